@@ -1,0 +1,38 @@
+/** Second-order filters. */
+
+export interface Biquad {
+  b0: number
+  b1: number
+  b2: number
+  a1: number
+  a2: number
+}
+
+/**
+ * Butterworth high-pass of the second order.
+ *
+ * @param hz corner, −3 dB
+ * @see W3C Audio EQ Cookbook (Bristow-Johnson), HPF with Q = 1/√2
+ */
+export function highPass(hz: number, sampleRate: number): Biquad {
+  const w = (2 * Math.PI * hz) / sampleRate
+  const alpha = Math.sin(w) / Math.SQRT2
+  const a0 = 1 + alpha
+  const c = Math.cos(w)
+  return { b0: (1 + c) / 2 / a0, b1: -(1 + c) / a0, b2: (1 + c) / 2 / a0, a1: (-2 * c) / a0, a2: (1 - alpha) / a0 }
+}
+
+/** @returns the filtered signal, starting from rest */
+export function applyBiquad(input: Float32Array, f: Biquad): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(input.length)
+  let z1 = 0
+  let z2 = 0
+  for (let i = 0; i < input.length; i++) {
+    const x = input[i]!
+    const y = f.b0 * x + z1
+    z1 = f.b1 * x - f.a1 * y + z2
+    z2 = f.b2 * x - f.a2 * y
+    out[i] = y
+  }
+  return out
+}

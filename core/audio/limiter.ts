@@ -1,0 +1,56 @@
+/** Keeps true peaks under a ceiling, and does nothing where there is none over it. */
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { peakEnvelope } from './loudness.ts'
+import { fromDb } from './pcm.ts'
+
+const LOOK_AHEAD = Math.round(0.005 * SAMPLE_RATE)
+const RELEASE = Math.exp(-1 / (0.08 * SAMPLE_RATE))
+/** The interpolator sees no further than 12 taps, so a filtered gain can still let a little through. */
+const MARGIN_DB = 0.1
+
+/**
+ * Look-ahead limiter. The gain that each true peak asks for is held over the look-ahead (sliding minimum), released
+ * slowly, and smoothed by a mean of the same width, which can never rise above what the peak asks for.
+ *
+ * @param samples 48 kHz, any level
+ * @param ceilingDbtp highest true peak of the result, dBTP
+ * @returns a new signal of the same length; the input itself when no peak is over the ceiling
+ * @see look-ahead limiting by sliding minimum and smoothing: common practice, no published source
+ */
+export function limit(samples: Float32Array, ceilingDbtp: number): Float32Array {
+  const ceiling = fromDb(ceilingDbtp - MARGIN_DB)
+  const envelope = peakEnvelope(samples)
+  if (!envelope.some((peak) => peak > ceiling)) return samples
+
+  const n = samples.length
+  const held = new Float32Array(n)
+  const queue = new Uint32Array(n)
+  let head = 0
+  let tail = 0
+  const wanted = (i: number) => (envelope[i]! > ceiling ? ceiling / envelope[i]! : 1)
+  for (let i = 0; i < n + LOOK_AHEAD; i++) {
+    if (i < n) {
+      while (tail > head && wanted(queue[tail - 1]!) >= wanted(i)) tail--
+      queue[tail++] = i
+    }
+    const centre = i - LOOK_AHEAD
+    if (centre < 0) continue
+    while (queue[head]! < centre - LOOK_AHEAD) head++
+    held[centre] = wanted(queue[head]!)
+  }
+  let released = 1
+  for (let i = 0; i < n; i++) {
+    released = Math.min(held[i]!, 1 - (1 - released) * RELEASE)
+    held[i] = released
+  }
+  const out = new Float32Array(n)
+  let sum = 0
+  const width = 2 * LOOK_AHEAD + 1
+  const at = (i: number) => held[Math.min(n - 1, Math.max(0, i))]!
+  for (let i = -LOOK_AHEAD; i <= LOOK_AHEAD; i++) sum += at(i)
+  for (let i = 0; i < n; i++) {
+    out[i] = samples[i]! * (sum / width)
+    sum += at(i + LOOK_AHEAD + 1) - at(i - LOOK_AHEAD)
+  }
+  return out
+}

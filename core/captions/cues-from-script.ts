@@ -1,0 +1,60 @@
+/** Caption cues of a take from its script, spread over the speech by length. */
+import type { Stretch } from '#core/lecture.ts'
+import { sentences } from '#core/script/sentences.ts'
+import { type TakeSeconds, takeSeconds, toSeconds } from '#core/timing/clocks.ts'
+import { breakLines, captionTexts } from './break-lines.ts'
+
+export interface TakeCue {
+  start: TakeSeconds
+  end: TakeSeconds
+  text: string
+}
+
+/** A cue boundary this near a pause is meant to be in it: sentences end where speakers breathe. */
+const SNAP_SECONDS = 0.7
+/** A caption stays this long after its words, if the pause allows. */
+const LINGER_SECONDS = 0.3
+
+/**
+ * @param speech where the voice is, samples of the take, in order
+ * @param language BCP 47
+ * @returns cues in take time, in order, not overlapping; none without a script or without speech
+ */
+export function cuesFromScript(script: string, speech: readonly Stretch[], language: string): TakeCue[] {
+  const texts = sentences(script, language).flatMap(captionTexts)
+  const intervals = speech.map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) }))
+  const spoken = intervals.reduce((sum, s) => sum + s.end - s.start, 0)
+  const last = intervals.at(-1)
+  if (texts.length === 0 || !last) return []
+
+  const characters = texts.reduce((sum, text) => sum + text.length + 1, 0)
+  /** The moment at which so much of the spoken time has gone by, and where the words before it ended. */
+  const edgeAt = (spokenSeconds: number) => {
+    let left = spokenSeconds
+    for (const [i, s] of intervals.entries()) {
+      const length = s.end - s.start
+      const next = intervals[i + 1]
+      if (left > length + SNAP_SECONDS && next) {
+        left -= length
+        continue
+      }
+      if (next && Math.abs(left - length) <= Math.min(SNAP_SECONDS, length / 2)) return { ends: s.end, starts: next.start }
+      if (left <= length || !next) return { ends: Math.min(s.start + left, s.end), starts: Math.min(s.start + left, s.end) }
+      left -= length
+    }
+    return { ends: last.end, starts: last.end }
+  }
+
+  const cues: TakeCue[] = []
+  let said = 0
+  let start = intervals[0]!.start
+  for (const [i, text] of texts.entries()) {
+    said += text.length + 1
+    const edge = i === texts.length - 1 ? { ends: last.end, starts: last.end } : edgeAt((said / characters) * spoken)
+    const pause = edge.starts - edge.ends
+    const end = edge.ends + (i === texts.length - 1 ? LINGER_SECONDS : Math.min(LINGER_SECONDS, pause))
+    if (end > start) cues.push({ start: takeSeconds(start), end: takeSeconds(end), text: breakLines(text) })
+    start = Math.max(start, edge.starts)
+  }
+  return cues
+}

@@ -1,0 +1,140 @@
+/** The model: what a lecture is made of, as Zod schemas and types shared by web, server and command line. */
+import { z } from 'zod'
+
+/** A half-open stretch of a take, in samples at 48 kHz. */
+export const Stretch = z
+  .object({ start: z.number().int().nonnegative(), end: z.number().int().nonnegative() })
+  .refine((s) => s.end > s.start, 'a stretch must end after it starts')
+export type Stretch = z.infer<typeof Stretch>
+
+/** The recipe of non-destructive changes made to a take. Positions are samples of the take. */
+export const TidyUp = z.object({
+  /** What is left between the two curtains. */
+  kept: Stretch,
+  /** Stretches taken out of the middle; in order, not overlapping. */
+  cuts: z.array(Stretch).default([]),
+  /** Corner of the high-pass that takes rumble away; null leaves the bass alone. */
+  highPassHz: z.number().min(20).max(200).nullable().default(70),
+  /** 0 leaves the sound untouched, 1 is the strongest cleaning. */
+  cleaning: z.number().min(0).max(1).default(0.6),
+  /** Where only the room is heard; null lets the cleaner find it. */
+  roomTone: Stretch.nullable().default(null),
+  /** What loudness to bring the clip to; null leaves it as recorded. */
+  level: z
+    .object({ targetLufs: z.number().min(-40).max(-8), ceilingDbtp: z.number().min(-9).max(0) })
+    .nullable()
+    .default({ targetLufs: -16, ceilingDbtp: -1 }),
+})
+export type TidyUp = z.infer<typeof TidyUp>
+
+/** How long slides last beyond their sound. Seconds. */
+export const TimingDefaults = z.object({
+  /** Rest before the voice. Common practice: the slide is seen before the voice begins, never more than half a second. */
+  leadSeconds: z.number().min(0).max(10).default(0.25),
+  /** Rest after the last sound. Common practice: 0.2 s at least, 0.4 s is comfortable. */
+  tailSeconds: z.number().min(0.2).max(10).default(0.4),
+  /** How long a slide without a take is shown. */
+  holdSeconds: z.number().min(0.5).max(600).default(5),
+})
+export type TimingDefaults = z.infer<typeof TimingDefaults>
+export const DEFAULT_TIMING: TimingDefaults = { leadSeconds: 0.25, tailSeconds: 0.4, holdSeconds: 5 }
+
+/** What analysis found in a take. Kept with it, since a take never changes. */
+export const TakeAnalysis = z.object({
+  /** Where the voice is, in samples of the take; in order. Empty when no voice was found. */
+  speech: z.array(z.object({ start: z.number().int(), end: z.number().int() })),
+  /** Level of the room between the words, dBFS; null when the take has no pause. */
+  roomDb: z.number().nullable(),
+  /** BS.1770 loudness of the take as recorded, heard on two channels; null when there is nothing above the gate. */
+  loudnessLufs: z.number().nullable(),
+  truePeakDbtp: z.number().nullable(),
+  /** Samples at full scale in runs of three and more. */
+  clippedSamples: z.number().int(),
+})
+export type TakeAnalysis = z.infer<typeof TakeAnalysis>
+
+/** Figures of a rendered clip, shown beside those of the take. */
+export const ClipFigures = z.object({
+  loudnessLufs: z.number().nullable(),
+  truePeakDbtp: z.number().nullable(),
+  roomDb: z.number().nullable(),
+  gainDb: z.number(),
+})
+export type ClipFigures = z.infer<typeof ClipFigures>
+
+export const Language = z.string().regex(/^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$/, 'a language is written like en or pt-BR (BCP 47)')
+
+/** A caption cue as stored: in seconds of the take it belongs to, or of the slide when the slide has no take. */
+export interface StoredCue {
+  id: string
+  slideId: string
+  takeId: string | null
+  start: number
+  end: number
+  text: string
+  settings: string
+}
+
+export interface Step {
+  id: string
+  picture: string
+  thumbnail: string
+  width: number
+  height: number
+}
+
+export type TakeState = 'recording' | 'recovered' | 'sealed'
+
+export interface Take {
+  id: string
+  slideId: string
+  number: number
+  state: TakeState
+  startedAt: number
+  samples: number
+  microphone: string
+  /** Moments at which the audio thread dropped sound. */
+  gaps: number
+  sound: string | null
+  peaks: string | null
+  analysis: TakeAnalysis | null
+  tidyUp: TidyUp | null
+  clip: { samples: number; sound: string; peaks: string; figures: ClipFigures } | null
+  /** A sentence when sealing or tidying failed. */
+  problem: string | null
+}
+
+export interface Slide {
+  id: string
+  title: string
+  altText: string
+  script: string
+  hidden: boolean
+  keptTakeId: string | null
+  /** Exceptions to the lecture's timing; an absent field follows the lecture. */
+  timing: Partial<TimingDefaults>
+  steps: Step[]
+  takes: Take[]
+}
+
+export interface CaptionTrack {
+  id: string
+  language: string
+  label: string
+  origin: 'script' | 'file'
+  cues: StoredCue[]
+}
+
+export interface Lecture {
+  id: string
+  title: string
+  language: string
+  timing: TimingDefaults
+  slides: Slide[]
+  captionTracks: CaptionTrack[]
+}
+
+/** @returns the take that is heard on the slide, or null while nothing usable is kept */
+export function keptTake(slide: Pick<Slide, 'keptTakeId' | 'takes'>): Take | null {
+  return slide.takes.find((take) => take.id === slide.keptTakeId) ?? null
+}

@@ -1,0 +1,74 @@
+/** Carries moments from take time to slide time and back, through a tidyUp. */
+import type { Stretch, TidyUp } from '#core/lecture.ts'
+import { type SlideSeconds, slideSeconds, type TakeSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
+
+/**
+ * The stretches of a take that are heard, in order.
+ *
+ * @param tidyUp curtains and cuts, in samples of the take; cuts may touch, overlap or reach past the curtains
+ * @returns kept stretches in samples; empty when the cuts take everything
+ */
+export function keptStretches(tidyUp: Pick<TidyUp, 'kept' | 'cuts'>): Stretch[] {
+  const kept: Stretch[] = []
+  let at = tidyUp.kept.start
+  for (const cut of [...tidyUp.cuts].sort((a, b) => a.start - b.start)) {
+    const end = Math.min(cut.start, tidyUp.kept.end)
+    if (end > at) kept.push({ start: at, end })
+    at = Math.max(at, cut.end)
+  }
+  if (tidyUp.kept.end > at) kept.push({ start: at, end: tidyUp.kept.end })
+  return kept
+}
+
+/** @returns length in samples of the clip that a tidyUp leaves */
+export function clipSamples(tidyUp: Pick<TidyUp, 'kept' | 'cuts'>): number {
+  return keptStretches(tidyUp).reduce((sum, s) => sum + s.end - s.start, 0)
+}
+
+export interface TimeMap {
+  /** @returns the moment on the slide; null where the take's moment was removed */
+  toSlide(moment: TakeSeconds): SlideSeconds | null
+  /** @returns where a stretch of the take is heard, shrunk by what was removed; null when nothing of it is left */
+  spanToSlide(start: TakeSeconds, end: TakeSeconds): { start: SlideSeconds; end: SlideSeconds } | null
+  /** @returns the moment of the take heard at a moment of the slide; null in lead and tail */
+  toTake(moment: SlideSeconds): TakeSeconds | null
+}
+
+/**
+ * The map of one take on one slide.
+ *
+ * @param tidyUp the recipe the clip is rendered through
+ * @param leadSeconds rest between the slide's appearance and the clip's first sample
+ */
+export function timeMap(tidyUp: Pick<TidyUp, 'kept' | 'cuts'>, leadSeconds: number): TimeMap {
+  let before = toSamples(leadSeconds)
+  const pieces = keptStretches(tidyUp).map((stretch) => {
+    const piece = { ...stretch, slideStart: before }
+    before += stretch.end - stretch.start
+    return piece
+  })
+  const end = before
+  return {
+    toSlide(moment) {
+      const sample = moment * toSamples(1)
+      const piece = pieces.find((p) => sample >= p.start && sample < p.end)
+      return piece ? slideSeconds(toSeconds(piece.slideStart + sample - piece.start)) : null
+    },
+    spanToSlide(start, finish) {
+      const [from, to] = [start * toSamples(1), finish * toSamples(1)]
+      const touched = pieces.filter((p) => p.end > from && p.start < to)
+      const [first, last] = [touched[0], touched.at(-1)]
+      if (!first || !last) return null
+      return {
+        start: slideSeconds(toSeconds(first.slideStart + Math.max(0, from - first.start))),
+        end: slideSeconds(toSeconds(last.slideStart + Math.min(last.end, to) - last.start)),
+      }
+    },
+    toTake(moment) {
+      const sample = moment * toSamples(1)
+      if (sample >= end) return null
+      const piece = pieces.findLast((p) => sample >= p.slideStart)
+      return piece ? takeSeconds(toSeconds(piece.start + sample - piece.slideStart)) : null
+    },
+  }
+}

@@ -1,0 +1,105 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import type { Slide, Stretch, Take } from '#core/lecture.ts'
+import { DEFAULT_TIMING } from '#core/lecture.ts'
+import { AAC_FRAME, takeSeconds, toSamples, toSeconds } from './clocks.ts'
+import { lengthsToMarks, marksToLengths } from './marks.ts'
+import { schedule, slideLengthSamples } from './schedule.ts'
+import { clipSamples, keptStretches, timeMap } from './time-map.ts'
+
+const tidy = (kept: Stretch, cuts: Stretch[] = []) => ({ kept, cuts, highPassHz: 70, cleaning: 0.6, roomTone: null, level: null })
+const slide = (id: string, clip: number, more: Partial<Slide> = {}): Slide => ({
+  id,
+  title: id,
+  altText: '',
+  script: '',
+  hidden: false,
+  timing: {},
+  steps: [],
+  keptTakeId: clip ? `take ${id}` : null,
+  takes: clip ? [{ id: `take ${id}`, tidyUp: tidy({ start: 0, end: clip }) } as Take] : [],
+  ...more,
+})
+
+describe('marks and lengths', () => {
+  // common practice, no published source: the worked numbers of the trade
+  const moments = [6, 11, 19, 23, 32, 37, 40, 49, 55]
+  const lengths = [6, 5, 8, 4, 9, 5, 3, 9, 6, 7]
+  test('moments of change become lengths', () => expect(marksToLengths(moments, 62)).toEqual(lengths))
+  test('lengths become moments of change', () => expect(lengthsToMarks(lengths)).toEqual({ moments, end: 62 }))
+  test('a moment out of order is named', () =>
+    expect(() => marksToLengths([6, 5], 62)).toThrow('Moment 2 (5 s) does not come after 6 s'))
+})
+
+describe('the schedule', () => {
+  test('a clip of 12.87 s with the least tail wants 13.07 s or more, and less than one frame more', () => {
+    // common practice, no published source: change at least 0.2 s after the last sound
+    const length = toSeconds(slideLengthSamples(toSamples(12.87), { ...DEFAULT_TIMING, leadSeconds: 0, tailSeconds: 0.2 }))
+    expect(length).toBeGreaterThanOrEqual(13.07)
+    expect(length).toBeLessThan(13.07 + AAC_FRAME / 48000)
+  })
+  test('a silent slide lasts its hold', () => {
+    const only = schedule({ timing: DEFAULT_TIMING, slides: [slide('a', 0)] }).slides[0]!
+    expect(toSeconds(only.lengthSamples)).toBeCloseTo(5, 1)
+    expect(only.clipSamples).toBe(0)
+  })
+  test('hidden slides take no time', () => {
+    const shown = schedule({ timing: DEFAULT_TIMING, slides: [slide('a', 48000, { hidden: true }), slide('b', 48000)] })
+    expect(shown.slides.map((s) => s.slideId)).toEqual(['b'])
+    expect(shown.slides[0]!.startSamples).toBe(0)
+  })
+  test("a slide's own lead wins over the lecture's", () => {
+    const s = schedule({ timing: DEFAULT_TIMING, slides: [slide('a', 48000, { timing: { leadSeconds: 1 } })] }).slides[0]!
+    expect(s.leadSamples).toBe(48000)
+  })
+  test('nothing drifts: starts are the sum of lengths, lengths hold their sound, whatever the clips', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 3_000_000 }), { minLength: 1, maxLength: 60 }), (clips) => {
+        const plan = schedule({ timing: DEFAULT_TIMING, slides: clips.map((clip, i) => slide(String(i), clip)) })
+        let at = 0
+        for (const s of plan.slides) {
+          expect(s.startSamples).toBe(at)
+          expect(s.lengthSamples % AAC_FRAME).toBe(0)
+          if (s.clipSamples) expect(s.lengthSamples).toBeGreaterThanOrEqual(s.leadSamples + s.clipSamples + toSamples(0.4))
+          at += s.lengthSamples
+        }
+        expect(plan.lengthSamples).toBe(at)
+      }),
+    )
+  })
+})
+
+describe('the time map', () => {
+  const at = (s: number) => takeSeconds(s)
+  test('a moment moves with the curtain and the lead', () => {
+    expect(timeMap(tidy({ start: toSamples(2), end: toSamples(9) }), 0.25).toSlide(at(3))).toBeCloseTo(1.25, 9)
+  })
+  test('a moment after a cut comes earlier by the cut', () => {
+    const map = timeMap(tidy({ start: 0, end: toSamples(10) }, [{ start: toSamples(4), end: toSamples(6) }]), 0)
+    expect(map.toSlide(at(7))).toBeCloseTo(5, 9)
+    expect(map.toSlide(at(5))).toBeNull()
+  })
+  test('a span that a cut bites into shrinks to what is heard', () => {
+    const map = timeMap(tidy({ start: 0, end: toSamples(10) }, [{ start: toSamples(4), end: toSamples(6) }]), 0)
+    expect(map.spanToSlide(at(3), at(5))).toEqual({ start: 3, end: 4 })
+    expect(map.spanToSlide(at(4.2), at(5.8))).toBeNull()
+  })
+  test('whatever is cut, every heard moment goes to the slide and comes back', () => {
+    const stretch = fc
+      .tuple(fc.nat(480_000), fc.integer({ min: 1, max: 90_000 }))
+      .map(([start, n]) => ({ start, end: start + n }))
+    fc.assert(
+      fc.property(fc.array(stretch, { maxLength: 6 }), fc.nat(480_000), (cuts, sample) => {
+        const recipe = tidy({ start: 5000, end: 470_000 }, cuts)
+        const map = timeMap(recipe, 0.25)
+        const heard = keptStretches(recipe).some((s) => sample >= s.start && sample < s.end)
+        const slideMoment = map.toSlide(at(toSeconds(sample)))
+        expect(slideMoment !== null).toBe(heard)
+        if (slideMoment !== null) {
+          expect(map.toTake(slideMoment)).toBeCloseTo(toSeconds(sample), 6)
+          expect(slideMoment).toBeLessThan(0.25 + toSeconds(clipSamples(recipe)))
+        }
+      }),
+    )
+  })
+})

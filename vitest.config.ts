@@ -1,0 +1,16 @@
+import { defineConfig } from 'vitest/config'
+
+const project = (name: string, include: string[], timeout: number) => ({
+  test: { name, include, testTimeout: timeout, hookTimeout: timeout },
+})
+
+export default defineConfig({
+  test: {
+    maxWorkers: 2,
+    projects: [
+      project('unit', ['core/**/*.test.ts', 'web/**/*.test.ts'], 20_000),
+      project('api', ['tests/api/**/*.test.ts'], 60_000),
+      project('reference', ['tests/reference/**/*.test.ts'], 90_000),
+    ],
+  },
+})
