@@ -83,13 +83,15 @@ export interface Step {
   height: number
 }
 
-export type TakeState = 'recording' | 'recovered' | 'sealed'
+export type TakeState = 'recording' | 'sealed'
 
 export interface Take {
   id: string
   slideId: string
   number: number
   state: TakeState
+  /** True when the recording ended without its stop: it was put together from what had reached the disk. */
+  recovered: boolean
   startedAt: number
   samples: number
   microphone: string

@@ -101,7 +101,7 @@ describe('cues from a script', () => {
     )
     expect(cues[0]!.start).toBe(1)
     expect(cues.at(-1)!.end).toBeCloseTo(8.3, 6)
-    cues.forEach((cue, i) => i && expect(cue.start).toBeGreaterThanOrEqual(cues[i - 1]!.end))
+    for (const [i, cue] of cues.slice(1).entries()) expect(cue.start).toBeGreaterThanOrEqual(cues[i]!.end)
   })
   test('a sentence boundary near a pause is put into the pause', () => {
     const cues = cuesFromScript('One two three four five. One two three four.', [stretch(0, 2.9), stretch(4, 7)], 'en')

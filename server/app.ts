@@ -1,0 +1,97 @@
+/** The server as one value: opened on a data folder, closed again. */
+import { existsSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { serveStatic } from '@hono/node-server/serve-static'
+import { Hono } from 'hono'
+import type { Config } from './config.ts'
+import { openDatabase } from './db/database.ts'
+import { makeEvents } from './events.ts'
+import { importDeck } from './jobs/import-deck.ts'
+import { publish } from './jobs/publish.ts'
+import { jobQueue } from './jobs/queue.ts'
+import { tidyTake } from './jobs/tidy-take.ts'
+import { recoverTakes } from './lectures/takes.ts'
+import { mediaTool } from './media/tool.ts'
+import { apiRoutes } from './routes/api.ts'
+import { guard } from './routes/guard.ts'
+import { watchRoutes } from './routes/watch.ts'
+import { sentenceFor } from './sentence.ts'
+import { clearScratch, folderStore } from './store/file-store.ts'
+import { sweep } from './store/sweep.ts'
+import { takeJournals } from './store/take-journal.ts'
+import type { Tools } from './tools.ts'
+import { openLink } from './watch/links.ts'
+import { startWorkers } from './workers/pool.ts'
+
+const RECOVERY_EVERY_MS = 20_000
+
+export async function openApp(config: Config) {
+  const store = folderStore(config.dataFolder)
+  await clearScratch(store)
+  const db = await openDatabase(config.dataFolder)
+  const journals = takeJournals(config.dataFolder)
+  const tools: Tools = {
+    config,
+    db,
+    store,
+    journals,
+    media: mediaTool(config.ffmpeg),
+    workers: startWorkers(),
+    events: makeEvents(),
+  }
+  const queue = jobQueue(tools, { import: importDeck, tidy: tidyTake, publish })
+  await recoverTakes(tools, queue, 0)
+  await queue.start()
+  const recovery = setInterval(
+    () => void recoverTakes(tools, queue).catch((error) => console.error('Recovery stumbled:', error)),
+    RECOVERY_EVERY_MS,
+  )
+  recovery.unref()
+  void sweep(tools).catch((error) => console.error('Sweeping stumbled:', error))
+
+  const page = async () => {
+    const file = join(config.webFolder, 'index.html')
+    return existsSync(file)
+      ? readFile(file, 'utf8')
+      : '<!doctype html><title>Tidy Lectern</title><p>The web side is not built: run npm run build.</p>'
+  }
+  const app = new Hono()
+    .onError((error, c) => {
+      const sentence = sentenceFor(error)
+      if (sentence !== error) console.error(error)
+      return c.json({ error: sentence.message, ...sentence.data }, sentence.status)
+    })
+    .use(guard(config.publicHosts))
+    .route('/api', apiRoutes(tools, queue))
+    .route('/watch', watchRoutes(tools))
+    .get('/watch/:token', async (c) => {
+      // a closed link is 404 for every reader, while people see the page that says so
+      const open = await openLink(db.read, c.req.param('token')).then(
+        () => true,
+        () => false,
+      )
+      return c.html(await page(), open ? 200 : 404)
+    })
+    .use(
+      '/assets/*',
+      serveStatic({
+        root: config.webFolder,
+        onFound: (_, c) => c.header('cache-control', 'public, max-age=31536000, immutable'),
+      }),
+    )
+    .use('/*', serveStatic({ root: config.webFolder, index: 'none' }))
+    .get('*', async (c) => c.html(await page()))
+
+  return {
+    app,
+    tools,
+    queue,
+    async close() {
+      clearInterval(recovery)
+      await queue.stop()
+      await tools.workers.close()
+      db.close()
+    },
+  }
+}

@@ -1,0 +1,211 @@
+/** Tables. A name of a file is its SHA-256 in the store; it is written only once the file is wholly on disk. */
+import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
+import type { ClipFigures, TakeAnalysis, TidyUp, TimingDefaults } from '#core/lecture.ts'
+
+const created = integer().notNull()
+
+export const lectures = sqliteTable('lectures', {
+  id: text().primaryKey(),
+  title: text().notNull(),
+  language: text().notNull(),
+  timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
+  createdAt: created,
+  updatedAt: integer().notNull(),
+  deletedAt: integer(),
+})
+
+export const slides = sqliteTable(
+  'slides',
+  {
+    id: text().primaryKey(),
+    lectureId: text()
+      .notNull()
+      .references(() => lectures.id, { onDelete: 'cascade' }),
+    position: integer().notNull(),
+    title: text().notNull(),
+    altText: text().notNull(),
+    script: text().notNull(),
+    hidden: integer({ mode: 'boolean' }).notNull().default(false),
+    keptTakeId: text(),
+    timing: text({ mode: 'json' }).$type<Partial<TimingDefaults>>().notNull(),
+    deletedAt: integer(),
+  },
+  (t) => [index('slides_by_lecture').on(t.lectureId, t.position)],
+)
+
+export const steps = sqliteTable(
+  'steps',
+  {
+    id: text().primaryKey(),
+    slideId: text()
+      .notNull()
+      .references(() => slides.id, { onDelete: 'cascade' }),
+    position: integer().notNull(),
+    picture: text().notNull(),
+    thumbnail: text().notNull(),
+    width: integer().notNull(),
+    height: integer().notNull(),
+  },
+  (t) => [index('steps_by_slide').on(t.slideId, t.position)],
+)
+
+export const takes = sqliteTable(
+  'takes',
+  {
+    id: text().primaryKey(),
+    slideId: text()
+      .notNull()
+      .references(() => slides.id, { onDelete: 'cascade' }),
+    /** Counted from 1 on each slide; a number is never given twice. */
+    number: integer().notNull(),
+    state: text({ enum: ['recording', 'sealed'] }).notNull(),
+    recovered: integer({ mode: 'boolean' }).notNull().default(false),
+    startedAt: integer().notNull(),
+    microphone: text().notNull(),
+    gaps: integer().notNull().default(0),
+    samples: integer().notNull().default(0),
+    sound: text(),
+    peaks: text(),
+    analysis: text({ mode: 'json' }).$type<TakeAnalysis>(),
+    problem: text(),
+    deletedAt: integer(),
+  },
+  (t) => [uniqueIndex('takes_by_slide').on(t.slideId, t.number)],
+)
+
+export const tidyUps = sqliteTable('tidyUps', {
+  takeId: text()
+    .primaryKey()
+    .references(() => takes.id, { onDelete: 'cascade' }),
+  recipe: text({ mode: 'json' }).$type<TidyUp>().notNull(),
+})
+
+/** Rendered clips by the hash of all that goes in; a recipe that comes back finds its clip again. */
+export const clips = sqliteTable('clips', {
+  key: text().primaryKey(),
+  takeId: text()
+    .notNull()
+    .references(() => takes.id, { onDelete: 'cascade' }),
+  samples: integer().notNull(),
+  sound: text().notNull(),
+  peaks: text().notNull(),
+  figures: text({ mode: 'json' }).$type<ClipFigures>().notNull(),
+})
+
+export const captionTracks = sqliteTable('captionTracks', {
+  id: text().primaryKey(),
+  lectureId: text()
+    .notNull()
+    .references(() => lectures.id, { onDelete: 'cascade' }),
+  language: text().notNull(),
+  label: text().notNull(),
+  origin: text({ enum: ['script', 'file'] }).notNull(),
+  deletedAt: integer(),
+})
+
+export const cues = sqliteTable(
+  'cues',
+  {
+    id: text().primaryKey(),
+    trackId: text()
+      .notNull()
+      .references(() => captionTracks.id, { onDelete: 'cascade' }),
+    slideId: text()
+      .notNull()
+      .references(() => slides.id, { onDelete: 'cascade' }),
+    /** Whose seconds `start` and `end` are; null: those of a slide without a take. */
+    takeId: text().references(() => takes.id, { onDelete: 'cascade' }),
+    start: real().notNull(),
+    end: real().notNull(),
+    text: text().notNull(),
+    settings: text().notNull(),
+  },
+  (t) => [index('cues_by_track').on(t.trackId, t.slideId)],
+)
+
+export const jobs = sqliteTable(
+  'jobs',
+  {
+    id: text().primaryKey(),
+    kind: text({ enum: ['import', 'tidy', 'publish'] }).notNull(),
+    lectureId: text(),
+    payload: text({ mode: 'json' }).$type<unknown>().notNull(),
+    state: text({ enum: ['queued', 'running', 'done', 'failed', 'cancelled'] }).notNull(),
+    attempts: integer().notNull().default(0),
+    leaseUntil: integer(),
+    /** 0 to 1. */
+    progress: real().notNull().default(0),
+    stage: text().notNull().default(''),
+    result: text({ mode: 'json' }).$type<unknown>(),
+    error: text(),
+    createdAt: created,
+    endedAt: integer(),
+  },
+  (t) => [index('jobs_by_state').on(t.state, t.createdAt)],
+)
+
+export const editions = sqliteTable(
+  'editions',
+  {
+    id: text().primaryKey(),
+    lectureId: text()
+      .notNull()
+      .references(() => lectures.id, { onDelete: 'cascade' }),
+    number: integer().notNull(),
+    createdAt: created,
+    manifest: text({ mode: 'json' }).$type<EditionManifest>().notNull(),
+    deletedAt: integer(),
+  },
+  (t) => [uniqueIndex('editions_by_lecture').on(t.lectureId, t.number)],
+)
+
+export const editionFiles = sqliteTable(
+  'editionFiles',
+  {
+    editionId: text()
+      .notNull()
+      .references(() => editions.id, { onDelete: 'cascade' }),
+    name: text().notNull(),
+    file: text().notNull(),
+    bytes: integer().notNull(),
+    contentType: text().notNull(),
+  },
+  (t) => [uniqueIndex('edition_file_names').on(t.editionId, t.name)],
+)
+
+/** Encoded parts of slides, by the hash of all that goes in. */
+export const parts = sqliteTable('parts', {
+  key: text().primaryKey(),
+  file: text().notNull(),
+  bytes: integer().notNull(),
+  usedAt: integer().notNull(),
+})
+
+export const links = sqliteTable('links', {
+  token: text().primaryKey(),
+  lectureId: text()
+    .notNull()
+    .references(() => lectures.id, { onDelete: 'cascade' }),
+  name: text().notNull(),
+  createdAt: created,
+  expiresAt: integer(),
+  revokedAt: integer(),
+})
+
+/** What an edition says of itself; kept with it and published as manifest.json. */
+export interface EditionManifest {
+  title: string
+  language: string
+  lengthSamples: number
+  chapters: {
+    title: string
+    altText: string
+    startSamples: number
+    lengthSamples: number
+    picture: string
+    loudnessLufs: number | null
+  }[]
+  captions: { language: string; label: string; file: string }[]
+  /** Findings that were open when it was made. */
+  checks: string[]
+}

@@ -1,0 +1,141 @@
+/** Pages of a PDF as pictures and text (PDFium, in a worker). */
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
+import { init, type WrappedPdfiumModule } from '@embedpdf/pdfium'
+import type { PageText } from '#core/deck/title.ts'
+import { Sentence } from '#server/sentence.ts'
+
+export const MOST_PAGES = 500
+const WIDTH = 1920
+const HEIGHT = 1080
+const RENDER_ANNOTATIONS = 0x01
+const BGRA = 4
+/** PDFium's own error numbers (fpdfview.h). */
+const ERROR_PASSWORD = 4
+
+let loading: Promise<WrappedPdfiumModule> | null = null
+function pdfium(): Promise<WrappedPdfiumModule> {
+  loading ??= (async () => {
+    const wasm = await readFile(createRequire(import.meta.url).resolve('@embedpdf/pdfium/pdfium.wasm'))
+    const module = await init({ wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.length) as ArrayBuffer })
+    module.PDFiumExt_Init()
+    return module
+  })()
+  return loading
+}
+
+export interface PdfPage {
+  rgba: Uint8Array
+  width: number
+  height: number
+  text: PageText[]
+}
+
+export interface Pdf {
+  pages: number
+  page(index: number): PdfPage
+  close(): void
+}
+
+/**
+ * @param name as the person knows the file, for sentences
+ * @throws Sentence for a password, a broken file, no page or too many
+ */
+export async function openPdf(name: string, bytes: Uint8Array): Promise<Pdf> {
+  const m = await pdfium()
+  const memory = m.pdfium.wasmExports.malloc(bytes.length)
+  m.pdfium.HEAPU8.set(bytes, memory)
+  const free = () => m.pdfium.wasmExports.free(memory)
+  const document = m.FPDF_LoadMemDocument(memory, bytes.length, '')
+  if (!document) {
+    const locked = m.FPDF_GetLastError() === ERROR_PASSWORD
+    free()
+    throw locked
+      ? new Sentence(`“${name}” is locked with a password. Save a copy without the password and add that.`, 422)
+      : new Sentence(`“${name}” begins like a PDF but cannot be read; it may be damaged or cut short. Export it again.`, 422)
+  }
+  const close = () => {
+    m.FPDF_CloseDocument(document)
+    free()
+  }
+  const pages = m.FPDF_GetPageCount(document)
+  if (pages < 1 || pages > MOST_PAGES) {
+    close()
+    throw new Sentence(
+      pages < 1
+        ? `“${name}” has no pages. Export the deck again and check that it shows its slides.`
+        : `“${name}” has ${pages} pages; the most is ${MOST_PAGES}. Divide it and add the parts as lectures of their own.`,
+      422,
+    )
+  }
+  return {
+    pages,
+    close,
+    page(index) {
+      const page = m.FPDF_LoadPage(document, index)
+      if (!page)
+        throw new Sentence(`Page ${index + 1} of “${name}” cannot be read; the file may be damaged. Export it again.`, 422)
+      try {
+        return { ...draw(m, page), text: readText(m, page) }
+      } finally {
+        m.FPDF_ClosePage(page)
+      }
+    },
+  }
+}
+
+function draw(m: WrappedPdfiumModule, page: number): Omit<PdfPage, 'text'> {
+  const [pageWidth, pageHeight] = [Math.max(1, m.FPDF_GetPageWidthF(page)), Math.max(1, m.FPDF_GetPageHeightF(page))]
+  const scale = Math.min(WIDTH / pageWidth, HEIGHT / pageHeight)
+  const width = Math.max(1, Math.round(pageWidth * scale))
+  const height = Math.max(1, Math.round(pageHeight * scale))
+  const memory = m.pdfium.wasmExports.malloc(width * height * 4)
+  const bitmap = m.FPDFBitmap_CreateEx(width, height, BGRA, memory, width * 4)
+  try {
+    m.FPDFBitmap_FillRect(bitmap, 0, 0, width, height, 0xffffffff)
+    m.FPDF_RenderPageBitmap(bitmap, page, 0, 0, width, height, 0, RENDER_ANNOTATIONS)
+    const rgba = m.pdfium.HEAPU8.slice(memory, memory + width * height * 4)
+    for (let i = 0; i < rgba.length; i += 4) {
+      const blue = rgba[i]!
+      rgba[i] = rgba[i + 2]!
+      rgba[i + 2] = blue
+    }
+    return { rgba, width, height }
+  } finally {
+    m.FPDFBitmap_Destroy(bitmap)
+    m.pdfium.wasmExports.free(memory)
+  }
+}
+
+/** Runs of text of one size on one line. Sizes are those on the page, whatever matrix the writer used. */
+function readText(m: WrappedPdfiumModule, page: number): PageText[] {
+  const textPage = m.FPDFText_LoadPage(page)
+  if (!textPage) return []
+  const box = m.pdfium.wasmExports.malloc(16) // FS_RECTF: left, top, right, bottom as 32-bit floats
+  const pageHeight = m.FPDF_GetPageHeightF(page)
+  const runs: PageText[] = []
+  try {
+    let fresh = true
+    for (let i = 0; i < m.FPDFText_CountChars(textPage); i++) {
+      const char = String.fromCodePoint(m.FPDFText_GetUnicode(textPage, i) || 0x20)
+      if (char === '\r' || char === '\n') {
+        fresh = true
+        continue
+      }
+      const last = runs.at(-1)
+      if (/\s/.test(char) || !m.FPDFText_GetLooseCharBox(textPage, i, box)) {
+        if (last && !fresh) last.text += ' '
+        continue
+      }
+      const [, top, , bottom] = new Float32Array(m.pdfium.HEAPU8.slice(box, box + 16).buffer)
+      const fontSize = Math.abs(top! - bottom!)
+      if (last && !fresh && Math.abs(last.fontSize - fontSize) < last.fontSize * 0.05) last.text += char
+      else runs.push({ text: char, fontSize, top: pageHeight - Math.max(top!, bottom!) })
+      fresh = false
+    }
+  } finally {
+    m.pdfium.wasmExports.free(box)
+    m.FPDFText_ClosePage(textPage)
+  }
+  return runs
+}

@@ -1,0 +1,55 @@
+/** Pictures of slides: bounded, turned upright, kept as PNG with a small WebP for lists. */
+import sharp from 'sharp'
+import { Sentence } from '#server/sentence.ts'
+import type { FileStore } from '#server/store/file-store.ts'
+
+const MOST_PIXELS = 50_000_000
+/** Larger pictures are made smaller: nothing the product publishes shows more. */
+const LARGEST = { width: 3840, height: 2160 }
+const THUMBNAIL_WIDTH = 480
+
+export interface KeptPicture {
+  picture: string
+  thumbnail: string
+  width: number
+  height: number
+}
+
+type Source = Uint8Array | { rgba: Uint8Array; width: number; height: number }
+
+/** Keeps a picture in the store. @param source a picture file, or raw RGBA samples */
+export async function keepPicture(store: FileStore, source: Source): Promise<KeptPicture> {
+  const image =
+    source instanceof Uint8Array
+      ? sharp(source, { limitInputPixels: MOST_PIXELS, pages: 1 }).rotate()
+      : sharp(source.rgba, { raw: { width: source.width, height: source.height, channels: 4 } })
+  const { data, info } = await image
+    .resize({ ...LARGEST, fit: 'inside', withoutEnlargement: true })
+    .flatten({ background: '#ffffff' })
+    .toColourspace('srgb')
+    .png({ compressionLevel: 6 })
+    .toBuffer({ resolveWithObject: true })
+  const small = await sharp(data).resize({ width: THUMBNAIL_WIDTH, withoutEnlargement: true }).webp({ quality: 82 }).toBuffer()
+  return { picture: await store.put(data), thumbnail: await store.put(small), width: info.width, height: info.height }
+}
+
+/** Like `keepPicture`, for a file that somebody gave us: what is wrong with it is said by its name. */
+export async function keepGivenPicture(store: FileStore, name: string, bytes: Uint8Array): Promise<KeptPicture> {
+  try {
+    // the header alone is read here, so that a picture of a billion pixels is never opened
+    const { width, height } = await sharp(bytes, { limitInputPixels: false }).metadata()
+    if (width * height > MOST_PIXELS) {
+      throw new Sentence(
+        `“${name}” is ${width} × ${height} pixels; the most is ${MOST_PIXELS / 1e6} million pixels. Make it smaller and add it again.`,
+        413,
+      )
+    }
+    return await keepPicture(store, bytes)
+  } catch (error) {
+    if (error instanceof Sentence || (error as { code?: string }).code === 'ENOSPC') throw error
+    throw new Sentence(
+      `“${name}” looks like a picture but cannot be read; it may be damaged. Save it again and add it once more.`,
+      422,
+    )
+  }
+}

@@ -1,0 +1,164 @@
+/** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, inArray, lt, or } from 'drizzle-orm'
+import { jobs } from '#server/db/schema.ts'
+import { sentenceFor } from '#server/sentence.ts'
+import type { Tools } from '#server/tools.ts'
+
+export type JobKind = (typeof jobs.kind.enumValues)[number]
+export type JobRow = typeof jobs.$inferSelect
+/** A job as the web side sees it. */
+export type JobView = Pick<
+  JobRow,
+  'id' | 'kind' | 'lectureId' | 'state' | 'progress' | 'stage' | 'result' | 'error' | 'createdAt'
+>
+
+/** @param progress 0 to 1 */
+export type Report = (progress: number, stage: string) => void
+/** A plain function: takes the input, does the work in named steps, reports, returns. */
+export type Job = (input: never, tools: Tools, report: Report, signal: AbortSignal) => Promise<unknown>
+
+const LEASE_MS = 30_000
+const MOST_ATTEMPTS = 3
+/** Two lanes on two cores: a long publication must not keep a fresh take from being tidied. */
+const LANES: JobKind[][] = [['import', 'tidy'], ['publish']]
+
+export interface JobQueue {
+  add(kind: JobKind, lectureId: string | null, payload: unknown): Promise<JobView>
+  cancel(id: string): Promise<JobView | null>
+  /** Begins to work; jobs left running by a process that ended are taken up again. */
+  start(): Promise<void>
+  /** Ends running work without marking it: it is taken up again at the next start. */
+  stop(): Promise<void>
+}
+
+export const viewOf = ({ id, kind, lectureId, state, progress, stage, result, error, createdAt }: JobRow): JobView => ({
+  id,
+  kind,
+  lectureId,
+  state,
+  progress,
+  stage,
+  result,
+  error,
+  createdAt,
+})
+
+export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
+  const { db, events } = tools
+  const running = new Map<string, AbortController>()
+  const lanes = new Map<JobKind[], Promise<void>>()
+  let stopped = true
+
+  async function change(id: string, values: Partial<JobRow>, from: JobRow['state'][]): Promise<JobRow | null> {
+    const [row] = await db.write((tx) =>
+      tx
+        .update(jobs)
+        .set(values)
+        .where(and(eq(jobs.id, id), inArray(jobs.state, from)))
+        .returning(),
+    )
+    if (row) events.tell({ type: 'job', job: viewOf(row) })
+    return row ?? null
+  }
+
+  /** Takes the oldest job of a lane that is free, or whose worker has not been heard of. */
+  async function claim(kinds: JobKind[]): Promise<JobRow | null> {
+    const now = Date.now()
+    const row = await db.write(async (tx) => {
+      const free = or(eq(jobs.state, 'queued'), and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, now)))
+      const [next] = await tx
+        .select()
+        .from(jobs)
+        .where(and(inArray(jobs.kind, kinds), free))
+        .orderBy(asc(jobs.createdAt))
+        .limit(1)
+      if (!next) return null
+      const [claimed] = await tx
+        .update(jobs)
+        .set({ state: 'running', attempts: next.attempts + 1, leaseUntil: now + LEASE_MS })
+        .where(eq(jobs.id, next.id))
+        .returning()
+      return claimed ?? null
+    })
+    if (row) events.tell({ type: 'job', job: viewOf(row) })
+    return row
+  }
+
+  async function perform(row: JobRow) {
+    if (row.attempts > MOST_ATTEMPTS) {
+      await change(
+        row.id,
+        { state: 'failed', error: 'This was tried three times and did not end. Try it again later.', endedAt: Date.now() },
+        ['running'],
+      )
+      return
+    }
+    const controller = new AbortController()
+    running.set(row.id, controller)
+    const heartbeat = setInterval(
+      () => void change(row.id, { leaseUntil: Date.now() + LEASE_MS }, ['running']).catch(() => {}),
+      LEASE_MS / 3,
+    )
+    let reported = 0
+    const report: Report = (progress, stage) => {
+      // at most ten a second: each one is a write
+      if (progress < 1 && Date.now() - reported < 100) return
+      reported = Date.now()
+      void change(row.id, { progress, stage }, ['running']).catch(() => {})
+    }
+    try {
+      const result = await work[row.kind](row.payload as never, tools, report, controller.signal)
+      await change(row.id, { state: 'done', progress: 1, result: result ?? null, endedAt: Date.now() }, ['running'])
+    } catch (error) {
+      if (controller.signal.aborted) return // cancelled: said already; or stopping: taken up at the next start
+      const sentence = sentenceFor(error)
+      if (sentence !== error) console.error(`Job ${row.kind} ${row.id} failed:`, error)
+      await change(row.id, { state: 'failed', error: sentence.message, endedAt: Date.now() }, ['running']).catch(() => {})
+    } finally {
+      clearInterval(heartbeat)
+      running.delete(row.id)
+    }
+  }
+
+  /** Works a lane until it is empty. */
+  function wake(kinds: JobKind[]) {
+    if (stopped || lanes.has(kinds)) return
+    const loop = (async () => {
+      for (let row = await claim(kinds); row && !stopped; row = await claim(kinds)) await perform(row)
+    })()
+      .catch((error) => console.error('The job queue stumbled:', error))
+      .finally(() => lanes.delete(kinds))
+    lanes.set(kinds, loop)
+  }
+
+  return {
+    async add(kind, lectureId, payload) {
+      const [row] = await db.write((tx) =>
+        tx
+          .insert(jobs)
+          .values({ id: randomUUID(), kind, lectureId, payload, state: 'queued', createdAt: Date.now() })
+          .returning(),
+      )
+      events.tell({ type: 'job', job: viewOf(row!) })
+      // a lane that is just running empty may have looked before this job was there: ask again when it has ended
+      for (const kinds of LANES) if (kinds.includes(kind)) void (lanes.get(kinds) ?? Promise.resolve()).then(() => wake(kinds))
+      return viewOf(row!)
+    },
+    async cancel(id) {
+      const row = await change(id, { state: 'cancelled', endedAt: Date.now() }, ['queued', 'running'])
+      running.get(id)?.abort(new Error('cancelled'))
+      return row && viewOf(row)
+    },
+    async start() {
+      stopped = false
+      await db.write((tx) => tx.update(jobs).set({ state: 'queued', leaseUntil: null }).where(eq(jobs.state, 'running')))
+      for (const kinds of LANES) wake(kinds)
+    },
+    async stop() {
+      stopped = true
+      for (const controller of running.values()) controller.abort(new Error('stopping'))
+      await Promise.all(lanes.values())
+    },
+  }
+}

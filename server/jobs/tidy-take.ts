@@ -1,0 +1,67 @@
+/** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its recipe. */
+import { eq } from 'drizzle-orm'
+import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
+import { remakeScriptCues } from '#server/lectures/captions.ts'
+import { clipKey } from '#server/lectures/read.ts'
+import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { sentenceFor } from '#server/sentence.ts'
+import type { Tools } from '#server/tools.ts'
+import type { Report } from './queue.ts'
+
+export async function tidyTake({ takeId }: { takeId: string }, tools: Tools, report: Report, signal: AbortSignal) {
+  const { db, store, media, workers, events } = tools
+  const [row] = await db.read
+    .select()
+    .from(takes)
+    .innerJoin(slides, eq(slides.id, takes.slideId))
+    .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
+    .where(eq(takes.id, takeId))
+  if (!row?.takes.sound) return
+  const { sound, analysis } = row.takes
+  const known = row.tidyUps?.recipe ?? null
+  if (known && analysis) {
+    const [clip] = await db.read
+      .select()
+      .from(clips)
+      .where(eq(clips.key, clipKey(sound, known)))
+    if (clip) return
+  }
+  try {
+    report(0.1, 'Listening')
+    const samples = await decodeFlac(media, store.path(sound))
+    report(0.3, 'Tidying')
+    const tidied = await workers.tidy({ samples, analysis, tidyUp: known }, signal)
+    report(0.9, 'Keeping')
+    const clip = {
+      key: clipKey(sound, tidied.tidyUp),
+      takeId,
+      samples: tidied.clip.length,
+      sound: await encodeFlac(media, store, tidied.clip),
+      peaks: await store.put(bytesOf(tidied.peaks)),
+      figures: tidied.figures,
+    }
+    await db.write(async (tx) => {
+      const [take] = await tx
+        .update(takes)
+        .set({ analysis: tidied.analysis, problem: null })
+        .where(eq(takes.id, takeId))
+        .returning()
+      if (!known) await tx.insert(tidyUps).values({ takeId, recipe: tidied.tidyUp }).onConflictDoNothing()
+      await tx.insert(clips).values(clip).onConflictDoNothing()
+      if (analysis) return
+      // a fresh take is kept when there is a voice in it, or nothing better; a recovered one is offered and not forced
+      const [slide] = await tx.select().from(slides).where(eq(slides.id, take!.slideId))
+      const good = tidied.analysis.speech.length > 0 && !take!.recovered
+      if (good || slide!.keptTakeId === null) await tx.update(slides).set({ keptTakeId: takeId }).where(eq(slides.id, slide!.id))
+      await remakeScriptCues(tx, slide!.id)
+    })
+  } catch (error) {
+    if (!signal.aborted) {
+      const problem = `This take could not be tidied yet. ${sentenceFor(error).message}`
+      await db.write((tx) => tx.update(takes).set({ problem }).where(eq(takes.id, takeId))).catch(() => {})
+    }
+    throw error
+  } finally {
+    events.tell({ type: 'lecture', lectureId: row.slides.lectureId })
+  }
+}

@@ -1,0 +1,169 @@
+/** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
+import { randomUUID } from 'node:crypto'
+import { and, eq, isNull } from 'drizzle-orm'
+import { z } from 'zod'
+import { DEFAULT_TIMING, Language, type TidyUp, TimingDefaults } from '#core/lecture.ts'
+import type { Database, Tables } from '#server/db/database.ts'
+import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
+import { Sentence } from '#server/sentence.ts'
+import type { ImportedPage } from '#server/workers/worker.ts'
+import { remakeScriptCues } from './captions.ts'
+
+const LONGEST_SCRIPT = 50_000
+
+export const LectureChange = z.object({
+  title: z.string().trim().min(1, 'A lecture needs a title.').max(200).optional(),
+  timing: TimingDefaults.optional(),
+  language: Language.optional(),
+})
+export const SlideChange = z.object({
+  title: z.string().max(300).optional(),
+  altText: z.string().max(2000).optional(),
+  script: z.string().max(LONGEST_SCRIPT, 'A script holds 50,000 characters at most; divide the slide.').optional(),
+  hidden: z.boolean().optional(),
+  keptTakeId: z.string().nullable().optional(),
+  timing: TimingDefaults.partial().optional(),
+})
+
+const gone = (what: string) => new Sentence(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
+
+async function touch(tx: Tables, lectureId: string) {
+  await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
+}
+
+/** Makes a lecture of pages, in one transaction: either all of it is there or nothing. @returns its id */
+export async function createLecture(db: Database, id: string, title: string, language: string, pages: readonly ImportedPage[]) {
+  await db.write(async (tx) => {
+    const now = Date.now()
+    await tx.insert(lectures).values({ id, title, language, timing: DEFAULT_TIMING, createdAt: now, updatedAt: now })
+    await tx
+      .insert(captionTracks)
+      .values({ id: randomUUID(), lectureId: id, language, label: 'From the scripts', origin: 'script' })
+    for (const [position, page] of pages.entries()) {
+      const slideId = randomUUID()
+      const { title: slideTitle, altText, ...picture } = page
+      await tx.insert(slides).values({ id: slideId, lectureId: id, position, title: slideTitle, altText, script: '', timing: {} })
+      await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, ...picture })
+    }
+  })
+}
+
+export async function changeLecture(db: Database, id: string, change: z.infer<typeof LectureChange>) {
+  const [row] = await db.write((tx) =>
+    tx
+      .update(lectures)
+      .set({ ...change, updatedAt: Date.now() })
+      .where(eq(lectures.id, id))
+      .returning(),
+  )
+  if (!row) throw gone('lecture')
+}
+
+export async function setLectureDeleted(db: Database, id: string, deleted: boolean) {
+  const [row] = await db.write((tx) =>
+    tx
+      .update(lectures)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(lectures.id, id))
+      .returning(),
+  )
+  if (!row) throw gone('lecture')
+}
+
+/** @returns the id of the slide's lecture */
+export async function changeSlide(db: Database, id: string, change: z.infer<typeof SlideChange>): Promise<string> {
+  return db.write(async (tx) => {
+    if (change.keptTakeId) {
+      const [take] = await tx
+        .select()
+        .from(takes)
+        .where(and(eq(takes.id, change.keptTakeId), eq(takes.slideId, id), isNull(takes.deletedAt)))
+      if (!take) throw gone('take')
+    }
+    const [row] = await tx.update(slides).set(change).where(eq(slides.id, id)).returning()
+    if (!row) throw gone('slide')
+    if (change.script !== undefined || change.keptTakeId !== undefined) await remakeScriptCues(tx, id)
+    await touch(tx, row.lectureId)
+    return row.lectureId
+  })
+}
+
+export async function setSlideDeleted(db: Database, id: string, deleted: boolean): Promise<string> {
+  return db.write(async (tx) => {
+    const [row] = await tx
+      .update(slides)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(slides.id, id))
+      .returning()
+    if (!row) throw gone('slide')
+    await touch(tx, row.lectureId)
+    return row.lectureId
+  })
+}
+
+/** Puts the slides in a new order. @param order ids of all slides of the lecture that are not deleted */
+export async function reorderSlides(db: Database, lectureId: string, order: readonly string[]) {
+  await db.write(async (tx) => {
+    const rows = await tx
+      .select({ id: slides.id })
+      .from(slides)
+      .where(and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt)))
+    const known = new Set(rows.map((row) => row.id))
+    if (known.size !== order.length || new Set(order).size !== order.length || order.some((id) => !known.has(id))) {
+      throw new Sentence('The slides changed in another window meanwhile. Look at the sheet again, then move the slide.', 409)
+    }
+    for (const [position, id] of order.entries()) await tx.update(slides).set({ position }).where(eq(slides.id, id))
+    await touch(tx, lectureId)
+  })
+}
+
+/** Marks a take as deleted or brings it back. Deleting the kept take keeps the newest other one; the answer says which was kept before. */
+export async function setTakeDeleted(
+  db: Database,
+  id: string,
+  deleted: boolean,
+): Promise<{ lectureId: string; keptTakeId: string | null }> {
+  return db.write(async (tx) => {
+    const [take] = await tx
+      .update(takes)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(takes.id, id))
+      .returning()
+    if (!take) throw gone('take')
+    const [slide] = await tx.select().from(slides).where(eq(slides.id, take.slideId))
+    const left = await tx
+      .select()
+      .from(takes)
+      .where(and(eq(takes.slideId, take.slideId), eq(takes.state, 'sealed'), isNull(takes.deletedAt)))
+    const newest = left.reduce<(typeof left)[number] | null>((best, t) => (t.number > (best?.number ?? 0) ? t : best), null)
+    const heard = left.some((t) => t.id === slide!.keptTakeId)
+    const keptTakeId = heard ? slide!.keptTakeId : (newest?.id ?? null)
+    if (keptTakeId !== slide!.keptTakeId) {
+      await tx.update(slides).set({ keptTakeId }).where(eq(slides.id, slide!.id))
+      await remakeScriptCues(tx, slide!.id)
+    }
+    await touch(tx, slide!.lectureId)
+    return { lectureId: slide!.lectureId, keptTakeId }
+  })
+}
+
+/** Keeps a recipe for a take. @returns the id of the lecture */
+export async function changeTidyUp(db: Database, takeId: string, recipe: TidyUp): Promise<string> {
+  return db.write(async (tx) => {
+    const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+    if (row?.takes.state !== 'sealed') throw gone('take')
+    const { kept, cuts } = recipe
+    if ([kept, ...cuts].some((s) => s.end > row.takes.samples))
+      throw new Sentence('A curtain or a cut lies past the end of the recording.', 422)
+    await tx.insert(tidyUps).values({ takeId, recipe }).onConflictDoUpdate({ target: tidyUps.takeId, set: { recipe } })
+    await touch(tx, row.slides.lectureId)
+    return row.slides.lectureId
+  })
+}
+
+/** @returns the id of the lecture a slide belongs to */
+export async function lectureOfSlide(db: Tables, slideId: string): Promise<string> {
+  const [row] = await db.select({ lectureId: slides.lectureId }).from(slides).where(eq(slides.id, slideId))
+  if (!row) throw gone('slide')
+  return row.lectureId
+}

@@ -1,0 +1,132 @@
+/** Lectures out of the database, in the shape of the model. */
+import { createHash } from 'node:crypto'
+import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
+import { ENGINE_VERSION } from '#core/audio/render.ts'
+import type { CaptionTrack, Lecture, Slide, Take, TidyUp } from '#core/lecture.ts'
+import { TidyUp as TidyUpSchema } from '#core/lecture.ts'
+import type { Tables } from '#server/db/database.ts'
+import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
+import { Sentence } from '#server/sentence.ts'
+
+/** The name of what a recipe makes of a take: the same name means the same samples. */
+export function clipKey(sound: string, tidyUp: TidyUp): string {
+  return createHash('sha256')
+    .update(JSON.stringify([sound, TidyUpSchema.parse(tidyUp), ENGINE_VERSION]))
+    .digest('hex')
+}
+
+type TakeRow = typeof takes.$inferSelect
+
+function groupBy<T, K>(rows: readonly T[], key: (row: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>()
+  for (const row of rows) groups.set(key(row), [...(groups.get(key(row)) ?? []), row])
+  return groups
+}
+
+async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Take[]>> {
+  const rows = await db
+    .select()
+    .from(takes)
+    .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
+    .where(and(inArray(takes.slideId, slideIds), isNull(takes.deletedAt)))
+    .orderBy(desc(takes.number))
+  const clipRows = await db
+    .select()
+    .from(clips)
+    .where(
+      inArray(
+        clips.takeId,
+        rows.map((r) => r.takes.id),
+      ),
+    )
+  const clipByKey = new Map(clipRows.map((row) => [row.key, row]))
+  const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
+    const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
+    const { deletedAt: _, ...take } = row
+    return {
+      ...take,
+      tidyUp,
+      clip: clip ? { samples: clip.samples, sound: clip.sound, peaks: clip.peaks, figures: clip.figures } : null,
+    }
+  }
+  return groupBy(
+    rows.map((r) => toTake(r.takes, r.tidyUps?.recipe ?? null)),
+    (take) => take.slideId,
+  )
+}
+
+async function readTracks(db: Tables, lectureId: string): Promise<CaptionTrack[]> {
+  const rows = await db
+    .select()
+    .from(captionTracks)
+    .where(and(eq(captionTracks.lectureId, lectureId), isNull(captionTracks.deletedAt)))
+  const all = await db
+    .select()
+    .from(cues)
+    .where(
+      inArray(
+        cues.trackId,
+        rows.map((r) => r.id),
+      ),
+    )
+    .orderBy(asc(cues.start))
+  const byTrack = groupBy(all, (cue) => cue.trackId)
+  return rows.map(({ id, language, label, origin }) => ({
+    id,
+    language,
+    label,
+    origin,
+    cues: (byTrack.get(id) ?? []).map(({ trackId: _, ...cue }) => cue),
+  }))
+}
+
+/**
+ * @returns the lecture with its slides in order; deleted slides, takes and tracks are left out
+ * @throws Sentence (404) when there is none
+ */
+export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
+  const [lecture] = await db
+    .select()
+    .from(lectures)
+    .where(and(eq(lectures.id, lectureId), isNull(lectures.deletedAt)))
+  if (!lecture) throw new Sentence('This lecture is not here any more. Go back to the shelf.', 404)
+  const slideRows = await db
+    .select()
+    .from(slides)
+    .where(and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt)))
+    .orderBy(asc(slides.position))
+  const ids = slideRows.map((row) => row.id)
+  const stepRows = await db.select().from(steps).where(inArray(steps.slideId, ids)).orderBy(asc(steps.position))
+  const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
+  const takesBySlide = await readTakes(db, ids)
+  return {
+    id: lecture.id,
+    title: lecture.title,
+    language: lecture.language,
+    timing: lecture.timing,
+    slides: slideRows.map((row): Slide => {
+      const { position: _, deletedAt: __, lectureId: ___, ...slide } = row
+      return {
+        ...slide,
+        steps: (stepsBySlide.get(row.id) ?? []).map(({ id, picture, thumbnail, width, height }) => ({
+          id,
+          picture,
+          thumbnail,
+          width,
+          height,
+        })),
+        takes: takesBySlide.get(row.id) ?? [],
+      }
+    }),
+    captionTracks: await readTracks(db, lectureId),
+  }
+}
+
+/** @returns ids of all lectures on the shelf, the one worked on last first */
+export async function readShelf(db: Tables) {
+  return db
+    .select({ id: lectures.id, title: lectures.title, updatedAt: lectures.updatedAt })
+    .from(lectures)
+    .where(isNull(lectures.deletedAt))
+    .orderBy(desc(lectures.updatedAt))
+}

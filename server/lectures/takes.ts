@@ -1,0 +1,131 @@
+/** Takes on their way from the microphone to a sealed recording. */
+import { eq, max } from 'drizzle-orm'
+import { z } from 'zod'
+import { crc32 } from '#core/audio/crc32.ts'
+import { peaksOf } from '#core/audio/peaks.ts'
+import { slides, takes } from '#server/db/schema.ts'
+import type { JobQueue } from '#server/jobs/queue.ts'
+import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { Sentence } from '#server/sentence.ts'
+import type { Tools } from '#server/tools.ts'
+
+export const NewTake = z.object({ slideId: z.string(), microphone: z.string().max(300), startedAt: z.number().int() })
+export const Ending = z.object({ chunks: z.number().int().nonnegative(), gaps: z.number().int().nonnegative() })
+
+/** 48 kHz mono 16-bit: two seconds are the most a chunk may hold. */
+const LARGEST_CHUNK = 2 * 48_000 * 2
+const MOST_CHUNKS = 6 * 3600
+
+/** Begins a take. Calling again with the same id changes nothing: the answer may have been lost on the way. */
+export async function beginTake({ db }: Pick<Tools, 'db'>, id: string, input: z.infer<typeof NewTake>) {
+  await db.write(async (tx) => {
+    const [known] = await tx.select().from(takes).where(eq(takes.id, id))
+    if (known) return
+    const [slide] = await tx.select().from(slides).where(eq(slides.id, input.slideId))
+    if (!slide)
+      throw new Sentence('The slide this recording is for is not here any more. The recording is kept in this browser.', 404)
+    const [last] = await tx
+      .select({ number: max(takes.number) })
+      .from(takes)
+      .where(eq(takes.slideId, input.slideId))
+    await tx.insert(takes).values({ id, ...input, number: (last?.number ?? 0) + 1, state: 'recording' })
+  })
+}
+
+/**
+ * Keeps one chunk of sound.
+ *
+ * @param chunk counted from 0
+ * @param checksum CRC-32 of the bytes, computed where they were recorded
+ * @returns the chunk expected next; a chunk below it is on disk
+ */
+export async function keepChunk(
+  { db, journals }: Tools,
+  takeId: string,
+  chunk: number,
+  checksum: number,
+  pcm: Uint8Array,
+): Promise<number> {
+  if (pcm.length === 0 || pcm.length % 2 !== 0 || pcm.length > LARGEST_CHUNK)
+    throw new Sentence('This piece of sound has an impossible size.', 413)
+  if (chunk >= MOST_CHUNKS) throw new Sentence('A recording lasts six hours at most. Stop, and go on with the next slide.', 413)
+  if (crc32(pcm) !== checksum) throw new Sentence('This piece of sound was damaged on its way; it is sent again.', 422)
+  const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
+  if (!take) throw new Sentence('The server does not know this recording.', 404)
+  if (take.state === 'sealed') {
+    if (!take.recovered) return MOST_CHUNKS // sealed with all its chunks: whatever comes late is already there
+    await db.write((tx) => tx.update(takes).set({ state: 'recording' }).where(eq(takes.id, takeId)))
+  }
+  return journals.append(takeId, chunk, pcm)
+}
+
+/**
+ * Makes a take whole: FLAC, peaks, length. The journal is let go only after the FLAC was decoded and found equal.
+ *
+ * @param ending what the recorder says; null when it never said it, and the take is put together from what is there
+ * @returns the id of the lecture
+ */
+export async function sealTake(
+  tools: Tools,
+  queue: JobQueue,
+  takeId: string,
+  ending: z.infer<typeof Ending> | null,
+): Promise<string> {
+  const { db, store, journals, media } = tools
+  const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+  if (!row) throw new Sentence('The server does not know this recording.', 404)
+  const { lectureId } = row.slides
+  if (row.takes.state === 'sealed' && !row.takes.recovered) return lectureId
+  const journal = await journals.read(takeId)
+  if (ending && journal.next < ending.chunks) {
+    throw new Sentence('Some of the recording has not arrived yet; it is sent again.', 409, { next: journal.next })
+  }
+  if (journal.samples.length === 0) {
+    if (ending)
+      throw new Sentence(
+        'Nothing was recorded: the microphone gave no sound. Check that it is connected, then record again.',
+        422,
+      )
+    await db.write((tx) => tx.delete(takes).where(eq(takes.id, takeId)))
+    await journals.remove(takeId)
+    return lectureId
+  }
+  const sound = await encodeFlac(media, store, journal.samples)
+  const back = await decodeFlac(media, store.path(sound))
+  if (!Buffer.from(bytesOf(back)).equals(Buffer.from(bytesOf(journal.samples))))
+    throw new Error(`FLAC of take ${takeId} differs from its journal`)
+  const peaks = await store.put(bytesOf(peaksOf(journal.samples)))
+  await db.write((tx) =>
+    tx
+      .update(takes)
+      .set({
+        state: 'sealed',
+        recovered: ending === null,
+        samples: journal.samples.length,
+        sound,
+        peaks,
+        gaps: ending?.gaps ?? 0,
+        analysis: null,
+      })
+      .where(eq(takes.id, takeId)),
+  )
+  if (ending) await journals.remove(takeId) // a recovered take keeps it: its browser may still come back with the rest
+  await queue.add('tidy', lectureId, { takeId })
+  tools.events.tell({ type: 'lecture', lectureId })
+  return lectureId
+}
+
+/** A recording that was not heard of for so long has ended without its stop. */
+const IDLE_MS = 60_000
+
+/** Seals what was left unsealed. @param minimumIdleMs 0 at start, when no recording can be going on */
+export async function recoverTakes(tools: Tools, queue: JobQueue, minimumIdleMs = IDLE_MS) {
+  const open = await tools.db.read.select().from(takes).where(eq(takes.state, 'recording'))
+  for (const take of open) {
+    const idle = (await tools.journals.idleMs(take.id)) ?? Date.now() - take.startedAt
+    if (idle < minimumIdleMs) continue
+    await sealTake(tools, queue, take.id, null).catch((error) =>
+      console.error(`Take ${take.id} could not be recovered yet:`, error),
+    )
+  }
+}

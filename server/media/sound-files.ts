@@ -1,0 +1,34 @@
+/** Sound between samples and lossless files (FLAC, RFC 9639). */
+import { rm } from 'node:fs/promises'
+import type { FileStore } from '#server/store/file-store.ts'
+import type { MediaTool } from './tool.ts'
+
+/** Little-endian bytes of 16-bit samples, sharing their memory. */
+export const bytesOf = (samples: Int16Array) => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
+
+/** @returns samples from little-endian bytes */
+export const samplesOf = (bytes: Uint8Array) => new Int16Array(bytes.slice(0, bytes.length & ~1).buffer)
+
+const RAW = ['-f', 's16le', '-ar', '48000', '-ac', '1']
+
+/** Keeps mono 48 kHz samples as FLAC in the store. @returns its name */
+export async function encodeFlac(tool: MediaTool, store: FileStore, samples: Int16Array): Promise<string> {
+  // to a file and not to a pipe: the encoder goes back to write length and checksum into the header
+  const scratch = store.scratchPath('.flac')
+  try {
+    await tool.run(
+      ['-protocol_whitelist', 'file,pipe', ...RAW, '-i', 'pipe:0', '-c:a', 'flac', '-fflags', '+bitexact', '-f', 'flac', scratch],
+      {
+        input: bytesOf(samples),
+      },
+    )
+    return (await store.adopt(scratch)).name
+  } finally {
+    await rm(scratch, { force: true })
+  }
+}
+
+/** @returns all samples of a FLAC file of ours */
+export async function decodeFlac(tool: MediaTool, path: string): Promise<Int16Array> {
+  return samplesOf(await tool.run(['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...RAW, 'pipe:1']))
+}

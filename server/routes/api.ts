@@ -1,0 +1,27 @@
+/** The whole API in one type, which the web side's client is made from. */
+import { Hono } from 'hono'
+import type { JobQueue } from '#server/jobs/queue.ts'
+import { Sentence } from '#server/sentence.ts'
+import type { Tools } from '#server/tools.ts'
+import { captionRoutes } from './captions.ts'
+import { editionRoutes } from './editions.ts'
+import { fileRoutes } from './files.ts'
+import { jobRoutes } from './jobs.ts'
+import { lectureRoutes } from './lectures.ts'
+import { slideRoutes } from './slides.ts'
+import { takeRoutes } from './takes.ts'
+
+export const apiRoutes = (tools: Tools, queue: JobQueue) =>
+  new Hono()
+    .route('/lectures', lectureRoutes(tools, queue))
+    .route('/slides', slideRoutes(tools))
+    .route('/takes', takeRoutes(tools, queue))
+    .route('/files', fileRoutes(tools))
+    .route('/', captionRoutes(tools))
+    .route('/', editionRoutes(tools, queue))
+    .route('/', jobRoutes(tools, queue))
+    .all('*', () => {
+      throw new Sentence('There is no such thing here.', 404)
+    })
+
+export type Api = ReturnType<typeof apiRoutes>

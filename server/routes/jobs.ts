@@ -1,0 +1,33 @@
+import { desc } from 'drizzle-orm'
+import { Hono } from 'hono'
+import { streamSSE } from 'hono/streaming'
+import { jobs } from '#server/db/schema.ts'
+import { type JobQueue, viewOf } from '#server/jobs/queue.ts'
+import { Sentence } from '#server/sentence.ts'
+import type { Tools } from '#server/tools.ts'
+
+const SHOWN = 50
+const PULSE_MS = 15_000
+
+export const jobRoutes = ({ db, events }: Tools, queue: JobQueue) =>
+  new Hono()
+    .get('/jobs', async (c) =>
+      c.json({ jobs: (await db.read.select().from(jobs).orderBy(desc(jobs.createdAt)).limit(SHOWN)).map(viewOf) }),
+    )
+    .post('/jobs/:id/cancel', async (c) => {
+      const job = await queue.cancel(c.req.param('id'))
+      if (!job) throw new Sentence('This has ended already.', 409)
+      return c.json({ job })
+    })
+    .get('/events', (c) =>
+      streamSSE(c, async (stream) => {
+        const end = events.listen((event) => void stream.writeSSE({ data: JSON.stringify(event) }))
+        stream.onAbort(end)
+        await stream.writeSSE({ event: 'open', data: '' })
+        while (!stream.aborted && !stream.closed) {
+          await stream.sleep(PULSE_MS)
+          await stream.writeSSE({ event: 'pulse', data: '' })
+        }
+        end()
+      }),
+    )

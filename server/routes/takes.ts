@@ -1,0 +1,48 @@
+import { Hono } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
+import { z } from 'zod'
+import { TidyUp } from '#core/lecture.ts'
+import type { JobQueue } from '#server/jobs/queue.ts'
+import { changeTidyUp, setTakeDeleted } from '#server/lectures/edit.ts'
+import { beginTake, Ending, keepChunk, NewTake, sealTake } from '#server/lectures/takes.ts'
+import type { Tools } from '#server/tools.ts'
+import { validate } from './validate.ts'
+
+const Id = z.object({ id: z.uuid() })
+const Chunk = z.object({ id: z.uuid(), chunk: z.coerce.number().int().nonnegative() })
+const Checksum = z.object({ 'x-checksum': z.coerce.number().int().nonnegative() })
+
+export const takeRoutes = (tools: Tools, queue: JobQueue) =>
+  new Hono()
+    .put('/:id', validate('param', Id), validate('json', NewTake), async (c) => {
+      await beginTake(tools, c.req.valid('param').id, c.req.valid('json'))
+      return c.json({})
+    })
+    .put(
+      '/:id/chunks/:chunk',
+      bodyLimit({ maxSize: 1_000_000 }),
+      validate('param', Chunk),
+      validate('header', Checksum),
+      async (c) => {
+        const { id, chunk } = c.req.valid('param')
+        const pcm = new Uint8Array(await c.req.arrayBuffer())
+        const next = await keepChunk(tools, id, chunk, c.req.valid('header')['x-checksum'], pcm)
+        return c.json({ next })
+      },
+    )
+    .post('/:id/seal', validate('param', Id), validate('json', Ending), async (c) => {
+      const lectureId = await sealTake(tools, queue, c.req.valid('param').id, c.req.valid('json'))
+      return c.json({ lectureId })
+    })
+    .put('/:id/tidyUp', validate('param', Id), validate('json', TidyUp), async (c) => {
+      const { id } = c.req.valid('param')
+      const lectureId = await changeTidyUp(tools.db, id, c.req.valid('json'))
+      await queue.add('tidy', lectureId, { takeId: id })
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .put('/:id/deleted', validate('param', Id), validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+      const { lectureId, keptTakeId } = await setTakeDeleted(tools.db, c.req.valid('param').id, c.req.valid('json').deleted)
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({ keptTakeId })
+    })

@@ -1,0 +1,24 @@
+/** An error whose message is meant for the person at the screen: what happened and what to do. */
+export class Sentence extends Error {
+  readonly status: 400 | 404 | 409 | 413 | 415 | 422 | 500 | 507
+  /** Data for the program that asked, such as the chunk expected next. */
+  readonly data: Record<string, unknown>
+
+  constructor(message: string, status: Sentence['status'] = 400, data: Sentence['data'] = {}) {
+    super(message)
+    this.status = status
+    this.data = data
+  }
+}
+
+/** @returns a sentence for the person; what we did not foresee is named as such, without inner details */
+export function sentenceFor(error: unknown): Sentence {
+  if (error instanceof Sentence) return error
+  if (isDiskFull(error)) return new Sentence('The disk is full. Free some space; what was saved before is untouched.', 507)
+  return new Sentence('Something went wrong inside Tidy Lectern. What was saved before is untouched; try again.', 500)
+}
+
+export function isDiskFull(error: unknown): boolean {
+  const code = (error as { code?: unknown } | null)?.code
+  return code === 'ENOSPC' || code === 'EDQUOT' || /SQLITE_FULL|database or disk is full/.test(String(error))
+}

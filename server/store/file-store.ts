@@ -1,0 +1,103 @@
+/** Large files by the hash of their content. A file never changes; the same content is kept once. */
+import { createHash, randomUUID } from 'node:crypto'
+import { createReadStream, mkdirSync } from 'node:fs'
+import { open, readdir, rename, rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+
+export interface FileStore {
+  /** @returns the content's name (SHA-256, hex) once it is wholly on disk */
+  put(bytes: Uint8Array): Promise<string>
+  /** Takes a finished file into the store; it is moved, not copied. */
+  adopt(path: string): Promise<{ name: string; bytes: number }>
+  /** Where a file lies; it may not exist. */
+  path(name: string): string
+  has(name: string): Promise<boolean>
+  /** Names of all files that were last written before a moment (milliseconds since 1970). */
+  olderThan(moment: number): Promise<string[]>
+  remove(name: string): Promise<void>
+  /** A folder for files that are not whole yet, on the same disk. */
+  readonly scratch: string
+  /** @returns a path in the scratch folder that nobody else has */
+  scratchPath(ending: string): string
+}
+
+/** @param dataFolder files go to `files/` in it */
+export function folderStore(dataFolder: string): FileStore {
+  const root = join(dataFolder, 'files')
+  const scratch = join(dataFolder, 'scratch')
+  mkdirSync(root, { recursive: true })
+  mkdirSync(scratch, { recursive: true })
+  const path = (name: string) => {
+    if (!/^[0-9a-f]{64}$/.test(name)) throw new RangeError(`Not a name of a stored file: ${name}`)
+    return join(root, name.slice(0, 2), name)
+  }
+  const exists = (file: string) =>
+    stat(file).then(
+      () => true,
+      () => false,
+    )
+  const scratchPath = (ending: string) => join(scratch, `${randomUUID()}${ending}`)
+
+  async function settle(from: string, name: string) {
+    const to = path(name)
+    if (await exists(to)) {
+      await rm(from, { force: true })
+      return
+    }
+    mkdirSync(join(root, name.slice(0, 2)), { recursive: true })
+    await rename(from, to)
+    // the name in the folder must be on disk as well before a row may point to it
+    const folder = await open(join(root, name.slice(0, 2)), 'r')
+    await folder.sync().finally(() => folder.close())
+  }
+
+  return {
+    scratch,
+    scratchPath,
+    path,
+    has: (name) => exists(path(name)),
+    remove: (name) => rm(path(name), { force: true }),
+    async olderThan(moment) {
+      const names = (await Promise.all((await readdir(root)).map((folder) => readdir(join(root, folder))))).flat()
+      const old = await Promise.all(names.map(async (name) => (await stat(path(name))).mtimeMs < moment))
+      return names.filter((_, i) => old[i])
+    },
+    async put(bytes) {
+      const name = createHash('sha256').update(bytes).digest('hex')
+      if (await exists(path(name))) return name
+      const part = scratchPath('.part')
+      try {
+        const file = await open(part, 'wx')
+        try {
+          await file.writeFile(bytes)
+          await file.sync()
+        } finally {
+          await file.close()
+        }
+        await settle(part, name)
+      } catch (error) {
+        await rm(part, { force: true })
+        throw error
+      }
+      return name
+    },
+    async adopt(from) {
+      const hash = createHash('sha256')
+      let bytes = 0
+      for await (const piece of createReadStream(from)) {
+        hash.update(piece as Buffer)
+        bytes += (piece as Buffer).length
+      }
+      const file = await open(from, 'r+')
+      await file.sync().finally(() => file.close())
+      const name = hash.digest('hex')
+      await settle(from, name)
+      return { name, bytes }
+    },
+  }
+}
+
+/** Empties the scratch folder: at start, whatever lies there belongs to nobody. */
+export async function clearScratch(store: FileStore) {
+  for (const name of await readdir(store.scratch)) await rm(join(store.scratch, name), { recursive: true, force: true })
+}

@@ -1,0 +1,27 @@
+/** Removes stored files that no row points to: what a failed import or an abandoned upload left. */
+import { inArray } from 'drizzle-orm'
+import { clips, editionFiles, jobs, parts, steps, takes } from '#server/db/schema.ts'
+import type { Tools } from '#server/tools.ts'
+
+/** A file this young may belong to work that is going on. */
+const YOUNGEST_MS = 24 * 3600_000
+
+/** @returns names of the files removed */
+export async function sweep({ db, store }: Pick<Tools, 'db' | 'store'>, youngestMs = YOUNGEST_MS): Promise<string[]> {
+  const read = db.read
+  const used = new Set<string | null>()
+  for (const row of await read.select({ a: steps.picture, b: steps.thumbnail }).from(steps)) used.add(row.a).add(row.b)
+  for (const row of await read.select({ a: takes.sound, b: takes.peaks }).from(takes)) used.add(row.a).add(row.b)
+  for (const row of await read.select({ a: clips.sound, b: clips.peaks }).from(clips)) used.add(row.a).add(row.b)
+  for (const row of await read.select({ a: editionFiles.file }).from(editionFiles)) used.add(row.a)
+  for (const row of await read.select({ a: parts.file }).from(parts)) used.add(row.a)
+  for (const row of await read
+    .select()
+    .from(jobs)
+    .where(inArray(jobs.state, ['queued', 'running']))) {
+    for (const name of JSON.stringify(row.payload).match(/[0-9a-f]{64}/g) ?? []) used.add(name)
+  }
+  const removed = (await store.olderThan(Date.now() - youngestMs)).filter((name) => !used.has(name))
+  for (const name of removed) await store.remove(name)
+  return removed
+}

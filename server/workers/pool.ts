@@ -1,0 +1,41 @@
+/** Worker threads for long computation, so that the server answers while it goes on. */
+import { join } from 'node:path'
+import { MessageChannel } from 'node:worker_threads'
+import { Piscina } from 'piscina'
+import { Sentence } from '#server/sentence.ts'
+import type { ImportedPage, PageDone, PdfInput, TidyInput, TidyOutput } from './worker.ts'
+
+const LONGEST_PDF_MS = 10 * 60_000
+
+export interface Workers {
+  tidy(input: TidyInput, signal: AbortSignal): Promise<TidyOutput>
+  pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
+  close(): Promise<void>
+}
+
+export function startWorkers(): Workers {
+  const fromSource = import.meta.filename.endsWith('.ts')
+  const pool = new Piscina({
+    // threads run the bundle even under a test runner: Node 20 cannot load TypeScript in them
+    filename: join(import.meta.dirname, fromSource ? '../../dist/server/worker.js' : 'worker.js'),
+    minThreads: 0,
+    maxThreads: 2,
+    idleTimeout: 30_000,
+  })
+  return {
+    tidy: (input, signal) => pool.run(input, { name: 'tidy', signal }),
+    async pdf(input, onPage, signal) {
+      const { port1, port2 } = new MessageChannel()
+      port1.on('message', onPage)
+      try {
+        const limit = AbortSignal.any([signal, AbortSignal.timeout(LONGEST_PDF_MS)])
+        const result = await pool.run({ ...input, progress: port2 }, { name: 'pdf', transferList: [port2], signal: limit })
+        if ('sentence' in result) throw new Sentence(result.sentence, 422)
+        return result.pages
+      } finally {
+        port1.close()
+      }
+    },
+    close: () => pool.destroy(),
+  }
+}

@@ -1,0 +1,81 @@
+/** What runs in worker threads: long computation only, nothing that knows the database. */
+import { readFile } from 'node:fs/promises'
+import type { MessagePort } from 'node:worker_threads'
+import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { peaksOf } from '#core/audio/peaks.ts'
+import { analyse, render, suggestTidyUp } from '#core/audio/render.ts'
+import { pageAltText, pageTitle } from '#core/deck/title.ts'
+import type { ClipFigures, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import { openPdf } from '#server/import/pdf.ts'
+import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
+import { Sentence } from '#server/sentence.ts'
+import { folderStore } from '#server/store/file-store.ts'
+
+export interface TidyInput {
+  samples: Int16Array
+  /** What is known already; null to find it. */
+  analysis: TakeAnalysis | null
+  /** null to suggest one. */
+  tidyUp: TidyUp | null
+}
+
+export interface TidyOutput {
+  analysis: TakeAnalysis
+  tidyUp: TidyUp
+  clip: Int16Array
+  peaks: Int16Array
+  figures: ClipFigures
+}
+
+export function tidy({ samples, analysis, tidyUp }: TidyInput): TidyOutput {
+  const floats = fromInt16(samples)
+  const found = analysis ?? analyse(floats)
+  const recipe = tidyUp ?? suggestTidyUp(found, samples.length)
+  const { clip, figures } = render(floats, recipe)
+  const pcm = toInt16(clip)
+  return { analysis: found, tidyUp: recipe, clip: pcm, peaks: peaksOf(pcm), figures }
+}
+
+export interface PdfInput {
+  name: string
+  path: string
+  dataFolder: string
+  /** Receives `PageDone` for each page. */
+  progress: MessagePort
+}
+
+export interface PageDone {
+  page: number
+  pages: number
+}
+
+export type ImportedPage = KeptPicture & { title: string; altText: string }
+
+/** @returns pages, or what to tell the person: errors lose their kind on the way between threads */
+export async function pdf({
+  name,
+  path,
+  dataFolder,
+  progress,
+}: PdfInput): Promise<{ pages: ImportedPage[] } | { sentence: string }> {
+  const store = folderStore(dataFolder)
+  try {
+    const document = await openPdf(name, await readFile(path))
+    try {
+      const pages: ImportedPage[] = []
+      for (let i = 0; i < document.pages; i++) {
+        const { text, ...drawn } = document.page(i)
+        pages.push({ ...(await keepPicture(store, drawn)), title: pageTitle(text), altText: pageAltText(text) })
+        progress.postMessage({ page: i + 1, pages: document.pages } satisfies PageDone)
+      }
+      return { pages }
+    } finally {
+      document.close()
+    }
+  } catch (error) {
+    if (error instanceof Sentence) return { sentence: error.message }
+    throw error
+  } finally {
+    progress.close()
+  }
+}
