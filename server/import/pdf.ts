@@ -10,6 +10,8 @@ const WIDTH = 1920
 const HEIGHT = 1080
 const RENDER_ANNOTATIONS = 0x01
 const BGRA = 4
+/** The narrowest gap that is a space, in heights of the text. */
+const NARROWEST_SPACE = 0.12
 /** PDFium's own error numbers (fpdfview.h). */
 const ERROR_PASSWORD = 4
 
@@ -115,23 +117,23 @@ function readText(m: WrappedPdfiumModule, page: number): PageText[] {
   const pageHeight = m.FPDF_GetPageHeightF(page)
   const runs: PageText[] = []
   try {
-    let fresh = true
+    let space = false
+    let [lastRight, lastBottom] = [0, 0]
     for (let i = 0; i < m.FPDFText_CountChars(textPage); i++) {
       const char = String.fromCodePoint(m.FPDFText_GetUnicode(textPage, i) || 0x20)
-      if (char === '\r' || char === '\n') {
-        fresh = true
-        continue
-      }
-      const last = runs.at(-1)
+      // where letters are set one by one PDFium guesses a space or a line end behind each: only places on the page are believed
       if (/\s/.test(char) || !m.FPDFText_GetLooseCharBox(textPage, i, box)) {
-        if (last && !fresh) last.text += ' '
+        space ||= m.FPDFText_IsGenerated(textPage, i) === 0
         continue
       }
-      const [, top, , bottom] = new Float32Array(m.pdfium.HEAPU8.slice(box, box + 16).buffer)
-      const fontSize = Math.abs(top! - bottom!)
-      if (last && !fresh && Math.abs(last.fontSize - fontSize) < last.fontSize * 0.05) last.text += char
-      else runs.push({ text: char, fontSize, top: pageHeight - Math.max(top!, bottom!) })
-      fresh = false
+      const [left, top, right, bottom] = new Float32Array(m.pdfium.HEAPU8.slice(box, box + 16).buffer) as unknown as [number, number, number, number]
+      const fontSize = Math.abs(top - bottom)
+      const last = runs.at(-1)
+      const goesOn = Math.abs(bottom - lastBottom) < fontSize * 0.3 && left > lastRight - fontSize * 0.5
+      if (last && goesOn && Math.abs(last.fontSize - fontSize) < last.fontSize * 0.05) {
+        last.text += (space || left - lastRight > NARROWEST_SPACE * fontSize ? ' ' : '') + char
+      } else runs.push({ text: char, fontSize, top: pageHeight - Math.max(top, bottom) })
+      ;[lastRight, lastBottom, space] = [right, bottom, false]
     }
   } finally {
     m.pdfium.wasmExports.free(box)
