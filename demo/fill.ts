@@ -51,7 +51,7 @@ if (known.length === 0) {
         const chunk = pcm.subarray(at, at + CHUNK_BYTES)
         await keepChunk(tools, takeId, chunks++, crc32(chunk), chunk)
       }
-      await sealTake(tools, queue, takeId, { chunks, gaps: 0 })
+      await sealTake(tools, queue, takeId, { chunks, gaps: 0, recovered: false })
     }
   }
   process.stdout.write('tidying … ')

@@ -126,7 +126,12 @@ function readText(m: WrappedPdfiumModule, page: number): PageText[] {
         space ||= m.FPDFText_IsGenerated(textPage, i) === 0
         continue
       }
-      const [left, top, right, bottom] = new Float32Array(m.pdfium.HEAPU8.slice(box, box + 16).buffer) as unknown as [number, number, number, number]
+      const [left, top, right, bottom] = new Float32Array(m.pdfium.HEAPU8.slice(box, box + 16).buffer) as unknown as [
+        number,
+        number,
+        number,
+        number,
+      ]
       const fontSize = Math.abs(top - bottom)
       const last = runs.at(-1)
       const goesOn = Math.abs(bottom - lastBottom) < fontSize * 0.3 && left > lastRight - fontSize * 0.5

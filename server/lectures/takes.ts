@@ -3,14 +3,19 @@ import { eq, max } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/crc32.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
-import { slides, takes } from '#server/db/schema.ts'
+import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 
 export const NewTake = z.object({ slideId: z.string(), microphone: z.string().max(300), startedAt: z.number().int() })
-export const Ending = z.object({ chunks: z.number().int().nonnegative(), gaps: z.number().int().nonnegative() })
+export const Ending = z.object({
+  chunks: z.number().int().nonnegative(),
+  gaps: z.number().int().nonnegative(),
+  /** True when the recorder died and another page brought what it had kept. */
+  recovered: z.boolean().default(false),
+})
 
 /** 48 kHz mono 16-bit: two seconds are the most a chunk may hold. */
 const LARGEST_CHUNK = 2 * 48_000 * 2
@@ -53,7 +58,8 @@ export async function keepChunk(
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
   if (!take) throw new Sentence('The server does not know this recording.', 404)
   if (take.state === 'sealed') {
-    if (!take.recovered) return MOST_CHUNKS // sealed with all its chunks: whatever comes late is already there
+    // without its journal it was sealed with all its chunks: whatever comes late is already there
+    if (!take.recovered || (await journals.idleMs(takeId)) === null) return MOST_CHUNKS
     await db.write((tx) => tx.update(takes).set({ state: 'recording' }).where(eq(takes.id, takeId)))
   }
   return journals.append(takeId, chunk, pcm)
@@ -81,6 +87,10 @@ export async function sealTake(
     throw new Sentence('Some of the recording has not arrived yet; it is sent again.', 409, { next: journal.next })
   }
   if (journal.samples.length === 0) {
+    if (row.takes.sound) {
+      await db.write((tx) => tx.update(takes).set({ state: 'sealed' }).where(eq(takes.id, takeId)))
+      return lectureId
+    }
     if (ending)
       throw new Sentence(
         'Nothing was recorded: the microphone gave no sound. Check that it is connected, then record again.',
@@ -95,20 +105,22 @@ export async function sealTake(
   if (!Buffer.from(bytesOf(back)).equals(Buffer.from(bytesOf(journal.samples))))
     throw new Error(`FLAC of take ${takeId} differs from its journal`)
   const peaks = await store.put(bytesOf(peaksOf(journal.samples)))
-  await db.write((tx) =>
-    tx
+  await db.write(async (tx) => {
+    // a recipe made for a shorter, recovered version would cut the rest off
+    await tx.delete(tidyUps).where(eq(tidyUps.takeId, takeId))
+    await tx
       .update(takes)
       .set({
         state: 'sealed',
-        recovered: ending === null,
+        recovered: ending === null || ending.recovered,
         samples: journal.samples.length,
         sound,
         peaks,
         gaps: ending?.gaps ?? 0,
         analysis: null,
       })
-      .where(eq(takes.id, takeId)),
-  )
+      .where(eq(takes.id, takeId))
+  })
   if (ending) await journals.remove(takeId) // a recovered take keeps it: its browser may still come back with the rest
   await queue.add('tidy', lectureId, { takeId })
   tools.events.tell({ type: 'lecture', lectureId })

@@ -25,3 +25,5 @@ export const watchRoutes = ({ db, store }: Tools) =>
         ...(c.req.query('download') === undefined ? {} : { download: row.name }),
       })
     })
+
+export type WatchApi = ReturnType<typeof watchRoutes>

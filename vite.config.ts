@@ -1,0 +1,10 @@
+import tailwindcss from '@tailwindcss/vite'
+import react from '@vitejs/plugin-react'
+import { defineConfig } from 'vite'
+
+export default defineConfig({
+  root: 'web',
+  plugins: [react(), tailwindcss()],
+  build: { outDir: '../dist/web', emptyOutDir: true, target: 'es2023', assetsInlineLimit: 0 },
+  server: { port: 4869, proxy: { '/api': 'http://localhost:4870', '^/watch/[^/]+/(edition|files)': 'http://localhost:4870' } },
+})

@@ -1,0 +1,73 @@
+/** A wide level bar with three named zones, peak hold, and words for those who do not look at bars. */
+import { useEffect, useRef, useState } from 'react'
+import { toDb } from '#core/audio/pcm.ts'
+import { decibels } from '#web/shared/format.ts'
+import type { LevelFeed } from '#web/shared/recorder/level-feed.ts'
+
+const LOWEST_DB = -60
+/** Common practice, no published source: speech peaks between −30 and −6 dBFS leave room above and stand clear of the noise. */
+const QUIET_BELOW_DB = -30
+const LOUD_ABOVE_DB = -6
+const HOLD_MS = 1500
+const SPOKEN_EVERY_MS = 1000
+
+const share = (db: number) => Math.max(0, Math.min(1, (db - LOWEST_DB) / -LOWEST_DB)) * 100
+
+type Zone = 'too quiet' | 'good' | 'too loud'
+const zoneOf = (db: number): Zone => (db < QUIET_BELOW_DB ? 'too quiet' : db > LOUD_ABOVE_DB ? 'too loud' : 'good')
+
+export function LevelBar({ level }: { level: LevelFeed }) {
+  const bar = useRef<HTMLDivElement>(null)
+  const hold = useRef<HTMLDivElement>(null)
+  const [held, setHeld] = useState<{ db: number; clipped: boolean }>({ db: Number.NEGATIVE_INFINITY, clipped: false })
+  useEffect(() => {
+    let [highest, since, said] = [Number.NEGATIVE_INFINITY, 0, 0]
+    return level.listen(({ peak, clipped }) => {
+      const db = toDb(peak)
+      const now = performance.now()
+      if (db > highest || now - since > HOLD_MS) [highest, since] = [db, now]
+      if (bar.current) bar.current.style.width = `${share(db)}%`
+      if (hold.current) hold.current.style.left = `${share(highest)}%`
+      if (clipped || now - said > SPOKEN_EVERY_MS) {
+        said = now
+        setHeld({ db: highest, clipped })
+      }
+    })
+  }, [level])
+  const zone = zoneOf(held.db)
+  const zones: [Zone, number][] = [
+    ['too quiet', share(QUIET_BELOW_DB)],
+    ['good', share(LOUD_ABOVE_DB) - share(QUIET_BELOW_DB)],
+    ['too loud', 100 - share(LOUD_ABOVE_DB)],
+  ]
+  const COLOURS = { 'too quiet': 'border-edge', good: 'border-primary', 'too loud': 'border-error' }
+  return (
+    <div>
+      <div className="relative h-7 overflow-hidden rounded-sm border border-edge bg-black/40" aria-hidden="true">
+        <div
+          ref={bar}
+          className="h-full bg-primary"
+          style={{ width: 0, maskImage: 'repeating-linear-gradient(90deg, #000 0 5px, transparent 5px 8px)' }}
+        />
+        <div ref={hold} className="absolute inset-y-0 w-0.5 bg-base-content" style={{ left: 0 }} />
+      </div>
+      <div className="mt-1 flex text-sm" aria-hidden="true">
+        {zones.map(([name, width]) => (
+          <span
+            key={name}
+            className={`border-t-2 pt-0.5 ${COLOURS[name]} ${zone === name ? 'font-semibold' : 'text-base-content/75'}`}
+            style={{ width: `${width}%` }}
+          >
+            {name}
+            {zone === name && Number.isFinite(held.db) && ` · ${decibels(held.db)}`}
+          </span>
+        ))}
+      </div>
+      <output className="sr-only">
+        Level {zone}
+        {held.clipped ? ', touching full scale: turn the microphone down or move back' : ''}
+      </output>
+      {held.clipped && <p className="text-sm text-error">Touching full scale: turn the microphone down, or move back.</p>}
+    </div>
+  )
+}

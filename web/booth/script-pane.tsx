@@ -1,0 +1,73 @@
+/** The script in reading type: its size adjustable, editable on the spot. */
+import { useState } from 'react'
+import type { Lecture, Slide } from '#core/lecture.ts'
+import { sentences } from '#core/script/sentences.ts'
+import { useDraft } from '#web/shared/use-draft.ts'
+
+const SIZE_KEY = 'script size'
+const SIZES = [18, 20, 22, 25, 28, 32, 38]
+const USUAL = 25
+
+export function ScriptPane({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
+  const [size, setSize] = useState(() => Number(localStorage.getItem(SIZE_KEY)) || USUAL)
+  const [editing, setEditing] = useState(false)
+  const number = lecture.slides.findIndex((s) => s.id === slide.id) + 1
+  const draft = useDraft(lecture.id, `script ${slide.id}`, `script of slide ${number}`, slide.script, (script) => ({
+    kind: 'slide',
+    id: slide.id,
+    change: { script },
+  }))
+  const resize = (by: number) => {
+    const next = SIZES[Math.max(0, Math.min(SIZES.length - 1, SIZES.indexOf(size) + by))] ?? USUAL
+    setSize(next)
+    localStorage.setItem(SIZE_KEY, String(next))
+  }
+  const style = { fontSize: size, lineHeight: 1.5 }
+  return (
+    <section aria-label="Script" className="flex min-h-0 flex-col">
+      <div className="mb-2 flex gap-2 text-sm">
+        <button type="button" className="btn btn-xs border-edge" aria-label="Smaller script" onClick={() => resize(-1)}>
+          A−
+        </button>
+        <button type="button" className="btn btn-xs border-edge" aria-label="Larger script" onClick={() => resize(1)}>
+          A+
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs border-edge"
+          onClick={() => {
+            if (editing) draft.leave()
+            setEditing(!editing)
+          }}
+        >
+          {editing ? 'Done editing' : 'Edit'}
+        </button>
+      </div>
+      {editing ? (
+        <textarea
+          // biome-ignore lint/a11y/noAutofocus: the person has just asked to write here
+          autoFocus
+          aria-label="Script of this slide"
+          className="min-h-0 grow resize-none rounded border border-edge bg-base-200 p-3 font-read"
+          style={style}
+          value={draft.text}
+          onChange={(event) => draft.type(event.target.value)}
+          onBlur={draft.leave}
+        />
+      ) : (
+        <div tabIndex={0} className="min-h-0 grow overflow-auto pr-2 font-read" style={style}>
+          {draft.text.trim() === '' && (
+            <p className="text-base text-base-content/75">
+              Nothing is written for this slide. Talk around it, or press Edit and write what you want to say.
+            </p>
+          )}
+          {sentences(draft.text, lecture.language).map((sentence, i) => (
+            <p key={i} className="mb-[0.45em]">
+              {sentence}
+            </p>
+          ))}
+        </div>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,145 @@
+/** One sitting at the microphone: which input is open, what is being recorded, and where its sound is. */
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { keepLevels, type LevelFeed } from '#web/shared/recorder/level-feed.ts'
+import { chooseMicrophone, chosenMicrophone, listMicrophones, type Microphone } from '#web/shared/recorder/microphones.ts'
+import { type Input, openInput, type Recording } from '#web/shared/recorder/recorder.ts'
+import type { UploadReport } from '#web/shared/recorder/upload.ts'
+
+export type SittingState = 'opening' | 'ready' | 'recording' | 'stopping' | 'no microphone'
+
+export interface Sitting {
+  state: SittingState
+  microphones: Microphone[]
+  microphone: string | null
+  choose(id: string): void
+  toggle(): Promise<void>
+  level: LevelFeed
+  /** Of the recording that goes on, or of the last one. */
+  seconds: number
+  upload: UploadReport | null
+  /** Address of the last recording's sound, to be listened to at once. */
+  heard: string | null
+  /** A sentence, when the microphone is in the way. */
+  problem: string | null
+}
+
+/** @returns the microphone to open: the one chosen before if it is there, else the first */
+function prefer(microphones: Microphone[]): Microphone {
+  return microphones.find((m) => m.id === chosenMicrophone()) ?? microphones[0]!
+}
+
+export function useSitting(lectureId: string, slideId: string): Sitting {
+  const [state, setState] = useState<SittingState>('opening')
+  const [microphones, setMicrophones] = useState<Microphone[]>([])
+  const [microphone, setMicrophone] = useState<string | null>(null)
+  const [problem, setProblem] = useState<string | null>(null)
+  const [upload, setUpload] = useState<UploadReport | null>(null)
+  const [seconds, setSeconds] = useState(0)
+  const [heard, setHeard] = useState<string | null>(null)
+  const level = useRef<LevelFeed>(undefined)
+  level.current ??= keepLevels()
+  const input = useRef<Input | null>(null)
+  const recording = useRef<Recording | null>(null)
+
+  const stop = useCallback(async () => {
+    const current = recording.current
+    if (!current) return
+    recording.current = null
+    setState('stopping')
+    const { sound, seconds: length } = await current.stop()
+    setSeconds(length)
+    setHeard(URL.createObjectURL(sound))
+    setState(input.current ? 'ready' : 'no microphone')
+  }, [])
+
+  /** Opens a microphone; the one before is closed. */
+  const open = useCallback(
+    async (wanted: string | null) => {
+      setState('opening')
+      setProblem(null)
+      await input.current?.close()
+      input.current = null
+      const known = await listMicrophones()
+      const choice = known.find((m) => m.id === wanted) ?? prefer(known)
+      setMicrophone(choice.id)
+      setMicrophones(known)
+      try {
+        const opened = await openInput(choice)
+        input.current = opened
+        opened.onLevel = (heardLevel) => level.current!.tell(heardLevel)
+        opened.onLost = () => {
+          setProblem(
+            'The microphone was disconnected. What you said until then is kept. Plug it in again, or choose another one.',
+          )
+          input.current = null
+          void stop().then(() => setState('no microphone'))
+        }
+        setMicrophones(await listMicrophones()) // names are known once one was opened
+        setState('ready')
+      } catch (error) {
+        setProblem((error as Error).message)
+        setState('no microphone')
+      }
+    },
+    [stop],
+  )
+
+  useEffect(() => {
+    const opening = open(null)
+    return () => {
+      void opening.then(stop).then(() => input.current?.close())
+    }
+  }, [open, stop])
+
+  useEffect(() => {
+    if (state !== 'recording') return
+    const timer = setInterval(() => setSeconds(recording.current?.seconds() ?? 0), 100)
+    const warn = (event: BeforeUnloadEvent) => event.preventDefault()
+    window.addEventListener('beforeunload', warn)
+    const lock = navigator.wakeLock?.request('screen').catch(() => null)
+    return () => {
+      clearInterval(timer)
+      window.removeEventListener('beforeunload', warn)
+      void lock?.then((l) => l?.release())
+    }
+  }, [state])
+
+  // another slide begins with a clean clock
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the slide is what it depends on
+  useEffect(() => {
+    setSeconds(0)
+    setHeard(null)
+    setUpload(null)
+  }, [slideId])
+
+  useEffect(() => () => void (heard && URL.revokeObjectURL(heard)), [heard])
+
+  return {
+    state,
+    microphones,
+    microphone,
+    problem,
+    upload,
+    seconds,
+    heard,
+    level: level.current,
+    choose(id) {
+      chooseMicrophone(id)
+      void open(id)
+    },
+    async toggle() {
+      if (state === 'recording') return stop()
+      if (state !== 'ready' || !input.current) return
+      setSeconds(0)
+      setHeard(null)
+      setUpload(null)
+      try {
+        recording.current = await input.current.record({ slideId, lectureId }, setUpload)
+        setState('recording')
+      } catch {
+        toast.error('This browser cannot store what is recorded. Leave private browsing, or free some space, and try again.')
+      }
+    },
+  }
+}

@@ -1,0 +1,19 @@
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import { Provider } from 'react-redux'
+import { RouterProvider } from 'react-router'
+import { Toaster } from 'sonner'
+import { router } from './routes.tsx'
+import { store } from './shared/store.ts'
+import { applyTheme } from './shared/theme.ts'
+import './styles.css'
+
+applyTheme()
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <Provider store={store}>
+      <RouterProvider router={router} />
+      <Toaster position="bottom-right" toastOptions={{ classNames: { toast: 'font-sans' } }} />
+    </Provider>
+  </StrictMode>,
+)

@@ -1,0 +1,20 @@
+/** Places and their addresses; each is loaded when it is first gone to. */
+import { createBrowserRouter } from 'react-router'
+import { Author } from './shared/ui/author.tsx'
+
+export const router = createBrowserRouter([
+  { path: '/watch/:token', lazy: async () => ({ Component: (await import('./watch/watch.tsx')).Watch }) },
+  {
+    element: <Author />,
+    children: [
+      { path: '/', lazy: async () => ({ Component: (await import('./shelf/shelf.tsx')).Shelf }) },
+      { path: '/settings', lazy: async () => ({ Component: (await import('./settings/settings.tsx')).Settings }) },
+      { path: '/lectures/:id', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
+      { path: '/lectures/:id/slides/:slideId', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
+      { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
+      { path: '/lectures/:id/captions', lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }) },
+      { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
+      { path: '*', lazy: async () => ({ Component: (await import('./shared/ui/nowhere.tsx')).Nowhere }) },
+    ],
+  },
+])

@@ -1,0 +1,87 @@
+/** What is set for this browser: theme and microphone; and the keys. */
+import { useEffect, useState } from 'react'
+import { sentenceOf } from '#web/shared/api.ts'
+import {
+  askForMicrophone,
+  chooseMicrophone,
+  chosenMicrophone,
+  listMicrophones,
+  type Microphone,
+} from '#web/shared/recorder/microphones.ts'
+import { applyTheme, storedTheme, type Theme } from '#web/shared/theme.ts'
+import { TopBar } from '#web/shared/ui/top-bar.tsx'
+
+const THEMES: [Theme, string][] = [
+  ['system', 'As the system has it'],
+  ['lectern-day', 'Day'],
+  ['lectern-night', 'Night'],
+]
+
+export function Settings() {
+  const [theme, setTheme] = useState<Theme>(storedTheme)
+  const [microphones, setMicrophones] = useState<Microphone[]>([])
+  const [microphone, setMicrophone] = useState(chosenMicrophone)
+  const [problem, setProblem] = useState<string | null>(null)
+  const list = () => listMicrophones().then(setMicrophones)
+  useEffect(() => {
+    void listMicrophones().then(setMicrophones)
+  }, [])
+  const ask = () =>
+    askForMicrophone().then(list, (error) => setProblem(error instanceof Error ? error.message : sentenceOf(error)))
+  return (
+    <>
+      <TopBar />
+      <main className="mx-auto grid max-w-2xl gap-8 p-6">
+        <fieldset>
+          <legend className="mb-2 font-read text-xl font-semibold">Theme</legend>
+          {THEMES.map(([value, name]) => (
+            <label key={value} className="flex items-center gap-2 py-1">
+              <input
+                type="radio"
+                name="theme"
+                className="radio radio-sm"
+                checked={theme === value}
+                onChange={() => {
+                  setTheme(value)
+                  applyTheme(value)
+                }}
+              />
+              {name}
+            </label>
+          ))}
+        </fieldset>
+        <fieldset>
+          <legend className="mb-2 font-read text-xl font-semibold">Microphone</legend>
+          {microphones.map((m, i) => (
+            <label key={m.id} className="flex items-center gap-2 py-1">
+              <input
+                type="radio"
+                name="microphone"
+                className="radio radio-sm"
+                checked={microphone === m.id || (microphone === null && i === 0)}
+                onChange={() => {
+                  chooseMicrophone(m.id)
+                  setMicrophone(m.id)
+                }}
+              />
+              {m.name}
+            </label>
+          ))}
+          <button type="button" className="btn btn-sm mt-2 border-edge" onClick={() => void ask()}>
+            Look for microphones
+          </button>
+          {problem && (
+            <p role="alert" className="mt-2 text-error">
+              {problem}
+            </p>
+          )}
+          <p className="mt-2 text-sm text-base-content/75">
+            The choice stays in this browser. The practice microphone needs no device: it reads a text in a noisy room, for trying
+            things out.
+          </p>
+        </fieldset>
+        <p className="text-sm text-base-content/75">Press ? anywhere for the list of keys.</p>
+      </main>
+    </>
+  )
+}

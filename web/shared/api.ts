@@ -1,0 +1,123 @@
+/** The server, as the web side asks it: typed by the server's own routes. */
+import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
+import { type ClientResponse, hc, type InferResponseType } from 'hono/client'
+import type { Lecture } from '#core/lecture.ts'
+import type { Api } from '#server/routes/api.ts'
+
+export const client = hc<Api>('/api')
+
+/** What went wrong, as a sentence for the person. */
+export interface Problem {
+  status: number
+  sentence: string
+  data: Record<string, unknown>
+}
+
+const OFFLINE: Problem = {
+  status: 0,
+  sentence: 'Tidy Lectern does not answer. Is it still running? It is tried again.',
+  data: {},
+}
+
+/** @throws Problem */
+export async function ask<T>(request: Promise<ClientResponse<T>>): Promise<T> {
+  const response = await request.catch(() => {
+    throw OFFLINE
+  })
+  const body = (await response.json().catch(() => ({}))) as Record<string, unknown>
+  if (!response.ok) {
+    const sentence = typeof body.error === 'string' ? body.error : 'Something went wrong on the way. Try again.'
+    throw { status: response.status, sentence, data: body } satisfies Problem
+  }
+  return body as T
+}
+
+export const isProblem = (error: unknown): error is Problem => typeof error === 'object' && error !== null && 'sentence' in error
+export const sentenceOf = (error: unknown) => (isProblem(error) ? error.sentence : 'Something went wrong. Try again.')
+
+async function answer<T>(request: () => Promise<T>): Promise<{ data: T } | { error: Problem }> {
+  try {
+    return { data: await request() }
+  } catch (error) {
+    return { error: isProblem(error) ? error : { status: 0, sentence: sentenceOf(error), data: {} } }
+  }
+}
+
+export type ShelfEntry = InferResponseType<typeof client.lectures.$get>['lectures'][number]
+export type Job = InferResponseType<typeof client.jobs.$get>['jobs'][number]
+type LectureEditions = InferResponseType<(typeof client.lectures)[':id']['editions']['$get'], 200>
+export type Edition = LectureEditions['editions'][number]
+export type Link = LectureEditions['links'][number]
+
+const param = (id: string) => ({ param: { id } })
+
+export const api = createApi({
+  baseQuery: fakeBaseQuery<Problem>(),
+  tagTypes: ['shelf', 'lecture', 'editions', 'jobs'],
+  endpoints: (build) => ({
+    shelf: build.query<ShelfEntry[], void>({
+      queryFn: () => answer(async () => (await ask(client.lectures.$get())).lectures),
+      providesTags: ['shelf'],
+    }),
+    lecture: build.query<Lecture, string>({
+      queryFn: (id) => answer(() => ask(client.lectures[':id'].$get(param(id))) as Promise<unknown> as Promise<Lecture>),
+      providesTags: (_, __, id) => [{ type: 'lecture', id }],
+    }),
+    editions: build.query<LectureEditions, string>({
+      queryFn: (id) => answer(() => ask(client.lectures[':id'].editions.$get(param(id)))),
+      providesTags: (_, __, id) => [{ type: 'editions', id }],
+    }),
+    jobs: build.query<Job[], void>({
+      queryFn: () => answer(async () => (await ask(client.jobs.$get())).jobs),
+      providesTags: ['jobs'],
+    }),
+    addDeck: build.mutation<Job, File[]>({
+      queryFn: (files) =>
+        answer(async () => {
+          const form = new FormData()
+          for (const file of files) form.append('files', file)
+          form.append('language', navigator.language)
+          return (await ask(fetch('/api/lectures', { method: 'POST', body: form }) as Promise<ClientResponse<{ job: Job }>>)).job
+        }),
+    }),
+    attachCaptions: build.mutation<
+      { trackId: string; kept: number; problems: { line: number; message: string }[] },
+      { id: string; file: File; language: string }
+    >({
+      queryFn: ({ id, file, language }) =>
+        answer(() => {
+          const form = new FormData()
+          form.append('file', file)
+          form.append('language', language)
+          return ask(
+            fetch(`/api/lectures/${id}/captions`, { method: 'POST', body: form }) as Promise<
+              ClientResponse<{ trackId: string; kept: number; problems: { line: number; message: string }[] }>
+            >,
+          )
+        }),
+      invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
+    }),
+    publish: build.mutation<Job, string>({
+      queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].editions.$post(param(id)))).job),
+      invalidatesTags: ['jobs'],
+    }),
+    cancelJob: build.mutation<Job, string>({
+      queryFn: (id) => answer(async () => (await ask(client.jobs[':id'].cancel.$post(param(id)))).job),
+      invalidatesTags: ['jobs'],
+    }),
+    makeLink: build.mutation<{ token: string }, { id: string; name: string }>({
+      queryFn: ({ id, name }) => answer(() => ask(client.lectures[':id'].links.$post({ ...param(id), json: { name } }))),
+      invalidatesTags: (_, __, { id }) => [{ type: 'editions', id }],
+    }),
+    revokeLink: build.mutation<unknown, { lectureId: string; token: string; revoked: boolean }>({
+      queryFn: ({ token, revoked }) =>
+        answer(() => ask(client.links[':token'].revoked.$put({ param: { token }, json: { revoked } }))),
+      invalidatesTags: (_, __, { lectureId }) => [{ type: 'editions', id: lectureId }],
+    }),
+  }),
+})
+
+export const pictureUrl = (name: string) => `/api/files/${name}.png`
+export const thumbnailUrl = (name: string) => `/api/files/${name}.webp`
+export const soundUrl = (name: string) => `/api/files/${name}.flac`
+export const peaksUrl = (name: string) => `/api/files/${name}.peaks`

@@ -1,0 +1,80 @@
+/** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
+import type { Lecture, Slide, TidyUp } from '#core/lecture.ts'
+import { ask, client } from '#web/shared/api.ts'
+
+export type SlideChange = Partial<Pick<Slide, 'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId'>>
+
+export type Command =
+  | { kind: 'slide'; id: string; change: SlideChange }
+  | { kind: 'slide-deleted'; id: string; deleted: boolean }
+  | { kind: 'order'; order: string[] }
+  | { kind: 'take-deleted'; id: string; deleted: boolean }
+  | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
+  | { kind: 'lecture'; change: { title: string } }
+  | { kind: 'lecture-deleted'; deleted: boolean }
+  | { kind: 'captions-deleted'; trackId: string; deleted: boolean }
+
+/** One step that can be undone: commands in order, and those that take it back, in their order. */
+export interface Edit {
+  lectureId: string
+  /** As it is read after "Undone:", such as "script of slide 3". */
+  label: string
+  forth: Command[]
+  back: Command[]
+}
+
+/** Says a command to the server. @throws Problem */
+export function send(lectureId: string, command: Command): Promise<unknown> {
+  const deleted = (value: boolean) => ({ json: { deleted: value } })
+  switch (command.kind) {
+    case 'slide':
+      return ask(client.slides[':id'].$patch({ param: { id: command.id }, json: command.change }))
+    case 'slide-deleted':
+      return ask(client.slides[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
+    case 'order':
+      return ask(client.lectures[':id'].order.$put({ param: { id: lectureId }, json: { order: command.order } }))
+    case 'take-deleted':
+      return ask(client.takes[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
+    case 'tidyUp':
+      return ask(client.takes[':id'].tidyUp.$put({ param: { id: command.takeId }, json: command.tidyUp }))
+    case 'lecture':
+      return ask(client.lectures[':id'].$patch({ param: { id: lectureId }, json: command.change }))
+    case 'lecture-deleted':
+      return ask(client.lectures[':id'].deleted.$put({ param: { id: lectureId }, ...deleted(command.deleted) }))
+    case 'captions-deleted':
+      return ask(client.captions[':id'].deleted.$put({ param: { id: command.trackId }, ...deleted(command.deleted) }))
+  }
+}
+
+/** Shows a command at once, before the server has answered. What only the server can work out is left to its answer. */
+export function apply(lecture: Lecture, command: Command) {
+  switch (command.kind) {
+    case 'slide': {
+      const slide = lecture.slides.find((s) => s.id === command.id)
+      if (slide) Object.assign(slide, command.change)
+      break
+    }
+    case 'slide-deleted':
+      if (command.deleted) lecture.slides = lecture.slides.filter((s) => s.id !== command.id)
+      break
+    case 'order':
+      lecture.slides.sort((a, b) => command.order.indexOf(a.id) - command.order.indexOf(b.id))
+      break
+    case 'take-deleted':
+      if (command.deleted) for (const slide of lecture.slides) slide.takes = slide.takes.filter((take) => take.id !== command.id)
+      break
+    case 'tidyUp':
+      for (const slide of lecture.slides) {
+        for (const take of slide.takes) if (take.id === command.takeId) take.tidyUp = command.tidyUp
+      }
+      break
+    case 'lecture':
+      lecture.title = command.change.title
+      break
+    case 'captions-deleted':
+      if (command.deleted) lecture.captionTracks = lecture.captionTracks.filter((track) => track.id !== command.trackId)
+      break
+    case 'lecture-deleted':
+      break
+  }
+}

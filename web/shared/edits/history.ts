@@ -1,0 +1,111 @@
+/** What was edited, what waits to be saved, undo and redo. */
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
+import { toast } from 'sonner'
+import { api, sentenceOf } from '#web/shared/api.ts'
+import type { AppDispatch, RootState } from '#web/shared/store.ts'
+import { apply, type Command, type Edit, send } from './commands.ts'
+
+const MOST_STEPS = 200
+
+const slice = createSlice({
+  name: 'history',
+  initialState: { past: [] as Edit[], future: [] as Edit[], saving: 0, drafts: [] as string[], failed: null as string | null },
+  reducers: {
+    done(state, { payload }: PayloadAction<Edit>) {
+      state.past = [...state.past, payload].slice(-MOST_STEPS)
+      state.future = []
+    },
+    moved(state, { payload }: PayloadAction<'back' | 'forth'>) {
+      const edit = payload === 'back' ? state.past.pop() : state.future.pop()
+      if (edit) (payload === 'back' ? state.future : state.past).push(edit)
+    },
+    /** A newer text of the same field replaces the step before it: one undo takes back one sitting of typing. */
+    extended(state, { payload }: PayloadAction<Edit>) {
+      const last = state.past.at(-1)
+      if (last) last.forth = payload.forth
+      state.future = []
+    },
+    savingBegan: (state) => void state.saving++,
+    savingEnded(state, { payload }: PayloadAction<string | null>) {
+      state.saving--
+      state.failed = payload
+    },
+    /** A field holds what is not yet on its way to the server. */
+    drafted(state, { payload }: PayloadAction<string>) {
+      if (!state.drafts.includes(payload)) state.drafts.push(payload)
+    },
+    draftSent(state, { payload }: PayloadAction<string>) {
+      state.drafts = state.drafts.filter((field) => field !== payload)
+    },
+  },
+})
+
+export const historyReducer = slice.reducer
+export const { drafted, draftSent } = slice.actions
+
+let last: Promise<unknown> = Promise.resolve()
+
+/** Sends commands in the order they were made; shows them at once and takes them back from view when the server refuses. */
+const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispatch) => {
+  const patches = commands.map((command) =>
+    dispatch(api.util.updateQueryData('lecture', lectureId, (lecture) => apply(lecture, command))),
+  )
+  dispatch(slice.actions.savingBegan())
+  const saved = last.then(async () => {
+    for (const command of commands) await send(lectureId, command)
+  })
+  last = saved.catch(() => {})
+  return saved.then(
+    () => {
+      dispatch(slice.actions.savingEnded(null))
+      dispatch(api.util.invalidateTags([{ type: 'lecture', id: lectureId }, 'shelf']))
+    },
+    (error) => {
+      for (const patch of patches.reverse()) patch.undo()
+      dispatch(slice.actions.savingEnded(sentenceOf(error)))
+      throw error
+    },
+  )
+}
+
+/**
+ * Makes an edit that can be undone.
+ *
+ * @param how 'extend' joins it to the step before, for text that is being typed
+ */
+export const edit =
+  (change: Edit, how: 'step' | 'extend' = 'step') =>
+  async (dispatch: AppDispatch) => {
+    await dispatch(perform(change.lectureId, change.forth))
+    dispatch(how === 'extend' ? slice.actions.extended(change) : slice.actions.done(change))
+  }
+
+/** Like `edit`, for edits made by a button: a refusal is told. */
+export const editOrTell = (change: Edit) => async (dispatch: AppDispatch) => {
+  await dispatch(edit(change)).catch((error) => toast.error(sentenceOf(error)))
+}
+
+const move = (direction: 'back' | 'forth') => async (dispatch: AppDispatch, getState: () => RootState) => {
+  const { past, future } = getState().history
+  const change = (direction === 'back' ? past : future).at(-1)
+  if (!change) {
+    toast(direction === 'back' ? 'Nothing to undo.' : 'Nothing to redo.')
+    return
+  }
+  dispatch(slice.actions.moved(direction))
+  try {
+    await dispatch(perform(change.lectureId, change[direction]))
+    toast(`${direction === 'back' ? 'Undone' : 'Redone'}: ${change.label}`)
+  } catch (error) {
+    dispatch(slice.actions.moved(direction === 'back' ? 'forth' : 'back'))
+    toast.error(sentenceOf(error))
+  }
+}
+export const undo = () => move('back')
+export const redo = () => move('forth')
+
+/** True only when nothing is typed, waiting or on its way. */
+export const selectSaved = ({ history }: RootState): 'saved' | 'saving' | 'failed' => {
+  if (history.failed) return 'failed'
+  return history.saving > 0 || history.drafts.length > 0 ? 'saving' : 'saved'
+}

@@ -1,0 +1,32 @@
+/** Hears what happens on the server and brings the pages up to date. */
+import { useEffect } from 'react'
+import type { LecternEvent } from '#server/events.ts'
+import { api, type Job } from './api.ts'
+import { useAppDispatch } from './store.ts'
+
+export function useEvents() {
+  const dispatch = useAppDispatch()
+  useEffect(() => {
+    const source = new EventSource('/api/events')
+    // after a gap in the line nobody knows what was missed
+    source.addEventListener('open', () => dispatch(api.util.invalidateTags(['shelf', 'lecture', 'editions', 'jobs'])))
+    source.onmessage = ({ data }) => {
+      const event = JSON.parse(data) as LecternEvent
+      if (event.type === 'lecture') {
+        dispatch(
+          api.util.invalidateTags([{ type: 'lecture', id: event.lectureId }, { type: 'editions', id: event.lectureId }, 'shelf']),
+        )
+        return
+      }
+      const job = event.job as unknown as Job
+      dispatch(
+        api.util.updateQueryData('jobs', undefined, (jobs) => {
+          const known = jobs.findIndex((j) => j.id === job.id)
+          if (known >= 0) jobs[known] = job
+          else jobs.unshift(job)
+        }),
+      )
+    }
+    return () => source.close()
+  }, [dispatch])
+}

@@ -1,0 +1,28 @@
+/** Figures as people read them, in their own locale. */
+
+/** @returns `m:ss.s`, or `h:mm:ss.s` from an hour on */
+export function clock(seconds: number, digits: 0 | 1 = 1): string {
+  const unit = digits === 1 ? 10 : 1
+  const total = Math.round(seconds * unit)
+  const rest = (total % (60 * unit)) / unit
+  const minutes = Math.floor(total / (60 * unit))
+  const separator = new Intl.NumberFormat(undefined, {
+    minimumFractionDigits: digits,
+    maximumFractionDigits: digits,
+    minimumIntegerDigits: 2,
+  }).format(rest)
+  if (minutes < 60) return `${minutes}:${separator}`
+  return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, '0')}:${separator}`
+}
+
+const number = (value: number, digits: number) =>
+  new Intl.NumberFormat(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits })
+    .format(value)
+    .replace('-', '−')
+
+export const lufs = (value: number | null) => (value === null ? 'silent' : `${number(value, 1)} LUFS`)
+export const decibels = (value: number | null) => (value === null ? '–' : `${number(value, 0)} dB`)
+export const megabytes = (bytes: number) => `${number(bytes / 1e6, bytes < 1e7 ? 1 : 0)} MB`
+export const moment = (time: number) =>
+  new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' }).format(time)
+export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`

@@ -1,0 +1,46 @@
+/** One sound at a time: starting another ends the one before. */
+import { useSyncExternalStore } from 'react'
+
+let element: HTMLAudioElement | null = null
+let playing: string | null = null
+const listeners = new Set<() => void>()
+
+function tell(url: string | null) {
+  playing = url
+  for (const listener of listeners) listener()
+}
+
+/** Plays a sound from a moment on, or stops it when it is the one playing. @param seconds from its beginning */
+export function togglePlay(url: string, seconds = 0) {
+  const same = playing === url
+  stopPlay()
+  if (same) return
+  const audio = new Audio(url)
+  element = audio
+  audio.currentTime = seconds
+  audio.addEventListener('ended', () => element === audio && stopPlay())
+  audio.addEventListener('error', () => element === audio && stopPlay())
+  audio.play().then(
+    () => element === audio && tell(url),
+    () => element === audio && stopPlay(),
+  )
+}
+
+export function stopPlay() {
+  element?.pause()
+  element = null
+  if (playing !== null) tell(null)
+}
+
+/** Where the sound is that plays now, in seconds from its beginning. */
+export const playMoment = () => element?.currentTime ?? 0
+
+/** @returns address of the sound that plays, or null */
+export const usePlaying = () =>
+  useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener)
+      return () => listeners.delete(listener)
+    },
+    () => playing,
+  )

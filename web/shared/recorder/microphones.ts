@@ -1,0 +1,90 @@
+/** Inputs to choose from, the choice that stays, and how each is opened. */
+import { openPracticeMicrophone, PRACTICE_MICROPHONE } from './practice-microphone.ts'
+
+export interface Microphone {
+  id: string
+  name: string
+}
+
+const KEY = 'microphone'
+const PRACTICE: Microphone = { id: PRACTICE_MICROPHONE, name: 'Practice microphone' }
+
+export const chosenMicrophone = () => localStorage.getItem(KEY)
+export const chooseMicrophone = (id: string) => localStorage.setItem(KEY, id)
+
+/** @returns inputs with their names; names are empty until the browser was allowed to use a microphone once */
+export async function listMicrophones(): Promise<Microphone[]> {
+  const devices = (await navigator.mediaDevices?.enumerateDevices()) ?? []
+  const inputs = devices.filter((d) => d.kind === 'audioinput' && d.deviceId !== '')
+  return [...inputs.map((d, i) => ({ id: d.deviceId, name: d.label || `Microphone ${i + 1}` })), PRACTICE]
+}
+
+export interface OpenMicrophone {
+  node: AudioNode
+  close(): void
+  /** Called when the microphone is gone while in use. */
+  onLost(lost: () => void): void
+}
+
+/** A refusal or fault as a sentence that says what to do. */
+export class MicrophoneProblem extends Error {}
+
+function problemOf(error: unknown): MicrophoneProblem {
+  const name = error instanceof DOMException ? error.name : ''
+  if (name === 'NotAllowedError' || name === 'SecurityError') {
+    return new MicrophoneProblem(
+      'The browser does not let this page use the microphone. Allow it beside the address bar, or choose the practice microphone.',
+    )
+  }
+  if (name === 'NotFoundError' || name === 'OverconstrainedError') {
+    return new MicrophoneProblem('This microphone is not connected. Plug it in, or choose another one.')
+  }
+  if (name === 'NotReadableError' || name === 'AbortError') {
+    return new MicrophoneProblem(
+      'The microphone does not answer; another program may be using it. Close that, or choose another one.',
+    )
+  }
+  return new MicrophoneProblem('The microphone could not be opened. Choose another one, or try again.')
+}
+
+/**
+ * Opens an input as it is: the browser's own echo, noise and gain processing off.
+ *
+ * @throws MicrophoneProblem
+ */
+export async function openMicrophone(context: AudioContext, id: string): Promise<OpenMicrophone> {
+  if (id === PRACTICE_MICROPHONE) return { ...(await openPracticeMicrophone(context)), onLost: () => {} }
+  if (!navigator.mediaDevices)
+    throw new MicrophoneProblem('This browser gives no microphone here. Open Tidy Lectern at localhost, or over https.')
+  let stream: MediaStream
+  try {
+    const audio = {
+      deviceId: { exact: id },
+      echoCancellation: false,
+      noiseSuppression: false,
+      autoGainControl: false,
+      channelCount: 1,
+    }
+    stream = await navigator.mediaDevices.getUserMedia({ audio })
+  } catch (error) {
+    throw problemOf(error)
+  }
+  const node = context.createMediaStreamSource(stream)
+  return {
+    node,
+    close() {
+      node.disconnect()
+      for (const track of stream.getTracks()) track.stop()
+    },
+    onLost: (lost) => stream.getAudioTracks()[0]?.addEventListener('ended', lost),
+  }
+}
+
+/** Asks for the microphone once, so that the browser tells the inputs' names. @throws MicrophoneProblem */
+export async function askForMicrophone() {
+  if (!navigator.mediaDevices) throw problemOf(null)
+  const stream = await navigator.mediaDevices.getUserMedia({ audio: true }).catch((error) => {
+    throw problemOf(error)
+  })
+  for (const track of stream.getTracks()) track.stop()
+}

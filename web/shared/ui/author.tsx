@@ -1,0 +1,48 @@
+/** What every place of the author shares: events, keys for undo, left-behind recordings, a warning before unsaved text is lost. */
+import { useEffect, useState } from 'react'
+import { Outlet } from 'react-router'
+import { toast } from 'sonner'
+import { redo, selectSaved, undo } from '#web/shared/edits/history.ts'
+import { useEvents } from '#web/shared/events.ts'
+import { uploadLeftBehind } from '#web/shared/recorder/upload.ts'
+import { store, useAppDispatch } from '#web/shared/store.ts'
+import { KeyList } from './key-list.tsx'
+
+export const isTyping = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+
+export function Author() {
+  useEvents()
+  const dispatch = useAppDispatch()
+  const [keysShown, setKeysShown] = useState(false)
+  useEffect(() => {
+    void uploadLeftBehind(() =>
+      toast('A recording that was cut off has been recovered. It waits among the takes of its slide.', { duration: 12_000 }),
+    )
+  }, [])
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTyping(event.target)) return // a field has its own undo
+      const combined = event.ctrlKey || event.metaKey
+      if (combined && event.key.toLowerCase() === 'z') {
+        event.preventDefault()
+        void dispatch(event.shiftKey ? redo() : undo())
+      } else if (event.key === '?') setKeysShown(true)
+    }
+    const onLeave = (event: BeforeUnloadEvent) => {
+      if (selectSaved(store.getState()) !== 'saved') event.preventDefault()
+    }
+    window.addEventListener('keydown', onKey)
+    window.addEventListener('beforeunload', onLeave)
+    return () => {
+      window.removeEventListener('keydown', onKey)
+      window.removeEventListener('beforeunload', onLeave)
+    }
+  }, [dispatch])
+  return (
+    <>
+      <Outlet />
+      <KeyList open={keysShown} onClose={() => setKeysShown(false)} />
+    </>
+  )
+}

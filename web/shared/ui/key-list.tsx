@@ -1,0 +1,48 @@
+import { useEffect, useRef } from 'react'
+
+const KEYS: [string, string][] = [
+  ['R', 'Booth: record, and stop'],
+  ['L', 'Booth: listen to the newest take'],
+  ['→ or Page Down', 'Booth: next slide'],
+  ['← or Page Up', 'Booth: slide before'],
+  ['Esc', 'Booth: leave'],
+  ['Ctrl or ⌘ + Z', 'Undo'],
+  ['Shift + Ctrl or ⌘ + Z', 'Redo'],
+  ['?', 'This list'],
+]
+
+export const Key = ({ children }: { children: string }) => (
+  <kbd className="rounded border border-current/40 px-1.5 py-0.5 font-sans text-xs">{children}</kbd>
+)
+
+export function KeyList({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  useEffect(() => {
+    if (open) dialog.current?.showModal()
+    else dialog.current?.close()
+  }, [open])
+  return (
+    <dialog ref={dialog} onClose={onClose} className="modal" aria-labelledby="keys-title">
+      <div className="modal-box max-w-md">
+        <h2 id="keys-title" className="mb-3 font-read text-xl">
+          Keys
+        </h2>
+        <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+          {KEYS.map(([key, meaning]) => (
+            <div key={key} className="contents">
+              <dt>
+                <Key>{key}</Key>
+              </dt>
+              <dd>{meaning}</dd>
+            </div>
+          ))}
+        </dl>
+        <form method="dialog" className="mt-4">
+          <button type="submit" className="btn btn-sm border-edge">
+            Close
+          </button>
+        </form>
+      </div>
+    </dialog>
+  )
+}

@@ -1,0 +1,6 @@
+/** Shown while something is fetched. */
+export const Loading = ({ what }: { what: string }) => (
+  <output className="flex items-center gap-2 p-10 text-base-content/75">
+    <span className="loading loading-dots" aria-hidden="true" /> Fetching {what}
+  </output>
+)

@@ -1,0 +1,82 @@
+/** The thin bar on top: mark, title edited in place, places of the lecture, whether all is saved, and what to do next. */
+import { Check, CloudOff, Loader, Settings } from 'lucide-react'
+import { type ReactNode, useEffect } from 'react'
+import { Link, NavLink } from 'react-router'
+import type { Lecture } from '#core/lecture.ts'
+import { selectSaved } from '#web/shared/edits/history.ts'
+import { useAppSelector } from '#web/shared/store.ts'
+import { useDraft } from '#web/shared/use-draft.ts'
+import { Mark } from './mark.tsx'
+
+function Title({ lecture }: { lecture: Lecture }) {
+  const title = useDraft(lecture.id, 'lecture title', 'title of the lecture', lecture.title, (text) => ({
+    kind: 'lecture',
+    change: { title: text.trim() || 'A lecture without a title' },
+  }))
+  return (
+    <input
+      aria-label="Title of the lecture"
+      className="field-sizing-content min-w-24 max-w-96 truncate rounded border border-transparent bg-transparent px-1 font-read text-xl font-semibold hover:border-edge"
+      value={title.text}
+      maxLength={200}
+      onChange={(event) => title.type(event.target.value)}
+      onBlur={title.leave}
+    />
+  )
+}
+
+function Saved() {
+  const saved = useAppSelector(selectSaved)
+  const problem = useAppSelector((state) => state.history.failed)
+  return (
+    <output className="flex items-center gap-1.5 text-sm text-base-content/75" title={problem ?? undefined}>
+      {saved === 'saved' && <Check size={15} aria-hidden />}
+      {saved === 'saving' && <Loader size={15} aria-hidden />}
+      {saved === 'failed' && <CloudOff size={15} aria-hidden className="text-error" />}
+      {{ saved: 'All changes saved', saving: 'Saving', failed: 'Not saved yet; it is tried again' }[saved]}
+    </output>
+  )
+}
+
+const PLACES = [
+  ['', 'Sheet'],
+  ['/captions', 'Captions'],
+  ['/publish', 'Publish'],
+] as const
+
+export function TopBar({ lecture, action }: { lecture?: Lecture; action?: ReactNode }) {
+  useEffect(() => {
+    document.title = lecture ? `${lecture.title} · Tidy Lectern` : 'Tidy Lectern'
+  }, [lecture])
+  return (
+    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4">
+      <Link to="/" aria-label="Tidy Lectern: back to the shelf" className="rounded">
+        <Mark />
+      </Link>
+      {lecture ? <Title key={lecture.id} lecture={lecture} /> : <h1 className="font-read text-xl font-semibold">Tidy Lectern</h1>}
+      {lecture && (
+        <nav aria-label="Places of this lecture" className="flex h-full gap-1">
+          {PLACES.map(([path, name]) => (
+            <NavLink
+              key={name}
+              to={`/lectures/${lecture.id}${path}`}
+              end={false}
+              className={({ isActive }) =>
+                `flex h-full items-center border-b-2 px-2.5 ${isActive && (path !== '' || !location.pathname.match(/captions|publish/)) ? 'border-primary font-medium' : 'border-transparent text-base-content/75 hover:text-base-content'}`
+              }
+            >
+              {name}
+            </NavLink>
+          ))}
+        </nav>
+      )}
+      <div className="ml-auto flex items-center gap-4">
+        {lecture && <Saved />}
+        {action}
+        <Link to="/settings" aria-label="Settings" className="rounded p-1 text-base-content/75 hover:text-base-content">
+          <Settings size={19} aria-hidden />
+        </Link>
+      </div>
+    </header>
+  )
+}

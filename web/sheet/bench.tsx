@@ -1,0 +1,125 @@
+/** An opened row: script, takes, what tidying did, and the description of the picture. */
+import { EyeOff, Mic, Trash2 } from 'lucide-react'
+import { type ReactNode, useId } from 'react'
+import { Link } from 'react-router'
+import { toast } from 'sonner'
+import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
+import { countWords } from '#core/script/sentences.ts'
+import { expectedSeconds } from '#core/timing/pace.ts'
+import { editOrTell, undo } from '#web/shared/edits/history.ts'
+import { clock, plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { TakeList } from '#web/shared/ui/take-list.tsx'
+import { useDraft } from '#web/shared/use-draft.ts'
+import { TakeSound } from './take-sound.tsx'
+
+function Field({
+  lecture,
+  slide,
+  name,
+  label,
+  rows,
+  hint,
+  className,
+}: {
+  lecture: Lecture
+  slide: Slide
+  name: 'script' | 'altText' | 'title'
+  label: string
+  rows: number
+  hint?: ReactNode
+  className: string
+}) {
+  const id = useId()
+  const number = lecture.slides.indexOf(slide) + 1
+  const draft = useDraft(lecture.id, `${name} ${slide.id}`, `${label.toLowerCase()} of slide ${number}`, slide[name], (text) => ({
+    kind: 'slide',
+    id: slide.id,
+    change: { [name]: text },
+  }))
+  return (
+    <div>
+      <label htmlFor={id} className="mb-1 flex items-baseline gap-3 text-sm">
+        <span className="font-medium">{label}</span>
+        <span className="text-base-content/75">{hint}</span>
+      </label>
+      <textarea
+        id={id}
+        rows={rows}
+        className={`w-full rounded border border-edge bg-base-100 px-3 py-2 ${className}`}
+        value={draft.text}
+        onChange={(event) => draft.type(event.target.value)}
+        onBlur={draft.leave}
+      />
+    </div>
+  )
+}
+
+export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slide; index: number }) {
+  const dispatch = useAppDispatch()
+  const take = keptTake(slide)
+  const words = countWords(slide.script, lecture.language)
+  const number = index + 1
+  const hide = () =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: `${slide.hidden ? 'showing' : 'hiding'} slide ${number}`,
+        forth: [{ kind: 'slide', id: slide.id, change: { hidden: !slide.hidden } }],
+        back: [{ kind: 'slide', id: slide.id, change: { hidden: slide.hidden } }],
+      }),
+    )
+  const remove = async () => {
+    const deletion = (deleted: boolean) => [{ kind: 'slide-deleted' as const, id: slide.id, deleted }]
+    await dispatch(
+      editOrTell({ lectureId: lecture.id, label: `deleting slide ${number}`, forth: deletion(true), back: deletion(false) }),
+    )
+    toast(`Slide ${number} was deleted; its takes are kept with it.`, {
+      action: { label: 'Undo', onClick: () => void dispatch(undo()) },
+    })
+  }
+  return (
+    <section aria-label={`Bench of slide ${number}`} className="grid gap-4 border-t border-base-300 px-4 pt-3 pb-5">
+      {take && <TakeSound take={take} />}
+      <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
+        <div className="grid content-start gap-3">
+          <Field
+            lecture={lecture}
+            slide={slide}
+            name="script"
+            label="Script"
+            rows={5}
+            hint={words > 0 && `${plural(words, 'word')}, about ${clock(expectedSeconds(words), 0)}`}
+            className="font-read text-lg leading-relaxed"
+          />
+          <div className="grid grid-cols-[1fr_2fr] gap-3">
+            <Field lecture={lecture} slide={slide} name="title" label="Title" rows={2} className="text-sm" />
+            <Field
+              lecture={lecture}
+              slide={slide}
+              name="altText"
+              label="What the picture shows"
+              rows={2}
+              hint="for those who cannot see it"
+              className="text-sm"
+            />
+          </div>
+        </div>
+        <div className="grid content-start gap-3">
+          <TakeList lecture={lecture} slide={slide} />
+          <div className="flex flex-wrap gap-2">
+            <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
+              <Mic size={15} aria-hidden /> {take ? 'Record again' : 'Record'}
+            </Link>
+            <button type="button" className="btn btn-sm btn-ghost" onClick={hide}>
+              <EyeOff size={15} aria-hidden /> {slide.hidden ? 'Show to learners' : 'Hide'}
+            </button>
+            <button type="button" className="btn btn-sm btn-ghost" onClick={remove}>
+              <Trash2 size={15} aria-hidden /> Delete
+            </button>
+          </div>
+        </div>
+      </div>
+    </section>
+  )
+}

@@ -1,0 +1,159 @@
+/** All lectures: how far each is and what to do next; dropping files anywhere starts a new one. */
+import { FilePlus, Trash2 } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { useDropzone } from 'react-dropzone'
+import { Link, useNavigate } from 'react-router'
+import { toast } from 'sonner'
+import { api, type Job, type ShelfEntry, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
+import { editOrTell, undo } from '#web/shared/edits/history.ts'
+import { clock, plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
+import { Loading } from '#web/shared/ui/loading.tsx'
+import { TopBar } from '#web/shared/ui/top-bar.tsx'
+
+function nextStep(entry: ShelfEntry): { text: string; to: string } {
+  const base = `/lectures/${entry.id}`
+  if (entry.nextToRecord)
+    return {
+      text: entry.narrated === 0 ? 'Record the first slide' : 'Record the next slide',
+      to: `${base}/booth?slide=${entry.nextToRecord}`,
+    }
+  if (entry.captioned < entry.slides) return { text: 'Add captions', to: `${base}/captions` }
+  return entry.editions === 0 ? { text: 'Publish', to: `${base}/publish` } : { text: 'See its editions', to: `${base}/publish` }
+}
+
+function Share({ name, done, of }: { name: string; done: number; of: number }) {
+  return (
+    <div className="grid grid-cols-[6rem_1fr_4rem] items-center gap-2 text-sm">
+      <span>{name}</span>
+      <progress className="progress progress-primary h-1.5" value={done} max={Math.max(1, of)} aria-label={`${name} slides`} />
+      <span className="text-base-content/75">
+        {done} of {of}
+      </span>
+    </div>
+  )
+}
+
+function Entry({ entry }: { entry: ShelfEntry }) {
+  const dispatch = useAppDispatch()
+  const next = nextStep(entry)
+  const remove = async () => {
+    const deletion = (deleted: boolean) => [{ kind: 'lecture-deleted' as const, deleted }]
+    await dispatch(
+      editOrTell({ lectureId: entry.id, label: `deleting “${entry.title}”`, forth: deletion(true), back: deletion(false) }),
+    )
+    toast(`“${entry.title}” was deleted.`, { action: { label: 'Undo', onClick: () => void dispatch(undo()) } })
+  }
+  return (
+    <li className="grid grid-cols-[auto_1fr_auto] items-center gap-6 border-b border-base-300 py-5 max-lg:grid-cols-1">
+      <Link to={`/lectures/${entry.id}`} className="flex" tabIndex={-1} aria-hidden="true">
+        {entry.thumbnails.map((name, i) => (
+          <img
+            key={i}
+            src={thumbnailUrl(name)}
+            alt=""
+            width={144}
+            height={81}
+            className="h-[81px] w-36 border border-base-300 bg-white object-contain not-first:-ml-20"
+            style={{ zIndex: entry.thumbnails.length - i, position: 'relative' }}
+          />
+        ))}
+      </Link>
+      <div className="grid gap-1">
+        <Link to={`/lectures/${entry.id}`} className="font-read text-xl font-semibold hover:underline">
+          {entry.title}
+        </Link>
+        <p className="text-sm text-base-content/75">
+          {plural(entry.slides, 'slide')} · {clock(entry.seconds, 0)} ·{' '}
+          {entry.editions === 0 ? 'not published' : plural(entry.editions, 'edition')}
+        </p>
+        <div className="max-w-sm">
+          <Share name="Narrated" done={entry.narrated} of={entry.slides} />
+          <Share name="Captioned" done={entry.captioned} of={entry.slides} />
+        </div>
+      </div>
+      <div className="flex items-center gap-2">
+        <Link to={next.to} className="btn border-edge">
+          {next.text}
+        </Link>
+        <button type="button" className="btn btn-square btn-ghost" aria-label={`Delete ${entry.title}`} onClick={remove}>
+          <Trash2 size={17} aria-hidden />
+        </button>
+      </div>
+    </li>
+  )
+}
+
+export function Shelf() {
+  const { data: entries, error, isLoading } = api.useShelfQuery()
+  const { data: jobs = [] } = api.useJobsQuery()
+  const [addDeck, { isLoading: sending }] = api.useAddDeckMutation()
+  const [mine, setMine] = useState<string[]>([])
+  const navigate = useNavigate()
+  const add = async (files: File[]) => {
+    if (files.length === 0) return
+    try {
+      const job = await addDeck(files).unwrap()
+      setMine((known) => [...known, job.id])
+    } catch (problem) {
+      toast.error(sentenceOf(problem), { duration: 12_000 })
+    }
+  }
+  const zone = useDropzone({ onDrop: (files) => void add(files), noClick: true, noKeyboard: true })
+
+  useEffect(() => {
+    const ended = (job: Job) => mine.includes(job.id) && !isActive(job)
+    for (const job of jobs.filter(ended)) {
+      setMine((known) => known.filter((id) => id !== job.id))
+      if (job.state === 'failed') toast.error(job.error ?? 'The deck could not be read.', { duration: 12_000 })
+      if (job.state === 'done') void navigate(`/lectures/${(job.result as { lectureId: string }).lectureId}`)
+    }
+  }, [jobs, mine, navigate])
+
+  return (
+    <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
+      <input {...zone.getInputProps()} aria-label="Files for a new lecture" />
+      <TopBar
+        action={
+          <button type="button" className="btn btn-sm btn-primary" onClick={zone.open}>
+            <FilePlus size={16} aria-hidden /> New lecture
+          </button>
+        }
+      />
+      <main className="mx-auto w-full max-w-5xl grow px-6 py-4">
+        {sending && <Loading what="your files" />}
+        {jobs
+          .filter((job) => job.kind === 'import' && isActive(job))
+          .map((job) => (
+            <JobProgress key={job.id} job={job} />
+          ))}
+        {isLoading && <Loading what="your lectures" />}
+        {error && <p role="alert">{sentenceOf(error)}</p>}
+        {entries && entries.length > 0 && (
+          <ul aria-label="Lectures">
+            {entries.map((entry) => (
+              <Entry key={entry.id} entry={entry} />
+            ))}
+          </ul>
+        )}
+        {entries && (
+          <section
+            className={`mt-8 rounded-md border border-dashed border-edge p-8 text-center ${zone.isDragActive ? 'bg-base-200' : ''}`}
+          >
+            <h2 className="font-read text-xl font-semibold">
+              {entries.length === 0 ? 'Begin with your deck' : 'Another lecture'}
+            </h2>
+            <p className="mx-auto mt-2 max-w-md text-base-content/80">
+              Drop a PDF of your slides anywhere on this page, or PNG, JPEG or WebP pictures. Each page becomes a slide to speak
+              to.
+            </p>
+            <button type="button" className="btn mt-4 border-edge" onClick={zone.open}>
+              Choose files
+            </button>
+          </section>
+        )}
+      </main>
+    </div>
+  )
+}

@@ -1,0 +1,47 @@
+import { toSeconds } from '#core/timing/clocks.ts'
+import { clock } from '#web/shared/format.ts'
+import type { WatchedEdition } from './edition.ts'
+
+export function Chapters({
+  edition,
+  moment,
+  pictureOf,
+  onSeek,
+}: {
+  edition: WatchedEdition
+  moment: number
+  pictureOf: (name: string) => string
+  onSeek: (seconds: number) => void
+}) {
+  return (
+    <nav aria-label="Slides of this lecture">
+      <ol className="grid grid-cols-[repeat(auto-fill,minmax(8rem,1fr))] gap-3">
+        {edition.chapters.map((chapter, i) => {
+          const start = toSeconds(chapter.startSamples)
+          const current = moment >= start && moment < start + toSeconds(chapter.lengthSamples)
+          return (
+            <li key={chapter.startSamples}>
+              <button
+                type="button"
+                onClick={() => onSeek(start)}
+                aria-current={current ? 'true' : undefined}
+                className="block w-full text-left text-xs"
+              >
+                <img
+                  src={pictureOf(chapter.picture)}
+                  alt={chapter.altText}
+                  loading="lazy"
+                  className={`aspect-video w-full border bg-white object-contain ${current ? 'border-primary outline-2 outline-primary' : 'border-base-300'}`}
+                />
+                <span className="mt-1 flex gap-1.5">
+                  <span className="text-base-content/75">{clock(start, 0)}</span>
+                  <span className="truncate">{chapter.title || `Slide ${i + 1}`}</span>
+                </span>
+              </button>
+            </li>
+          )
+        })}
+      </ol>
+    </nav>
+  )
+}
