@@ -1,6 +1,9 @@
 /** The model: what a lecture is made of, as Zod schemas and types shared by web, server and command line. */
 import { z } from 'zod'
 
+// the page's Content-Security-Policy forbids generated code, which Zod would try for speed
+z.config({ jitless: true })
+
 /** A half-open stretch of a take, in samples at 48 kHz. */
 export const Stretch = z
   .object({ start: z.number().int().nonnegative(), end: z.number().int().nonnegative() })

@@ -55,6 +55,7 @@ export function ScriptPane({ lecture, slide }: { lecture: Lecture; slide: Slide 
           onBlur={draft.leave}
         />
       ) : (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a long script is scrolled by keyboard
         <div tabIndex={0} className="min-h-0 grow overflow-auto pr-2 font-read" style={style}>
           {draft.text.trim() === '' && (
             <p className="text-base text-base-content/75">

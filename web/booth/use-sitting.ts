@@ -41,6 +41,8 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
   level.current ??= keepLevels()
   const input = useRef<Input | null>(null)
   const recording = useRef<Recording | null>(null)
+  /** Counts choices: an input that opens after another one was chosen is closed again. */
+  const choice = useRef(0)
 
   const stop = useCallback(async () => {
     const current = recording.current
@@ -56,28 +58,34 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
   /** Opens a microphone; the one before is closed. */
   const open = useCallback(
     async (wanted: string | null) => {
+      const mine = ++choice.current
       setState('opening')
       setProblem(null)
-      await input.current?.close()
+      const before = input.current
       input.current = null
+      await before?.close()
       const known = await listMicrophones()
-      const choice = known.find((m) => m.id === wanted) ?? prefer(known)
-      setMicrophone(choice.id)
+      if (mine !== choice.current) return
+      const preferred = known.find((m) => m.id === wanted) ?? prefer(known)
+      setMicrophone(preferred.id)
       setMicrophones(known)
       try {
-        const opened = await openInput(choice)
+        const opened = await openInput(preferred)
+        if (mine !== choice.current) return void opened.close()
         input.current = opened
         opened.onLevel = (heardLevel) => level.current!.tell(heardLevel)
         opened.onLost = () => {
           setProblem(
             'The microphone was disconnected. What you said until then is kept. Plug it in again, or choose another one.',
           )
+          void opened.close()
           input.current = null
           void stop().then(() => setState('no microphone'))
         }
         setMicrophones(await listMicrophones()) // names are known once one was opened
         setState('ready')
       } catch (error) {
+        if (mine !== choice.current) return
         setProblem((error as Error).message)
         setState('no microphone')
       }
@@ -86,9 +94,10 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
   )
 
   useEffect(() => {
-    const opening = open(null)
+    void open(null)
     return () => {
-      void opening.then(stop).then(() => input.current?.close())
+      choice.current++
+      void stop().then(() => input.current?.close())
     }
   }, [open, stop])
 

@@ -1,0 +1,109 @@
+/** The real app on a real data folder of its own, asked as a browser asks it. */
+import { randomUUID } from 'node:crypto'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { crc32 } from '#core/audio/crc32.ts'
+import { toInt16 } from '#core/audio/pcm.ts'
+import type { Lecture } from '#core/lecture.ts'
+import { openApp } from '#server/app.ts'
+import type { JobView } from '#server/jobs/queue.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
+
+export const demoFile = (name: string) => readFileSync(join(import.meta.dirname, '../../demo/files', name))
+export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)
+
+export async function openTestApp(options: { dataFolder?: string; ffmpeg?: string; publicHosts?: string[] } = {}) {
+  const dataFolder = options.dataFolder ?? mkdtempSync(join(tmpdir(), 'lectern-test-'))
+  const config = {
+    dataFolder,
+    port: 0,
+    host: '127.0.0.1',
+    publicHosts: options.publicHosts ?? [],
+    ffmpeg: options.ffmpeg ?? 'ffmpeg',
+    webFolder: import.meta.dirname,
+  }
+  const opened = await openApp(config)
+  const ask = (path: string, init: RequestInit = {}) =>
+    opened.app.request(`http://localhost${path}`, {
+      ...init,
+      headers: { host: 'localhost', ...(init.headers as Record<string, string>) },
+    })
+  const json = (method: string, path: string, body: unknown) =>
+    ask(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  const read = async <T = Record<string, never>>(path: string) => (await (await ask(path)).json()) as T
+
+  async function ended(id: string): Promise<JobView> {
+    for (let i = 0; i < 1200; i++) {
+      const job = (await read<{ jobs: JobView[] }>('/api/jobs')).jobs.find((j) => j.id === id)
+      if (job && job.state !== 'queued' && job.state !== 'running') return job
+      await new Promise((resolve) => setTimeout(resolve, 50))
+    }
+    throw new Error(`Job ${id} does not end`)
+  }
+  async function idle() {
+    for (const job of (await read<{ jobs: JobView[] }>('/api/jobs')).jobs) await ended(job.id)
+  }
+  async function addDeck(...files: File[]): Promise<JobView> {
+    const form = new FormData()
+    for (const f of files) form.append('files', f)
+    form.append('language', 'en')
+    const answer = await ask('/api/lectures', { method: 'POST', body: form })
+    const body = (await answer.json()) as { job?: JobView; error?: string }
+    if (!body.job) throw new Error(body.error)
+    return ended(body.job.id)
+  }
+  /** A lecture of four slides from the demo's second deck. */
+  async function newLecture(): Promise<Lecture> {
+    const job = await addDeck(file('clouds.pdf', demoFile('clouds-by-their-shapes.pdf')))
+    return read<Lecture>(`/api/lectures/${(job.result as { lectureId: string }).lectureId}`)
+  }
+  const begin = (takeId: string, slideId: string) =>
+    json('PUT', `/api/takes/${takeId}`, { slideId, microphone: 'Test microphone', startedAt: Date.now() })
+  const sendChunk = (takeId: string, chunk: number, pcm: Uint8Array, checksum = crc32(pcm)) =>
+    ask(`/api/takes/${takeId}/chunks/${chunk}`, {
+      method: 'PUT',
+      headers: { 'x-checksum': String(checksum) },
+      body: pcm as BodyInit,
+    })
+  const seal = (takeId: string, chunks: number) => json('POST', `/api/takes/${takeId}/seal`, { chunks, gaps: 0 })
+  /** Records as the booth does, whole. @returns the take's id */
+  async function record(slideId: string, samples: Float32Array): Promise<string> {
+    const takeId = randomUUID()
+    await begin(takeId, slideId)
+    const chunks = chunksOf(samples)
+    for (const [i, chunk] of chunks.entries()) await sendChunk(takeId, i, chunk)
+    const sealed = await seal(takeId, chunks.length)
+    if (!sealed.ok) throw new Error(await sealed.text())
+    await idle()
+    return takeId
+  }
+  return {
+    ...opened,
+    ask,
+    json,
+    read,
+    ended,
+    idle,
+    addDeck,
+    newLecture,
+    begin,
+    sendChunk,
+    seal,
+    record,
+    dataFolder,
+    /** Ends the app; the data folder goes too unless it is wanted again. */
+    async end(keep = false) {
+      await opened.close()
+      if (!keep) rmSync(dataFolder, { recursive: true, force: true })
+    },
+  }
+}
+
+/** One-second chunks of 16-bit little-endian sound. */
+export function chunksOf(samples: Float32Array): Uint8Array[] {
+  const bytes = bytesOf(toInt16(samples))
+  return Array.from({ length: Math.ceil(bytes.length / 96_000) }, (_, i) => bytes.slice(i * 96_000, (i + 1) * 96_000))
+}
+
+export type TestApp = Awaited<ReturnType<typeof openTestApp>>

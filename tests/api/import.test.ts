@@ -1,0 +1,127 @@
+import { readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import type { Lecture } from '#core/lecture.ts'
+import { titleFromName } from '#server/jobs/import-deck.ts'
+import { sweep } from '#server/store/sweep.ts'
+import { demoFile, file, openTestApp, type TestApp } from './harness.ts'
+
+let app: TestApp
+beforeAll(async () => {
+  app = await openTestApp()
+})
+afterAll(() => app.end())
+
+const picture = (width: number, height: number, colour = '#336699') =>
+  sharp({ create: { width, height, channels: 3, background: colour } })
+    .png()
+    .toBuffer()
+const shelf = async () => (await app.read<{ lectures: unknown[] }>('/api/lectures')).lectures.length
+
+test('a PDF becomes a lecture: a slide a page, with titles and text', async () => {
+  const job = await app.addDeck(file('reading.pdf', demoFile('reading-the-rain-gauge.pdf')))
+  const lecture = await app.read<Lecture>(`/api/lectures/${(job.result as { lectureId: string }).lectureId}`)
+  expect(lecture.slides.map((s) => s.title)).toEqual([
+    'Reading the rain gauge',
+    'What is inside',
+    'Where it stands',
+    'Reading the stick',
+    'The curve',
+    'A week of readings',
+    'What seven weeks tell',
+    'Sending it in',
+  ])
+  expect(lecture.slides[1]!.altText).toContain('An inner tube with a tenth of that area')
+  expect(lecture.slides[0]!.steps[0]).toMatchObject({ width: 1920, height: 1080 })
+})
+
+test('pictures become slides in the natural order of their names', async () => {
+  const job = await app.addDeck(file('10 last.png', await picture(64, 36, '#ff0000')), file('2_first.png', await picture(64, 36)))
+  const lecture = await app.read<Lecture>(`/api/lectures/${(job.result as { lectureId: string }).lectureId}`)
+  expect(lecture.slides.map((s) => s.title)).toEqual(['first', 'last'])
+  const served = await app.ask(`/api/files/${lecture.slides[1]!.steps[0]!.picture}.png`)
+  const { dominant } = await sharp(await served.arrayBuffer()).stats()
+  expect(dominant.r).toBeGreaterThan(200)
+})
+
+test('names become titles', () => {
+  expect(titleFromName('02 intro.png')).toBe('intro')
+  expect(titleFromName('2024.png')).toBe('2024')
+})
+
+describe('bad files get a sentence, and nothing is left behind', () => {
+  const cases: [string, () => Promise<File[]> | File[], RegExp][] = [
+    ['a text called .pdf', () => [file('notes.pdf', 'Dear all, these are notes')], /neither a PDF nor a PNG/],
+    ['an empty file', () => [file('deck.pdf', '')], /is empty \(0 bytes\)/],
+    [
+      'a PDF cut short',
+      () => [file('deck.pdf', demoFile('clouds-by-their-shapes.pdf').subarray(0, 400))],
+      /damaged or cut short/,
+    ],
+    [
+      'a damaged picture',
+      async () => [file('a.png', (await picture(400, 300)).subarray(0, 60))],
+      /cannot be read; it may be damaged/,
+    ],
+    [
+      'a PDF together with a picture',
+      async () => [file('a.pdf', demoFile('clouds-by-their-shapes.pdf')), file('b.png', await picture(8, 8))],
+      /one PDF, or with pictures/,
+    ],
+  ]
+  test.each(cases)('%s', async (_, files, sentence) => {
+    const before = await shelf()
+    const job = await app.addDeck(...(await files()))
+    expect(job.state).toBe('failed')
+    expect(job.error).toMatch(sentence)
+    expect(await shelf()).toBe(before)
+    expect(readdirSync(join(app.dataFolder, 'scratch'))).toEqual([])
+  })
+
+  test('a picture of 30,000 × 30,000', async () => {
+    // a real PNG that says so in its header; its data would be 900 million pixels
+    const huge = Buffer.from(await picture(16, 16))
+    huge.writeUInt32BE(30_000, 16)
+    huge.writeUInt32BE(30_000, 20)
+    const { crc32 } = await import('#core/audio/crc32.ts')
+    huge.writeUInt32BE(crc32(huge.subarray(12, 29)), 29)
+    const job = await app.addDeck(file('map.png', huge))
+    expect(job.error).toMatch(/30000 × 30000 pixels; the most is 50 million/)
+  })
+
+  test('a PDF with a password', async () => {
+    // RC4 protection with an unknown user password, the smallest file that has one
+    const locked = `%PDF-1.4
+1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj
+2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj
+3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 99 99]>>endobj
+4 0 obj<</Filter/Standard/V 1/R 2/O(${'o'.repeat(32)})/U(${'u'.repeat(32)})/P -4>>endobj
+trailer<</Root 1 0 R/Encrypt 4 0 R/ID[(0123456789abcdef)(0123456789abcdef)]>>
+%%EOF`
+    const job = await app.addDeck(file('locked.pdf', locked))
+    expect(job.error).toMatch(/locked with a password/)
+  })
+
+  test('a PDF with no pages, and one with too many', async () => {
+    const pdf = (pages: number) => {
+      const kids = Array.from({ length: pages }, (_, i) => `${i + 3} 0 R`).join(' ')
+      const objects = Array.from(
+        { length: pages },
+        (_, i) => `${i + 3} 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 99 99]>>endobj`,
+      ).join('\n')
+      return `%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[${kids}]/Count ${pages}>>endobj\n${objects}\ntrailer<</Root 1 0 R>>\n%%EOF`
+    }
+    expect((await app.addDeck(file('none.pdf', pdf(0)))).error).toMatch(/has no pages|cannot be read/)
+    expect((await app.addDeck(file('many.pdf', pdf(501)))).error).toMatch(/has 501 pages; the most is 500/)
+  })
+})
+
+test('files of failed imports are swept, those in use stay', async () => {
+  const before = await app.newLecture()
+  await app.addDeck(file('notes.pdf', 'not a deck at all'))
+  const removed = await sweep(app.tools, -1000)
+  expect(removed.length).toBeGreaterThan(0)
+  const { picture: name } = before.slides[0]!.steps[0]!
+  expect((await app.ask(`/api/files/${name}.png`)).status).toBe(200)
+})

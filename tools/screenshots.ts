@@ -1,0 +1,58 @@
+/** Takes the pictures in docs/screenshots of a running demo. Usage: npm run screenshots -- [address] [folder] */
+import { mkdirSync } from 'node:fs'
+import { chromium, type Page } from '@playwright/test'
+import { BROWSER } from '#tests/browser.ts'
+
+const [address = 'http://localhost:4870', folder = 'docs/screenshots'] = process.argv.slice(2)
+mkdirSync(folder, { recursive: true })
+const browser = await chromium.launch(BROWSER)
+const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: 'en-GB', permissions: ['microphone'] })
+const page = await context.newPage()
+page.on('console', (message) => message.type() === 'error' && console.error('page:', message.text()))
+page.on('pageerror', (error) => console.error('page:', error.message))
+const shoot = async (name: string, where: Page = page) => {
+  await where.waitForTimeout(500)
+  await where.screenshot({ path: `${folder}/${name}.png` })
+}
+try {
+  await page.goto(address)
+  const first = page.getByRole('list', { name: 'Lectures' }).getByRole('link').first()
+  await first.waitFor()
+  await shoot('shelf')
+  await first.click()
+  await page.getByRole('list', { name: 'Slides' }).waitFor()
+  const lecture = page.url()
+  await shoot('sheet')
+  await page
+    .getByRole('listitem', { name: /^Slide 2/ })
+    .getByRole('link')
+    .click()
+  await page.getByRole('region', { name: 'Bench of slide 2' }).waitFor()
+  await page.getByRole('listitem', { name: /^Slide 2/ }).scrollIntoViewIfNeeded()
+  await shoot('bench')
+  await page.goto(`${lecture}/captions`)
+  await shoot('captions')
+  await page.goto(`${lecture}/publish`)
+  await page.getByRole('button', { name: /^Make edition/ }).waitFor()
+  if ((await page.getByRole('link', { name: 'First link' }).count()) === 0) {
+    await page.getByRole('button', { name: /^Make edition/ }).click()
+    await page.getByRole('link', { name: 'First link' }).waitFor({ timeout: 60_000 })
+  }
+  await shoot('publish')
+  const watching = await context.newPage()
+  await watching.goto((await page.getByRole('link', { name: 'First link' }).getAttribute('href'))!)
+  await watching.getByRole('button', { name: /What is inside/ }).click()
+  await watching.waitForTimeout(1500)
+  await watching.getByLabel('Where you are in the lecture').fill('18')
+  await watching.waitForTimeout(1000)
+  await shoot('watch', watching)
+  await page.goto(`${lecture}/booth`)
+  await page.getByLabel('Microphone').selectOption('Practice microphone')
+  await page.getByRole('button', { name: /^Record/ }).waitFor()
+  await page.waitForTimeout(2500)
+  await shoot('booth')
+  await page.goto(`${address}/settings`)
+  await shoot('settings')
+} finally {
+  await browser.close()
+}
