@@ -1,0 +1,116 @@
+/** Editing: saved as typed, undone and redone, and usable without a mouse or eyes. */
+import AxeBuilder from '@axe-core/playwright'
+import { enterBooth, expect, importClouds, test } from './server.ts'
+
+test('a script is there after the server was killed, and undo takes back one sitting of typing', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  await page
+    .getByRole('listitem', { name: /^Slide 1/ })
+    .getByRole('link')
+    .click()
+  await page.getByLabel('Script').pressSequentially('Clouds have names.', { delay: 60 })
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  await server.kill()
+  await server.start()
+  expect((await server.lecture(id)).slides[0]!.script).toBe('Clouds have names.')
+  await page.getByLabel('Script').blur()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Undone: script of slide 1')).toBeVisible()
+  await expect(page.getByLabel('Script')).toHaveValue('')
+  await page.keyboard.press('Control+Shift+z')
+  await expect(page.getByLabel('Script')).toHaveValue('Clouds have names.')
+  expect((await server.lecture(id)).slides[0]!.script).toBe('Clouds have names.')
+})
+
+test('what cannot be saved is said, and saved when the server is back', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  await page
+    .getByRole('listitem', { name: /^Slide 1/ })
+    .getByRole('link')
+    .click()
+  await server.kill()
+  await page.getByLabel('Script').fill('Written while the server was away.')
+  await expect(page.getByText('Not saved yet; it is tried again')).toBeVisible()
+  await server.start()
+  await expect(page.getByText('All changes saved')).toBeVisible({ timeout: 15_000 })
+  expect((await server.lecture(id)).slides[0]!.script).toBe('Written while the server was away.')
+})
+
+test('slides are moved and deleted by keyboard, and both are undone', async ({ page, server }) => {
+  await importClouds(page, server)
+  const names = () =>
+    page
+      .getByRole('list', { name: 'Slides' })
+      .getByRole('listitem')
+      .evaluateAll((rows) => rows.map((row) => row.getAttribute('aria-label')!.replace(/^Slide \d: /, '')))
+  const before = await names()
+  await page.getByRole('button', { name: 'Move slide 1' }).focus()
+  await page.keyboard.press('Space')
+  await page.waitForTimeout(300)
+  await page.keyboard.press('ArrowDown')
+  await page.waitForTimeout(300)
+  await page.keyboard.press('Space')
+  await expect.poll(names).toEqual([before[1], before[0], before[2], before[3]])
+  await page.locator('body').press('Control+z')
+  await expect.poll(names).toEqual(before)
+  await page
+    .getByRole('listitem', { name: /^Slide 3/ })
+    .getByRole('link')
+    .click()
+  await page.getByRole('button', { name: 'Delete', exact: true }).click()
+  await expect.poll(names).toEqual([before[0], before[1], before[3]])
+  await page.locator('body').press('Control+z')
+  await expect.poll(names).toEqual(before)
+})
+
+test('a caption file with faults is attached and its faults are shown by line', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  await page.goto(`${server.address}/lectures/${id}/captions`)
+  await page
+    .getByLabel('Caption file')
+    .setInputFiles({
+      name: 'talk.vtt',
+      mimeType: 'text/vtt',
+      buffer: Buffer.from('WEBVTT\n\n00:01.000 --> 00:02.000\nHello clouds\n\n00:03 --> 00:04\nbad\n'),
+    })
+  await expect(page.getByText('1 caption attached', { exact: false })).toBeVisible()
+  await expect(page.getByText('Line 6', { exact: false })).toBeVisible()
+  await expect(page.getByRole('cell', { name: 'Hello clouds' })).toBeVisible()
+})
+
+for (const theme of ['lectern-day', 'lectern-night']) {
+  test(`no place breaks the accessibility rules (axe, WCAG 2.2 AA), ${theme}`, async ({ page, server }) => {
+    await page.addInitScript((name) => localStorage.setItem('theme', name), theme)
+    const id = await importClouds(page, server)
+    const broken = async () => {
+      const { violations } = await new AxeBuilder({ page })
+        .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+        .analyze()
+      return violations.map(
+        (v) =>
+          `${v.id}: ${v.nodes
+            .map((n) => n.html)
+            .join(' | ')
+            .slice(0, 300)}`,
+      )
+    }
+    await page
+      .getByRole('listitem', { name: /^Slide 1/ })
+      .getByRole('link')
+      .click()
+    await expect(page.getByRole('region', { name: 'Bench of slide 1' })).toBeVisible()
+    expect(await broken()).toEqual([])
+    for (const place of ['captions', 'publish']) {
+      await page.goto(`${server.address}/lectures/${id}/${place}`)
+      await expect(page.getByRole('heading', { level: 2 }).first()).toBeVisible()
+      expect(await broken()).toEqual([])
+    }
+    for (const place of ['', 'settings']) {
+      await page.goto(`${server.address}/${place}`)
+      await expect(page.locator('main')).toBeVisible()
+      expect(await broken()).toEqual([])
+    }
+    await enterBooth(page, server, id)
+    expect(await broken()).toEqual([])
+  })
+}

@@ -1,0 +1,100 @@
+/** A server of a test's own, as a process that can be killed, and steps that several journeys share. */
+import { type ChildProcess, spawn } from 'node:child_process'
+import { once } from 'node:events'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { test as base, expect, type Page } from '@playwright/test'
+import type { Lecture } from '#core/lecture.ts'
+
+const root = join(import.meta.dirname, '../..')
+export const demoPath = (name: string) => join(root, 'demo/files', name)
+
+async function freePort(): Promise<number> {
+  const probe = createServer().listen(0, '127.0.0.1')
+  await once(probe, 'listening')
+  const { port } = probe.address() as { port: number }
+  probe.close()
+  return port
+}
+
+export interface TestServer {
+  address: string
+  start(): Promise<void>
+  /** kill -9. */
+  kill(): Promise<void>
+  lecture(id: string): Promise<Lecture>
+}
+
+export const test = base.extend<{ server: TestServer }>({
+  // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the parameter's shape
+  server: async ({}, use) => {
+    const data = mkdtempSync(join(tmpdir(), 'lectern-e2e-'))
+    const port = await freePort()
+    const address = `http://localhost:${port}`
+    let child: ChildProcess | null = null
+    const server: TestServer = {
+      address,
+      async start() {
+        child = spawn('node', ['dist/server/main.js'], {
+          cwd: root,
+          env: { ...process.env, LECTERN_DATA: data, LECTERN_PORT: String(port) },
+          stdio: ['ignore', 'pipe', 'inherit'],
+        })
+        const started = child
+        await new Promise<void>((resolve, reject) => {
+          started.stdout!.on('data', (text: Buffer) => String(text).includes('is open at') && resolve())
+          started.on('exit', () => reject(new Error('The server ended before it was open')))
+        })
+      },
+      async kill() {
+        const exited = once(child!, 'exit')
+        child!.kill('SIGKILL')
+        await exited
+      },
+      lecture: async (id) => (await fetch(`${address}/api/lectures/${id}`)).json() as Promise<Lecture>,
+    }
+    await server.start()
+    await use(server)
+    if (child && (child as ChildProcess).exitCode === null) await server.kill()
+    rmSync(data, { recursive: true, force: true })
+  },
+})
+
+/** Drops files onto the page, as a hand does. */
+export async function drop(page: Page, ...paths: string[]) {
+  const files = paths.map((path) => ({ name: path.split('/').at(-1)!, base64: readFileSync(path).toString('base64') }))
+  const transfer = await page.evaluateHandle((given) => {
+    const data = new DataTransfer()
+    for (const { name, base64 } of given) data.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name))
+    return data
+  }, files)
+  for (const type of ['dragenter', 'dragover', 'drop']) await page.locator('main').dispatchEvent(type, { dataTransfer: transfer })
+}
+
+/** From the empty shelf to the sheet of a fresh lecture of four slides. @returns its id */
+export async function importClouds(page: Page, server: TestServer): Promise<string> {
+  await page.goto(server.address)
+  await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+  await drop(page, demoPath('clouds-by-their-shapes.pdf'))
+  await expect(page.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible({ timeout: 20_000 })
+  return page.url().split('/').at(-1)!
+}
+
+/** Opens the booth with the practice microphone, ready to record. */
+export async function enterBooth(page: Page, server: TestServer, lectureId: string) {
+  await page.goto(`${server.address}/lectures/${lectureId}/booth`)
+  await page.getByLabel('Microphone').selectOption('Practice microphone')
+  await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
+}
+
+/** Records by the key, for so long. */
+export async function recordFor(page: Page, seconds: number) {
+  await page.keyboard.press('r')
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
+  await page.waitForTimeout(seconds * 1000)
+  await page.keyboard.press('r')
+}
+
+export { expect }

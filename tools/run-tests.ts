@@ -1,0 +1,74 @@
+/** Runs every check and test in turn and ends with one line that counts them all. */
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { join } from 'node:path'
+
+const results = '.cache/results'
+rmSync(results, { recursive: true, force: true })
+mkdirSync(results, { recursive: true })
+let [passed, failed] = [0, 0]
+
+function run(name: string, command: string[], environment: NodeJS.ProcessEnv = {}): boolean {
+  console.log(`\n— ${name}`)
+  const began = Date.now()
+  const { status } = spawnSync('npx', ['--no-install', ...command], {
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...environment },
+  })
+  console.log(`  ${status === 0 ? 'passed' : 'FAILED'} after ${Math.round((Date.now() - began) / 1000)} s`)
+  return status === 0
+}
+
+/** A check counts as one. */
+function check(name: string, ...command: string[]) {
+  if (run(name, command)) passed++
+  else failed++
+}
+
+/** Tests count one by one; a runner that fails without naming a test counts as one failure. */
+function tests(
+  name: string,
+  command: string[],
+  count: (report: string) => { passed: number; failed: number },
+  file: string,
+  environment: NodeJS.ProcessEnv = {},
+) {
+  const good = run(name, command, environment)
+  const report = join(results, file)
+  const counted = existsSync(report) ? count(readFileSync(report, 'utf8')) : { passed: 0, failed: 0 }
+  passed += counted.passed
+  failed += counted.failed + (!good && counted.failed === 0 ? 1 : 0)
+}
+
+const vitest = (project: string) =>
+  tests(
+    `tests: ${project}`,
+    ['vitest', 'run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${results}/${project}.json`],
+    (report) => {
+      const { numPassedTests, numFailedTests } = JSON.parse(report) as { numPassedTests: number; numFailedTests: number }
+      return { passed: numPassedTests, failed: numFailedTests }
+    },
+    `${project}.json`,
+  )
+
+check('format and lint', 'biome', 'ci', '.')
+check('rules of the house', 'tsx', 'tools/check-house.ts')
+check('types', 'tsc', '--build')
+check('build of the web side', 'vite', 'build', '--logLevel', 'warn')
+check('build of the server', 'tsx', 'tools/build-server.ts')
+vitest('unit')
+vitest('api')
+vitest('reference')
+tests(
+  'tests: in the browser',
+  ['playwright', 'test', '--reporter=line,json'],
+  (report) => {
+    const { stats } = JSON.parse(report) as { stats: { expected: number; unexpected: number; flaky: number } }
+    return { passed: stats.expected + stats.flaky, failed: stats.unexpected }
+  },
+  'e2e.json',
+  { PLAYWRIGHT_JSON_OUTPUT_NAME: `${results}/e2e.json` },
+)
+
+console.log(`\n${passed} passed, ${failed} failed`)
+process.exit(failed === 0 ? 0 : 1)
