@@ -66,13 +66,11 @@ test('slides are moved and deleted by keyboard, and both are undone', async ({ p
 test('a caption file with faults is attached and its faults are shown by line', async ({ page, server }) => {
   const id = await importClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/captions`)
-  await page
-    .getByLabel('Caption file')
-    .setInputFiles({
-      name: 'talk.vtt',
-      mimeType: 'text/vtt',
-      buffer: Buffer.from('WEBVTT\n\n00:01.000 --> 00:02.000\nHello clouds\n\n00:03 --> 00:04\nbad\n'),
-    })
+  await page.getByLabel('Caption file').setInputFiles({
+    name: 'talk.vtt',
+    mimeType: 'text/vtt',
+    buffer: Buffer.from('WEBVTT\n\n00:01.000 --> 00:02.000\nHello clouds\n\n00:03 --> 00:04\nbad\n'),
+  })
   await expect(page.getByText('1 caption attached', { exact: false })).toBeVisible()
   await expect(page.getByText('Line 6', { exact: false })).toBeVisible()
   await expect(page.getByRole('cell', { name: 'Hello clouds' })).toBeVisible()

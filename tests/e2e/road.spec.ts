@@ -108,7 +108,7 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
   await expect(stranger.getByRole('region', { name: 'Transcript' })).toContainText('They are made of ice.')
 
   await page.getByRole('button', { name: 'Close it' }).click()
-  await expect(page.getByText('closed', { exact: true })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Open again' })).toBeVisible()
   expect((await stranger.goto(address))!.status()).toBe(404)
   await expect(stranger.getByText('This link does not open anything.', { exact: false })).toBeVisible()
 })

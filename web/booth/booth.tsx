@@ -1,6 +1,6 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
-import { useCallback, useEffect, useMemo } from 'react'
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { useCallback, useEffect } from 'react'
+import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { expectedSeconds } from '#core/timing/pace.ts'
@@ -204,14 +204,12 @@ export function Booth() {
   const { id } = useParams()
   const [search] = useSearchParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
-  const wanted = search.get('slide')
-  const slide = useMemo(
-    () => lecture?.slides.find((s) => s.id === wanted) ?? lecture?.slides.find((s) => !keptTake(s)) ?? lecture?.slides[0],
-    [lecture, wanted],
-  )
   useEffect(() => stopPlay, [])
   if (isLoading) return <Loading what="the lecture" />
   if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
-  if (!slide) return <Nowhere sentence="This lecture has no slide to speak to." />
-  return <Ground lecture={lecture} slide={slide} />
+  const slide = lecture.slides.find((s) => s.id === search.get('slide'))
+  if (slide) return <Ground lecture={lecture} slide={slide} />
+  const first = lecture.slides.find((s) => !keptTake(s)) ?? lecture.slides[0]
+  // the choice goes into the address at once: a take that is kept must not move the teacher to another slide
+  return first ? <Navigate to={`?slide=${first.id}`} replace /> : <Nowhere sentence="This lecture has no slide to speak to." />
 }

@@ -78,9 +78,11 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
           setProblem(
             'The microphone was disconnected. What you said until then is kept. Plug it in again, or choose another one.',
           )
-          void opened.close()
           input.current = null
-          void stop().then(() => setState('no microphone'))
+          // the audio thread hands over its last samples before it is closed
+          void stop()
+            .then(() => opened.close())
+            .then(() => setState('no microphone'))
         }
         setMicrophones(await listMicrophones()) // names are known once one was opened
         setState('ready')

@@ -147,9 +147,9 @@ export async function openInput(microphone: { id: string; name: string }): Promi
             capture.port.postMessage('stop')
             setTimeout(() => resolve(0), 1000) // an audio thread that is gone does not answer
           })
-          opened.node.disconnect(capture)
           const chunks = await gathered.end()
           await chunkKeeper.keepTake({ ...take, ended: { chunks, gaps } })
+          opened.node.disconnect(capture)
           return { sound: gathered.wav(), seconds: gathered.samples() / SAMPLE_RATE }
         },
       }
