@@ -6,9 +6,8 @@ import { eq } from 'drizzle-orm'
 import { crc32 } from '#core/audio/crc32.ts'
 import { openApp } from '#server/app.ts'
 import { configFrom } from '#server/config.ts'
-import { jobs, lectures, slides } from '#server/db/schema.ts'
+import { jobs, lectures, slides, takes } from '#server/db/schema.ts'
 import { changeLecture, changeSlide } from '#server/lectures/edit.ts'
-import { readLecture } from '#server/lectures/read.ts'
 import { beginTake, keepChunk, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
 import { DEMO_DECK, DEMO_SLIDES, DEMO_TITLE } from './lecture.ts'
@@ -29,35 +28,53 @@ async function ended(jobId: string) {
   }
 }
 
-const known = await db.read.select().from(lectures)
-if (known.length === 0) {
-  process.stdout.write('Filling the shelf with the demo lecture: the deck … ')
-  const lectureId = randomUUID()
+/** The demo lecture's own id, by which a filling that was broken off is taken up again. */
+const lectureId = '7d0c1a3e-5a5c-4a5e-9f43-2a1d6f0a9b11'
+
+async function slideRows() {
+  return db.read.select().from(slides).where(eq(slides.lectureId, lectureId)).orderBy(slides.position)
+}
+
+async function importDeck() {
   const deck = await tools.store.put(readFileSync(join(files, DEMO_DECK)))
   const job = await queue.add('import', null, { lectureId, language: 'en', files: [{ name: DEMO_DECK, file: deck }] })
   await ended(job.id)
   await changeLecture(db, lectureId, { title: DEMO_TITLE })
-  const rows = await db.read.select().from(slides).where(eq(slides.lectureId, lectureId)).orderBy(slides.position)
-  for (const [i, { script, takes }] of DEMO_SLIDES.entries()) {
-    const slideId = rows[i]!.id
-    await changeSlide(db, slideId, { script })
-    for (const name of takes) {
-      process.stdout.write(`slide ${i + 1} … `)
-      const pcm = bytesOf(await decodeFlac(tools.media, join(files, name)))
-      const takeId = randomUUID()
-      await beginTake(tools, takeId, { slideId, microphone: 'Laptop microphone', startedAt: Date.now() })
-      let chunks = 0
-      for (let at = 0; at < pcm.length; at += CHUNK_BYTES) {
-        const chunk = pcm.subarray(at, at + CHUNK_BYTES)
-        await keepChunk(tools, takeId, chunks++, crc32(chunk), chunk)
-      }
-      await sealTake(tools, queue, takeId, { chunks, gaps: 0, recovered: false })
-    }
+  for (const [i, { id }] of (await slideRows()).entries()) await changeSlide(db, id, { script: DEMO_SLIDES[i]!.script })
+}
+
+async function recordTake(slideId: string, name: string) {
+  const pcm = bytesOf(await decodeFlac(tools.media, join(files, name)))
+  const takeId = randomUUID()
+  await beginTake(tools, takeId, { slideId, microphone: 'Laptop microphone', startedAt: Date.now() })
+  let chunks = 0
+  for (let at = 0; at < pcm.length; at += CHUNK_BYTES) {
+    const chunk = pcm.subarray(at, at + CHUNK_BYTES)
+    await keepChunk(tools, takeId, chunks++, crc32(chunk), chunk)
   }
-  process.stdout.write('tidying … ')
-  for (const job of await db.read.select().from(jobs)) await ended(job.id)
-  await readLecture(db.read, lectureId)
-  console.log('done.')
+  await sealTake(tools, queue, takeId, { chunks, gaps: 0, recovered: false })
+}
+
+const shelf = await db.read.select().from(lectures)
+const begun = shelf.some((lecture) => lecture.id === lectureId)
+if (shelf.length === 0) {
+  console.log('Filling the shelf with the demo lecture. This is done once and takes about half a minute.')
+  await importDeck()
+}
+if (shelf.length === 0 || begun) {
+  // deleted takes count too: what somebody threw away does not come back, and a lecture that was full once is left alone
+  const rows = await slideRows()
+  const there = await Promise.all(rows.map(({ id }) => db.read.$count(takes, eq(takes.slideId, id))))
+  const all = DEMO_SLIDES.reduce((sum, slide) => sum + slide.takes.length, 0)
+  if (there.reduce((sum, count) => sum + count, 0) < all) {
+    for (const [i, { id }] of rows.entries()) {
+      for (const name of DEMO_SLIDES[i]!.takes.slice(there[i])) {
+        console.log(`  slide ${i + 1}: ${name}`)
+        await recordTake(id, name)
+      }
+    }
+    for (const job of await db.read.select().from(jobs).where(eq(jobs.kind, 'tidy'))) await ended(job.id)
+  }
 }
 await opened.close()
 process.exit(0)

@@ -108,6 +108,30 @@ describe('cues from a script', () => {
     expect(cues[1]!.start).toBe(4)
     expect(cues[0]!.end).toBeCloseTo(3.2, 6)
   })
+  test('no sentence is lost, wherever the pauses fall', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.constantFrom('Nothing is lost.', 'When the tube is full, the rest runs into the can.', 'Yes.'), {
+          minLength: 1,
+        }),
+        fc.array(fc.tuple(fc.integer({ min: 5, max: 80 }), fc.integer({ min: 2, max: 30 })), { minLength: 1, maxLength: 9 }),
+        (said, lengths) => {
+          let at = 0
+          const speech = lengths.map(([length, pause]) => {
+            const stretch = { start: at, end: at + length * 4800 }
+            at = stretch.end + pause * 4800
+            return stretch
+          })
+          const cues = cuesFromScript(said.join(' '), speech, 'en')
+          expect(cues.map((cue) => cue.text.replaceAll('\n', ' ')).join(' ')).toBe(said.join(' '))
+          cues.forEach((cue, i) => {
+            expect(cue.end).toBeGreaterThan(cue.start)
+            expect(cue.start).toBeGreaterThanOrEqual(cues[i - 1]?.end ?? 0)
+          })
+        },
+      ),
+    )
+  })
   test('nothing to say or nobody speaking gives no cues', () => {
     expect(cuesFromScript(' ', [stretch(0, 1)], 'en')).toEqual([])
     expect(cuesFromScript('Hello.', [], 'en')).toEqual([])

@@ -49,11 +49,18 @@ export function cuesFromScript(script: string, speech: readonly Stretch[], langu
   let said = 0
   let start = intervals[0]!.start
   for (const [i, text] of texts.entries()) {
+    const before = said
     said += text.length + 1
-    const edge = i === texts.length - 1 ? { ends: last.end, starts: last.end } : edgeAt((said / characters) * spoken)
+    const isLast = i === texts.length - 1
+    let edge = isLast ? { ends: last.end, starts: last.end } : edgeAt((said / characters) * spoken)
+    if (edge.ends <= start) {
+      // two boundaries were drawn into one pause: no words are lost, what is left of the voice is shared out instead
+      const share = start + ((last.end - start) * (said - before)) / (characters - before)
+      edge = { ends: share, starts: share }
+    }
     const pause = edge.starts - edge.ends
-    const end = edge.ends + (i === texts.length - 1 ? LINGER_SECONDS : Math.min(LINGER_SECONDS, pause))
-    if (end > start) cues.push({ start: takeSeconds(start), end: takeSeconds(end), text: breakLines(text) })
+    const end = edge.ends + (isLast ? LINGER_SECONDS : Math.min(LINGER_SECONDS, pause))
+    cues.push({ start: takeSeconds(start), end: takeSeconds(end), text: breakLines(text) })
     start = Math.max(start, edge.starts)
   }
   return cues

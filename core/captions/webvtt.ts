@@ -50,7 +50,8 @@ function collectTimestamp(line: string, from: number): { seconds: number; at: nu
   if (line[at++] !== '.') return null
   const fraction = digits()
   if (fraction.length !== 3 || minutes > 59 || seconds > 59) return null
-  return { seconds: hours * 3600 + minutes * 60 + seconds + Number(fraction) / 1000, at }
+  // whole milliseconds first: the sum of a second and a fraction would not be the number that was written
+  return { seconds: ((hours * 60 + minutes) * 60_000 + seconds * 1000 + Number(fraction)) / 1000, at }
 }
 
 const skipSpaces = (line: string, from: number) => {

@@ -20,7 +20,8 @@ const ffmpeg = (args: string[], input?: Uint8Array) =>
 
 function speak(text: string): Float32Array {
   const spoken = join(folder, 'spoken.wav')
-  execFileSync('flite', ['-voice', 'slt', '-t', text, '-o', spoken])
+  // its own pace is that of somebody reading aloud in haste; a lecture is slower
+  execFileSync('flite', ['-voice', 'slt', '--setf', 'duration_stretch=1.3', '-t', text, '-o', spoken])
   return fromInt16(samplesOf(ffmpeg(['-i', spoken, '-f', 's16le', '-ar', '48000', '-ac', '1', 'pipe:1'])))
 }
 

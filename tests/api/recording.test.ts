@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { appendFileSync, readdirSync, symlinkSync, unlinkSync } from 'node:fs'
+import { appendFileSync, readdirSync, renameSync, symlinkSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/pcm.ts'
@@ -119,16 +119,18 @@ test('without the media tool the recording stays, is tried again, and its proble
   expect((await again()).slides[0]!.takes[0]!.samples).toBe(seconds(6))
 })
 
-test('a full disk acknowledges nothing that is not on it, and goes on when there is room again', async () => {
+test('a disk that fills up acknowledges nothing that is not on it, and goes on when there is room again', async () => {
   const takeId = randomUUID()
   const chunks = chunksOf(madeTake().samples)
   const journal = join(app.dataFolder, 'recordings', `${takeId}.take`)
   await app.begin(takeId, slide())
+  await app.sendChunk(takeId, 0, chunks[0]!)
+  renameSync(journal, `${journal}.aside`)
   symlinkSync('/dev/full', journal) // every write to it fails as on a full disk
-  const refused = await app.sendChunk(takeId, 0, chunks[0]!)
+  const refused = await app.sendChunk(takeId, 1, chunks[1]!)
   expect(refused.status).toBe(507)
   expect(((await refused.json()) as { error: string }).error).toMatch(/The disk is full/)
-  unlinkSync(journal)
+  renameSync(`${journal}.aside`, journal)
   for (const [i, chunk] of chunks.entries()) expect(await (await app.sendChunk(takeId, i, chunk)).json()).toEqual({ next: i + 1 })
   expect((await app.seal(takeId, 6)).status).toBe(200)
   expect((await again()).slides[0]!.takes[0]!.samples).toBe(seconds(6))

@@ -21,6 +21,8 @@ export async function listMicrophones(): Promise<Microphone[]> {
 
 export interface OpenMicrophone {
   node: AudioNode
+  /** Told when a recording begins: the practice microphone then reads from its first word. */
+  onRecord(): void
   close(): void
   /** Called when the microphone is gone while in use. */
   onLost(lost: () => void): void
@@ -53,7 +55,10 @@ function problemOf(error: unknown): MicrophoneProblem {
  * @throws MicrophoneProblem
  */
 export async function openMicrophone(context: AudioContext, id: string): Promise<OpenMicrophone> {
-  if (id === PRACTICE_MICROPHONE) return { ...(await openPracticeMicrophone(context)), onLost: () => {} }
+  if (id === PRACTICE_MICROPHONE) {
+    const { node, readFromStart, close } = await openPracticeMicrophone(context)
+    return { node, close, onRecord: readFromStart, onLost: () => {} }
+  }
   if (!navigator.mediaDevices)
     throw new MicrophoneProblem('This browser gives no microphone here. Open Tidy Lectern at localhost, or over https.')
   let stream: MediaStream
@@ -72,6 +77,7 @@ export async function openMicrophone(context: AudioContext, id: string): Promise
   const node = context.createMediaStreamSource(stream)
   return {
     node,
+    onRecord: () => {},
     close() {
       node.disconnect()
       for (const track of stream.getTracks()) track.stop()

@@ -137,6 +137,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         else gathered.add(toInt16(data.samples))
       }
       opened.node.connect(capture)
+      opened.onRecord()
       void uploadOwn(takeId, onUpload)
       return {
         takeId,
