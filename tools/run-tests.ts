@@ -1,12 +1,16 @@
 /** Runs every check and test in turn and ends with one line that counts them all. */
 import { spawnSync } from 'node:child_process'
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 
 const results = '.cache/results'
 rmSync(results, { recursive: true, force: true })
 mkdirSync(results, { recursive: true })
 let [passed, failed] = [0, 0]
+
+// the tests open hundreds of data folders: in memory they do not wait for a slow disk
+const memory = '/dev/shm'
+if (!process.env.TMPDIR && existsSync(memory)) process.env.TMPDIR = mkdtempSync(join(memory, 'lectern-tests-'))
 
 function run(name: string, command: string[], environment: NodeJS.ProcessEnv = {}): boolean {
   console.log(`\n— ${name}`)
@@ -70,5 +74,6 @@ tests(
   { PLAYWRIGHT_JSON_OUTPUT_NAME: `${results}/e2e.json` },
 )
 
+if (process.env.TMPDIR?.startsWith(memory)) rmSync(process.env.TMPDIR, { recursive: true, force: true })
 console.log(`\n${passed} passed, ${failed} failed`)
 process.exit(failed === 0 ? 0 : 1)

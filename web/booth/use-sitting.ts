@@ -84,8 +84,9 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
             .then(() => opened.close())
             .then(() => setState('no microphone'))
         }
-        setMicrophones(await listMicrophones()) // names are known once one was opened
         setState('ready')
+        const named = await listMicrophones() // names are known once one was opened
+        if (mine === choice.current) setMicrophones(named)
       } catch (error) {
         if (mine !== choice.current) return
         setProblem((error as Error).message)
