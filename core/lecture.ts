@@ -10,23 +10,51 @@ export const Stretch = z
   .refine((s) => s.end > s.start, 'a stretch must end after it starts')
 export type Stretch = z.infer<typeof Stretch>
 
+/** How a clip comes in or goes out. */
+export const Fade = z.object({ seconds: z.number().min(0).max(10), shape: z.enum(['linear', 'equal-power']) })
+export type Fade = z.infer<typeof Fade>
+
+const SOFT_EDGE: Fade = { seconds: 0.008, shape: 'linear' }
+
 /** The recipe of non-destructive changes made to a take. Positions are samples of the take. */
 export const TidyUp = z.object({
   /** What is left between the two curtains. */
   kept: Stretch,
-  /** Stretches taken out of the middle; in order, not overlapping. */
-  cuts: z.array(Stretch).default([]),
+  /** Stretches taken out of the middle by hand. */
+  cuts: z.array(Stretch).max(500).default([]),
+  /** No pause stays longer than this; null leaves all pauses. */
+  longestPauseSeconds: z.number().min(0.3).max(10).nullable().default(null),
+  /** What that takes out, worked out from the speech that was found. */
+  pauseCuts: z.array(Stretch).default([]),
+  /** Stretches in which only the room is heard, instead of what is there. */
+  silenced: z.array(Stretch).max(500).default([]),
+  /** Stretches that are made louder or quieter. */
+  gains: z
+    .array(z.object({ stretch: Stretch, db: z.number().min(-40).max(24) }))
+    .max(500)
+    .default([]),
+  fadeIn: Fade.default(SOFT_EDGE),
+  fadeOut: Fade.default(SOFT_EDGE),
   /** Corner of the high-pass that takes rumble away; null leaves the bass alone. */
   highPassHz: z.number().min(20).max(200).nullable().default(70),
   /** 0 leaves the sound untouched, 1 is the strongest cleaning. */
   cleaning: z.number().min(0).max(1).default(0.6),
+  /** Takes mains hum away where there is some. */
+  hum: z.boolean().default(true),
+  /** Takes clicks between words away. */
+  clicks: z.boolean().default(true),
   /** Where only the room is heard; null lets the cleaner find it. */
   roomTone: Stretch.nullable().default(null),
   /** What loudness to bring the clip to; null leaves it as recorded. */
   level: z
-    .object({ targetLufs: z.number().min(-40).max(-8), ceilingDbtp: z.number().min(-9).max(0) })
+    .object({
+      targetLufs: z.number().min(-40).max(-8),
+      ceilingDbtp: z.number().min(-9).max(0),
+      /** Brings quiet and loud passages of the take nearer to each other. */
+      even: z.boolean().default(false),
+    })
     .nullable()
-    .default({ targetLufs: -16, ceilingDbtp: -1 }),
+    .default({ targetLufs: -16, ceilingDbtp: -1, even: false }),
 })
 export type TidyUp = z.infer<typeof TidyUp>
 
@@ -53,6 +81,10 @@ export const TakeAnalysis = z.object({
   truePeakDbtp: z.number().nullable(),
   /** Samples at full scale in runs of three and more. */
   clippedSamples: z.number().int(),
+  /** Frequency of the mains hum that was found, Hz; null when there is none. */
+  humHz: z.number().nullable().default(null),
+  /** A short burst of speech at the very end, after a long pause: perhaps not meant for the learners. */
+  falseStop: Stretch.nullable().default(null),
 })
 export type TakeAnalysis = z.infer<typeof TakeAnalysis>
 
@@ -60,8 +92,11 @@ export type TakeAnalysis = z.infer<typeof TakeAnalysis>
 export const ClipFigures = z.object({
   loudnessLufs: z.number().nullable(),
   truePeakDbtp: z.number().nullable(),
+  /** Level of the room between the words, dBFS; null without a pause. */
   roomDb: z.number().nullable(),
   gainDb: z.number(),
+  /** Most that the limiter took away, dB; 0 when it had nothing to do. */
+  limitedDb: z.number().default(0),
 })
 export type ClipFigures = z.infer<typeof ClipFigures>
 
@@ -102,6 +137,7 @@ export interface Take {
   gaps: number
   sound: string | null
   peaks: string | null
+  spectrogram: string | null
   analysis: TakeAnalysis | null
   tidyUp: TidyUp | null
   clip: { samples: number; sound: string; peaks: string; figures: ClipFigures } | null

@@ -11,6 +11,7 @@ import { importDeck } from './jobs/import-deck.ts'
 import { publish } from './jobs/publish.ts'
 import { jobQueue } from './jobs/queue.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
+import { renewClips } from './lectures/renew-clips.ts'
 import { recoverTakes } from './lectures/takes.ts'
 import { mediaTool } from './media/tool.ts'
 import { apiRoutes } from './routes/api.ts'
@@ -43,6 +44,7 @@ export async function openApp(config: Config) {
   const queue = jobQueue(tools, { import: importDeck, tidy: tidyTake, publish })
   await recoverTakes(tools, queue, 0)
   await queue.start()
+  await renewClips(tools, queue)
   const recovery = setInterval(
     () => void recoverTakes(tools, queue).catch((error) => console.error('Recovery stumbled:', error)),
     RECOVERY_EVERY_MS,

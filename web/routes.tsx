@@ -13,6 +13,7 @@ export const router = createBrowserRouter([
       { path: '/lectures/:id/slides/:slideId', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
       { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
       { path: '/lectures/:id/captions', lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }) },
+      { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
       { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
       { path: '*', lazy: async () => ({ Component: (await import('./shared/ui/nowhere.tsx')).Nowhere }) },
     ],

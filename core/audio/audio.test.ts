@@ -1,16 +1,14 @@
 import { describe, expect, test } from 'vitest'
-import { lay, madeTake, noise, random, seconds, sine, voice } from '#tests/sound.ts'
-import { findSpeech, roomLevel } from './activity.ts'
+import { lay, noise, random, seconds, sine } from '#tests/sound.ts'
+import { logMmseGain } from './cleaning/gain.ts'
 import { crc32 } from './crc32.ts'
-import { denoise, logMmseGain } from './denoise.ts'
 import { expint1 } from './exponential-integral.ts'
 import { realFft } from './fft.ts'
 import { applyBiquad, highPass } from './filters.ts'
 import { limit } from './limiter.ts'
-import { heardLoudness, integratedLoudness, truePeak } from './loudness.ts'
+import { integratedLoudness, truePeak } from './loudness.ts'
 import { fromInt16, rms, toDb, toInt16 } from './pcm.ts'
 import { peaksOf } from './peaks.ts'
-import { analyse, render, suggestTidyUp } from './render.ts'
 import { inverseStft, stft } from './stft.ts'
 import { writeWav } from './wav.ts'
 
@@ -135,104 +133,5 @@ describe('small parts', () => {
     expect(truePeak(limit(loud, -1))).toBeLessThanOrEqual(-1)
     const quiet = noise(0.05, seconds(0.2))
     expect(limit(quiet, -1)).toBe(quiet)
-  })
-})
-
-describe('finding the voice', () => {
-  test('both phrases are found and the click is not', () => {
-    const { samples, phrases } = madeTake()
-    const found = findSpeech(samples)
-    expect(found).toHaveLength(2)
-    found.forEach((s, i) => {
-      expect(Math.abs(s.start / 48000 - phrases[i]!.start)).toBeLessThan(0.1)
-      expect(Math.abs(s.end / 48000 - phrases[i]!.end)).toBeLessThan(0.15)
-      expect(s.start / 48000).toBeLessThanOrEqual(phrases[i]!.start + 0.01)
-    })
-  })
-  test('a soft hiss at the start of a word stays inside', () => {
-    const take = noise(0.0005, seconds(3), 3)
-    lay(take, applyBiquad(noise(0.01, seconds(0.15), 5), highPass(5000, 48000)), seconds(1))
-    lay(take, voice(0.3, seconds(1)), seconds(1.15))
-    expect(findSpeech(take)[0]!.start / 48000).toBeLessThanOrEqual(1.01)
-  })
-  test('a room alone has no voice in it', () => expect(findSpeech(noise(0.01, seconds(4)))).toEqual([]))
-  test('hum alone has no voice in it', () => {
-    expect(findSpeech(lay(noise(0.001, seconds(4)), sine(50, 0.05, seconds(4)), 0))).toEqual([])
-  })
-  test('digital silence and a very short take are no trouble', () => {
-    expect(findSpeech(new Float32Array(seconds(2)))).toEqual([])
-    expect(findSpeech(new Float32Array(100))).toEqual([])
-    expect(findSpeech(new Float32Array(0))).toEqual([])
-  })
-})
-
-describe('cleaning', () => {
-  test('pauses fall by 20 dB and the voice stays as loud', () => {
-    const { samples } = madeTake({ room: 0.01, click: 0 })
-    const cleaned = denoise(samples, 1)
-    const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))
-    expect(level(samples, 2.7, 3.2) - level(cleaned, 2.7, 3.2)).toBeGreaterThan(20)
-    expect(Math.abs(level(samples, 1.1, 2.4) - level(cleaned, 1.1, 2.4))).toBeLessThan(0.7)
-  })
-  test('strength 0 leaves every sample', () => {
-    const { samples } = madeTake()
-    expect(denoise(samples, 0)).toBe(samples)
-  })
-  test('stronger is quieter', () => {
-    const { samples } = madeTake({ room: 0.01, click: 0 })
-    const pause = (strength: number) => rms(denoise(samples, strength), seconds(2.7), seconds(3.2))
-    expect(pause(0.3)).toBeGreaterThan(pause(0.6))
-    expect(pause(0.6)).toBeGreaterThan(pause(1))
-  })
-  test('a long take worked in blocks has no seam', () => {
-    const x = noise(0.01, seconds(90), 4)
-    for (const at of [5, 30, 45, 75]) lay(x, voice(0.3, seconds(3), at), seconds(at))
-    const cleaned = denoise(x, 0.6)
-    const jump = (i: number) => Math.abs(cleaned[i]! - cleaned[i - 1]!)
-    const room = Math.max(...Array.from({ length: 4000 }, (_, i) => jump(seconds(20) + i)))
-    for (const seam of [40, 80]) expect(jump(seconds(seam))).toBeLessThan(room * 1.5 + 1e-4)
-  })
-})
-
-describe('a take, tidied', () => {
-  const tidied = (take: ReturnType<typeof madeTake>) => {
-    const analysis = analyse(take.samples)
-    const tidyUp = suggestTidyUp(analysis, take.samples.length)
-    return { analysis, tidyUp, ...render(take.samples, tidyUp) }
-  }
-  test('lead-in, tail and the click of the stop key are gone', () => {
-    const { tidyUp } = tidied(madeTake())
-    expect(tidyUp.kept.start / 48000).toBeGreaterThan(0.8)
-    expect(tidyUp.kept.end / 48000).toBeLessThan(5)
-  })
-  test.each([0.02, 0.1, 0.5])('recorded at %f, it comes out at −16 LUFS under −1 dBTP', (level) => {
-    const { clip, figures } = tidied(madeTake({ level, room: level / 300 }))
-    expect(Math.abs(heardLoudness(clip) + 16)).toBeLessThan(0.3)
-    expect(truePeak(clip)).toBeLessThanOrEqual(-1)
-    expect(figures.loudnessLufs).toBeCloseTo(-16, 0)
-  })
-  test('the clip is exactly as long as its recipe says, cuts and all', () => {
-    const { samples } = madeTake()
-    const tidyUp = { ...suggestTidyUp(analyse(samples), samples.length), cuts: [{ start: seconds(2.6), end: seconds(3.1) }] }
-    expect(render(samples, tidyUp).clip.length).toBe(tidyUp.kept.end - tidyUp.kept.start - seconds(0.5))
-  })
-  test('a take with nobody speaking is kept whole', () => {
-    const room = noise(0.001, seconds(2))
-    expect(suggestTidyUp(analyse(room), room.length).kept).toEqual({ start: 0, end: room.length })
-  })
-  test('an empty take and digital silence do not fail', () => {
-    for (const samples of [new Float32Array(0), new Float32Array(seconds(1))]) {
-      const analysis = analyse(samples)
-      expect(analysis.speech).toEqual([])
-      expect(() => render(samples, suggestTidyUp(analysis, samples.length))).not.toThrow()
-    }
-  })
-  test('full-scale runs are counted as clipped', () => {
-    const x = sine(100, 1.5, seconds(0.1)).map((v) => Math.max(-1, Math.min(1, v)))
-    expect(analyse(x).clippedSamples).toBeGreaterThan(1000)
-  })
-  test('the level of the room is measured between the words', () => {
-    const { samples } = madeTake({ room: 0.01, click: 0 })
-    expect(roomLevel(samples, findSpeech(samples))).toBeCloseTo(-40, 0)
   })
 })

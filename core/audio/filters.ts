@@ -36,3 +36,13 @@ export function applyBiquad(input: Float32Array, f: Biquad): Float32Array<ArrayB
   }
   return out
 }
+
+/**
+ * High-pass of the fourth order without a shift of phase: filtered forward, then backward.
+ *
+ * @param hz corner of each of the two passes
+ */
+export function zeroPhaseHighPass(samples: Float32Array, hz: number): Float32Array<ArrayBuffer> {
+  const filter = highPass(hz, 48_000)
+  return applyBiquad(applyBiquad(samples, filter).reverse(), filter).reverse()
+}

@@ -1,6 +1,6 @@
 /** Keeps true peaks under a ceiling, and does nothing where there is none over it. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { peakEnvelope } from './loudness.ts'
+import { peaksOver } from './loudness.ts'
 import { fromDb } from './pcm.ts'
 
 const LOOK_AHEAD = Math.round(0.005 * SAMPLE_RATE)
@@ -19,7 +19,7 @@ const MARGIN_DB = 0.1
  */
 export function limit(samples: Float32Array, ceilingDbtp: number): Float32Array {
   const ceiling = fromDb(ceilingDbtp - MARGIN_DB)
-  const envelope = peakEnvelope(samples)
+  const envelope = peaksOver(samples, ceiling)
   if (!envelope.some((peak) => peak > ceiling)) return samples
 
   const n = samples.length

@@ -72,34 +72,65 @@ const PHASES = [PHASE_0, PHASE_1, [...PHASE_1].reverse(), [...PHASE_0].reverse()
 const TAPS = 12
 const CENTRE = 6
 
+/** The interpolated values around a sample can be no larger than the largest sample near it times this: the sum of all taps. */
+const MOST_OVERSHOOT = Math.max(...PHASES.map((taps) => taps.reduce((sum, tap) => sum + Math.abs(tap), 0)))
+const RUN = 64
+
+/** Calls back for every sample around which a true peak over the limit is possible at all. */
+function eachCandidate(samples: Float32Array, limit: () => number, use: (index: number, peak: number) => void) {
+  const n = samples.length
+  for (let start = 0; start < n; start += RUN) {
+    const end = Math.min(n, start + RUN)
+    let most = 0
+    for (let i = Math.max(0, start - TAPS); i < Math.min(n, end + TAPS); i++) {
+      const magnitude = samples[i]! < 0 ? -samples[i]! : samples[i]!
+      if (magnitude > most) most = magnitude
+    }
+    if (most * MOST_OVERSHOOT <= limit()) continue
+    for (let i = start; i < end; i++) {
+      let peak = Math.abs(samples[i]!)
+      const newest = i + CENTRE
+      for (const taps of PHASES) {
+        let sum = 0
+        if (newest >= TAPS && newest < n) for (let t = 0; t < TAPS; t++) sum += taps[t]! * samples[newest - t]!
+        else for (let t = 0; t < TAPS; t++) sum += taps[t]! * (samples[newest - t] ?? 0)
+        const magnitude = Math.abs(sum)
+        if (magnitude > peak) peak = magnitude
+      }
+      use(i, peak)
+    }
+  }
+}
+
 /**
- * The largest level between samples, sample by sample.
+ * The largest level between samples, where it is over a limit.
  *
- * @returns for each sample the largest magnitude of the four interpolated values next to it and of the sample itself
+ * @param limit amplitude, full scale 1
+ * @returns for each sample the largest magnitude of the four interpolated values next to it and of the sample itself; 0 where
+ *   that is certainly not over the limit
  * @see ITU-R BS.1770-5, Annex 2 (4 × oversampling)
  */
-export function peakEnvelope(samples: Float32Array): Float32Array<ArrayBuffer> {
+export function peaksOver(samples: Float32Array, limit: number): Float32Array<ArrayBuffer> {
   const out = new Float32Array(samples.length)
-  for (let i = 0; i < samples.length; i++) {
-    let peak = Math.abs(samples[i]!)
-    const newest = i + CENTRE
-    for (const taps of PHASES) {
-      let sum = 0
-      for (let t = 0; t < TAPS; t++) {
-        const at = newest - t
-        if (at >= 0 && at < samples.length) sum += taps[t]! * samples[at]!
-      }
-      const magnitude = Math.abs(sum)
-      if (magnitude > peak) peak = magnitude
-    }
-    out[i] = peak
-  }
+  eachCandidate(
+    samples,
+    () => limit,
+    (i, peak) => {
+      out[i] = peak
+    },
+  )
   return out
 }
 
-/** @returns true peak in dBTP; −Infinity for digital silence */
+/** @returns true peak in dBTP; −Infinity for digital silence. @see ITU-R BS.1770-5, Annex 2 */
 export function truePeak(samples: Float32Array): number {
-  let peak = 0
-  for (const value of peakEnvelope(samples)) if (value > peak) peak = value
-  return toDb(peak)
+  let highest = 0
+  eachCandidate(
+    samples,
+    () => highest,
+    (_, peak) => {
+      if (peak > highest) highest = peak
+    },
+  )
+  return toDb(highest)
 }

@@ -1,81 +1,25 @@
-/** Takes, tidied: analysis, the suggested recipe, and the one rendering that worker and server share. */
-import type { ClipFigures, TakeAnalysis, TidyUp } from '#core/lecture.ts'
-import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
+/** Takes, tidied: the one rendering that worker, server and command line share. */
+import type { ClipFigures, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import { toSamples } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
-import { findSpeech, roomLevel } from './activity.ts'
-import { denoise } from './denoise.ts'
-import { applyBiquad, highPass } from './filters.ts'
-import { limit } from './limiter.ts'
+import { roomLevel } from './activity.ts'
+import { analyse, suggestTidyUp } from './analyse.ts'
+import { type Cleaned, clean } from './cleaning/clean.ts'
+import { takeClicksAway } from './clicks.ts'
+import { findHum, takeHumAway } from './hum.ts'
+import { bringToLevel } from './level.ts'
 import { heardLoudness, truePeak } from './loudness.ts'
-import { fromDb } from './pcm.ts'
+import { applyGains, silence } from './passages.ts'
 
 /** Part of every clip's name: raise it when the same recipe would give other samples. */
-export const ENGINE_VERSION = 1
+export const ENGINE_VERSION = 2
 
-const EDGE_FADE = toSamples(0.008)
 const JOIN_FADE = toSamples(0.012)
-/** Room left before the first and after the last word, inside the clip; lead and tail come on top. */
-const ROOM_BEFORE = toSamples(0.04)
-const ROOM_AFTER = toSamples(0.08)
-const MOST_GAIN_DB = 40
 
 const finite = (value: number) => (Number.isFinite(value) ? value : null)
 
-/** Samples that stand at full scale in runs of three or more: the mark of a microphone set too high. */
-function countClipped(samples: Float32Array): number {
-  let clipped = 0
-  let run = 0
-  for (let i = 0; i <= samples.length; i++) {
-    if (i < samples.length && Math.abs(samples[i]!) >= 0.9995) run++
-    else {
-      if (run >= 3) clipped += run
-      run = 0
-    }
-  }
-  return clipped
-}
-
-/**
- * What there is to know of a take before anything is changed.
- *
- * @param samples the whole take, mono, 48 kHz
- */
-export function analyse(samples: Float32Array): TakeAnalysis {
-  const speech = findSpeech(samples)
-  return {
-    speech,
-    roomDb: roomLevel(samples, speech),
-    loudnessLufs: finite(heardLoudness(samples)),
-    truePeakDbtp: finite(truePeak(samples)),
-    clippedSamples: countClipped(samples),
-  }
-}
-
-/**
- * The recipe a take gets without anybody asking: curtains around the speech, moderate cleaning, one loudness.
- *
- * @param samples length of the take
- * @returns a tidyUp that keeps the whole take when no voice was found in it
- */
-export function suggestTidyUp(analysis: Pick<TakeAnalysis, 'speech'>, samples: number): TidyUp {
-  const first = analysis.speech[0]
-  const last = analysis.speech.at(-1)
-  return {
-    kept: {
-      start: first ? Math.max(0, first.start - ROOM_BEFORE) : 0,
-      end: last ? Math.min(samples, last.end + ROOM_AFTER) : Math.max(1, samples),
-    },
-    cuts: [],
-    highPassHz: 70,
-    cleaning: 0.6,
-    roomTone: null,
-    level: { targetLufs: -16, ceilingDbtp: -1 },
-  }
-}
-
 /** Joins the kept stretches; each join is an equal-power cross-fade that borrows its overlap from what was cut out. */
-function joinKept(samples: Float32Array, tidyUp: TidyUp): Float32Array<ArrayBuffer> {
-  const pieces = keptStretches(tidyUp)
+function joinKept(samples: Float32Array, pieces: readonly Stretch[]): Float32Array<ArrayBuffer> {
   const out = new Float32Array(pieces.reduce((sum, p) => sum + p.end - p.start, 0))
   const half = JOIN_FADE / 2
   let at = 0
@@ -95,51 +39,96 @@ function joinKept(samples: Float32Array, tidyUp: TidyUp): Float32Array<ArrayBuff
   return out
 }
 
-function fadeEdges(clip: Float32Array) {
-  const length = Math.min(EDGE_FADE, Math.floor(clip.length / 2))
-  for (let i = 0; i < length; i++) {
-    const gain = (i + 0.5) / length
-    clip[i] = clip[i]! * gain
-    clip[clip.length - 1 - i] = clip[clip.length - 1 - i]! * gain
+function fadeEdges(clip: Float32Array, { fadeIn, fadeOut }: Pick<TidyUp, 'fadeIn' | 'fadeOut'>) {
+  const shape = (part: number, kind: TidyUp['fadeIn']['shape']) => (kind === 'linear' ? part : Math.sin((part * Math.PI) / 2))
+  const atMostHalf = (seconds: number) => Math.min(toSamples(seconds), Math.floor(clip.length / 2))
+  const [rise, fall] = [atMostHalf(fadeIn.seconds), atMostHalf(fadeOut.seconds)]
+  for (let i = 0; i < rise; i++) clip[i] = clip[i]! * shape((i + 0.5) / rise, fadeIn.shape)
+  for (let i = 0; i < fall; i++) {
+    const at = clip.length - 1 - i
+    clip[at] = clip[at]! * shape((i + 0.5) / fall, fadeOut.shape)
   }
 }
 
-/** Gain to the target and a limiter at the ceiling; twice more where limiting took loudness away. */
-function bringToLevel(clip: Float32Array, level: NonNullable<TidyUp['level']>): { clip: Float32Array; gainDb: number } {
-  const measured = heardLoudness(clip)
-  if (!Number.isFinite(measured)) return { clip, gainDb: 0 }
-  let gainDb = Math.min(MOST_GAIN_DB, level.targetLufs - measured)
-  for (let round = 0; ; round++) {
-    const gain = fromDb(gainDb)
-    const loud = limit(
-      clip.map((value) => value * gain),
-      level.ceilingDbtp,
-    )
-    const missing = level.targetLufs - heardLoudness(loud)
-    if (round === 2 || Math.abs(missing) < 0.1 || gainDb >= MOST_GAIN_DB) return { clip: loud, gainDb }
-    gainDb += missing
-  }
+/** Where speech lies in the clip. */
+function speechInClip(speech: readonly Stretch[], pieces: readonly Stretch[]): Stretch[] {
+  let at = 0
+  return pieces.flatMap((piece) => {
+    const inside = speech
+      .map((s) => ({ start: at + Math.max(0, s.start - piece.start), end: at + Math.min(piece.end, s.end) - piece.start }))
+      .filter((s) => s.end > s.start)
+    at += piece.end - piece.start
+    return inside
+  })
+}
+
+/** What is not a number, as a broken device may send it, is silence. */
+function numbersOnly(samples: Float32Array): Float32Array {
+  return samples.some((v) => !Number.isFinite(v)) ? samples.map((v) => (Number.isFinite(v) ? v : 0)) : samples
+}
+
+/** The part of a recipe that decides how the whole take is cleaned, before anything is cut. */
+export type CleaningRecipe = Pick<TidyUp, 'cleaning' | 'highPassHz' | 'hum' | 'clicks' | 'roomTone'>
+
+/**
+ * Cleans the whole take, so that a moved curtain changes nothing in the middle.
+ *
+ * @param humHz mains hum to take away, where the recipe says so; undefined to find it
+ * @returns as long as the take; the take itself where the recipe leaves everything
+ */
+export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz?: number | null): Cleaned {
+  const samples = numbersOnly(take)
+  const hum = recipe.hum ? (humHz === undefined ? findHum(samples) : humHz) : null
+  const cleaned = clean(hum === null ? samples : takeHumAway(samples, hum), {
+    strength: recipe.cleaning,
+    highPassHz: recipe.highPassHz,
+    roomTone: recipe.roomTone,
+  })
+  return recipe.clicks ? { ...cleaned, samples: takeClicksAway(cleaned.samples, cleaned.speaking) } : cleaned
 }
 
 /**
- * Renders a take through its tidyUp. Order: rumble, cleaning (over the whole take, so that a moved curtain changes
- * nothing in the middle), cuts, fades at the edges, level.
+ * Renders a take through its tidyUp. Order: hum, rumble and noise, clicks, passages, cuts, fades at the edges, level.
  *
  * @param samples the whole take, mono, 48 kHz
+ * @param analysis what was found in it
+ * @param cleaned what `cleanTake` makes of it, when it is known already
  * @returns the clip, as long as `clipSamples(tidyUp)`, and its figures
  */
-export function render(samples: Float32Array, tidyUp: TidyUp): { clip: Float32Array; figures: ClipFigures } {
-  const filtered = tidyUp.highPassHz === null ? samples : applyBiquad(samples, highPass(tidyUp.highPassHz, SAMPLE_RATE))
-  const joined = joinKept(denoise(filtered, tidyUp.cleaning, tidyUp.roomTone), tidyUp)
-  fadeEdges(joined)
-  const { clip, gainDb } = tidyUp.level ? bringToLevel(joined, tidyUp.level) : { clip: joined, gainDb: 0 }
+export function render(
+  samples: Float32Array,
+  tidyUp: TidyUp,
+  analysis: Pick<TakeAnalysis, 'speech' | 'humHz'>,
+  cleaned: Cleaned = cleanTake(samples, tidyUp, analysis.humHz),
+): { clip: Float32Array; figures: ClipFigures } {
+  const byHand = tidyUp.gains.length + tidyUp.silenced.length > 0
+  const whole = byHand ? cleaned.samples.slice() : cleaned.samples
+  applyGains(whole, tidyUp.gains)
+  silence(whole, tidyUp.silenced, analysis.speech, tidyUp.roomTone)
+  const pieces = keptStretches(tidyUp)
+  const joined = joinKept(whole, pieces)
+  fadeEdges(joined, tidyUp)
+  const { clip, gainDb, limitedDb } = tidyUp.level
+    ? bringToLevel(joined, tidyUp.level)
+    : { clip: joined, gainDb: 0, limitedDb: 0 }
   return {
     clip,
     figures: {
       loudnessLufs: finite(heardLoudness(clip)),
       truePeakDbtp: finite(truePeak(clip)),
-      roomDb: roomLevel(clip, findSpeech(clip)),
+      roomDb: roomLevel(clip, speechInClip(analysis.speech, pieces)),
       gainDb,
+      limitedDb,
     },
   }
+}
+
+/** A fresh take: cleaned once, and from that both what is to know of it and its clip. */
+export function tidyFresh(samples: Float32Array, change: (suggested: TidyUp, analysis: TakeAnalysis) => TidyUp = (s) => s) {
+  const usual = suggestTidyUp({ speech: [] }, samples.length)
+  const cleaned = cleanTake(samples, usual)
+  const analysis = analyse(numbersOnly(samples), cleaned.speaking)
+  const tidyUp = change(suggestTidyUp(analysis, samples.length), analysis)
+  const same = (['cleaning', 'highPassHz', 'hum', 'clicks', 'roomTone'] as const).every((key) => tidyUp[key] === usual[key])
+  return { analysis, tidyUp, ...render(samples, tidyUp, analysis, same ? cleaned : undefined) }
 }

@@ -32,13 +32,20 @@ export function stft(samples: Float32Array, size: number, hop: number): Stft {
   const [fr, fi] = [new Float64Array(bins), new Float64Array(bins)]
   for (let f = 0; f < frames; f++) {
     const start = f * hop - size + hop
-    for (let i = 0; i < size; i++) {
-      const at = start + i
-      input[i] = at >= 0 && at < samples.length ? samples[at]! * window[i]! : 0
+    if (start >= 0 && start + size <= samples.length) {
+      for (let i = 0; i < size; i++) input[i] = samples[start + i]! * window[i]!
+    } else {
+      for (let i = 0; i < size; i++) {
+        const at = start + i
+        input[i] = at >= 0 && at < samples.length ? samples[at]! * window[i]! : 0
+      }
     }
     fft.forward(input, fr, fi)
-    re.set(fr, f * bins)
-    im.set(fi, f * bins)
+    const row = f * bins
+    for (let k = 0; k < bins; k++) {
+      re[row + k] = fr[k]!
+      im[row + k] = fi[k]!
+    }
   }
   return { size, hop, bins, frames, re, im }
 }
@@ -54,16 +61,19 @@ export function inverseStft(spectrum: Stft, length: number): Float32Array<ArrayB
   const window = sqrtHann(size)
   const out = new Float32Array(length)
   const weight = size / hop / 2 // overlapping squared windows add up to this
+  for (let i = 0; i < size; i++) window[i] = window[i]! / weight
   const output = new Float64Array(size)
   const [fr, fi] = [new Float64Array(bins), new Float64Array(bins)]
   for (let f = 0; f < frames; f++) {
-    fr.set(spectrum.re.subarray(f * bins, (f + 1) * bins))
-    fi.set(spectrum.im.subarray(f * bins, (f + 1) * bins))
+    const row = f * bins
+    for (let k = 0; k < bins; k++) {
+      fr[k] = spectrum.re[row + k]!
+      fi[k] = spectrum.im[row + k]!
+    }
     fft.inverse(fr, fi, output)
     const start = f * hop - size + hop
-    for (let i = Math.max(0, -start); i < size && start + i < length; i++) {
-      out[start + i] = out[start + i]! + (output[i]! * window[i]!) / weight
-    }
+    const end = Math.min(size, length - start)
+    for (let i = Math.max(0, -start); i < end; i++) out[start + i] = out[start + i]! + output[i]! * window[i]!
   }
   return out
 }

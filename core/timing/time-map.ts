@@ -2,16 +2,19 @@
 import type { Stretch, TidyUp } from '#core/lecture.ts'
 import { type SlideSeconds, slideSeconds, type TakeSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 
+/** What of a tidyUp decides which samples are heard. */
+export type Removal = Pick<TidyUp, 'kept' | 'cuts'> & Partial<Pick<TidyUp, 'pauseCuts'>>
+
 /**
  * The stretches of a take that are heard, in order.
  *
  * @param tidyUp curtains and cuts, in samples of the take; cuts may touch, overlap or reach past the curtains
  * @returns kept stretches in samples; empty when the cuts take everything
  */
-export function keptStretches(tidyUp: Pick<TidyUp, 'kept' | 'cuts'>): Stretch[] {
+export function keptStretches(tidyUp: Removal): Stretch[] {
   const kept: Stretch[] = []
   let at = tidyUp.kept.start
-  for (const cut of [...tidyUp.cuts].sort((a, b) => a.start - b.start)) {
+  for (const cut of [...tidyUp.cuts, ...(tidyUp.pauseCuts ?? [])].sort((a, b) => a.start - b.start)) {
     const end = Math.min(cut.start, tidyUp.kept.end)
     if (end > at) kept.push({ start: at, end })
     at = Math.max(at, cut.end)
@@ -21,7 +24,7 @@ export function keptStretches(tidyUp: Pick<TidyUp, 'kept' | 'cuts'>): Stretch[] 
 }
 
 /** @returns length in samples of the clip that a tidyUp leaves */
-export function clipSamples(tidyUp: Pick<TidyUp, 'kept' | 'cuts'>): number {
+export function clipSamples(tidyUp: Removal): number {
   return keptStretches(tidyUp).reduce((sum, s) => sum + s.end - s.start, 0)
 }
 
@@ -40,7 +43,7 @@ export interface TimeMap {
  * @param tidyUp the recipe the clip is rendered through
  * @param leadSeconds rest between the slide's appearance and the clip's first sample
  */
-export function timeMap(tidyUp: Pick<TidyUp, 'kept' | 'cuts'>, leadSeconds: number): TimeMap {
+export function timeMap(tidyUp: Removal, leadSeconds: number): TimeMap {
   let before = toSamples(leadSeconds)
   const pieces = keptStretches(tidyUp).map((stretch) => {
     const piece = { ...stretch, slideStart: before }

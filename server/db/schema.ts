@@ -66,6 +66,7 @@ export const takes = sqliteTable(
     samples: integer().notNull().default(0),
     sound: text(),
     peaks: text(),
+    spectrogram: text(),
     analysis: text({ mode: 'json' }).$type<TakeAnalysis>(),
     problem: text(),
     deletedAt: integer(),

@@ -1,5 +1,6 @@
 /** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its recipe. */
 import { eq } from 'drizzle-orm'
+import { TidyUp } from '#core/lecture.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/lectures/captions.ts'
 import { clipKey } from '#server/lectures/read.ts'
@@ -17,9 +18,9 @@ export async function tidyTake({ takeId }: { takeId: string }, tools: Tools, rep
     .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
     .where(eq(takes.id, takeId))
   if (!row?.takes.sound) return
-  const { sound, analysis } = row.takes
-  const known = row.tidyUps?.recipe ?? null
-  if (known && analysis) {
+  const { sound, analysis, spectrogram } = row.takes
+  const known = row.tidyUps ? TidyUp.parse(row.tidyUps.recipe) : null
+  if (known && analysis && spectrogram) {
     const [clip] = await db.read
       .select()
       .from(clips)
@@ -30,7 +31,7 @@ export async function tidyTake({ takeId }: { takeId: string }, tools: Tools, rep
     report(0.1, 'Listening')
     const samples = await decodeFlac(media, store.path(sound))
     report(0.3, 'Tidying')
-    const tidied = await workers.tidy({ samples, analysis, tidyUp: known }, signal)
+    const tidied = await workers.tidy({ samples, analysis, tidyUp: known, draw: spectrogram === null }, signal)
     report(0.9, 'Keeping')
     const clip = {
       key: clipKey(sound, tidied.tidyUp),
@@ -40,10 +41,11 @@ export async function tidyTake({ takeId }: { takeId: string }, tools: Tools, rep
       peaks: await store.put(bytesOf(tidied.peaks)),
       figures: tidied.figures,
     }
+    const picture = tidied.spectrogram ? await store.put(tidied.spectrogram) : spectrogram
     await db.write(async (tx) => {
       const [take] = await tx
         .update(takes)
-        .set({ analysis: tidied.analysis, problem: null })
+        .set({ analysis: tidied.analysis, spectrogram: picture, problem: null })
         .where(eq(takes.id, takeId))
         .returning()
       if (!known) await tx.insert(tidyUps).values({ takeId, recipe: tidied.tidyUp }).onConflictDoNothing()

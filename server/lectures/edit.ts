@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { and, eq, isNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { DEFAULT_TIMING, Language, type TidyUp, TimingDefaults } from '#core/lecture.ts'
+import { clipSamples } from '#core/timing/time-map.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -152,9 +153,12 @@ export async function changeTidyUp(db: Database, takeId: string, recipe: TidyUp)
   return db.write(async (tx) => {
     const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (row?.takes.state !== 'sealed') throw gone('take')
-    const { kept, cuts } = recipe
-    if ([kept, ...cuts].some((s) => s.end > row.takes.samples))
+    const { kept, cuts, pauseCuts, silenced, gains, roomTone } = recipe
+    const all = [kept, ...cuts, ...pauseCuts, ...silenced, ...gains.map((g) => g.stretch), ...(roomTone ? [roomTone] : [])]
+    if (all.some((s) => s.end > row.takes.samples))
       throw new Sentence('A curtain or a cut lies past the end of the recording.', 422)
+    if (clipSamples(recipe) === 0)
+      throw new Sentence('Nothing of the recording would be left to hear. Put something back, or delete the take.', 422)
     await tx.insert(tidyUps).values({ takeId, recipe }).onConflictDoUpdate({ target: tidyUps.takeId, set: { recipe } })
     await touch(tx, row.slides.lectureId)
     return row.slides.lectureId

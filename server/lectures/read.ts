@@ -50,7 +50,7 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
     }
   }
   return groupBy(
-    rows.map((r) => toTake(r.takes, r.tidyUps?.recipe ?? null)),
+    rows.map((r) => toTake(r.takes, r.tidyUps ? TidyUpSchema.parse(r.tidyUps.recipe) : null)),
     (take) => take.slideId,
   )
 }

@@ -5,7 +5,7 @@ import { crc32 } from '#core/audio/crc32.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
-import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { bytesOf, decodeFlac, decodeFlacStretch, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 
@@ -118,6 +118,7 @@ export async function sealTake(
         peaks,
         gaps: ending?.gaps ?? 0,
         analysis: null,
+        spectrogram: null,
       })
       .where(eq(takes.id, takeId))
   })
@@ -125,6 +126,18 @@ export async function sealTake(
   await queue.add('tidy', lectureId, { takeId })
   tools.events.tell({ type: 'lecture', lectureId })
   return lectureId
+}
+
+/** A stretch of a sealed take as it was recorded. @param start, end in samples */
+export async function readTakeSamples(
+  { db, store, media }: Tools,
+  takeId: string,
+  start: number,
+  end: number,
+): Promise<Int16Array> {
+  const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
+  if (!take?.sound) throw new Sentence('This take is not here any more. It may have been deleted in another window.', 404)
+  return decodeFlacStretch(media, store.path(take.sound), start, end)
 }
 
 /** A recording that was not heard of for so long has ended without its stop. */

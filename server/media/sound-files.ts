@@ -28,6 +28,13 @@ export async function encodeFlac(tool: MediaTool, store: FileStore, samples: Int
   }
 }
 
+/** @returns samples of a stretch of a FLAC file of ours; fewer where the file ends before */
+export async function decodeFlacStretch(tool: MediaTool, path: string, start: number, end: number): Promise<Int16Array> {
+  // decoded from the beginning: a seek by time lands on another sample where the file has no table of places
+  const trim = ['-af', `atrim=start_sample=${start}:end_sample=${end}`]
+  return samplesOf(await tool.run(['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...trim, ...RAW, 'pipe:1']))
+}
+
 /** @returns all samples of a FLAC file of ours */
 export async function decodeFlac(tool: MediaTool, path: string): Promise<Int16Array> {
   return samplesOf(await tool.run(['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...RAW, 'pipe:1']))

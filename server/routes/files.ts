@@ -5,8 +5,14 @@ import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
 import { validate } from './validate.ts'
 
-const TYPES = { png: 'image/png', webp: 'image/webp', flac: 'audio/flac', peaks: 'application/octet-stream' } as const
-const File = z.object({ file: z.string().regex(/^[0-9a-f]{64}\.(png|webp|flac|peaks)$/, 'There is no such file.') })
+const TYPES = {
+  png: 'image/png',
+  webp: 'image/webp',
+  flac: 'audio/flac',
+  peaks: 'application/octet-stream',
+  spectrogram: 'application/octet-stream',
+} as const
+const File = z.object({ file: z.string().regex(/^[0-9a-f]{64}\.(png|webp|flac|peaks|spectrogram)$/, 'There is no such file.') })
 
 /** Pictures, sound and peaks by the name of their content; they never change, so browsers may keep them. */
 export const fileRoutes = ({ store }: Tools) =>

@@ -4,12 +4,16 @@ import { z } from 'zod'
 import { TidyUp } from '#core/lecture.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeTidyUp, setTakeDeleted } from '#server/lectures/edit.ts'
-import { beginTake, Ending, keepChunk, NewTake, sealTake } from '#server/lectures/takes.ts'
+import { beginTake, Ending, keepChunk, NewTake, readTakeSamples, sealTake } from '#server/lectures/takes.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
 import { validate } from './validate.ts'
 
 const Id = z.object({ id: z.uuid() })
 const Chunk = z.object({ id: z.uuid(), chunk: z.coerce.number().int().nonnegative() })
+/** Half a minute: what is heard while a strength is chosen. */
+const MOST_SAMPLES = 30 * 48_000
+const Samples = z.object({ start: z.coerce.number().int().nonnegative(), end: z.coerce.number().int().positive() })
 const Checksum = z.object({ 'x-checksum': z.coerce.number().int().nonnegative() })
 
 export const takeRoutes = (tools: Tools, queue: JobQueue) =>
@@ -33,6 +37,14 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
     .post('/:id/seal', validate('param', Id), validate('json', Ending), async (c) => {
       const lectureId = await sealTake(tools, queue, c.req.valid('param').id, c.req.valid('json'))
       return c.json({ lectureId })
+    })
+    .get('/:id/samples', validate('param', Id), validate('query', Samples), async (c) => {
+      const { start, end } = c.req.valid('query')
+      const samples = await readTakeSamples(tools, c.req.valid('param').id, start, Math.min(end, start + MOST_SAMPLES))
+      return c.body(Uint8Array.from(bytesOf(samples)), 200, {
+        'content-type': 'application/octet-stream',
+        'cache-control': 'private, max-age=3600',
+      })
     })
     .put('/:id/tidyUp', validate('param', Id), validate('json', TidyUp), async (c) => {
       const { id } = c.req.valid('param')

@@ -11,7 +11,8 @@ export async function sweep({ db, store }: Pick<Tools, 'db' | 'store'>, youngest
   const read = db.read
   const used = new Set<string | null>()
   for (const row of await read.select({ a: steps.picture, b: steps.thumbnail }).from(steps)) used.add(row.a).add(row.b)
-  for (const row of await read.select({ a: takes.sound, b: takes.peaks }).from(takes)) used.add(row.a).add(row.b)
+  for (const row of await read.select({ a: takes.sound, b: takes.peaks, c: takes.spectrogram }).from(takes))
+    used.add(row.a).add(row.b).add(row.c)
   for (const row of await read.select({ a: clips.sound, b: clips.peaks }).from(clips)) used.add(row.a).add(row.b)
   for (const row of await read.select({ a: editionFiles.file }).from(editionFiles)) used.add(row.a)
   for (const row of await read.select({ a: parts.file }).from(parts)) used.add(row.a)

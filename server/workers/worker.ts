@@ -1,9 +1,11 @@
 /** What runs in worker threads: long computation only, nothing that knows the database. */
 import { readFile } from 'node:fs/promises'
 import type { MessagePort } from 'node:worker_threads'
+import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
-import { analyse, render, suggestTidyUp } from '#core/audio/render.ts'
+import { render, tidyFresh } from '#core/audio/render.ts'
+import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import type { ClipFigures, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { openPdf } from '#server/import/pdf.ts'
@@ -17,6 +19,8 @@ export interface TidyInput {
   analysis: TakeAnalysis | null
   /** null to suggest one. */
   tidyUp: TidyUp | null
+  /** Whether to draw the take's spectrogram as well. */
+  draw: boolean
 }
 
 export interface TidyOutput {
@@ -24,16 +28,22 @@ export interface TidyOutput {
   tidyUp: TidyUp
   clip: Int16Array
   peaks: Int16Array
+  /** Of the whole take; null when its picture was not asked for. */
+  spectrogram: Uint8Array | null
   figures: ClipFigures
 }
 
-export function tidy({ samples, analysis, tidyUp }: TidyInput): TidyOutput {
+export function tidy({ samples, analysis, tidyUp, draw }: TidyInput): TidyOutput {
   const floats = fromInt16(samples)
-  const found = analysis ?? analyse(floats)
-  const recipe = tidyUp ?? suggestTidyUp(found, samples.length)
-  const { clip, figures } = render(floats, recipe)
-  const pcm = toInt16(clip)
-  return { analysis: found, tidyUp: recipe, clip: pcm, peaks: peaksOf(pcm), figures }
+  const tidied = analysis
+    ? withRecipe(floats, analysis, tidyUp ?? suggestTidyUp(analysis, samples.length))
+    : tidyFresh(floats, (suggested) => tidyUp ?? suggested)
+  const clip = toInt16(tidied.clip)
+  return { ...tidied, clip, peaks: peaksOf(clip), spectrogram: draw ? spectrogramOf(floats) : null }
+}
+
+function withRecipe(samples: Float32Array, analysis: TakeAnalysis, tidyUp: TidyUp) {
+  return { analysis, tidyUp, ...render(samples, tidyUp, analysis) }
 }
 
 export interface PdfInput {

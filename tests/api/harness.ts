@@ -4,11 +4,10 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { crc32 } from '#core/audio/crc32.ts'
-import { toInt16 } from '#core/audio/pcm.ts'
 import type { Lecture } from '#core/lecture.ts'
 import { openApp } from '#server/app.ts'
 import type { JobView } from '#server/jobs/queue.ts'
-import { bytesOf } from '#server/media/sound-files.ts'
+import { chunksOf } from '#tests/chunks.ts'
 
 export const demoFile = (name: string) => readFileSync(join(import.meta.dirname, '../../demo/files', name))
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)
@@ -98,12 +97,6 @@ export async function openTestApp(options: { dataFolder?: string; ffmpeg?: strin
       if (!keep) rmSync(dataFolder, { recursive: true, force: true })
     },
   }
-}
-
-/** One-second chunks of 16-bit little-endian sound. */
-export function chunksOf(samples: Float32Array): Uint8Array[] {
-  const bytes = bytesOf(toInt16(samples))
-  return Array.from({ length: Math.ceil(bytes.length / 96_000) }, (_, i) => bytes.slice(i * 96_000, (i + 1) * 96_000))
 }
 
 export type TestApp = Awaited<ReturnType<typeof openTestApp>>

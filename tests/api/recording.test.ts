@@ -5,8 +5,9 @@ import { afterEach, beforeEach, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/pcm.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
+import { chunksOf } from '#tests/chunks.ts'
 import { madeTake, noise, seconds } from '#tests/sound.ts'
-import { chunksOf, openTestApp, type TestApp } from './harness.ts'
+import { openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp
 let lecture: Lecture

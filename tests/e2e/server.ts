@@ -1,12 +1,15 @@
 /** A server of a test's own, as a process that can be killed, and steps that several journeys share. */
 import { type ChildProcess, spawn } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
 import { once } from 'node:events'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { test as base, expect, type Page } from '@playwright/test'
+import { crc32 } from '#core/audio/crc32.ts'
 import type { Lecture } from '#core/lecture.ts'
+import { chunksOf } from '#tests/chunks.ts'
 
 const root = join(import.meta.dirname, '../..')
 export const demoPath = (name: string) => join(root, 'demo/files', name)
@@ -95,6 +98,23 @@ export async function recordFor(page: Page, seconds: number) {
   await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
   await page.waitForTimeout(seconds * 1000)
   await page.keyboard.press('r')
+}
+
+/** Puts a recording on a slide through the same requests as the booth makes. */
+export async function recordByApi(server: TestServer, slideId: string, samples: Float32Array) {
+  const take = `${server.address}/api/takes/${randomUUID()}`
+  const json = (method: string, url: string, body: unknown) =>
+    fetch(url, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  await json('PUT', take, { slideId, microphone: 'Test microphone', startedAt: Date.now() })
+  const chunks = chunksOf(samples)
+  for (const [i, chunk] of chunks.entries())
+    await fetch(`${take}/chunks/${i}`, {
+      method: 'PUT',
+      headers: { 'x-checksum': String(crc32(chunk)) },
+      body: chunk as BodyInit,
+    })
+  const sealed = await json('POST', `${take}/seal`, { chunks: chunks.length, gaps: 0 })
+  if (!sealed.ok) throw new Error(await sealed.text())
 }
 
 export { expect }

@@ -13,9 +13,17 @@ export function useEvents() {
     source.onmessage = ({ data }) => {
       const event = JSON.parse(data) as LecternEvent
       if (event.type === 'lecture') {
-        dispatch(
-          api.util.invalidateTags([{ type: 'lecture', id: event.lectureId }, { type: 'editions', id: event.lectureId }, 'shelf']),
-        )
+        dispatch((act, getState) => {
+          // an edit on its way asks again when it has arrived; until then the server's answer is older than what is shown
+          if (getState().history.saving > 0) return
+          act(
+            api.util.invalidateTags([
+              { type: 'lecture', id: event.lectureId },
+              { type: 'editions', id: event.lectureId },
+              'shelf',
+            ]),
+          )
+        })
         return
       }
       const job = event.job as unknown as Job

@@ -1,23 +1,13 @@
 /** Lengths of all slides side by side: which one is far longer than the rest? A click goes to its row. */
 import { BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js'
-import { useSyncExternalStore } from 'react'
 import { Bar } from 'react-chartjs-2'
 import type { Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Schedule } from '#core/timing/schedule.ts'
 import { clock } from '#web/shared/format.ts'
+import { useColour } from '#web/shared/use-colour.ts'
 
 Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
-
-/** Colours follow the theme, which may change by itself in the evening. */
-function useColour(name: string) {
-  const read = () => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-  return useSyncExternalStore((changed) => {
-    const query = matchMedia('(prefers-color-scheme: dark)')
-    query.addEventListener('change', changed)
-    return () => query.removeEventListener('change', changed)
-  }, read)
-}
 
 export function Profile({ lecture, plan, onChoose }: { lecture: Lecture; plan: Schedule; onChoose: (index: number) => void }) {
   const spoken = useColour('--color-primary')

@@ -11,13 +11,14 @@ import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { expectedSeconds, pace } from '#core/timing/pace.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
+import { keptStretches } from '#core/timing/time-map.ts'
 import { soundUrl, thumbnailUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { PlayButton } from '#web/shared/ui/play-button.tsx'
 import { Strip } from '#web/shared/ui/strip.tsx'
 import { COLUMNS, type Scale } from './scale.tsx'
 
-const Bench = lazy(async () => ({ default: (await import('./bench.tsx')).Bench }))
+const Bench = lazy(async () => ({ default: (await import('./bench/bench.tsx')).Bench }))
 
 interface RowProps {
   lecture: Lecture
@@ -68,22 +69,23 @@ function Unspoken({ slide, language, scale }: { slide: Slide; language: string; 
 function Spoken({ slide, scheduled, cues, scale }: Pick<RowProps, 'slide' | 'cues' | 'scale'> & { scheduled: ScheduledSlide }) {
   const take = keptTake(slide)!
   const length = toSeconds(scheduled.lengthSamples) * scale.pixelsASecond
+  // while a changed recipe is rendered, what it leaves of the take stands in for the clip
+  const drawn = take.clip
+    ? { peaks: take.clip.peaks, stretches: [{ start: 0, end: take.clip.samples }] }
+    : take.peaks && take.tidyUp && { peaks: take.peaks, stretches: keptStretches(take.tidyUp) }
   return (
     <>
       <div className="relative h-14 border-r border-base-content" style={{ width: Math.min(length, scale.width) }}>
         <div className="absolute inset-x-0 top-1/2 border-t border-base-300" />
-        {take.clip ? (
+        {drawn && (
           <div className="absolute" style={{ left: toSeconds(scheduled.leadSamples) * scale.pixelsASecond }}>
             <Strip
-              peaks={take.clip.peaks}
-              seconds={toSeconds(take.clip.samples)}
-              width={toSeconds(take.clip.samples) * scale.pixelsASecond}
+              {...drawn}
+              width={toSeconds(scheduled.clipSamples) * scale.pixelsASecond}
               height={56}
-              label={`Sound of the slide, ${clock(toSeconds(take.clip.samples))}`}
+              label={`Sound of the slide, ${clock(toSeconds(scheduled.clipSamples))}`}
             />
           </div>
-        ) : (
-          <p className="absolute top-3 left-3 text-sm text-base-content/75">{take.problem ?? 'Being tidied'}</p>
         )}
       </div>
       <Cues cues={cues} start={toSeconds(scheduled.startSamples)} scale={scale} />

@@ -46,7 +46,7 @@ export const { drafted, draftSent } = slice.actions
 let last: Promise<unknown> = Promise.resolve()
 
 /** Sends commands in the order they were made; shows them at once and takes them back from view when the server refuses. */
-const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispatch) => {
+const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispatch, getState: () => RootState) => {
   const patches = commands.map((command) =>
     dispatch(api.util.updateQueryData('lecture', lectureId, (lecture) => apply(lecture, command))),
   )
@@ -58,7 +58,8 @@ const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispat
   return saved.then(
     () => {
       dispatch(slice.actions.savingEnded(null))
-      dispatch(api.util.invalidateTags([{ type: 'lecture', id: lectureId }, 'shelf']))
+      // with another edit on its way, what the server would say now is older than what is shown
+      if (getState().history.saving === 0) dispatch(api.util.invalidateTags([{ type: 'lecture', id: lectureId }, 'shelf']))
     },
     (error) => {
       for (const patch of patches.reverse()) patch.undo()

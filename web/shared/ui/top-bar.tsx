@@ -41,6 +41,7 @@ function Saved() {
 const PLACES = [
   ['', 'Sheet'],
   ['/captions', 'Captions'],
+  ['/sound', 'Sound'],
   ['/publish', 'Publish'],
 ] as const
 
@@ -62,7 +63,7 @@ export function TopBar({ lecture, action }: { lecture?: Lecture; action?: ReactN
               to={`/lectures/${lecture.id}${path}`}
               end={false}
               className={({ isActive }) =>
-                `flex h-full items-center border-b-2 px-2.5 ${isActive && (path !== '' || !location.pathname.match(/captions|publish/)) ? 'border-primary font-medium' : 'border-transparent text-base-content/75 hover:text-base-content'}`
+                `flex h-full items-center border-b-2 px-2.5 ${isActive && (path !== '' || !location.pathname.match(/captions|sound|publish/)) ? 'border-primary font-medium' : 'border-transparent text-base-content/75 hover:text-base-content'}`
               }
             >
               {name}

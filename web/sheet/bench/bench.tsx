@@ -80,7 +80,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
   }
   return (
     <section aria-label={`Bench of slide ${number}`} className="grid gap-4 border-t border-base-300 px-4 pt-3 pb-5">
-      {take && <TakeSound take={take} />}
+      {take && <TakeSound key={take.id} lecture={lecture} take={take} slideNumber={number} />}
       <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
         <div className="grid content-start gap-3">
           <Field

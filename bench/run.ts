@@ -1,0 +1,15 @@
+/** `npm run bench -- NAME [--json] [--seed N] [--rounds N]` */
+import { optionsFrom, tell } from './report.ts'
+
+const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench.ts').bench }>> = {
+  tidy: () => import('./tidy/bench.ts'),
+}
+
+const options = optionsFrom(process.argv.slice(2))
+const load = BENCHES[options.name]
+if (!load) {
+  console.error(`Usage: npm run bench -- ${Object.keys(BENCHES).join(' | ')} [--json] [--seed N] [--rounds N]`)
+  process.exit(2)
+}
+const { bench } = await load()
+tell(options.name, await bench(options), options.json)

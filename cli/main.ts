@@ -1,0 +1,17 @@
+/** The command line: the same core and server modules without a browser. Exit codes: 0 done, 1 failed, 2 wrong usage. */
+import { Sentence } from '#server/sentence.ts'
+import { tidy } from './tidy.ts'
+import { Usage } from './usage.ts'
+
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { tidy }
+
+const [name = '', ...args] = process.argv.slice(2)
+try {
+  const command = COMMANDS[name]
+  if (!command) throw new Usage(`Usage: lectern ${Object.keys(COMMANDS).join(' | ')} …`)
+  await command(args)
+} catch (error) {
+  const usage = error instanceof Usage
+  process.stderr.write(`${usage || error instanceof Sentence ? error.message : `This failed: ${(error as Error).message}`}\n`)
+  process.exitCode = usage ? 2 : 1
+}

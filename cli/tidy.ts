@@ -1,0 +1,102 @@
+/** `lectern tidy`: cleans, trims and levels one recording. */
+import { rename, writeFile } from 'node:fs/promises'
+import { parseArgs } from 'node:util'
+import { toInt16 } from '#core/audio/pcm.ts'
+import { tidyFresh } from '#core/audio/render.ts'
+import { writeWav } from '#core/audio/wav.ts'
+import type { Stretch, TidyUp } from '#core/lecture.ts'
+import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
+import { keptStretches } from '#core/timing/time-map.ts'
+import { readSound } from '#server/media/read-sound.ts'
+import { mediaTool } from '#server/media/tool.ts'
+import { orUsage, Usage } from './usage.ts'
+
+const USAGE = 'Usage: lectern tidy IN -o OUT.wav [--strength 0..1] [--keep-length] [--no-level] [--json]'
+
+const inSeconds = (stretches: readonly Stretch[]) =>
+  stretches.map(({ start, end }) => ({ start: toSeconds(start), end: toSeconds(end) }))
+
+export async function tidy(args: string[]) {
+  const { values, positionals } = orUsage(
+    () =>
+      parseArgs({
+        args,
+        allowPositionals: true,
+        options: {
+          output: { type: 'string', short: 'o' },
+          strength: { type: 'string' },
+          'keep-length': { type: 'boolean', default: false },
+          'no-level': { type: 'boolean', default: false },
+          json: { type: 'boolean', default: false },
+        },
+      }),
+    USAGE,
+  )
+  const [input, ...more] = positionals
+  const strength = values.strength === undefined ? null : Number(values.strength)
+  if (!input || more.length > 0 || !values.output) throw new Usage(USAGE)
+  if (strength !== null && !(strength >= 0 && strength <= 1)) throw new Usage(`The strength is a number from 0 to 1.\n${USAGE}`)
+
+  const { samples, deadChannels } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), input)
+  const change = (suggested: TidyUp): TidyUp => ({
+    ...suggested,
+    ...(strength === null ? {} : { cleaning: strength }),
+    ...(values['keep-length'] ? { kept: { start: 0, end: samples.length } } : {}),
+    ...(values['no-level'] ? { level: null } : {}),
+  })
+  const { analysis, tidyUp, clip, figures } = tidyFresh(samples, change)
+  // written beside and renamed: an interrupted run leaves no half file under the wanted name
+  const beside = `${values.output}.part`
+  await writeFile(beside, writeWav(toInt16(clip), SAMPLE_RATE))
+  await rename(beside, values.output)
+
+  const result = {
+    input,
+    output: values.output,
+    seconds: { before: toSeconds(samples.length), after: toSeconds(clip.length) },
+    speech: inSeconds(analysis.speech),
+    kept: inSeconds(keptStretches(tidyUp)),
+    falseStop: analysis.falseStop && inSeconds([analysis.falseStop])[0]!,
+    roomDb: { before: analysis.roomDb, after: figures.roomDb },
+    loudnessLufs: { before: analysis.loudnessLufs, after: figures.loudnessLufs },
+    truePeakDbtp: { before: analysis.truePeakDbtp, after: figures.truePeakDbtp },
+    gainDb: figures.gainDb,
+    limitedDb: figures.limitedDb,
+    humHz: analysis.humHz,
+    clippedSamples: analysis.clippedSamples,
+    deadChannels,
+    strength: tidyUp.cleaning,
+  }
+  process.stdout.write(values.json ? `${JSON.stringify(result)}\n` : `${sentences(result).join('\n')}\n`)
+}
+
+const db = (value: number | null, unit: string) => (value === null ? 'nothing to measure' : `${value.toFixed(1)} ${unit}`)
+
+function sentences(r: {
+  output: string
+  seconds: { before: number; after: number }
+  speech: unknown[]
+  falseStop: { start: number } | null
+  roomDb: { before: number | null; after: number | null }
+  loudnessLufs: { before: number | null; after: number | null }
+  humHz: number | null
+  clippedSamples: number
+  deadChannels: number
+}): string[] {
+  return [
+    `${r.output}: ${r.seconds.before.toFixed(2)} s → ${r.seconds.after.toFixed(2)} s`,
+    r.speech.length === 0
+      ? 'No voice found: was the microphone muted? The whole recording was kept.'
+      : `Speech: ${r.speech.length} stretches`,
+    `Room: ${db(r.roomDb.before, 'dBFS')} → ${db(r.roomDb.after, 'dBFS')}`,
+    `Loudness: ${db(r.loudnessLufs.before, 'LUFS')} → ${db(r.loudnessLufs.after, 'LUFS')}`,
+    ...(r.humHz === null ? [] : [`Mains hum at ${r.humHz.toFixed(1)} Hz was taken away.`]),
+    ...(r.falseStop
+      ? [`At ${r.falseStop.start.toFixed(1)} s a few words follow a long pause; they were kept. Were they meant?`]
+      : []),
+    ...(r.clippedSamples > 0
+      ? [`${r.clippedSamples} samples touch full scale. Turn the microphone down and record again if it can be heard.`]
+      : []),
+    ...(r.deadChannels > 0 ? ['One channel carried no sound and was left out.'] : []),
+  ]
+}

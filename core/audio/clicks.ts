@@ -1,0 +1,57 @@
+/** Clicks of keys and mice between words: found by how sudden and short they are, and turned down to what is around them. */
+import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
+import { SPEAKING_HOP } from './cleaning/features.ts'
+import { applyBiquad, highPass } from './filters.ts'
+
+const PIECE = SAMPLE_RATE / 1000
+/** A click stands this far above the middle level of the 120 ms around it … */
+const STANDS_OUT = 8
+const AROUND = 60
+/** … and is over within this. */
+const LONGEST = 30 // pieces of 1 ms
+const NOBODY_SPEAKS = 0.3
+const EDGE = toSamples(0.002)
+
+/**
+ * @param samples mono, 48 kHz
+ * @param speaking probability of a voice, as `clean` tells it; clicks under words are left alone
+ * @returns stretches that hold a click, in samples, in order
+ */
+export function findClicks(samples: Float32Array, speaking: Float32Array): { start: number; end: number; level: number }[] {
+  const bright = applyBiquad(samples, highPass(1500, SAMPLE_RATE))
+  const pieces = Math.floor(bright.length / PIECE)
+  const levels = new Float32Array(pieces)
+  for (let p = 0; p < pieces; p++) {
+    let sum = 0
+    for (let i = p * PIECE; i < (p + 1) * PIECE; i++) sum += bright[i]! * bright[i]!
+    levels[p] = Math.sqrt(sum / PIECE)
+  }
+  const found: { start: number; end: number; level: number }[] = []
+  for (let p = 0; p < pieces; p++) {
+    if (levels[p]! < 1e-4) continue
+    if (speaking[Math.min(speaking.length - 1, Math.floor((p * PIECE) / SPEAKING_HOP))]! > NOBODY_SPEAKS) continue
+    const around = levels.slice(Math.max(0, p - AROUND), p + AROUND).sort()
+    const usual = around[around.length >> 1]!
+    if (levels[p]! < usual * STANDS_OUT) continue
+    let end = p
+    while (end < pieces && end - p < LONGEST && levels[end]! > usual * 2) end++
+    if (end - p >= LONGEST) continue
+    found.push({ start: p * PIECE - EDGE, end: end * PIECE + EDGE, level: usual / levels[p]! })
+    p = end
+  }
+  return found.map((click) => ({ ...click, start: Math.max(0, click.start), end: Math.min(samples.length, click.end) }))
+}
+
+/** Turns each click down to the level around it. @returns the input itself when there is none */
+export function takeClicksAway(samples: Float32Array, speaking: Float32Array): Float32Array {
+  const clicks = findClicks(samples, speaking)
+  if (clicks.length === 0) return samples
+  const out = samples.slice()
+  for (const { start, end, level } of clicks) {
+    for (let i = start; i < end; i++) {
+      const near = Math.min(1, (i - start + 0.5) / EDGE, (end - i - 0.5) / EDGE)
+      out[i] = out[i]! * (1 - near * (1 - level))
+    }
+  }
+  return out
+}

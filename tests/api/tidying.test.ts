@@ -1,0 +1,87 @@
+/** Recipes of takes on the real server: what they render, what is refused, what an upgrade renews. */
+import { afterEach, beforeEach, expect, test } from 'vitest'
+import { SAMPLES_A_COLUMN, SPECTROGRAM_BANDS } from '#core/audio/spectrogram.ts'
+import type { Lecture, Take, TidyUp } from '#core/lecture.ts'
+import { clips } from '#server/db/schema.ts'
+import { madeTake, seconds } from '#tests/sound.ts'
+import { openTestApp, type TestApp } from './harness.ts'
+
+let app: TestApp
+let lecture: Lecture
+let takeId: string
+const made = madeTake()
+const take = async (): Promise<Take> => (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes[0]!
+const put = (recipe: TidyUp | Record<string, unknown>) => app.json('PUT', `/api/takes/${takeId}/tidyUp`, recipe)
+
+beforeEach(async () => {
+  app = await openTestApp()
+  lecture = await app.newLecture()
+  takeId = await app.record(lecture.slides[0]!.id, made.samples)
+})
+afterEach(() => app.end())
+
+test('a take has a spectrogram of its whole length', async () => {
+  const { spectrogram, samples } = await take()
+  const bytes = new Uint8Array(await (await app.ask(`/api/files/${spectrogram}.spectrogram`)).arrayBuffer())
+  expect(bytes.length).toBe(Math.ceil(samples / SAMPLES_A_COLUMN) * SPECTROGRAM_BANDS)
+  const loudness = (from: number, to: number) => {
+    const part = bytes.slice(from * 50 * SPECTROGRAM_BANDS, to * 50 * SPECTROGRAM_BANDS)
+    return part.reduce((sum, v) => sum + v, 0) / part.length
+  }
+  expect(loudness(1.2, 2.4)).toBeGreaterThan(loudness(2.7, 3.1) + 20)
+})
+
+test('a stretch of a take is handed out sample for sample, and no more than half a minute', async () => {
+  const stretch = async (start: number, end: number) =>
+    new Int16Array(await (await app.ask(`/api/takes/${takeId}/samples?start=${start}&end=${end}`)).arrayBuffer())
+  const all = await stretch(0, made.samples.length)
+  expect(all.length).toBe(made.samples.length)
+  expect(await stretch(70_001, 90_000)).toEqual(all.slice(70_001, 90_000))
+  expect(await stretch(made.samples.length - 10, made.samples.length + 5000)).toEqual(all.slice(-10))
+  expect((await app.ask(`/api/takes/${takeId}/samples?start=5&end=x`)).status).toBe(422)
+})
+
+test('every part of a recipe reaches the clip', async () => {
+  const { tidyUp, clip } = await take()
+  const recipe = {
+    ...tidyUp!,
+    cleaning: 0.2,
+    level: { ...tidyUp!.level!, targetLufs: -23 },
+    cuts: [{ start: seconds(2.6), end: seconds(3) }],
+  }
+  expect((await put(recipe)).status).toBe(200)
+  await app.idle()
+  const changed = (await take()).clip!
+  expect(changed.samples).toBe(clip!.samples - seconds(0.4))
+  expect(changed.figures.loudnessLufs!).toBeCloseTo(-23, 0)
+  expect(changed.figures.roomDb!).toBeGreaterThan(clip!.figures.roomDb! - 7 + 5) // 7 quieter by level, louder by weaker cleaning
+})
+
+test('a recipe that leaves nothing, or reaches past the end, is refused with a sentence, and the one before stays', async () => {
+  const { tidyUp } = await take()
+  const nothing = await put({ ...tidyUp!, cuts: [{ start: 0, end: made.samples.length }] })
+  expect([nothing.status, ((await nothing.json()) as { error: string }).error]).toEqual([
+    422,
+    expect.stringMatching(/^Nothing of the recording/),
+  ])
+  const past = await put({ ...tidyUp!, silenced: [{ start: 0, end: made.samples.length + 1 }] })
+  expect(past.status).toBe(422)
+  expect((await put({ ...tidyUp!, cleaning: 1.5 })).status).toBe(422)
+  expect((await take()).tidyUp).toEqual(tidyUp)
+})
+
+test('a recipe of an earlier version, without the newer settings, is read with their usual values', async () => {
+  const { kept } = (await take()).tidyUp!
+  expect((await put({ kept, cuts: [], highPassHz: 70, cleaning: 0.6, roomTone: null, level: null })).status).toBe(200)
+  expect((await take()).tidyUp).toMatchObject({ hum: true, pauseCuts: [], fadeIn: { seconds: 0.008 } })
+})
+
+test('clips of an earlier engine are made again at the next start', async () => {
+  const before = (await take()).clip!
+  await app.tools.db.write((tx) => tx.delete(clips))
+  expect((await take()).clip).toBeNull()
+  await app.end(true)
+  app = await openTestApp({ dataFolder: app.dataFolder })
+  await app.idle()
+  expect((await take()).clip).toEqual(before)
+})

@@ -1,0 +1,58 @@
+/** Lets a change of strength be heard before the server has rendered it: the seen stretch, looped, cleaned by the worker. */
+import { type Remote, wrap } from 'comlink'
+import type { Take } from '#core/lecture.ts'
+import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
+import { samplesUrl } from '#web/shared/api.ts'
+import type { TidyWorker } from './tidy.worker.ts'
+import type { View } from './view.ts'
+
+/** So much is heard, from the left edge of what is seen. */
+const HEARD_S = 10
+const MARGIN_S = 1
+
+let worker: Remote<TidyWorker> | null = null
+let context: AudioContext | null = null
+let source: AudioBufferSourceNode | null = null
+let asked = 0
+
+export function stopPreview() {
+  asked++
+  source?.stop()
+  source = null
+}
+
+/**
+ * Plays the seen stretch cleaned at a strength; while one plays, the new one goes on at the same spot.
+ *
+ * @returns milliseconds until it could be heard; null when a newer wish came in between
+ */
+export async function preview(take: Take, view: View, strength: number): Promise<number | null> {
+  if (!take.tidyUp) return null
+  const mine = ++asked
+  const began = performance.now()
+  worker ??= wrap<TidyWorker>(new Worker(new URL('./tidy.worker.ts', import.meta.url), { type: 'module' }))
+  context ??= new AudioContext({ sampleRate: SAMPLE_RATE })
+  await context.resume()
+  const from = Math.max(0, toSamples(view.start - MARGIN_S))
+  const to = Math.min(take.samples, toSamples(Math.min(view.end, view.start + HEARD_S) + MARGIN_S))
+  const { highPassHz, hum } = take.tidyUp
+  const humHz = hum ? (take.analysis?.humHz ?? null) : null
+  const samples = await worker.clean(samplesUrl(take.id, from, to), humHz, strength, highPassHz)
+  if (mine !== asked) return null
+  const buffer = context.createBuffer(1, samples.length, SAMPLE_RATE)
+  buffer.copyToChannel(samples as Float32Array<ArrayBuffer>, 0)
+  const first = Math.max(0, view.start - from / SAMPLE_RATE)
+  const last = Math.min(buffer.duration, first + HEARD_S)
+  const next = new AudioBufferSourceNode(context, { buffer, loop: true, loopStart: first, loopEnd: last })
+  const gain = new GainNode(context, { gain: 10 ** ((take.clip?.figures.gainDb ?? 0) / 20) })
+  next.connect(gain).connect(context.destination)
+  const spot = source ? startedAt() : first
+  source?.stop()
+  next.start(0, first + ((((spot - first) % (last - first)) + (last - first)) % (last - first)))
+  since = { time: context.currentTime, offset: spot }
+  source = next
+  return performance.now() - began
+}
+
+let since = { time: 0, offset: 0 }
+const startedAt = () => since.offset + (context!.currentTime - since.time)

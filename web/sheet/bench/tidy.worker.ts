@@ -1,0 +1,30 @@
+/** Heavy computation of the bench, off the page: a stretch of a take is studied once, then cleaned at any strength at once. */
+import { expose, transfer } from 'comlink'
+import { type CleaningStudy, cleanStudied, studyForCleaning } from '#core/audio/cleaning/suppress.ts'
+import { takeHumAway } from '#core/audio/hum.ts'
+import { fromInt16 } from '#core/audio/pcm.ts'
+
+let studied: { url: string; samples: number; study: CleaningStudy } | null = null
+
+const worker = {
+  /**
+   * @param url of 16-bit samples of the stretch
+   * @param humHz mains hum to take away first; null for none
+   * @returns the stretch, cleaned
+   */
+  async clean(url: string, humHz: number | null, strength: number, highPassHz: number | null): Promise<Float32Array> {
+    const name = `${url} ${humHz}`
+    if (studied?.url !== name) {
+      const response = await fetch(url)
+      if (!response.ok) throw new Error(`${url} answered ${response.status}`)
+      const samples = fromInt16(new Int16Array(await response.arrayBuffer()))
+      const study = studyForCleaning(humHz === null ? samples : takeHumAway(samples, humHz), null)
+      studied = { url: name, samples: samples.length, study }
+    }
+    const cleaned = cleanStudied(studied.study, strength, highPassHz, studied.samples)
+    return transfer(cleaned, [cleaned.buffer])
+  },
+}
+
+export type TidyWorker = typeof worker
+expose(worker)

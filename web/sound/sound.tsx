@@ -1,0 +1,147 @@
+/** How all slides sound: one chart, one table, and one way to tidy them all alike. */
+import { lazy, Suspense, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { toast } from 'sonner'
+import type { RoomSettings } from '#core/audio/recipe.ts'
+import { keptTake, type Lecture } from '#core/lecture.ts'
+import { lectureSound, loudnessSpread } from '#core/lecture-sound.ts'
+import { api, sentenceOf } from '#web/shared/api.ts'
+import { decibels, lufs, plural } from '#web/shared/format.ts'
+import { isActive } from '#web/shared/ui/job-progress.tsx'
+import { Loading } from '#web/shared/ui/loading.tsx'
+import { Nowhere } from '#web/shared/ui/nowhere.tsx'
+import { TidySettings } from '#web/shared/ui/tidy-settings.tsx'
+import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { useSameForAll } from '#web/shared/use-recipe.ts'
+
+const LoudnessChart = lazy(async () => ({ default: (await import('./loudness-chart.tsx')).LoudnessChart }))
+
+const USUAL: RoomSettings = {
+  cleaning: 0.6,
+  highPassHz: 70,
+  hum: true,
+  clicks: true,
+  level: { targetLufs: -16, ceilingDbtp: -1, even: false },
+  longestPauseSeconds: null,
+}
+
+/** How far the tidying of all slides is. */
+function Progress({ lecture }: { lecture: Lecture }) {
+  const { data: jobs = [] } = api.useJobsQuery()
+  const takes = lecture.slides.map(keptTake).filter((take) => take !== null)
+  const waiting = takes.filter((take) => take.clip === null).length
+  const working = jobs.some((job) => job.kind === 'tidy' && job.lectureId === lecture.id && isActive(job))
+  if (waiting === 0 || !working) return null
+  const done = takes.length - waiting
+  return (
+    <div role="status" className="mt-3 text-sm">
+      Tidying: {done} of {plural(takes.length, 'slide')} done
+      <progress
+        className="progress progress-primary mt-1 h-1.5 w-full"
+        value={done}
+        max={takes.length}
+        aria-label="Slides tidied"
+      />
+    </div>
+  )
+}
+
+function All({ lecture }: { lecture: Lecture }) {
+  const navigate = useNavigate()
+  const sameForAll = useSameForAll(lecture)
+  const first = lecture.slides.map(keptTake).find((take) => take?.tidyUp)?.tidyUp
+  const [settings, setSettings] = useState<RoomSettings>(first ?? USUAL)
+  const sounds = lectureSound(lecture)
+  const spread = loudnessSpread(sounds, 'after')
+  const before = loudnessSpread(sounds, 'before')
+  if (sounds.length === 0)
+    return (
+      <p className="p-10 text-center font-read text-xl">
+        No slide has sound yet.{' '}
+        <Link to={`/lectures/${lecture.id}/booth`} className="link">
+          Record the first one
+        </Link>
+        , and it is tidied by itself.
+      </p>
+    )
+  return (
+    <main className="mx-auto grid w-full max-w-6xl grid-cols-[1fr_20rem] gap-8 p-6 max-lg:grid-cols-1">
+      <section aria-labelledby="sound-title" className="min-w-0">
+        <h2 id="sound-title" className="font-read text-xl font-semibold">
+          Voice and room, slide by slide
+        </h2>
+        <p className="mb-3 text-base-content/80">
+          {spread === null
+            ? 'One slide has sound.'
+            : spread <= 1
+              ? `All slides are equally loud, to within ${spread.toFixed(1)} LU${before !== null && before > 1 ? ` (as recorded they differed by ${before.toFixed(0)})` : ''}.`
+              : `The loudest and the quietest slide differ by ${spread.toFixed(1)} LU (loudness units): learners will reach for the volume. Tidy all slides to the same loudness.`}
+        </p>
+        <Suspense fallback={<Loading what="the chart" />}>
+          <LoudnessChart sounds={sounds} onChoose={(slideId) => void navigate(`/lectures/${lecture.id}/slides/${slideId}`)} />
+        </Suspense>
+        <table className="table-sm mt-4 table">
+          <thead>
+            <tr>
+              <th scope="col">Slide</th>
+              <th scope="col">Voice</th>
+              <th scope="col">Room</th>
+              <th scope="col">Cleaning</th>
+            </tr>
+          </thead>
+          <tbody>
+            {sounds.map((s) => (
+              <tr key={s.slideId}>
+                <th scope="row" className="font-normal">
+                  <Link to={`/lectures/${lecture.id}/slides/${s.slideId}`} className="hover:underline">
+                    {s.number}. {s.title || 'Without a title'}
+                  </Link>
+                </th>
+                <td className="whitespace-nowrap">
+                  {lufs(s.voice.before)} → <strong>{s.voice.after === null ? '…' : lufs(s.voice.after)}</strong>
+                </td>
+                <td className="whitespace-nowrap">
+                  {decibels(s.room.before)} → <strong>{decibels(s.room.after)}</strong>
+                </td>
+                <td>{Math.round(s.cleaning * 100)} %</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      <section aria-labelledby="all-title">
+        <h2 id="all-title" className="mb-3 font-read text-xl font-semibold">
+          Tidy all slides the same way
+        </h2>
+        <TidySettings settings={settings} onChange={setSettings} />
+        <button
+          type="button"
+          className="btn btn-primary mt-4 w-full"
+          onClick={() => {
+            const count = sameForAll(settings)
+            if (count === 0) toast('All slides are tidied like this already.')
+          }}
+        >
+          Tidy all slides like this
+        </button>
+        <p className="mt-2 text-sm text-base-content/75">
+          Curtains, cuts and silences of each slide stay as they are. Undo takes all of it back at once.
+        </p>
+        <Progress lecture={lecture} />
+      </section>
+    </main>
+  )
+}
+
+export function Sound() {
+  const { id } = useParams()
+  const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
+  if (isLoading) return <Loading what="the lecture" />
+  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  return (
+    <div className="flex min-h-dvh flex-col">
+      <TopBar lecture={lecture} />
+      <All lecture={lecture} />
+    </div>
+  )
+}
