@@ -90,6 +90,12 @@ function sentences(r: {
       : `Speech: ${r.speech.length} stretches`,
     `Room: ${db(r.roomDb.before, 'dBFS')} → ${db(r.roomDb.after, 'dBFS')}`,
     `Loudness: ${db(r.loudnessLufs.before, 'LUFS')} → ${db(r.loudnessLufs.after, 'LUFS')}`,
+    ...(r.loudnessLufs.before !== null &&
+    r.roomDb.before !== null &&
+    r.speech.length > 0 &&
+    r.loudnessLufs.before - r.roomDb.before < 10
+      ? ['The room is nearly as loud as the voice: move closer to the microphone.']
+      : []),
     ...(r.humHz === null ? [] : [`Mains hum at ${r.humHz.toFixed(1)} Hz was taken away.`]),
     ...(r.falseStop
       ? [`At ${r.falseStop.start.toFixed(1)} s a few words follow a long pause; they were kept. Were they meant?`]

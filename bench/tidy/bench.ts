@@ -41,7 +41,10 @@ export async function bench({ seed, rounds, json }: BenchOptions): Promise<Figur
   if (!hasVoices()) throw new Error(`Voices are missing. Install them: apt-get install ${PACKAGES.join(' ')}`)
   const rnnoiseAlone = await rnnoise()
   const methods: Record<string, (r: Recording) => Float32Array> = {
-    ours: (r) => (cleaned = cleanTake(r.noisy, USUAL)).samples,
+    ours: (r) => {
+      cleaned = cleanTake(r.noisy, USUAL)
+      return cleaned.samples
+    },
     'FFT denoiser': (r) => fftDenoiser(r.noisy, { start: 0, end: r.phrases[0]!.start - 4800 }),
     RNNoise: (r) => rnnoiseAlone(r.noisy),
   }

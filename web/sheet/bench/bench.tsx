@@ -78,48 +78,60 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
       action: { label: 'Undo', onClick: () => void dispatch(undo()) },
     })
   }
-  return (
-    <section aria-label={`Bench of slide ${number}`} className="grid gap-4 border-t border-base-300 px-4 pt-3 pb-5">
-      {take && <TakeSound key={take.id} lecture={lecture} take={take} slideNumber={number} />}
-      <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
-        <div className="grid content-start gap-3">
-          <Field
-            lecture={lecture}
-            slide={slide}
-            name="script"
-            label="Script"
-            rows={5}
-            hint={words > 0 && `${plural(words, 'word')}, about ${clock(expectedSeconds(words), 0)}`}
-            className="font-read text-lg leading-relaxed"
-          />
-          <div className="grid grid-cols-[1fr_2fr] gap-3">
-            <Field lecture={lecture} slide={slide} name="title" label="Title" rows={2} className="text-sm" />
-            <Field
-              lecture={lecture}
-              slide={slide}
-              name="altText"
-              label="What the picture shows"
-              rows={2}
-              hint="for those who cannot see it"
-              className="text-sm"
-            />
-          </div>
-        </div>
-        <div className="grid content-start gap-3">
-          <TakeList lecture={lecture} slide={slide} />
-          <div className="flex flex-wrap gap-2">
-            <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
-              <Mic size={15} aria-hidden /> {take ? 'Record again' : 'Record'}
-            </Link>
-            <button type="button" className="btn btn-sm btn-ghost" onClick={hide}>
-              <EyeOff size={15} aria-hidden /> {slide.hidden ? 'Show to learners' : 'Hide'}
-            </button>
-            <button type="button" className="btn btn-sm btn-ghost" onClick={remove}>
-              <Trash2 size={15} aria-hidden /> Delete
-            </button>
-          </div>
-        </div>
+  const texts = (
+    <div className="grid content-start gap-3">
+      <Field
+        lecture={lecture}
+        slide={slide}
+        name="script"
+        label="Script"
+        rows={5}
+        hint={words > 0 && `${plural(words, 'word')}, about ${clock(expectedSeconds(words), 0)}`}
+        className="font-read text-lg leading-relaxed"
+      />
+      <div className="grid grid-cols-[1fr_2fr] gap-3">
+        <Field lecture={lecture} slide={slide} name="title" label="Title" rows={2} className="text-sm" />
+        <Field
+          lecture={lecture}
+          slide={slide}
+          name="altText"
+          label="What the picture shows"
+          rows={2}
+          hint="for those who cannot see it"
+          className="text-sm"
+        />
       </div>
+    </div>
+  )
+  const takesAndActs = (
+    <div className="grid content-start gap-3">
+      <TakeList lecture={lecture} slide={slide} />
+      <div className="flex flex-wrap gap-2">
+        <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
+          <Mic size={15} aria-hidden /> {take ? 'Record again' : 'Record'}
+        </Link>
+        <button type="button" className="btn btn-sm btn-ghost" onClick={hide}>
+          <EyeOff size={15} aria-hidden /> {slide.hidden ? 'Show to learners' : 'Hide'}
+        </button>
+        <button type="button" className="btn btn-sm btn-ghost" onClick={remove}>
+          <Trash2 size={15} aria-hidden /> Delete
+        </button>
+      </div>
+    </div>
+  )
+  return (
+    <section aria-label={`Bench of slide ${number}`} className="border-t border-base-300 px-4 pt-3 pb-5">
+      {take?.sound && take.tidyUp ? (
+        <TakeSound key={take.id} lecture={lecture} take={take} slideNumber={number} below={texts} beside={takesAndActs} />
+      ) : (
+        <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
+          {texts}
+          <div className="grid content-start gap-3">
+            {take && <p className="text-sm text-base-content/75">{take.problem ?? 'Being tidied'}</p>}
+            {takesAndActs}
+          </div>
+        </div>
+      )}
     </section>
   )
 }

@@ -15,6 +15,9 @@ function Figure({ name, before, after, hint }: { name: string; before: string; a
   )
 }
 
+/** Common practice, no published source: below this a listener hears the room all the time. */
+const NOISY_BELOW_DB = 10
+
 /** Voice over room; both as loud as they are heard. */
 const over = (voice: number | null, room: number | null) => (voice === null || room === null ? null : voice - room)
 
@@ -23,6 +26,8 @@ export function TakeFigures({ take }: { take: Take }) {
   if (!analysis) return <p className="text-sm text-base-content/75">{take.problem ?? 'Being tidied'}</p>
   const after = clip?.figures
   const seconds = toSeconds(take.samples)
+  const before = over(analysis.loudnessLufs, analysis.roomDb)
+  const close = analysis.speech.length > 0 && before !== null && before < NOISY_BELOW_DB
   const clippedMs = (analysis.clippedSamples / 48_000) * 1000
   return (
     <div className="text-sm">
@@ -41,7 +46,7 @@ export function TakeFigures({ take }: { take: Take }) {
         />
         <Figure
           name="Voice over room"
-          before={decibels(over(analysis.loudnessLufs, analysis.roomDb))}
+          before={decibels(before)}
           after={after ? decibels(over(after.loudnessLufs, after.roomDb)) : '…'}
           hint="How far the voice stands out of the noise"
         />
@@ -59,6 +64,11 @@ export function TakeFigures({ take }: { take: Take }) {
         />
       </dl>
       {analysis.speech.length === 0 && <p className="mt-1 text-secondary">No voice found: was the microphone muted?</p>}
+      {close && (
+        <p className="mt-1 text-secondary">
+          The room is nearly as loud as the voice. Cleaning helps, but moving closer to the microphone helps more.
+        </p>
+      )}
       {clippedMs > 0 && (
         <p className="mt-1 text-secondary">
           {clippedMs < 1 ? 'A few peaks touch' : `${clippedMs.toFixed(0)} ms touch`} full scale. If it can be heard, turn the

@@ -10,8 +10,9 @@ import { clock, plural } from '#web/shared/format.ts'
 import { Key } from '#web/shared/ui/key-list.tsx'
 import { TidySettings } from '#web/shared/ui/tidy-settings.tsx'
 import { suggested, useRecipe, useSameForAll } from '#web/shared/use-recipe.ts'
+import { Fades } from './fades.tsx'
 import { type Heard, type TakePlayer, takePlayer } from './player.ts'
-import { preview, stopPreview } from './preview.ts'
+import { prepare, preview, stopPreview } from './preview.ts'
 import { SoundView } from './sound-view.tsx'
 import { TakeFigures } from './take-figures.tsx'
 import { reveal, type View, whole, zoom } from './view.ts'
@@ -59,7 +60,16 @@ function SelectionBar({
   )
 }
 
-export function TakeSound({ lecture, take, slideNumber }: { lecture: Lecture; take: Take; slideNumber: number }) {
+interface TakeSoundProps {
+  lecture: Lecture
+  take: Take
+  slideNumber: number
+  /** What stands under the sound, and under the controls beside it. */
+  below: ReactNode
+  beside: ReactNode
+}
+
+export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSoundProps) {
   const length = toSeconds(take.samples)
   const [view, setView] = useState<View>(() => whole(length))
   const [selection, setSelection] = useState<Stretch | null>(null)
@@ -110,8 +120,7 @@ export function TakeSound({ lecture, take, slideNumber }: { lecture: Lecture; ta
     selection &&
     player.current?.play(toSeconds(selection.start), { start: toSeconds(selection.start), end: toSeconds(selection.end) })
 
-  if (!take.sound || !take.peaks || !recipe || !take.tidyUp)
-    return <p className="text-sm text-base-content/75">{take.problem ?? 'Being tidied'}</p>
+  if (!recipe || !take.tidyUp) return null
 
   const kept = take.tidyUp
   const edit = (next: TidyUp, label: string) =>
@@ -237,8 +246,17 @@ export function TakeSound({ lecture, take, slideNumber }: { lecture: Lecture; ta
             <Act onClick={() => edit(cutOut(kept, { start: falseStop.start, end: take.samples }), 'cut')}>Cut them out</Act>
           </p>
         )}
+        <div className="mt-3">{below}</div>
       </div>
-      <div className="grid content-start gap-3">
+      {/* the stretch is studied when the controls are gone to, so that the first change is heard as soon as the later ones */}
+      {/* biome-ignore lint/a11y/useSemanticElements: a group of controls, not a form */}
+      <div
+        role="group"
+        aria-label="Tidying of this take"
+        className="grid content-start gap-3"
+        onPointerEnter={() => prepare(take, view)}
+        onFocus={() => prepare(take, view)}
+      >
         <TakeFigures take={take} />
         <TidySettings
           settings={kept}
@@ -252,6 +270,7 @@ export function TakeSound({ lecture, take, slideNumber }: { lecture: Lecture; ta
             )
           }}
         />
+        <Fades recipe={kept} onRecipe={edit} />
         <div className="flex flex-wrap gap-1.5">
           <Act onClick={() => edit(suggested(take), 'putting back to suggested')}>
             <Undo2 size={13} aria-hidden /> As suggested
@@ -269,6 +288,7 @@ export function TakeSound({ lecture, take, slideNumber }: { lecture: Lecture; ta
             Same for all slides
           </Act>
         </div>
+        {beside}
       </div>
     </div>
   )

@@ -1,0 +1,121 @@
+/** `lectern tidy` as people call it: the built command, real files, exit codes. */
+import { execFileSync, spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, describe, expect, test } from 'vitest'
+import { heardLoudness, truePeak } from '#core/audio/loudness.ts'
+import { fromInt16, rms, toDb, toInt16 } from '#core/audio/pcm.ts'
+import { writeWav } from '#core/audio/wav.ts'
+import { madeTake, noise, seconds } from '#tests/sound.ts'
+
+const folder = mkdtempSync(join(tmpdir(), 'lectern-cli-'))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+const at = (name: string) => join(folder, name)
+const file = (name: string, content: string) => {
+  writeFileSync(at(name), content)
+  return at(name)
+}
+const wav = (name: string, samples: Float32Array, rate = 48_000) => {
+  writeFileSync(at(name), writeWav(toInt16(samples), rate))
+  return at(name)
+}
+const lectern = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync('node', ['dist/server/cli.js', ...args], { encoding: 'utf8' })
+  return { status, stdout, stderr }
+}
+const samplesOf = (file: string) => {
+  const bytes = readFileSync(file)
+  expect([bytes.readUInt32LE(24), bytes.readUInt16LE(22), bytes.readUInt16LE(34)]).toEqual([48_000, 1, 16])
+  return fromInt16(new Int16Array(bytes.buffer.slice(bytes.byteOffset + 44, bytes.byteOffset + bytes.length)))
+}
+
+describe('a recording', () => {
+  const { samples, phrases } = madeTake({ room: 0.005 })
+  const input = wav('take.wav', samples)
+
+  test('comes out trimmed, clean and level, and what was found is told', () => {
+    const { status, stdout } = lectern('tidy', input, '-o', at('out.wav'), '--json')
+    expect(status).toBe(0)
+    const told = JSON.parse(stdout)
+    expect(told.speech).toHaveLength(2)
+    expect(Math.abs(told.speech[0].start - phrases[0]!.start)).toBeLessThan(0.1)
+    expect(told.roomDb.after).toBeLessThan(told.roomDb.before - 15)
+    const out = samplesOf(at('out.wav'))
+    expect(out.length / 48_000).toBeCloseTo(told.kept[0].end - told.kept[0].start, 4)
+    expect(Math.abs(heardLoudness(out) + 16)).toBeLessThan(0.3)
+    expect(truePeak(out)).toBeLessThanOrEqual(-0.95)
+    expect(existsSync(`${at('out.wav')}.part`)).toBe(false)
+  })
+  test('keeps its length and loudness when asked to', () => {
+    expect(lectern('tidy', input, '-o', at('same.wav'), '--keep-length', '--no-level').status).toBe(0)
+    const out = samplesOf(at('same.wav'))
+    expect(out.length).toBe(samples.length)
+    const voice = (x: Float32Array) => toDb(rms(x, seconds(1.1), seconds(2.4)))
+    expect(Math.abs(voice(out) - voice(samples))).toBeLessThan(0.7)
+  })
+  test('strength 0 leaves more of the room than strength 1', () => {
+    const room = (strength: string) => {
+      lectern('tidy', input, '-o', at('s.wav'), '--strength', strength, '--keep-length', '--no-level')
+      return toDb(rms(samplesOf(at('s.wav')), seconds(2.7), seconds(3.1)))
+    }
+    expect(room('0')).toBeGreaterThan(room('1') + 20)
+  })
+  test('is read whatever its name says it is', () => {
+    execFileSync('ffmpeg', ['-loglevel', 'error', '-y', '-i', input, '-c:a', 'aac', '-f', 'ipod', at('phone.mp3')])
+    expect(lectern('tidy', at('phone.mp3'), '-o', at('phone.wav')).status).toBe(0)
+    expect(samplesOf(at('phone.wav')).length).toBeGreaterThan(seconds(3))
+  })
+  test('of one living channel is as loud as that channel', () => {
+    execFileSync('ffmpeg', ['-loglevel', 'error', '-y', '-i', input, '-af', 'pan=stereo|c0=c0|c1=0*c0', at('half.wav')])
+    const { stdout } = lectern('tidy', at('half.wav'), '-o', at('half-out.wav'), '--json')
+    expect(JSON.parse(stdout).deadChannels).toBe(1)
+  })
+  test('at 8 kHz, as a telephone gives it, is tidied too', () => {
+    execFileSync('ffmpeg', ['-loglevel', 'error', '-y', '-i', input, '-ar', '8000', at('phone8.wav')])
+    const { stdout } = lectern('tidy', at('phone8.wav'), '-o', at('phone8-out.wav'), '--json')
+    expect(JSON.parse(stdout).speech).toHaveLength(2)
+  })
+})
+
+test('silence is kept whole and said to be silence', () => {
+  const { status, stdout } = lectern('tidy', wav('silence.wav', noise(0.0005, seconds(3))), '-o', at('silent-out.wav'))
+  expect(status).toBe(0)
+  expect(stdout).toContain('No voice found: was the microphone muted?')
+  expect(samplesOf(at('silent-out.wav')).length).toBe(seconds(3))
+})
+
+test('0.2 s of sound does no harm', () => {
+  expect(lectern('tidy', wav('short.wav', noise(0.1, seconds(0.2))), '-o', at('short-out.wav')).status).toBe(0)
+})
+
+describe('what cannot be done ends with 1 and one sentence', () => {
+  test.each([
+    ['a missing file', () => at('nowhere.wav'), /There is no file “nowhere.wav”/],
+    ['an empty file', () => file('empty.wav', ''), /is empty \(0 bytes\)/],
+    ['a text', () => file('notes.wav', 'these are notes\n'.repeat(50)), /cannot be read as sound/],
+    [
+      'a playlist that names another file',
+      () => file('list.wav', '#EXTM3U\n#EXTINF:1,\nfile:///etc/hostname\n'),
+      /cannot be read as sound/,
+    ],
+  ])('%s', (_, input, sentence) => {
+    const { status, stderr } = lectern('tidy', input(), '-o', at('x.wav'))
+    expect(status).toBe(1)
+    expect(stderr).toMatch(sentence)
+    expect(stderr.trim().split('\n')).toHaveLength(1)
+    expect(existsSync(at('x.wav'))).toBe(false)
+  })
+})
+
+test.each([
+  [['tidy']],
+  [['tidy', 'a.wav']],
+  [['tidy', 'a.wav', '-o', 'b.wav', '--strength', '2']],
+  [['sing']],
+  [['tidy', '--loud']],
+])('wrong usage ends with 2: %j', (args) => {
+  const { status, stderr } = lectern(...args)
+  expect(status).toBe(2)
+  expect(stderr).toContain('Usage: lectern')
+})

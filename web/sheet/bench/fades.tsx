@@ -1,0 +1,58 @@
+/** How a clip comes in and goes out. */
+import type { Fade, TidyUp } from '#core/lecture.ts'
+
+const LENGTHS: [string, number][] = [
+  ['at once', 0.008],
+  ['over 0.1 s', 0.1],
+  ['over 0.3 s', 0.3],
+  ['over 1 s', 1],
+]
+const SHAPES: [string, Fade['shape']][] = [
+  ['evenly', 'linear'],
+  ['rounded', 'equal-power'],
+]
+
+export function Fades({ recipe, onRecipe }: { recipe: TidyUp; onRecipe: (recipe: TidyUp, label: string) => void }) {
+  const row = (name: string, label: string, key: 'fadeIn' | 'fadeOut') => {
+    const fade = recipe[key]
+    const set = (change: Partial<Fade>) => onRecipe({ ...recipe, [key]: { ...fade, ...change } }, label)
+    return (
+      <div className="grid grid-cols-[5rem_1fr_6rem] items-center gap-2">
+        {name}
+        <select
+          aria-label={`${name}: how long`}
+          className="select select-xs border-edge bg-base-100"
+          value={String(fade.seconds)}
+          onChange={(event) => set({ seconds: Number(event.target.value) })}
+        >
+          {!LENGTHS.some(([, seconds]) => seconds === fade.seconds) && (
+            <option value={String(fade.seconds)}>{fade.seconds} s</option>
+          )}
+          {LENGTHS.map(([text, seconds]) => (
+            <option key={text} value={String(seconds)}>
+              {text}
+            </option>
+          ))}
+        </select>
+        <select
+          aria-label={`${name}: shape`}
+          className="select select-xs border-edge bg-base-100"
+          value={fade.shape}
+          onChange={(event) => set({ shape: event.target.value as Fade['shape'] })}
+        >
+          {SHAPES.map(([text, shape]) => (
+            <option key={shape} value={shape}>
+              {text}
+            </option>
+          ))}
+        </select>
+      </div>
+    )
+  }
+  return (
+    <div className="grid gap-2 text-sm">
+      {row('Comes in', 'fade in', 'fadeIn')}
+      {row('Goes out', 'fade out', 'fadeOut')}
+    </div>
+  )
+}
