@@ -32,6 +32,9 @@ try {
   await shoot('bench')
   await page.goto(`${lecture}/captions`)
   await shoot('captions')
+  await page.goto(`${lecture}/sound`)
+  await page.getByRole('table').waitFor()
+  await shoot('sound')
   await page.goto(`${lecture}/publish`)
   await page.getByRole('button', { name: /^Make edition/ }).waitFor()
   if ((await page.getByRole('link', { name: 'First link' }).count()) === 0) {

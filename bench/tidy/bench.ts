@@ -4,6 +4,7 @@
  */
 
 import type { Cleaned } from '#core/audio/cleaning/clean.ts'
+import { findHum } from '#core/audio/hum.ts'
 import { heardLoudness } from '#core/audio/loudness.ts'
 import { cleanTake, tidyFresh } from '#core/audio/render.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
@@ -42,7 +43,7 @@ export async function bench({ seed, rounds, json }: BenchOptions): Promise<Figur
   const rnnoiseAlone = await rnnoise()
   const methods: Record<string, (r: Recording) => Float32Array> = {
     ours: (r) => {
-      cleaned = cleanTake(r.noisy, USUAL)
+      cleaned = cleanTake(r.noisy, USUAL, findHum(r.noisy))
       return cleaned.samples
     },
     'FFT denoiser': (r) => fftDenoiser(r.noisy, { start: 0, end: r.phrases[0]!.start - 4800 }),
@@ -72,6 +73,7 @@ export async function bench({ seed, rounds, json }: BenchOptions): Promise<Figur
       edges.endsMs.push(...endsMs)
       edges.falseSpeech += falseSpeech
       edges.missed += missed
+      if (!json && falseSpeech + missed > 0) console.log(`\n${r.name}: ${falseSpeech} false, ${missed} missed`)
     }
     const { integrated } = await ebur128(r.noisy, r.noisy)
     meter = Math.max(meter, Math.abs(integrated - heardLoudness(r.noisy)))

@@ -8,16 +8,32 @@ const raw = ['-f', 's16le', '-ar', '48000', '-ac', '1']
 /** The media tool's FFT denoiser, shown where only the room is heard (its usual strength and noise floor follow from that). */
 export function fftDenoiser(noisy: Float32Array, room: Span): Float32Array {
   const [from, to] = [(room.start / 48_000).toFixed(3), (room.end / 48_000).toFixed(3)]
-  const filter = `asendcmd='${from} afftdn sn start; ${to} afftdn sn stop',afftdn=nr=20:tn=0`
+  // it answers late by its window, and drops the end: a second of silence brings all of it out
+  const filter = `apad=pad_dur=1,asendcmd='${from} afftdn sn start; ${to} afftdn sn stop',afftdn=nr=20:tn=0`
   const pcm = toInt16(noisy)
   const out = execFileSync('ffmpeg', ['-loglevel', 'error', ...raw, '-i', 'pipe:0', '-af', filter, ...raw, 'pipe:1'], {
     input: new Uint8Array(pcm.buffer, pcm.byteOffset, pcm.byteLength),
     maxBuffer: 1 << 30,
   })
   const samples = fromInt16(new Int16Array(out.buffer.slice(out.byteOffset, out.byteOffset + (out.length & ~1))))
+  fftDelay ??= delayOf(samples, noisy)
   const aligned = new Float32Array(noisy.length)
-  aligned.set(samples.subarray(0, noisy.length))
+  aligned.set(samples.subarray(fftDelay, fftDelay + noisy.length))
   return aligned
+}
+
+let fftDelay: number | null = null
+
+/** How late a signal is, in samples: the lag at which it is most like the one it was made of. */
+function delayOf(late: Float32Array, early: Float32Array): number {
+  const [from, length, most] = [Math.floor(early.length / 3), 48_000, 8192]
+  let [best, delay] = [Number.NEGATIVE_INFINITY, 0]
+  for (let lag = 0; lag < most; lag++) {
+    let sum = 0
+    for (let i = from; i < from + length; i++) sum += early[i]! * late[i + lag]!
+    if (sum > best) [best, delay] = [sum, lag]
+  }
+  return delay
 }
 
 /** RNNoise's output is late by this much in the build used; found by cross-correlation. */

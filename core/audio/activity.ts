@@ -12,7 +12,7 @@ const SHORTEST_PAUSE = steps(0.2)
 const LONE_BURST = steps(0.2)
 const LONE_GAP = steps(0.3)
 /** Soft consonants and fading last words lie just outside of what is sure. */
-const [PAD_START, PAD_END] = [toSamples(0.015), toSamples(0.04)]
+const [PAD_START, PAD_END] = [toSamples(0.022), toSamples(0.044)]
 
 interface Run {
   from: number

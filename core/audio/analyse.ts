@@ -2,7 +2,6 @@
 import { type TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { findSpeech, roomLevel } from './activity.ts'
-import { findHum } from './hum.ts'
 import { heardLoudness, truePeak } from './loudness.ts'
 import { falseStop } from './pauses.ts'
 
@@ -29,8 +28,9 @@ function countClipped(samples: Float32Array): number {
 /**
  * @param samples the whole take, mono, 48 kHz
  * @param speaking probability of a voice in it, as `clean` tells it
+ * @param humHz mains hum in it, as `findHum` tells it
  */
-export function analyse(samples: Float32Array, speaking: Float32Array): TakeAnalysis {
+export function analyse(samples: Float32Array, speaking: Float32Array, humHz: number | null): TakeAnalysis {
   const speech = findSpeech(speaking, samples.length)
   return {
     speech,
@@ -38,7 +38,7 @@ export function analyse(samples: Float32Array, speaking: Float32Array): TakeAnal
     loudnessLufs: finite(heardLoudness(samples)),
     truePeakDbtp: finite(truePeak(samples)),
     clippedSamples: countClipped(samples),
-    humHz: findHum(samples),
+    humHz,
     falseStop: falseStop(speech),
   }
 }

@@ -73,13 +73,12 @@ export type CleaningRecipe = Pick<TidyUp, 'cleaning' | 'highPassHz' | 'hum' | 'c
 /**
  * Cleans the whole take, so that a moved curtain changes nothing in the middle.
  *
- * @param humHz mains hum to take away, where the recipe says so; undefined to find it
+ * @param humHz mains hum in it, as `findHum` tells it; it is taken away where the recipe says so
  * @returns as long as the take; the take itself where the recipe leaves everything
  */
-export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz?: number | null): Cleaned {
+export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): Cleaned {
   const samples = numbersOnly(take)
-  const hum = recipe.hum ? (humHz === undefined ? findHum(samples) : humHz) : null
-  const cleaned = clean(hum === null ? samples : takeHumAway(samples, hum), {
+  const cleaned = clean(recipe.hum && humHz !== null ? takeHumAway(samples, humHz) : samples, {
     strength: recipe.cleaning,
     highPassHz: recipe.highPassHz,
     roomTone: recipe.roomTone,
@@ -126,8 +125,10 @@ export function render(
 /** A fresh take: cleaned once, and from that both what is to know of it and its clip. */
 export function tidyFresh(samples: Float32Array, change: (suggested: TidyUp, analysis: TakeAnalysis) => TidyUp = (s) => s) {
   const usual = suggestTidyUp({ speech: [] }, samples.length)
-  const cleaned = cleanTake(samples, usual)
-  const analysis = analyse(numbersOnly(samples), cleaned.speaking)
+  const numbers = numbersOnly(samples)
+  const humHz = findHum(numbers)
+  const cleaned = cleanTake(numbers, usual, humHz)
+  const analysis = analyse(numbers, cleaned.speaking, humHz)
   const tidyUp = change(suggestTidyUp(analysis, samples.length), analysis)
   const same = (['cleaning', 'highPassHz', 'hum', 'clicks', 'roomTone'] as const).every((key) => tidyUp[key] === usual[key])
   return { analysis, tidyUp, ...render(samples, tidyUp, analysis, same ? cleaned : undefined) }

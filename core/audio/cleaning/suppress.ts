@@ -16,7 +16,7 @@ const ALPHA = 0.94
 const LEAST_XI = 10 ** (-18 / 10)
 /** The voice model's share in the a-priori ratio and in the gain; the statistical part has the rest. */
 const MODEL_IN_XI = 0.4
-const MODEL_IN_GAIN = 0.6
+const MODEL_IN_GAIN = 0.65
 /** Where the voice stands far out of the noise the model has nothing to add and only takes away: its say fades between these, in bels. */
 const [MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE] = [1.0, 2.2]
 const modelSay = (logXi: number) =>

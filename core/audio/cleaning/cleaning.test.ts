@@ -1,0 +1,174 @@
+/** The parts of the cleaner, each on its own, and what holds for the whole. */
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { siSdr } from '#bench/measure/signal.ts'
+import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
+import { expint1 } from '../exponential-integral.ts'
+import { rms, toDb } from '../pcm.ts'
+import { clean } from './clean.ts'
+import { BAND_EDGES, bandLevels, FEATURES, featuresAt } from './features.ts'
+import { logMmseGain, roughLog10 } from './gain.ts'
+import { firstNoise, trackNoise } from './noise.ts'
+import { BIN_HZ, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
+import { cleanStudied, floorsAt, highPassGain, studyForCleaning } from './suppress.ts'
+import { voiceMask } from './voice-model.ts'
+
+const USUAL = { strength: 0.6, highPassHz: 70, roomTone: null }
+const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))
+
+describe('units and bands', () => {
+  test('every bin belongs to exactly one unit', () => {
+    expect(UNIT_EDGES[0]).toBe(0)
+    expect(UNIT_EDGES.at(-1)).toBe(513)
+    for (let u = 0; u < UNITS; u++) expect(UNIT_EDGES[u + 1]!).toBeGreaterThan(UNIT_EDGES[u]!)
+  })
+  test('the model’s bands reach from 94 Hz to 8 kHz without a gap', () => {
+    expect(UNIT_EDGES[BAND_EDGES[0]!]! * BIN_HZ).toBeCloseTo(93.75, 2)
+    expect(UNIT_EDGES[BAND_EDGES.at(-1)!]! * BIN_HZ).toBeCloseTo(8062.5, 1)
+    expect(BAND_EDGES.at(-1)).toBe(VOICE_UNITS)
+  })
+  test('features are written in full, at the edges too', () => {
+    const spectrum = spectrumOf(noise(0.1, seconds(0.3)))
+    const levels = bandLevels(spectrum, trackNoise(spectrum, firstNoise(spectrum, null)))
+    for (const step of [0, levels.steps - 1]) {
+      const into = new Float32Array(FEATURES).fill(99)
+      featuresAt(levels, step, into)
+      expect(into.every((v) => v >= -0.5 && v <= 2.5)).toBe(true)
+    }
+  })
+})
+
+describe('gains', () => {
+  test('the quick logarithm is true to 0.003', () => {
+    fc.assert(fc.property(fc.double({ min: -12, max: 6, noNaN: true }), (x) => Math.abs(roughLog10(10 ** x) - x) < 0.003))
+  })
+  test('the table of the gain agrees with its formula to 1 % (Ephraim & Malah 1985, equation 20)', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -2, max: 2, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true }), (a, b) => {
+        const [xi, gamma] = [10 ** a, 10 ** b]
+        const v = (xi / (1 + xi)) * gamma
+        if (v < 1e-3) return
+        const exact = (xi / (1 + xi)) * Math.exp(expint1(v) / 2)
+        expect(Math.abs(logMmseGain(xi, gamma) / exact - 1)).toBeLessThan(0.03)
+      }),
+    )
+  })
+  test('the high-pass is 3 dB down at its corner and falls by 24 dB an octave (Butterworth, fourth order)', () => {
+    const at = (hz: number) => 20 * Math.log10(highPassGain(hz, 2))
+    expect(at(2 * BIN_HZ)).toBeCloseTo(-3.01, 2)
+    expect(at(8 * BIN_HZ) - at(16 * BIN_HZ)).toBeCloseTo(24, 0)
+    expect(highPassGain(null, 0)).toBe(1)
+  })
+  test('both floors fall with the strength and begin at nothing', () => {
+    expect(floorsAt(0)).toEqual({ speechDb: -0, pauseDb: -0 })
+    let last = floorsAt(0)
+    for (let s = 0.05; s <= 1; s += 0.05) {
+      const next = floorsAt(s)
+      expect(next.speechDb).toBeLessThan(last.speechDb)
+      expect(next.pauseDb).toBeLessThan(last.pauseDb)
+      last = next
+    }
+  })
+})
+
+describe('the followed noise', () => {
+  const meanDb = (values: Float32Array, from: number, to: number) => {
+    const part = values.slice(from * UNITS, to * UNITS)
+    return 10 * Math.log10(part.reduce((a, b) => a + b, 0) / part.length)
+  }
+  const followed = (x: Float32Array) => {
+    const spectrum = spectrumOf(x)
+    return { spectrum, noise: trackNoise(spectrum, firstNoise(spectrum, null)) }
+  }
+  test('is as strong as steady noise, to 1.5 dB', () => {
+    const { spectrum, noise: found } = followed(noise(0.02, seconds(4), 3))
+    expect(Math.abs(meanDb(found, 100, 600) - meanDb(spectrum.power, 100, 600))).toBeLessThan(1.5)
+  })
+  test('rises with a room that becomes louder by 8 dB', () => {
+    const x = noise(0.01, seconds(8), 3).map((v, i) => (i > seconds(4) ? v * 2.5 : v))
+    const { noise: found } = followed(x)
+    const frame = (s: number) => Math.round((s * 48_000) / 256)
+    expect(meanDb(found, frame(6), frame(7.5)) - meanDb(found, frame(1), frame(3))).toBeCloseTo(8, 0)
+  })
+  test('a pointed-at room is believed', () => {
+    const x = lay(noise(0.001, seconds(4), 3), noise(0.05, seconds(1), 8), seconds(2))
+    const spectrum = spectrumOf(x)
+    const [found, pointed] = [firstNoise(spectrum, null), firstNoise(spectrum, { start: seconds(2.1), end: seconds(2.9) })]
+    expect(10 * Math.log10(pointed[50]! / found[50]!)).toBeGreaterThan(25)
+  })
+})
+
+describe('the voice model', () => {
+  const maskOf = (x: Float32Array) => {
+    const spectrum = spectrumOf(x)
+    return voiceMask(bandLevels(spectrum, trackNoise(spectrum, firstNoise(spectrum, null))))
+  }
+  const mean = (values: Float32Array, from: number, to: number) => {
+    const part = values.slice(Math.round((from * 48_000) / 512), Math.round((to * 48_000) / 512))
+    return part.reduce((a, b) => a + b, 0) / part.length
+  }
+  test('hears somebody speak, and nobody in the pause', () => {
+    const { speaking } = maskOf(lay(noise(0.01, seconds(4), 3), voice(0.3, seconds(1.5)), seconds(1)))
+    expect(mean(speaking, 1.2, 2.3)).toBeGreaterThan(0.9)
+    expect(mean(speaking, 3, 3.8)).toBeLessThan(0.1)
+  })
+  test('gives gains between nothing and all', () => {
+    const { gain } = maskOf(lay(noise(0.01, seconds(2), 3), voice(0.3, seconds(1)), seconds(0.5)))
+    expect(gain.every((g) => g >= 0 && g <= 1)).toBe(true)
+  })
+})
+
+describe('the whole', () => {
+  const take = lay(lay(noise(0.01, seconds(5), 3), voice(0.3, seconds(1.2)), seconds(1)), voice(0.2, seconds(1), 5), seconds(3))
+
+  test('does not depend on how loud the recording is', () => {
+    const loud = clean(take, USUAL).samples
+    const quiet = clean(
+      take.map((v) => v / 8),
+      USUAL,
+    ).samples
+    const error = loud.map((v, i) => v - 8 * quiet[i]!)
+    expect(toDb(rms(error) / rms(loud))).toBeLessThan(-40)
+  })
+  test('moves with the recording', () => {
+    const shift = 512 * 20
+    const later = new Float32Array(take.length + shift)
+    later.set(noise(0.01, shift, 77))
+    later.set(take, shift)
+    const [a, b] = [clean(take, USUAL).samples, clean(later, USUAL).samples.subarray(shift)]
+    const error = a.map((v, i) => v - b[i]!)
+    expect(level(error, 1.2, 2) - level(a, 1.2, 2)).toBeLessThan(-25)
+  })
+  test('leaves a recording alone that is clean already', () => {
+    const studio = lay(
+      lay(new Float32Array(seconds(5)), voice(0.3, seconds(1.2)), seconds(1)),
+      voice(0.2, seconds(1), 5),
+      seconds(3),
+    )
+    expect(siSdr(studio, clean(studio, USUAL).samples)).toBeGreaterThan(40)
+  })
+  test('brings the recording nearer to the clean one', () => {
+    const studio = lay(
+      lay(new Float32Array(seconds(5)), voice(0.3, seconds(1.2)), seconds(1)),
+      voice(0.2, seconds(1), 5),
+      seconds(3),
+    )
+    const y = clean(take, USUAL).samples
+    expect(siSdr(studio, y)).toBeGreaterThan(siSdr(studio, take) + 5)
+  })
+  test('no strength makes the voice itself more than 1 dB quieter', () => {
+    for (const strength of [0.3, 0.6, 1])
+      expect(Math.abs(level(clean(take, { ...USUAL, strength }).samples, 1.1, 2.1) - level(take, 1.1, 2.1))).toBeLessThan(1)
+  })
+  test('a study is not used up: the same strength gives the same samples again', () => {
+    const study = studyForCleaning(take, null)
+    const first = cleanStudied(study, 0.6, 70, take.length)
+    cleanStudied(study, 1, null, take.length)
+    expect(cleanStudied(study, 0.6, 70, take.length)).toEqual(first)
+  })
+  test('a low rumble goes and a low voice stays', () => {
+    const low = sine(110, 0.1, seconds(3))
+    const y = clean(lay(low.slice(), sine(25, 0.1, seconds(3)), 0), { ...USUAL, strength: 0 }).samples
+    expect(Math.abs(level(y, 1, 2) - level(low, 1, 2))).toBeLessThan(1)
+  })
+})
