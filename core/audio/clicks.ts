@@ -1,6 +1,6 @@
 /** Clicks of keys and mice between words: found by how sudden and short they are, and turned down to what is around them. */
+import type { Stretch } from '#core/lecture.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
-import { SPEAKING_HOP } from './cleaning/features.ts'
 import { applyBiquad, highPass } from './filters.ts'
 
 const PIECE = SAMPLE_RATE / 1000
@@ -9,15 +9,14 @@ const STANDS_OUT = 8
 const AROUND = 60
 /** … and is over within this. */
 const LONGEST = 30 // pieces of 1 ms
-const NOBODY_SPEAKS = 0.3
 const EDGE = toSamples(0.002)
 
 /**
  * @param samples mono, 48 kHz
- * @param speaking probability of a voice, as `clean` tells it; clicks under words are left alone
+ * @param speech where the voice is; clicks under words are left alone
  * @returns stretches that hold a click, in samples, in order
  */
-export function findClicks(samples: Float32Array, speaking: Float32Array): { start: number; end: number; level: number }[] {
+export function findClicks(samples: Float32Array, speech: readonly Stretch[]): { start: number; end: number; level: number }[] {
   const bright = applyBiquad(samples, highPass(1500, SAMPLE_RATE))
   const pieces = Math.floor(bright.length / PIECE)
   const levels = new Float32Array(pieces)
@@ -29,7 +28,7 @@ export function findClicks(samples: Float32Array, speaking: Float32Array): { sta
   const found: { start: number; end: number; level: number }[] = []
   for (let p = 0; p < pieces; p++) {
     if (levels[p]! < 1e-4) continue
-    if (speaking[Math.min(speaking.length - 1, Math.floor((p * PIECE) / SPEAKING_HOP))]! > NOBODY_SPEAKS) continue
+    if (speech.some((s) => p * PIECE >= s.start && p * PIECE < s.end)) continue
     const around = levels.slice(Math.max(0, p - AROUND), p + AROUND).sort()
     const usual = around[around.length >> 1]!
     if (levels[p]! < usual * STANDS_OUT) continue
@@ -43,8 +42,8 @@ export function findClicks(samples: Float32Array, speaking: Float32Array): { sta
 }
 
 /** Turns each click down to the level around it. @returns the input itself when there is none */
-export function takeClicksAway(samples: Float32Array, speaking: Float32Array): Float32Array {
-  const clicks = findClicks(samples, speaking)
+export function takeClicksAway(samples: Float32Array, speech: readonly Stretch[]): Float32Array {
+  const clicks = findClicks(samples, speech)
   if (clicks.length === 0) return samples
   const out = samples.slice()
   for (const { start, end, level } of clicks) {

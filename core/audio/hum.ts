@@ -11,6 +11,8 @@ const WINDOW_S = 3
 const STANDS_OUT_DB = 10
 /** Two harmonics are enough when they stand out by this much. */
 const SURELY_DB = 18
+/** One alone, when it stands out by this much: nothing else in a quiet moment is so steady. */
+const ALONE_DB = 28
 
 /** Means of so many samples: a coarse low-pass that is good enough below 1 kHz. */
 function lowered(samples: Float32Array): Float64Array {
@@ -94,7 +96,8 @@ export function findHum(samples: Float32Array): number | null {
     })
     const total = standing.reduce((sum, over) => sum + over, 0)
     // noise alone lets one or two harmonics stand out by chance, but not far
-    const sure = standing.length >= 3 || (standing.length === 2 && total > 2 * SURELY_DB)
+    const sure =
+      standing.length >= 3 || (standing.length === 2 && total > 2 * SURELY_DB) || standing.some((over) => over > ALONE_DB)
     if (sure && total > (best?.total ?? 0)) best = { hz, total }
   }
   return best?.hz ?? null

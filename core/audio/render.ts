@@ -2,7 +2,7 @@
 import type { ClipFigures, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
-import { roomLevel } from './activity.ts'
+import { findSpeech, roomLevel } from './activity.ts'
 import { analyse, suggestTidyUp } from './analyse.ts'
 import { type Cleaned, clean } from './cleaning/clean.ts'
 import { takeClicksAway } from './clicks.ts'
@@ -83,7 +83,8 @@ export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: num
     highPassHz: recipe.highPassHz,
     roomTone: recipe.roomTone,
   })
-  return recipe.clicks ? { ...cleaned, samples: takeClicksAway(cleaned.samples, cleaned.speaking) } : cleaned
+  if (!recipe.clicks) return cleaned
+  return { ...cleaned, samples: takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, samples.length)) }
 }
 
 /**

@@ -1,53 +1,56 @@
 /** Short-time Fourier transform with perfect reconstruction: square-root Hann window, both ways. */
-import { type RealFft, realFft } from './fft.ts'
+import { FRAMES_TOGETHER, kernels } from './kernels/kernels.ts'
+
+/** Samples under a window, and from one window to the next. */
+export const SIZE = 1024
+export const HOP = 256
+export const BINS = SIZE / 2 + 1
 
 export interface Stft {
-  size: number
-  hop: number
-  bins: number
   frames: number
-  /** Row by row: `frames × bins`. */
+  /** Row by row: `frames × BINS`. */
   re: Float32Array
   im: Float32Array
 }
 
-/** @returns periodic square-root Hann window */
-function sqrtHann(size: number): Float64Array {
-  return Float64Array.from({ length: size }, (_, i) => Math.sin((Math.PI * i) / size))
+/** Overlapping squared windows add up to this. */
+const OVERLAP = SIZE / HOP / 2
+/** Frames that go through the kernels' memory at a time. */
+const CHUNK = 64
+const SPAN = (CHUNK - 1) * HOP + SIZE
+
+/** Places in the kernels' memory, in floats. */
+function places() {
+  const { free, floats } = kernels()
+  const signal = Math.ceil(free() / 16) * 4
+  const re = signal + SPAN
+  const im = re + FRAMES_TOGETHER * BINS + 3
+  return { floats, signal, re, im }
 }
 
-/**
- * @param samples any length; padded with `size` zeros on both sides, so that edges are reconstructed too
- * @param size window length, a power of two
- * @param hop at most size / 2
- */
-export function stft(samples: Float32Array, size: number, hop: number): Stft {
-  const fft: RealFft = realFft(size)
-  const window = sqrtHann(size)
-  const frames = Math.ceil((samples.length + size) / hop)
-  const { bins } = fft
-  const re = new Float32Array(frames * bins)
-  const im = new Float32Array(frames * bins)
-  const input = new Float64Array(size)
-  const [fr, fi] = [new Float64Array(bins), new Float64Array(bins)]
-  for (let f = 0; f < frames; f++) {
-    const start = f * hop - size + hop
-    if (start >= 0 && start + size <= samples.length) {
-      for (let i = 0; i < size; i++) input[i] = samples[start + i]! * window[i]!
-    } else {
-      for (let i = 0; i < size; i++) {
-        const at = start + i
-        input[i] = at >= 0 && at < samples.length ? samples[at]! * window[i]! : 0
-      }
-    }
-    fft.forward(input, fr, fi)
-    const row = f * bins
-    for (let k = 0; k < bins; k++) {
-      re[row + k] = fr[k]!
-      im[row + k] = fi[k]!
+/** First sample under a frame's window; the first frames lie partly before the signal, so that its edges are reconstructed too. */
+export const frameStart = (frame: number) => frame * HOP - SIZE + HOP
+
+/** @param samples any length; beyond its ends there is silence */
+export function stft(samples: Float32Array): Stft {
+  const frames = Math.ceil((samples.length + SIZE) / HOP)
+  const re = new Float32Array(frames * BINS)
+  const im = new Float32Array(frames * BINS)
+  const { forward4 } = kernels()
+  const at = places()
+  for (let first = 0; first < frames; first += CHUNK) {
+    const start = frameStart(first)
+    at.floats.fill(0, at.signal, at.signal + SPAN)
+    const [from, to] = [Math.max(0, start), Math.min(samples.length, start + SPAN)]
+    if (to > from) at.floats.set(samples.subarray(from, to), at.signal + from - start)
+    for (let f = first; f < Math.min(frames, first + CHUNK); f += FRAMES_TOGETHER) {
+      forward4((at.signal + (f - first) * HOP) * 4, HOP, at.re * 4, at.im * 4)
+      const values = Math.min(FRAMES_TOGETHER, frames - f) * BINS
+      re.set(at.floats.subarray(at.re, at.re + values), f * BINS)
+      im.set(at.floats.subarray(at.im, at.im + values), f * BINS)
     }
   }
-  return { size, hop, bins, frames, re, im }
+  return { frames, re, im }
 }
 
 /**
@@ -55,25 +58,22 @@ export function stft(samples: Float32Array, size: number, hop: number): Stft {
  *
  * @param length of the signal in samples
  */
-export function inverseStft(spectrum: Stft, length: number): Float32Array<ArrayBuffer> {
-  const { size, hop, bins, frames } = spectrum
-  const fft = realFft(size)
-  const window = sqrtHann(size)
+export function inverseStft({ frames, re, im }: Stft, length: number): Float32Array<ArrayBuffer> {
   const out = new Float32Array(length)
-  const weight = size / hop / 2 // overlapping squared windows add up to this
-  for (let i = 0; i < size; i++) window[i] = window[i]! / weight
-  const output = new Float64Array(size)
-  const [fr, fi] = [new Float64Array(bins), new Float64Array(bins)]
-  for (let f = 0; f < frames; f++) {
-    const row = f * bins
-    for (let k = 0; k < bins; k++) {
-      fr[k] = spectrum.re[row + k]!
-      fi[k] = spectrum.im[row + k]!
+  const { inverse4 } = kernels()
+  const at = places()
+  for (let first = 0; first < frames; first += CHUNK) {
+    at.floats.fill(0, at.signal, at.signal + SPAN)
+    for (let f = first; f < Math.min(frames, first + CHUNK); f += FRAMES_TOGETHER) {
+      const values = Math.min(FRAMES_TOGETHER, frames - f) * BINS
+      at.floats.fill(0, at.re, at.im + FRAMES_TOGETHER * BINS)
+      at.floats.set(re.subarray(f * BINS, f * BINS + values), at.re)
+      at.floats.set(im.subarray(f * BINS, f * BINS + values), at.im)
+      inverse4(at.re * 4, at.im * 4, HOP, (at.signal + (f - first) * HOP) * 4, 1 / OVERLAP)
     }
-    fft.inverse(fr, fi, output)
-    const start = f * hop - size + hop
-    const end = Math.min(size, length - start)
-    for (let i = Math.max(0, -start); i < end; i++) out[start + i] = out[start + i]! + output[i]! * window[i]!
+    const start = frameStart(first)
+    const end = Math.min(length, start + SPAN)
+    for (let i = Math.max(0, start); i < end; i++) out[i] = out[i]! + at.floats[at.signal + i - start]!
   }
   return out
 }

@@ -42,6 +42,7 @@ export const guard = (publicHosts: readonly string[]) =>
 
 const POLICY = [
   "default-src 'self'",
+  "script-src 'self' 'wasm-unsafe-eval'", // the sound core's inner loops are WebAssembly
   "img-src 'self' data: blob:",
   "media-src 'self' blob:",
   "style-src 'self' 'unsafe-inline'", // positions and lengths of the time axis are style attributes

@@ -1,6 +1,8 @@
 /** What the voice model looks at: how far each band stands out of its noise, and how peaked it is, around a moment. */
+
+import { HOP } from '../stft.ts'
 import { roughLog10 } from './gain.ts'
-import { HOP, type Spectrum, UNITS } from './spectrum.ts'
+import { type Spectrum, UNITS } from './spectrum.ts'
 
 /** Band edges in units, up to 8 kHz: about as wide as the ear's own bands, two bins at least. */
 export const BAND_EDGES: readonly number[] = [

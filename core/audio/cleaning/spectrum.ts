@@ -1,14 +1,11 @@
 /** The short-time spectrum the cleaner works on: complex bins to be weighted, and powers in units that are cheap to follow. */
-import { type Stft, stft } from '../stft.ts'
+import { BINS, frameStart, SIZE, type Stft, stft } from '../stft.ts'
 
-export const SIZE = 1024
-export const HOP = 256
 export const BIN_HZ = 48_000 / SIZE
 /** Up to 4 kHz each bin is a unit; above, where harmonics can hardly be told apart, two are one, and above 8 kHz eight. */
 const SINGLES_END = 86
 const PAIRS_END = 172
 const WIDE = 8
-const BINS = SIZE / 2 + 1
 
 /** First bins of all units, and one past the last. */
 export const UNIT_EDGES: readonly number[] = (() => {
@@ -31,11 +28,11 @@ const LEAST = 1e-14
 
 /** @param samples mono, 48 kHz */
 export function spectrumOf(samples: Float32Array): Spectrum {
-  const s = stft(samples, SIZE, HOP)
-  const { frames, bins, re, im } = s
+  const s = stft(samples)
+  const { frames, re, im } = s
   const power = new Float32Array(frames * UNITS)
   for (let f = 0; f < frames; f++) {
-    const row = f * bins
+    const row = f * BINS
     const out = f * UNITS
     for (let k = 0; k < SINGLES_END; k++) power[out + k] = re[row + k]! * re[row + k]! + im[row + k]! * im[row + k]! + LEAST
     for (let u = SINGLES_END; u < UNITS; u++) {
@@ -50,4 +47,4 @@ export function spectrumOf(samples: Float32Array): Spectrum {
 }
 
 /** First sample under the middle of a frame's window. */
-export const frameMiddle = (frame: number) => frame * HOP - SIZE + HOP + SIZE / 2
+export const frameMiddle = (frame: number) => frameStart(frame) + SIZE / 2

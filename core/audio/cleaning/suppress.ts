@@ -4,11 +4,11 @@
  */
 import type { Stretch } from '#core/lecture.ts'
 import { findSpeech } from '../activity.ts'
-import { inverseStft } from '../stft.ts'
+import { BINS, HOP, inverseStft, SIZE } from '../stft.ts'
 import { BAND_EDGES, BANDS, bandLevels, SPEAKING_HOP, STRIDE } from './features.ts'
 import { logMmseGain, roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
-import { BIN_HZ, frameMiddle, HOP, SIZE, type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
+import { BIN_HZ, frameMiddle, type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
 import { type VoiceMask, voiceMask } from './voice-model.ts'
 
 /** Decision-directed smoothing (Ephraim & Malah 1984, equation 51). */
@@ -278,7 +278,7 @@ export function cleanStudied(
       }
     }
     for (let u = 0; u < UNITS; u++) weights[u] = tenTo(wet * logGain[u]! + rumble[u]!)
-    const at = f * s.bins
+    const at = f * BINS
     for (let u = 0; u < UNITS; u++) {
       const w = weights[u]!
       const to = UNIT_EDGES[u + 1]!
@@ -288,5 +288,5 @@ export function cleanStudied(
       }
     }
   })
-  return inverseStft({ ...s, re, im }, length)
+  return inverseStft({ frames, re, im }, length)
 }

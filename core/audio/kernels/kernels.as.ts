@@ -1,0 +1,255 @@
+/**
+ * The two inner loops of the cleaner in AssemblyScript, for WebAssembly with SIMD: Fourier transforms of four frames side by side, and
+ * one layer of the voice model for sixteen steps side by side. Built by tools/build-kernels.ts into wasm.ts.
+ */
+
+// ── transforms of real frames of 1024 samples, four at a time; a value of all four is one vector
+
+const SIZE: i32 = 1024
+const HALF: i32 = 512
+const BINS: i32 = 513
+const V: usize = 16
+
+/** Static places: tables, then work space. All in bytes. */
+const COS = memory.data(512 * 4, 16)
+const SIN = memory.data(512 * 4, 16)
+const REVERSED = memory.data(512 * 4, 16)
+const WINDOW = memory.data(1024 * 4, 16)
+const ZR = memory.data(512 * 16, 16)
+const ZI = memory.data(512 * 16, 16)
+const ROWS = memory.data(1024 * 4 * 4, 16)
+
+/** Fills the tables. Called once. */
+export function prepare(): void {
+  for (let i = 0; i < HALF; i++) {
+    const angle: f64 = (2 * Math.PI * <f64>i) / <f64>SIZE
+    store<f32>(COS + i * 4, <f32>Math.cos(angle))
+    store<f32>(SIN + i * 4, <f32>Math.sin(angle))
+  }
+  for (let i = 1; i < HALF; i++) {
+    const half = load<u32>(REVERSED + (i >> 1) * 4) >> 1
+    store<u32>(REVERSED + i * 4, half | (i & 1 ? HALF >> 1 : 0))
+  }
+  for (let i = 0; i < SIZE; i++) store<f32>(WINDOW + i * 4, <f32>Math.sin((Math.PI * <f64>i) / <f64>SIZE))
+}
+
+// @ts-ignore: decorator
+@inline
+function at(base: usize, i: i32): v128 {
+  return v128.load(base + (<usize>i) * V)
+}
+// @ts-ignore: decorator
+@inline
+function put(base: usize, i: i32, value: v128): void {
+  v128.store(base + (<usize>i) * V, value)
+}
+// @ts-ignore: decorator
+@inline
+function add(a: v128, b: v128): v128 {
+  return f32x4.add(a, b)
+}
+// @ts-ignore: decorator
+@inline
+function sub(a: v128, b: v128): v128 {
+  return f32x4.sub(a, b)
+}
+// @ts-ignore: decorator
+@inline
+function mul(a: v128, b: v128): v128 {
+  return f32x4.mul(a, b)
+}
+
+/** In-place transform of 512 complex values in bit-reversed order: one radix-2 stage, then two stages at a time. */
+function butterflies(): void {
+  for (let a = 0; a < HALF; a += 2) {
+    const r0 = at(ZR, a)
+    const i0 = at(ZI, a)
+    const r1 = at(ZR, a + 1)
+    const i1 = at(ZI, a + 1)
+    put(ZR, a, add(r0, r1))
+    put(ZI, a, add(i0, i1))
+    put(ZR, a + 1, sub(r0, r1))
+    put(ZI, a + 1, sub(i0, i1))
+  }
+  for (let span = 2; span < HALF; span *= 4) {
+    const stride = HALF / (2 * span)
+    for (let k = 0; k < span; k++) {
+      const c1 = v128.load32_splat(COS + (2 * k * stride) * 4)
+      const s1 = v128.load32_splat(SIN + (2 * k * stride) * 4)
+      const c2 = v128.load32_splat(COS + (k * stride) * 4)
+      const s2 = v128.load32_splat(SIN + (k * stride) * 4)
+      for (let a = k; a < HALF; a += 4 * span) {
+        const b = a + span
+        const c = b + span
+        const d = c + span
+        const xbr = at(ZR, b)
+        const xbi = at(ZI, b)
+        const xdr = at(ZR, d)
+        const xdi = at(ZI, d)
+        const br = add(mul(xbr, c1), mul(xbi, s1))
+        const bi = sub(mul(xbi, c1), mul(xbr, s1))
+        const dr = add(mul(xdr, c1), mul(xdi, s1))
+        const di = sub(mul(xdi, c1), mul(xdr, s1))
+        const xar = at(ZR, a)
+        const xai = at(ZI, a)
+        const xcr = at(ZR, c)
+        const xci = at(ZI, c)
+        const ar1 = add(xar, br)
+        const ai1 = add(xai, bi)
+        const br1 = sub(xar, br)
+        const bi1 = sub(xai, bi)
+        const cr = add(xcr, dr)
+        const ci = add(xci, di)
+        const er = sub(xcr, dr)
+        const ei = sub(xci, di)
+        const cr1 = add(mul(cr, c2), mul(ci, s2))
+        const ci1 = sub(mul(ci, c2), mul(cr, s2))
+        const dr1 = sub(mul(ei, c2), mul(er, s2))
+        const di1 = add(mul(er, c2), mul(ei, s2)) // subtracted below: its sign is turned
+        put(ZR, a, add(ar1, cr1))
+        put(ZI, a, add(ai1, ci1))
+        put(ZR, c, sub(ar1, cr1))
+        put(ZI, c, sub(ai1, ci1))
+        put(ZR, b, add(br1, dr1))
+        put(ZI, b, sub(bi1, di1))
+        put(ZR, d, sub(br1, dr1))
+        put(ZI, d, add(bi1, di1))
+      }
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function lanes(base: usize, step: usize): v128 {
+  return f32x4.replace_lane(
+    f32x4.replace_lane(
+      f32x4.replace_lane(f32x4.splat(load<f32>(base)), 1, load<f32>(base + step)),
+      2,
+      load<f32>(base + 2 * step),
+    ),
+    3,
+    load<f32>(base + 3 * step),
+  )
+}
+// @ts-ignore: decorator
+@inline
+function spread(base: usize, step: usize, value: v128): void {
+  store<f32>(base, f32x4.extract_lane(value, 0))
+  store<f32>(base + step, f32x4.extract_lane(value, 1))
+  store<f32>(base + 2 * step, f32x4.extract_lane(value, 2))
+  store<f32>(base + 3 * step, f32x4.extract_lane(value, 3))
+}
+
+/**
+ * Spectra of four frames.
+ *
+ * @param samples of the first frame; the next begin `hop` samples later each
+ * @param re, im rows of 513 values, one row a frame
+ */
+export function forward4(samples: usize, hop: i32, re: usize, im: usize): void {
+  const step = <usize>(hop * 4)
+  for (let i = 0; i < HALF; i++) {
+    const r = <i32>load<u32>(REVERSED + i * 4)
+    const from = samples + <usize>(r * 8)
+    put(ZR, i, mul(lanes(from, step), v128.load32_splat(WINDOW + r * 8)))
+    put(ZI, i, mul(lanes(from + 4, step), v128.load32_splat(WINDOW + r * 8 + 4)))
+  }
+  butterflies()
+  const row = <usize>(BINS * 4)
+  const half = f32x4.splat(0.5)
+  const zero = f32x4.splat(0)
+  spread(re, row, add(at(ZR, 0), at(ZI, 0)))
+  spread(im, row, zero)
+  spread(re + HALF * 4, row, sub(at(ZR, 0), at(ZI, 0)))
+  spread(im + HALF * 4, row, zero)
+  for (let k = 1; k < HALF; k++) {
+    const n = HALF - k
+    const er = mul(add(at(ZR, k), at(ZR, n)), half)
+    const ei = mul(sub(at(ZI, k), at(ZI, n)), half)
+    const or = mul(add(at(ZI, k), at(ZI, n)), half)
+    const oi = mul(sub(at(ZR, n), at(ZR, k)), half)
+    const c = v128.load32_splat(COS + k * 4)
+    const s = v128.load32_splat(SIN + k * 4)
+    spread(re + k * 4, row, add(er, add(mul(or, c), mul(oi, s))))
+    spread(im + k * 4, row, add(ei, sub(mul(oi, c), mul(or, s))))
+  }
+}
+
+/**
+ * Adds four frames to a signal, windowed.
+ *
+ * @param re, im rows of 513 values
+ * @param out where the first frame begins; the next begin `hop` samples later each
+ * @param scale of the result
+ */
+export function inverse4(re: usize, im: usize, hop: i32, out: usize, scale: f32): void {
+  const row = <usize>(BINS * 4)
+  const half = f32x4.splat(0.5)
+  for (let k = 0; k < HALF; k++) {
+    const n = HALF - k
+    const rk = lanes(re + k * 4, row)
+    const ik = lanes(im + k * 4, row)
+    const rn = lanes(re + n * 4, row)
+    const inn = lanes(im + n * 4, row)
+    const er = mul(add(rk, rn), half)
+    const ei = mul(sub(ik, inn), half)
+    const dr = mul(sub(rk, rn), half)
+    const di = mul(add(ik, inn), half)
+    const c = v128.load32_splat(COS + k * 4)
+    const s = v128.load32_splat(SIN + k * 4)
+    const or = sub(mul(dr, c), mul(di, s))
+    const oi = add(mul(di, c), mul(dr, s))
+    const r = <i32>load<u32>(REVERSED + k * 4)
+    put(ZR, r, sub(er, oi))
+    put(ZI, r, f32x4.neg(add(ei, or)))
+  }
+  butterflies()
+  const each = f32x4.splat(scale / <f32>HALF)
+  for (let i = 0; i < HALF; i++) {
+    const even = mul(mul(at(ZR, i), each), v128.load32_splat(WINDOW + i * 8))
+    const odd = mul(mul(f32x4.neg(at(ZI, i)), each), v128.load32_splat(WINDOW + i * 8 + 4))
+    spread(ROWS + i * 8, <usize>(SIZE * 4), even)
+    spread(ROWS + i * 8 + 4, <usize>(SIZE * 4), odd)
+  }
+  for (let f = 0; f < 4; f++) {
+    const to = out + <usize>(f * hop * 4)
+    const from = ROWS + f * SIZE * 4
+    for (let i = 0; i < SIZE * 4; i += 16) v128.store(to + i, f32x4.add(v128.load(to + i), v128.load(from + i)))
+  }
+}
+
+/**
+ * One layer before its curve, for sixteen steps: `to[o × 16 + step]` from `from[i × 16 + step]`.
+ *
+ * @param weights row by row, 32-bit floats
+ */
+export function layer16(weights: usize, biases: usize, from: usize, to: usize, inputs: i32, outputs: i32): void {
+  for (let o = 0; o < outputs; o++) {
+    let a = v128.load32_splat(biases + o * 4)
+    let b = a
+    let c = a
+    let d = a
+    let w = weights + <usize>(o * inputs * 4)
+    let x = from
+    for (let i = 0; i < inputs; i++) {
+      const weight = v128.load32_splat(w)
+      a = add(a, mul(weight, v128.load(x)))
+      b = add(b, mul(weight, v128.load(x, 16)))
+      c = add(c, mul(weight, v128.load(x, 32)))
+      d = add(d, mul(weight, v128.load(x, 48)))
+      w += 4
+      x += 64
+    }
+    const y = to + <usize>(o * 64)
+    v128.store(y, a)
+    v128.store(y, b, 16)
+    v128.store(y, c, 32)
+    v128.store(y, d, 48)
+  }
+}
+
+/** First byte that is free for the caller. */
+export function free(): usize {
+  return __heap_base
+}
