@@ -100,7 +100,23 @@ export function findHum(samples: Float32Array): number | null {
       standing.length >= 3 || (standing.length === 2 && total > 2 * SURELY_DB) || standing.some((over) => over > ALONE_DB)
     if (sure && total > (best?.total ?? 0)) best = { hz, total }
   }
-  return best?.hz ?? null
+  return best && refined(pieces, best.hz)
+}
+
+/** The high harmonics drift many times as fast as the first: by them the frequency is found to a few thousandths of a hertz. */
+function refined(pieces: readonly Float64Array[], coarse: number): number {
+  let hz = coarse
+  let strongest = 0
+  for (let d = -0.03; d <= 0.03 + 1e-9; d += 0.0025) {
+    let sum = 0
+    // loud and faint harmonics count alike
+    for (let h = 1; h <= 9; h++) sum += Math.sqrt(powerAt(pieces, (coarse + d) * h))
+    if (sum > strongest) {
+      hz = coarse + d
+      strongest = sum
+    }
+  }
+  return hz
 }
 
 /** How much each sample tells of the hum: the less, the more there is beside it. A voice counts for nothing next to a pause. */

@@ -1,6 +1,6 @@
 /** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its recipe. */
 import { eq } from 'drizzle-orm'
-import { TidyUp } from '#core/lecture.ts'
+import { TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/lectures/captions.ts'
 import { clipKey } from '#server/lectures/read.ts'
@@ -18,7 +18,9 @@ export async function tidyTake({ takeId }: { takeId: string }, tools: Tools, rep
     .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
     .where(eq(takes.id, takeId))
   if (!row?.takes.sound) return
-  const { sound, analysis, spectrogram } = row.takes
+  const { sound, spectrogram } = row.takes
+  // rows of an earlier version lack what was added since: the schema knows its usual value
+  const analysis = row.takes.analysis ? TakeAnalysis.parse(row.takes.analysis) : null
   const known = row.tidyUps ? TidyUp.parse(row.tidyUps.recipe) : null
   if (known && analysis && spectrogram) {
     const [clip] = await db.read

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render.ts'
 import type { CaptionTrack, Lecture, Slide, Take, TidyUp } from '#core/lecture.ts'
-import { TidyUp as TidyUpSchema } from '#core/lecture.ts'
+import { TakeAnalysis, TidyUp as TidyUpSchema } from '#core/lecture.ts'
 import type { Tables } from '#server/db/database.ts'
 import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -45,6 +45,7 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
     const { deletedAt: _, ...take } = row
     return {
       ...take,
+      analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,
       tidyUp,
       clip: clip ? { samples: clip.samples, sound: clip.sound, peaks: clip.peaks, figures: clip.figures } : null,
     }

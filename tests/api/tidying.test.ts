@@ -1,8 +1,8 @@
 /** Recipes of takes on the real server: what they render, what is refused, what an upgrade renews. */
 import { afterEach, beforeEach, expect, test } from 'vitest'
 import { SAMPLES_A_COLUMN, SPECTROGRAM_BANDS } from '#core/audio/spectrogram.ts'
-import type { Lecture, Take, TidyUp } from '#core/lecture.ts'
-import { clips } from '#server/db/schema.ts'
+import type { Lecture, Take, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import { clips, takes } from '#server/db/schema.ts'
 import { madeTake, seconds } from '#tests/sound.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 
@@ -74,6 +74,16 @@ test('a recipe of an earlier version, without the newer settings, is read with t
   const { kept } = (await take()).tidyUp!
   expect((await put({ kept, cuts: [], highPassHz: 70, cleaning: 0.6, roomTone: null, level: null })).status).toBe(200)
   expect((await take()).tidyUp).toMatchObject({ hum: true, pauseCuts: [], fadeIn: { seconds: 0.008 } })
+})
+
+test('an analysis of an earlier version, without what is found since, does no harm', async () => {
+  const { tidyUp, analysis } = await take()
+  const { humHz: _, falseStop: __, ...earlier } = analysis!
+  await app.tools.db.write((tx) => tx.update(takes).set({ analysis: earlier as TakeAnalysis }))
+  expect((await take()).analysis).toMatchObject({ humHz: null, falseStop: null })
+  await put({ ...tidyUp!, cleaning: 0.3 })
+  await app.idle()
+  expect(Math.abs((await take()).clip!.figures.loudnessLufs! + 16)).toBeLessThan(0.5)
 })
 
 test('clips of an earlier engine are made again at the next start', async () => {

@@ -100,6 +100,8 @@ export function takePlayer(sources: TakeSources, first: Heard): TakePlayer {
     moment: () => (playing ? fromElement(element().currentTime) : at),
     close() {
       cancelAnimationFrame(waiting)
+      if (playing) at = fromElement(element().currentTime)
+      playing = false
       for (const each of Object.values(elements)) {
         each?.pause()
         each?.removeAttribute('src')
