@@ -1,15 +1,17 @@
 /** What we compare ourselves with, in the same run on the same clips. */
 import { execFileSync } from 'node:child_process'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import type { Span } from '../measure/signal.ts'
+import { levelIn, type Span } from '../measure/signal.ts'
 
 const raw = ['-f', 's16le', '-ar', '48000', '-ac', '1']
 
-/** The media tool's FFT denoiser, shown where only the room is heard (its usual strength and noise floor follow from that). */
+/** The media tool's FFT denoiser, shown where only the room is heard and told how loud that is. */
 export function fftDenoiser(noisy: Float32Array, room: Span): Float32Array {
   const [from, to] = [(room.start / 48_000).toFixed(3), (room.end / 48_000).toFixed(3)]
+  // its noise floor decides more than the sample does; 6 dB over the room served it best of what was tried (−50, ±0, +6)
+  const floor = Math.max(-80, Math.min(-20, Math.round(levelIn(noisy, [room]) + 6)))
   // it answers late by its window, and drops the end: a second of silence brings all of it out
-  const filter = `apad=pad_dur=1,asendcmd='${from} afftdn sn start; ${to} afftdn sn stop',afftdn=nr=20:tn=0`
+  const filter = `apad=pad_dur=1,asendcmd='${from} afftdn sn start; ${to} afftdn sn stop',afftdn=nr=30:nf=${floor}`
   const pcm = toInt16(noisy)
   const out = execFileSync('ffmpeg', ['-loglevel', 'error', ...raw, '-i', 'pipe:0', '-af', filter, ...raw, 'pipe:1'], {
     input: new Uint8Array(pcm.buffer, pcm.byteOffset, pcm.byteLength),
