@@ -6,8 +6,9 @@ import type { MediaTool } from './tool.ts'
 /** Little-endian bytes of 16-bit samples, sharing their memory. */
 export const bytesOf = (samples: Int16Array) => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
 
-/** @returns samples from little-endian bytes */
-export const samplesOf = (bytes: Uint8Array) => new Int16Array(bytes.slice(0, bytes.length & ~1).buffer)
+/** @returns samples from little-endian bytes, in memory of their own: small buffers of Node share one pool */
+export const samplesOf = (bytes: Uint8Array) =>
+  new Int16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + (bytes.length & ~1)) as ArrayBuffer)
 
 const RAW = ['-f', 's16le', '-ar', '48000', '-ac', '1']
 
@@ -30,9 +31,9 @@ export async function encodeFlac(tool: MediaTool, store: FileStore, samples: Int
 
 /** @returns samples of a stretch of a FLAC file of ours; fewer where the file ends before */
 export async function decodeFlacStretch(tool: MediaTool, path: string, start: number, end: number): Promise<Int16Array> {
-  // decoded from the beginning: a seek by time lands on another sample where the file has no table of places
-  const trim = ['-af', `atrim=start_sample=${start}:end_sample=${end}`]
-  return samplesOf(await tool.run(['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...trim, ...RAW, 'pipe:1']))
+  const seek = ['-ss', (start / 48_000).toFixed(6)]
+  const trim = ['-af', `atrim=end_sample=${end - start}`]
+  return samplesOf(await tool.run(['-protocol_whitelist', 'file', ...seek, '-f', 'flac', '-i', path, ...trim, ...RAW, 'pipe:1']))
 }
 
 /** @returns all samples of a FLAC file of ours */

@@ -37,6 +37,8 @@ test('a stretch of a take is handed out sample for sample, and no more than half
   const all = await stretch(0, made.samples.length)
   expect(all.length).toBe(made.samples.length)
   expect(await stretch(70_001, 90_000)).toEqual(all.slice(70_001, 90_000))
+  for (const start of [1, 48_000, 131_071, 200_003])
+    expect(await stretch(start, start + 30)).toEqual(all.slice(start, start + 30))
   expect(await stretch(made.samples.length - 10, made.samples.length + 5000)).toEqual(all.slice(-10))
   expect((await app.ask(`/api/takes/${takeId}/samples?start=5&end=x`)).status).toBe(422)
 })

@@ -28,6 +28,7 @@ test('what cannot be saved is said, and saved when the server is back', async ({
     .getByRole('listitem', { name: /^Slide 1/ })
     .getByRole('link')
     .click()
+  await expect(page.getByLabel('Script')).toBeVisible()
   await server.kill()
   await page.getByLabel('Script').fill('Written while the server was away.')
   await expect(page.getByText('Not saved yet; it is tried again')).toBeVisible()

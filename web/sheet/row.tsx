@@ -18,7 +18,11 @@ import { PlayButton } from '#web/shared/ui/play-button.tsx'
 import { Strip } from '#web/shared/ui/strip.tsx'
 import { COLUMNS, type Scale } from './scale.tsx'
 
-const Bench = lazy(async () => ({ default: (await import('./bench/bench.tsx')).Bench }))
+const loadBench = () => import('./bench/bench.tsx')
+const Bench = lazy(async () => ({ default: (await loadBench()).Bench }))
+
+/** Fetches the bench ahead, so that a row opens at once and even when the server is away. */
+export const prepareBench = () => void loadBench().catch(() => {})
 
 interface RowProps {
   lecture: Lecture

@@ -2,7 +2,7 @@
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { Mic } from 'lucide-react'
-import { useMemo } from 'react'
+import { useEffect, useMemo } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -22,7 +22,7 @@ import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
 import { useWidth } from '#web/shared/use-width.ts'
 import { Profile } from './profile.tsx'
-import { Row } from './row.tsx'
+import { prepareBench, Row } from './row.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
 
 function Totals({ lecture, seconds, toDo }: { lecture: Lecture; seconds: number; toDo: number }) {
@@ -84,6 +84,7 @@ function Rows({ lecture }: { lecture: Lecture }) {
       }),
     )
   }
+  useEffect(prepareBench, [])
   const scrollTo = (index: number) => document.getElementById(`slide-${index}`)?.scrollIntoView({ block: 'start' })
   return (
     <>
