@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { RoomSettings } from '#core/audio/recipe.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
-import { lectureSound, loudnessSpread } from '#core/lecture-sound.ts'
+import { lectureSound, loudnessSpread, type SlideSound } from '#core/lecture-sound.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
 import { decibels, lufs, plural } from '#web/shared/format.ts'
 import { isActive } from '#web/shared/ui/job-progress.tsx'
@@ -45,6 +45,9 @@ function Progress({ lecture }: { lecture: Lecture }) {
     </div>
   )
 }
+
+const roomWords = ({ voice, room }: SlideSound) =>
+  voice.after === null ? '…' : room.after === null ? 'no pause to hear it' : decibels(room.after)
 
 function All({ lecture }: { lecture: Lecture }) {
   const navigate = useNavigate()
@@ -101,7 +104,7 @@ function All({ lecture }: { lecture: Lecture }) {
                   {lufs(s.voice.before)} → <strong>{s.voice.after === null ? '…' : lufs(s.voice.after)}</strong>
                 </td>
                 <td className="whitespace-nowrap">
-                  {decibels(s.room.before)} → <strong>{decibels(s.room.after)}</strong>
+                  {decibels(s.room.before)} → <strong>{roomWords(s)}</strong>
                 </td>
                 <td>{Math.round(s.cleaning * 100)} %</td>
               </tr>

@@ -1,5 +1,5 @@
 /** What is said, as a text under the slides' titles. It follows the video; a click goes there; words can be found in it. */
-import { useDeferredValue, useEffect, useRef, useState } from 'react'
+import { Fragment, useDeferredValue, useEffect, useRef, useState } from 'react'
 import type { VttCue } from '#core/captions/webvtt.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { WatchedEdition } from './edition.ts'
@@ -45,15 +45,16 @@ export function Transcript({ edition, cues, moment, onSeek }: TranscriptProps) {
               <h2 className="font-read font-semibold">{chapter.title || `Slide ${i + 1}`}</h2>
               <p className="font-read leading-relaxed" lang={edition.captions[0]?.language}>
                 {found.map((cue) => (
-                  <button
-                    key={cue.start}
-                    type="button"
-                    aria-current={cue === said ? 'true' : undefined}
-                    onClick={() => onSeek(cue.start)}
-                    className={`inline rounded-sm text-left hover:underline ${cue === said ? 'bg-primary/20' : ''}`}
-                  >
-                    {cue.text.replaceAll('\n', ' ')}{' '}
-                  </button>
+                  <Fragment key={cue.start}>
+                    <button
+                      type="button"
+                      aria-current={cue === said ? 'true' : undefined}
+                      onClick={() => onSeek(cue.start)}
+                      className={`inline rounded-sm text-left hover:underline ${cue === said ? 'bg-primary/20' : ''}`}
+                    >
+                      {cue.text.replaceAll('\n', ' ')}
+                    </button>{' '}
+                  </Fragment>
                 ))}
                 {!words && own.length === 0 && (
                   <span className="text-base-content/75">Nothing is said here. {chapter.altText}</span>

@@ -35,7 +35,7 @@ export function TakeFigures({ take }: { take: Take }) {
         <Figure
           name="Room"
           before={decibels(analysis.roomDb)}
-          after={after ? decibels(after.roomDb) : '…'}
+          after={after ? (after.roomDb === null ? 'no pause' : decibels(after.roomDb)) : '…'}
           hint="Noise between the words, dBFS"
         />
         <Figure
