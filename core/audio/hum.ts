@@ -30,40 +30,52 @@ const LEAST_DB = -92
 const LISTEN_S = 2
 const MOST_LISTENED = 8
 
-/** The quietest pieces of a recording, weighted at their edges: where hum is heard alone. */
-function quietPieces(low: Float64Array): Float64Array[] {
+interface Piece {
+  values: Float64Array
+  /** Weighted at its edges. */
+  weighted: Float64Array
+}
+
+const hann = (values: Float64Array) => values.map((v, i) => v * (1 - Math.cos((2 * Math.PI * (i + 0.5)) / values.length)))
+
+/** The quietest pieces of a recording: where hum is heard alone. */
+function quietPieces(low: Float64Array): Piece[] {
   const size = Math.min(low.length, Math.round((SAMPLE_RATE / LOWER_RATE) * LISTEN_S))
   const pieces: { energy: number; values: Float64Array }[] = []
   for (let at = 0; at + size <= low.length; at += Math.max(1, Math.floor(size / 4))) {
-    let energy = 0
-    const values = low.slice(at, at + size).map((v, i) => {
-      energy += v * v
-      return v * (1 - Math.cos((2 * Math.PI * (i + 0.5)) / size))
-    })
+    const values = low.slice(at, at + size)
+    const energy = values.reduce((sum, v) => sum + v * v, 0)
     if (energy > 0) pieces.push({ energy, values })
   }
   pieces.sort((x, y) => x.energy - y.energy)
-  return pieces.slice(0, Math.min(MOST_LISTENED, Math.ceil(pieces.length / 4))).map((piece) => piece.values)
+  const quiet = pieces.slice(0, Math.min(MOST_LISTENED, Math.ceil(pieces.length / 4)))
+  return quiet.map(({ values }) => ({ values, weighted: hann(values) }))
+}
+
+/** A sine's part in some values: real and imaginary. */
+function partOf(values: Float64Array, hz: number): [number, number] {
+  const step = (2 * Math.PI * hz * LOWER_RATE) / SAMPLE_RATE
+  const [turnCos, turnSin] = [Math.cos(step), Math.sin(step)]
+  let re = 0
+  let im = 0
+  let c = 1
+  let s = 0
+  for (let i = 0; i < values.length; i++) {
+    re += values[i]! * c
+    im -= values[i]! * s
+    const next = c * turnCos - s * turnSin
+    s = c * turnSin + s * turnCos
+    c = next
+  }
+  return [re, im]
 }
 
 /** Mean power of a sine at a frequency. */
-function powerAt(pieces: readonly Float64Array[], hz: number): number {
-  const step = (2 * Math.PI * hz * LOWER_RATE) / SAMPLE_RATE
-  const [turnCos, turnSin] = [Math.cos(step), Math.sin(step)]
+function powerAt(pieces: readonly Piece[], hz: number): number {
   let sum = 0
-  for (const values of pieces) {
-    let re = 0
-    let im = 0
-    let c = 1
-    let s = 0
-    for (let i = 0; i < values.length; i++) {
-      re += values[i]! * c
-      im += values[i]! * s
-      const next = c * turnCos - s * turnSin
-      s = c * turnSin + s * turnCos
-      c = next
-    }
-    sum += (2 * (re * re + im * im)) / (values.length * values.length)
+  for (const { weighted } of pieces) {
+    const [re, im] = partOf(weighted, hz)
+    sum += (2 * (re * re + im * im)) / (weighted.length * weighted.length)
   }
   return sum / pieces.length
 }
@@ -103,18 +115,31 @@ export function findHum(samples: Float32Array): number | null {
   return best && refined(pieces, best.hz)
 }
 
-/** The high harmonics drift many times as fast as the first: by them the frequency is found to a few thousandths of a hertz. */
-function refined(pieces: readonly Float64Array[], coarse: number): number {
+/**
+ * Finer than any search: by how much each harmonic's phase turns from the first half of a piece to the second. High harmonics turn
+ * the most, so they count by their number as well as by their power.
+ */
+function refined(pieces: readonly Piece[], coarse: number): number {
   let hz = coarse
-  let strongest = 0
-  for (let d = -0.03; d <= 0.03 + 1e-9; d += 0.0025) {
-    let sum = 0
-    // loud and faint harmonics count alike
-    for (let h = 1; h <= 9; h++) sum += Math.sqrt(powerAt(pieces, (coarse + d) * h))
-    if (sum > strongest) {
-      hz = coarse + d
-      strongest = sum
+  for (let round = 0; round < 2; round++) {
+    let [drift, weight] = [0, 1e-30]
+    for (const { values } of pieces) {
+      const half = Math.floor(values.length / 2)
+      const apart = (half * LOWER_RATE) / SAMPLE_RATE
+      const halves = [hann(values.slice(0, half)), hann(values.slice(half, 2 * half))] as const
+      for (let h = 1; h <= 7; h++) {
+        const [a, b] = [partOf(halves[0], hz * h), partOf(halves[1], hz * h)]
+        // the second half begins where the pointer has gone round so many times
+        const turned = 2 * Math.PI * hz * h * apart
+        const [c, s] = [Math.cos(turned), Math.sin(turned)]
+        const second = [b[0] * c + b[1] * s, b[1] * c - b[0] * s] as const
+        const [re, im] = [a[0] * second[0] + a[1] * second[1], a[0] * second[1] - a[1] * second[0]]
+        const trust = Math.hypot(re, im) * h
+        drift += trust * (Math.atan2(im, re) / (2 * Math.PI * h * apart))
+        weight += trust
+      }
     }
+    hz += drift / weight
   }
   return hz
 }
