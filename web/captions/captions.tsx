@@ -102,7 +102,7 @@ export function Captions() {
                   <input
                     type="radio"
                     name="track"
-                    className="radio radio-sm"
+                    className="radio radio-sm border-edge"
                     checked={t.id === track?.id}
                     onChange={() => setChosen(t.id)}
                   />

@@ -39,7 +39,7 @@ export function Settings() {
               <input
                 type="radio"
                 name="theme"
-                className="radio radio-sm"
+                className="radio radio-sm border-edge"
                 checked={theme === value}
                 onChange={() => {
                   setTheme(value)
@@ -57,7 +57,7 @@ export function Settings() {
               <input
                 type="radio"
                 name="microphone"
-                className="radio radio-sm"
+                className="radio radio-sm border-edge"
                 checked={microphone === m.id || (microphone === null && i === 0)}
                 onChange={() => {
                   chooseMicrophone(m.id)

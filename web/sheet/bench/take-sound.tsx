@@ -200,7 +200,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
           <label className="flex items-center gap-1.5">
             <input
               type="checkbox"
-              className="checkbox checkbox-xs"
+              className="checkbox checkbox-xs border-edge"
               checked={equal}
               onChange={(event) => {
                 setEqual(event.target.checked)
