@@ -3,6 +3,7 @@ import { optionsFrom, tell } from './report.ts'
 
 const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench.ts').bench }>> = {
   tidy: () => import('./tidy/bench.ts'),
+  'tidy-speed': () => import('./tidy/speed.ts'),
 }
 
 const options = optionsFrom(process.argv.slice(2))

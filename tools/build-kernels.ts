@@ -1,4 +1,4 @@
-/** Compiles core/audio/kernels/kernels.as.ts to WebAssembly and writes it as text into wasm.ts, which is committed. */
+/** Compiles core/audio/kernels/kernels.as.ts to WebAssembly and writes it as text into wasm.ts, which is committed; `--check` only compares. */
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -10,8 +10,11 @@ const options = ['--enable', 'simd', '--runtime', 'stub', '-O3', '--noAssert', '
 execFileSync('npx', ['--no-install', 'asc', 'core/audio/kernels/kernels.as.ts', ...options, '--outFile', out], {
   stdio: 'inherit',
 })
-writeFileSync(
-  'core/audio/kernels/wasm.ts',
-  `/** Made by tools/build-kernels.ts from kernels.as.ts; not to be edited. */\n// biome-ignore format: data\nexport const KERNELS_WASM = '${readFileSync(out).toString('base64')}'\n`,
-)
+const text = `/** Made by tools/build-kernels.ts from kernels.as.ts; not to be edited. */\n// biome-ignore format: data\nexport const KERNELS_WASM = '${readFileSync(out).toString('base64')}'\n`
 rmSync(folder, { recursive: true })
+const committed = 'core/audio/kernels/wasm.ts'
+if (!process.argv.includes('--check')) writeFileSync(committed, text)
+else if (readFileSync(committed, 'utf8') !== text) {
+  console.error(`${committed} is not what kernels.as.ts compiles to. Run: npm run build:kernels`)
+  process.exit(1)
+}

@@ -58,6 +58,7 @@ const vitest = (project: string) =>
 check('format and lint', 'biome', 'ci', '.')
 check('rules of the house', 'tsx', 'tools/check-house.ts')
 check('types', 'tsc', '--build')
+check('kernels are those of their source', 'tsx', 'tools/build-kernels.ts', '--check')
 check('build of the web side', 'vite', 'build', '--logLevel', 'warn')
 check('build of the server', 'tsx', 'tools/build-server.ts')
 vitest('unit')

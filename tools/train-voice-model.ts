@@ -1,6 +1,7 @@
 /**
- * Trains the voice model (core/audio/cleaning/voice-weights.ts) on voices from Debian packages in made-up rooms.
- * Usage: tsx tools/train-voice-model.ts [minutes of data] [passes]. The voices are the bench's, but other prompts.
+ * Trains the voice model (core/audio/cleaning/voice-weights.ts) on voices from Debian packages and synthesised ones in made-up rooms.
+ * The voices are the bench's, but other prompts. Needs the packages named in bench/tidy/corpus.ts, flite and ffmpeg; takes about an hour.
+ * Usage: npm run train:voice-model -- [minutes of data] [passes] [file]. The committed weights are those of the usual values.
  */
 import { writeFileSync } from 'node:fs'
 import { BAND_EDGES, BANDS, bandLevels, FEATURES, featuresAt, STRIDE } from '#core/audio/cleaning/features.ts'
@@ -9,7 +10,7 @@ import { spectrumOf, UNITS, VOICE_UNITS } from '#core/audio/cleaning/spectrum.ts
 import { random } from '#tests/sound.ts'
 import { trainingRecording } from '../bench/tidy/training-rooms.ts'
 
-const minutes = Number(process.argv[2] ?? 30)
+const minutes = Number(process.argv[2] ?? 44)
 const passes = Number(process.argv[3] ?? 12)
 const out = process.argv[4] ?? 'core/audio/cleaning/voice-weights.ts'
 const OUTPUTS = BANDS + 1

@@ -6,7 +6,7 @@
 import type { Cleaned } from '#core/audio/cleaning/clean.ts'
 import { findHum } from '#core/audio/hum.ts'
 import { heardLoudness } from '#core/audio/loudness.ts'
-import { cleanTake, tidyFresh } from '#core/audio/render.ts'
+import { cleanTake } from '#core/audio/render.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
 import { estoi } from '../measure/intelligibility.ts'
 import { siSdr } from '../measure/signal.ts'
@@ -15,6 +15,7 @@ import { hasVoices, LANGUAGES, NOISES, PACKAGES, type Recording, recording, SNRS
 import { edgesOf, quantile } from './edges.ts'
 import { type Row, rowOf, summary, worst } from './measure.ts'
 import { fftDenoiser, rnnoise } from './rivals.ts'
+import { lectureTake, speedOf } from './speed.ts'
 
 const USUAL = { cleaning: 0.6, highPassHz: 70, hum: true, clicks: true, roomTone: null }
 const SECONDS = 7
@@ -36,21 +37,6 @@ function* plan(seed: number, thin: boolean): Generator<Recording> {
 const processCpu = () => {
   const { user, system } = process.cpuUsage()
   return (user + system) / 1e6
-}
-
-/** Times realtime of everything that happens to a fresh take of about two minutes, CPU seconds of all threads, after a first run. */
-function lectureSpeed(seed: number): number {
-  const parts = LANGUAGES.map((language, i) => recording(language, 'fan', 15, seed * 1000 + 900 + i, 20).noisy)
-  const take = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0))
-  let at = 0
-  for (const part of parts) {
-    take.set(part, at)
-    at += part.length
-  }
-  tidyFresh(take)
-  const began = processCpu()
-  tidyFresh(take)
-  return take.length / 48_000 / (processCpu() - began)
 }
 
 export async function bench({ seed, rounds, json }: BenchOptions): Promise<Figure[]> {
@@ -138,7 +124,7 @@ export async function bench({ seed, rounds, json }: BenchOptions): Promise<Figur
   add('edges that lose more than 10 ms', share, '≤ 3', '%', share <= 3)
   add('false speech', edges.falseSpeech, '0', '', edges.falseSpeech === 0)
   add('phrases missed', edges.missed, '0', '', edges.missed === 0)
-  const speed = lectureSpeed(seed)
+  const speed = speedOf(lectureTake(seed)).cpu
   add('whole tidy, times realtime, one core', speed, '≥ 30', '×', speed >= 30)
   add('cleaning alone, times realtime', heard / spent.ours!, '', '×', null)
   add('FFT denoiser, times realtime (wall)', heard / spent['FFT denoiser']!, '', '×', null)

@@ -42,7 +42,7 @@ describe('gains', () => {
   test('the quick logarithm is true to 0.003', () => {
     fc.assert(fc.property(fc.double({ min: -12, max: 6, noNaN: true }), (x) => Math.abs(roughLog10(10 ** x) - x) < 0.003))
   })
-  test('the table of the gain agrees with its formula to 1 % (Ephraim & Malah 1985, equation 20)', () => {
+  test('the table of the gain agrees with its formula to 3 % (Ephraim & Malah 1985, equation 20)', () => {
     fc.assert(
       fc.property(fc.double({ min: -2, max: 2, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true }), (a, b) => {
         const [xi, gamma] = [10 ** a, 10 ** b]

@@ -21,7 +21,12 @@ const TARGETS: [string, number | null][] = [
 function Switch({ label, on, onChange }: { label: ReactNode; on: boolean; onChange: (on: boolean) => void }) {
   return (
     <label className="flex items-center gap-2">
-      <input type="checkbox" className="checkbox checkbox-xs border-edge" checked={on} onChange={(event) => onChange(event.target.checked)} />
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs border-edge"
+        checked={on}
+        onChange={(event) => onChange(event.target.checked)}
+      />
       {label}
     </label>
   )
