@@ -146,8 +146,10 @@ export async function openInput(microphone: { id: string; name: string }): Promi
           const gaps = await new Promise<number>((resolve) => {
             ended = resolve
             capture.port.postMessage('stop')
-            setTimeout(() => resolve(0), 1000) // an audio thread that is gone does not answer
+            // an audio thread that is gone does not answer; one that is only busy still has the last words
+            setTimeout(() => resolve(0), 5000)
           })
+          capture.port.onmessage = null
           const chunks = await gathered.end()
           await chunkKeeper.keepTake({ ...take, ended: { chunks, gaps } })
           opened.node.disconnect(capture)
