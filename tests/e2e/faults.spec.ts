@@ -101,3 +101,26 @@ test('a bad deck dropped on the shelf gets its sentence', async ({ page, server 
   await expect(page.getByText('is neither a PDF nor a PNG, JPEG or WebP picture', { exact: false })).toBeVisible()
   await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
 })
+
+test('a job that ends while an older list of jobs is on its way is told all the same', async ({ page, server }) => {
+  let asked = 0
+  await page.route('**/api/jobs', async (route) => {
+    const response = await route.fetch()
+    asked++
+    // what the server says now is old by the time it arrives
+    if (asked === 2) await new Promise((resolve) => setTimeout(resolve, 2000))
+    await route.fulfill({ response })
+  })
+  await page.route('**/api/lectures', async (route) => {
+    const response = await route.fetch()
+    // the job has ended, and the old list has come, before the page knows that the job is its own
+    if (route.request().method() === 'POST') await new Promise((resolve) => setTimeout(resolve, 3000))
+    await route.fulfill({ response })
+  })
+  await page.goto(server.address)
+  await expect.poll(() => asked).toBe(2)
+  await page
+    .getByLabel('Files for a new lecture')
+    .setInputFiles({ name: 'deck.pdf', mimeType: 'application/pdf', buffer: Buffer.from('these are notes') })
+  await expect(page.getByText('is neither a PDF nor a PNG, JPEG or WebP picture', { exact: false })).toBeVisible()
+})

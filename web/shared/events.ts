@@ -3,6 +3,7 @@ import { useEffect } from 'react'
 import type { LecternEvent } from '#server/events.ts'
 import { api, type Job } from './api.ts'
 import { useAppDispatch } from './store.ts'
+import { isActive } from './ui/job-progress.tsx'
 
 export function useEvents() {
   const dispatch = useAppDispatch()
@@ -34,6 +35,8 @@ export function useEvents() {
           else jobs.unshift(job)
         }),
       )
+      // a list that was asked for before this job ended may still arrive and cover its end: ask once more after it
+      if (!isActive(job)) dispatch(api.util.invalidateTags(['jobs']))
     }
     return () => source.close()
   }, [dispatch])
