@@ -55,6 +55,8 @@ export const TidyUp = z.object({
     })
     .nullable()
     .default({ targetLufs: -16, ceilingDbtp: -1, even: false }),
+  /** How much faster the clip is spoken than the take, with its pitch kept; 1 is as recorded. */
+  tempo: z.number().min(0.95).max(1.05).default(1),
 })
 export type TidyUp = z.infer<typeof TidyUp>
 
@@ -66,9 +68,66 @@ export const TimingDefaults = z.object({
   tailSeconds: z.number().min(0.2).max(10).default(0.4),
   /** How long a slide without a take is shown. */
   holdSeconds: z.number().min(0.5).max(600).default(5),
+  /** No slide is shown for less. */
+  minimumSeconds: z.number().min(0).max(60).default(1),
+  /** Every slide is held exactly this long; null lets each last as long as its sound. */
+  paceSeconds: z.number().min(2).max(600).nullable().default(null),
 })
 export type TimingDefaults = z.infer<typeof TimingDefaults>
-export const DEFAULT_TIMING: TimingDefaults = { leadSeconds: 0.25, tailSeconds: 0.4, holdSeconds: 5 }
+export const DEFAULT_TIMING: TimingDefaults = TimingDefaults.parse({})
+
+/** How a slide takes over from the one before it. */
+export const Transition = z.object({
+  kind: z.enum(['none', 'cross-fade', 'wipe', 'push']),
+  seconds: z.number().min(0.2).max(1.5),
+})
+export type Transition = z.infer<typeof Transition>
+export const NO_TRANSITION: Transition = { kind: 'none', seconds: 0.5 }
+
+/** A slide that is only text, made in the app: for openings, sections and endings. */
+export const Card = z.object({
+  heading: z.string().trim().min(1, 'A text slide needs a heading.').max(160),
+  line: z.string().trim().max(400),
+  colours: z.enum(['paper', 'ink', 'spruce', 'ochre']),
+})
+export type Card = z.infer<typeof Card>
+
+/** How a bed is played under the slides it covers. */
+export const BedSettings = z.object({
+  /** First and last slide it covers. */
+  fromSlideId: z.string(),
+  toSlideId: z.string(),
+  /** How loud it is beside the voice, LU. */
+  volumeDb: z.number().min(-40).max(6),
+  fadeInSeconds: z.number().min(0).max(20),
+  fadeOutSeconds: z.number().min(0).max(20),
+  /** Begins again when it has ended; else it plays once. */
+  loop: z.boolean(),
+  /** How much quieter it becomes while somebody speaks, dB; 0 does not give way. */
+  duckDb: z.number().min(-40).max(0),
+})
+export type BedSettings = z.infer<typeof BedSettings>
+
+/** Common practice, no published source: opening music fades out over about three seconds and stays well under the voice. */
+export const DEFAULT_BED: Omit<BedSettings, 'fromSlideId' | 'toSlideId'> = {
+  volumeDb: -6,
+  fadeInSeconds: 0.5,
+  fadeOutSeconds: 3,
+  loop: true,
+  duckDb: -14,
+}
+
+/** Music or room sound under slides. */
+export interface Bed extends BedSettings {
+  id: string
+  name: string
+  /** Stereo, 48 kHz. */
+  sound: string
+  peaks: string
+  samples: number
+  /** Of the file as it came; null for silence. */
+  loudnessLufs: number | null
+}
 
 /** What analysis found in a take. Kept with it, since a take never changes. */
 export const TakeAnalysis = z.object({
@@ -143,6 +202,8 @@ export interface Take {
   clip: { samples: number; sound: string; peaks: string; figures: ClipFigures } | null
   /** A sentence when sealing or tidying failed. */
   problem: string | null
+  /** Moments at which the slide's further steps appear, in seconds of the take, by step. */
+  stepMoments: Record<string, number>
 }
 
 export interface Slide {
@@ -154,6 +215,10 @@ export interface Slide {
   keptTakeId: string | null
   /** Exceptions to the lecture's timing; an absent field follows the lecture. */
   timing: Partial<TimingDefaults>
+  /** How it takes over from the slide before; null follows the lecture. */
+  transition: Transition | null
+  /** What its picture was made from, when the app drew it. */
+  card: Card | null
   steps: Step[]
   takes: Take[]
 }
@@ -171,8 +236,10 @@ export interface Lecture {
   title: string
   language: string
   timing: TimingDefaults
+  transition: Transition
   slides: Slide[]
   captionTracks: CaptionTrack[]
+  beds: Bed[]
 }
 
 /** @returns the take that is heard on the slide, or null while nothing usable is kept */

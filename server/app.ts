@@ -7,9 +7,10 @@ import { Hono } from 'hono'
 import type { Config } from './config.ts'
 import { openDatabase } from './db/database.ts'
 import { makeEvents } from './events.ts'
+import { bedJob, divideJob, recordingJob, soundJob } from './jobs/bring-sound.ts'
 import { importDeck } from './jobs/import-deck.ts'
 import { publish } from './jobs/publish.ts'
-import { jobQueue } from './jobs/queue.ts'
+import { type JobQueue, jobQueue } from './jobs/queue.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
 import { renewClips } from './lectures/renew-clips.ts'
 import { recoverTakes } from './lectures/takes.ts'
@@ -41,7 +42,15 @@ export async function openApp(config: Config) {
     workers: startWorkers(),
     events: makeEvents(),
   }
-  const queue = jobQueue(tools, { import: importDeck, tidy: tidyTake, publish })
+  const queue: JobQueue = jobQueue(tools, {
+    import: importDeck,
+    tidy: tidyTake,
+    publish,
+    sound: soundJob(() => queue),
+    bed: bedJob,
+    recording: recordingJob,
+    divide: divideJob(() => queue),
+  })
   await recoverTakes(tools, queue, 0)
   await queue.start()
   await renewClips(tools, queue)

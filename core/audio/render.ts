@@ -10,6 +10,7 @@ import { findHum, takeHumAway } from './hum.ts'
 import { bringToLevel } from './level.ts'
 import { heardLoudness, truePeak } from './loudness.ts'
 import { applyGains, silence } from './passages.ts'
+import { changeTempo } from './tempo.ts'
 
 /** Part of every clip's name: raise it when the same recipe would give other samples. */
 export const ENGINE_VERSION = 2
@@ -51,15 +52,16 @@ function fadeEdges(clip: Float32Array, { fadeIn, fadeOut }: Pick<TidyUp, 'fadeIn
 }
 
 /** Where speech lies in the clip. */
-function speechInClip(speech: readonly Stretch[], pieces: readonly Stretch[]): Stretch[] {
+function speechInClip(speech: readonly Stretch[], pieces: readonly Stretch[], tempo: number): Stretch[] {
   let at = 0
-  return pieces.flatMap((piece) => {
+  const inPieces = pieces.flatMap((piece) => {
     const inside = speech
       .map((s) => ({ start: at + Math.max(0, s.start - piece.start), end: at + Math.min(piece.end, s.end) - piece.start }))
       .filter((s) => s.end > s.start)
     at += piece.end - piece.start
     return inside
   })
+  return inPieces.map((s) => ({ start: Math.round(s.start / tempo), end: Math.round(s.end / tempo) }))
 }
 
 /** What is not a number, as a broken device may send it, is silence. */
@@ -88,7 +90,8 @@ export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: num
 }
 
 /**
- * Renders a take through its tidyUp. Order: hum, rumble and noise, clicks, passages, cuts, fades at the edges, level.
+ * Renders a take through its tidyUp. Order: hum, rumble and noise, clicks, passages, cuts, tempo, fades at the
+ * edges, level.
  *
  * @param samples the whole take, mono, 48 kHz
  * @param analysis what was found in it
@@ -106,7 +109,7 @@ export function render(
   applyGains(whole, tidyUp.gains)
   silence(whole, tidyUp.silenced, analysis.speech, tidyUp.roomTone)
   const pieces = keptStretches(tidyUp)
-  const joined = joinKept(whole, pieces)
+  const joined = changeTempo(joinKept(whole, pieces), tidyUp.tempo)
   fadeEdges(joined, tidyUp)
   const { clip, gainDb, limitedDb } = tidyUp.level
     ? bringToLevel(joined, tidyUp.level)
@@ -116,7 +119,7 @@ export function render(
     figures: {
       loudnessLufs: finite(heardLoudness(clip)),
       truePeakDbtp: finite(truePeak(clip)),
-      roomDb: roomLevel(clip, speechInClip(analysis.speech, pieces)),
+      roomDb: roomLevel(clip, speechInClip(analysis.speech, pieces, tidyUp.tempo)),
       gainDb,
       limitedDb,
     },

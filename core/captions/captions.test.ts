@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { DEFAULT_TIMING, type Lecture, type Take } from '#core/lecture.ts'
+import { DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Take } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { breakLines, captionTexts, LINE_CHARACTERS } from './break-lines.ts'
 import { cuesFromScript } from './cues-from-script.ts'
@@ -147,6 +147,8 @@ describe('cues on the clocks', () => {
     language: 'en',
     timing: DEFAULT_TIMING,
     captionTracks: [],
+    transition: NO_TRANSITION,
+    beds: [],
     slides: ['a', 'b'].map((id) => ({
       id,
       title: '',
@@ -154,6 +156,8 @@ describe('cues on the clocks', () => {
       script: '',
       hidden: false,
       timing: {},
+      transition: null,
+      card: null,
       steps: [],
       keptTakeId: `t${id}`,
       takes: [take(`t${id}`, kept)],

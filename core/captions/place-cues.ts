@@ -1,7 +1,7 @@
 /** Cues between the lecture's clock, where files and viewers have them, and take time, where they are stored. */
-import { keptTake, type Lecture, type StoredCue } from '#core/lecture.ts'
+import { keptTake, type Lecture, type Slide, type StoredCue } from '#core/lecture.ts'
 import { type LectureSeconds, slideSeconds, takeSeconds, toSeconds } from '#core/timing/clocks.ts'
-import { type ScheduledSlide, schedule, slideTiming, toLecture } from '#core/timing/schedule.ts'
+import { type ScheduledSlide, schedule, toLecture } from '#core/timing/schedule.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 
 export interface LectureCue {
@@ -14,13 +14,11 @@ export interface LectureCue {
 }
 
 /** The span of one stored cue on its slide's clock; null when its take is not the one heard or its words were cut out. */
-function onSlide(lecture: Lecture, cue: StoredCue) {
-  const slide = lecture.slides.find((s) => s.id === cue.slideId)
-  if (!slide) return null
+function onSlide(slide: Slide, leadSamples: number, cue: StoredCue) {
   const take = keptTake(slide)
   if (cue.takeId === null) return take?.tidyUp ? null : { start: slideSeconds(cue.start), end: slideSeconds(cue.end) }
   if (take?.id !== cue.takeId || !take.tidyUp) return null
-  return timeMap(take.tidyUp, slideTiming(lecture, slide).leadSeconds).spanToSlide(takeSeconds(cue.start), takeSeconds(cue.end))
+  return timeMap(take.tidyUp, toSeconds(leadSamples)).spanToSlide(takeSeconds(cue.start), takeSeconds(cue.end))
 }
 
 /**
@@ -30,10 +28,11 @@ function onSlide(lecture: Lecture, cue: StoredCue) {
  */
 export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): LectureCue[] {
   const scheduled = new Map(schedule(lecture).slides.map((s) => [s.slideId, s]))
+  const owners = new Map(lecture.slides.map((s) => [s.id, s]))
   return cues
     .flatMap((cue) => {
       const slide = scheduled.get(cue.slideId)
-      const span = slide && onSlide(lecture, cue)
+      const span = slide && onSlide(owners.get(cue.slideId)!, slide.leadSamples, cue)
       if (!slide || !span) return []
       const end = Math.min(span.end, toSeconds(slide.lengthSamples))
       if (end <= span.start) return []
@@ -78,7 +77,7 @@ export function placeCues(
       placed.push({ slideId: slide.slideId, takeId: null, start: from, end: to, text: cue.text, settings: cue.settings })
       continue
     }
-    const map = timeMap(take.tidyUp, slideTiming(lecture, owner).leadSeconds)
+    const map = timeMap(take.tidyUp, toSeconds(slide.leadSamples))
     const clipFrom = toSeconds(slide.leadSamples)
     const clipTo = toSeconds(slide.leadSamples + slide.clipSamples)
     const start = map.toTake(slideSeconds(Math.min(Math.max(from, clipFrom), clipTo - 0.01)))

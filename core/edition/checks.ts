@@ -1,93 +1,247 @@
-/** Findings before publishing, worst first, each with what to do. */
-import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
-import { slideTiming } from '#core/timing/schedule.ts'
+/** Findings before publishing, worst first, each with what to do and, where one press can do it, the mend. */
+import { keptTake, type Lecture, type Slide, type TidyUp, type TimingDefaults } from '#core/lecture.ts'
+import { countWords } from '#core/script/sentences.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { fitClip } from '#core/timing/fit.ts'
+import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
 
-export type CheckKind = 'no-sound' | 'not-tidied' | 'no-captions' | 'clipped' | 'no-voice' | 'no-alt-text' | 'uneven-loudness'
+export type CheckKind =
+  | 'no-sound'
+  | 'not-tidied'
+  | 'over-pace'
+  | 'no-captions'
+  | 'clipped'
+  | 'no-voice'
+  | 'noisy'
+  | 'long-lead'
+  | 'long-slide'
+  | 'small-picture'
+  | 'no-alt-text'
+  | 'uneven-loudness'
+  | 'changed'
+
+/** What one press changes. */
+export interface Mend {
+  label: string
+  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults> } }
+  tidyUps?: { takeId: string; tidyUp: TidyUp }[]
+}
 
 export interface Check {
   kind: CheckKind
-  level: 'missing' | 'look'
+  /** `note` says something without asking for anything. */
+  level: 'missing' | 'look' | 'note'
   slideId: string | null
-  /** Place of the slide in the lecture, from 1; null for the whole lecture. */
+  /** Place of the slide among those shown, from 1; null for the whole lecture. */
   slideNumber: number | null
   finding: string
   advice: string
+  mend?: Mend
 }
 
 /** Slides of one lecture differ by no more than this, or a viewer reaches for the volume. */
 const EVEN_LU = 1
+/** Common practice, no published source: a slide that stays longer loses its learners. */
+const LONG_SLIDE_S = 180
+/** The room is heard when it is nearer to the voice than this, LU. */
+const NOISY_LU = 32
+const STRONG_CLEANING = 0.85
+/** Published pictures are 1920 pixels wide; one much narrower looks soft. */
+const SMALL_PICTURE = { width: 1200, height: 600 }
 
-function checkSlide(lecture: Lecture, slide: Slide, captioned: boolean, slideNumber: number): Check[] {
-  const at = { slideId: slide.id, slideNumber }
-  const take = keptTake(slide)
-  const found: Check[] = []
-  if (!take) {
-    const hold = slideTiming(lecture, slide).holdSeconds
-    found.push({
-      ...at,
+type At = Pick<Check, 'slideId' | 'slideNumber'>
+type Finding = Omit<Check, keyof At>
+
+function missingSound(lecture: Lecture, slide: Slide, n: number, covered: boolean): Finding[] {
+  const { holdSeconds } = slideTiming(lecture, slide)
+  // a text slide, or a slide under music, is meant to be looked at
+  if (slide.script.trim() === '' && (slide.card || covered)) return []
+  return [
+    {
       kind: 'no-sound',
       level: 'missing',
-      finding: `Slide ${slideNumber} has no sound`,
-      advice: `It would be shown in silence for ${hold} s`,
-    })
-  } else if (!take.clip) {
-    found.push({
-      ...at,
-      kind: 'not-tidied',
-      level: 'missing',
-      finding: `Slide ${slideNumber} is still being tidied`,
-      advice: take.problem ?? 'This takes a few seconds',
-    })
-  } else {
-    if (take.analysis?.speech.length === 0) {
-      found.push({
-        ...at,
-        kind: 'no-voice',
-        level: 'look',
-        finding: `No voice found on slide ${slideNumber}`,
-        advice: 'Was the microphone muted? Listen to it, or record again',
-      })
-    }
-    if ((take.analysis?.clippedSamples ?? 0) > 0) {
-      found.push({
-        ...at,
-        kind: 'clipped',
-        level: 'look',
-        finding: `Slide ${slideNumber} is too loud in places`,
-        advice: 'Move back from the microphone or turn it down, and record again',
-      })
-    }
-    if (!captioned) {
-      found.push({
-        ...at,
-        kind: 'no-captions',
-        level: 'look',
-        finding: `Slide ${slideNumber} has no captions`,
-        advice: 'Type its script, or attach a caption file',
-      })
-    }
+      finding: `Slide ${n} has no sound`,
+      advice: `It would be shown in silence for ${holdSeconds} s`,
+    },
+  ]
+}
+
+function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide, n: number, captioned: boolean): Finding[] {
+  const take = keptTake(slide)!
+  if (!take.clip || !take.tidyUp) {
+    return [
+      {
+        kind: 'not-tidied',
+        level: 'missing',
+        finding: `Slide ${n} is still being tidied`,
+        advice: take.problem ?? 'This takes a few seconds',
+      },
+    ]
   }
-  if (slide.altText.trim() === '') {
+  const found: Finding[] = []
+  const { figures } = take.clip
+  const over = scheduled.overSamples ?? 0
+  if (over > 0) {
+    const fit = fitClip(take.tidyUp, take.analysis?.speech ?? [], scheduled.clipSamples - over)
+    const label = fit.overSamples > 0 ? `Bring it nearer: ${fit.done}` : `Make it fit: ${fit.done}`
     found.push({
-      ...at,
-      kind: 'no-alt-text',
+      kind: 'over-pace',
       level: 'look',
-      finding: `The picture of slide ${slideNumber} is not described`,
-      advice: 'Say what it shows, for those who cannot see it',
+      finding: `Slide ${n} is ${toSeconds(over).toFixed(1)} s over its pace`,
+      advice:
+        fit.overSamples > 0
+          ? 'Shorter pauses are not enough: say less, or cut a sentence'
+          : 'Its sound is never cut, so the slide stays longer',
+      ...(fit.done === '' ? {} : { mend: { label, tidyUps: [{ takeId: take.id, tidyUp: fit.tidyUp }] } }),
     })
   }
+  if (take.analysis?.speech.length === 0)
+    found.push({
+      kind: 'no-voice',
+      level: 'look',
+      finding: `No voice found on slide ${n}`,
+      advice: 'Was the microphone muted? Listen to it, or record again',
+    })
+  if ((take.analysis?.clippedSamples ?? 0) > 0)
+    found.push({
+      kind: 'clipped',
+      level: 'look',
+      finding: `Slide ${n} is too loud in places`,
+      advice: 'Move back from the microphone or turn it down, and record again',
+    })
+  if (figures.roomDb !== null && figures.loudnessLufs !== null && figures.loudnessLufs - figures.roomDb < NOISY_LU) {
+    const strong = take.tidyUp.cleaning >= STRONG_CLEANING
+    found.push({
+      kind: 'noisy',
+      level: 'look',
+      finding: `The room is heard on slide ${n}`,
+      advice: strong ? 'Record it again nearer to the microphone' : 'Clean it more strongly',
+      ...(strong
+        ? {}
+        : {
+            mend: {
+              label: 'Clean more strongly',
+              tidyUps: [{ takeId: take.id, tidyUp: { ...take.tidyUp, cleaning: STRONG_CLEANING } }],
+            },
+          }),
+    })
+  }
+  if (!captioned)
+    found.push({
+      kind: 'no-captions',
+      level: 'look',
+      finding: `Slide ${n} has no captions`,
+      advice:
+        countWords(slide.script, lecture.language) > 0
+          ? 'They are made when its take is tidied'
+          : 'Type its script, or attach a caption file',
+    })
   return found
 }
 
+function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide, n: number): Finding[] {
+  const found: Finding[] = []
+  const { leadSeconds } = slideTiming(lecture, slide)
+  if (scheduled.clipSamples > 0 && leadSeconds > LEAD_MOST_S) {
+    const { leadSeconds: own, ...rest } = slide.timing
+    found.push({
+      kind: 'long-lead',
+      level: 'look',
+      finding: `Slide ${n} waits ${leadSeconds} s before the voice`,
+      advice: 'Half a second is the most that does not feel like a fault',
+      ...(own === undefined || lecture.timing.leadSeconds > LEAD_MOST_S
+        ? {}
+        : { mend: { label: 'Wait as on other slides', slide: { id: slide.id, change: { timing: rest } } } }),
+    })
+  }
+  if (toSeconds(scheduled.lengthSamples) > LONG_SLIDE_S)
+    found.push({
+      kind: 'long-slide',
+      level: 'look',
+      finding: `Slide ${n} stays for ${Math.round(toSeconds(scheduled.lengthSamples) / 60)} minutes`,
+      advice: 'Divide what is said over two or more slides',
+    })
+  const small = slide.steps.find((step) => step.width < SMALL_PICTURE.width && step.height < SMALL_PICTURE.height)
+  if (small)
+    found.push({
+      kind: 'small-picture',
+      level: 'look',
+      finding: `The picture of slide ${n} is small`,
+      advice: `${small.width} × ${small.height} pixels look soft in the video; replace it with a larger one`,
+    })
+  if (slide.altText.trim() === '')
+    found.push({
+      kind: 'no-alt-text',
+      level: 'look',
+      finding: `The picture of slide ${n} is not described`,
+      advice: 'Say what it shows, for those who cannot see it',
+      ...(slide.title.trim() === ''
+        ? {}
+        : { mend: { label: 'Describe it by its title', slide: { id: slide.id, change: { altText: slide.title } } } }),
+    })
+  return found
+}
+
+/** Kept takes whose clips are louder or quieter than the lecture's usual target, brought to it. */
+function evenMend(shown: readonly Slide[]): Mend | null {
+  const tidyUps = shown.flatMap((slide) => {
+    const take = keptTake(slide)
+    if (!take?.tidyUp || !take.clip) return []
+    const { level } = take.tidyUp
+    const usual = { targetLufs: -16, ceilingDbtp: -1, even: level?.even ?? false }
+    if (level?.targetLufs === usual.targetLufs && level.ceilingDbtp === usual.ceilingDbtp) return []
+    return [{ takeId: take.id, tidyUp: { ...take.tidyUp, level: usual } }]
+  })
+  return tidyUps.length > 0 ? { label: 'Bring all to −16 LUFS', tidyUps } : null
+}
+
+/** What the newest edition holds, for telling what changed since. */
+export interface PublishedSlides {
+  number: number
+  fingerprints: ReadonlyMap<string, number>
+  /** Of the slides as they are now, by the same measure. */
+  now: ReadonlyMap<string, number>
+}
+
+const ORDER = { missing: 0, look: 1, note: 2 }
+
 /** @returns findings, those that leave something missing first; empty when the lecture is ready */
-export function checks(lecture: Lecture): Check[] {
+export function checks(lecture: Lecture, times: Schedule = schedule(lecture), published?: PublishedSlides): Check[] {
   const shown = lecture.slides.filter((slide) => !slide.hidden)
-  const captioned = (slide: Slide) =>
-    lecture.captionTracks.some((track) => track.cues.some((cue) => cue.slideId === slide.id && cue.takeId === slide.keptTakeId))
-  const found = shown.flatMap((slide, i) => checkSlide(lecture, slide, captioned(slide), i + 1))
+  const captioned = new Set(lecture.captionTracks.flatMap((track) => track.cues.map((cue) => `${cue.slideId} ${cue.takeId}`)))
+  const scheduled = new Map(times.slides.map((s) => [s.slideId, s]))
+  const places = new Map(lecture.slides.map((slide, i) => [slide.id, i]))
+  const covered = (slide: Slide) =>
+    lecture.beds.some((bed) => {
+      const ends = [places.get(bed.fromSlideId) ?? -1, places.get(bed.toSlideId) ?? -1]
+      const at = places.get(slide.id)!
+      return at >= Math.min(...ends) && at <= Math.max(...ends)
+    })
+  const found: Check[] = shown.flatMap((slide, i) => {
+    const at: At = { slideId: slide.id, slideNumber: i + 1 }
+    const s = scheduled.get(slide.id)!
+    const sound = keptTake(slide)
+      ? soundFindings(lecture, slide, s, i + 1, captioned.has(`${slide.id} ${slide.keptTakeId}`))
+      : missingSound(lecture, slide, i + 1, covered(slide))
+    const changed: Finding[] =
+      published && published.fingerprints.get(slide.id) !== published.now.get(slide.id)
+        ? [
+            {
+              kind: 'changed',
+              level: 'note',
+              finding: published.fingerprints.has(slide.id)
+                ? `Slide ${i + 1} changed since edition ${published.number}`
+                : `Slide ${i + 1} is new since edition ${published.number}`,
+              advice: 'Publish again when you are ready; links then show the new edition',
+            },
+          ]
+        : []
+    return [...sound, ...pictureFindings(lecture, slide, s, i + 1), ...changed].map((f) => ({ ...at, ...f }))
+  })
   const loudness = shown.flatMap((slide) => keptTake(slide)?.clip?.figures.loudnessLufs ?? [])
   const spread = Math.max(...loudness) - Math.min(...loudness)
   if (loudness.length > 1 && spread > EVEN_LU) {
+    const mend = evenMend(shown)
     found.push({
       kind: 'uneven-loudness',
       level: 'look',
@@ -95,7 +249,8 @@ export function checks(lecture: Lecture): Check[] {
       slideNumber: null,
       finding: 'Some slides are louder than others',
       advice: `They differ by ${spread.toFixed(1)} LU (loudness units); tidy them to the same loudness`,
+      ...(mend ? { mend } : {}),
     })
   }
-  return found.sort((a, b) => Number(b.level === 'missing') - Number(a.level === 'missing'))
+  return found.sort((a, b) => ORDER[a.level] - ORDER[b.level])
 }

@@ -1,6 +1,23 @@
 /** What is shown and heard when: everything the encoder needs, and nothing it has to work out. */
-import { keptTake, type Lecture } from '#core/lecture.ts'
-import { schedule } from '#core/timing/schedule.ts'
+import { type BedPortion, bedPortion, type PlacedBed, placeBed } from '#core/audio/bed.ts'
+import { crc32 } from '#core/audio/crc32.ts'
+import { keptTake, type Lecture, type Slide, type Stretch } from '#core/lecture.ts'
+import { SAMPLE_RATE, takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { type Schedule, type ScheduledTransition, schedule, TRANSITION_FRAME } from '#core/timing/schedule.ts'
+import { stepStarts } from '#core/timing/steps.ts'
+import { timeMap } from '#core/timing/time-map.ts'
+
+/** A still picture is repeated this often, so that players can seek; the encoder skips each repeat. */
+export const REPEAT_SAMPLES = 2 * SAMPLE_RATE
+/** A bed's true sound before a slide's first sample lets the sound encoder settle. */
+export const PRE_ROLL_SAMPLES = 2048
+
+export interface PictureSpan {
+  /** Content name. */
+  picture: string
+  /** Sample of the slide from which on it is seen. */
+  atSamples: number
+}
 
 export interface PlannedSlide {
   slideId: string
@@ -9,11 +26,15 @@ export interface PlannedSlide {
   startSamples: number
   /** A multiple of 1024. */
   lengthSamples: number
-  /** Content name of the picture shown from the slide's first frame on. */
-  picture: string
+  /** Pictures in turn; the first from the slide's first frame on. */
+  pictures: PictureSpan[]
   thumbnail: string
+  /** What its head changes from, and how; null for a plain cut. */
+  transition: (ScheduledTransition & { from: string }) | null
   /** What is heard, and from which sample of the slide on; null for a silent slide. */
   sound: { clip: string; atSamples: number; samples: number } | null
+  /** Beds under it, counted from `PRE_ROLL_SAMPLES` before its first sample. */
+  beds: BedPortion[]
 }
 
 export interface EditionPlan {
@@ -23,6 +44,53 @@ export interface EditionPlan {
   lengthSamples: number
 }
 
+/** Where somebody speaks, in lecture samples, in order. */
+export function lectureSpeech(lecture: Pick<Lecture, 'slides'>, times: Schedule): Stretch[] {
+  const owners = new Map(lecture.slides.map((slide) => [slide.id, slide]))
+  return times.slides.flatMap((scheduled) => {
+    const take = keptTake(owners.get(scheduled.slideId)!)
+    if (!take?.tidyUp || !take.analysis || scheduled.clipSamples === 0) return []
+    const map = timeMap(take.tidyUp, toSeconds(scheduled.leadSamples))
+    return take.analysis.speech.flatMap((s) => {
+      const span = map.spanToSlide(takeSeconds(toSeconds(s.start)), takeSeconds(toSeconds(s.end)))
+      if (!span || span.end <= span.start) return []
+      return { start: scheduled.startSamples + toSamples(span.start), end: scheduled.startSamples + toSamples(span.end) }
+    })
+  })
+}
+
+/** The shown slides that a bed covers: from one of its ends to the other, wherever they stand now. */
+export function bedRun(
+  lecture: Pick<Lecture, 'slides'>,
+  bed: { fromSlideId: string; toSlideId: string },
+  times: Schedule,
+): { first: number; last: number } | null {
+  const ends = [bed.fromSlideId, bed.toSlideId].map((id) => lecture.slides.findIndex((s) => s.id === id)).filter((i) => i >= 0)
+  if (ends.length === 0) return null
+  const [from, to] = [Math.min(...ends), Math.max(...ends)]
+  const covered = times.slides.flatMap((s, i) => {
+    const place = lecture.slides.findIndex((slide) => slide.id === s.slideId)
+    return place >= from && place <= to ? [i] : []
+  })
+  return covered.length === 0 ? null : { first: covered[0]!, last: covered.at(-1)! }
+}
+
+/** All beds of a lecture on its clock. */
+export function placedBeds(lecture: Pick<Lecture, 'slides' | 'beds'>, times: Schedule): PlacedBed[] {
+  if (lecture.beds.length === 0) return []
+  const speech = lectureSpeech(lecture, times)
+  return lecture.beds.flatMap((bed) => {
+    const run = bedRun(lecture, bed, times)
+    if (!run) return []
+    const last = times.slides[run.last]!
+    const stretch = { start: times.slides[run.first]!.startSamples, end: last.startSamples + last.lengthSamples }
+    return placeBed(bed, stretch, speech) ?? []
+  })
+}
+
+/** @returns the picture that is seen last on a slide */
+const lastPicture = (slide: Slide) => slide.steps.at(-1)!.picture
+
 /**
  * The plan of an edition.
  *
@@ -30,21 +98,62 @@ export interface EditionPlan {
  */
 export function plan(lecture: Lecture): EditionPlan {
   const times = schedule(lecture)
-  const slides = times.slides.map((scheduled): PlannedSlide => {
-    const slide = lecture.slides.find((s) => s.id === scheduled.slideId)!
-    const step = slide.steps[0]!
+  const owners = new Map(lecture.slides.map((slide) => [slide.id, slide]))
+  const beds = placedBeds(lecture, times)
+  const slides = times.slides.map((scheduled, i): PlannedSlide => {
+    const slide = owners.get(scheduled.slideId)!
+    const before = times.slides[i - 1]
     const clip = scheduled.clipSamples > 0 ? keptTake(slide)?.clip : null
+    const starts = stepStarts(slide, scheduled)
+    const from = scheduled.startSamples - PRE_ROLL_SAMPLES
     return {
       slideId: slide.id,
       title: slide.title,
       altText: slide.altText,
       startSamples: scheduled.startSamples,
       lengthSamples: scheduled.lengthSamples,
-      picture: step.picture,
-      thumbnail: step.thumbnail,
+      pictures: slide.steps.map((step, s) => ({ picture: step.picture, atSamples: toSamples(starts[s]!.at) })),
+      thumbnail: slide.steps.at(-1)!.thumbnail,
+      transition:
+        scheduled.transition && before ? { ...scheduled.transition, from: lastPicture(owners.get(before.slideId)!) } : null,
       sound: clip ? { clip: clip.sound, atSamples: scheduled.leadSamples, samples: clip.samples } : null,
+      beds: beds.flatMap((bed) => bedPortion(bed, from, scheduled.startSamples + scheduled.lengthSamples) ?? []),
     }
   })
   if (slides.length === 0) throw new Error('There is no slide to show. Add a deck, or show a hidden slide, and publish again.')
   return { title: lecture.title, language: lecture.language, slides, lengthSamples: times.lengthSamples }
+}
+
+/**
+ * The video frames of a slide in order: those of its transition, 30 a second, then each picture with a repeat every 2 s.
+ *
+ * @returns for each frame its sample on the slide, which picture it shows (an index, or −1 inside the transition), and whether
+ *   nothing in it is new
+ */
+export function videoFrames(
+  slide: Pick<PlannedSlide, 'pictures' | 'transition' | 'lengthSamples'>,
+): { at: number; picture: number; repeat: boolean }[] {
+  const changing = slide.transition?.frames ?? 0
+  const frames = Array.from({ length: changing }, (_, i) => ({ at: i * TRANSITION_FRAME, picture: -1, repeat: false }))
+  for (const [i, span] of slide.pictures.entries()) {
+    const end = slide.pictures[i + 1]?.atSamples ?? slide.lengthSamples
+    const start = Math.max(span.atSamples, changing * TRANSITION_FRAME)
+    for (let at = start; at < end; at += REPEAT_SAMPLES) frames.push({ at, picture: i, repeat: at > start })
+  }
+  return frames
+}
+
+/** What of a slide's captions makes an edition another one: each cue's track, text and place. */
+export function slideCaptions(lecture: Pick<Lecture, 'captionTracks'>, slideId: string): string[] {
+  return lecture.captionTracks.flatMap((track) =>
+    track.cues
+      .filter((cue) => cue.slideId === slideId)
+      .map((cue) => `${track.language} ${cue.takeId} ${cue.start} ${cue.end} ${cue.text}`),
+  )
+}
+
+/** A number that changes when anything of a slide that learners see or hear does: tells what changed since an edition. */
+export function slideFingerprint({ startSamples: _, thumbnail: __, ...seen }: PlannedSlide, captions: readonly string[]): number {
+  const units = Uint16Array.from(JSON.stringify([seen, captions]), (character) => character.charCodeAt(0))
+  return crc32(new Uint8Array(units.buffer))
 }

@@ -3,7 +3,7 @@ import type { Stretch, TidyUp } from '#core/lecture.ts'
 import { type SlideSeconds, slideSeconds, type TakeSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 
 /** What of a tidyUp decides which samples are heard. */
-export type Removal = Pick<TidyUp, 'kept' | 'cuts'> & Partial<Pick<TidyUp, 'pauseCuts'>>
+export type Removal = Pick<TidyUp, 'kept' | 'cuts'> & Partial<Pick<TidyUp, 'pauseCuts' | 'tempo'>>
 
 /**
  * The stretches of a take that are heard, in order.
@@ -25,7 +25,8 @@ export function keptStretches(tidyUp: Removal): Stretch[] {
 
 /** @returns length in samples of the clip that a tidyUp leaves */
 export function clipSamples(tidyUp: Removal): number {
-  return keptStretches(tidyUp).reduce((sum, s) => sum + s.end - s.start, 0)
+  const kept = keptStretches(tidyUp).reduce((sum, s) => sum + s.end - s.start, 0)
+  return Math.round(kept / (tidyUp.tempo ?? 1))
 }
 
 export interface TimeMap {
@@ -44,10 +45,11 @@ export interface TimeMap {
  * @param leadSeconds rest between the slide's appearance and the clip's first sample
  */
 export function timeMap(tidyUp: Removal, leadSeconds: number): TimeMap {
+  const tempo = tidyUp.tempo ?? 1
   let before = toSamples(leadSeconds)
   const pieces = keptStretches(tidyUp).map((stretch) => {
     const piece = { ...stretch, slideStart: before }
-    before += stretch.end - stretch.start
+    before += (stretch.end - stretch.start) / tempo
     return piece
   })
   const end = before
@@ -55,7 +57,7 @@ export function timeMap(tidyUp: Removal, leadSeconds: number): TimeMap {
     toSlide(moment) {
       const sample = moment * toSamples(1)
       const piece = pieces.find((p) => sample >= p.start && sample < p.end)
-      return piece ? slideSeconds(toSeconds(piece.slideStart + sample - piece.start)) : null
+      return piece ? slideSeconds(toSeconds(piece.slideStart + (sample - piece.start) / tempo)) : null
     },
     spanToSlide(start, finish) {
       const [from, to] = [start * toSamples(1), finish * toSamples(1)]
@@ -63,15 +65,15 @@ export function timeMap(tidyUp: Removal, leadSeconds: number): TimeMap {
       const [first, last] = [touched[0], touched.at(-1)]
       if (!first || !last) return null
       return {
-        start: slideSeconds(toSeconds(first.slideStart + Math.max(0, from - first.start))),
-        end: slideSeconds(toSeconds(last.slideStart + Math.min(last.end, to) - last.start)),
+        start: slideSeconds(toSeconds(first.slideStart + Math.max(0, from - first.start) / tempo)),
+        end: slideSeconds(toSeconds(last.slideStart + (Math.min(last.end, to) - last.start) / tempo)),
       }
     },
     toTake(moment) {
       const sample = moment * toSamples(1)
       if (sample >= end) return null
       const piece = pieces.findLast((p) => sample >= p.slideStart)
-      return piece ? takeSeconds(toSeconds(piece.start + sample - piece.slideStart)) : null
+      return piece ? takeSeconds(toSeconds(piece.start + (sample - piece.slideStart) * tempo)) : null
     },
   }
 }

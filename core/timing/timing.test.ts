@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Slide, Stretch, Take } from '#core/lecture.ts'
-import { DEFAULT_TIMING } from '#core/lecture.ts'
+import { DEFAULT_TIMING, NO_TRANSITION } from '#core/lecture.ts'
 import { AAC_FRAME, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 import { lengthsToMarks, marksToLengths } from './marks.ts'
 import { schedule, slideLengthSamples } from './schedule.ts'
@@ -15,11 +15,15 @@ const slide = (id: string, clip: number, more: Partial<Slide> = {}): Slide => ({
   script: '',
   hidden: false,
   timing: {},
+  transition: null,
+  card: null,
   steps: [],
   keptTakeId: clip ? `take ${id}` : null,
   takes: clip ? [{ id: `take ${id}`, tidyUp: tidy({ start: 0, end: clip }) } as Take] : [],
   ...more,
 })
+
+const usual = { timing: DEFAULT_TIMING, transition: NO_TRANSITION }
 
 describe('marks and lengths', () => {
   // common practice, no published source: the worked numbers of the trade
@@ -39,28 +43,29 @@ describe('the schedule', () => {
     expect(length).toBeLessThan(13.07 + AAC_FRAME / 48000)
   })
   test('a silent slide lasts its hold', () => {
-    const only = schedule({ timing: DEFAULT_TIMING, slides: [slide('a', 0)] }).slides[0]!
+    const only = schedule({ ...usual, slides: [slide('a', 0), slide('b', 0)] }).slides[0]!
     expect(toSeconds(only.lengthSamples)).toBeCloseTo(5, 1)
     expect(only.clipSamples).toBe(0)
   })
   test('hidden slides take no time', () => {
-    const shown = schedule({ timing: DEFAULT_TIMING, slides: [slide('a', 48000, { hidden: true }), slide('b', 48000)] })
+    const shown = schedule({ ...usual, slides: [slide('a', 48000, { hidden: true }), slide('b', 48000)] })
     expect(shown.slides.map((s) => s.slideId)).toEqual(['b'])
     expect(shown.slides[0]!.startSamples).toBe(0)
   })
   test("a slide's own lead wins over the lecture's", () => {
-    const s = schedule({ timing: DEFAULT_TIMING, slides: [slide('a', 48000, { timing: { leadSeconds: 1 } })] }).slides[0]!
+    const s = schedule({ ...usual, slides: [slide('a', 48000, { timing: { leadSeconds: 1 } })] }).slides[0]!
     expect(s.leadSamples).toBe(48000)
   })
   test('nothing drifts: starts are the sum of lengths, lengths hold their sound, whatever the clips', () => {
     fc.assert(
       fc.property(fc.array(fc.integer({ min: 0, max: 3_000_000 }), { minLength: 1, maxLength: 60 }), (clips) => {
-        const plan = schedule({ timing: DEFAULT_TIMING, slides: clips.map((clip, i) => slide(String(i), clip)) })
+        const plan = schedule({ ...usual, slides: clips.map((clip, i) => slide(String(i), clip)) })
         let at = 0
         for (const s of plan.slides) {
           expect(s.startSamples).toBe(at)
           expect(s.lengthSamples % AAC_FRAME).toBe(0)
           if (s.clipSamples) expect(s.lengthSamples).toBeGreaterThanOrEqual(s.leadSamples + s.clipSamples + toSamples(0.4))
+          expect(s.lengthSamples).toBeGreaterThanOrEqual(toSamples(1))
           at += s.lengthSamples
         }
         expect(plan.lengthSamples).toBe(at)

@@ -1,6 +1,6 @@
 /** Tables. A name of a file is its SHA-256 in the store; it is written only once the file is wholly on disk. */
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
-import type { ClipFigures, TakeAnalysis, TidyUp, TimingDefaults } from '#core/lecture.ts'
+import type { BedSettings, Card, ClipFigures, Stretch, TakeAnalysis, TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
 
 const created = integer().notNull()
 
@@ -9,6 +9,7 @@ export const lectures = sqliteTable('lectures', {
   title: text().notNull(),
   language: text().notNull(),
   timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
+  transition: text({ mode: 'json' }).$type<Transition>(),
   createdAt: created,
   updatedAt: integer().notNull(),
   deletedAt: integer(),
@@ -28,6 +29,8 @@ export const slides = sqliteTable(
     hidden: integer({ mode: 'boolean' }).notNull().default(false),
     keptTakeId: text(),
     timing: text({ mode: 'json' }).$type<Partial<TimingDefaults>>().notNull(),
+    transition: text({ mode: 'json' }).$type<Transition>(),
+    card: text({ mode: 'json' }).$type<Card>(),
     deletedAt: integer(),
   },
   (t) => [index('slides_by_lecture').on(t.lectureId, t.position)],
@@ -45,6 +48,7 @@ export const steps = sqliteTable(
     thumbnail: text().notNull(),
     width: integer().notNull(),
     height: integer().notNull(),
+    deletedAt: integer(),
   },
   (t) => [index('steps_by_slide').on(t.slideId, t.position)],
 )
@@ -69,6 +73,7 @@ export const takes = sqliteTable(
     spectrogram: text(),
     analysis: text({ mode: 'json' }).$type<TakeAnalysis>(),
     problem: text(),
+    stepMoments: text({ mode: 'json' }).$type<Record<string, number>>(),
     deletedAt: integer(),
   },
   (t) => [uniqueIndex('takes_by_slide').on(t.slideId, t.number)],
@@ -92,6 +97,46 @@ export const clips = sqliteTable('clips', {
   peaks: text().notNull(),
   figures: text({ mode: 'json' }).$type<ClipFigures>().notNull(),
 })
+
+/** Sound under slides: the file as it was read, stereo at 48 kHz, and how it is played. */
+export const beds = sqliteTable(
+  'beds',
+  {
+    id: text().primaryKey(),
+    lectureId: text()
+      .notNull()
+      .references(() => lectures.id, { onDelete: 'cascade' }),
+    name: text().notNull(),
+    sound: text().notNull(),
+    peaks: text().notNull(),
+    samples: integer().notNull(),
+    loudnessLufs: real(),
+    settings: text({ mode: 'json' }).$type<BedSettings>().notNull(),
+    createdAt: created,
+    deletedAt: integer(),
+  },
+  (t) => [index('beds_by_lecture').on(t.lectureId)],
+)
+
+/** Long recordings over several slides, kept whole after they were divided. */
+export const recordings = sqliteTable(
+  'recordings',
+  {
+    id: text().primaryKey(),
+    lectureId: text()
+      .notNull()
+      .references(() => lectures.id, { onDelete: 'cascade' }),
+    name: text().notNull(),
+    sound: text().notNull(),
+    peaks: text().notNull(),
+    samples: integer().notNull(),
+    speech: text({ mode: 'json' }).$type<Stretch[]>().notNull(),
+    createdAt: created,
+    dividedAt: integer(),
+    deletedAt: integer(),
+  },
+  (t) => [index('recordings_by_lecture').on(t.lectureId)],
+)
 
 export const captionTracks = sqliteTable('captionTracks', {
   id: text().primaryKey(),
@@ -128,7 +173,7 @@ export const jobs = sqliteTable(
   'jobs',
   {
     id: text().primaryKey(),
-    kind: text({ enum: ['import', 'tidy', 'publish'] }).notNull(),
+    kind: text({ enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide'] }).notNull(),
     lectureId: text(),
     payload: text({ mode: 'json' }).$type<unknown>().notNull(),
     state: text({ enum: ['queued', 'running', 'done', 'failed', 'cancelled'] }).notNull(),
@@ -205,6 +250,9 @@ export interface EditionManifest {
     lengthSamples: number
     picture: string
     loudnessLufs: number | null
+    /** Whose chapter it is, and a number that tells whether the slide has changed since; absent in early editions. */
+    slideId?: string
+    fingerprint?: number
   }[]
   captions: { language: string; label: string; file: string }[]
   /** Findings that were open when it was made. */

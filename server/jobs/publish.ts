@@ -7,7 +7,7 @@ import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
 import { writeWebVtt } from '#core/captions/webvtt.ts'
 import { checks } from '#core/edition/checks.ts'
-import { plan } from '#core/edition/plan.ts'
+import { plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
 import { type EditionManifest, editionFiles, editions, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/lectures/read.ts'
@@ -120,10 +120,14 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
         startSamples: slide.startSamples,
         lengthSamples: slide.lengthSamples,
         picture: `slide-${i + 1}.webp`,
+        slideId: slide.slideId,
+        fingerprint: slideFingerprint(slide, slideCaptions(lecture, slide.slideId)),
         loudnessLufs: keptTake(lecture.slides.find((s) => s.id === slide.slideId)!)?.clip?.figures.loudnessLufs ?? null,
       })),
       captions: captions.map(({ language, label, name }) => ({ language, label, file: name })),
-      checks: checks(lecture).map((check) => check.finding),
+      checks: checks(lecture)
+        .filter((check) => check.level !== 'note')
+        .map((check) => check.finding),
     }
     for (const [i, slide] of edition.slides.entries()) {
       files.push({ name: manifest.chapters[i]!.picture, file: slide.thumbnail, bytes: 0, contentType: 'image/webp' })

@@ -21,7 +21,10 @@ export type Job = (input: never, tools: Tools, report: Report, signal: AbortSign
 const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
 /** Two lanes on two cores: a long publication must not keep a fresh take from being tidied. */
-const LANES: JobKind[][] = [['import', 'tidy'], ['publish']]
+const LANES: JobKind[][] = [
+  ['import', 'tidy'],
+  ['publish', 'sound', 'bed', 'recording', 'divide'],
+]
 
 export interface JobQueue {
   add(kind: JobKind, lectureId: string | null, payload: unknown): Promise<JobView>

@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, eq, isNull } from 'drizzle-orm'
 import { z } from 'zod'
-import { DEFAULT_TIMING, Language, type TidyUp, TimingDefaults } from '#core/lecture.ts'
+import { Card, DEFAULT_TIMING, Language, type TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
@@ -15,7 +15,16 @@ const LONGEST_SCRIPT = 50_000
 export const LectureChange = z.object({
   title: z.string().trim().min(1, 'A lecture needs a title.').max(200).optional(),
   timing: TimingDefaults.optional(),
+  transition: Transition.optional(),
   language: Language.optional(),
+})
+/** A slide's own exceptions. Not `partial()` of the lecture's: that would fill in what is absent. */
+const SlideTiming = z.object({
+  leadSeconds: z.number().min(0).max(10).optional(),
+  tailSeconds: z.number().min(0.2).max(10).optional(),
+  holdSeconds: z.number().min(0.5).max(600).optional(),
+  minimumSeconds: z.number().min(0).max(60).optional(),
+  paceSeconds: z.number().min(2).max(600).nullable().optional(),
 })
 export const SlideChange = z.object({
   title: z.string().max(300).optional(),
@@ -23,12 +32,15 @@ export const SlideChange = z.object({
   script: z.string().max(LONGEST_SCRIPT, 'A script holds 50,000 characters at most; divide the slide.').optional(),
   hidden: z.boolean().optional(),
   keptTakeId: z.string().nullable().optional(),
-  timing: TimingDefaults.partial().optional(),
+  timing: SlideTiming.optional(),
+  transition: Transition.nullable().optional(),
+  card: Card.nullable().optional(),
 })
 
-const gone = (what: string) => new Sentence(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
+export const gone = (what: string) =>
+  new Sentence(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
 
-async function touch(tx: Tables, lectureId: string) {
+export async function touch(tx: Tables, lectureId: string) {
   await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
 }
 

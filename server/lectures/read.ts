@@ -3,10 +3,11 @@ import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render.ts'
 import type { CaptionTrack, Lecture, Slide, Take, TidyUp } from '#core/lecture.ts'
-import { TakeAnalysis, TidyUp as TidyUpSchema } from '#core/lecture.ts'
+import { NO_TRANSITION, TakeAnalysis, TidyUp as TidyUpSchema, TimingDefaults } from '#core/lecture.ts'
 import type { Tables } from '#server/db/database.ts'
 import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
+import { readBeds } from './beds.ts'
 
 /** The name of what a recipe makes of a take: the same name means the same samples. */
 export function clipKey(sound: string, tidyUp: TidyUp): string {
@@ -47,6 +48,7 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
       ...take,
       analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,
       tidyUp,
+      stepMoments: take.stepMoments ?? {},
       clip: clip ? { samples: clip.samples, sound: clip.sound, peaks: clip.peaks, figures: clip.figures } : null,
     }
   }
@@ -97,14 +99,20 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
     .where(and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt)))
     .orderBy(asc(slides.position))
   const ids = slideRows.map((row) => row.id)
-  const stepRows = await db.select().from(steps).where(inArray(steps.slideId, ids)).orderBy(asc(steps.position))
+  const stepRows = await db
+    .select()
+    .from(steps)
+    .where(and(inArray(steps.slideId, ids), isNull(steps.deletedAt)))
+    .orderBy(asc(steps.position))
   const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
   const takesBySlide = await readTakes(db, ids)
   return {
     id: lecture.id,
     title: lecture.title,
     language: lecture.language,
-    timing: lecture.timing,
+    // rows of an earlier version lack what was added since
+    timing: TimingDefaults.parse(lecture.timing),
+    transition: lecture.transition ?? NO_TRANSITION,
     slides: slideRows.map((row): Slide => {
       const { position: _, deletedAt: __, lectureId: ___, ...slide } = row
       return {
@@ -120,6 +128,7 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
       }
     }),
     captionTracks: await readTracks(db, lectureId),
+    beds: await readBeds(db, lectureId),
   }
 }
 

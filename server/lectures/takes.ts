@@ -128,6 +128,36 @@ export async function sealTake(
   return lectureId
 }
 
+/** Keeps a whole recording that came from elsewhere as a sealed take of a slide, to be tidied next. */
+export async function keepWholeTake(
+  tools: Tools,
+  queue: JobQueue,
+  { id, slideId, pcm, microphone }: { id: string; slideId: string; pcm: Int16Array; microphone: string },
+): Promise<{ takeId: string }> {
+  const { db, store, media } = tools
+  const [known] = await db.read.select().from(takes).where(eq(takes.id, id))
+  if (known) return { takeId: id }
+  const sound = await encodeFlac(media, store, pcm)
+  const peaks = await store.put(bytesOf(peaksOf(pcm)))
+  const lectureId = await db.write(async (tx) => {
+    const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
+    if (!slide) throw new Sentence('The slide this sound is for is not here any more. Choose another slide.', 404)
+    const [last] = await tx
+      .select({ number: max(takes.number) })
+      .from(takes)
+      .where(eq(takes.slideId, slideId))
+    const number = (last?.number ?? 0) + 1
+    const startedAt = Date.now()
+    await tx
+      .insert(takes)
+      .values({ id, slideId, number, state: 'sealed', startedAt, microphone, samples: pcm.length, sound, peaks })
+    return slide.lectureId
+  })
+  await queue.add('tidy', lectureId, { takeId: id })
+  tools.events.tell({ type: 'lecture', lectureId })
+  return { takeId: id }
+}
+
 /** A stretch of a sealed take as it was recorded. @param start, end in samples */
 export async function readTakeSamples(
   { db, store, media }: Tools,

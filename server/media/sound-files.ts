@@ -10,15 +10,29 @@ export const bytesOf = (samples: Int16Array) => new Uint8Array(samples.buffer, s
 export const samplesOf = (bytes: Uint8Array) =>
   new Int16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + (bytes.length & ~1)) as ArrayBuffer)
 
-const RAW = ['-f', 's16le', '-ar', '48000', '-ac', '1']
+const raw = (channels: 1 | 2) => ['-f', 's16le', '-ar', '48000', '-ac', String(channels)]
+const RAW = raw(1)
 
-/** Keeps mono 48 kHz samples as FLAC in the store. @returns its name */
-export async function encodeFlac(tool: MediaTool, store: FileStore, samples: Int16Array): Promise<string> {
+/** Keeps 48 kHz samples, of two channels in turn when there are two, as FLAC in the store. @returns its name */
+export async function encodeFlac(tool: MediaTool, store: FileStore, samples: Int16Array, channels: 1 | 2 = 1): Promise<string> {
   // to a file and not to a pipe: the encoder goes back to write length and checksum into the header
   const scratch = store.scratchPath('.flac')
   try {
     await tool.run(
-      ['-protocol_whitelist', 'file,pipe', ...RAW, '-i', 'pipe:0', '-c:a', 'flac', '-fflags', '+bitexact', '-f', 'flac', scratch],
+      [
+        '-protocol_whitelist',
+        'file,pipe',
+        ...raw(channels),
+        '-i',
+        'pipe:0',
+        '-c:a',
+        'flac',
+        '-fflags',
+        '+bitexact',
+        '-f',
+        'flac',
+        scratch,
+      ],
       {
         input: bytesOf(samples),
       },
@@ -39,4 +53,13 @@ export async function decodeFlacStretch(tool: MediaTool, path: string, start: nu
 /** @returns all samples of a FLAC file of ours */
 export async function decodeFlac(tool: MediaTool, path: string): Promise<Int16Array> {
   return samplesOf(await tool.run(['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...RAW, 'pipe:1']))
+}
+
+/** @returns a stretch of a bed's file, left and right in turn; shorter where the file ends before */
+export async function decodeBedStretch(tool: MediaTool, path: string, start: number, end: number): Promise<Int16Array> {
+  const seek = ['-ss', (start / 48_000).toFixed(6)]
+  const trim = ['-af', `atrim=end_sample=${end - start}`]
+  return samplesOf(
+    await tool.run(['-protocol_whitelist', 'file', ...seek, '-f', 'flac', '-i', path, ...trim, ...raw(2), 'pipe:1']),
+  )
 }

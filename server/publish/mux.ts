@@ -11,12 +11,11 @@ import {
   Mp4OutputFormat,
   Output,
 } from 'mediabunny'
+import { type PlannedSlide, videoFrames } from '#core/edition/plan.ts'
 import { AAC_FRAME, toSeconds } from '#core/timing/clocks.ts'
-import { PRE_ROLL_PACKETS, REPEAT_SAMPLES } from './parts.ts'
+import { PRE_ROLL_PACKETS } from './parts.ts'
 
-export interface MuxSlide {
-  startSamples: number
-  lengthSamples: number
+export interface MuxSlide extends Pick<PlannedSlide, 'startSamples' | 'lengthSamples' | 'pictures' | 'transition'> {
   /** Paths of the encoded parts. */
   video: string
   sound: string
@@ -68,17 +67,21 @@ export async function muxSlides(slides: readonly MuxSlide[], out: string, signal
   try {
     for (const slide of slides) {
       signal.throwIfAborted()
-      const end = slide.startSamples + slide.lengthSamples
+      const frames = videoFrames(slide)
       const pictures = await videoOf(slide.video)
+      if (pictures.packets.length !== frames.length)
+        throw new Error(`Part ${slide.video} holds ${pictures.packets.length} of ${frames.length} frames`)
       for (const [i, packet] of pictures.packets.entries()) {
-        const start = slide.startSamples + i * REPEAT_SAMPLES
-        const duration = toSeconds(Math.min(end, start + REPEAT_SAMPLES) - start)
-        await video.add(packet.clone({ timestamp: toSeconds(start), duration }), { decoderConfig: pictures.config })
+        const { at } = frames[i]!
+        const duration = toSeconds((frames[i + 1]?.at ?? slide.lengthSamples) - at)
+        await video.add(packet.clone({ timestamp: toSeconds(slide.startSamples + at), duration }), {
+          decoderConfig: pictures.config,
+        })
       }
       const spoken = await soundOf(slide.sound)
-      const frames = slide.lengthSamples / AAC_FRAME
-      const own = spoken.packets.slice(PRE_ROLL_PACKETS, PRE_ROLL_PACKETS + frames)
-      if (own.length < frames) throw new Error(`Part ${slide.sound} holds ${own.length} of ${frames} packets`)
+      const wanted = slide.lengthSamples / AAC_FRAME
+      const own = spoken.packets.slice(PRE_ROLL_PACKETS, PRE_ROLL_PACKETS + wanted)
+      if (own.length < wanted) throw new Error(`Part ${slide.sound} holds ${own.length} of ${wanted} packets`)
       for (const [i, packet] of own.entries()) {
         const timestamp = toSeconds(slide.startSamples + i * AAC_FRAME)
         await sound.add(packet.clone({ timestamp, duration: toSeconds(AAC_FRAME) }), { decoderConfig: spoken.config })

@@ -3,20 +3,24 @@ import { Hono } from 'hono'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
+import { bedRoutes } from './beds.ts'
 import { captionRoutes } from './captions.ts'
 import { editionRoutes } from './editions.ts'
 import { fileRoutes } from './files.ts'
 import { jobRoutes } from './jobs.ts'
 import { lectureRoutes } from './lectures.ts'
+import { recordingRoutes } from './recordings.ts'
 import { slideRoutes } from './slides.ts'
 import { takeRoutes } from './takes.ts'
 
 export const apiRoutes = (tools: Tools, queue: JobQueue) =>
   new Hono()
     .route('/lectures', lectureRoutes(tools, queue))
-    .route('/slides', slideRoutes(tools))
     .route('/takes', takeRoutes(tools, queue))
     .route('/files', fileRoutes(tools))
+    .route('/', slideRoutes(tools, queue))
+    .route('/', bedRoutes(tools, queue))
+    .route('/', recordingRoutes(tools, queue))
     .route('/', captionRoutes(tools))
     .route('/', editionRoutes(tools, queue))
     .route('/', jobRoutes(tools, queue))

@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { TidyUp } from '#core/lecture.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeTidyUp, setTakeDeleted } from '#server/lectures/edit.ts'
+import { setStepMoments } from '#server/lectures/slides.ts'
 import { beginTake, Ending, keepChunk, NewTake, readTakeSamples, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
@@ -14,6 +15,14 @@ const Chunk = z.object({ id: z.uuid(), chunk: z.coerce.number().int().nonnegativ
 /** Half a minute: what is heard while a strength is chosen. */
 const MOST_SAMPLES = 30 * 48_000
 const Samples = z.object({ start: z.coerce.number().int().nonnegative(), end: z.coerce.number().int().positive() })
+/** Seconds of the take, by step. */
+const StepMoments = z.record(
+  z.uuid(),
+  z
+    .number()
+    .nonnegative()
+    .max(24 * 3600),
+)
 const Checksum = z.object({ 'x-checksum': z.coerce.number().int().nonnegative() })
 
 export const takeRoutes = (tools: Tools, queue: JobQueue) =>
@@ -50,6 +59,11 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
       const { id } = c.req.valid('param')
       const lectureId = await changeTidyUp(tools.db, id, c.req.valid('json'))
       await queue.add('tidy', lectureId, { takeId: id })
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .put('/:id/stepMoments', validate('param', Id), validate('json', StepMoments), async (c) => {
+      const lectureId = await setStepMoments(tools.db, c.req.valid('param').id, c.req.valid('json'))
       tools.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })

@@ -1,6 +1,6 @@
 /** Removes stored files that no row points to: what a failed import or an abandoned upload left. */
 import { inArray } from 'drizzle-orm'
-import { clips, editionFiles, jobs, parts, steps, takes } from '#server/db/schema.ts'
+import { beds, clips, editionFiles, jobs, parts, recordings, steps, takes } from '#server/db/schema.ts'
 import type { Tools } from '#server/tools.ts'
 
 /** A file this young may belong to work that is going on. */
@@ -14,6 +14,8 @@ export async function sweep({ db, store }: Pick<Tools, 'db' | 'store'>, youngest
   for (const row of await read.select({ a: takes.sound, b: takes.peaks, c: takes.spectrogram }).from(takes))
     used.add(row.a).add(row.b).add(row.c)
   for (const row of await read.select({ a: clips.sound, b: clips.peaks }).from(clips)) used.add(row.a).add(row.b)
+  for (const table of [beds, recordings])
+    for (const row of await read.select({ a: table.sound, b: table.peaks }).from(table)) used.add(row.a).add(row.b)
   for (const row of await read.select({ a: editionFiles.file }).from(editionFiles)) used.add(row.a)
   for (const row of await read.select({ a: parts.file }).from(parts)) used.add(row.a)
   for (const row of await read

@@ -2,14 +2,23 @@
 import { join } from 'node:path'
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
+import type { SlideMix } from '#core/audio/mix.ts'
+import type { Stretch } from '#core/lecture.ts'
 import { Sentence } from '#server/sentence.ts'
-import type { ImportedPage, PageDone, PdfInput, TidyInput, TidyOutput } from './worker.ts'
+import type { BedOutput, ImportedPage, PageDone, PdfInput, TidyInput, TidyOutput } from './worker.ts'
 
 const LONGEST_PDF_MS = 10 * 60_000
 
 export interface Workers {
   tidy(input: TidyInput, signal: AbortSignal): Promise<TidyOutput>
   pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
+  listen(
+    input: { samples: Int16Array },
+    onPart: (part: number) => void,
+    signal: AbortSignal,
+  ): Promise<{ speech: Stretch[]; peaks: Int16Array }>
+  bed(input: { left: Int16Array; right: Int16Array }, signal: AbortSignal): Promise<BedOutput>
+  mix(input: SlideMix, signal: AbortSignal): Promise<Int16Array>
   close(): Promise<void>
 }
 
@@ -36,6 +45,17 @@ export function startWorkers(): Workers {
         port1.close()
       }
     },
+    async listen(input, onPart, signal) {
+      const { port1, port2 } = new MessageChannel()
+      port1.on('message', onPart)
+      try {
+        return await pool.run({ ...input, progress: port2 }, { name: 'listen', transferList: [port2], signal })
+      } finally {
+        port1.close()
+      }
+    },
+    bed: (input, signal) => pool.run(input, { name: 'bed', signal }),
+    mix: (input, signal) => pool.run(input, { name: 'mix', signal }),
     close: () => pool.destroy(),
   }
 }

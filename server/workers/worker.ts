@@ -2,12 +2,15 @@
 import { readFile } from 'node:fs/promises'
 import type { MessagePort } from 'node:worker_threads'
 import { suggestTidyUp } from '#core/audio/analyse.ts'
+import { speechIn } from '#core/audio/listen.ts'
+import { integratedLoudness } from '#core/audio/loudness.ts'
+import { mixSlide } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
 import { render, tidyFresh } from '#core/audio/render.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
-import type { ClipFigures, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import type { ClipFigures, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -45,6 +48,46 @@ export function tidy({ samples, analysis, tidyUp, draw }: TidyInput): TidyOutput
 function withRecipe(samples: Float32Array, analysis: TakeAnalysis, tidyUp: TidyUp) {
   return { analysis, tidyUp, ...render(samples, tidyUp, analysis) }
 }
+
+export interface ListenInput {
+  samples: Int16Array
+  /** Receives how far it is, 0 to 1. */
+  progress: MessagePort
+}
+
+/** Speech and waveform of a long recording. */
+export function listen({ samples, progress }: ListenInput): { speech: Stretch[]; peaks: Int16Array } {
+  try {
+    return { speech: speechIn(samples, (part) => progress.postMessage(part)), peaks: peaksOf(samples) }
+  } finally {
+    progress.close()
+  }
+}
+
+export interface BedOutput {
+  /** Left and right in turn, with edges soft enough to loop without a click. */
+  interleaved: Int16Array
+  peaks: Int16Array
+  loudnessLufs: number | null
+}
+
+const BED_EDGE = 480
+
+export function bed({ left, right }: { left: Int16Array; right: Int16Array }): BedOutput {
+  const interleaved = new Int16Array(left.length * 2)
+  const middle = new Int16Array(left.length)
+  for (let i = 0; i < left.length; i++) {
+    const edge = Math.min(1, (i + 0.5) / BED_EDGE, (left.length - i - 0.5) / BED_EDGE)
+    interleaved[2 * i] = Math.round(left[i]! * edge)
+    interleaved[2 * i + 1] = Math.round(right[i]! * edge)
+    middle[i] = Math.round((interleaved[2 * i]! + interleaved[2 * i + 1]!) / 2)
+  }
+  const loudness = integratedLoudness([fromInt16(left), fromInt16(right)])
+  return { interleaved, peaks: peaksOf(middle), loudnessLufs: Number.isFinite(loudness) ? loudness : null }
+}
+
+/** The sound of one slide, ready to be encoded. */
+export const mix = mixSlide
 
 export interface PdfInput {
   name: string

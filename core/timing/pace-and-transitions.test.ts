@@ -1,0 +1,170 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { DEFAULT_TIMING, NO_TRANSITION, type Slide, type Take, TidyUp, type Transition } from '#core/lecture.ts'
+import { AAC_FRAME, toSamples, toSeconds } from './clocks.ts'
+import { fitClip } from './fit.ts'
+import { LAST_REST_S, schedule, TRANSITION_FRAME } from './schedule.ts'
+import { stepAt, stepStarts } from './steps.ts'
+import { clipSamples } from './time-map.ts'
+
+const tidyUp = (samples: number, more: Partial<TidyUp> = {}) => TidyUp.parse({ kept: { start: 0, end: samples }, ...more })
+const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide => ({
+  id,
+  title: id,
+  altText: '',
+  script: '',
+  hidden: false,
+  timing: {},
+  transition: null,
+  card: null,
+  steps: [],
+  keptTakeId: seconds ? `take ${id}` : null,
+  takes: seconds ? [{ id: `take ${id}`, tidyUp: tidyUp(toSamples(seconds)), stepMoments: {} } as unknown as Take] : [],
+  ...more,
+})
+const fade = (seconds: number): Transition => ({ kind: 'cross-fade', seconds })
+const usual = { timing: DEFAULT_TIMING, transition: NO_TRANSITION }
+
+describe('a fixed pace', () => {
+  // common practice, no published source: twenty slides of 20 s are 6 min 40 s
+  const paced = { ...usual, timing: { ...DEFAULT_TIMING, paceSeconds: 20 } }
+  test('twenty slides of 20 s are 6 min 40 s, and no change is further from its moment than half an audio frame', () => {
+    const { slides, lengthSamples } = schedule({ ...paced, slides: Array.from({ length: 20 }, (_, i) => slide(`${i}`, 15)) })
+    expect(Math.abs(toSeconds(lengthSamples) - 400)).toBeLessThan(AAC_FRAME / 2 / 48_000 + 1e-9)
+    for (const [i, s] of slides.entries())
+      expect(Math.abs(toSeconds(s.startSamples) - i * 20)).toBeLessThan(AAC_FRAME / 2 / 48_000 + 1e-9)
+  })
+  test('a clip that is too long is told by how much, never cut, and the slides after it keep their pace', () => {
+    const { slides } = schedule({ ...paced, slides: [slide('a', 21), slide('b', 5), slide('c', 5)] })
+    expect(toSeconds(slides[0]!.overSamples!)).toBeCloseTo(1.2, 1)
+    expect(slides[0]!.lengthSamples).toBeGreaterThanOrEqual(toSamples(21.2))
+    expect(toSeconds(slides[1]!.lengthSamples)).toBeCloseTo(20, 1)
+    expect(toSeconds(slides[1]!.overSamples!)).toBeCloseTo(-14.8, 1)
+  })
+  test('lead and tail shrink before the slide grows', () => {
+    const [only] = schedule({ ...paced, slides: [slide('a', 19.75)] }).slides
+    expect(only!.overSamples).toBeLessThanOrEqual(0)
+    expect(toSeconds(only!.lengthSamples)).toBeCloseTo(20, 1)
+    expect(only!.lengthSamples - only!.leadSamples - only!.clipSamples).toBeGreaterThanOrEqual(toSamples(0.2))
+  })
+  test('one slide may be left out of the pace', () => {
+    const { slides } = schedule({ ...paced, slides: [slide('a', 30, { timing: { paceSeconds: null } }), slide('b', 5)] })
+    expect(slides[0]!.overSamples).toBeNull()
+    expect(toSeconds(slides[0]!.lengthSamples)).toBeCloseTo(30.65, 1)
+    expect(toSeconds(slides[1]!.lengthSamples)).toBeCloseTo(20, 1)
+  })
+})
+
+describe('fitting a clip to its room', () => {
+  const speech = [
+    { start: 0, end: toSamples(8) },
+    { start: toSamples(10), end: toSamples(15) },
+    { start: toSamples(16), end: toSamples(20) },
+  ]
+  const recipe = tidyUp(toSamples(20))
+  test('the longest pause that fits is allowed, and the tempo is left alone', () => {
+    const fit = fitClip(recipe, speech, toSamples(19.3))
+    expect(fit).toMatchObject({ overSamples: 0, done: 'pauses to 1.2 s at most' })
+    expect(fit.tidyUp.tempo).toBe(1)
+  })
+  test('tempo comes after pauses, and speech is never cut', () => {
+    const fit = fitClip(recipe, speech, toSamples(17))
+    expect(fit.overSamples).toBe(0)
+    expect(fit.done).toBe('pauses to 0.4 s at most, 4.8 % faster')
+    for (const cut of fit.tidyUp.pauseCuts) expect(speech.every((s) => cut.end <= s.start || cut.start >= s.end)).toBe(true)
+  })
+  test('what cannot fit says by how much', () => {
+    const fit = fitClip(recipe, speech, toSamples(10))
+    expect(fit.tidyUp.tempo).toBe(1.05)
+    expect(toSeconds(fit.overSamples)).toBeCloseTo(17.8 / 1.05 - 10, 2)
+  })
+  test('whatever the room, the clip fits or the tempo is at its end', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: toSamples(25) }), (room) => {
+        const fit = fitClip(recipe, speech, room)
+        expect(clipSamples(fit.tidyUp) <= room || fit.tidyUp.tempo === 1.05).toBe(true)
+      }),
+    )
+  })
+})
+
+describe('transitions', () => {
+  test('a transition never covers speech, whatever leads, tails and lengths', () => {
+    const parts = fc.record({
+      clip: fc.constantFrom(0, 0.05, 1, 12.87, 40),
+      lead: fc.double({ min: 0, max: 1, noNaN: true }),
+      tail: fc.double({ min: 0.2, max: 1, noNaN: true }),
+      seconds: fc.double({ min: 0.2, max: 1.5, noNaN: true }),
+      pace: fc.constantFrom(null, 5, 20),
+    })
+    fc.assert(
+      fc.property(fc.array(parts, { minLength: 1, maxLength: 12 }), (all) => {
+        const plan = schedule({
+          ...usual,
+          slides: all.map((p, i) =>
+            slide(`${i}`, p.clip, {
+              transition: fade(p.seconds),
+              timing: { leadSeconds: p.lead, tailSeconds: p.tail, paceSeconds: p.pace },
+            }),
+          ),
+        })
+        let at = 0
+        for (const [i, s] of plan.slides.entries()) {
+          const changing = (s.transition?.frames ?? 0) * TRANSITION_FRAME
+          expect(s.transition === null).toBe(i === 0)
+          expect(s.startSamples).toBe(at)
+          expect(s.lengthSamples % AAC_FRAME).toBe(0)
+          expect(s.lengthSamples).toBeGreaterThanOrEqual(changing)
+          if (s.clipSamples > 0) {
+            expect(s.leadSamples).toBeGreaterThanOrEqual(changing)
+            expect(s.lengthSamples - s.leadSamples - s.clipSamples).toBeGreaterThanOrEqual(toSamples(0.2))
+          }
+          at += s.lengthSamples
+        }
+        expect(plan.lengthSamples).toBe(at)
+      }),
+    )
+  })
+  test('half a second takes its time out of tail and lead: the rest between two voices is as long as with a plain cut', () => {
+    const slides = [slide('a', 10), slide('b', 10)]
+    const rest = (transition: Transition) => {
+      const [a, b] = schedule({ ...usual, transition, slides }).slides
+      return toSeconds(a!.lengthSamples - a!.leadSamples - a!.clipSamples + b!.leadSamples)
+    }
+    expect(Math.abs(rest(fade(0.45)) - rest(NO_TRANSITION))).toBeLessThanOrEqual(AAC_FRAME / 48_000)
+    expect(rest(fade(1.5))).toBeGreaterThanOrEqual(1.7)
+  })
+  test("a slide's own transition wins, and the lecture ends with a rest", () => {
+    const { slides } = schedule({
+      ...usual,
+      transition: fade(0.5),
+      slides: [slide('a', 10), slide('b', 10, { transition: NO_TRANSITION }), slide('c', 10)],
+    })
+    expect(slides.map((s) => s.transition?.frames ?? 0)).toEqual([0, 0, 15])
+    const last = slides[2]!
+    expect(toSeconds(last.lengthSamples - last.leadSamples - last.clipSamples)).toBeGreaterThanOrEqual(0.4 + LAST_REST_S)
+  })
+})
+
+describe('steps', () => {
+  const steps = ['a', 'b', 'c', 'd'].map((id) => ({ id, picture: id, thumbnail: id, width: 1, height: 1 }))
+  const starts = (stepMoments: Record<string, number>, recipe: Partial<TidyUp> = {}) => {
+    const take = { id: 'take', tidyUp: tidyUp(toSamples(20), recipe), stepMoments } as unknown as Take
+    const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take' })
+    return stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)
+  }
+  test('moments that nobody set are spread over what is spoken', () =>
+    expect(starts({}).map((s) => s.at)).toEqual([0, 5.25, 10.25, 15.25]))
+  test('a moment stays on its word when the beginning is cut', () =>
+    expect(starts({ b: 8 }, { kept: { start: toSamples(3), end: toSamples(20) } })[1]).toMatchObject({ at: 5.25, set: true }))
+  test('a moment inside a cut comes where the cut is', () =>
+    expect(starts({ c: 8 }, { cuts: [{ start: toSamples(7), end: toSamples(9) }] })[2]!.at).toBeCloseTo(7.25, 6))
+  test('moments out of order are put in order, and each picture is seen', () => {
+    const at = starts({ b: 12, c: 4, d: 19.999 }).map((s) => s.at)
+    for (let i = 1; i < at.length; i++) expect(at[i]! - at[i - 1]!).toBeGreaterThanOrEqual(0.0999)
+  })
+  test('the step seen at its own first moment is that step', () => {
+    const all = starts({})
+    expect(all.map((s) => stepAt(all, s.at))).toEqual([0, 1, 2, 3])
+  })
+})

@@ -1,0 +1,188 @@
+/** Where one long recording changes slide: each boundary lands in a real pause. */
+import type { Stretch } from '#core/lecture.ts'
+import { SAMPLE_RATE, toSamples } from './clocks.ts'
+
+/** What is known of where the slides change; the most telling thing first. */
+export type SplitHint =
+  /** Rough moments in samples of the recording, one fewer than slides: pressed a little early or late. */
+  | { from: 'marks'; marks: readonly number[] }
+  /** How much there is to say on each slide, in any unit; 0 for a slide without a script. */
+  | { from: 'scripts'; weights: readonly number[] }
+  /** Only how many slides there are. */
+  | { from: 'pauses'; slides: number }
+
+export interface Boundary {
+  /** Sample of the recording at which the next slide begins. */
+  at: number
+  /** The pause it lies in; null where no pause was near, and it stands where the mark was. */
+  pause: Stretch | null
+}
+
+/** Common practice, no published source: presenters press a little early or late. */
+const MARK_REACH_S = 1.5
+/** Shorter gaps are stops inside words. */
+const SHORTEST_PAUSE_S = 0.12
+/** Beyond this, a longer pause says no more about a change of slide. */
+const LONGEST_TELLING_S = 3
+/** How strongly lengths of speech are held to the scripts: a speaker's rate varies by about this part from slide to slide. */
+const RATE_SPREAD = 0.16
+const ROUNDS = 4
+
+interface Pause extends Stretch {
+  /** Seconds. */
+  length: number
+  /** Samples of speech before it. */
+  spoken: number
+}
+
+/** Pauses between stretches of speech. */
+function pausesOf(speech: readonly Stretch[]): Pause[] {
+  const pauses: Pause[] = []
+  let spoken = 0
+  for (const [i, before] of speech.entries()) {
+    spoken += before.end - before.start
+    const next = speech[i + 1]
+    if (!next) break
+    const length = (next.start - before.end) / SAMPLE_RATE
+    if (length >= SHORTEST_PAUSE_S) pauses.push({ start: before.end, end: next.start, length, spoken })
+  }
+  return pauses
+}
+
+const middle = (s: Stretch) => Math.round((s.start + s.end) / 2)
+
+/** Worth of a pause as a change of slide: each doubling of its length counts the same. */
+const tellingLength = (pause: Pause) => Math.log2(Math.min(pause.length, LONGEST_TELLING_S) / SHORTEST_PAUSE_S)
+
+/**
+ * The best pauses for all boundaries together, in order, by dynamic programming.
+ *
+ * @param score of a pause as boundary `i` when the boundary before it is `before` (null for the first)
+ * @returns indices of pauses, ascending; null when there are fewer pauses than boundaries
+ */
+function choose(
+  pauses: readonly Pause[],
+  boundaries: number,
+  score: (i: number, pause: Pause, before: Pause | null) => number,
+  ending: (last: Pause) => number,
+): Pause[] | null {
+  if (pauses.length < boundaries) return null
+  let best = pauses.map((pause) => score(0, pause, null))
+  const from: Int32Array[] = []
+  for (let i = 1; i < boundaries; i++) {
+    const next = new Array<number>(pauses.length).fill(Number.NEGATIVE_INFINITY)
+    const back = new Int32Array(pauses.length).fill(-1)
+    for (let p = i; p < pauses.length; p++) {
+      for (let q = i - 1; q < p; q++) {
+        const total = best[q]! + score(i, pauses[p]!, pauses[q]!)
+        if (total > next[p]!) {
+          next[p] = total
+          back[p] = q
+        }
+      }
+    }
+    from.push(back)
+    best = next
+  }
+  const totals = best.map((value, p) => value + ending(pauses[p]!))
+  let at = totals.indexOf(Math.max(...totals))
+  const chosen = [pauses[at]!]
+  for (const back of from.reverse()) {
+    at = back[at]!
+    chosen.unshift(pauses[at]!)
+  }
+  return chosen
+}
+
+/** Each mark in the likeliest pause near it; where there is none, it stays. */
+function fromMarks(pauses: readonly Pause[], marks: readonly number[]): Boundary[] {
+  const reach = toSamples(MARK_REACH_S)
+  let used = 0
+  return marks.map((mark, i) => {
+    const next = marks[i + 1] ?? Number.POSITIVE_INFINITY
+    const distance = (p: Pause) => (mark < p.start ? p.start - mark : mark > p.end ? mark - p.end : 0)
+    const near = pauses.filter((p) => p.start >= used && distance(p) <= reach && middle(p) < next)
+    const worth = (p: Pause) => tellingLength(p) - 1.2 * (distance(p) / reach) ** 2
+    const pause = near.reduce<Pause | null>((best, p) => (best && worth(best) >= worth(p) ? best : p), null)
+    used = pause ? pause.end : mark
+    if (!pause) return { at: mark, pause: null }
+    return { at: middle(pause), pause: { start: pause.start, end: pause.end } }
+  })
+}
+
+/** Boundaries so that what is said on each slide fits what its script holds, and each lies in a telling pause. */
+function fromWeights(speech: readonly Stretch[], pauses: readonly Pause[], weights: readonly number[]): Pause[] | null {
+  const all = speech.reduce((sum, s) => sum + s.end - s.start, 0)
+  const usual = weights.filter((w) => w > 0)
+  const mean = usual.reduce((a, b) => a + b, 0) / Math.max(1, usual.length)
+  // a slide without a script is spoken to for as long as the others, as far as anybody knows
+  const known = weights.map((w) => (w > 0 ? w : mean))
+  const total = known.reduce((a, b) => a + b, 0)
+  const misfit = (spoken: number, i: number, samplesAWeight: number) => {
+    const wanted = known[i]! * samplesAWeight
+    const spread = RATE_SPREAD * wanted + toSamples(0.4)
+    const loose = weights[i]! > 0 ? 1 : 4
+    return ((spoken - wanted) / (spread * loose)) ** 2
+  }
+  let chosen: Pause[] | null = null
+  let rate = all / total
+  for (let round = 0; round < ROUNDS; round++) {
+    chosen = choose(
+      pauses,
+      weights.length - 1,
+      (i, pause, before) => 1.5 * tellingLength(pause) - misfit(pause.spoken - (before?.spoken ?? 0), i, rate),
+      (last) => -misfit(all - last.spoken, weights.length - 1, rate),
+    )
+    if (!chosen) return null
+    // the rate at which most slides were spoken: a middle value, so that one misplaced boundary does not bend it
+    const rates = known.map((w, i) => ((chosen![i]?.spoken ?? all) - (chosen![i - 1]?.spoken ?? 0)) / w).sort((a, b) => a - b)
+    const next = rates[Math.floor(rates.length / 2)]!
+    if (Math.abs(next - rate) < rate * 1e-3) break
+    rate = next
+  }
+  return chosen
+}
+
+/**
+ * Proposes where a long recording changes slide.
+ *
+ * @param speech where the voice is, samples of the recording, in order
+ * @returns boundaries in order, one fewer than slides; marks that are near no pause stay where they are
+ * @throws RangeError with a sentence when the recording has fewer pauses than changes
+ */
+export function proposeBoundaries(speech: readonly Stretch[], hint: SplitHint): Boundary[] {
+  const pauses = pausesOf(speech)
+  if (hint.from === 'marks') return fromMarks(pauses, hint.marks)
+  const slides = hint.from === 'scripts' ? hint.weights.length : hint.slides
+  if (slides <= 1) return []
+  const chosen =
+    hint.from === 'scripts'
+      ? fromWeights(speech, pauses, hint.weights)
+      : choose(
+          pauses,
+          slides - 1,
+          (_, pause) => tellingLength(pause),
+          () => 0,
+        )
+  if (!chosen)
+    throw new RangeError(
+      `The recording has ${pauses.length} ${pauses.length === 1 ? 'pause' : 'pauses'}, too few for ${slides} slides. Choose fewer slides, or set the changes by hand.`,
+    )
+  return chosen.map((pause) => ({ at: middle(pause), pause: { start: pause.start, end: pause.end } }))
+}
+
+/**
+ * The moment that a dragged boundary snaps to.
+ *
+ * @param reach samples; pauses further away do not pull
+ * @returns the middle of the nearest pause, or the moment itself where no pause is near
+ */
+export function snapToPause(speech: readonly Stretch[], at: number, reach: number): Boundary {
+  let best: Pause | null = null
+  for (const pause of pausesOf(speech)) {
+    const distance = (p: Pause) => (at < p.start ? p.start - at : at > p.end ? at - p.end : 0)
+    if (distance(pause) <= reach && (!best || distance(pause) < distance(best))) best = pause
+  }
+  if (!best) return { at, pause: null }
+  return { at: at > best.start && at < best.end ? at : middle(best), pause: { start: best.start, end: best.end } }
+}

@@ -1,0 +1,114 @@
+/** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
+import { monoOfPcm } from '#core/audio/mono.ts'
+import type { BedSettings } from '#core/lecture.ts'
+import { keepBed } from '#server/lectures/beds.ts'
+import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
+import { keepWholeTake } from '#server/lectures/takes.ts'
+import { readChannels } from '#server/media/read-sound.ts'
+import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { Sentence } from '#server/sentence.ts'
+import type { Tools } from '#server/tools.ts'
+import type { JobQueue, Report } from './queue.ts'
+
+export interface GivenSound {
+  /** Of what comes of it: given with the job, so that a job that is taken up again after a restart makes nothing twice. */
+  id: string
+  /** As the person named it. */
+  name: string
+  file: string
+}
+
+/** A sound file as a take of a slide; it is tidied like one that was recorded here. */
+export const soundJob =
+  (queue: () => JobQueue) =>
+  async ({ id, slideId, name, file }: GivenSound & { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
+    report(0.1, `Reading ${name}`)
+    const pcm = monoOfPcm(await readChannels(tools.media, tools.store.path(file), { name, signal }))
+    signal.throwIfAborted()
+    report(0.6, 'Keeping')
+    return keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name })
+  }
+
+/** A long recording: its sound, and where somebody speaks in it. */
+export async function recordingJob(
+  { id, lectureId, name, file }: GivenSound & { lectureId: string },
+  tools: Tools,
+  report: Report,
+  signal: AbortSignal,
+) {
+  report(0.05, `Reading ${name}`)
+  const pcm = monoOfPcm(await readChannels(tools.media, tools.store.path(file), { name, signal }))
+  report(0.2, 'Listening for pauses')
+  const { speech, peaks } = await tools.workers.listen(
+    { samples: pcm },
+    (part) => report(0.2 + 0.6 * part, 'Listening for pauses'),
+    signal,
+  )
+  signal.throwIfAborted()
+  report(0.8, 'Keeping')
+  const sound = await encodeFlac(tools.media, tools.store, pcm)
+  await keepRecording(tools.db, {
+    id,
+    lectureId,
+    name,
+    sound,
+    peaks: await tools.store.put(bytesOf(peaks)),
+    samples: pcm.length,
+    speech,
+  })
+  tools.events.tell({ type: 'lecture', lectureId })
+  return { recordingId: id, lectureId }
+}
+
+/** Divides a recording: one take a slide. */
+export const divideJob =
+  (queue: () => JobQueue) =>
+  async (
+    { recordingId, takeIds, ...division }: Division & { recordingId: string; takeIds: string[] },
+    tools: Tools,
+    report: Report,
+    signal: AbortSignal,
+  ) => {
+    const { recording, stretches } = await readDivision(tools.db.read, recordingId, division)
+    report(0.05, 'Reading the recording')
+    const pcm = await decodeFlac(tools.media, tools.store.path(recording.sound))
+    for (const [i, { slideId, start, end }] of stretches.entries()) {
+      signal.throwIfAborted()
+      report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
+      // a copy: the pieces outlive the recording's memory
+      const piece = pcm.slice(start, end)
+      await keepWholeTake(tools, queue(), { id: takeIds[i]!, slideId, pcm: piece, microphone: recording.name })
+    }
+    await markDivided(tools.db, recordingId)
+    return { takes: stretches.length }
+  }
+
+const LONGEST_BED_S = 30 * 60
+
+/** Music or room sound: both channels kept, its loudness measured. */
+export async function bedJob(
+  { id, lectureId, name, file, run }: GivenSound & { lectureId: string; run: Pick<BedSettings, 'fromSlideId' | 'toSlideId'> },
+  tools: Tools,
+  report: Report,
+  signal: AbortSignal,
+) {
+  report(0.1, `Reading ${name}`)
+  const channels = await readChannels(tools.media, tools.store.path(file), { name, signal })
+  const length = channels[0]!.length
+  if (length > LONGEST_BED_S * 48_000)
+    throw new Sentence(`“${name}” is longer than 30 minutes. A bed can loop: choose a shorter piece.`, 413)
+  report(0.5, 'Measuring')
+  const stereo = await tools.workers.bed({ left: channels[0]!, right: channels[1] ?? channels[0]! }, signal)
+  report(0.8, 'Keeping')
+  await keepBed(tools.db, run, {
+    id,
+    lectureId,
+    name,
+    sound: await encodeFlac(tools.media, tools.store, stereo.interleaved, 2),
+    peaks: await tools.store.put(bytesOf(stereo.peaks)),
+    samples: length,
+    loudnessLufs: stereo.loudnessLufs,
+  })
+  tools.events.tell({ type: 'lecture', lectureId })
+  return { bedId: id }
+}

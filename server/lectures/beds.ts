@@ -1,0 +1,68 @@
+/** Music and room sound under slides. */
+import { and, asc, eq, isNull } from 'drizzle-orm'
+import { BedSettings, DEFAULT_BED } from '#core/lecture.ts'
+import type { Database, Tables } from '#server/db/database.ts'
+import { beds } from '#server/db/schema.ts'
+import { gone, touch } from './edit.ts'
+
+/** What one request may change. */
+export const BedChange = BedSettings.partial()
+
+/** @returns the beds of a lecture in the order they were added */
+export async function readBeds(db: Tables, lectureId: string) {
+  const rows = await db
+    .select()
+    .from(beds)
+    .where(and(eq(beds.lectureId, lectureId), isNull(beds.deletedAt)))
+    .orderBy(asc(beds.createdAt))
+  return rows.map(({ settings, id, name, sound, peaks, samples, loudnessLufs }) => ({
+    id,
+    name,
+    sound,
+    peaks,
+    samples,
+    loudnessLufs,
+    ...BedSettings.parse({ ...DEFAULT_BED, ...settings }),
+  }))
+}
+
+/** Keeps a bed whose sound is in the store already. Doing it again with the same id changes nothing. */
+export async function keepBed(
+  db: Database,
+  run: Pick<BedSettings, 'fromSlideId' | 'toSlideId'>,
+  bed: Pick<typeof beds.$inferInsert, 'id' | 'lectureId' | 'name' | 'sound' | 'peaks' | 'samples' | 'loudnessLufs'>,
+) {
+  await db.write(async (tx) => {
+    const row = { ...bed, settings: { ...DEFAULT_BED, ...run }, createdAt: Date.now() }
+    await tx.insert(beds).values(row).onConflictDoNothing()
+    await touch(tx, bed.lectureId)
+  })
+}
+
+/** @returns id of the lecture */
+export async function changeBed(db: Database, id: string, change: Partial<BedSettings>): Promise<string> {
+  return db.write(async (tx) => {
+    const [bed] = await tx.select().from(beds).where(eq(beds.id, id))
+    if (!bed) throw gone('bed')
+    await tx
+      .update(beds)
+      .set({ settings: { ...bed.settings, ...change } })
+      .where(eq(beds.id, id))
+    await touch(tx, bed.lectureId)
+    return bed.lectureId
+  })
+}
+
+/** Marks a bed as deleted, or brings it back. @returns id of the lecture */
+export async function setBedDeleted(db: Database, id: string, deleted: boolean): Promise<string> {
+  return db.write(async (tx) => {
+    const [bed] = await tx
+      .update(beds)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(beds.id, id))
+      .returning()
+    if (!bed) throw gone('bed')
+    await touch(tx, bed.lectureId)
+    return bed.lectureId
+  })
+}

@@ -1,0 +1,30 @@
+import { randomUUID } from 'node:crypto'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import type { JobQueue } from '#server/jobs/queue.ts'
+import { readLecture } from '#server/lectures/read.ts'
+import { Division, readDivision, readRecordings, setRecordingDeleted } from '#server/lectures/recordings.ts'
+import type { Tools } from '#server/tools.ts'
+import { givenFile, largeFile } from './given-file.ts'
+import { validate } from './validate.ts'
+
+export const recordingRoutes = (tools: Tools, queue: JobQueue) =>
+  new Hono()
+    .get('/lectures/:id/recordings', async (c) => c.json({ recordings: await readRecordings(tools.db.read, c.req.param('id')) }))
+    .post('/lectures/:id/recordings', largeFile, async (c) => {
+      const { id: lectureId } = await readLecture(tools.db.read, c.req.param('id'))
+      const given = await givenFile(tools, await c.req.formData())
+      return c.json({ job: await queue.add('recording', lectureId, { id: randomUUID(), lectureId, ...given }) }, 202)
+    })
+    .post('/recordings/:id/division', validate('json', Division), async (c) => {
+      const division = c.req.valid('json')
+      const { recording } = await readDivision(tools.db.read, c.req.param('id'), division)
+      const takeIds = division.slideIds.map(() => randomUUID())
+      const payload = { recordingId: recording.id, takeIds, ...division }
+      return c.json({ job: await queue.add('divide', recording.lectureId, payload) }, 202)
+    })
+    .put('/recordings/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+      const lectureId = await setRecordingDeleted(tools.db, c.req.param('id'), c.req.valid('json').deleted)
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
