@@ -6,11 +6,11 @@ import { eq } from 'drizzle-orm'
 import { crc32 } from '#core/audio/crc32.ts'
 import { openApp } from '#server/app.ts'
 import { configFrom } from '#server/config.ts'
-import { jobs, lectures, slides, takes } from '#server/db/schema.ts'
+import { beds, jobs, lectures, slides, takes } from '#server/db/schema.ts'
 import { changeLecture, changeSlide } from '#server/lectures/edit.ts'
 import { beginTake, keepChunk, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
-import { DEMO_DECK, DEMO_SLIDES, DEMO_TITLE } from './lecture.ts'
+import { DEMO_DECK, DEMO_MUSIC, DEMO_SLIDES, DEMO_TITLE } from './lecture.ts'
 
 const files = join(process.cwd(), 'demo/files')
 const CHUNK_BYTES = 96_000
@@ -41,6 +41,16 @@ async function importDeck() {
   await ended(job.id)
   await changeLecture(db, lectureId, { title: DEMO_TITLE })
   for (const [i, { id }] of (await slideRows()).entries()) await changeSlide(db, id, { script: DEMO_SLIDES[i]!.script })
+}
+
+/** Opening music under the first slide, once: also when somebody took it away. */
+async function addMusic() {
+  const [first] = await slideRows()
+  if (!first || (await db.read.$count(beds, eq(beds.lectureId, lectureId))) > 0) return
+  const file = await tools.store.put(readFileSync(join(files, DEMO_MUSIC)))
+  const run = { fromSlideId: first.id, toSlideId: first.id }
+  const job = await queue.add('bed', lectureId, { id: randomUUID(), lectureId, name: 'Opening music', file, run })
+  await ended(job.id)
 }
 
 async function recordTake(slideId: string, name: string) {
@@ -74,6 +84,7 @@ if (shelf.length === 0 || begun) {
       }
     }
     for (const job of await db.read.select().from(jobs).where(eq(jobs.kind, 'tidy'))) await ended(job.id)
+    await addMusic()
   }
 }
 await opened.close()

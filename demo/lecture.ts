@@ -1,6 +1,7 @@
 /** The demo lecture: an invented evening course, its scripts, and which of its recordings belong to which slide. */
 
 export const DEMO_TITLE = 'Reading the rain gauge'
+export const DEMO_MUSIC = 'opening-music.flac'
 export const DEMO_DECK = 'reading-the-rain-gauge.pdf'
 
 export interface DemoSlide {

@@ -12,6 +12,11 @@ export const router = createBrowserRouter([
       { path: '/lectures/:id', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
       { path: '/lectures/:id/slides/:slideId', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
       { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
+      { path: '/lectures/:id/divide', lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }) },
+      {
+        path: '/lectures/:id/divide/:recordingId',
+        lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }),
+      },
       { path: '/lectures/:id/captions', lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }) },
       { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
       { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },

@@ -29,6 +29,18 @@ export function clipSamples(tidyUp: Removal): number {
   return Math.round(kept / (tidyUp.tempo ?? 1))
 }
 
+/** Where something was taken out of the middle, as seen in the clip: the place of the join and how much is missing. */
+export function joinsOf(tidyUp: Removal): { at: number; samples: number }[] {
+  const kept = keptStretches(tidyUp)
+  let before = 0
+  return kept.flatMap((stretch, i) => {
+    const gone = stretch.start - (kept[i - 1]?.end ?? stretch.start)
+    const join = { at: Math.round(before / (tidyUp.tempo ?? 1)), samples: gone }
+    before += stretch.end - stretch.start
+    return gone > 0 ? [join] : []
+  })
+}
+
 export interface TimeMap {
   /** @returns the moment on the slide; null where the take's moment was removed */
   toSlide(moment: TakeSeconds): SlideSeconds | null

@@ -81,7 +81,9 @@ function videoFilter(slide: PlannedSlide, frames: ReturnType<typeof videoFrames>
       const n = transition.frames
       const kind = TRANSITIONS[transition.kind]
       chains.push(still('from', n + 1, 'a'), still('into', n + 1, 'b'))
-      chains.push(`[a][b]xfade=transition=${kind}:duration=${n / 30}:offset=0,format=yuv420p,trim=end_frame=${n},setpts=N/30/TB[x]`)
+      chains.push(
+        `[a][b]xfade=transition=${kind}:duration=${n / 30}:offset=0,format=yuv420p,trim=end_frame=${n},setpts=N/30/TB[x]`,
+      )
       pieces.push('[x]')
     }
     if (count === 0) chains.push(`[p${i}]nullsink`)

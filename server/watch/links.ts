@@ -17,6 +17,10 @@ export async function readEditions(db: Tables, lectureId: string) {
       number,
       createdAt,
       lengthSamples: manifest.lengthSamples,
+      /** What each slide was, for telling what changed since. */
+      slides: manifest.chapters.flatMap(({ slideId, fingerprint }) =>
+        slideId === undefined || fingerprint === undefined ? [] : [{ slideId, fingerprint }],
+      ),
       files: (await db.select().from(editionFiles).where(eq(editionFiles.editionId, id)))
         .filter((file) => !file.contentType.startsWith('image/'))
         .map(({ name, bytes }) => ({ name, bytes })),

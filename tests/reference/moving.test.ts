@@ -56,7 +56,7 @@ beforeAll(async () => {
     job: JobView
   }
   await app.ended(bed.id)
-  const [{ id: bedId }] = (await app.read<Lecture>(`/api/lectures/${id}`)).beds as [{ id: string }]
+  const bedId = (await app.read<Lecture>(`/api/lectures/${id}`)).beds[0]!.id
   await app.json('PATCH', `/api/beds/${bedId}`, { fadeOutSeconds: 0.2 })
   const made = (await (await app.json('POST', `/api/lectures/${id}/editions`, {})).json()) as { job: JobView }
   expect(await app.ended(made.job.id)).toMatchObject({ state: 'done' })
@@ -64,29 +64,22 @@ beforeAll(async () => {
   const { editions } = await app.read<{ editions: { id: string }[] }>(`/api/lectures/${id}/editions`)
   video = join(app.dataFolder, 'judged.mp4')
   writeFileSync(video, Buffer.from(await (await app.ask(`/api/editions/${editions[0]!.id}/files/video.mp4`)).arrayBuffer()))
+  colours = readColours()
 }, 120_000)
 afterAll(() => app.end())
 
-/** Mean colour of the frame shown at a moment. */
-function colourAt(moment: number): number[] {
-  const raw = execFileSync('ffmpeg', [
-    '-loglevel',
-    'error',
-    '-i',
-    video,
-    '-ss',
-    moment.toFixed(4),
-    '-frames:v',
-    '1',
-    '-vf',
-    'fps=60,format=rgb24,scale=2:2',
-    '-f',
-    'rawvideo',
-    '-pix_fmt',
-    'rgb24',
-    'pipe:1',
-  ])
-  return [...raw.subarray(0, 3)]
+/** Mean colour of each sixtieth of a second, read once. */
+let colours: number[][]
+const colourAt = (moment: number) => colours[Math.round(moment * 60)]!
+const readColours = () => {
+  const filter = 'scale=4:4,fps=60,format=yuv444p'
+  const raw = execFileSync('ffmpeg', ['-loglevel', 'error', '-i', video, '-vf', filter, '-f', 'rawvideo', 'pipe:1'])
+  return Array.from({ length: raw.length / 48 }, (_, frame) => {
+    const [y, u, v] = [0, 16, 32].map((plane) => raw[frame * 48 + plane + 5]!) as [number, number, number]
+    // ITU-R BT.709-6, item 3.3 and 3.4, limited range: back from luma and colour differences to red, green and blue
+    const [luma, blue, red] = [(y - 16) / 219, (u - 128) / 224, (v - 128) / 224]
+    return [luma + 1.5748 * red, luma - 0.1873 * blue - 0.4681 * red, luma + 1.8556 * blue].map((c) => 255 * c)
+  })
 }
 const nearTo = (colour: number[], wanted: string) =>
   Math.max(...colour.map((v, i) => Math.abs(v - Number.parseInt(wanted.slice(1 + 2 * i, 3 + 2 * i), 16))))

@@ -13,6 +13,7 @@ import { useAppDispatch } from '#web/shared/store.ts'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { Transport } from '#web/shared/ui/transport.tsx'
 import { useAttachCaptions } from './use-attach-captions.ts'
 
 const languageName = (language: string) => new Intl.DisplayNames(undefined, { type: 'language' }).of(language) ?? language
@@ -88,10 +89,10 @@ export function Captions() {
     )
   }
   return (
-    <div {...zone.getRootProps()} className="min-h-dvh">
+    <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
       <input {...zone.getInputProps()} aria-label="Caption file" />
       <TopBar lecture={lecture} />
-      <main className="mx-auto grid max-w-6xl grid-cols-[1fr_17rem] gap-10 px-6 py-6 max-md:grid-cols-1">
+      <main className="mx-auto grid w-full max-w-6xl grow grid-cols-[1fr_17rem] gap-10 px-6 py-6 max-md:grid-cols-1">
         {track ? <Text lecture={lecture} track={track} /> : <p>No captions yet.</p>}
         <aside className="text-sm">
           <h2 className="border-b border-base-300 pb-2 font-read text-lg font-semibold">Caption tracks</h2>
@@ -134,6 +135,7 @@ export function Captions() {
           </p>
         </aside>
       </main>
+      <Transport lecture={lecture} />
     </div>
   )
 }

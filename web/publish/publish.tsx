@@ -10,29 +10,13 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
+import { whereToMend } from '#web/shared/ui/check-chip.tsx'
 import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { useMend } from '#web/shared/use-mend.ts'
 import { Editions } from './editions.tsx'
-
-const MEND: Record<Check['kind'], string> = {
-  'no-sound': 'Record',
-  'not-tidied': 'See',
-  'no-captions': 'Write it',
-  clipped: 'Record again',
-  'no-voice': 'Listen',
-  'no-alt-text': 'Describe it',
-  'uneven-loudness': 'See',
-}
-
-function whereToMend(lecture: Lecture, check: Check): string {
-  const base = `/lectures/${lecture.id}`
-  if (check.slideId === null) return base
-  return check.kind === 'no-sound' || check.kind === 'clipped'
-    ? `${base}/booth?slide=${check.slideId}`
-    : `${base}/slides/${check.slideId}`
-}
 
 /** What holds, said only when it holds for every slide it could be said of. */
 function holding(lecture: Lecture, found: Check[]): string[] {
@@ -48,6 +32,7 @@ function holding(lecture: Lecture, found: Check[]): string[] {
 
 function Before({ lecture }: { lecture: Lecture }) {
   const found = useMemo(() => checks(lecture), [lecture])
+  const mend = useMend(lecture)
   return (
     <section aria-labelledby="before" className="p-5">
       <h2 id="before" className="mb-2 font-read text-xl font-semibold">
@@ -68,9 +53,16 @@ function Before({ lecture }: { lecture: Lecture }) {
               {check.finding}
               <span className="block text-sm text-base-content/75">{check.advice}</span>
             </span>
-            <Link to={whereToMend(lecture, check)} className="font-medium text-primary hover:underline">
-              {MEND[check.kind]}
-            </Link>
+            <span className="grid content-start justify-items-end gap-1">
+              <Link to={whereToMend(lecture, check).to} className="font-medium text-primary hover:underline">
+                {whereToMend(lecture, check).words}
+              </Link>
+              {check.mend && (
+                <button type="button" className="btn btn-xs border-edge" onClick={() => mend(check)}>
+                  {check.mend.label}
+                </button>
+              )}
+            </span>
           </li>
         ))}
         {holding(lecture, found).map((sentence) => (

@@ -1,7 +1,7 @@
 /** The server, as the web side asks it: typed by the server's own routes. */
 import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
 import { type ClientResponse, hc, type InferResponseType } from 'hono/client'
-import type { Lecture } from '#core/lecture.ts'
+import type { Card, Lecture } from '#core/lecture.ts'
 import type { Api } from '#server/routes/api.ts'
 
 export const client = hc<Api>('/api')
@@ -45,15 +45,24 @@ async function answer<T>(request: () => Promise<T>): Promise<{ data: T } | { err
 
 export type ShelfEntry = InferResponseType<typeof client.lectures.$get>['lectures'][number]
 export type Job = InferResponseType<typeof client.jobs.$get>['jobs'][number]
+export type Recording = InferResponseType<(typeof client.lectures)[':id']['recordings']['$get'], 200>['recordings'][number]
 type LectureEditions = InferResponseType<(typeof client.lectures)[':id']['editions']['$get'], 200>
 export type Edition = LectureEditions['editions'][number]
 export type Link = LectureEditions['links'][number]
 
 const param = (id: string) => ({ param: { id } })
 
+/** Sends one file, with some words beside it. */
+function sendFile<T>(path: string, file: File, beside: Record<string, string> = {}): Promise<T> {
+  const form = new FormData()
+  form.append('file', file)
+  for (const [name, value] of Object.entries(beside)) form.append(name, value)
+  return ask(fetch(`/api/${path}`, { method: 'POST', body: form }) as Promise<ClientResponse<T>>)
+}
+
 export const api = createApi({
   baseQuery: fakeBaseQuery<Problem>(),
-  tagTypes: ['shelf', 'lecture', 'editions', 'jobs'],
+  tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings'],
   endpoints: (build) => ({
     shelf: build.query<ShelfEntry[], void>({
       queryFn: () => answer(async () => (await ask(client.lectures.$get())).lectures),
@@ -85,17 +94,51 @@ export const api = createApi({
       { id: string; file: File; language: string }
     >({
       queryFn: ({ id, file, language }) =>
-        answer(() => {
-          const form = new FormData()
-          form.append('file', file)
-          form.append('language', language)
-          return ask(
-            fetch(`/api/lectures/${id}/captions`, { method: 'POST', body: form }) as Promise<
-              ClientResponse<{ trackId: string; kept: number; problems: { line: number; message: string }[] }>
-            >,
-          )
-        }),
+        answer(() =>
+          sendFile<{ trackId: string; kept: number; problems: { line: number; message: string }[] }>(
+            `lectures/${id}/captions`,
+            file,
+            { language },
+          ),
+        ),
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
+    }),
+    recordings: build.query<Recording[], string>({
+      queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].recordings.$get(param(id)))).recordings),
+      providesTags: (_, __, id) => [{ type: 'recordings', id }],
+    }),
+    /** A sound file as a take of a slide. */
+    addSound: build.mutation<Job, { slideId: string; file: File }>({
+      queryFn: ({ slideId, file }) => answer(async () => (await sendFile<{ job: Job }>(`slides/${slideId}/sounds`, file)).job),
+      invalidatesTags: ['jobs'],
+    }),
+    /** A recording over many slides. */
+    addRecording: build.mutation<Job, { id: string; file: File }>({
+      queryFn: ({ id, file }) => answer(async () => (await sendFile<{ job: Job }>(`lectures/${id}/recordings`, file)).job),
+      invalidatesTags: ['jobs'],
+    }),
+    divide: build.mutation<Job, { recordingId: string; slideIds: string[]; boundaries: number[] }>({
+      queryFn: ({ recordingId, ...division }) =>
+        answer(async () => (await ask(client.recordings[':id'].division.$post({ ...param(recordingId), json: division }))).job),
+      invalidatesTags: ['jobs'],
+    }),
+    addBed: build.mutation<Job, { id: string; file: File; fromSlideId: string; toSlideId: string }>({
+      queryFn: ({ id, file, ...run }) => answer(async () => (await sendFile<{ job: Job }>(`lectures/${id}/beds`, file, run)).job),
+      invalidatesTags: ['jobs'],
+    }),
+    addCard: build.mutation<{ slideId: string }, { id: string; afterSlideId: string | null; card: Card }>({
+      queryFn: ({ id, ...json }) => answer(() => ask(client.lectures[':id'].cards.$post({ ...param(id), json }))),
+      invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
+    }),
+    copySlide: build.mutation<{ slideId: string }, { lectureId: string; slideId: string }>({
+      queryFn: ({ slideId }) => answer(() => ask(client.slides[':id'].copy.$post(param(slideId)))),
+      invalidatesTags: (_, __, { lectureId }) => [{ type: 'lecture', id: lectureId }],
+    }),
+    givePicture: build.mutation<{ stepId: string }, { slideId: string; file: File }>({
+      queryFn: ({ slideId, file }) => answer(() => sendFile<{ stepId: string }>(`slides/${slideId}/pictures`, file)),
+    }),
+    drawCard: build.mutation<{ stepId: string }, { slideId: string; card: Card }>({
+      queryFn: ({ slideId, card }) => answer(() => ask(client.slides[':id'].cards.$post({ ...param(slideId), json: card }))),
     }),
     publish: build.mutation<Job, string>({
       queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].editions.$post(param(id)))).job),

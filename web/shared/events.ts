@@ -10,7 +10,9 @@ export function useEvents() {
   useEffect(() => {
     const source = new EventSource('/api/events')
     // after a gap in the line nobody knows what was missed
-    source.addEventListener('open', () => dispatch(api.util.invalidateTags(['shelf', 'lecture', 'editions', 'jobs'])))
+    source.addEventListener('open', () =>
+      dispatch(api.util.invalidateTags(['shelf', 'lecture', 'editions', 'jobs', 'recordings'])),
+    )
     source.onmessage = ({ data }) => {
       const event = JSON.parse(data) as LecternEvent
       if (event.type === 'lecture') {
@@ -21,6 +23,7 @@ export function useEvents() {
             api.util.invalidateTags([
               { type: 'lecture', id: event.lectureId },
               { type: 'editions', id: event.lectureId },
+              { type: 'recordings', id: event.lectureId },
               'shelf',
             ]),
           )

@@ -1,52 +1,132 @@
-/** Lengths of all slides side by side: which one is far longer than the rest? A click goes to its row. */
-import { BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js'
+/** Lengths or paces of all slides side by side: which one is far from the rest? A click goes to its row. */
+import { BarElement, CategoryScale, Chart, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
+import { useState } from 'react'
 import { Bar } from 'react-chartjs-2'
-import type { Lecture } from '#core/lecture.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
-import type { Schedule } from '#core/timing/schedule.ts'
+import { COMFORTABLE_PACE, outliers, type SlideProfile } from '#core/timing/profile.ts'
 import { clock } from '#web/shared/format.ts'
 import { useColour } from '#web/shared/use-colour.ts'
 
-Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
+Chart.register(BarElement, CategoryScale, LinearScale, LineElement, PointElement, Tooltip)
 
-export function Profile({ lecture, plan, onChoose }: { lecture: Lecture; plan: Schedule; onChoose: (index: number) => void }) {
+type Shows = 'length' | 'pace'
+
+function said(profile: readonly SlideProfile[], shows: Shows): string {
+  const values = profile.map(
+    (s) => `${s.number}: ${shows === 'length' ? clock(s.seconds) : s.pace ? Math.round(s.pace) : 'none'}`,
+  )
+  return `${shows === 'length' ? 'Lengths of the slides' : 'Words a minute on the slides'}: ${values.join(', ')}`
+}
+
+export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoose: (slideId: string) => void }) {
+  const [shows, setShows] = useState<Shows>('length')
   const spoken = useColour('--color-primary')
   const silent = useColour('--color-edge')
-  const numberOf = (slideId: string) => lecture.slides.findIndex((slide) => slide.id === slideId)
+  const standsOut = useColour('--color-secondary')
+  const band = useColour('--color-base-300')
+  const far = outliers(profile)
+  const striking = new Set(far.filter((o) => o.by === shows).map((o) => o.slideId))
+  const colour = (s: SlideProfile) => (striking.has(s.slideId) ? standsOut : s.spoken ? spoken : silent)
+  const { slowest, fastest } = COMFORTABLE_PACE
+  const flat = {
+    borderWidth: { top: 2, left: 0, right: 0, bottom: 0 },
+    categoryPercentage: 0.94,
+    barPercentage: 1,
+    grouped: false,
+  }
   return (
-    <div className="h-16 min-w-0 grow">
-      <Bar
-        aria-label={`Lengths of the slides: ${plan.slides.map((s) => `${numberOf(s.slideId) + 1}: ${clock(toSeconds(s.lengthSamples))}`).join(', ')}`}
-        role="img"
-        data={{
-          labels: plan.slides.map((s) => String(numberOf(s.slideId) + 1)),
-          datasets: [
-            {
-              data: plan.slides.map((s) => toSeconds(s.lengthSamples)),
-              backgroundColor: plan.slides.map((s) =>
-                s.clipSamples > 0 ? `color-mix(in srgb, ${spoken} 30%, transparent)` : 'transparent',
-              ),
-              borderColor: plan.slides.map((s) => (s.clipSamples > 0 ? spoken : silent)),
-              borderWidth: { top: 2, left: 0, right: 0, bottom: 0 },
-              categoryPercentage: 0.94,
-              barPercentage: 1,
-            },
-          ],
-        }}
-        options={{
-          animation: false,
-          maintainAspectRatio: false,
-          events: ['mousemove', 'mouseout', 'click'],
-          onClick: (_, [bar]) => bar && onChoose(numberOf(plan.slides[bar.index]!.slideId)),
-          scales: { x: { display: false }, y: { display: false, beginAtZero: true } },
-          plugins: {
-            tooltip: {
-              displayColors: false,
-              callbacks: { title: ([item]) => `Slide ${item?.label}`, label: (item) => clock(Number(item.raw)) },
-            },
-          },
-        }}
-      />
+    <div className="flex min-w-0 grow items-stretch gap-3">
+      <div className="flex flex-col justify-center gap-1 text-xs" role="radiogroup" aria-label="What the bars show">
+        {(['length', 'pace'] as const).map((value) => (
+          <label key={value} className="flex items-center gap-1.5">
+            <input
+              type="radio"
+              name="profile"
+              className="radio radio-xs border-edge"
+              checked={shows === value}
+              onChange={() => setShows(value)}
+            />
+            {value === 'length' ? 'Length' : 'Words/min'}
+          </label>
+        ))}
+      </div>
+      <div className="min-w-0 grow">
+        <div className="h-14 min-w-0">
+          <Bar
+            aria-label={said(profile, shows)}
+            role="img"
+            data={{
+              labels: profile.map((s) => String(s.number)),
+              datasets: [
+                {
+                  data: profile.map((s) => (shows === 'length' ? s.seconds : (s.pace ?? 0))),
+                  backgroundColor: profile.map((s) =>
+                    s.spoken ? `color-mix(in srgb, ${colour(s)} 30%, transparent)` : 'transparent',
+                  ),
+                  borderColor: profile.map(colour),
+                  ...flat,
+                },
+                {
+                  // what the scripts promise, where nothing is spoken yet or the voice differs; or the comfortable band
+                  data: profile.map((s) => (shows === 'length' ? s.expectedSeconds : null)),
+                  backgroundColor: 'transparent',
+                  borderColor: silent,
+                  ...flat,
+                  borderWidth: { top: 1, left: 0, right: 0, bottom: 0 },
+                },
+              ],
+            }}
+            options={{
+              animation: false,
+              maintainAspectRatio: false,
+              events: ['mousemove', 'mouseout', 'click'],
+              onClick: (_, [bar]) => bar && onChoose(profile[bar.index]!.slideId),
+              scales: {
+                x: { display: false },
+                y: { display: false, beginAtZero: true, ...(shows === 'pace' ? { suggestedMax: fastest * 1.3 } : {}) },
+              },
+              plugins: {
+                tooltip: {
+                  displayColors: false,
+                  callbacks: {
+                    title: ([item]) => `Slide ${item?.label}`,
+                    label: (item) => {
+                      const words =
+                        shows === 'length' ? clock(Number(item.raw)) : `${Math.round(Number(item.raw))} words a minute`
+                      return item.datasetIndex === 1 ? `by its script about ${clock(Number(item.raw), 0)}` : words
+                    },
+                  },
+                },
+              },
+            }}
+            plugins={[
+              {
+                id: 'comfortable-band',
+                beforeDatasetsDraw({ ctx, chartArea, scales }) {
+                  if (shows !== 'pace' || !chartArea) return
+                  const top = scales.y!.getPixelForValue(fastest)
+                  ctx.fillStyle = band
+                  ctx.fillRect(chartArea.left, top, chartArea.width, scales.y!.getPixelForValue(slowest) - top)
+                },
+              },
+            ]}
+            key={shows}
+          />
+        </div>
+        <p className="mt-0.5 truncate text-xs text-base-content/75">
+          {far.length === 0
+            ? shows === 'pace'
+              ? `Comfortable is ${slowest} to ${fastest} words a minute.`
+              : 'No slide stands out.'
+            : far.map((o, i) => (
+                <span key={o.slideId + o.sentence}>
+                  {i > 0 && ' · '}
+                  <button type="button" className="text-secondary hover:underline" onClick={() => onChoose(o.slideId)}>
+                    {o.sentence}
+                  </button>
+                </span>
+              ))}
+        </p>
+      </div>
     </div>
   )
 }

@@ -1,8 +1,8 @@
 /** One slide on the sheet: picture, strip with its captions, length and what is left to do. It opens into the bench. */
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { ChevronDown, ChevronRight, CircleAlert, CircleCheck, CircleDashed, GripVertical } from 'lucide-react'
-import { lazy, memo, Suspense } from 'react'
+import { ChevronDown, ChevronRight, CircleCheck, Clock, GripVertical, Music, Pause, Play } from 'lucide-react'
+import { lazy, memo, Suspense, useRef } from 'react'
 import { Link } from 'react-router'
 import type { LectureCue } from '#core/captions/place-cues.ts'
 import type { Check } from '#core/edition/checks.ts'
@@ -11,12 +11,16 @@ import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { expectedSeconds, pace } from '#core/timing/pace.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
-import { keptStretches } from '#core/timing/time-map.ts'
-import { soundUrl, thumbnailUrl } from '#web/shared/api.ts'
+import { stepStarts } from '#core/timing/steps.ts'
+import { joinsOf, keptStretches } from '#core/timing/time-map.ts'
+import { thumbnailUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
-import { PlayButton } from '#web/shared/ui/play-button.tsx'
+import { pause, play, usePlayer } from '#web/shared/player/lecture-player.ts'
+import { usePosition } from '#web/shared/player/use-position.ts'
+import { CheckChip } from '#web/shared/ui/check-chip.tsx'
 import { Strip } from '#web/shared/ui/strip.tsx'
 import { COLUMNS, type Scale } from './scale.tsx'
+import type { RowData } from './use-sheet.ts'
 
 const loadBench = () => import('./bench/bench.tsx')
 const Bench = lazy(async () => ({ default: (await loadBench()).Bench }))
@@ -25,14 +29,44 @@ const Bench = lazy(async () => ({ default: (await loadBench()).Bench }))
 export const prepareBench = () => void loadBench().catch(() => {})
 
 interface RowProps {
+  measure: (element: Element | null) => void
+  /** Place among the rows that are shown. */
+  at: number
+  /** Distance from the top of the list, px. */
+  top: number
   lecture: Lecture
-  slide: Slide
-  index: number
-  scheduled: ScheduledSlide | null
-  cues: LectureCue[]
-  checks: Check[]
+  row: RowData
   scale: Scale
   open: boolean
+  /** Whether the lecture stands on it. */
+  played: boolean
+  onMend: (check: Check) => void
+}
+
+/** Where the lecture is played, as a line over the row's strip. */
+function Playhead({ scheduled, scale }: { scheduled: ScheduledSlide; scale: Scale }) {
+  const line = useRef<HTMLDivElement>(null)
+  usePosition((seconds) => {
+    if (!line.current) return
+    const x = (seconds - toSeconds(scheduled.startSamples)) * scale.pixelsASecond
+    line.current.style.transform = `translateX(${x}px)`
+    line.current.hidden = x < 0 || x > scale.width || seconds > toSeconds(scheduled.startSamples + scheduled.lengthSamples)
+  })
+  return <div ref={line} aria-hidden="true" className="pointer-events-none absolute inset-y-0 left-0 z-10 w-0.5 bg-secondary" />
+}
+
+/** Music under this row, as a band that goes on from row to row. */
+function BedBand({ beds }: { beds: RowData['beds'] }) {
+  return beds.map(({ bed, first, last }, i) => (
+    <span
+      key={bed.id}
+      title={`${bed.name} plays under this slide`}
+      className={`absolute w-1.5 border-x border-info bg-info/35 ${first ? 'top-2 rounded-t border-t' : 'top-0'} ${last ? 'bottom-2 rounded-b border-b' : 'bottom-0'}`}
+      style={{ right: 2 + i * 9 }}
+    >
+      {first && <Music size={13} aria-label={`Bed: ${bed.name}`} className="absolute -top-0.5 -left-4 text-info" />}
+    </span>
+  ))
 }
 
 function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale: Scale }) {
@@ -70,13 +104,24 @@ function Unspoken({ slide, language, scale }: { slide: Slide; language: string; 
   )
 }
 
-function Spoken({ slide, scheduled, cues, scale }: Pick<RowProps, 'slide' | 'cues' | 'scale'> & { scheduled: ScheduledSlide }) {
+function Spoken({
+  slide,
+  scheduled,
+  cues,
+  scale,
+}: {
+  slide: Slide
+  scheduled: ScheduledSlide
+  cues: LectureCue[]
+  scale: Scale
+}) {
   const take = keptTake(slide)!
   const length = toSeconds(scheduled.lengthSamples) * scale.pixelsASecond
   // while a changed recipe is rendered, what it leaves of the take stands in for the clip
   const drawn = take.clip
     ? { peaks: take.clip.peaks, stretches: [{ start: 0, end: take.clip.samples }] }
     : take.peaks && take.tidyUp && { peaks: take.peaks, stretches: keptStretches(take.tidyUp) }
+  const removed = take.tidyUp ? joinsOf(take.tidyUp) : []
   return (
     <>
       <div className="relative h-14 border-r border-base-content" style={{ width: Math.min(length, scale.width) }}>
@@ -89,86 +134,130 @@ function Spoken({ slide, scheduled, cues, scale }: Pick<RowProps, 'slide' | 'cue
               height={56}
               label={`Sound of the slide, ${clock(toSeconds(scheduled.clipSamples))}`}
             />
+            {removed.map((join) => (
+              <span
+                key={join.at}
+                title={`${toSeconds(join.samples).toFixed(1)} s taken out here`}
+                className="hatched absolute inset-y-2 w-1.5 -translate-x-1/2 rounded-sm bg-base-100"
+                style={{ left: toSeconds(join.at) * scale.pixelsASecond }}
+              />
+            ))}
           </div>
         )}
+        <StepMarks slide={slide} scheduled={scheduled} scale={scale} />
       </div>
       <Cues cues={cues} start={toSeconds(scheduled.startSamples)} scale={scale} />
     </>
   )
 }
 
-function ToDo({ checks, hidden }: { checks: Check[]; hidden: boolean }) {
-  if (hidden) return <p className="text-base-content/75">hidden</p>
-  if (checks.length === 0) {
-    return (
-      <p className="flex items-center gap-1 text-success">
-        <CircleCheck size={14} aria-hidden /> Ready
-      </p>
-    )
-  }
-  const WORDS = {
-    'no-sound': 'To record',
-    'not-tidied': 'Being tidied',
-    'no-captions': 'No captions',
-    clipped: 'Too loud',
-    'no-voice': 'No voice',
-    'no-alt-text': 'Not described',
-    'uneven-loudness': 'Uneven',
-  }
-  return checks.map((check) => (
-    <p
-      key={check.kind}
-      className={`flex items-center gap-1 ${check.level === 'missing' ? 'text-error' : 'text-secondary'}`}
-      title={`${check.finding}. ${check.advice}`}
-    >
-      {check.level === 'missing' ? <CircleDashed size={14} aria-hidden /> : <CircleAlert size={14} aria-hidden />}{' '}
-      {WORDS[check.kind]}
-    </p>
-  ))
+/** When the further pictures of the slide appear. */
+function StepMarks({ slide, scheduled, scale }: { slide: Slide; scheduled: ScheduledSlide; scale: Scale }) {
+  if (slide.steps.length < 2) return null
+  return stepStarts(slide, scheduled)
+    .slice(1)
+    .map((step, i) => (
+      <span
+        key={step.stepId}
+        title={`Picture ${i + 2} appears at ${clock(step.at)}${step.set ? '' : ', spread evenly until a moment is set'}`}
+        className="absolute top-0 h-14 border-l border-dashed border-secondary"
+        style={{ left: step.at * scale.pixelsASecond }}
+      >
+        <span className="absolute -top-1 left-0.5 text-[0.65rem] leading-3 text-secondary">{i + 2}</span>
+      </span>
+    ))
 }
 
-function Figures({ lecture, slide, scheduled, checks }: Pick<RowProps, 'lecture' | 'slide' | 'scheduled' | 'checks'>) {
+function ToDo({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onMend: (check: Check) => void }) {
+  if (row.slide.hidden) return <p className="text-base-content/75">hidden</p>
+  const open = row.checks.filter((check) => check.level !== 'note')
+  return (
+    <>
+      {open.length === 0 && (
+        <p className="flex items-center gap-1 text-success">
+          <CircleCheck size={14} aria-hidden /> Ready
+        </p>
+      )}
+      {row.checks.map((check) => (
+        <CheckChip key={check.kind} lecture={lecture} check={check} onMend={onMend} />
+      ))}
+    </>
+  )
+}
+
+/** At a fixed pace: room left, or too much said. */
+function Room({ scheduled }: { scheduled: ScheduledSlide }) {
+  if (scheduled.overSamples === null || scheduled.clipSamples === 0) return null
+  const over = toSeconds(scheduled.overSamples)
+  return over > 0 ? (
+    <p className="font-medium text-secondary">{over.toFixed(1)} s over</p>
+  ) : (
+    <p className="text-base-content/75">{(-over).toFixed(1)} s of room</p>
+  )
+}
+
+function Figures({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onMend: (check: Check) => void }) {
+  const { slide, scheduled } = row
   const words = countWords(slide.script, lecture.language)
   const clipSeconds = scheduled ? toSeconds(scheduled.clipSamples) : 0
   const rate = pace(words, clipSeconds)
   const spoken = clipSeconds > 0
+  const own = Object.keys(slide.timing).length > 0 || slide.transition !== null
   return (
     <div className="border-l border-base-300 px-4 py-2 text-sm max-md:px-2">
       <p className={`font-read text-xl font-semibold ${spoken ? '' : 'text-base-content/75'}`}>
         {spoken || words === 0
           ? clock(scheduled ? toSeconds(scheduled.lengthSamples) : 0)
           : `about ${clock(expectedSeconds(words), 0)}`}
+        {own && <Clock size={13} aria-label="has times of its own" className="ml-1.5 inline text-base-content/60" />}
       </p>
       <p className="text-base-content/75">
         {rate ? `${Math.round(rate)} words/min` : words > 0 ? plural(words, 'word') : 'no script'}
       </p>
-      <div className="mt-1">
-        <ToDo checks={checks} hidden={slide.hidden} />
-      </div>
+      {scheduled && <Room scheduled={scheduled} />}
+      <ToDo lecture={lecture} row={row} onMend={onMend} />
     </div>
   )
 }
 
-export const Row = memo(function Row(props: RowProps) {
-  const { lecture, slide, index, scheduled, cues, checks, scale, open } = props
+/** Plays the lecture from this slide on. */
+function PlayFromHere({ scheduled, index }: { scheduled: ScheduledSlide; index: number }) {
+  const { playing, slideId } = usePlayer()
+  const here = playing && slideId === scheduled.slideId
+  return (
+    <button
+      type="button"
+      className="btn btn-square btn-sm btn-ghost absolute right-2 bottom-2 bg-base-100/80"
+      aria-label={here ? 'Pause the lecture' : `Play from slide ${index + 1}`}
+      onClick={() => (here ? pause() : play(toSeconds(scheduled.startSamples)))}
+    >
+      {here ? <Pause size={15} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
+    </button>
+  )
+}
+
+export const Row = memo(function Row({ measure, at, top, lecture, row, scale, open, played, onMend }: RowProps) {
+  const { slide, index, scheduled } = row
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: slide.id,
   })
-  const take = keptTake(slide)
   const Chevron = open ? ChevronDown : ChevronRight
   const sheet = `/lectures/${lecture.id}`
   return (
     <li
-      ref={setNodeRef}
-      id={`slide-${index}`}
+      ref={(element) => {
+        setNodeRef(element)
+        measure(element)
+      }}
+      data-index={at}
       aria-label={`Slide ${index + 1}: ${slide.title || 'without a title'}`}
-      className={`scroll-mt-7 border-b border-base-300 ${open ? 'bg-base-200/60' : ''} ${isDragging ? 'relative z-20 bg-base-200' : ''}`}
-      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={`absolute inset-x-0 border-b border-base-300 ${open ? 'bg-base-200/60' : ''} ${isDragging ? 'z-20 bg-base-200' : ''} ${slide.hidden ? 'opacity-70' : ''} has-[details[open]]:z-20`}
+      style={{ top, transform: CSS.Translate.toString(transform), transition }}
     >
       <div className={COLUMNS}>
-        <div className="flex gap-2 py-2 pl-2">
+        <div className="relative flex gap-2 py-2 pl-2">
           <div className="flex flex-col items-center">
-            <span className="font-read text-lg font-semibold">{index + 1}</span>
+            <span className={`font-read text-lg font-semibold ${played ? 'text-secondary' : ''}`}>{index + 1}</span>
             <button
               type="button"
               ref={setActivatorNodeRef}
@@ -197,24 +286,28 @@ export const Row = memo(function Row(props: RowProps) {
             <span className="mt-0.5 flex w-40 items-center gap-0.5 text-xs text-base-content/75 max-md:w-20">
               <Chevron size={13} aria-hidden className="shrink-0" />{' '}
               <span className="truncate">{slide.title || 'Without a title'}</span>
+              {slide.steps.length > 1 && (
+                <span className="ml-auto flex shrink-0 items-center gap-0.5" title={`${slide.steps.length} pictures in turn`}>
+                  <span className="sr-only">{slide.steps.length} steps</span>
+                  {slide.steps.slice(0, 6).map((step) => (
+                    <span key={step.id} aria-hidden="true" className="size-1.5 rounded-full bg-base-content/60" />
+                  ))}
+                </span>
+              )}
             </span>
           </Link>
+          <BedBand beds={row.beds} />
         </div>
         <div className="relative min-w-0 overflow-hidden py-2">
           {scheduled && scheduled.clipSamples > 0 ? (
-            <Spoken slide={slide} scheduled={scheduled} cues={cues} scale={scale} />
+            <Spoken slide={slide} scheduled={scheduled} cues={row.cues} scale={scale} />
           ) : (
             <Unspoken slide={slide} language={lecture.language} scale={scale} />
           )}
-          {take?.clip && (
-            <PlayButton
-              url={soundUrl(take.clip.sound)}
-              label={`slide ${index + 1}`}
-              className="absolute right-2 bottom-2 bg-base-100/80"
-            />
-          )}
+          {scheduled && played && <Playhead scheduled={scheduled} scale={scale} />}
+          {scheduled && <PlayFromHere scheduled={scheduled} index={index} />}
         </div>
-        <Figures lecture={lecture} slide={slide} scheduled={scheduled} checks={checks} />
+        <Figures lecture={lecture} row={row} onMend={onMend} />
       </div>
       {open && (
         <Suspense>

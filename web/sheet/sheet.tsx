@@ -1,149 +1,119 @@
 /** The running sheet: one row a slide, all drawn to one seconds-per-pixel scale. */
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
-import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
-import { Mic } from 'lucide-react'
-import { useEffect, useMemo } from 'react'
+import { useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
-import { Link, useParams } from 'react-router'
+import { useParams } from 'react-router'
 import { toast } from 'sonner'
-import { cuesOnLecture } from '#core/captions/place-cues.ts'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
-import { checks } from '#core/edition/checks.ts'
-import { keptTake, type Lecture } from '#core/lecture.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
-import { schedule } from '#core/timing/schedule.ts'
+import type { Lecture } from '#core/lecture.ts'
 import { useAttachCaptions } from '#web/captions/use-attach-captions.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
-import { clock, plural } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
+import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { Transport } from '#web/shared/ui/transport.tsx'
 import { useWidth } from '#web/shared/use-width.ts'
-import { Profile } from './profile.tsx'
-import { prepareBench, Row } from './row.tsx'
+import { BringSounds } from './bring-sounds.tsx'
+import { Rows, type RowsHandle } from './rows.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
+import { NextAction, SheetHead } from './sheet-head.tsx'
+import { chosenRows, type Filter, useSheet } from './use-sheet.ts'
 
-function Totals({ lecture, seconds, toDo }: { lecture: Lecture; seconds: number; toDo: number }) {
-  const spoken = lecture.slides.filter((slide) => keptTake(slide)).length
+/** By name: what is in it is judged by the server. */
+const CAPTIONS = /\.(vtt|srt)$/i
+const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg|pdf|pptx|odp)$/i
+
+/** Sounds on their way in, which take more than a moment. */
+function Incoming({ lectureId }: { lectureId: string }) {
+  const { data: jobs = [] } = api.useJobsQuery()
+  const coming = jobs.filter(
+    (job) => job.lectureId === lectureId && isActive(job) && ['sound', 'bed', 'divide'].includes(job.kind),
+  )
+  if (coming.length === 0) return null
   return (
-    <div className="w-52 shrink-0">
-      <p className="font-read text-3xl font-semibold">{clock(seconds, 0)}</p>
-      <p className="text-sm text-base-content/75">
-        {spoken} of {plural(lecture.slides.length, 'slide')} spoken
-        <br />
-        {toDo === 0 ? 'nothing left to do' : plural(toDo, 'thing to do', 'things to do')}
-      </p>
+    <div className="border-b border-base-300 px-4">
+      {coming.slice(0, 3).map((job) => (
+        <JobProgress key={job.id} job={job} />
+      ))}
+      {coming.length > 3 && <p className="pb-2 text-sm text-base-content/75">and {coming.length - 3} more</p>}
     </div>
   )
 }
 
-/** What to do next: record what is missing, then publish. */
-function NextAction({ lecture }: { lecture: Lecture }) {
-  const silent = lecture.slides.find((slide) => !slide.hidden && !keptTake(slide))
-  if (!silent) {
-    return (
-      <Link to={`/lectures/${lecture.id}/publish`} className="btn btn-sm btn-primary">
-        Publish
-      </Link>
-    )
-  }
-  return (
-    <Link to={`/lectures/${lecture.id}/booth?slide=${silent.id}`} className="btn btn-sm btn-primary">
-      <Mic size={15} aria-hidden /> Record slide {lecture.slides.indexOf(silent) + 1}
-    </Link>
-  )
-}
-
-function Rows({ lecture }: { lecture: Lecture }) {
-  const dispatch = useAppDispatch()
-  const { slideId: openSlide } = useParams()
+function Loaded({ lecture }: { lecture: Lecture }) {
+  const { data: published } = api.useEditionsQuery(lecture.id)
+  const data = useSheet(lecture, published?.editions[0])
+  const [filter, setFilter] = useState<Filter>('all')
+  const [search, setSearch] = useState('')
+  const [sounds, setSounds] = useState<File[]>([])
   const [measure, width] = useWidth()
-  const plan = useMemo(() => schedule(lecture), [lecture])
-  const found = useMemo(() => checks(lecture), [lecture])
-  const cues = useMemo(() => {
-    const track = publishedTracks(lecture)[0]
-    return track ? cuesOnLecture(lecture, track.cues) : []
-  }, [lecture])
-  const scale = scaleFor(plan, width)
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  )
-  const order = lecture.slides.map((slide) => slide.id)
-  const drop = ({ active, over }: DragEndEvent) => {
-    if (!over || active.id === over.id) return
-    const next = arrayMove(order, order.indexOf(String(active.id)), order.indexOf(String(over.id)))
-    void dispatch(
-      editOrTell({
-        lectureId: lecture.id,
-        label: 'order of the slides',
-        forth: [{ kind: 'order', order: next }],
-        back: [{ kind: 'order', order }],
-      }),
-    )
+  const rowsHandle = useRef<RowsHandle>(null)
+  const attach = useAttachCaptions(lecture)
+  const zone = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    onDrop: (files) => {
+      const captions = files.filter((file) => CAPTIONS.test(file.name))
+      const pictures = files.filter((file) => PICTURES.test(file.name))
+      const others = files.filter((file) => !captions.includes(file) && !pictures.includes(file))
+      if (pictures.length > 0) toast('Open a slide to replace its picture; a new deck is dropped on the shelf.')
+      if (captions.length > 1) toast('One caption file at a time, please: the first one was taken.')
+      if (captions[0]) void attach(captions[0])
+      if (others.length > 0) setSounds(others)
+    },
+  })
+  const rows = chosenRows(data.rows, filter, search)
+  const scale = scaleFor(data.times, width)
+  const choose = (slideId: string) => {
+    setFilter('all')
+    setSearch('')
+    // after the rows that were left out are back
+    requestAnimationFrame(() => rowsHandle.current?.scrollTo(slideId))
   }
-  useEffect(prepareBench, [])
-  const scrollTo = (index: number) => document.getElementById(`slide-${index}`)?.scrollIntoView({ block: 'start' })
   return (
-    <>
-      <div className="flex items-center gap-6 border-b border-base-300 px-4 py-3">
-        <Totals lecture={lecture} seconds={toSeconds(plan.lengthSamples)} toDo={found.length} />
-        <Profile lecture={lecture} plan={plan} onChoose={scrollTo} />
-      </div>
-      <Ruler measure={measure} scale={scale} />
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
-        <SortableContext items={order} strategy={verticalListSortingStrategy}>
-          <ol aria-label="Slides" className="grow">
-            {lecture.slides.map((slide, i) => (
-              <Row
-                key={slide.id}
-                lecture={lecture}
-                slide={slide}
-                index={i}
-                scheduled={plan.slides.find((s) => s.slideId === slide.id) ?? null}
-                cues={cues.filter((cue) => cue.slideId === slide.id)}
-                checks={found.filter((check) => check.slideId === slide.id)}
-                scale={scale}
-                open={slide.id === openSlide}
-              />
-            ))}
-          </ol>
-        </SortableContext>
-      </DndContext>
-    </>
+    <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
+      <input {...zone.getInputProps()} aria-label="Sound or caption files" />
+      <TopBar lecture={lecture} action={<NextAction lecture={lecture} data={data} />} />
+      <main className="flex grow flex-col">
+        <SheetHead
+          lecture={lecture}
+          data={data}
+          filter={filter}
+          search={search}
+          onFilter={setFilter}
+          onSearch={setSearch}
+          onChoose={choose}
+          onFiles={zone.open}
+        />
+        <Incoming lectureId={lecture.id} />
+        <Ruler measure={measure} scale={scale} />
+        {rows.length === 0 ? (
+          <p className="p-10 text-center font-read text-xl">
+            {lecture.slides.length === 0
+              ? 'All slides were deleted. Undo with Ctrl or ⌘ + Z, or start a new lecture from the shelf.'
+              : search.trim() !== ''
+                ? `No title or script holds “${search.trim()}”.`
+                : 'No slide is like this any more.'}
+          </p>
+        ) : (
+          <Rows
+            lecture={lecture}
+            rows={rows}
+            scale={scale}
+            sortable={rows.length === lecture.slides.length}
+            handle={rowsHandle}
+          />
+        )}
+      </main>
+      <Transport lecture={lecture} />
+      {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} onClose={() => setSounds([])} />}
+    </div>
   )
 }
 
 export function Sheet() {
   const { id } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
-  const attach = useAttachCaptions(lecture)
-  const zone = useDropzone({
-    noClick: true,
-    noKeyboard: true,
-    onDrop: ([file, ...more]) => {
-      if (!file) return
-      if (more.length > 0) toast('One caption file at a time, please: the first one was taken.')
-      void attach(file)
-    },
-  })
   if (isLoading) return <Loading what="the lecture" />
   if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
-  return (
-    <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <input {...zone.getInputProps()} aria-label="Caption file" />
-      <TopBar lecture={lecture} action={<NextAction lecture={lecture} />} />
-      <main className="flex grow flex-col">
-        {lecture.slides.length === 0 ? (
-          <p className="p-10 text-center font-read text-xl">
-            All slides were deleted. Undo with Ctrl or ⌘ + Z, or start a new lecture from the shelf.
-          </p>
-        ) : (
-          <Rows lecture={lecture} />
-        )}
-      </main>
-    </div>
-  )
+  return <Loaded lecture={lecture} />
 }

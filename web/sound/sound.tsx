@@ -12,7 +12,9 @@ import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TidySettings } from '#web/shared/ui/tidy-settings.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { Transport } from '#web/shared/ui/transport.tsx'
 import { useSameForAll } from '#web/shared/use-recipe.ts'
+import { Beds } from './beds.tsx'
 
 const LoudnessChart = lazy(async () => ({ default: (await import('./loudness-chart.tsx')).LoudnessChart }))
 
@@ -144,7 +146,11 @@ export function Sound() {
   return (
     <div className="flex min-h-dvh flex-col">
       <TopBar lecture={lecture} />
-      <All lecture={lecture} />
+      <div className="grow">
+        <All lecture={lecture} />
+        <Beds lecture={lecture} />
+      </div>
+      <Transport lecture={lecture} />
     </div>
   )
 }

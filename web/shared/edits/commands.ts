@@ -1,8 +1,16 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
-import type { Lecture, Slide, TidyUp } from '#core/lecture.ts'
+import type { BedSettings, Lecture, Slide, TidyUp } from '#core/lecture.ts'
 import { ask, client } from '#web/shared/api.ts'
 
-export type SlideChange = Partial<Pick<Slide, 'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId'>>
+export type SlideChange = Partial<
+  Pick<Slide, 'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card'>
+>
+/** Which pictures a slide has, in order; `deleted` when all of them went to another slide. */
+export interface Arranged {
+  id: string
+  steps: string[]
+  deleted: boolean
+}
 
 export type Command =
   | { kind: 'slide'; id: string; change: SlideChange }
@@ -10,7 +18,11 @@ export type Command =
   | { kind: 'order'; order: string[] }
   | { kind: 'take-deleted'; id: string; deleted: boolean }
   | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
-  | { kind: 'lecture'; change: { title: string } }
+  | { kind: 'lecture'; change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition'>> }
+  | { kind: 'steps'; slides: Arranged[] }
+  | { kind: 'step-moments'; takeId: string; moments: Record<string, number> }
+  | { kind: 'bed'; id: string; change: Partial<BedSettings> }
+  | { kind: 'bed-deleted'; id: string; deleted: boolean }
   | { kind: 'lecture-deleted'; deleted: boolean }
   | { kind: 'captions-deleted'; trackId: string; deleted: boolean }
 
@@ -39,6 +51,14 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
       return ask(client.takes[':id'].tidyUp.$put({ param: { id: command.takeId }, json: command.tidyUp }))
     case 'lecture':
       return ask(client.lectures[':id'].$patch({ param: { id: lectureId }, json: command.change }))
+    case 'steps':
+      return ask(client.slides.steps.$put({ json: { slides: command.slides } }))
+    case 'step-moments':
+      return ask(client.takes[':id'].stepMoments.$put({ param: { id: command.takeId }, json: command.moments }))
+    case 'bed':
+      return ask(client.beds[':id'].$patch({ param: { id: command.id }, json: command.change }))
+    case 'bed-deleted':
+      return ask(client.beds[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
     case 'lecture-deleted':
       return ask(client.lectures[':id'].deleted.$put({ param: { id: lectureId }, ...deleted(command.deleted) }))
     case 'captions-deleted':
@@ -69,7 +89,32 @@ export function apply(lecture: Lecture, command: Command) {
       }
       break
     case 'lecture':
-      lecture.title = command.change.title
+      Object.assign(lecture, command.change)
+      break
+    case 'steps': {
+      const steps = new Map(lecture.slides.flatMap((slide) => slide.steps.map((step) => [step.id, step])))
+      const gone = new Set(command.slides.filter((s) => s.deleted).map((s) => s.id))
+      for (const arranged of command.slides) {
+        const slide = lecture.slides.find((s) => s.id === arranged.id)
+        const known = arranged.steps.flatMap((id) => steps.get(id) ?? [])
+        // a picture that only the server knows yet comes with its answer
+        if (slide && known.length === arranged.steps.length && known.length > 0) slide.steps = known
+      }
+      lecture.slides = lecture.slides.filter((slide) => !gone.has(slide.id))
+      break
+    }
+    case 'step-moments':
+      for (const slide of lecture.slides) {
+        for (const take of slide.takes) if (take.id === command.takeId) take.stepMoments = command.moments
+      }
+      break
+    case 'bed': {
+      const bed = lecture.beds.find((b) => b.id === command.id)
+      if (bed) Object.assign(bed, command.change)
+      break
+    }
+    case 'bed-deleted':
+      if (command.deleted) lecture.beds = lecture.beds.filter((bed) => bed.id !== command.id)
       break
     case 'captions-deleted':
       if (command.deleted) lecture.captionTracks = lecture.captionTracks.filter((track) => track.id !== command.trackId)

@@ -43,6 +43,9 @@ const slice = createSlice({
 export const historyReducer = slice.reducer
 export const { drafted, draftSent } = slice.actions
 
+/** Notes an edit that the server has made already, such as something added, so that it can be undone. */
+export const noted = slice.actions.done
+
 let last: Promise<unknown> = Promise.resolve()
 
 /** Sends commands in the order they were made; shows them at once and takes them back from view when the server refuses. */

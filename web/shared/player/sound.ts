@@ -4,9 +4,14 @@ import { useSyncExternalStore } from 'react'
 let element: HTMLAudioElement | null = null
 let playing: string | null = null
 const listeners = new Set<() => void>()
+const starting = new Set<() => void>()
+
+/** Calls back whenever a sound begins, for whatever else must fall silent then. */
+export const whenSoundStarts = (listener: () => void) => void starting.add(listener)
 
 function tell(url: string | null) {
   playing = url
+  if (url !== null) for (const listener of starting) listener()
   for (const listener of listeners) listener()
 }
 

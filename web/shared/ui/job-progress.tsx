@@ -3,7 +3,15 @@
 import { toast } from 'sonner'
 import { api, type Job, sentenceOf } from '#web/shared/api.ts'
 
-const NAMES = { import: 'Reading the deck', tidy: 'Tidying a take', publish: 'Making an edition' } as const
+const NAMES = {
+  import: 'Reading the deck',
+  tidy: 'Tidying a take',
+  publish: 'Making an edition',
+  sound: 'Bringing a sound in',
+  bed: 'Bringing a bed in',
+  recording: 'Listening to a recording',
+  divide: 'Dividing a recording',
+} as const
 
 export const isActive = (job: Job) => job.state === 'queued' || job.state === 'running'
 

@@ -1,16 +1,15 @@
 /** An opened row: script, takes, what tidying did, and the description of the picture. */
-import { EyeOff, Mic, Trash2 } from 'lucide-react'
+import { Mic } from 'lucide-react'
 import { type ReactNode, useId } from 'react'
 import { Link } from 'react-router'
-import { toast } from 'sonner'
 import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { expectedSeconds } from '#core/timing/pace.ts'
-import { editOrTell, undo } from '#web/shared/edits/history.ts'
 import { clock, plural } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
 import { TakeList } from '#web/shared/ui/take-list.tsx'
 import { useDraft } from '#web/shared/use-draft.ts'
+import { SlideActs } from './slide-acts.tsx'
+import { SlideTiming } from './slide-timing.tsx'
 import { TakeSound } from './take-sound.tsx'
 
 function Field({
@@ -56,28 +55,9 @@ function Field({
 }
 
 export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slide; index: number }) {
-  const dispatch = useAppDispatch()
   const take = keptTake(slide)
   const words = countWords(slide.script, lecture.language)
   const number = index + 1
-  const hide = () =>
-    void dispatch(
-      editOrTell({
-        lectureId: lecture.id,
-        label: `${slide.hidden ? 'showing' : 'hiding'} slide ${number}`,
-        forth: [{ kind: 'slide', id: slide.id, change: { hidden: !slide.hidden } }],
-        back: [{ kind: 'slide', id: slide.id, change: { hidden: slide.hidden } }],
-      }),
-    )
-  const remove = async () => {
-    const deletion = (deleted: boolean) => [{ kind: 'slide-deleted' as const, id: slide.id, deleted }]
-    await dispatch(
-      editOrTell({ lectureId: lecture.id, label: `deleting slide ${number}`, forth: deletion(true), back: deletion(false) }),
-    )
-    toast(`Slide ${number} was deleted; its takes are kept with it.`, {
-      action: { label: 'Undo', onClick: () => void dispatch(undo()) },
-    })
-  }
   const texts = (
     <div className="grid content-start gap-3">
       <Field
@@ -110,12 +90,6 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
           <Mic size={15} aria-hidden /> {take ? 'Record again' : 'Record'}
         </Link>
-        <button type="button" className="btn btn-sm btn-ghost" onClick={hide}>
-          <EyeOff size={15} aria-hidden /> {slide.hidden ? 'Show to learners' : 'Hide'}
-        </button>
-        <button type="button" className="btn btn-sm btn-ghost" onClick={remove}>
-          <Trash2 size={15} aria-hidden /> Delete
-        </button>
       </div>
     </div>
   )
@@ -132,6 +106,10 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
           </div>
         </div>
       )}
+      <div className="mt-4 flex flex-wrap items-end justify-between gap-x-6 gap-y-3 border-t border-base-300 pt-3">
+        <SlideTiming lecture={lecture} slide={slide} number={number} />
+        <SlideActs lecture={lecture} slide={slide} number={number} />
+      </div>
     </section>
   )
 }

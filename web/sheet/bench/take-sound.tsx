@@ -7,6 +7,7 @@ import type { Lecture, Stretch, Take, TidyUp } from '#core/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { soundUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
+import { pause as pauseLecture } from '#web/shared/player/lecture-player.ts'
 import { Key } from '#web/shared/ui/key-list.tsx'
 import { TidySettings } from '#web/shared/ui/tidy-settings.tsx'
 import { suggested, useRecipe, useSameForAll } from '#web/shared/use-recipe.ts'
@@ -113,6 +114,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
     player.current?.hear(what)
   }, [])
   const toggle = () => {
+    pauseLecture()
     if (playing) player.current?.pause()
     else player.current?.play(moment >= length - 0.05 ? 0 : moment)
   }

@@ -1,0 +1,166 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { DEFAULT_BED, DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Slide, type Take, TidyUp } from '#core/lecture.ts'
+import { toSamples } from '#core/timing/clocks.ts'
+import { checks } from './checks.ts'
+import { plan, slideCaptions, slideFingerprint, videoFrames } from './plan.ts'
+import { shownAt } from './shown.ts'
+
+const figures = { loudnessLufs: -16, truePeakDbtp: -2, roomDb: -75, gainDb: 0, limitedDb: 0 }
+const take = (id: string, seconds: number): Take =>
+  ({
+    id,
+    tidyUp: TidyUp.parse({ kept: { start: 0, end: toSamples(seconds) } }),
+    analysis: { speech: [{ start: 0, end: toSamples(seconds) }], clippedSamples: 0 },
+    clip: { samples: toSamples(seconds), sound: `clip ${id}`, peaks: '', figures },
+    stepMoments: {},
+    problem: null,
+  }) as unknown as Take
+const step = (id: string) => ({ id, picture: `picture ${id}`, thumbnail: `small ${id}`, width: 1920, height: 1080 })
+const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide => ({
+  id,
+  title: `Title ${id}`,
+  altText: 'described',
+  script: 'Some words.',
+  hidden: false,
+  timing: {},
+  transition: null,
+  card: null,
+  steps: [step(id)],
+  keptTakeId: seconds ? `take ${id}` : null,
+  takes: seconds ? [take(`take ${id}`, seconds)] : [],
+  ...more,
+})
+const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
+  id: 'l',
+  title: 'L',
+  language: 'en',
+  timing: DEFAULT_TIMING,
+  transition: NO_TRANSITION,
+  beds: [],
+  captionTracks: [
+    {
+      id: 'c',
+      language: 'en',
+      label: '',
+      origin: 'script',
+      cues: slides.flatMap((s) =>
+        s.keptTakeId
+          ? [{ id: `cue ${s.id}`, slideId: s.id, takeId: s.keptTakeId, start: 0, end: 1, text: 'Some words.', settings: '' }]
+          : [],
+      ),
+    },
+  ],
+  slides,
+  ...more,
+})
+const bed = { id: 'b', name: 'music', sound: 'music', peaks: '', samples: toSamples(7), loudnessLufs: -20, ...DEFAULT_BED }
+
+describe('the plan', () => {
+  test('what lies under a slide is what lies under it when the whole lecture is cut at its edges', () => {
+    const made = plan(
+      lecture([slide('a', 4), slide('b', 0), slide('c', 6)], { beds: [{ ...bed, fromSlideId: 'a', toSlideId: 'b' }] }),
+    )
+    expect(made.slides.map((s) => s.beds.length)).toEqual([1, 1, 1])
+    // after the run only the pre-roll holds what was before
+    expect(made.slides[2]!.beds[0]!.to).toBe(2048)
+    expect(made.slides[1]!.beds[0]!.fileSample).toBe((made.slides[1]!.startSamples - 2048) % toSamples(7))
+  })
+  test('a bed whose slides were moved covers what lies between its ends now', () => {
+    const beds = [{ ...bed, fromSlideId: 'c', toSlideId: 'a' }]
+    const made = plan(lecture([slide('x', 2), slide('a', 2), slide('b', 2), slide('c', 2)], { beds }))
+    expect(made.slides.map((s) => s.beds.filter((b) => b.to > 2048).length)).toEqual([0, 1, 1, 1])
+  })
+  test('frames fill the slide, in order, whatever its length, steps and transition', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.constantFrom(0, 0.01, 0.7, 2, 13.4, 30), { minLength: 2, maxLength: 5 }),
+        fc.double({ min: 0.2, max: 1.5, noNaN: true }),
+        fc.integer({ min: 1, max: 4 }),
+        (lengths, seconds, steps) => {
+          const slides = lengths.map((s, i) =>
+            slide(`${i}`, s, { steps: Array.from({ length: steps }, (_, k) => step(`${i} ${k}`)) }),
+          )
+          for (const planned of plan(lecture(slides, { transition: { kind: 'wipe', seconds } })).slides) {
+            const frames = videoFrames(planned)
+            expect(frames[0]!.at).toBe(0)
+            for (let i = 1; i < frames.length; i++) expect(frames[i]!.at).toBeGreaterThan(frames[i - 1]!.at)
+            expect(frames.at(-1)!.at).toBeLessThan(planned.lengthSamples)
+            expect(new Set(frames.filter((f) => f.picture >= 0).map((f) => f.picture)).size).toBe(steps)
+          }
+        },
+      ),
+    )
+  })
+  test('the fingerprint of a slide changes with what learners see and hear, and with nothing else', () => {
+    const print = (l: Lecture, id = 'b') => slideFingerprint(plan(l).slides.find((s) => s.slideId === id)!, slideCaptions(l, id))
+    const before = lecture([slide('a', 3), slide('b', 4)])
+    expect(print(lecture([slide('a', 9), slide('b', 4, { script: 'Other words.' })]))).toBe(print(before))
+    expect(print(lecture([slide('a', 3), slide('b', 4, { steps: [step('other')] })]))).not.toBe(print(before))
+    expect(print(lecture([slide('a', 3), slide('b', 5)]))).not.toBe(print(before))
+    expect(print({ ...before, captionTracks: [] })).not.toBe(print(before))
+  })
+})
+
+test('what is shown follows the plan: transition, then the picture, then its next step', () => {
+  const made = plan(
+    lecture([slide('a', 3), slide('b', 10, { steps: [step('b1'), step('b2')] })], { transition: { kind: 'push', seconds: 0.5 } }),
+  )
+  const start = made.slides[1]!.startSamples / 48_000
+  expect(shownAt(made, start - 0.01)).toEqual({ slide: 0, picture: 'picture a', transition: null })
+  expect(shownAt(made, start + 0.25)).toEqual({
+    slide: 1,
+    picture: 'picture b1',
+    transition: { from: 'picture a', kind: 'push', progress: 0.5 },
+  })
+  expect(shownAt(made, start + 2).picture).toBe('picture b1')
+  expect(shownAt(made, start + 7).picture).toBe('picture b2')
+  expect(shownAt(made, 1e6).slide).toBe(1)
+  expect(shownAt(made, -5).slide).toBe(0)
+})
+
+describe('checks', () => {
+  const kinds = (l: Lecture, ...more: Parameters<typeof checks> extends [Lecture, ...infer R] ? R : never) =>
+    checks(l, ...more).map((c) => c.kind)
+  test('a lecture in order has none', () => expect(kinds(lecture([slide('a', 3), slide('b', 4)]))).toEqual([]))
+  test.each<[string, Lecture]>([
+    ['no-sound', lecture([slide('a', 0)])],
+    ['long-lead', lecture([slide('a', 3, { timing: { leadSeconds: 0.8 } })])],
+    ['long-slide', lecture([slide('a', 200)])],
+    ['small-picture', lecture([slide('a', 3, { steps: [{ ...step('a'), width: 800, height: 450 }] })])],
+    ['no-alt-text', lecture([slide('a', 3, { altText: ' ' })])],
+    ['over-pace', lecture([slide('a', 8)], { timing: { ...DEFAULT_TIMING, paceSeconds: 5 } })],
+    ['no-captions', { ...lecture([slide('a', 3)]), captionTracks: [] }],
+  ])('%s is found', (kind, l) => expect(kinds(l)).toEqual([kind]))
+  test('a text slide, and a slide under music, may be silent', () => {
+    expect(kinds(lecture([slide('a', 0, { script: '', card: { heading: 'H', line: '', colours: 'ink' } })]))).toEqual([])
+    expect(kinds(lecture([slide('a', 0, { script: '' })], { beds: [{ ...bed, fromSlideId: 'a', toSlideId: 'a' }] }))).toEqual([])
+    expect(kinds(lecture([slide('a', 0)], { beds: [{ ...bed, fromSlideId: 'a', toSlideId: 'a' }] }))).toEqual(['no-sound'])
+  })
+  test('a noisy room is found, and the mend cleans more strongly', () => {
+    const noisy = slide('a', 3)
+    noisy.takes[0]!.clip!.figures = { ...figures, roomDb: -40 }
+    const [check] = checks(lecture([noisy]))
+    expect(check!.kind).toBe('noisy')
+    expect(check!.mend!.tidyUps![0]!.tidyUp.cleaning).toBeGreaterThan(0.6)
+  })
+  test('a clip that is over its pace gets a recipe that is shorter', () => {
+    const l = lecture([slide('a', 20.5)], { timing: { ...DEFAULT_TIMING, paceSeconds: 20 } })
+    const [check] = checks(l)
+    expect(check!.mend!.label).toContain('Make it fit')
+    const mended = slide('a', 20.5)
+    mended.takes[0]!.tidyUp = check!.mend!.tidyUps![0]!.tidyUp
+    expect(kinds(lecture([mended], { timing: l.timing }))).not.toContain('over-pace')
+  })
+  test('what changed since the newest edition is told, and asks for nothing', () => {
+    const l = lecture([slide('a', 3), slide('b', 3)])
+    const now = new Map([
+      ['a', 1],
+      ['b', 2],
+    ])
+    const published = { number: 4, fingerprints: new Map([['a', 1]]), now }
+    expect(checks(l, undefined, published)).toMatchObject([
+      { kind: 'changed', level: 'note', slideId: 'b', finding: 'Slide 2 is new since edition 4' },
+    ])
+  })
+})

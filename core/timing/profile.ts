@@ -1,0 +1,84 @@
+/** Which slides stand out, in words. */
+import { keptTake, type Lecture } from '#core/lecture.ts'
+import { countWords } from '#core/script/sentences.ts'
+import { toSeconds } from './clocks.ts'
+import { expectedSeconds, pace } from './pace.ts'
+import type { Schedule } from './schedule.ts'
+
+/** Common practice, no published source: slower bores, faster loses listeners. Words a minute. */
+export const COMFORTABLE_PACE = { slowest: 110, fastest: 160 }
+/** A slide this many times longer than the middle one stands out, when it is also this much longer. */
+const FAR_LONGER = 2.2
+const FAR_LONGER_S = 20
+/** Words said beside the script make the pace meaningless when there are so few in it. */
+const FEWEST_WORDS = 12
+
+export interface SlideProfile {
+  slideId: string
+  /** Place in the lecture, from 1, hidden slides counted. */
+  number: number
+  seconds: number
+  /** What its script will probably take; null without one. */
+  expectedSeconds: number | null
+  /** Words a minute; null while nothing is spoken or written. */
+  pace: number | null
+  spoken: boolean
+}
+
+/** @returns one entry for each shown slide, in order */
+export function profileOf(lecture: Pick<Lecture, 'slides' | 'language'>, times: Schedule): SlideProfile[] {
+  const places = new Map(lecture.slides.map((slide, i) => [slide.id, i]))
+  return times.slides.map((s) => {
+    const place = places.get(s.slideId)!
+    const slide = lecture.slides[place]!
+    const words = countWords(slide.script, lecture.language)
+    return {
+      slideId: s.slideId,
+      number: place + 1,
+      seconds: toSeconds(s.lengthSamples),
+      expectedSeconds: words > 0 ? expectedSeconds(words) : null,
+      pace: words >= FEWEST_WORDS && keptTake(slide) ? pace(words, toSeconds(s.clipSamples)) : null,
+      spoken: s.clipSamples > 0,
+    }
+  })
+}
+
+export interface Outlier {
+  slideId: string
+  by: 'length' | 'pace'
+  sentence: string
+}
+
+/** @returns sentences about slides that stand out, the most striking first; at most three */
+export function outliers(profile: readonly SlideProfile[]): Outlier[] {
+  const lengths = profile.map((s) => s.seconds).sort((a, b) => a - b)
+  const middle = lengths[Math.floor(lengths.length / 2)] ?? 0
+  const far = profile
+    .filter((s) => profile.length > 2 && s.seconds > middle * FAR_LONGER && s.seconds > middle + FAR_LONGER_S)
+    .map((s) => ({
+      slideId: s.slideId,
+      by: 'length' as const,
+      weight: s.seconds / middle,
+      sentence: `Slide ${s.number} is ${(s.seconds / middle).toFixed(1)} times as long as most`,
+    }))
+  const { slowest, fastest } = COMFORTABLE_PACE
+  const paced = profile.flatMap((s) => {
+    if (s.pace === null || (s.pace >= slowest && s.pace <= fastest)) return []
+    const fast = s.pace > fastest
+    return {
+      slideId: s.slideId,
+      by: 'pace' as const,
+      weight: fast ? s.pace / fastest : slowest / s.pace,
+      sentence: `Slide ${s.number} is spoken ${fast ? 'fast' : 'slowly'}: ${Math.round(s.pace)} words a minute`,
+    }
+  })
+  return [...far, ...paced]
+    .sort((a, b) => b.weight - a.weight)
+    .slice(0, 3)
+    .map(({ weight: _, ...outlier }) => outlier)
+}
+
+/** @returns words that fit into a slide of a fixed pace */
+export function wordsThatFit(paceSeconds: number, wordsAMinute: number): number {
+  return Math.floor((paceSeconds / 60) * wordsAMinute)
+}

@@ -1,0 +1,163 @@
+/** The recording in lines of a minute or so, with a handle at each change of slide. */
+import { Play } from 'lucide-react'
+import { type PointerEvent, useEffect, useRef } from 'react'
+import type { Slide, Stretch } from '#core/lecture.ts'
+import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import type { Boundary } from '#core/timing/split.ts'
+import { peaksUrl, type Recording, soundUrl, thumbnailUrl } from '#web/shared/api.ts'
+import { derivedFile } from '#web/shared/derived-file.ts'
+import { clock } from '#web/shared/format.ts'
+import { togglePlay } from '#web/shared/player/sound.ts'
+import { drawPeaks, fitCanvas } from '#web/shared/ui/strip.tsx'
+import { useWidth } from '#web/shared/use-width.ts'
+
+const LINE_HEIGHT = 64
+/** Of sound in one line: short enough to see pauses, long enough to see the lecture. */
+const LINE_S = 60
+/** Heard before a change, so that one can tell whether it is right. */
+const BEFORE_S = 2
+const NUDGE = toSamples(0.05)
+
+/** How the sound from one sample to another looks; the voice solid, pauses pale. */
+function Wave({ recording, stretch, width }: { recording: Recording; stretch: Stretch; width: number }) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    let current = true
+    void derivedFile(peaksUrl(recording.peaks)).then((bytes) => {
+      if (!current || !canvas.current) return
+      fitCanvas(canvas.current, width, LINE_HEIGHT)
+      const near = recording.speech.filter((s) => s.end > stretch.start && s.start < stretch.end)
+      drawPeaks(canvas.current, new Int16Array(bytes), [stretch], near)
+    })
+    return () => {
+      current = false
+    }
+  }, [recording, stretch, width])
+  return (
+    <canvas
+      ref={canvas}
+      role="img"
+      aria-label={`Sound from ${clock(toSeconds(stretch.start), 0)} on`}
+      className="block text-primary"
+      style={{ width, height: LINE_HEIGHT }}
+    />
+  )
+}
+
+interface ChangesProps {
+  recording: Recording
+  slides: Slide[]
+  /** Number of the first slide in the lecture. */
+  firstNumber: number
+  boundaries: Boundary[]
+  /** @param snap whether a near pause pulls it in */
+  onMove: (index: number, at: number, snap: boolean) => void
+}
+
+export function Changes({ recording, slides, firstNumber, boundaries, onMove }: ChangesProps) {
+  const [measure, width] = useWidth()
+  const line = toSamples(LINE_S)
+  const lines = Math.ceil(recording.samples / line)
+  const pixels = width / line
+  return (
+    <fieldset ref={measure} className="grid gap-5" aria-label="Changes of slide over the recording">
+      {width > 0 &&
+        Array.from({ length: lines }, (_, n) => {
+          const stretch = { start: n * line, end: Math.min(recording.samples, (n + 1) * line) }
+          return (
+            <div key={stretch.start} className="relative pt-8" style={{ height: LINE_HEIGHT + 32 }}>
+              <span className="absolute top-0 left-0 text-xs text-base-content/75">{clock(toSeconds(stretch.start), 0)}</span>
+              <div
+                className="relative border-y border-base-300 bg-base-200/50"
+                style={{ width: (stretch.end - stretch.start) * pixels }}
+              >
+                <Wave recording={recording} stretch={stretch} width={(stretch.end - stretch.start) * pixels} />
+              </div>
+              {[{ at: 0, pause: null }, ...boundaries].map((boundary, i) => {
+                if (boundary.at < stretch.start || boundary.at >= stretch.end) return null
+                return (
+                  <Handle
+                    key={slides[i]?.id ?? i}
+                    recording={recording}
+                    slide={slides[i]!}
+                    number={firstNumber + i}
+                    boundary={boundary}
+                    left={(boundary.at - stretch.start) * pixels}
+                    samplesAPixel={1 / pixels}
+                    onMove={i === 0 ? null : (at, snap) => onMove(i - 1, at, snap)}
+                  />
+                )
+              })}
+            </div>
+          )
+        })}
+    </fieldset>
+  )
+}
+
+interface HandleProps {
+  recording: Recording
+  slide: Slide
+  number: number
+  boundary: Boundary
+  left: number
+  samplesAPixel: number
+  /** Null for the first slide, which begins where the recording does. */
+  onMove: ((at: number, snap: boolean) => void) | null
+}
+
+function Handle({ recording, slide, number, boundary, left, samplesAPixel, onMove }: HandleProps) {
+  const from = useRef<{ x: number; at: number } | null>(null)
+  const drag = (event: PointerEvent) => {
+    if (!from.current || !onMove) return
+    onMove(from.current.at + (event.clientX - from.current.x) * samplesAPixel, !event.altKey)
+  }
+  const words = `Slide ${number} begins at ${clock(toSeconds(boundary.at))}${onMove && !boundary.pause ? ', not in a pause' : ''}`
+  return (
+    <div className="absolute inset-y-0" style={{ left }}>
+      <div className={`absolute top-6 bottom-0 w-0.5 ${boundary.pause || !onMove ? 'bg-base-content' : 'bg-error'}`} />
+      <div className="absolute top-0 flex items-center gap-1 rounded border border-edge bg-base-100 pr-1 text-xs whitespace-nowrap">
+        {onMove ? (
+          <button
+            type="button"
+            aria-label={`${words}. Move it with the arrow keys; a pause nearby pulls it in`}
+            className="flex cursor-ew-resize touch-none items-center gap-1 rounded-l bg-base-200 px-1 py-0.5"
+            onPointerDown={(event) => {
+              event.currentTarget.setPointerCapture(event.pointerId)
+              from.current = { x: event.clientX, at: boundary.at }
+            }}
+            onPointerMove={drag}
+            onPointerUp={() => {
+              from.current = null
+            }}
+            onKeyDown={(event) => {
+              const step = { ArrowLeft: -NUDGE, ArrowRight: NUDGE }[event.key]
+              if (step === undefined) return
+              event.preventDefault()
+              onMove(boundary.at + step * (event.shiftKey ? 10 : 1), false)
+            }}
+          >
+            <span aria-hidden="true">↔</span> {number}
+          </button>
+        ) : (
+          <span className="px-1 py-0.5">{number}</span>
+        )}
+        <img
+          src={thumbnailUrl(slide.steps[0]!.thumbnail)}
+          alt=""
+          className="h-5 w-9 border border-base-300 bg-white object-contain"
+        />
+        <span className="max-w-28 truncate">{slide.title || 'Without a title'}</span>
+        {onMove && !boundary.pause && <span className="font-medium text-error">no pause</span>}
+        <button
+          type="button"
+          className="rounded p-0.5 hover:bg-base-200"
+          aria-label={`Hear the change to slide ${number}`}
+          onClick={() => togglePlay(soundUrl(recording.sound), Math.max(0, toSeconds(boundary.at) - BEFORE_S))}
+        >
+          <Play size={12} fill="currentColor" aria-hidden />
+        </button>
+      </div>
+    </div>
+  )
+}

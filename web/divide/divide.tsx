@@ -1,0 +1,139 @@
+/** One recording of the whole lecture, or of a run of slides, divided: each change of slide in a real pause. */
+import { FileAudio, Trash2 } from 'lucide-react'
+import { useState } from 'react'
+import { useDropzone } from 'react-dropzone'
+import { useNavigate, useParams } from 'react-router'
+import { toast } from 'sonner'
+import type { Lecture } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { api, ask, client, type Recording, sentenceOf } from '#web/shared/api.ts'
+import { clock, moment, plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
+import { Loading } from '#web/shared/ui/loading.tsx'
+import { Nowhere } from '#web/shared/ui/nowhere.tsx'
+import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { useJobEnd } from '#web/shared/use-job-end.ts'
+import { Division } from './division.tsx'
+
+function Bring({ lecture, first }: { lecture: Lecture; first: boolean }) {
+  const [add, { isLoading }] = api.useAddRecordingMutation()
+  const { data: jobs = [] } = api.useJobsQuery()
+  const whenEnded = useJobEnd()
+  const coming = jobs.filter((job) => job.kind === 'recording' && job.lectureId === lecture.id && isActive(job))
+  const zone = useDropzone({
+    multiple: false,
+    onDrop: async ([file]) => {
+      if (!file) return
+      try {
+        whenEnded(await add({ id: lecture.id, file }).unwrap(), () => {})
+      } catch (error) {
+        toast.error(sentenceOf(error), { duration: 12_000 })
+      }
+    },
+  })
+  return (
+    <>
+      {coming.map((job) => (
+        <JobProgress key={job.id} job={job} />
+      ))}
+      <div
+        {...zone.getRootProps()}
+        className={`cursor-pointer rounded-md border border-dashed border-edge p-6 text-center ${zone.isDragActive ? 'bg-base-200' : ''}`}
+      >
+        <input {...zone.getInputProps()} aria-label="Recording of the whole lecture" />
+        <FileAudio className="mx-auto mb-2 text-base-content/75" aria-hidden />
+        <p className="font-read text-lg font-semibold">{first ? 'Bring your recording' : 'Another recording'}</p>
+        <p className="mx-auto mt-1 max-w-md text-sm text-base-content/75">
+          {isLoading
+            ? 'It is on its way.'
+            : 'Drop one sound or video file here, or choose it: WAV, FLAC, MP3, M4A, OGG and most others, up to three hours.'}
+        </p>
+      </div>
+    </>
+  )
+}
+
+function List({ lecture, recordings }: { lecture: Lecture; recordings: Recording[] }) {
+  const navigate = useNavigate()
+  const dispatch = useAppDispatch()
+  const setDeleted = async (id: string, deleted: boolean) => {
+    await ask(client.recordings[':id'].deleted.$put({ param: { id }, json: { deleted } })).catch((error) =>
+      toast.error(sentenceOf(error)),
+    )
+    dispatch(api.util.invalidateTags([{ type: 'recordings', id: lecture.id }]))
+  }
+  return (
+    <ul className="mb-6" aria-label="Recordings">
+      {recordings.map((recording) => (
+        <li key={recording.id} className="flex items-center gap-4 border-b border-base-300 py-2">
+          <span className="min-w-0 grow truncate">
+            <strong>{recording.name}</strong>{' '}
+            <span className="text-sm text-base-content/75">
+              {clock(toSeconds(recording.samples), 0)} · {moment(recording.createdAt)}
+              {recording.dividedAt !== null && ' · divided'}
+            </span>
+          </span>
+          <button
+            type="button"
+            className="btn btn-sm border-edge"
+            onClick={() => void navigate(`/lectures/${lecture.id}/divide/${recording.id}`)}
+          >
+            {recording.dividedAt === null ? 'Divide' : 'Divide again'}
+          </button>
+          <button
+            type="button"
+            className="btn btn-square btn-sm btn-ghost"
+            aria-label={`Delete ${recording.name}`}
+            onClick={async () => {
+              await setDeleted(recording.id, true)
+              toast(`“${recording.name}” was deleted. Takes made of it stay.`, {
+                action: { label: 'Undo', onClick: () => void setDeleted(recording.id, false) },
+              })
+            }}
+          >
+            <Trash2 size={16} aria-hidden />
+          </button>
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+export function Divide() {
+  const { id, recordingId } = useParams()
+  const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
+  const { data: recordings } = api.useRecordingsQuery(id!)
+  const [seen, setSeen] = useState<string[] | null>(null)
+  const navigate = useNavigate()
+  if (isLoading || !recordings) return <Loading what="the recordings" />
+  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  // a recording that has just come in is opened by itself
+  const known = seen ?? recordings.map((r) => r.id)
+  const fresh = recordings.find((r) => !known.includes(r.id))
+  if (seen === null) setSeen(known)
+  else if (fresh) {
+    setSeen([...seen, fresh.id])
+    if (!recordingId) void navigate(`/lectures/${lecture.id}/divide/${fresh.id}`, { replace: true })
+  }
+  const recording = recordings.find((r) => r.id === recordingId)
+  return (
+    <div className="flex min-h-dvh flex-col">
+      <TopBar lecture={lecture} />
+      {recording ? (
+        <Division key={recording.id} lecture={lecture} recording={recording} />
+      ) : (
+        <main className="mx-auto w-full max-w-3xl grow p-6">
+          <h2 className="font-read text-xl font-semibold">One recording of the whole lecture</h2>
+          <p className="mt-1 mb-4 text-base-content/80">
+            Its pauses are found, a change of slide is proposed in{' '}
+            {plural(Math.max(0, lecture.slides.length - 1), 'of them', 'of them')}, and you move those that are not right. Then
+            every slide gets its part as a take.
+          </p>
+          {recordings.length > 0 && <List lecture={lecture} recordings={recordings} />}
+          <Bring lecture={lecture} first={recordings.length === 0} />
+        </main>
+      )}
+    </div>
+  )
+}

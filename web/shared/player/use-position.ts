@@ -1,0 +1,23 @@
+import { useEffect, useRef } from 'react'
+import { position } from './lecture-player.ts'
+
+/** Calls back before every frame that is drawn, with where the lecture is, in seconds. Nothing is rendered again for it. */
+export function usePosition(draw: (seconds: number) => void) {
+  const latest = useRef(draw)
+  latest.current = draw
+  useEffect(() => {
+    let request = 0
+    let last = Number.NaN
+    let drawn: unknown = null
+    const frame = () => {
+      const now = position()
+      // a picture that was rendered again must be drawn again, even where nothing moves
+      if (now !== last || drawn !== latest.current) latest.current(now)
+      last = now
+      drawn = latest.current
+      request = requestAnimationFrame(frame)
+    }
+    request = requestAnimationFrame(frame)
+    return () => cancelAnimationFrame(request)
+  }, [])
+}

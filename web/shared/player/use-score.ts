@@ -1,0 +1,27 @@
+/** Gives the player the lecture as it is now. */
+import { useEffect, useMemo } from 'react'
+import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
+import { publishedTracks } from '#core/captions/published-tracks.ts'
+import { type EditionPlan, placedBeds, plan } from '#core/edition/plan.ts'
+import type { Lecture } from '#core/lecture.ts'
+import { schedule } from '#core/timing/schedule.ts'
+import { load, unload } from './lecture-player.ts'
+
+export interface Score {
+  /** Null while no slide would be shown. */
+  plan: EditionPlan | null
+  cues: LectureCue[]
+}
+
+export function useScore(lecture: Lecture): Score {
+  const score = useMemo(() => {
+    const shown = lecture.slides.some((slide) => !slide.hidden && slide.steps.length > 0)
+    const track = publishedTracks(lecture)[0]
+    return { plan: shown ? plan(lecture) : null, cues: track ? cuesOnLecture(lecture, track.cues) : [] }
+  }, [lecture])
+  useEffect(() => {
+    load(score.plan, score.plan ? placedBeds(lecture, schedule(lecture)) : [])
+  }, [score, lecture])
+  useEffect(() => unload, [])
+  return score
+}

@@ -1,0 +1,95 @@
+/** One finding as a word; opened, it says what to do and does it where one press can. */
+import { CircleAlert, CircleDashed, Info } from 'lucide-react'
+import { useEffect, useRef } from 'react'
+import { Link } from 'react-router'
+import type { Check, CheckKind } from '#core/edition/checks.ts'
+import type { Lecture } from '#core/lecture.ts'
+
+export const CHECK_WORDS: Record<CheckKind, string> = {
+  'no-sound': 'To record',
+  'not-tidied': 'Being tidied',
+  'over-pace': 'Over its pace',
+  'no-captions': 'No captions',
+  clipped: 'Too loud',
+  'no-voice': 'No voice',
+  noisy: 'Room is heard',
+  'long-lead': 'Waits long',
+  'long-slide': 'Very long',
+  'small-picture': 'Small picture',
+  'no-alt-text': 'Not described',
+  'uneven-loudness': 'Uneven',
+  changed: 'Changed',
+}
+
+/** Where a finding is mended by hand. */
+export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: string; words: string } {
+  const base = `/lectures/${lecture.id}`
+  if (check.slideId === null) return { to: `${base}/sound`, words: 'See all slides' }
+  switch (check.kind) {
+    case 'no-sound':
+      return { to: `${base}/booth?slide=${check.slideId}`, words: 'Record' }
+    case 'clipped':
+    case 'no-voice':
+      return { to: `${base}/booth?slide=${check.slideId}`, words: 'Record again' }
+    case 'no-captions':
+      return { to: `${base}/slides/${check.slideId}`, words: 'Write it' }
+    case 'no-alt-text':
+      return { to: `${base}/slides/${check.slideId}`, words: 'Describe it' }
+    case 'changed':
+      return { to: `${base}/publish`, words: 'Publish again' }
+    default:
+      return { to: `${base}/slides/${check.slideId}`, words: 'Go there' }
+  }
+}
+
+const ICONS = { missing: CircleDashed, look: CircleAlert, note: Info }
+const COLOURS = { missing: 'text-error', look: 'text-secondary', note: 'text-info' }
+
+export function CheckChip({ lecture, check, onMend }: { lecture: Lecture; check: Check; onMend: (check: Check) => void }) {
+  const details = useRef<HTMLDetailsElement>(null)
+  const Icon = ICONS[check.level]
+  const place = whereToMend(lecture, check)
+  useEffect(() => {
+    const close = (event: Event) => {
+      if (event instanceof KeyboardEvent ? event.key === 'Escape' : !details.current?.contains(event.target as Node))
+        details.current?.removeAttribute('open')
+    }
+    document.addEventListener('pointerdown', close)
+    document.addEventListener('keydown', close)
+    return () => {
+      document.removeEventListener('pointerdown', close)
+      document.removeEventListener('keydown', close)
+    }
+  }, [])
+  return (
+    <details ref={details} className="dropdown dropdown-end block">
+      <summary
+        className={`flex w-fit cursor-pointer list-none items-center gap-1 rounded hover:underline ${COLOURS[check.level]}`}
+        title={check.finding}
+      >
+        <Icon size={14} aria-hidden className="shrink-0" /> {CHECK_WORDS[check.kind]}
+      </summary>
+      <div className="dropdown-content z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-3 text-sm shadow-lg">
+        <p className="font-medium">{check.finding}</p>
+        <p className="mt-0.5 text-base-content/75">{check.advice}</p>
+        <p className="mt-2 flex flex-wrap gap-2">
+          {check.mend && (
+            <button
+              type="button"
+              className="btn btn-xs btn-primary"
+              onClick={() => {
+                details.current?.removeAttribute('open')
+                onMend(check)
+              }}
+            >
+              {check.mend.label}
+            </button>
+          )}
+          <Link to={place.to} className="btn btn-xs border-edge">
+            {place.words}
+          </Link>
+        </p>
+      </div>
+    </details>
+  )
+}

@@ -1,0 +1,81 @@
+/** What can be done with the slide as a whole. */
+import { Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from 'lucide-react'
+import { useRef, useState } from 'react'
+import type { Lecture, Slide } from '#core/lecture.ts'
+import { CardDialog } from '../card-dialog.tsx'
+import { useSlideActs } from '../use-slide-acts.ts'
+
+const ACT = 'btn btn-xs btn-ghost'
+
+export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide: Slide; number: number }) {
+  const acts = useSlideActs(lecture)
+  const file = useRef<HTMLInputElement>(null)
+  const [step, setStep] = useState(0)
+  const [writing, setWriting] = useState<'new' | 'own' | null>(null)
+  const next = lecture.slides[number]
+  const pick = (index: number) => {
+    setStep(index)
+    file.current?.click()
+  }
+  return (
+    <fieldset className="flex flex-wrap items-center gap-1" aria-label={`Slide ${number} as a whole`}>
+      <input
+        ref={file}
+        type="file"
+        accept="image/png,image/jpeg,image/webp"
+        className="hidden"
+        aria-label={`Another picture for slide ${number}`}
+        onChange={({ target }) => {
+          const given = target.files?.[0]
+          if (given) void acts.replacePicture(slide, Math.min(step, slide.steps.length - 1), given)
+          target.value = ''
+        }}
+      />
+      {slide.card && (
+        <button type="button" className={ACT} onClick={() => setWriting('own')}>
+          <PencilLine size={14} aria-hidden /> Change its text
+        </button>
+      )}
+      {slide.steps.length === 1 ? (
+        <button type="button" className={ACT} onClick={() => pick(0)}>
+          <ImageUp size={14} aria-hidden /> Replace the picture
+        </button>
+      ) : (
+        slide.steps.map((s, i) => (
+          <button key={s.id} type="button" className={ACT} onClick={() => pick(i)}>
+            <ImageUp size={14} aria-hidden /> Replace picture {i + 1}
+          </button>
+        ))
+      )}
+      {next && next.takes.length === 0 && (
+        <button type="button" className={ACT} onClick={() => acts.join(slide)}>
+          <Layers size={14} aria-hidden /> Make slide {number + 1} a step of this one
+        </button>
+      )}
+      {slide.steps.length > 1 && (
+        <button type="button" className={ACT} onClick={() => void acts.separate(slide)}>
+          <Ungroup size={14} aria-hidden /> Make a slide of every step
+        </button>
+      )}
+      <button type="button" className={ACT} onClick={() => setWriting('new')}>
+        <Type size={14} aria-hidden /> Text slide after this
+      </button>
+      <button type="button" className={ACT} onClick={() => void acts.copy(slide)}>
+        <Copy size={14} aria-hidden /> Copy
+      </button>
+      <button type="button" className={ACT} onClick={() => void acts.hide(slide)}>
+        <EyeOff size={14} aria-hidden /> {slide.hidden ? 'Show to learners' : 'Hide'}
+      </button>
+      <button type="button" className={ACT} onClick={() => void acts.remove(slide)}>
+        <Trash2 size={14} aria-hidden /> Delete
+      </button>
+      {writing && (
+        <CardDialog
+          card={writing === 'own' ? slide.card : null}
+          onKeep={(card) => void (writing === 'own' ? acts.changeCard(slide, card) : acts.addCard(slide.id, card))}
+          onClose={() => setWriting(null)}
+        />
+      )}
+    </fieldset>
+  )
+}

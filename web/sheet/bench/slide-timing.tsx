@@ -1,0 +1,88 @@
+/** Times of one slide where they differ from the lecture's. An empty field follows the lecture. */
+import { keptTake, type Lecture, type Slide, type TimingDefaults, type Transition } from '#core/lecture.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { NumberField } from '#web/shared/ui/number-field.tsx'
+import { TRANSITION_WORDS, TransitionChoice } from '#web/shared/ui/transition-choice.tsx'
+
+export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slide: Slide; number: number }) {
+  const dispatch = useAppDispatch()
+  const change = (label: string, values: { timing?: Partial<TimingDefaults>; transition?: Transition | null }) =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: `${label} of slide ${number}`,
+        forth: [{ kind: 'slide', id: slide.id, change: values }],
+        back: [{ kind: 'slide', id: slide.id, change: { timing: slide.timing, transition: slide.transition } }],
+      }),
+    )
+  const set = (label: string, values: Partial<TimingDefaults>) => change(label, { timing: { ...slide.timing, ...values } })
+  const { timing } = lecture
+  const own = Object.keys(slide.timing).length > 0 || slide.transition !== null
+  const spoken = keptTake(slide) !== null
+  return (
+    <fieldset className="flex flex-wrap items-end gap-x-4 gap-y-2" aria-label={`Times of slide ${number}`}>
+      {spoken ? (
+        <>
+          <NumberField
+            label="Rest before"
+            unit="s"
+            min={0}
+            max={10}
+            step={0.05}
+            value={slide.timing.leadSeconds ?? null}
+            placeholder={String(timing.leadSeconds)}
+            onChange={(leadSeconds) => set('rest before the voice', { leadSeconds })}
+          />
+          <NumberField
+            label="Rest after"
+            unit="s"
+            min={0.2}
+            max={10}
+            step={0.05}
+            value={slide.timing.tailSeconds ?? null}
+            placeholder={String(timing.tailSeconds)}
+            onChange={(tailSeconds) => set('rest after the voice', { tailSeconds })}
+          />
+        </>
+      ) : (
+        <NumberField
+          label="Stays in silence"
+          unit="s"
+          min={0.5}
+          max={600}
+          step={0.5}
+          value={slide.timing.holdSeconds ?? null}
+          placeholder={String(timing.holdSeconds)}
+          onChange={(holdSeconds) => set('length', { holdSeconds })}
+        />
+      )}
+      {number > 1 && (
+        <TransitionChoice
+          value={slide.transition}
+          follows={`as the lecture: ${TRANSITION_WORDS[lecture.transition.kind]}`}
+          onChange={(transition) => change('change', { transition })}
+        />
+      )}
+      {timing.paceSeconds !== null && (
+        <label className="flex h-8 items-center gap-2 text-sm">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs border-edge"
+            checked={slide.timing.paceSeconds === null}
+            onChange={() => {
+              const { paceSeconds, ...rest } = slide.timing
+              change('pace', { timing: paceSeconds === null ? rest : { ...slide.timing, paceSeconds: null } })
+            }}
+          />
+          as long as its sound, not {timing.paceSeconds} s
+        </label>
+      )}
+      {own && (
+        <button type="button" className="btn btn-sm btn-ghost" onClick={() => change('times', { timing: {}, transition: null })}>
+          Follow the lecture again
+        </button>
+      )}
+    </fieldset>
+  )
+}

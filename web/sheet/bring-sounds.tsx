@@ -1,0 +1,145 @@
+/** Sound files that were dropped or chosen: which slide is each for? Or is it one recording for all, or music under them? */
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { toast } from 'sonner'
+import { matchSounds } from '#core/deck/match-sounds.ts'
+import { keptTake, type Lecture } from '#core/lecture.ts'
+import { api, sentenceOf } from '#web/shared/api.ts'
+import { plural } from '#web/shared/format.ts'
+import { useJobEnd } from '#web/shared/use-job-end.ts'
+
+const WHY = { number: 'by its number', title: 'by its title', order: 'by order', none: '' }
+
+export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; files: File[]; onClose: () => void }) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  const navigate = useNavigate()
+  const [addSound] = api.useAddSoundMutation()
+  const [addRecording] = api.useAddRecordingMutation()
+  const [addBed] = api.useAddBedMutation()
+  const whenEnded = useJobEnd()
+  const [sending, setSending] = useState(false)
+  const matched = useMemo(
+    () =>
+      matchSounds(
+        files.map((f) => f.name),
+        lecture.slides.map((s) => s.title),
+      ),
+    [files, lecture.slides],
+  )
+  const [chosen, setChosen] = useState<(string | null)[]>(() =>
+    matched.map((m) => (m.slide === null ? null : lecture.slides[m.slide]!.id)),
+  )
+  useEffect(() => dialog.current?.showModal(), [])
+  const twice = new Set(chosen.filter((id, i) => id !== null && chosen.indexOf(id) !== i))
+  const count = chosen.filter((id) => id !== null).length
+  const [single] = files.length === 1 ? files : []
+
+  async function bring(work: () => Promise<void>) {
+    setSending(true)
+    try {
+      await work()
+      dialog.current?.close()
+    } catch (error) {
+      toast.error(sentenceOf(error), { duration: 12_000 })
+    } finally {
+      setSending(false)
+    }
+  }
+  const toSlides = () =>
+    bring(async () => {
+      for (const [i, slideId] of chosen.entries()) {
+        if (slideId === null) continue
+        whenEnded(await addSound({ slideId, file: files[i]! }).unwrap(), () => {})
+      }
+      toast(
+        `${plural(count, 'sound file')} on the way to ${count === 1 ? 'its slide' : 'their slides'}; each is tidied like a recording.`,
+      )
+    })
+  const asRecording = () =>
+    bring(async () => {
+      const job = await addRecording({ id: lecture.id, file: single! }).unwrap()
+      void navigate(`/lectures/${lecture.id}/divide`)
+      whenEnded(job, () => {})
+    })
+  const asBed = () =>
+    bring(async () => {
+      const [first, last] = [lecture.slides[0]!, lecture.slides.at(-1)!]
+      const job = await addBed({ id: lecture.id, file: single!, fromSlideId: first.id, toSlideId: last.id }).unwrap()
+      whenEnded(job, () =>
+        toast.success(`“${single!.name}” lies under the whole lecture now.`, {
+          action: { label: 'Set it', onClick: () => void navigate(`/lectures/${lecture.id}/sound`) },
+        }),
+      )
+    })
+
+  return (
+    <dialog ref={dialog} className="modal" aria-labelledby="sounds-title" onClose={onClose}>
+      <div className="modal-box max-w-2xl">
+        <h2 id="sounds-title" className="font-read text-xl font-semibold">
+          {single ? 'Where does this sound belong?' : 'Which sound is for which slide?'}
+        </h2>
+        <p className="mt-1 mb-3 text-sm text-base-content/75">
+          A slide that has a recording keeps it; the file becomes its newest take.
+        </p>
+        <table className="w-full text-sm">
+          <tbody>
+            {files.map((file, i) => (
+              <tr key={file.name} className="border-t border-base-300">
+                <td className="max-w-56 truncate py-1.5 pr-3" title={file.name}>
+                  {file.name}
+                </td>
+                <td className="py-1.5">
+                  <select
+                    aria-label={`Slide for ${file.name}`}
+                    className="select select-sm w-72 border-edge bg-base-100"
+                    value={chosen[i] ?? ''}
+                    onChange={({ target }) => setChosen(chosen.map((id, at) => (at === i ? target.value || null : id)))}
+                  >
+                    <option value="">leave it out</option>
+                    {lecture.slides.map((slide, n) => (
+                      <option key={slide.id} value={slide.id}>
+                        {n + 1}. {slide.title || 'Without a title'}
+                        {keptTake(slide) ? ' (has a recording)' : ''}
+                      </option>
+                    ))}
+                  </select>
+                </td>
+                <td className="py-1.5 pl-2 whitespace-nowrap text-base-content/75">
+                  {chosen[i] === null
+                    ? matched[i]!.slide === null && 'no slide has its number'
+                    : twice.has(chosen[i]!)
+                      ? 'chosen twice'
+                      : chosen[i] === lecture.slides[matched[i]!.slide ?? -1]?.id && WHY[matched[i]!.why]}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="mt-4 flex flex-wrap items-center gap-2">
+          <button
+            type="button"
+            className="btn btn-sm btn-primary"
+            disabled={sending || count === 0}
+            onClick={() => void toSlides()}
+          >
+            {single ? 'Put it on this slide' : `Put ${count} on their slides`}
+          </button>
+          {single && (
+            <>
+              <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asRecording()}>
+                Divide it over the slides
+              </button>
+              <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asBed()}>
+                Play it under the slides
+              </button>
+            </>
+          )}
+          <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
+            Leave it
+          </button>
+          {sending && <span className="text-sm text-base-content/75">Sending</span>}
+        </p>
+      </div>
+    </dialog>
+  )
+}

@@ -1,0 +1,126 @@
+/** The rows of the sheet. Only those near the window are there; a lecture may have hundreds. */
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
+import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
+import { defaultRangeExtractor, useWindowVirtualizer } from '@tanstack/react-virtual'
+import { type Ref, useEffect, useImperativeHandle, useRef, useState } from 'react'
+import { useParams } from 'react-router'
+import type { Lecture } from '#core/lecture.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { usePlayer } from '#web/shared/player/lecture-player.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { useMend } from '#web/shared/use-mend.ts'
+import { prepareBench, Row } from './row.tsx'
+import type { Scale } from './scale.tsx'
+import type { RowData } from './use-sheet.ts'
+
+const CLOSED_ROW_PX = 125
+const RULER_PX = 26
+
+export interface RowsHandle {
+  scrollTo(slideId: string): void
+}
+
+interface RowsProps {
+  lecture: Lecture
+  rows: RowData[]
+  scale: Scale
+  /** False while only some rows are shown: their order is not the lecture's. */
+  sortable: boolean
+  handle: Ref<RowsHandle>
+}
+
+export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
+  const dispatch = useAppDispatch()
+  const { slideId: openSlide } = useParams()
+  const { slideId: playedSlide } = usePlayer()
+  const mend = useMend(lecture)
+  const list = useRef<HTMLOListElement>(null)
+  const [dragged, setDragged] = useState<string | null>(null)
+  const [top, setTop] = useState(0)
+  useEffect(prepareBench, [])
+  useEffect(() => {
+    // what stands above the rows may grow and shrink
+    const observer = new ResizeObserver(() => setTop(list.current?.offsetTop ?? 0))
+    observer.observe(document.body)
+    return () => observer.disconnect()
+  }, [])
+  const draggedIndex = rows.findIndex((row) => row.slide.id === dragged)
+  const virtual = useWindowVirtualizer({
+    count: rows.length,
+    estimateSize: () => CLOSED_ROW_PX,
+    overscan: 5,
+    scrollMargin: top,
+    scrollPaddingStart: RULER_PX,
+    getItemKey: (i) => rows[i]!.slide.id,
+    // the row that is being dragged must not vanish when it is carried far
+    rangeExtractor: (range) => {
+      const shown = defaultRangeExtractor(range)
+      return draggedIndex >= 0 && !shown.includes(draggedIndex) ? [...shown, draggedIndex].sort((a, b) => a - b) : shown
+    },
+  })
+  useImperativeHandle(handle, () => ({
+    scrollTo(slideId) {
+      const index = rows.findIndex((row) => row.slide.id === slideId)
+      if (index >= 0) virtual.scrollToIndex(index, { align: 'start' })
+    },
+  }))
+  const scrolledTo = useRef<string | null>(null)
+  useEffect(() => {
+    // an address of an opened row far down goes there
+    if (!openSlide || scrolledTo.current === openSlide || top === 0) return
+    scrolledTo.current = openSlide
+    const index = rows.findIndex((row) => row.slide.id === openSlide)
+    const shown = virtual.getVirtualItems().some((item) => item.index === index)
+    if (index >= 0 && !shown) virtual.scrollToIndex(index, { align: 'start' })
+  }, [openSlide, rows, virtual, top])
+
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  )
+  const order = lecture.slides.map((slide) => slide.id)
+  const drop = ({ active, over }: DragEndEvent) => {
+    setDragged(null)
+    if (!over || active.id === over.id) return
+    const next = arrayMove(order, order.indexOf(String(active.id)), order.indexOf(String(over.id)))
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: 'order of the slides',
+        forth: [{ kind: 'order', order: next }],
+        back: [{ kind: 'order', order }],
+      }),
+    )
+  }
+  return (
+    <DndContext
+      sensors={sensors}
+      collisionDetection={closestCenter}
+      onDragStart={({ active }) => setDragged(String(active.id))}
+      onDragCancel={() => setDragged(null)}
+      onDragEnd={drop}
+    >
+      <SortableContext items={rows.map((row) => row.slide.id)} strategy={verticalListSortingStrategy} disabled={!sortable}>
+        <ol ref={list} aria-label="Slides" className="relative grow" style={{ minHeight: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map((item) => {
+            const row = rows[item.index]!
+            return (
+              <Row
+                key={item.key}
+                measure={virtual.measureElement}
+                at={item.index}
+                top={item.start - top}
+                lecture={lecture}
+                row={row}
+                scale={scale}
+                open={row.slide.id === openSlide}
+                played={row.slide.id === playedSlide}
+                onMend={mend}
+              />
+            )
+          })}
+        </ol>
+      </SortableContext>
+    </DndContext>
+  )
+}

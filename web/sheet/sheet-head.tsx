@@ -1,0 +1,151 @@
+/** Above the rows: totals, profile, what to show of the rows, and what can be added. */
+import { ChevronDown, Clock, FileAudio, Mic, Search, Type } from 'lucide-react'
+import { useRef, useState } from 'react'
+import { Link } from 'react-router'
+import { keptTake, type Lecture } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { profileOf } from '#core/timing/profile.ts'
+import { clock, plural } from '#web/shared/format.ts'
+import { CheckChip } from '#web/shared/ui/check-chip.tsx'
+import { useMend } from '#web/shared/use-mend.ts'
+import { CardDialog } from './card-dialog.tsx'
+import { Profile } from './profile.tsx'
+import { TimingPanel } from './timing-panel.tsx'
+import { FILTERS, type Filter, type SheetData } from './use-sheet.ts'
+import { useSlideActs } from './use-slide-acts.ts'
+
+const FILTER_WORDS: Record<Filter, string> = { all: 'All', 'to-do': 'To do', 'no-sound': 'No sound', changed: 'Changed' }
+
+/** What to do next: record what is missing, then publish. */
+export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetData }) {
+  const silent = data.rows.find((row) => row.checks.some((check) => check.kind === 'no-sound'))
+  if (!silent) {
+    return (
+      <Link to={`/lectures/${lecture.id}/publish`} className="btn btn-sm btn-primary">
+        Publish
+      </Link>
+    )
+  }
+  return (
+    <Link to={`/lectures/${lecture.id}/booth?slide=${silent.slide.id}`} className="btn btn-sm btn-primary">
+      <Mic size={15} aria-hidden /> Record slide {silent.index + 1}
+    </Link>
+  )
+}
+
+function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
+  const mend = useMend(lecture)
+  const spoken = lecture.slides.filter((slide) => keptTake(slide)).length
+  const toDo = data.found.filter((check) => check.level !== 'note').length
+  return (
+    <div className="w-52 shrink-0">
+      <p className="font-read text-3xl font-semibold">{clock(toSeconds(data.times.lengthSamples), 0)}</p>
+      <p className="text-sm text-base-content/75">
+        {spoken} of {plural(lecture.slides.length, 'slide')} spoken
+        <br />
+        {toDo === 0 ? 'nothing left to do' : plural(toDo, 'thing to do', 'things to do')}
+      </p>
+      {data.found
+        .filter((check) => check.slideId === null)
+        .map((check) => (
+          <div key={check.kind} className="text-sm">
+            <CheckChip lecture={lecture} check={check} onMend={mend} />
+          </div>
+        ))}
+    </div>
+  )
+}
+
+function AddMenu({ lecture, onFiles, onCard }: { lecture: Lecture; onFiles: () => void; onCard: () => void }) {
+  const details = useRef<HTMLDetailsElement>(null)
+  const choose = (act: () => void) => () => {
+    details.current?.removeAttribute('open')
+    act()
+  }
+  return (
+    <details ref={details} className="dropdown dropdown-end">
+      <summary className="btn btn-sm border-edge">
+        Add <ChevronDown size={14} aria-hidden />
+      </summary>
+      <ul className="dropdown-content menu z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-1 shadow-lg">
+        <li>
+          <button type="button" onClick={choose(onCard)}>
+            <Type size={16} aria-hidden /> A text slide at the end
+          </button>
+        </li>
+        <li>
+          <button type="button" onClick={choose(onFiles)}>
+            <FileAudio size={16} aria-hidden /> Sound files: for slides, or music
+          </button>
+        </li>
+        <li>
+          <Link to={`/lectures/${lecture.id}/divide`}>
+            <FileAudio size={16} aria-hidden /> One recording of the whole lecture
+          </Link>
+        </li>
+      </ul>
+    </details>
+  )
+}
+
+interface SheetHeadProps {
+  lecture: Lecture
+  data: SheetData
+  filter: Filter
+  search: string
+  onFilter: (filter: Filter) => void
+  onSearch: (search: string) => void
+  onChoose: (slideId: string) => void
+  onFiles: () => void
+}
+
+export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, onChoose, onFiles }: SheetHeadProps) {
+  const [timing, setTiming] = useState(false)
+  const [writing, setWriting] = useState(false)
+  const acts = useSlideActs(lecture)
+  return (
+    <>
+      <div className="flex items-center gap-6 border-b border-base-300 px-4 py-2.5 max-lg:flex-wrap">
+        <Totals lecture={lecture} data={data} />
+        <Profile profile={profileOf(lecture, data.times)} onChoose={onChoose} />
+        <div className="grid w-80 shrink-0 gap-1.5">
+          <div className="flex flex-wrap gap-1" role="radiogroup" aria-label="Which slides are shown">
+            {FILTERS.filter((f) => f === 'all' || data.counts[f] > 0 || f === filter).map((f) => (
+              <label
+                key={f}
+                className={`btn btn-xs border-edge has-focus-visible:outline-2 ${filter === f ? 'btn-neutral' : 'bg-base-100'}`}
+              >
+                <input type="radio" name="filter" className="sr-only" checked={filter === f} onChange={() => onFilter(f)} />
+                {FILTER_WORDS[f]} {data.counts[f]}
+              </label>
+            ))}
+          </div>
+          <div className="flex items-center gap-1.5">
+            <label className="input input-sm w-32 grow border-edge bg-base-100">
+              <Search size={14} aria-hidden className="shrink-0 text-base-content/60" />
+              <input
+                type="search"
+                aria-label="Find in titles and scripts"
+                placeholder="Find"
+                value={search}
+                onChange={(e) => onSearch(e.target.value)}
+              />
+            </label>
+            <button type="button" className="btn btn-sm border-edge" aria-expanded={timing} onClick={() => setTiming(!timing)}>
+              <Clock size={14} aria-hidden /> Times
+            </button>
+            <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
+          </div>
+        </div>
+      </div>
+      {timing && <TimingPanel lecture={lecture} />}
+      {writing && (
+        <CardDialog
+          card={null}
+          onKeep={(card) => void acts.addCard(lecture.slides.at(-1)?.id ?? null, card)}
+          onClose={() => setWriting(false)}
+        />
+      )}
+    </>
+  )
+}

@@ -1,0 +1,99 @@
+/** Everything the rows of the sheet show, worked out once for all of them. */
+import { useMemo } from 'react'
+import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
+import { publishedTracks } from '#core/captions/published-tracks.ts'
+import { type Check, checks } from '#core/edition/checks.ts'
+import { bedRun, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
+import type { Bed, Lecture, Slide } from '#core/lecture.ts'
+import { type Schedule, type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
+import type { Edition } from '#web/shared/api.ts'
+
+export const FILTERS = ['all', 'to-do', 'no-sound', 'changed'] as const
+export type Filter = (typeof FILTERS)[number]
+
+export interface RowData {
+  slide: Slide
+  /** Place in the lecture, from 0. */
+  index: number
+  scheduled: ScheduledSlide | null
+  cues: LectureCue[]
+  checks: Check[]
+  beds: { bed: Bed; first: boolean; last: boolean }[]
+}
+
+export interface SheetData {
+  times: Schedule
+  found: Check[]
+  rows: RowData[]
+  counts: Record<Filter, number>
+}
+
+const NONE: never[] = []
+
+function grouped<T>(items: readonly T[], key: (item: T) => string | null): Map<string, T[]> {
+  const groups = new Map<string, T[]>()
+  for (const item of items) {
+    const name = key(item)
+    if (name === null) continue
+    const known = groups.get(name)
+    if (known) known.push(item)
+    else groups.set(name, [item])
+  }
+  return groups
+}
+
+const isToDo = (row: RowData) => row.checks.some((check) => check.level !== 'note')
+const matches: Record<Filter, (row: RowData) => boolean> = {
+  all: () => true,
+  'to-do': isToDo,
+  'no-sound': (row) => row.checks.some((check) => check.kind === 'no-sound'),
+  changed: (row) => row.checks.some((check) => check.kind === 'changed'),
+}
+
+export function useSheet(lecture: Lecture, newest: Edition | undefined): SheetData {
+  return useMemo(() => {
+    const times = schedule(lecture)
+    const shown = lecture.slides.some((slide) => !slide.hidden)
+    const published =
+      newest && newest.slides.length > 0 && shown
+        ? {
+            number: newest.number,
+            fingerprints: new Map(newest.slides.map((s) => [s.slideId, s.fingerprint])),
+            now: new Map(plan(lecture).slides.map((s) => [s.slideId, slideFingerprint(s, slideCaptions(lecture, s.slideId))])),
+          }
+        : undefined
+    const found = checks(lecture, times, published)
+    const track = publishedTracks(lecture)[0]
+    const cues = grouped(track ? cuesOnLecture(lecture, track.cues) : [], (cue) => cue.slideId)
+    const own = grouped(found, (check) => check.slideId)
+    const scheduled = new Map(times.slides.map((s) => [s.slideId, s]))
+    const beds = new Map<string, RowData['beds']>()
+    for (const bed of lecture.beds) {
+      const run = bedRun(lecture, bed, times)
+      for (let i = run?.first ?? 0; run && i <= run.last; i++) {
+        const { slideId } = times.slides[i]!
+        beds.set(slideId, [...(beds.get(slideId) ?? []), { bed, first: i === run.first, last: i === run.last }])
+      }
+    }
+    const rows = lecture.slides.map((slide, index) => ({
+      slide,
+      index,
+      scheduled: scheduled.get(slide.id) ?? null,
+      cues: cues.get(slide.id) ?? NONE,
+      checks: own.get(slide.id) ?? NONE,
+      beds: beds.get(slide.id) ?? NONE,
+    }))
+    const counts = Object.fromEntries(
+      FILTERS.map((filter) => [filter, rows.filter(matches[filter]).length]),
+    ) as SheetData['counts']
+    return { times, found, rows, counts }
+  }, [lecture, newest])
+}
+
+/** @returns rows that a filter and a searched text leave, in order */
+export function chosenRows(rows: readonly RowData[], filter: Filter, search: string): RowData[] {
+  const wanted = search.trim().toLocaleLowerCase()
+  const holds = ({ slide, index }: RowData) =>
+    wanted === '' || `${slide.title}\n${slide.script}`.toLocaleLowerCase().includes(wanted) || String(index + 1) === wanted
+  return rows.filter((row) => matches[filter](row) && holds(row))
+}

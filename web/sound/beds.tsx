@@ -1,0 +1,200 @@
+/** Music and room sound under slides: which slides, how loud, how it comes in, goes out and gives way. */
+import { Music, Trash2 } from 'lucide-react'
+import { useId } from 'react'
+import { useDropzone } from 'react-dropzone'
+import { toast } from 'sonner'
+import type { Bed, BedSettings, Lecture } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { api, sentenceOf, soundUrl } from '#web/shared/api.ts'
+import { editOrTell, undo } from '#web/shared/edits/history.ts'
+import { clock } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
+import { NumberField } from '#web/shared/ui/number-field.tsx'
+import { PlayButton } from '#web/shared/ui/play-button.tsx'
+import { useJobEnd } from '#web/shared/use-job-end.ts'
+
+/** Words for how loud a bed is beside the voice. */
+const loudnessWords = (db: number) =>
+  db <= -24 ? 'hardly heard' : db <= -14 ? 'in the background' : db <= -4 ? 'clearly heard' : 'as loud as the voice'
+
+function SlideChoice({
+  lecture,
+  label,
+  value,
+  onChange,
+}: {
+  lecture: Lecture
+  label: string
+  value: string
+  onChange: (id: string) => void
+}) {
+  return (
+    <label className="grid gap-0.5 text-sm">
+      {label}
+      <select
+        className="select select-sm w-48 border-edge bg-base-100"
+        value={value}
+        onChange={({ target }) => onChange(target.value)}
+      >
+        {lecture.slides.map((slide, i) => (
+          <option key={slide.id} value={slide.id}>
+            {i + 1}. {slide.title || 'Without a title'}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
+function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
+  const dispatch = useAppDispatch()
+  const volume = useId()
+  const set = (label: string, change: Partial<BedSettings>) => {
+    const before = Object.fromEntries(
+      Object.keys(change).map((key) => [key, bed[key as keyof BedSettings]]),
+    ) as Partial<BedSettings>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: `${label} of “${bed.name}”`,
+        forth: [{ kind: 'bed', id: bed.id, change }],
+        back: [{ kind: 'bed', id: bed.id, change: before }],
+      }),
+    )
+  }
+  const remove = async () => {
+    const deletion = (deleted: boolean) => [{ kind: 'bed-deleted' as const, id: bed.id, deleted }]
+    await dispatch(
+      editOrTell({ lectureId: lecture.id, label: `taking “${bed.name}” away`, forth: deletion(true), back: deletion(false) }),
+    )
+    toast(`“${bed.name}” was taken away.`, { action: { label: 'Undo', onClick: () => void dispatch(undo()) } })
+  }
+  return (
+    <li className="border-b border-base-300 py-3">
+      <p className="flex items-center gap-2">
+        <PlayButton url={soundUrl(bed.sound)} label={bed.name} />
+        <strong>{bed.name}</strong>
+        <span className="text-sm text-base-content/75">{clock(toSeconds(bed.samples))}</span>
+        <button
+          type="button"
+          className="btn btn-square btn-sm btn-ghost ml-auto"
+          aria-label={`Take ${bed.name} away`}
+          onClick={() => void remove()}
+        >
+          <Trash2 size={16} aria-hidden />
+        </button>
+      </p>
+      <div className="mt-2 flex flex-wrap items-end gap-x-5 gap-y-2 pl-10">
+        <SlideChoice
+          lecture={lecture}
+          label="From slide"
+          value={bed.fromSlideId}
+          onChange={(fromSlideId) => set('first slide', { fromSlideId })}
+        />
+        <SlideChoice
+          lecture={lecture}
+          label="to slide"
+          value={bed.toSlideId}
+          onChange={(toSlideId) => set('last slide', { toSlideId })}
+        />
+        <div className="grid gap-0.5 text-sm">
+          <label htmlFor={volume}>
+            Loudness: {bed.volumeDb} dB beside the voice, {loudnessWords(bed.volumeDb)}
+          </label>
+          <input
+            id={volume}
+            key={bed.volumeDb}
+            type="range"
+            className="range range-xs range-primary w-64"
+            min={-36}
+            max={0}
+            step={1}
+            defaultValue={bed.volumeDb}
+            onPointerUp={({ currentTarget }) => set('loudness', { volumeDb: Number(currentTarget.value) })}
+            onKeyUp={({ currentTarget }) =>
+              Number(currentTarget.value) !== bed.volumeDb && set('loudness', { volumeDb: Number(currentTarget.value) })
+            }
+          />
+        </div>
+        <NumberField
+          label="Comes in over"
+          unit="s"
+          min={0}
+          max={20}
+          step={0.5}
+          value={bed.fadeInSeconds}
+          onChange={(fadeInSeconds) => set('fade-in', { fadeInSeconds })}
+        />
+        <NumberField
+          label="Goes out over"
+          unit="s"
+          min={0}
+          max={20}
+          step={0.5}
+          value={bed.fadeOutSeconds}
+          onChange={(fadeOutSeconds) => set('fade-out', { fadeOutSeconds })}
+        />
+        <label className="flex h-8 items-center gap-2 text-sm">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs border-edge"
+            checked={bed.duckDb < 0}
+            onChange={() => set('giving way', { duckDb: bed.duckDb < 0 ? 0 : -14 })}
+          />
+          gives way to the voice
+        </label>
+        <label className="flex h-8 items-center gap-2 text-sm">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs border-edge"
+            checked={bed.loop}
+            onChange={() => set('looping', { loop: !bed.loop })}
+          />
+          begins again until the last slide
+        </label>
+      </div>
+    </li>
+  )
+}
+
+export function Beds({ lecture }: { lecture: Lecture }) {
+  const [add] = api.useAddBedMutation()
+  const { data: jobs = [] } = api.useJobsQuery()
+  const whenEnded = useJobEnd()
+  const [first] = lecture.slides
+  const coming = jobs.filter((job) => job.kind === 'bed' && job.lectureId === lecture.id && isActive(job))
+  const zone = useDropzone({
+    noKeyboard: true,
+    noClick: true,
+    multiple: false,
+    onDrop: async ([file]) => {
+      if (!file || !first) return
+      try {
+        whenEnded(await add({ id: lecture.id, file, fromSlideId: first.id, toSlideId: first.id }).unwrap(), () => {})
+      } catch (error) {
+        toast.error(sentenceOf(error), { duration: 12_000 })
+      }
+    },
+  })
+  return (
+    <section aria-labelledby="beds-title" {...zone.getRootProps()} className="mx-auto w-full max-w-6xl px-6 pb-8">
+      <input {...zone.getInputProps()} aria-label="Music or room sound" />
+      <h2 id="beds-title" className="flex items-center gap-2 font-read text-xl font-semibold">
+        <Music size={18} aria-hidden /> Beds
+      </h2>
+      <p className="text-base-content/80">Music or room sound under slides. It goes down by itself while somebody speaks.</p>
+      {coming.map((job) => (
+        <JobProgress key={job.id} job={job} />
+      ))}
+      <ul className="mt-2 border-t border-base-300">
+        {lecture.beds.map((bed) => (
+          <BedRow key={bed.id} lecture={lecture} bed={bed} />
+        ))}
+      </ul>
+      <button type="button" className="btn btn-sm mt-3 border-edge" disabled={!first} onClick={zone.open}>
+        Add a bed from a sound file
+      </button>
+    </section>
+  )
+}
