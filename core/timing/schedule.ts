@@ -9,6 +9,8 @@ export const TAIL_LEAST_S = 0.2
 export const LEAD_MOST_S = 0.5
 /** The last slide rests longer, so that a lecture does not end with its last word. */
 export const LAST_REST_S = 1
+/** Each picture of a slide is seen for at least so long. */
+export const SHORTEST_STEP_S = 0.1
 /** Frames of a transition are this far apart: 30 a second. */
 export const TRANSITION_FRAME = toSamples(1) / 30
 /** What must be seen of a silent slide once its transition is over. */
@@ -107,13 +109,14 @@ export function schedule(lecture: Pick<Lecture, 'timing' | 'slides' | 'transitio
     const next = shown[i + 1]
     const borrowed = next && next.clip > 0 ? transitionSamples(next.transition) - toSamples(next.timing.leadSeconds) : 0
     const least = toSamples(TAIL_LEAST_S)
+    const seen = changing + slide.steps.length * toSamples(SHORTEST_STEP_S)
     let leadSamples = clip > 0 ? Math.max(toSamples(timing.leadSeconds), changing) : 0
     let lengthSamples: number
     let overSamples: number | null = null
     if (timing.paceSeconds !== null) {
       exact += toSamples(timing.paceSeconds)
       const held = Math.round(exact / AAC_FRAME) * AAC_FRAME - at
-      const needed = clip > 0 ? changing + clip + least : changing
+      const needed = Math.max(clip > 0 ? changing + clip + least : 0, seen)
       overSamples = needed - held
       if (clip > 0) leadSamples = Math.max(changing, Math.min(leadSamples, held - clip - least))
       lengthSamples = overSamples > 0 ? wholeFrames(needed) : held
@@ -122,7 +125,7 @@ export function schedule(lecture: Pick<Lecture, 'timing' | 'slides' | 'transitio
       const rest = next ? 0 : toSamples(LAST_REST_S)
       const tail = Math.max(least, toSamples(timing.tailSeconds) - Math.max(0, borrowed)) + rest
       const hold = Math.max(toSamples(timing.holdSeconds), changing + toSamples(SEEN_AFTER_TRANSITION_S)) + rest
-      lengthSamples = wholeFrames(Math.max(clip > 0 ? leadSamples + clip + tail : hold, toSamples(timing.minimumSeconds)))
+      lengthSamples = wholeFrames(Math.max(clip > 0 ? leadSamples + clip + tail : hold, toSamples(timing.minimumSeconds), seen))
       exact = at + lengthSamples
     }
     const scheduled: ScheduledSlide = {

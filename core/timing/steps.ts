@@ -1,7 +1,7 @@
 /** When the further steps of a slide appear. */
 import { keptTake, type Slide } from '#core/lecture.ts'
 import { type SlideSeconds, slideSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
-import { type ScheduledSlide, TRANSITION_FRAME } from './schedule.ts'
+import { type ScheduledSlide, SHORTEST_STEP_S, TRANSITION_FRAME } from './schedule.ts'
 import { timeMap } from './time-map.ts'
 
 export interface StepStart {
@@ -10,9 +10,6 @@ export interface StepStart {
   /** False where nobody set the moment: it was spread evenly. */
   set: boolean
 }
-
-/** Two pictures in a row are each seen for at least so long. */
-const SHORTEST_STEP_S = 0.1
 
 /**
  * Moments at which the steps of a slide appear, in order. The first is there from the start; one whose moment was cut out of the
