@@ -31,15 +31,10 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
     .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
     .where(and(inArray(takes.slideId, slideIds), isNull(takes.deletedAt)))
     .orderBy(desc(takes.number))
-  const clipRows = await db
-    .select()
-    .from(clips)
-    .where(
-      inArray(
-        clips.takeId,
-        rows.map((r) => r.takes.id),
-      ),
-    )
+  // by what they are made of: the same recording on two slides, or in two lectures, has one clip
+  const recipes = rows.map((r) => (r.tidyUps ? TidyUpSchema.parse(r.tidyUps.recipe) : null))
+  const keys = rows.flatMap((r, i) => (r.takes.sound && recipes[i] ? clipKey(r.takes.sound, recipes[i]) : []))
+  const clipRows = await db.select().from(clips).where(inArray(clips.key, keys))
   const clipByKey = new Map(clipRows.map((row) => [row.key, row]))
   const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
     const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
@@ -53,7 +48,7 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
     }
   }
   return groupBy(
-    rows.map((r) => toTake(r.takes, r.tidyUps ? TidyUpSchema.parse(r.tidyUps.recipe) : null)),
+    rows.map((r, i) => toTake(r.takes, recipes[i]!)),
     (take) => take.slideId,
   )
 }

@@ -55,6 +55,14 @@ describe('a sound file for one slide', () => {
     expect(slide.takes[0]).toMatchObject({ microphone: '02 names.wav', samples: seconds(4), state: 'sealed' })
     expect(slide.takes[0]!.clip!.figures.loudnessLufs).toBeCloseTo(-16, 0)
   })
+  test('the same file in two lectures is tidied in both', async () => {
+    const take = lay(noise(0.002, seconds(4), 5), voice(0.3, seconds(2)), seconds(1))
+    const other = await app.newLecture()
+    for (const { slides } of [lecture, other]) await send(`/api/slides/${slides[0]!.id}/sounds`, 'same.wav', wav(take))
+    await app.idle()
+    for (const { id } of [lecture, other])
+      expect((await app.read<Lecture>(`/api/lectures/${id}`)).slides[0]!.takes[0]!.clip).not.toBeNull()
+  })
   test('what holds no sound is said by its name, and nothing is left on the slide', async () => {
     const job = await send(
       `/api/slides/${lecture.slides[1]!.id}/sounds`,

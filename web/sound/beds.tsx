@@ -7,7 +7,7 @@ import type { Bed, BedSettings, Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { api, sentenceOf, soundUrl } from '#web/shared/api.ts'
 import { editOrTell, undo } from '#web/shared/edits/history.ts'
-import { clock } from '#web/shared/format.ts'
+import { clock, decibels } from '#web/shared/format.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
 import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { NumberField } from '#web/shared/ui/number-field.tsx'
@@ -100,7 +100,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
         />
         <div className="grid gap-0.5 text-sm">
           <label htmlFor={volume}>
-            Loudness: {bed.volumeDb} dB beside the voice, {loudnessWords(bed.volumeDb)}
+            Loudness: {decibels(bed.volumeDb)} beside the voice, {loudnessWords(bed.volumeDb)}
           </label>
           <input
             id={volume}
