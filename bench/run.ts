@@ -4,6 +4,8 @@ import { optionsFrom, tell } from './report.ts'
 const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench.ts').bench }>> = {
   tidy: () => import('./tidy/bench.ts'),
   'tidy-speed': () => import('./tidy/speed.ts'),
+  sheet: () => import('./sheet/bench.ts'),
+  align: () => import('./align/bench.ts'),
 }
 
 const options = optionsFrom(process.argv.slice(2))

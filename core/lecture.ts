@@ -1,5 +1,6 @@
 /** The model: what a lecture is made of, as Zod schemas and types shared by web, server and command line. */
 import { z } from 'zod'
+import type { Findings } from './captions/cues-from-alignment.ts'
 
 // the page's Content-Security-Policy forbids generated code, which Zod would try for speed
 z.config({ jitless: true })
@@ -170,6 +171,8 @@ export interface StoredCue {
   end: number
   text: string
   settings: string
+  /** Made by the aligner, which was not sure: please check. */
+  doubtful: boolean
 }
 
 export interface Step {
@@ -204,6 +207,8 @@ export interface Take {
   problem: string | null
   /** Moments at which the slide's further steps appear, in seconds of the take, by step. */
   stepMoments: Record<string, number>
+  /** What the aligner noticed beside the words; null before it listened. */
+  findings: Findings | null
 }
 
 export interface Slide {

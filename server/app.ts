@@ -7,6 +7,7 @@ import { Hono } from 'hono'
 import type { Config } from './config.ts'
 import { openDatabase } from './db/database.ts'
 import { makeEvents } from './events.ts'
+import { alignTake } from './jobs/align-take.ts'
 import { bedJob, divideJob, recordingJob, soundJob } from './jobs/bring-sound.ts'
 import { importDeck } from './jobs/import-deck.ts'
 import { publish } from './jobs/publish.ts'
@@ -44,7 +45,11 @@ export async function openApp(config: Config) {
   }
   const queue: JobQueue = jobQueue(tools, {
     import: importDeck,
-    tidy: tidyTake,
+    tidy: (input: { takeId: string }, tools, report, signal) =>
+      tidyTake(input, tools, report, signal, async (slideId, lectureId) => {
+        await queue.add('align', lectureId, { slideId })
+      }),
+    align: alignTake,
     publish,
     sound: soundJob(() => queue),
     bed: bedJob,

@@ -11,8 +11,8 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { openApp } from '#server/app.ts'
 import { captionTracks, clips, cues, jobs, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { clipKey, readLecture } from '#server/lectures/read.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
+import { decodeFlac } from '#server/media/sound-files.ts'
 import { DEMO_SLIDES } from '../../demo/lecture.ts'
 
 const root = join(import.meta.dirname, '../..')
@@ -87,22 +87,54 @@ export async function longLecture(server: BenchServer, count: number, seconds: n
       const take = model.takes[0]
       const takeId = take ? randomUUID() : null
       const script = DEMO_SLIDES[n % 4]!.script
-      await tx.insert(slides).values({ id: slideId, lectureId, position: n, title: `${n + 1}. ${model.title}`, altText: 'described', script, timing: {}, keptTakeId: takeId })
+      await tx.insert(slides).values({
+        id: slideId,
+        lectureId,
+        position: n,
+        title: `${n + 1}. ${model.title}`,
+        altText: 'described',
+        script,
+        timing: {},
+        keptTakeId: takeId,
+      })
       const { picture, thumbnail, width, height } = model.steps[0]!
       await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, picture, thumbnail, width, height })
       if (!take || !takeId) continue
       const { sound, peaks, spectrogram, analysis, samples, microphone } = take
-      await tx.insert(takes).values({ id: takeId, slideId, number: 1, state: 'sealed', startedAt: Date.now(), microphone, samples, sound, peaks, spectrogram, analysis })
+      await tx.insert(takes).values({
+        id: takeId,
+        slideId,
+        number: 1,
+        state: 'sealed',
+        startedAt: Date.now(),
+        microphone,
+        samples,
+        sound,
+        peaks,
+        spectrogram,
+        analysis,
+      })
       await tx.insert(tidyUps).values({ takeId, recipe: take.tidyUp! })
       const words = script.split(/(?<=[.;])\s/)
       await tx.insert(cues).values(
-        words.map((text, i) => ({ id: randomUUID(), trackId: track!.id, slideId, takeId, start: 1 + (i * seconds) / words.length, end: 0.8 + ((i + 1) * seconds) / words.length, text, settings: '' })),
+        words.map((text, i) => ({
+          id: randomUUID(),
+          trackId: track!.id,
+          slideId,
+          takeId,
+          start: 1 + (i * seconds) / words.length,
+          end: 0.8 + ((i + 1) * seconds) / words.length,
+          text,
+          settings: '',
+        })),
       )
       // clips are known by what goes into them: one rendering serves all takes of the same sound and recipe, each with a row of its own
-      const [clip] = await tx.select().from(clips).where(eq(clips.key, clipKey(sound!, take.tidyUp!)))
+      const [clip] = await tx
+        .select()
+        .from(clips)
+        .where(eq(clips.key, clipKey(sound!, take.tidyUp!)))
       if (!clip) throw new Error('The model slide has no clip')
     }
   })
   return readLecture(db.read, lectureId)
 }
-

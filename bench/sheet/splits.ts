@@ -7,7 +7,7 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
 import { lay, noise, random } from '#tests/sound.ts'
 import type { Figure } from '../report.ts'
-import { type Prompt, PROMPT_LANGUAGES, type PromptLanguage, prompts } from '../speech/prompts.ts'
+import { PROMPT_LANGUAGES, type Prompt, type PromptLanguage, prompts } from '../speech/prompts.ts'
 import { decode, phrase } from '../tidy/corpus.ts'
 
 const SLIDES = 8

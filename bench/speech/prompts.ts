@@ -14,8 +14,7 @@ export const PROMPT_LANGUAGES = Object.keys(VOICES) as PromptLanguage[]
 export const PROMPT_PACKAGES = PROMPT_LANGUAGES.flatMap((l) => [`asterisk-core-sounds-${l}`, `asterisk-core-sounds-${l}-g722`])
 
 const folder = (language: PromptLanguage) => join('/usr/share/asterisk/sounds', VOICES[language])
-const transcripts = (language: PromptLanguage) =>
-  `/usr/share/doc/asterisk-core-sounds-${language}/core-sounds-${language}.txt.gz`
+const transcripts = (language: PromptLanguage) => `/usr/share/doc/asterisk-core-sounds-${language}/core-sounds-${language}.txt.gz`
 
 export const hasPrompts = () => PROMPT_LANGUAGES.every((l) => existsSync(folder(l)) && existsSync(transcripts(l)))
 
@@ -31,7 +30,9 @@ export interface Prompt {
  */
 export function prompts(language: PromptLanguage, fewestWords: number): Prompt[] {
   const files = new Set(readdirSync(folder(language), { recursive: true, encoding: 'utf8' }))
-  const lines = gunzipSync(readFileSync(transcripts(language))).toString('utf8').split('\n')
+  const lines = gunzipSync(readFileSync(transcripts(language)))
+    .toString('utf8')
+    .split('\n')
   return lines
     .flatMap((line) => {
       const [, name, text] = /^([\w./-]+):\s*(.+)$/.exec(line) ?? []

@@ -163,7 +163,7 @@ describe('cues on the clocks', () => {
       takes: [take(`t${id}`, kept)],
     })),
   })
-  const cue = { id: 'c', slideId: 'b', takeId: 'tb', start: 4, end: 6, text: 'x', settings: '' }
+  const cue = { id: 'c', slideId: 'b', takeId: 'tb', start: 4, end: 6, text: 'x', settings: '', doubtful: false }
   const wordAt = (l: Lecture, start: number) => cuesOnLecture(l, [{ ...cue, start }])[0]!.start
 
   test('a caption stays on its word when the beginning of the take is cut', () => {
@@ -179,7 +179,7 @@ describe('cues on the clocks', () => {
     expect(problems).toEqual([])
     const back = cuesOnLecture(
       l,
-      placed.map((p) => ({ ...p, id: 'c' })),
+      placed.map((p) => ({ ...p, id: 'c', doubtful: false })),
     )[0]!
     expect([back.start, back.end]).toEqual([expect.closeTo(13, 4), expect.closeTo(15, 4)])
   })

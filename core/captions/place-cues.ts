@@ -11,6 +11,7 @@ export interface LectureCue {
   end: LectureSeconds
   text: string
   settings: string
+  doubtful: boolean
 }
 
 /** The span of one stored cue on its slide's clock; null when its take is not the one heard or its words were cut out. */
@@ -36,13 +37,15 @@ export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): Lec
       if (!slide || !span) return []
       const end = Math.min(span.end, toSeconds(slide.lengthSamples))
       if (end <= span.start) return []
-      const { id, slideId, text, settings } = cue
-      return [{ id, slideId, start: toLecture(slide, span.start), end: toLecture(slide, slideSeconds(end)), text, settings }]
+      const { id, slideId, text, settings, doubtful } = cue
+      return [
+        { id, slideId, start: toLecture(slide, span.start), end: toLecture(slide, slideSeconds(end)), text, settings, doubtful },
+      ]
     })
     .sort((a, b) => a.start - b.start)
 }
 
-export interface PlacedCue extends Omit<StoredCue, 'id'> {}
+export interface PlacedCue extends Omit<StoredCue, 'id' | 'doubtful'> {}
 
 /**
  * Takes cues of a whole lecture to the slides they fall on. A cue over a slide change goes to the slide that has more of it,

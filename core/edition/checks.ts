@@ -1,15 +1,20 @@
 /** Findings before publishing, worst first, each with what to do and, where one press can do it, the mend. */
+import { cutOut } from '#core/audio/recipe.ts'
 import { keptTake, type Lecture, type Slide, type TidyUp, type TimingDefaults } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
+import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { fitClip } from '#core/timing/fit.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
+import { timeMap } from '#core/timing/time-map.ts'
 
 export type CheckKind =
   | 'no-sound'
   | 'not-tidied'
   | 'over-pace'
   | 'no-captions'
+  | 'check-captions'
+  | 'said-twice'
+  | 'off-script'
   | 'clipped'
   | 'no-voice'
   | 'noisy'
@@ -64,6 +69,64 @@ function missingSound(lecture: Lecture, slide: Slide, n: number, covered: boolea
       advice: `It would be shown in silence for ${holdSeconds} s`,
     },
   ]
+}
+
+const quoted = (texts: readonly string[]) =>
+  texts.map((text) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`).join(', ')
+
+/** What was noticed while the words were sought in the recording. */
+function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
+  const take = keptTake(slide)!
+  const unsure = lecture.captionTracks.some((track) => track.cues.some((cue) => cue.doubtful && cue.takeId === take.id))
+  const { repeated = [], extra = [], skipped = [], doubtful = [] } = take.findings ?? {}
+  const heard = take.tidyUp ? timeMap(take.tidyUp, 0) : null
+  // what was cut out already is nothing to speak of
+  const isHeard = (s: { start: number; end: number }) => heard?.spanToSlide(takeSeconds(s.start), takeSeconds(s.end)) !== null
+  const cutting = (s: { start: number; end: number }) =>
+    cutOut(take.tidyUp!, { start: toSamples(s.start), end: Math.min(take.samples, toSamples(s.end)) })
+  const found: Finding[] = []
+  if (unsure || skipped.length > 0)
+    found.push({
+      kind: 'check-captions',
+      level: 'look',
+      finding:
+        skipped.length > 0
+          ? `Not heard on slide ${n}: ${quoted(skipped)}`
+          : `Some captions of slide ${n} may not stand on their words`,
+      advice:
+        skipped.length > 0
+          ? 'Was it left out? Then it has no caption. Listen, and mend the script or record again'
+          : `Please check ${doubtful.length > 0 ? quoted(doubtful) : 'them'} by ear`,
+    })
+  for (const again of repeated.filter(isHeard).slice(0, 1))
+    found.push({
+      kind: 'said-twice',
+      level: 'look',
+      finding: `Said twice on slide ${n}: ${quoted([again.text])}`,
+      advice: 'The first saying can be cut out; it can be put back on the bench',
+      mend: { label: 'Cut the first one out', tidyUps: [{ takeId: take.id, tidyUp: cutting(again) }] },
+    })
+  const strange = extra.filter((s) => isHeard(s))
+  if (strange.length > 0)
+    found.push({
+      kind: 'off-script',
+      level: 'look',
+      finding: `Slide ${n} says something for ${strange.reduce((sum, s) => sum + s.end - s.start, 0).toFixed(1)} s that is not in its script`,
+      advice: 'Write it into the script, and it is captioned; or cut it out',
+      mend: {
+        label: 'Cut it out',
+        tidyUps: [
+          {
+            takeId: take.id,
+            tidyUp: strange.reduce(
+              (recipe, s) => cutOut(recipe, { start: toSamples(s.start), end: Math.min(take.samples, toSamples(s.end)) }),
+              take.tidyUp!,
+            ),
+          },
+        ],
+      },
+    })
+  return found
 }
 
 function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide, n: number, captioned: boolean): Finding[] {
@@ -126,6 +189,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
           }),
     })
   }
+  found.push(...captionFindings(lecture, slide, n))
   if (!captioned)
     found.push({
       kind: 'no-captions',

@@ -46,7 +46,18 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
       origin: 'script',
       cues: slides.flatMap((s) =>
         s.keptTakeId
-          ? [{ id: `cue ${s.id}`, slideId: s.id, takeId: s.keptTakeId, start: 0, end: 1, text: 'Some words.', settings: '' }]
+          ? [
+              {
+                id: `cue ${s.id}`,
+                slideId: s.id,
+                takeId: s.keptTakeId,
+                start: 0,
+                end: 1,
+                text: 'Some words.',
+                settings: '',
+                doubtful: false,
+              },
+            ]
           : [],
       ),
     },

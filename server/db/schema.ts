@@ -1,5 +1,6 @@
 /** Tables. A name of a file is its SHA-256 in the store; it is written only once the file is wholly on disk. */
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
+import type { Alignment } from '#core/captions/align/align.ts'
 import type { BedSettings, Card, ClipFigures, Stretch, TakeAnalysis, TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
 
 const created = integer().notNull()
@@ -73,6 +74,8 @@ export const takes = sqliteTable(
     spectrogram: text(),
     analysis: text({ mode: 'json' }).$type<TakeAnalysis>(),
     problem: text(),
+    /** When its words are heard, and for which script that was found. */
+    alignment: text({ mode: 'json' }).$type<KeptAlignment>(),
     stepMoments: text({ mode: 'json' }).$type<Record<string, number>>(),
     deletedAt: integer(),
   },
@@ -165,6 +168,8 @@ export const cues = sqliteTable(
     end: real().notNull(),
     text: text().notNull(),
     settings: text().notNull(),
+    /** Made by the aligner, which was not sure. */
+    doubtful: integer({ mode: 'boolean' }).notNull().default(false),
   },
   (t) => [index('cues_by_track').on(t.trackId, t.slideId)],
 )
@@ -173,7 +178,7 @@ export const jobs = sqliteTable(
   'jobs',
   {
     id: text().primaryKey(),
-    kind: text({ enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide'] }).notNull(),
+    kind: text({ enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide', 'align'] }).notNull(),
     lectureId: text(),
     payload: text({ mode: 'json' }).$type<unknown>().notNull(),
     state: text({ enum: ['queued', 'running', 'done', 'failed', 'cancelled'] }).notNull(),
@@ -237,6 +242,13 @@ export const links = sqliteTable('links', {
   expiresAt: integer(),
   revokedAt: integer(),
 })
+
+export interface KeptAlignment {
+  version: number
+  language: string
+  script: string
+  alignment: Alignment
+}
 
 /** What an edition says of itself; kept with it and published as manifest.json. */
 export interface EditionManifest {

@@ -15,6 +15,7 @@ import { addMetadata, type CaptionFile, chaptersVtt } from '#server/publish/meta
 import { type MuxSlide, muxSlides } from '#server/publish/mux.ts'
 import { soundPart, videoPart } from '#server/publish/parts.ts'
 import type { Tools } from '#server/tools.ts'
+import { alignTake } from './align-take.ts'
 import type { Report } from './queue.ts'
 import { tidyTake } from './tidy-take.ts'
 
@@ -29,14 +30,16 @@ interface EditionFile {
   contentType: string
 }
 
-/** The lecture with every kept take tidied: a take recorded a moment ago may still be in the queue. */
+/** The lecture with every kept take tidied and its captions timed: one recorded a moment ago may still be in the queue. */
 async function tidiedLecture(lectureId: string, tools: Tools, report: Report, signal: AbortSignal): Promise<Lecture> {
   const lecture = await readLecture(tools.db.read, lectureId)
-  const untidied = lecture.slides.map(keptTake).filter((take) => take !== null && take.clip === null)
-  if (untidied.length === 0) return lecture
-  for (const take of untidied) {
-    report(0, `Tidying slide ${lecture.slides.findIndex((s) => s.id === take!.slideId) + 1}`)
-    await tidyTake({ takeId: take!.id }, tools, () => {}, signal)
+  for (const [i, slide] of lecture.slides.entries()) {
+    const take = keptTake(slide)
+    if (!take || slide.hidden) continue
+    report(0, `Looking at slide ${i + 1}`)
+    if (take.clip === null) await tidyTake({ takeId: take.id }, tools, () => {}, signal)
+    // returns at once where the captions are timed already
+    await alignTake({ slideId: slide.id }, tools, () => {}, signal)
   }
   return readLecture(tools.db.read, lectureId)
 }

@@ -9,7 +9,14 @@ import { sentenceFor } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import type { Report } from './queue.ts'
 
-export async function tidyTake({ takeId }: { takeId: string }, tools: Tools, report: Report, signal: AbortSignal) {
+/** @param thenAlign is told which slide has a take that its captions can be timed by */
+export async function tidyTake(
+  { takeId }: { takeId: string },
+  tools: Tools,
+  report: Report,
+  signal: AbortSignal,
+  thenAlign: (slideId: string, lectureId: string) => Promise<void> = async () => {},
+) {
   const { db, store, media, workers, events } = tools
   const [row] = await db.read
     .select()
@@ -59,6 +66,7 @@ export async function tidyTake({ takeId }: { takeId: string }, tools: Tools, rep
       if (good || slide!.keptTakeId === null) await tx.update(slides).set({ keptTakeId: takeId }).where(eq(slides.id, slide!.id))
       await remakeScriptCues(tx, slide!.id)
     })
+    if (!analysis) await thenAlign(row.slides.id, row.slides.lectureId)
   } catch (error) {
     if (!signal.aborted) {
       const problem = `This take could not be tidied yet. ${sentenceFor(error).message}`

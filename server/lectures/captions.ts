@@ -1,17 +1,25 @@
 /** Caption tracks: those that make themselves from the scripts, and those that come as a file. */
 import { randomUUID } from 'node:crypto'
 import { and, eq } from 'drizzle-orm'
+import { ALIGN_VERSION } from '#core/captions/align/align.ts'
+import { cuesFromAlignment, isConvincing, type TimedCue } from '#core/captions/cues-from-alignment.ts'
 import { cuesFromScript } from '#core/captions/cues-from-script.ts'
 import { placeCues } from '#core/captions/place-cues.ts'
 import { parseWebVtt, plainCueText } from '#core/captions/webvtt.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 import type { Database, Tables } from '#server/db/database.ts'
-import { captionTracks, cues, lectures, slides, takes } from '#server/db/schema.ts'
+import { captionTracks, cues, type KeptAlignment, lectures, slides, takes } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
 import { readLecture } from './read.ts'
 
+/** What a kept alignment must have been made for to be of use. */
+export const isAlignmentOf = (kept: KeptAlignment | null, script: string, language: string): kept is KeptAlignment =>
+  kept !== null && kept.version === ALIGN_VERSION && kept.script === script && kept.language === language
+
 /**
  * Makes the captions of a slide again from its script and its kept take. Part of every change to either of the two,
- * in the same transaction, so that captions are never those of an earlier script.
+ * in the same transaction, so that captions are never those of an earlier script. Until the words were found in the recording
+ * they are spread over the speech by length.
  */
 export async function remakeScriptCues(tx: Tables, slideId: string) {
   const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
@@ -21,13 +29,29 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
     .from(captionTracks)
     .where(and(eq(captionTracks.lectureId, slide.lectureId), eq(captionTracks.origin, 'script')))
   if (!track) return
+  const before = await tx
+    .select()
+    .from(cues)
+    .where(and(eq(cues.trackId, track.id), eq(cues.slideId, slideId)))
   await tx.delete(cues).where(and(eq(cues.trackId, track.id), eq(cues.slideId, slideId)))
   const [take] = slide.keptTakeId ? await tx.select().from(takes).where(eq(takes.id, slide.keptTakeId)) : []
-  const made = take?.analysis ? cuesFromScript(slide.script, take.analysis.speech, track.language) : []
-  if (!take || made.length === 0) return
+  if (!take?.analysis) return
+  const kept = isAlignmentOf(take.alignment, slide.script, track.language) ? take.alignment.alignment : null
+  const made: TimedCue[] =
+    kept && isConvincing(kept)
+      ? cuesFromAlignment(kept, toSeconds(take.samples))
+      : cuesFromScript(slide.script, take.analysis.speech, track.language).map((cue) => ({ ...cue, doubtful: kept !== null }))
+  if (made.length === 0) return
+  // a cue whose words stay keeps its name: what points to it goes on pointing to it
+  const names = new Map(before.map((cue) => [cue.text, cue.id]))
+  const nameOf = (text: string) => {
+    const known = names.get(text)
+    names.delete(text)
+    return known ?? randomUUID()
+  }
   await tx
     .insert(cues)
-    .values(made.map((cue) => ({ id: randomUUID(), trackId: track.id, slideId, takeId: take.id, settings: '', ...cue })))
+    .values(made.map((cue) => ({ id: nameOf(cue.text), trackId: track.id, slideId, takeId: take.id, settings: '', ...cue })))
 }
 
 const MOST_CAPTION_BYTES = 5_000_000

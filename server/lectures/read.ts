@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render.ts'
+import { findingsOf, isConvincing } from '#core/captions/cues-from-alignment.ts'
 import type { CaptionTrack, Lecture, Slide, Take, TidyUp } from '#core/lecture.ts'
 import { NO_TRANSITION, TakeAnalysis, TidyUp as TidyUpSchema, TimingDefaults } from '#core/lecture.ts'
 import type { Tables } from '#server/db/database.ts'
@@ -38,12 +39,13 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
   const clipByKey = new Map(clipRows.map((row) => [row.key, row]))
   const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
     const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
-    const { deletedAt: _, ...take } = row
+    const { deletedAt: _, alignment, ...take } = row
     return {
       ...take,
       analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,
       tidyUp,
       stepMoments: take.stepMoments ?? {},
+      findings: alignment && isConvincing(alignment.alignment) ? findingsOf(alignment.alignment) : null,
       clip: clip ? { samples: clip.samples, sound: clip.sound, peaks: clip.peaks, figures: clip.figures } : null,
     }
   }

@@ -3,9 +3,10 @@ import { join } from 'node:path'
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
 import type { SlideMix } from '#core/audio/mix.ts'
+import type { Alignment } from '#core/captions/align/align.ts'
 import type { Stretch } from '#core/lecture.ts'
 import { Sentence } from '#server/sentence.ts'
-import type { BedOutput, ImportedPage, PageDone, PdfInput, TidyInput, TidyOutput } from './worker.ts'
+import type { AlignInput, BedOutput, ImportedPage, PageDone, PdfInput, TidyInput, TidyOutput } from './worker.ts'
 
 const LONGEST_PDF_MS = 10 * 60_000
 
@@ -18,6 +19,7 @@ export interface Workers {
     signal: AbortSignal,
   ): Promise<{ speech: Stretch[]; peaks: Int16Array }>
   bed(input: { left: Int16Array; right: Int16Array }, signal: AbortSignal): Promise<BedOutput>
+  align(input: AlignInput, signal: AbortSignal): Promise<Alignment | null>
   mix(input: SlideMix, signal: AbortSignal): Promise<Int16Array>
   close(): Promise<void>
 }
@@ -55,6 +57,7 @@ export function startWorkers(): Workers {
       }
     },
     bed: (input, signal) => pool.run(input, { name: 'bed', signal }),
+    align: (input, signal) => pool.run(input, { name: 'align', signal }),
     mix: (input, signal) => pool.run(input, { name: 'mix', signal }),
     close: () => pool.destroy(),
   }

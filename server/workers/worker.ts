@@ -7,13 +7,15 @@ import { integratedLoudness } from '#core/audio/loudness.ts'
 import { mixSlide } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
-import { render, tidyFresh } from '#core/audio/render.ts'
+import { type CleaningRecipe, cleanTake, render, tidyFresh } from '#core/audio/render.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
+import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import type { ClipFigures, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { Sentence } from '#server/sentence.ts'
+import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { folderStore } from '#server/store/file-store.ts'
 
 export interface TidyInput {
@@ -84,6 +86,23 @@ export function bed({ left, right }: { left: Int16Array; right: Int16Array }): B
   }
   const loudness = integratedLoudness([fromInt16(left), fromInt16(right)])
   return { interleaved, peaks: peaksOf(middle), loudnessLufs: Number.isFinite(loudness) ? loudness : null }
+}
+
+export interface AlignInput {
+  samples: Int16Array
+  sentences: string[]
+  language: string
+  recipe: CleaningRecipe
+  humHz: number | null
+}
+
+/** @returns null when there is no voice for the language */
+export async function align({ samples, sentences, language, recipe, humHz }: AlignInput): Promise<Alignment | null> {
+  const synthesiser = await openSynthesiser(language)
+  if (!synthesiser) return null
+  // weak words are found only where the room is quiet, whatever strength was chosen for the ear
+  const cleaned = cleanTake(fromInt16(samples), { ...recipe, cleaning: Math.max(0.6, recipe.cleaning) }, humHz)
+  return alignWords(cleaned.samples, sentences, synthesiser)
 }
 
 /** The sound of one slide, ready to be encoded. */

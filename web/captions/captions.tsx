@@ -1,5 +1,5 @@
 /** All captions of the lecture as a reading text; attach a file, take one away, keep one as a file. */
-import { Download, FileUp, Trash2 } from 'lucide-react'
+import { CircleAlert, Download, FileUp, Play, Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useParams } from 'react-router'
@@ -9,6 +9,7 @@ import type { CaptionTrack, Lecture } from '#core/lecture.ts'
 import { api, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { clock, plural } from '#web/shared/format.ts'
+import { play } from '#web/shared/player/lecture-player.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
@@ -54,8 +55,24 @@ function Text({ lecture, track }: { lecture: Lecture; track: CaptionTrack }) {
                   <tbody>
                     {own.map((cue) => (
                       <tr key={cue.id} className="border-b border-base-300 align-top">
-                        <td className="w-20 py-1.5 text-sm text-base-content/75">{clock(cue.start)}</td>
-                        <td className="py-1.5 font-read whitespace-pre-line">{cue.text}</td>
+                        <td className="w-24 py-1 text-sm">
+                          <button
+                            type="button"
+                            className="flex items-center gap-1.5 rounded px-1 py-0.5 text-base-content/75 hover:bg-base-200 hover:text-base-content"
+                            aria-label={`Play from ${clock(cue.start)}: ${cue.text.replace('\n', ' ')}`}
+                            onClick={() => play(cue.start)}
+                          >
+                            <Play size={12} fill="currentColor" aria-hidden /> {clock(cue.start)}
+                          </button>
+                        </td>
+                        <td className="py-1.5 font-read whitespace-pre-line">
+                          {cue.text}
+                          {cue.doubtful && (
+                            <span className="ml-2 inline-flex items-center gap-1 font-sans text-sm text-secondary">
+                              <CircleAlert size={14} aria-hidden /> please check
+                            </span>
+                          )}
+                        </td>
                         <td className="w-20 py-1.5 text-right text-sm text-base-content/75">
                           {(cue.end - cue.start).toFixed(1)} s
                         </td>

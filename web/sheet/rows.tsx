@@ -49,6 +49,8 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
     count: rows.length,
     estimateSize: () => CLOSED_ROW_PX,
     overscan: 5,
+    // drawn with the next frame, not in the middle of the scrolling one
+    useFlushSync: false,
     scrollMargin: top,
     scrollPaddingStart: RULER_PX,
     getItemKey: (i) => rows[i]!.slide.id,

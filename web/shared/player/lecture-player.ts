@@ -27,6 +27,10 @@ const TICK_MS = 15
 /** A browser needs about so long from the call to the first sample; learned as it plays. */
 const USUAL_LATENCY_S = 0.03
 const MOST_LATENCY_S = 0.25
+/** So long before its end a clip is left to itself: the news that it has ended comes late. */
+const RELEASE_S = 0.03
+/** More lateness than this is not made good but kept: the learner would miss the rest after the clip. */
+const MOST_MADE_GOOD_S = 0.3
 
 interface Sounding {
   slide: number
@@ -45,6 +49,8 @@ let beds: PlacedBed[] = []
 let state: PlayerState = { playing: false, rate: 1, slideId: null, onlyThisSlide: false }
 const listeners = new Set<() => void>()
 let anchor = { position: 0, time: 0 }
+/** Where the lecture would be had every clip begun at once: what clips are late by is made good in the rest after them. */
+let wall = { position: 0, time: 0 }
 let sounding: Sounding | null = null
 let prepared: { url: string; element: HTMLAudioElement } | null = null
 let timer: ReturnType<typeof setInterval> | undefined
@@ -67,6 +73,8 @@ const clipOf = (index: number) => {
   return { url: soundUrl(slide.sound.clip), start, end: start + toSeconds(slide.sound.samples) }
 }
 
+const wallPosition = () => wall.position + ((performance.now() - wall.time) / 1000) * state.rate
+
 /** @returns seconds since the lecture started */
 export function position(): number {
   const free = anchor.position + (state.playing ? ((performance.now() - anchor.time) / 1000) * state.rate : 0)
@@ -84,21 +92,37 @@ function silenceClip() {
   sounding = null
 }
 
-function prepare(index: number) {
+/** From here the computer's clock goes on: as the schedule has it, unless the clip was held up for long. */
+function release(clip: Sounding) {
+  const late = wallPosition() - position()
+  if (late >= -0.02 && late < MOST_MADE_GOOD_S) anchor = { ...wall }
+  else {
+    anchorAt(Math.max(position(), clip.end - RELEASE_S))
+    wall = { ...anchor }
+  }
+  // its last few samples sound on by themselves
+  sounding = null
+}
+
+/** @param offset seconds of the clip from which it will be played */
+function prepare(index: number, offset = 0) {
   const clip = clipOf(index)
-  if (!clip || prepared?.url === clip.url) return
-  const element = new Audio(clip.url)
-  element.preload = 'auto'
-  prepared = { url: clip.url, element }
+  if (!clip) return
+  if (prepared?.url !== clip.url) {
+    const element = new Audio(clip.url)
+    element.preload = 'auto'
+    prepared = { url: clip.url, element }
+  }
+  // going there takes a while where the file has not been read yet: it is done before it is wanted
+  if (Math.abs(prepared.element.currentTime - offset) > 0.001) prepared.element.currentTime = offset
 }
 
 function startClip(index: number, at: number) {
   const clip = clipOf(index)!
-  prepare(index)
+  const offset = Math.max(0, at - clip.start)
+  prepare(index, offset)
   const { element } = prepared!
   prepared = null
-  const offset = Math.max(0, at - clip.start)
-  element.currentTime = offset
   element.playbackRate = state.rate
   element.preservesPitch = true
   sounding = { slide: index, element, start: clip.start, end: clip.end, offset, askedAt: performance.now(), started: false }
@@ -159,10 +183,7 @@ function tick() {
     latency = Math.min(MOST_LATENCY_S, Math.max(0, 0.6 * latency + 0.4 * took))
     sounding.started = true
   }
-  if (sounding && (sounding.element.ended || position() >= sounding.end - 0.001)) {
-    anchorAt(sounding.end)
-    silenceClip()
-  }
+  if (sounding && (sounding.element.ended || position() >= sounding.end - RELEASE_S)) release(sounding)
   const now = position()
   if (now >= Math.min(end(), stopAt)) {
     pause()
@@ -178,7 +199,7 @@ function tick() {
   )
     placeBeds()
   const clip = clipOf(index)
-  if (!sounding && clip && now >= clip.start - latency * state.rate && now < clip.end - 0.02) startClip(index, now)
+  if (!sounding && clip && now >= clip.start - latency * state.rate && now < clip.end - 2 * RELEASE_S) startClip(index, now)
   else if (sounding) prepare(sounding.slide + 1)
 }
 
@@ -193,6 +214,7 @@ export function play(from?: number, options: { onlyThisSlide?: boolean } = {}) {
   const onlyThisSlide = options.onlyThisSlide ?? false
   stopAt = onlyThisSlide ? toSeconds(slide.startSamples + slide.lengthSamples) : Number.POSITIVE_INFINITY
   anchorAt(start)
+  wall = { ...anchor }
   change({ playing: true, slideId: slide.slideId, onlyThisSlide })
   clearInterval(timer)
   timer = setInterval(tick, TICK_MS)
@@ -213,7 +235,11 @@ export function seek(moment: number) {
   const to = Math.min(Math.max(0, moment), end())
   if (state.playing) return play(to)
   anchorAt(to)
-  if (plan?.slides.length) change({ slideId: plan.slides[slideAt(plan, Math.round(to * SAMPLE_RATE))]!.slideId })
+  if (!plan?.slides.length) return
+  const index = slideAt(plan, Math.round(to * SAMPLE_RATE))
+  change({ slideId: plan.slides[index]!.slideId })
+  const clip = clipOf(index)
+  if (clip && to < clip.end) prepare(index, Math.max(0, to - clip.start))
 }
 
 export function setRate(rate: number) {

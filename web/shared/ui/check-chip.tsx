@@ -1,6 +1,6 @@
 /** One finding as a word; opened, it says what to do and does it where one press can. */
 import { CircleAlert, CircleDashed, Info } from 'lucide-react'
-import { useEffect, useRef } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Check, CheckKind } from '#core/edition/checks.ts'
 import type { Lecture } from '#core/lecture.ts'
@@ -10,6 +10,9 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   'not-tidied': 'Being tidied',
   'over-pace': 'Over its pace',
   'no-captions': 'No captions',
+  'check-captions': 'Check captions',
+  'said-twice': 'Said twice',
+  'off-script': 'Off the script',
   clipped: 'Too loud',
   'no-voice': 'No voice',
   noisy: 'Room is heard',
@@ -31,6 +34,8 @@ export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: s
     case 'clipped':
     case 'no-voice':
       return { to: `${base}/booth?slide=${check.slideId}`, words: 'Record again' }
+    case 'check-captions':
+      return { to: `${base}/captions`, words: 'See captions' }
     case 'no-captions':
       return { to: `${base}/slides/${check.slideId}`, words: 'Write it' }
     case 'no-alt-text':
@@ -47,9 +52,11 @@ const COLOURS = { missing: 'text-error', look: 'text-secondary', note: 'text-inf
 
 export function CheckChip({ lecture, check, onMend }: { lecture: Lecture; check: Check; onMend: (check: Check) => void }) {
   const details = useRef<HTMLDetailsElement>(null)
+  const [open, setOpen] = useState(false)
   const Icon = ICONS[check.level]
   const place = whereToMend(lecture, check)
   useEffect(() => {
+    if (!open) return
     const close = (event: Event) => {
       if (event instanceof KeyboardEvent ? event.key === 'Escape' : !details.current?.contains(event.target as Node))
         details.current?.removeAttribute('open')
@@ -60,36 +67,38 @@ export function CheckChip({ lecture, check, onMend }: { lecture: Lecture; check:
       document.removeEventListener('pointerdown', close)
       document.removeEventListener('keydown', close)
     }
-  }, [])
+  }, [open])
   return (
-    <details ref={details} className="dropdown dropdown-end block">
+    <details ref={details} onToggle={(event) => setOpen(event.currentTarget.open)} className="dropdown dropdown-end block">
       <summary
         className={`flex w-fit cursor-pointer list-none items-center gap-1 rounded hover:underline ${COLOURS[check.level]}`}
         title={check.finding}
       >
         <Icon size={14} aria-hidden className="shrink-0" /> {CHECK_WORDS[check.kind]}
       </summary>
-      <div className="dropdown-content z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-3 text-sm shadow-lg">
-        <p className="font-medium">{check.finding}</p>
-        <p className="mt-0.5 text-base-content/75">{check.advice}</p>
-        <p className="mt-2 flex flex-wrap gap-2">
-          {check.mend && (
-            <button
-              type="button"
-              className="btn btn-xs btn-primary"
-              onClick={() => {
-                details.current?.removeAttribute('open')
-                onMend(check)
-              }}
-            >
-              {check.mend.label}
-            </button>
-          )}
-          <Link to={place.to} className="btn btn-xs border-edge">
-            {place.words}
-          </Link>
-        </p>
-      </div>
+      {open && (
+        <div className="dropdown-content z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-3 text-sm shadow-lg">
+          <p className="font-medium">{check.finding}</p>
+          <p className="mt-0.5 text-base-content/75">{check.advice}</p>
+          <p className="mt-2 flex flex-wrap gap-2">
+            {check.mend && (
+              <button
+                type="button"
+                className="btn btn-xs btn-primary"
+                onClick={() => {
+                  details.current?.removeAttribute('open')
+                  onMend(check)
+                }}
+              >
+                {check.mend.label}
+              </button>
+            )}
+            <Link to={place.to} className="btn btn-xs border-edge">
+              {place.words}
+            </Link>
+          </p>
+        </div>
+      )}
     </details>
   )
 }

@@ -11,6 +11,7 @@ const NAMES = {
   bed: 'Bringing a bed in',
   recording: 'Listening to a recording',
   divide: 'Dividing a recording',
+  align: 'Timing captions',
 } as const
 
 export const isActive = (job: Job) => job.state === 'queued' || job.state === 'running'

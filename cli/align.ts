@@ -1,0 +1,90 @@
+/** `lectern align`: captions a recording from its script. */
+import { readFile, rename, writeFile } from 'node:fs/promises'
+import { basename } from 'node:path'
+import { parseArgs } from 'node:util'
+import { findHum } from '#core/audio/hum.ts'
+import { cleanTake } from '#core/audio/render.ts'
+import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
+import { cuesFromAlignment } from '#core/captions/cues-from-alignment.ts'
+import { writeWebVtt } from '#core/captions/webvtt.ts'
+import { Language } from '#core/lecture.ts'
+import { sentences } from '#core/script/sentences.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { readSound } from '#server/media/read-sound.ts'
+import { mediaTool } from '#server/media/tool.ts'
+import { Sentence } from '#server/sentence.ts'
+import { openSynthesiser } from '#server/speech/synthesiser.ts'
+import { orUsage, Usage } from './usage.ts'
+
+const USAGE = 'Usage: lectern align AUDIO SCRIPT.txt -o OUT.vtt [--lang en] [--lines] [--json]'
+
+async function readScript(path: string, language: string, lines: boolean): Promise<string[]> {
+  const name = basename(path)
+  const bytes = await readFile(path).catch(() => {
+    throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
+  })
+  let text: string
+  try {
+    text = new TextDecoder('utf-8', { fatal: true }).decode(bytes)
+  } catch {
+    throw new Sentence(`“${name}” is not UTF-8 text. Save it as UTF-8.`, 415)
+  }
+  const said = lines
+    ? text
+        .split('\n')
+        .map((line) => line.trim())
+        .filter((line) => /[\p{L}\p{N}]/u.test(line))
+    : sentences(text, language)
+  if (said.length === 0) throw new Sentence(`“${name}” has no words in it.`, 422)
+  return said
+}
+
+function tell(alignment: Alignment, output: string | undefined) {
+  const doubtful = alignment.sentences.filter((s) => s.doubtful)
+  const skipped = alignment.sentences.filter((s) => s.skipped)
+  console.log(
+    `${alignment.sentences.length - skipped.length} of ${alignment.sentences.length} sentences found${output ? `; captions in ${output}` : ''}`,
+  )
+  for (const s of skipped) console.log(`  not said: ${s.text}`)
+  for (const s of doubtful) console.log(`  please check: ${s.text}`)
+  for (const s of alignment.sentences.filter((one) => one.spans.length > 1))
+    console.log(`  said ${s.spans.length} times: ${s.text}`)
+  for (const { start, end } of alignment.extra) console.log(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
+}
+
+export async function align(args: string[]) {
+  const { values, positionals } = orUsage(
+    () =>
+      parseArgs({
+        args,
+        allowPositionals: true,
+        options: {
+          output: { type: 'string', short: 'o' },
+          lang: { type: 'string', default: 'en' },
+          lines: { type: 'boolean', default: false },
+          json: { type: 'boolean', default: false },
+        },
+      }),
+    USAGE,
+  )
+  const [audio, script, ...more] = positionals
+  if (!audio || !script || more.length > 0 || (!values.output && !values.json)) throw new Usage(USAGE)
+  const language = Language.safeParse(values.lang)
+  if (!language.success) throw new Usage(`“${values.lang}” is not a language tag; write en or pt-BR.\n${USAGE}`)
+  const said = await readScript(script, language.data, values.lines)
+  const { samples } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  const synthesiser = await openSynthesiser(language.data)
+  if (!synthesiser)
+    throw new Sentence(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
+  const recipe = { cleaning: 0.6, highPassHz: 70, hum: true, clicks: true, roomTone: null }
+  const cleaned = cleanTake(samples, recipe, findHum(samples))
+  const alignment = alignWords(cleaned.samples, said, synthesiser)
+  if (values.output) {
+    const cues = cuesFromAlignment(alignment, toSeconds(samples.length)).map((cue) => ({ ...cue, settings: '' }))
+    const beside = `${values.output}.part`
+    await writeFile(beside, writeWebVtt(cues))
+    await rename(beside, values.output)
+  }
+  if (values.json) console.log(JSON.stringify(alignment))
+  else tell(alignment, values.output)
+}

@@ -1,0 +1,225 @@
+/** Times every word of a script in a recording of it. */
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { adapt } from './adapt.ts'
+import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, type MelSpectrum, melSpectrum } from './features.ts'
+import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
+import { frameCost, type Path, type SearchCosts, search, type WordSpan } from './search.ts'
+import { snapWords } from './snap.ts'
+
+export interface AlignedWord {
+  /** Counts the sentence's space-separated words from 0. */
+  k: number
+  w: string
+  /** Seconds. */
+  start: number
+  end: number
+}
+
+/** One time a sentence was said. */
+export interface SentenceSpan {
+  start: number
+  end: number
+  /** Broken off: begun and not ended. */
+  partial: boolean
+  words: AlignedWord[]
+}
+
+export interface AlignedSentence {
+  i: number
+  text: string
+  skipped: boolean
+  /** 0 to 1. */
+  confidence: number
+  /** Please check: the words may stand elsewhere, or may not have been said like this. */
+  doubtful: boolean
+  /** In order; the last whole one is the one that was meant. */
+  spans: SentenceSpan[]
+}
+
+export interface Alignment {
+  sentences: AlignedSentence[]
+  /** What was said and is not in the script. */
+  extra: { start: number; end: number }[]
+}
+
+/** Before anything is known of the speaker: the garbage in parts of what two unlike frames cost. */
+const FIRST_COSTS: SearchCosts = { silence: 0.3, garbage: 0.95, garbageEntry: 9, skip: 18, repeat: 8, falseStart: 9 }
+/** Once the reference sounds like the speaker; the garbage lies so far from what fits towards what does not. */
+const ADAPTED_COSTS: SearchCosts = { silence: 0.3, garbage: 0.62, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9 }
+const PASSES = 2
+/** Below it a sentence is marked for a look. */
+const DOUBTFUL = 0.5
+/** Part of every kept alignment: raise it when the same take and script would give other times. */
+export const ALIGN_VERSION = 1
+/** Shorter strange sounds are breaths and lips. */
+const SHORTEST_EXTRA_S = 0.45
+
+/** Samples as the features want them: every third one, after the higher half was taken away by a short mean. */
+function toSixteen(samples: Float32Array): Float32Array {
+  const out = new Float32Array(Math.floor(samples.length / 3))
+  // a triangle over five samples: −6 dB at 11 kHz, far above what the mel bands look at
+  for (let i = 0; i < out.length; i++) {
+    const at = 3 * i
+    out[i] =
+      ((samples[at - 2] ?? 0) +
+        2 * (samples[at - 1] ?? 0) +
+        3 * samples[at]! +
+        2 * (samples[at + 1] ?? 0) +
+        (samples[at + 2] ?? 0)) /
+      9
+  }
+  return out
+}
+
+interface Heard {
+  mel: MelSpectrum
+  levels: Float32Array
+  active: Uint8Array
+  features: Float32Array
+}
+
+function listen(samples: Float32Array): Heard {
+  const mel = melSpectrum(toSixteen(samples), SAMPLE_RATE / 3)
+  const levels = frameLevels(mel)
+  const active = activeFrames(levels)
+  return { mel, levels, active, features: cepstra(mel, active) }
+}
+
+/** The recorded part of every word's reference: which words take how long, for a first guess of the speaker's rate. */
+function rateOf(reference: Reference, active: Uint8Array): number {
+  const spoken = active.reduce((sum, on) => sum + on, 0)
+  return Math.min(1.8, Math.max(0.6, spoken / Math.max(1, reference.frames)))
+}
+
+/** Consecutive words of one sentence, from its first word on. */
+function groupSpans(path: Path, reference: Reference): { sentence: number; words: WordSpan[] }[] {
+  const groups: { sentence: number; words: WordSpan[] }[] = []
+  for (const span of path.words) {
+    const { sentence } = reference.words[span.word]!
+    const last = groups.at(-1)
+    if (!last || last.sentence !== sentence || reference.sentences[sentence]!.first === span.word)
+      groups.push({ sentence, words: [span] })
+    else last.words.push(span)
+  }
+  return groups
+}
+
+/** Mean cost of a span's words, each frame counted once. */
+function spanCost(words: readonly WordSpan[]): number {
+  const frames = words.reduce((sum, w) => sum + w.end - w.start, 0)
+  return words.reduce((sum, w) => sum + w.cost * (w.end - w.start), 0) / Math.max(1, frames)
+}
+
+/** What two frames cost that have nothing to do with each other, for this recording. */
+function randomCost(features: Float32Array, active: Uint8Array, reference: Reference): number {
+  const on = [...active.keys()].filter((n) => active[n])
+  if (on.length === 0) return 1
+  let sum = 0
+  for (let i = 0; i < 2000; i++)
+    sum += frameCost(features, on[(i * 7919) % on.length]!, reference.features, (i * 104_729) % reference.frames)
+  return sum / 2000
+}
+
+/**
+ * @param samples the recording, tidied: mono, 48 kHz
+ * @param sentences of the script, in order, without empty ones
+ * @returns times in seconds of the recording
+ * @throws Error of the synthesiser when it cannot speak the language
+ */
+export function align(samples: Float32Array, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
+  const nothing = (): Alignment => ({
+    sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, doubtful: false, spans: [] })),
+    extra: [],
+  })
+  if (sentences.length === 0 || samples.length < SAMPLE_RATE / 10) return nothing()
+  const heard = listen(samples)
+  if (!heard.active.includes(1)) return nothing()
+  const spoken = makeReference(sentences, synthesiser)
+  let reference = stretchReference(spoken, rateOf(spoken, heard.active))
+  const random = randomCost(heard.features, heard.active, reference)
+  const scaled = (costs: SearchCosts, unit: number): SearchCosts => ({ ...costs, garbage: costs.garbage * unit })
+  let path = search(heard.features, heard.active, reference, scaled(FIRST_COSTS, random))
+  let fitting = 0.5
+  let unlike = random
+  let features = heard.features
+  let judged = reference
+  for (let pass = 0; pass < PASSES; pass++) {
+    // a rate that was guessed wrong, because much was left out or said twice, is known better now
+    const said = path.words.reduce((sum, w) => sum + w.end - w.start, 0)
+    const meant = path.words.reduce((sum, w) => sum + reference.words[w.word]!.end - reference.words[w.word]!.start, 0)
+    if (pass === 0 && meant > 0) reference = stretchReference(reference, Math.min(1.5, Math.max(0.67, said / meant)))
+    const adapted = adapt(heard.features, reference, path, () => true)
+    if (!adapted) break
+    fitting = adapted.fitting
+    unlike = adapted.random
+    features = adapted.features
+    judged = adapted.reference
+    const garbage = fitting + ADAPTED_COSTS.garbage * (unlike - fitting)
+    path = search(features, heard.active, judged, { ...ADAPTED_COSTS, garbage })
+  }
+  return describe(sentences, path, judged, heard, (cost) => {
+    const z = (cost - fitting) / Math.max(0.05, unlike - fitting)
+    return 1 / (1 + Math.exp(14 * (z - 0.5)))
+  })
+}
+
+/** The path in words and seconds. */
+function describe(
+  sentences: readonly string[],
+  path: Path,
+  reference: Reference,
+  heard: Heard,
+  confidenceOf: (cost: number) => number,
+): Alignment {
+  const spans = groupSpans(path, reference)
+  const snapped = snapWords(
+    spans.map((group) => group.words),
+    audibleFrames(heard.levels, heard.active),
+    heard.levels,
+  )
+  const bySentence: AlignedSentence[] = sentences.map((text, i) => ({
+    i,
+    text,
+    skipped: true,
+    confidence: 0,
+    doubtful: false,
+    spans: [],
+  }))
+  const costs: number[][] = sentences.map(() => [])
+  for (const [g, group] of spans.entries()) {
+    const { end } = reference.sentences[group.sentence]!
+    const last = group.words.at(-1)!.word
+    const words = snapped[g]!.map(({ word, start, end: to }): AlignedWord => {
+      const { index, text } = reference.words[word]!
+      return { k: index, w: text, start: start / FRAMES_A_SECOND, end: to / FRAMES_A_SECOND }
+    })
+    const target = bySentence[group.sentence]!
+    target.spans.push({
+      start: words[0]!.start,
+      end: words.at(-1)!.end,
+      partial: last < end - 1,
+      words,
+    })
+    costs[group.sentence]!.push(spanCost(group.words))
+  }
+  for (const sentence of bySentence) {
+    const whole = sentence.spans.some((span) => !span.partial)
+    sentence.skipped = sentence.spans.length === 0
+    const confidence = costs[sentence.i]!.map(confidenceOf)
+    sentence.confidence = Math.round(100 * (confidence.length > 0 ? Math.min(...confidence) : 0)) / 100
+    sentence.doubtful = !sentence.skipped && (sentence.confidence < DOUBTFUL || !whole)
+  }
+  const extra = path.extra
+    .map(({ start, end }) => ({ start, end, spoken: heard.active.subarray(start, end).reduce((sum, on) => sum + on, 0) }))
+    .filter(({ spoken }) => spoken / FRAMES_A_SECOND >= SHORTEST_EXTRA_S)
+    .map(({ start, end }) => trimmed(heard.active, start, end))
+  return { sentences: bySentence, extra }
+}
+
+/** A stretch without the silence at its ends, seconds. */
+function trimmed(active: Uint8Array, start: number, end: number) {
+  let [from, to] = [start, end]
+  while (from < to && !active[from]) from++
+  while (to > from && !active[to - 1]) to--
+  return { start: from / FRAMES_A_SECOND, end: to / FRAMES_A_SECOND }
+}

@@ -1,0 +1,198 @@
+/** How speech sounds, every hundredth of a second: mel spectrum, cepstrum, and whether anybody speaks at all. */
+import { realFft } from '#core/audio/fft.ts'
+
+/** Frames a second of both the recording and the reference. */
+export const FRAMES_A_SECOND = 100
+export const BANDS = 24
+const CEPSTRA = 12
+/** Cepstra and their slopes. */
+export const DIMENSIONS = 2 * CEPSTRA
+
+const WINDOW_S = 0.025
+const PRE_EMPHASIS = 0.97
+const [LOWEST_HZ, HIGHEST_HZ] = [80, 7000]
+
+/** @see Davis & Mermelstein 1980, IEEE Trans. ASSP 28(4); mel scale of O'Shaughnessy 1987: 2595 log10(1 + f/700) */
+export const melOf = (hz: number) => 2595 * Math.log10(1 + hz / 700)
+export const hzOf = (mel: number) => 700 * (10 ** (mel / 2595) - 1)
+
+/** Edges of the triangular mel filters, Hz: filter b rises from edge b to b + 1 and falls to b + 2. */
+export function melEdges(): number[] {
+  const [low, high] = [melOf(LOWEST_HZ), melOf(HIGHEST_HZ)]
+  return Array.from({ length: BANDS + 2 }, (_, i) => hzOf(low + ((high - low) * i) / (BANDS + 1)))
+}
+
+export interface MelSpectrum {
+  frames: number
+  /** Power of each band, frame after frame. */
+  power: Float32Array
+}
+
+/**
+ * Mel power spectrum; frame n is centred on n / 100 s.
+ *
+ * @param samples mono, full scale ±1
+ * @param rate samples a second, 14,000 at least
+ */
+export function melSpectrum(samples: Float32Array, rate: number): MelSpectrum {
+  const frames = Math.floor((samples.length / rate) * FRAMES_A_SECOND)
+  const width = Math.round(WINDOW_S * rate)
+  const fft = realFft(2 ** Math.ceil(Math.log2(width)))
+  const window = Float64Array.from({ length: width }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / width))
+  const edges = melEdges().map((hz) => (hz * fft.size) / rate)
+  const weights: { band: number; weight: number }[][] = Array.from({ length: fft.bins }, () => [])
+  for (let band = 0; band < BANDS; band++) {
+    const [low, middle, high] = [edges[band]!, edges[band + 1]!, edges[band + 2]!]
+    for (let bin = Math.ceil(low); bin <= Math.min(fft.bins - 1, Math.floor(high)); bin++) {
+      const weight = bin <= middle ? (bin - low) / (middle - low) : (high - bin) / (high - middle)
+      if (weight > 0) weights[bin]!.push({ band, weight })
+    }
+  }
+  // flat lists are several times faster to walk than lists of lists
+  const bins = Int32Array.from(weights.flatMap((list, bin) => list.map(() => bin)))
+  const bands = Int32Array.from(weights.flatMap((list) => list.map((w) => w.band)))
+  const shares = Float64Array.from(weights.flatMap((list) => list.map((w) => w.weight)))
+  const input = new Float64Array(fft.size)
+  const [re, im] = [new Float64Array(fft.bins), new Float64Array(fft.bins)]
+  const power = new Float32Array(frames * BANDS)
+  for (let n = 0; n < frames; n++) {
+    const from = Math.round((n * rate) / FRAMES_A_SECOND) - (width >> 1)
+    for (let i = 0; i < width; i++) {
+      const at = from + i
+      const value = samples[at] ?? 0
+      input[i] = (value - PRE_EMPHASIS * (samples[at - 1] ?? 0)) * window[i]!
+    }
+    fft.forward(input, re, im)
+    const row = n * BANDS
+    for (let k = 0; k < bins.length; k++) {
+      const bin = bins[k]!
+      power[row + bands[k]!] = power[row + bands[k]!]! + shares[k]! * (re[bin]! * re[bin]! + im[bin]! * im[bin]!)
+    }
+  }
+  return { frames, power }
+}
+
+/** Level of each frame, dB. */
+export function frameLevels({ frames, power }: MelSpectrum): Float32Array {
+  return Float32Array.from({ length: frames }, (_, n) => {
+    let sum = 0
+    for (let b = 0; b < BANDS; b++) sum += power[n * BANDS + b]!
+    return 10 * Math.log10(sum + 1e-12)
+  })
+}
+
+export const percentile = (values: Float32Array, part: number) =>
+  values.length === 0 ? 0 : Float32Array.from(values).sort()[Math.min(values.length - 1, Math.floor(part * values.length))]!
+
+/** Runs shorter than this are clicks; gaps shorter than this are stops inside words. Frames. */
+const SHORTEST_RUN = 3
+const SHORTEST_GAP = 5
+
+/** Frames on, with clicks dropped and short gaps filled. */
+export function cleanRuns(on: Uint8Array): Uint8Array {
+  const out = on.slice()
+  const runs = (value: 0 | 1, shorter: number, edges: boolean) => {
+    let start = 0
+    for (let n = 1; n <= out.length; n++) {
+      if (n < out.length && out[n] === out[start]) continue
+      const inside = start > 0 && n < out.length
+      if (out[start] === value && n - start < shorter && (inside || edges)) out.fill(value ? 0 : 1, start, n)
+      start = n
+    }
+  }
+  runs(0, SHORTEST_GAP, false)
+  runs(1, SHORTEST_RUN, true)
+  return out
+}
+
+/**
+ * In which frames somebody speaks, told from their level. Meant for tidied sound, whose pauses are nearly silent.
+ *
+ * @returns 1 where somebody speaks
+ */
+export function activeFrames(levels: Float32Array): Uint8Array {
+  const [low, high] = [percentile(levels, 0.08), percentile(levels, 0.92)]
+  const threshold = high - Math.min(32, Math.max(12, 0.6 * (high - low)))
+  return cleanRuns(Uint8Array.from(levels, (level) => (level > threshold ? 1 : 0)))
+}
+
+/** From where somebody surely speaks, how far soft edges are followed, frames. */
+const [SOFT_START, SOFT_END] = [12, 35]
+
+/**
+ * The same with soft beginnings and fading ends: outwards from where somebody surely speaks, as long as it is louder than the room.
+ *
+ * @param active as `activeFrames` tells it
+ */
+export function audibleFrames(levels: Float32Array, active: Uint8Array): Uint8Array {
+  const [low, high] = [percentile(levels, 0.08), percentile(levels, 0.92)]
+  const threshold = Math.max(low + 7, high - 46)
+  const out = active.slice()
+  for (let n = 1; n < active.length; n++) {
+    if (active[n - 1] && !active[n])
+      for (let k = n; k < Math.min(active.length, n + SOFT_END) && levels[k]! > threshold && !active[k]; k++) out[k] = 1
+    if (!active[n - 1] && active[n])
+      for (let k = n - 1; k >= Math.max(0, n - SOFT_START) && levels[k]! > threshold && !active[k]; k--) out[k] = 1
+  }
+  return out
+}
+
+/** Power that both sides are given before the logarithm, of the mean of speech: what is under it does not count. */
+const FLOOR = 10 ** -3.2
+
+/**
+ * Cepstra and slopes, normalised to mean 0 and variance 1 over the frames in which somebody speaks.
+ *
+ * @param active as `activeFrames` tells it
+ * @returns `DIMENSIONS` values a frame
+ * @see Davis & Mermelstein 1980: cosine transform of the log mel spectrum
+ */
+export function cepstra({ frames, power }: MelSpectrum, active: Uint8Array): Float32Array {
+  const mean = new Float64Array(BANDS)
+  let count = 0
+  for (let n = 0; n < frames; n++) {
+    if (!active[n]) continue
+    count++
+    for (let b = 0; b < BANDS; b++) mean[b] = mean[b]! + power[n * BANDS + b]!
+  }
+  const floor = mean.map((sum) => (sum / Math.max(1, count)) * FLOOR + 1e-12)
+  const basis = Float64Array.from({ length: CEPSTRA * BANDS }, (_, i) => {
+    const [c, b] = [Math.floor(i / BANDS) + 1, i % BANDS]
+    return Math.cos((Math.PI * c * (b + 0.5)) / BANDS)
+  })
+  const out = new Float32Array(frames * DIMENSIONS)
+  const logs = new Float64Array(BANDS)
+  for (let n = 0; n < frames; n++) {
+    for (let b = 0; b < BANDS; b++) logs[b] = Math.log(power[n * BANDS + b]! + floor[b]!)
+    for (let c = 0; c < CEPSTRA; c++) {
+      let sum = 0
+      for (let b = 0; b < BANDS; b++) sum += logs[b]! * basis[c * BANDS + b]!
+      out[n * DIMENSIONS + c] = sum
+    }
+  }
+  const at = (n: number, c: number) => out[Math.min(frames - 1, Math.max(0, n)) * DIMENSIONS + c]!
+  for (let n = 0; n < frames; n++) {
+    for (let c = 0; c < CEPSTRA; c++)
+      out[n * DIMENSIONS + CEPSTRA + c] = (2 * (at(n + 2, c) - at(n - 2, c)) + at(n + 1, c) - at(n - 1, c)) / 10
+  }
+  normalise(out, active)
+  return out
+}
+
+/** To mean 0 and variance 1 in each dimension over the frames that are on, in place. */
+export function normalise(values: Float32Array, on: Uint8Array) {
+  for (let d = 0; d < DIMENSIONS; d++) {
+    let [sum, square, count] = [0, 0, 0]
+    for (let n = 0; n < on.length; n++) {
+      if (!on[n]) continue
+      const value = values[n * DIMENSIONS + d]!
+      sum += value
+      square += value * value
+      count++
+    }
+    const mean = sum / Math.max(1, count)
+    const deviation = Math.sqrt(Math.max(1e-9, square / Math.max(1, count) - mean * mean))
+    for (let n = 0; n < on.length; n++)
+      values[n * DIMENSIONS + d] = Math.max(-4, Math.min(4, (values[n * DIMENSIONS + d]! - mean) / deviation))
+  }
+}

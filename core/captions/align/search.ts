@@ -1,0 +1,319 @@
+/**
+ * Finds the words of a script in a recording: a time-synchronous search by dynamic programming over all words at once, in which a
+ * speaker may pause anywhere, leave sentences out, say one again, begin one anew, or say something else.
+ *
+ * @see Sakoe & Chiba 1978, IEEE Trans. ASSP 26(1) for the path; Young, Russell & Thornton 1989 ("token passing") for keeping only
+ *   the words a path went through, which needs memory for words and not for frames
+ */
+import { DIMENSIONS } from './features.ts'
+import type { Reference } from './reference.ts'
+
+/** Costs, in frames of something quite unlike the recording (1 a frame). */
+export interface SearchCosts {
+  /** Of a frame of silence where nobody speaks. */
+  silence: number
+  /** Of a frame of something else, where somebody speaks. */
+  garbage: number
+  garbageEntry: number
+  skip: number
+  repeat: number
+  falseStart: number
+}
+
+export interface WordSpan {
+  word: number
+  /** Frames of the recording. */
+  start: number
+  end: number
+  /** Mean cost of its frames. */
+  cost: number
+}
+
+export interface Path {
+  words: WordSpan[]
+  /** Stretches of something that is not in the script. */
+  extra: { start: number; end: number }[]
+  /** Of the whole path, a frame. */
+  cost: number
+}
+
+/** A word in silence, and silence in a word. */
+const SPEECH_IN_SILENCE = 0.25
+const SILENCE_IN_SPEECH = 1.6
+const GARBAGE_IN_SILENCE = 0.7
+/** From the third frame on one reference frame: a path must not rest on a lucky one. */
+const HOLD = 0.12
+const HURRY = 0.08
+const PAUSE_ENTRY = 0.4
+/** Paths this much worse than the best are given up. */
+const BEAM = 38
+const INFINITE = 1e30
+
+const END = -1
+const GARBAGE = -2
+
+/** Cost of a recorded frame beside one of the reference: half the mean squared difference, 1 for two that have nothing in common. */
+export function frameCost(a: Float32Array, i: number, b: Float32Array, j: number): number {
+  let sum = 0
+  const [p, q] = [i * DIMENSIONS, j * DIMENSIONS]
+  for (let d = 0; d < DIMENSIONS; d += 4) {
+    const e0 = a[p + d]! - b[q + d]!
+    const e1 = a[p + d + 1]! - b[q + d + 1]!
+    const e2 = a[p + d + 2]! - b[q + d + 2]!
+    const e3 = a[p + d + 3]! - b[q + d + 3]!
+    sum += e0 * e0 + e1 * e1 + e2 * e2 + e3 * e3
+  }
+  return sum * (0.5 / DIMENSIONS)
+}
+
+/** What the paths went through, as linked records. */
+class Trail {
+  what = new Int32Array(1 << 16)
+  time = new Int32Array(1 << 16)
+  before = new Int32Array(1 << 16)
+  score = new Float32Array(1 << 16)
+  length = 0
+  add(what: number, time: number, before: number, score: number): number {
+    if (this.length === this.what.length) {
+      const grow = <T extends Int32Array | Float32Array>(old: T, made: T): T => {
+        made.set(old)
+        return made
+      }
+      const size = this.what.length * 2
+      this.what = grow(this.what, new Int32Array(size))
+      this.time = grow(this.time, new Int32Array(size))
+      this.before = grow(this.before, new Int32Array(size))
+      this.score = grow(this.score, new Float32Array(size))
+    }
+    this.what[this.length] = what
+    this.time[this.length] = time
+    this.before[this.length] = before
+    this.score[this.length] = score
+    return this.length++
+  }
+}
+
+/**
+ * @param features of the recording, as `cepstra` makes them
+ * @param active where somebody speaks
+ */
+export function search(features: Float32Array, active: Uint8Array, reference: Reference, costs: SearchCosts): Path {
+  const { words, sentences, frames: nodes } = reference
+  const frames = active.length
+  const count = sentences.length
+  const score = new Float32Array(nodes).fill(INFINITE)
+  const trail = new Trail()
+  const records = new Int32Array(nodes).fill(-1)
+  const holds = new Uint8Array(nodes)
+  // before each word a pause; before each sentence, and after the last, silence and garbage
+  const pause = new Float32Array(words.length).fill(INFINITE)
+  const pauseRecord = new Int32Array(words.length).fill(-1)
+  const silence = new Float32Array(count + 1).fill(INFINITE)
+  const silenceRecord = new Int32Array(count + 1).fill(-1)
+  const garbage = new Float32Array(count + 1).fill(INFINITE)
+  const garbageRecord = new Int32Array(count + 1).fill(-1)
+  silence[0] = 0
+  garbage[0] = costs.garbageEntry
+  garbageRecord[0] = trail.add(GARBAGE, 0, -1, costs.garbageEntry)
+  const wordLive = new Uint8Array(words.length)
+  const lastOf = Int32Array.from(sentences, (s) => s.end - 1)
+  /** The cheapest way to begin each sentence at this frame, and where it comes from. */
+  const begin = new Float32Array(count)
+  const beginRecord = new Int32Array(count)
+
+  const exitOf = (w: number) => {
+    const { end, start } = words[w]!
+    const last = score[end - 1]!
+    const early = end - start > 2 ? score[end - 2]! + HURRY : INFINITE
+    return last <= early ? last : early
+  }
+  const exitRecord = (w: number) => {
+    const { end, start } = words[w]!
+    const early = end - start > 2 ? score[end - 2]! + HURRY : INFINITE
+    return score[end - 1]! <= early ? records[end - 1]! : records[end - 2]!
+  }
+
+  let best = 0
+  for (let t = 0; t < frames; t++) {
+    const limit = best + BEAM
+    const speaks = active[t] === 1
+    const silent = speaks ? SILENCE_IN_SPEECH : costs.silence
+    const strange = speaks ? costs.garbage : GARBAGE_IN_SILENCE
+    let next = INFINITE
+
+    // 1. ways into each sentence, from what was before this frame
+    for (let s = 0; s < count; s++) {
+      let cheapest = silence[s]!
+      let record = silenceRecord[s]!
+      if (garbage[s]! < cheapest) {
+        cheapest = garbage[s]!
+        record = garbageRecord[s]!
+      }
+      if (s > 0 && wordLive[lastOf[s - 1]!]) {
+        const exit = exitOf(lastOf[s - 1]!)
+        if (exit < cheapest) {
+          cheapest = exit
+          record = exitRecord(lastOf[s - 1]!)
+        }
+      }
+      begin[s] = cheapest
+      beginRecord[s] = record
+    }
+    // said again: from the end of a sentence, or the rest after it, back to its beginning
+    for (let s = 0; s < count; s++) {
+      const { first, end } = sentences[s]!
+      let again = Math.min(silence[s + 1]!, garbage[s + 1]!) + costs.repeat
+      let record = silence[s + 1]! <= garbage[s + 1]! ? silenceRecord[s + 1]! : garbageRecord[s + 1]!
+      // a false start: from any word but the last, or the rest before one
+      for (let w = first; w < end; w++) {
+        if (pause[w]! + costs.falseStart < again) {
+          again = pause[w]! + costs.falseStart
+          record = pauseRecord[w]!
+        }
+        if (!wordLive[w]) continue
+        const exit = exitOf(w) + (w === end - 1 ? costs.repeat : costs.falseStart)
+        if (exit < again) {
+          again = exit
+          record = exitRecord(w)
+        }
+      }
+      if (again < begin[s]!) {
+        begin[s] = again
+        beginRecord[s] = record
+      }
+    }
+
+    // 2. words, the last first: each reads what stood before it at the frame before
+    for (let w = words.length - 1; w >= 0; w--) {
+      const { start, end, sentence } = words[w]!
+      const opens = sentences[sentence]!.first === w
+      let entry = opens ? begin[sentence]! : pause[w]!
+      let entryRecord = opens ? beginRecord[sentence]! : pauseRecord[w]!
+      const before = w - 1
+      if (!opens && wordLive[before]) {
+        const exit = exitOf(before)
+        if (exit < entry) {
+          entry = exit
+          entryRecord = exitRecord(before)
+        }
+      }
+      if (!wordLive[w] && entry > limit) continue
+      let alive = false
+      for (let j = end - 1; j >= start; j--) {
+        let value = score[j]! + (holds[j]! > 1 ? HOLD * (holds[j]! - 1) : 0)
+        let record = records[j]!
+        let held = holds[j]! < 250 ? holds[j]! + 1 : 250
+        if (j > start) {
+          if (score[j - 1]! < value) {
+            value = score[j - 1]!
+            record = records[j - 1]!
+            held = 0
+          }
+          if (j > start + 1 && score[j - 2]! + HURRY < value) {
+            value = score[j - 2]! + HURRY
+            record = records[j - 2]!
+            held = 0
+          }
+        }
+        let entered = false
+        if ((j === start || j === start + 1) && entry + (j > start ? HURRY : 0) < value) {
+          value = entry + (j > start ? HURRY : 0)
+          held = 0
+          entered = true
+        }
+        if (value > limit) {
+          score[j] = INFINITE
+          holds[j] = 0
+          continue
+        }
+        const cost = frameCost(features, t, reference.features, j) + (speaks ? 0 : SPEECH_IN_SILENCE)
+        score[j] = value + (cost < 2 ? cost : 2)
+        records[j] = entered ? trail.add(w, t, entryRecord, entry) : record
+        holds[j] = held
+        alive = true
+        if (score[j]! < next) next = score[j]!
+      }
+      wordLive[w] = alive ? 1 : 0
+    }
+
+    // 3. rests between words of a sentence
+    for (let w = 0; w < words.length; w++) {
+      const opens = sentences[words[w]!.sentence]!.first === w
+      if (opens) continue
+      let value = pause[w]!
+      let record = pauseRecord[w]!
+      if (wordLive[w - 1]) {
+        const exit = exitOf(w - 1) + PAUSE_ENTRY
+        if (exit < value) {
+          value = exit
+          record = trail.add(END, t + 1, exitRecord(w - 1), exit)
+        }
+      }
+      pause[w] = value > limit + BEAM ? INFINITE : value + silent
+      pauseRecord[w] = record
+      if (pause[w]! < next) next = pause[w]!
+    }
+
+    // 4. rests and strange things between sentences, and sentences that are left out
+    for (let s = 0; s <= count; s++) {
+      let quiet = silence[s]!
+      let quietRecord = silenceRecord[s]!
+      let odd = garbage[s]!
+      let oddRecord = garbageRecord[s]!
+      if (odd < quiet) {
+        quiet = odd
+        quietRecord = trail.add(END, t + 1, oddRecord, odd)
+      }
+      if (s > 0 && wordLive[lastOf[s - 1]!]) {
+        const exit = exitOf(lastOf[s - 1]!)
+        if (exit < quiet) {
+          quiet = exit
+          quietRecord = trail.add(END, t + 1, exitRecord(lastOf[s - 1]!), exit)
+        }
+      }
+      if (s > 0 && silence[s - 1]! + costs.skip < quiet) {
+        quiet = silence[s - 1]! + costs.skip
+        quietRecord = silenceRecord[s - 1]!
+      }
+      if (quiet + costs.garbageEntry < odd) {
+        odd = quiet + costs.garbageEntry
+        oddRecord = trail.add(GARBAGE, t + 1, quietRecord, odd)
+      }
+      silence[s] = quiet > limit + BEAM ? INFINITE : quiet + silent
+      silenceRecord[s] = quietRecord
+      garbage[s] = odd > limit + BEAM ? INFINITE : odd + strange
+      garbageRecord[s] = oddRecord
+      if (silence[s]! < next) next = silence[s]!
+      if (garbage[s]! < next) next = garbage[s]!
+    }
+    best = next
+  }
+
+  // the end may be anywhere, at the price of leaving the rest of the script out
+  let final = INFINITE
+  let record = -1
+  for (let s = 0; s <= count; s++) {
+    const rest = (count - s) * costs.skip
+    if (silence[s]! + rest < final) [final, record] = [silence[s]! + rest, silenceRecord[s]!]
+    if (garbage[s]! + rest < final) [final, record] = [garbage[s]! + rest, garbageRecord[s]!]
+    if (s > 0 && wordLive[lastOf[s - 1]!] && exitOf(lastOf[s - 1]!) + rest < final)
+      [final, record] = [exitOf(lastOf[s - 1]!) + rest, exitRecord(lastOf[s - 1]!)]
+  }
+  return { ...readTrail(trail, record, frames, final), cost: final / Math.max(1, frames) }
+}
+
+function readTrail(trail: Trail, last: number, frames: number, final: number): Omit<Path, 'cost'> {
+  const words: WordSpan[] = []
+  const extra: Path['extra'] = []
+  let end = frames
+  let score = final
+  for (let record = last; record >= 0; record = trail.before[record]!) {
+    const what = trail.what[record]!
+    const start = trail.time[record]!
+    if (what >= 0 && end > start) words.unshift({ word: what, start, end, cost: (score - trail.score[record]!) / (end - start) })
+    if (what === GARBAGE && end > start) extra.unshift({ start, end })
+    end = start
+    score = trail.score[record]!
+  }
+  return { words, extra }
+}

@@ -1,0 +1,2 @@
+ALTER TABLE `cues` ADD `doubtful` integer DEFAULT false NOT NULL;--> statement-breakpoint
+ALTER TABLE `takes` ADD `alignment` text;

@@ -1,0 +1,48 @@
+/** Finds the words of a slide's script in its kept take and times its captions by them. */
+import { and, eq } from 'drizzle-orm'
+import { ALIGN_VERSION } from '#core/captions/align/align.ts'
+import { TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import { sentences } from '#core/script/sentences.ts'
+import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
+import { isAlignmentOf, remakeScriptCues } from '#server/lectures/captions.ts'
+import { decodeFlac } from '#server/media/sound-files.ts'
+import type { Tools } from '#server/tools.ts'
+import type { Report } from './queue.ts'
+
+export async function alignTake({ slideId }: { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) {
+  const { db, store, media, workers, events } = tools
+  const [row] = await db.read
+    .select()
+    .from(slides)
+    .innerJoin(takes, eq(takes.id, slides.keptTakeId))
+    .innerJoin(tidyUps, eq(tidyUps.takeId, takes.id))
+    .innerJoin(captionTracks, and(eq(captionTracks.lectureId, slides.lectureId), eq(captionTracks.origin, 'script')))
+    .where(eq(slides.id, slideId))
+  if (!row?.takes.sound || !row.takes.analysis) return
+  const { script, lectureId } = row.slides
+  const { language } = row.captionTracks
+  const said = sentences(script, language)
+  if (said.length === 0 || row.takes.analysis.speech.length === 0) return
+  if (isAlignmentOf(row.takes.alignment, script, language)) return
+  report(0.1, 'Listening for the words')
+  const alignment = await workers.align(
+    {
+      samples: await decodeFlac(media, store.path(row.takes.sound)),
+      sentences: said,
+      language,
+      recipe: TidyUp.parse(row.tidyUps.recipe),
+      humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
+    },
+    signal,
+  )
+  // without a voice for the language the captions stay spread over the speech
+  if (!alignment) return
+  report(0.9, 'Timing the captions')
+  await db.write(async (tx) => {
+    const kept = { version: ALIGN_VERSION, language, script, alignment }
+    await tx.update(takes).set({ alignment: kept }).where(eq(takes.id, row.takes.id))
+    // a script that was changed meanwhile waits for its own alignment
+    await remakeScriptCues(tx, slideId)
+  })
+  events.tell({ type: 'lecture', lectureId })
+}
