@@ -43,10 +43,11 @@ export interface Alignment {
 }
 
 /** Before anything is known of the speaker: the garbage in parts of what two unlike frames cost. */
-const FIRST_COSTS: SearchCosts = { silence: 0.3, garbage: 0.95, garbageEntry: 9, skip: 18, repeat: 8, falseStart: 9 }
+const FIRST_COSTS: SearchCosts = { silence: 0.3, unlike: 1, garbage: 0.95, garbageEntry: 9, skip: 18, repeat: 8, falseStart: 9 }
 /** Once the reference sounds like the speaker; the garbage lies so far from what fits towards what does not. */
-const ADAPTED_COSTS: SearchCosts = { silence: 0.3, garbage: 0.62, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9 }
+const ADAPTED_COSTS: SearchCosts = { silence: 0.3, unlike: 1, garbage: 0.62, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9 }
 const PASSES = 2
+const FORCED_BELOW = 0.5
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
@@ -137,8 +138,16 @@ export function align(samples: Float32Array, sentences: readonly string[], synth
   const spoken = makeReference(sentences, synthesiser)
   let reference = stretchReference(spoken, rateOf(spoken, heard.active))
   const random = randomCost(heard.features, heard.active, reference)
-  const scaled = (costs: SearchCosts, unit: number): SearchCosts => ({ ...costs, garbage: costs.garbage * unit })
+  const scaled = (costs: SearchCosts, unit: number): SearchCosts => ({ ...costs, unlike: unit, garbage: costs.garbage * unit })
   let path = search(heard.features, heard.active, reference, scaled(FIRST_COSTS, random))
+  // a voice far from the synthesiser's is like nothing in the script at first: it is held to the script once, and learned from that
+  if (path.words.length < FORCED_BELOW * reference.words.length)
+    path = search(
+      heard.features,
+      heard.active,
+      reference,
+      scaled({ ...FIRST_COSTS, garbage: 2 * FIRST_COSTS.garbage, skip: 5 * FIRST_COSTS.skip }, random),
+    )
   let fitting = 0.5
   let unlike = random
   let features = heard.features
@@ -155,7 +164,7 @@ export function align(samples: Float32Array, sentences: readonly string[], synth
     features = adapted.features
     judged = adapted.reference
     const garbage = fitting + ADAPTED_COSTS.garbage * (unlike - fitting)
-    path = search(features, heard.active, judged, { ...ADAPTED_COSTS, garbage })
+    path = search(features, heard.active, judged, { ...ADAPTED_COSTS, unlike, garbage })
   }
   return describe(sentences, path, judged, heard, (cost) => {
     const z = (cost - fitting) / Math.max(0.05, unlike - fitting)

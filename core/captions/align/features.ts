@@ -105,6 +105,8 @@ export function cleanRuns(on: Uint8Array): Uint8Array {
   return out
 }
 
+const FLATTEST_DB = 6
+
 /**
  * In which frames somebody speaks, told from their level. Meant for tidied sound, whose pauses are nearly silent.
  *
@@ -112,6 +114,8 @@ export function cleanRuns(on: Uint8Array): Uint8Array {
  */
 export function activeFrames(levels: Float32Array): Uint8Array {
   const [low, high] = [percentile(levels, 0.08), percentile(levels, 0.92)]
+  // speech is never as even as this: silence, a hum, a running tap
+  if (high - low < FLATTEST_DB) return new Uint8Array(levels.length)
   const threshold = high - Math.min(32, Math.max(12, 0.6 * (high - low)))
   return cleanRuns(Uint8Array.from(levels, (level) => (level > threshold ? 1 : 0)))
 }

@@ -12,6 +12,8 @@ import type { Reference } from './reference.ts'
 export interface SearchCosts {
   /** Of a frame of silence where nobody speaks. */
   silence: number
+  /** Of a frame beside one it has nothing to do with. */
+  unlike: number
   /** Of a frame of something else, where somebody speaks. */
   garbage: number
   garbageEntry: number
@@ -37,9 +39,11 @@ export interface Path {
   cost: number
 }
 
-/** A word in silence, and silence in a word. */
+/** A word in silence. */
 const SPEECH_IN_SILENCE = 0.25
-const SILENCE_IN_SPEECH = 1.6
+/** Silence where somebody speaks, and the most that any frame costs; in parts of what an unlike one does. */
+const SILENCE_IN_SPEECH = 1.7
+const MOST = 2.1
 const GARBAGE_IN_SILENCE = 0.7
 /** From the third frame on one reference frame: a path must not rest on a lucky one. */
 const HOLD = 0.12
@@ -133,11 +137,12 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
     return score[end - 1]! <= early ? records[end - 1]! : records[end - 2]!
   }
 
+  const most = MOST * costs.unlike
   let best = 0
   for (let t = 0; t < frames; t++) {
     const limit = best + BEAM
     const speaks = active[t] === 1
-    const silent = speaks ? SILENCE_IN_SPEECH : costs.silence
+    const silent = speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence
     const strange = speaks ? costs.garbage : GARBAGE_IN_SILENCE
     let next = INFINITE
 
@@ -227,7 +232,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
           continue
         }
         const cost = frameCost(features, t, reference.features, j) + (speaks ? 0 : SPEECH_IN_SILENCE)
-        score[j] = value + (cost < 2 ? cost : 2)
+        score[j] = value + (cost < most ? cost : most)
         records[j] = entered ? trail.add(w, t, entryRecord, entry) : record
         holds[j] = held
         alive = true

@@ -1,0 +1,181 @@
+import { describe, expect, test } from 'vitest'
+import { lay, noise, seconds } from '#tests/sound.ts'
+import { cuesFromAlignment, findingsOf, isConvincing, meantSpan } from '../cues-from-alignment.ts'
+import { align } from './align.ts'
+import { activeFrames, cleanRuns, FRAMES_A_SECOND, hzOf, melEdges, melOf } from './features.ts'
+import { type Synthesiser, wordsOf } from './reference.ts'
+
+/** A made-up speaker: every letter is a sound of its own, two formants over a buzz. @param stretch 1.2 speaks slower */
+function speaker({ pitch, stretch, shift }: { pitch: number; stretch: number; shift: number }, rate: number): Synthesiser {
+  const harmonics = Array.from({ length: Math.floor(5000 / pitch) }, (_, h) => (h + 1) * pitch)
+  const letter = (code: number, seconds: number, phase: number) => {
+    const [low, high] = [(280 + 47 * (code % 13)) * shift, (900 + 131 * (code % 17)) * shift]
+    const gains = harmonics.map((hz) => Math.exp(-(((hz - low) / 90) ** 2)) + 0.6 * Math.exp(-(((hz - high) / 140) ** 2)) + 0.01)
+    const out = new Float32Array(Math.round(seconds * rate))
+    for (const [h, hz] of harmonics.entries()) {
+      for (let i = 0; i < out.length; i++) out[i] = out[i]! + 0.15 * gains[h]! * Math.sin((2 * Math.PI * hz * (phase + i)) / rate)
+    }
+    return out
+  }
+  return {
+    speak(text) {
+      const pieces: Float32Array[] = []
+      const words: { seconds: number; character: number }[] = []
+      let length = 0
+      for (const { text: word, character } of wordsOf(text)) {
+        words.push({ seconds: length / rate, character })
+        for (const code of word.toLowerCase().replace(/[^a-z]/g, '')) {
+          const piece = letter(code.charCodeAt(0) - 96, 0.085 * stretch, length)
+          pieces.push(piece)
+          length += piece.length
+        }
+      }
+      const samples = new Float32Array(length)
+      let at = 0
+      for (const piece of pieces) {
+        samples.set(piece, at)
+        at += piece.length
+      }
+      return { samples, rate, words }
+    },
+  }
+}
+
+const engine = speaker({ pitch: 110, stretch: 1, shift: 1 }, 22_050)
+/** Another voice: higher, slower, with a longer throat. */
+const teacher = speaker({ pitch: 170, stretch: 1.25, shift: 1.06 }, 48_000)
+
+const SCRIPT = [
+  'Good evening and welcome to the rain gauge.',
+  'The funnel is eight inches across the top.',
+  'Nothing is lost when the tube is full.',
+  'Keep the measuring stick dry between readings.',
+  'Write down what you read before you pour.',
+]
+
+/** A recording of sentences with rests between them. @returns samples and where each sentence stands, seconds */
+function record(said: readonly string[], voice = teacher) {
+  const spoken = said.map((text) => voice.speak(text))
+  const total = spoken.reduce((sum, s) => sum + s.samples.length + seconds(0.6), seconds(0.8))
+  const samples = noise(0.0002, total, 4)
+  let at = seconds(0.5)
+  const times = spoken.map(({ samples: sound, words }) => {
+    lay(samples, sound, at)
+    const time = { start: at / 48_000, end: (at + sound.length) / 48_000, words: words.map((w) => at / 48_000 + w.seconds) }
+    at += sound.length + seconds(0.6)
+    return time
+  })
+  return { samples, times }
+}
+
+describe('the aligner', () => {
+  test('every sentence and every word of a script read as it stands is found', () => {
+    const { samples, times } = record(SCRIPT)
+    const { sentences, extra } = align(samples, SCRIPT, engine)
+    expect(extra).toEqual([])
+    for (const [i, sentence] of sentences.entries()) {
+      expect(sentence.spans).toHaveLength(1)
+      expect(Math.abs(sentence.spans[0]!.start - times[i]!.start)).toBeLessThan(0.04)
+      expect(Math.abs(sentence.spans[0]!.end - times[i]!.end)).toBeLessThan(0.06)
+      for (const [k, word] of sentence.spans[0]!.words.entries()) {
+        expect(word.k).toBe(k)
+        expect(Math.abs(word.start - times[i]!.words[k]!)).toBeLessThan(0.09)
+      }
+      expect(sentence.doubtful).toBe(false)
+    }
+  })
+  test('a sentence that was left out is said to be left out, and the others stay in place', () => {
+    const { samples, times } = record(SCRIPT.filter((_, i) => i !== 2))
+    const { sentences } = align(samples, SCRIPT, engine)
+    expect(sentences.map((s) => s.skipped)).toEqual([false, false, true, false, false])
+    expect(Math.abs(sentences[3]!.spans[0]!.start - times[2]!.start)).toBeLessThan(0.04)
+  })
+  test('a sentence said twice has two spans, the last of which is meant; cutting the first is offered', () => {
+    const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, SCRIPT[1]!, SCRIPT[2]!, SCRIPT[3]!])
+    const alignment = align(samples, SCRIPT.slice(0, 4), engine)
+    const twice = alignment.sentences[1]!
+    expect(twice.spans).toHaveLength(2)
+    expect(Math.abs(meantSpan(twice)!.start - times[2]!.start)).toBeLessThan(0.05)
+    const [offer] = findingsOf(alignment).repeated
+    expect(Math.abs(offer!.start - times[1]!.start)).toBeLessThan(0.05)
+    expect(Math.abs(offer!.end - times[2]!.start)).toBeLessThan(0.05)
+  })
+  test('what is not in the script is told and gets no caption', () => {
+    const strange = 'Xyxz qjqz kkxq zzqj xqzk jzkq kxzy.'
+    const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, strange, SCRIPT[2]!, SCRIPT[3]!])
+    const alignment = align(samples, SCRIPT.slice(0, 4), engine)
+    expect(alignment.sentences.every((s) => !s.skipped)).toBe(true)
+    expect(alignment.extra).toHaveLength(1)
+    expect(Math.abs(alignment.extra[0]!.start - times[2]!.start)).toBeLessThan(0.15)
+    const cues = cuesFromAlignment(alignment, samples.length / 48_000)
+    const middle = (times[2]!.start + times[2]!.end) / 2
+    expect(cues.some((cue) => cue.start < middle && cue.end > middle)).toBe(false)
+  })
+  test('the script of another slide is not believed', () => {
+    const { samples } = record(SCRIPT.slice(0, 2))
+    const other = ['Zebras jump quickly over wax.', 'My big sphinx of quartz judged a vow.', 'Pack five dozen jugs.']
+    expect(isConvincing(align(samples, other, engine))).toBe(false)
+  })
+  test.each([
+    ['no script', record(SCRIPT).samples, []],
+    ['silence', new Float32Array(48_000 * 3), SCRIPT],
+    ['an empty take', new Float32Array(0), SCRIPT],
+  ])('%s gives nothing and does not fail', (_, samples, script) => {
+    const { sentences, extra } = align(samples, script, engine)
+    expect(sentences.every((s) => s.skipped && s.spans.length === 0)).toBe(true)
+    expect(extra).toEqual([])
+  })
+  test('a script far too long for its take ends in time, and is not believed', () => {
+    const { samples } = record(SCRIPT.slice(0, 1))
+    const long = Array.from({ length: 40 }, (_, i) => `${SCRIPT[i % 5]} ${i}`)
+    expect(isConvincing(align(samples, long, engine))).toBe(false)
+  })
+  test('the same input gives the same output', () => {
+    const { samples } = record(SCRIPT)
+    expect(align(samples, SCRIPT, engine)).toEqual(align(samples, SCRIPT, engine))
+  })
+})
+
+describe('cues from an alignment', () => {
+  const { samples, times } = record(SCRIPT)
+  const cues = cuesFromAlignment(align(samples, SCRIPT, engine), samples.length / 48_000)
+  test('each begins just before its words and ends after them, in order, none over another', () => {
+    for (const [i, cue] of cues.entries()) {
+      expect(cue.start).toBeLessThanOrEqual(times[i]!.start + 0.03)
+      expect(cue.start).toBeGreaterThan(times[i]!.start - 0.12)
+      expect(cue.end).toBeGreaterThanOrEqual(times[i]!.end - 0.06)
+      if (i > 0) expect(cue.start).toBeGreaterThanOrEqual(cues[i - 1]!.end - 1e-9)
+    }
+  })
+  test('the text is that of the script', () => expect(cues.map((c) => c.text.replace('\n', ' '))).toEqual(SCRIPT))
+})
+
+describe('features', () => {
+  test('the mel scale is that of the formula: 1000 mel are 1000 Hz', () => {
+    // O'Shaughnessy 1987: mel = 2595 log10(1 + f / 700), which puts 1000 Hz at 999.99 mel
+    expect(melOf(1000)).toBeCloseTo(999.99, 1)
+    expect(hzOf(melOf(3210))).toBeCloseTo(3210, 6)
+  })
+  test('filters lie evenly on it, each beginning where the one before has its middle', () => {
+    const mel = melEdges().map(melOf)
+    const step = mel[1]! - mel[0]!
+    for (let i = 1; i < mel.length; i++) expect(mel[i]! - mel[i - 1]!).toBeCloseTo(step, 6)
+  })
+  test('clicks are dropped and stops inside words filled', () => {
+    const on = (text: string) => Uint8Array.from(text, (c) => Number(c))
+    expect([...cleanRuns(on('0001100000011111100111110000'))].join('')).toBe('0000000000011111111111110000')
+  })
+  test('loud frames are active and the room is not', () => {
+    const levels = Float32Array.from({ length: 200 }, (_, n) => (n >= 60 && n < 140 ? -20 : -75))
+    expect(activeFrames(levels).reduce((sum, v) => sum + v, 0)).toBe(80)
+    expect(FRAMES_A_SECOND).toBe(100)
+  })
+})
+
+test('words without a letter are not said but counted', () => {
+  expect(wordsOf('... to leave — now').map(({ text, index, character }) => [text, index, character])).toEqual([
+    ['to', 1, 4],
+    ['leave', 2, 7],
+    ['now', 4, 15],
+  ])
+})
