@@ -40,8 +40,14 @@ export async function openTestApp(options: { dataFolder?: string; ffmpeg?: strin
     }
     throw new Error(`Job ${id} does not end`)
   }
+  /** Until no job is left, those included that other jobs began. */
   async function idle() {
-    for (const job of (await read<{ jobs: JobView[] }>('/api/jobs')).jobs) await ended(job.id)
+    for (;;) {
+      const { jobs } = await read<{ jobs: JobView[] }>('/api/jobs')
+      const open = jobs.filter((job) => job.state === 'queued' || job.state === 'running')
+      if (open.length === 0) return
+      for (const job of open) await ended(job.id)
+    }
   }
   async function addDeck(...files: File[]): Promise<JobView> {
     const form = new FormData()
