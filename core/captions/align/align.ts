@@ -48,6 +48,8 @@ const FIRST_COSTS: SearchCosts = { silence: 0.3, unlike: 1, garbage: 0.95, garba
 const ADAPTED_COSTS: SearchCosts = { silence: 0.3, unlike: 1, garbage: 0.62, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9 }
 const PASSES = 2
 const FORCED_BELOW = 0.5
+/** A sentence said so many times slower or faster than the others is likely misplaced. */
+const ODD_RATE = 1.5
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
@@ -104,6 +106,14 @@ function groupSpans(path: Path, reference: Reference): { sentence: number; words
   }
   return groups
 }
+
+/** How much slower than the reference a sentence was said. */
+const spokenRate = (words: readonly WordSpan[], reference: Reference) =>
+  words.reduce((sum, w) => sum + w.end - w.start, 0) /
+  Math.max(
+    1,
+    words.reduce((sum, { word }) => sum + reference.words[word]!.end - reference.words[word]!.start, 0),
+  )
 
 /** Mean cost of a span's words, each frame counted once. */
 function spanCost(words: readonly WordSpan[]): number {
@@ -185,6 +195,7 @@ function describe(
     spans.map((group) => group.words),
     audibleFrames(heard.levels, heard.active),
     heard.levels,
+    path.extra,
   )
   const bySentence: AlignedSentence[] = sentences.map((text, i) => ({
     i,
@@ -195,6 +206,9 @@ function describe(
     spans: [],
   }))
   const costs: number[][] = sentences.map(() => [])
+  const rates = spans.map((group) => spokenRate(group.words, reference))
+  const usual = [...rates].sort((a, b) => a - b)[rates.length >> 1] ?? 1
+  const odd = sentences.map(() => false)
   for (const [g, group] of spans.entries()) {
     const { end } = reference.sentences[group.sentence]!
     const last = group.words.at(-1)!.word
@@ -210,13 +224,14 @@ function describe(
       words,
     })
     costs[group.sentence]!.push(spanCost(group.words))
+    if (rates[g]! > usual * ODD_RATE || rates[g]! < usual / ODD_RATE) odd[group.sentence] = true
   }
   for (const sentence of bySentence) {
     const whole = sentence.spans.some((span) => !span.partial)
     sentence.skipped = sentence.spans.length === 0
     const confidence = costs[sentence.i]!.map(confidenceOf)
     sentence.confidence = Math.round(100 * (confidence.length > 0 ? Math.min(...confidence) : 0)) / 100
-    sentence.doubtful = !sentence.skipped && (sentence.confidence < DOUBTFUL || !whole)
+    sentence.doubtful = !sentence.skipped && (sentence.confidence < DOUBTFUL || !whole || odd[sentence.i]!)
   }
   const extra = path.extra
     .map(({ start, end }) => ({ start, end, spoken: heard.active.subarray(start, end).reduce((sum, on) => sum + on, 0) }))

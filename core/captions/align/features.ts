@@ -117,11 +117,35 @@ export function activeFrames(levels: Float32Array): Uint8Array {
   // speech is never as even as this: silence, a hum, a running tap
   if (high - low < FLATTEST_DB) return new Uint8Array(levels.length)
   const threshold = high - Math.min(32, Math.max(12, 0.6 * (high - low)))
-  return cleanRuns(Uint8Array.from(levels, (level) => (level > threshold ? 1 : 0)))
+  const on = cleanRuns(Uint8Array.from(levels, (level) => (level > threshold ? 1 : 0)))
+  return withoutBreaths(on, levels, high - BREATH_DB)
+}
+
+/** Words standing alone are nearly as loud as the loudest; breaths are not, and are short. */
+const BREATH_DB = 18
+const LONGEST_BREATH = 60
+
+/** Drops quiet runs that belong to what comes after them: a breath is drawn before words, a weak last syllable stands after them. */
+function withoutBreaths(on: Uint8Array, levels: Float32Array, loud: number): Uint8Array {
+  const runs: { start: number; end: number; level: number }[] = []
+  for (let start = 0; start < on.length; start++) {
+    if (!on[start]) continue
+    let end = start
+    let sum = 0
+    while (end < on.length && on[end]) sum += levels[end++]!
+    runs.push({ start, end, level: sum / (end - start) })
+    start = end
+  }
+  for (const [i, { start, end, level }] of runs.entries()) {
+    const before = start - (runs[i - 1]?.end ?? Number.NEGATIVE_INFINITY)
+    const after = (runs[i + 1]?.start ?? Number.POSITIVE_INFINITY) - end
+    if (level < loud && end - start < LONGEST_BREATH && after < before) on.fill(0, start, end)
+  }
+  return on
 }
 
 /** From where somebody surely speaks, how far soft edges are followed, frames. */
-const [SOFT_START, SOFT_END] = [12, 35]
+const [SOFT_START, SOFT_END] = [5, 35]
 
 /**
  * The same with soft beginnings and fading ends: outwards from where somebody surely speaks, as long as it is louder than the room.
@@ -133,10 +157,17 @@ export function audibleFrames(levels: Float32Array, active: Uint8Array): Uint8Ar
   const threshold = Math.max(low + 7, high - 46)
   const out = active.slice()
   for (let n = 1; n < active.length; n++) {
-    if (active[n - 1] && !active[n])
-      for (let k = n; k < Math.min(active.length, n + SOFT_END) && levels[k]! > threshold && !active[k]; k++) out[k] = 1
-    if (!active[n - 1] && active[n])
-      for (let k = n - 1; k >= Math.max(0, n - SOFT_START) && levels[k]! > threshold && !active[k]; k--) out[k] = 1
+    if (active[n - 1] && !active[n]) {
+      let k = n
+      while (k < Math.min(active.length, n + SOFT_END) && levels[k]! > threshold && !active[k]) k++
+      // what fades into the next words is no end; a breath before them is not theirs
+      if (!active[k]) out.fill(1, n, k)
+    }
+    if (!active[n - 1] && active[n]) {
+      let k = n - 1
+      while (k >= Math.max(0, n - SOFT_START) && levels[k]! > threshold && !active[k]) k--
+      if (!active[k]) out.fill(1, k + 1, n)
+    }
   }
   return out
 }

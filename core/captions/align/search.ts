@@ -50,7 +50,7 @@ const HOLD = 0.12
 const HURRY = 0.08
 const PAUSE_ENTRY = 0.4
 /** Paths this much worse than the best are given up. */
-const BEAM = 38
+const BEAM = 33
 const INFINITE = 1e30
 
 const END = -1

@@ -1,5 +1,5 @@
 /** Puts the edges of words where the sound says they are: at the end of a silence, or where it is weakest. */
-import { FRAMES_A_SECOND } from './features.ts'
+import { FRAMES_A_SECOND, percentile } from './features.ts'
 import type { WordSpan } from './search.ts'
 
 /** A sentence's edge this near a silence belongs to it. */
@@ -28,11 +28,73 @@ function weakest(levels: Float32Array, at: number): number {
   return best
 }
 
+/** More speech than this between two sentences is not a piece of one of them. Frames. */
+const MOST_LOOSE = 1.5 * FRAMES_A_SECOND
+/** Before the first and after the last sentence only what is this near belongs to it. */
+const LOOSE_REACH = 0.6 * FRAMES_A_SECOND
+
+/** Words are nearly as loud as the loudest; breaths are not. */
+const LOOSE_LOUD_DB = 17
+
+interface Run {
+  start: number
+  end: number
+}
+
+/** Speech between two sentences that no path went through: a first word before a short stop, a last one after it. */
+function looseRuns(active: Uint8Array, levels: Float32Array, from: number, to: number, strange: readonly Run[]): Run[] {
+  const loud = percentile(levels, 0.92) - LOOSE_LOUD_DB
+  const isLoud = (run: Run) => {
+    let sum = 0
+    for (let n = run.start; n < run.end; n++) sum += levels[n]!
+    return sum / (run.end - run.start) > loud
+  }
+  const runs: Run[] = []
+  for (let n = from; n < to; n++) {
+    if (!active[n]) continue
+    const last = runs.at(-1)
+    if (last && last.end === n) last.end = n + 1
+    else runs.push({ start: n, end: n + 1 })
+  }
+  const loose = runs.filter(
+    (run) => run.end - run.start >= 4 && isLoud(run) && !strange.some((s) => s.start < run.end && s.end > run.start),
+  )
+  return loose.reduce((sum, run) => sum + run.end - run.start, 0) > MOST_LOOSE ? [] : loose
+}
+
+/** Gives loose speech to the sentence before or after it: the longest silence between the two is the one that parts them. */
+function shareLoose(groups: WordSpan[][], active: Uint8Array, levels: Float32Array, strange: readonly Run[]) {
+  for (let g = 0; g <= groups.length; g++) {
+    const before = groups[g - 1]?.at(-1)
+    const after = groups[g]?.[0]
+    const from = before?.end ?? Math.max(0, (after?.start ?? 0) - LOOSE_REACH)
+    const to = after?.start ?? Math.min(active.length, (before?.end ?? 0) + LOOSE_REACH)
+    const runs = looseRuns(active, levels, from, to, strange)
+    if (runs.length === 0) continue
+    const edges = [from, ...runs.flatMap((run) => [run.start, run.end]), to]
+    const gaps = Array.from({ length: runs.length + 1 }, (_, i) => edges[2 * i + 1]! - edges[2 * i]!)
+    // at the ends of the recording there is no other sentence
+    if (!before) gaps[0] = Number.POSITIVE_INFINITY
+    if (!after) gaps[gaps.length - 1] = Number.POSITIVE_INFINITY
+    const parting = gaps.indexOf(Math.max(...gaps))
+    if (before && parting > 0) before.end = runs[parting - 1]!.end
+    if (after && parting < runs.length) after.start = runs[parting]!.start
+  }
+}
+
 /**
- * @param groups words of one saying of a sentence each, in order
+ * @param strange stretches of something that is not in the script
+ * @param found words of one saying of a sentence each, in order
  * @returns the same words, in order, not overlapping, none shorter than a frame
  */
-export function snapWords(groups: readonly (readonly WordSpan[])[], active: Uint8Array, levels: Float32Array): WordSpan[][] {
+export function snapWords(
+  found: readonly (readonly WordSpan[])[],
+  active: Uint8Array,
+  levels: Float32Array,
+  strange: readonly Run[],
+): WordSpan[][] {
+  const groups = found.map((words) => words.map((word) => ({ ...word })))
+  shareLoose(groups, active, levels, strange)
   let before = 0
   return groups.map((words, g) => {
     const out = words.map((word) => ({ ...word }))
