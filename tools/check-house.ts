@@ -14,7 +14,7 @@ const ALLOWED: Record<string, string[]> = {
   web: ['core'],
   cli: ['core', 'server'],
   demo: ['core', 'server', 'tests'],
-  bench: ['core', 'server', 'tests'],
+  bench: ['core', 'server', 'tests', 'demo'],
   tests: HOUSES,
   tools: HOUSES,
 }

@@ -4,6 +4,8 @@ import { type LectureSeconds, slideSeconds, takeSeconds, toSeconds } from '#core
 import { type ScheduledSlide, schedule, toLecture } from '#core/timing/schedule.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 
+const SHORTEST_REST_S = 0.1
+
 export interface LectureCue {
   id: string
   slideId: string
@@ -36,7 +38,8 @@ export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): Lec
       const span = slide && onSlide(owners.get(cue.slideId)!, slide.leadSamples, cue)
       if (!slide || !span) return []
       const end = Math.min(span.end, toSeconds(slide.lengthSamples))
-      if (end <= span.start) return []
+      // what a cut has left of a caption must be long enough to be seen
+      if (end - span.start < Math.min(SHORTEST_REST_S, cue.end - cue.start)) return []
       const { id, slideId, text, settings, doubtful } = cue
       return [
         { id, slideId, start: toLecture(slide, span.start), end: toLecture(slide, slideSeconds(end)), text, settings, doubtful },

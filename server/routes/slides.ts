@@ -26,11 +26,11 @@ export const slideRoutes = (tools: Tools, queue: JobQueue) => {
       })
       .patch('/slides/:id', validate('json', SlideChange), async (c) => {
         const change = c.req.valid('json')
-      const slideId = c.req.param('id')
-      const lectureId = await changeSlide(db, slideId, change)
-      // before the answer, so that whoever waits for the captions finds the job that makes them
-      if (change.script !== undefined || change.keptTakeId) await queue.add('align', lectureId, { slideId })
-      told(lectureId)
+        const slideId = c.req.param('id')
+        const lectureId = await changeSlide(db, slideId, change)
+        // before the answer, so that whoever waits for the captions finds the job that makes them
+        if (change.script !== undefined || change.keptTakeId) await queue.add('align', lectureId, { slideId })
+        told(lectureId)
         return c.json({})
       })
       .put('/slides/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
