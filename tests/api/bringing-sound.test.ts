@@ -76,6 +76,7 @@ describe('a sound file for one slide', () => {
 })
 
 describe('a long recording', () => {
+  let kept: ({ lecture: Lecture } & Awaited<ReturnType<typeof open>>) | undefined
   const open = async () => {
     const made = recording()
     const job = await send(`/api/lectures/${lecture.id}/recordings`, 'whole lecture.wav', wav(made.samples))
@@ -122,7 +123,10 @@ describe('a long recording', () => {
     ['changes out of order', [seconds(9), seconds(5), seconds(12)], 'not in order'],
     ['a change past the end', [seconds(5), seconds(9), seconds(90)], 'past the end'],
   ])('%s are refused with a sentence, and no take is made', async (_, boundaries, sentence) => {
-    const { recording } = await open()
+    // one recording serves all three: none of them divides it
+    kept ??= { lecture, ...(await open()) }
+    const { recording } = kept
+    lecture = kept.lecture
     const slideIds = lecture.slides.map((s) => s.id)
     const answer = await app.json('POST', `/api/recordings/${recording.id}/division`, { slideIds, boundaries })
     expect(answer.status).toBe(422)

@@ -74,7 +74,7 @@ test('a caption file with faults is attached and its faults are shown by line', 
   })
   await expect(page.getByText('1 caption attached', { exact: false })).toBeVisible()
   await expect(page.getByText('Line 6', { exact: false })).toBeVisible()
-  await expect(page.getByRole('cell', { name: 'Hello clouds' })).toBeVisible()
+  await expect(page.getByRole('cell', { name: 'Hello clouds', exact: true })).toBeVisible()
 })
 
 for (const theme of ['lectern-day', 'lectern-night']) {

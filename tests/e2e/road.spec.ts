@@ -1,8 +1,12 @@
 /** The whole road: from an empty shelf to a learner who watches. */
 import sharp from 'sharp'
+import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
+
+/** What the practice microphone says first. */
+const SAID = 'Good evening. This is the practice microphone.'
 
 test('a deck and a voice become a video that a learner watches', async ({ page, server, browser }) => {
   const id = await importClouds(page, server)
@@ -17,13 +21,10 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
     .getByRole('listitem', { name: /^Slide 2/ })
     .getByRole('link')
     .click()
-  await page
-    .getByRole('region', { name: 'Bench of slide 2' })
-    .getByLabel('Script')
-    .fill('High clouds are thin and white. They are made of ice.')
+  await page.getByRole('region', { name: 'Bench of slide 2' }).getByLabel('Script').fill(SAID)
   await expect(page.getByText('Saving')).toBeVisible()
   await expect(page.getByText('All changes saved')).toBeVisible()
-  expect((await server.lecture(id)).slides[1]!.script).toBe('High clouds are thin and white. They are made of ice.')
+  expect((await server.lecture(id)).slides[1]!.script).toBe(SAID)
 
   await enterBooth(page, server, id)
   await recordFor(page, 5)
@@ -79,10 +80,16 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
   await stranger.getByRole('button', { name: 'Pause' }).click()
 
   await stranger.getByRole('button', { name: /High: thin and white/ }).click()
-  const cue = lecture.captionTracks[0]!.cues.find((c) => c.slideId === lecture.slides[1]!.id)!
-  expect(cue.text).toContain('High clouds are thin')
-  await stranger.getByLabel('Where you are in the lecture').fill(String(toSeconds(plan.slides[1]!.startSamples) + 1.2))
-  await expect(stranger.getByTestId('caption')).toContainText('High clouds are thin')
+  // the captions stand on the words: what is said and what is read are the same there
+  const timed = await server.lecture(id)
+  const cues = cuesOnLecture(timed, timed.captionTracks[0]!.cues).filter((c) => c.slideId === lecture.slides[1]!.id)
+  expect(cues.map((c) => c.text.replace('\n', ' '))).toEqual(['Good evening.', 'This is the practice microphone.'])
+  expect(cues.some((c) => c.doubtful)).toBe(false)
+  // in the practice microphone's voice the second sentence begins 1.037 s after the first
+  expect(Math.abs(cues[1]!.start - cues[0]!.start - 1.037)).toBeLessThan(0.12)
+  const middle = (cues[1]!.start + cues[1]!.end) / 2
+  await stranger.getByLabel('Where you are in the lecture').fill(String(middle))
+  await expect(stranger.getByTestId('caption')).toContainText('This is the practice microphone.')
   await expect.poll(() => video.evaluate((v: HTMLVideoElement) => v.seeking)).toBe(false)
   const shown = await video.evaluate((v: HTMLVideoElement) => {
     const canvas = document.createElement('canvas')
@@ -105,7 +112,7 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
 
   await stranger.getByLabel('Captions').selectOption('Captions off')
   await expect(stranger.getByTestId('caption')).toHaveCount(0)
-  await expect(stranger.getByRole('region', { name: 'Transcript' })).toContainText('They are made of ice.')
+  await expect(stranger.getByRole('region', { name: 'Transcript' })).toContainText('This is the practice microphone.')
 
   await page.getByRole('button', { name: 'Close it' }).click()
   await expect(page.getByRole('button', { name: 'Open again' })).toBeVisible()

@@ -174,9 +174,9 @@ test('filters and find leave out rows; slides are moved by keyboard', async ({ p
   await expect(row(page, 1)).toHaveCount(0)
   await expect(row(page, 2)).toBeVisible()
   await page.getByText('All 4').click()
-  await page.getByLabel('Find in titles and scripts').fill('nowhere to be found')
+  await page.getByLabel('Find a slide by its words').fill('nowhere to be found')
   await expect(page.getByText('No title or script holds “nowhere to be found”')).toBeVisible()
-  await page.getByLabel('Find in titles and scripts').fill('')
+  await page.getByLabel('Find a slide by its words').fill('')
   const before = await titles(page)
   await page.getByRole('button', { name: 'Move slide 1' }).focus()
   for (const key of ['Space', 'ArrowDown', 'ArrowDown', 'Space']) {

@@ -35,9 +35,9 @@ export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoo
   }
   return (
     <div className="flex min-w-0 grow items-stretch gap-3">
-      <div className="flex flex-col justify-center gap-1 text-xs" role="radiogroup" aria-label="What the bars show">
+      <div className="flex flex-col justify-center text-xs" role="radiogroup" aria-label="What the bars show">
         {(['length', 'pace'] as const).map((value) => (
-          <label key={value} className="flex items-center gap-1.5">
+          <label key={value} className="flex h-7 items-center gap-1.5">
             <input
               type="radio"
               name="profile"

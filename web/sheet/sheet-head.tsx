@@ -125,7 +125,7 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
               <Search size={14} aria-hidden className="shrink-0 text-base-content/60" />
               <input
                 type="search"
-                aria-label="Find in titles and scripts"
+                aria-label="Find a slide by its words"
                 placeholder="Find"
                 value={search}
                 onChange={(e) => onSearch(e.target.value)}
