@@ -5,7 +5,9 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { breakLines, captionTexts, LINE_CHARACTERS } from './break-lines.ts'
 import { cuesFromScript } from './cues-from-script.ts'
 import { cuesOnLecture, placeCues } from './place-cues.ts'
-import { parseWebVtt, plainCueText, writeWebVtt } from './webvtt.ts'
+import { plainCueText } from './webvtt/cue-text.ts'
+import { parseWebVtt } from './webvtt/parse.ts'
+import { writeWebVtt } from './webvtt/write.ts'
 
 const stretch = (start: number, end: number) => ({ start: toSamples(start), end: toSamples(end) })
 

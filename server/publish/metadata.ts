@@ -1,7 +1,7 @@
 /** What is written beside picture and sound: chapters, title and captions inside the MP4, and the files around it. */
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { writeWebVtt } from '#core/captions/webvtt.ts'
+import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { MediaTool } from '#server/media/tool.ts'

@@ -250,6 +250,62 @@ test('a bed is laid under slides, set, and the lecture is played as learners wil
   expect(Math.abs(changed(3) - changed(2) - (start(3) - start(2)))).toBeLessThan(150)
 })
 
+test('the moment of a further picture is dragged and nudged, undone, and kept at twice the speed', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  const { slides } = await server.lecture(id)
+  await fetch(`${server.address}/api/slides/steps`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({
+      slides: [
+        { id: slides[0]!.id, steps: [slides[0]!.steps[0]!.id, slides[1]!.steps[0]!.id], deleted: false },
+        { id: slides[1]!.id, steps: [], deleted: true },
+      ],
+    }),
+  })
+  await recordByApi(server, slides[0]!.id, speech(7, 5))
+  await tidied(server, id, 1)
+  await page.goto(`${server.address}/lectures/${id}`)
+  const handle = page.getByRole('button', { name: /^Picture 2 appears at/ })
+  await expect(handle).toBeVisible()
+  const at = async () => Number(/(\d+):(\d+\.\d)/.exec((await handle.getAttribute('aria-label'))!)![2])
+  const spread = await at()
+  const box = (await handle.boundingBox())!
+  await page.mouse.move(box.x + box.width / 2, box.y + 8)
+  await page.mouse.down()
+  await page.mouse.move(box.x - 30, box.y + 8, { steps: 5 })
+  await page.mouse.up()
+  const moments = async () => Object.values((await server.lecture(id)).slides[0]!.takes[0]!.stepMoments)
+  await expect.poll(async () => (await moments()).length).toBe(1)
+  const dragged = await at()
+  expect(dragged).toBeLessThan(spread)
+  await handle.press('Shift+ArrowRight')
+  await expect.poll(async () => (await at()) - dragged).toBeCloseTo(1, 1)
+  await page.keyboard.press('Control+z')
+  await expect.poll(at).toBeCloseTo(dragged, 1)
+
+  const plan = schedule(await server.lecture(id))
+  await page.getByRole('combobox', { name: 'Speed' }).selectOption('2')
+  await page.evaluate(() => {
+    const seen: { at: number; src: string }[] = []
+    Object.assign(window, { seen })
+    const look = () => {
+      const picture = document.querySelector<HTMLImageElement>('[data-testid=stage] img:last-of-type')?.src
+      if (picture && seen.at(-1)?.src !== picture) seen.push({ at: performance.now(), src: picture })
+      requestAnimationFrame(look)
+    }
+    look()
+  })
+  await page.getByRole('button', { name: 'Play the lecture' }).click()
+  const pictures = [slides[0]!.steps[0]!.picture, slides[1]!.steps[0]!.picture, slides[2]!.steps[0]!.picture]
+  const seen = () => page.evaluate(() => (window as unknown as { seen: { at: number; src: string }[] }).seen)
+  await expect.poll(async () => (await seen()).at(-1)?.src, { timeout: 15_000 }).toContain(pictures[2])
+  const whole = await seen()
+  const [, second, third] = pictures.map((picture) => whole.find((s) => s.src.includes(picture))!.at)
+  const scheduled = toSeconds(plan.slides[1]!.startSamples) - dragged
+  expect(Math.abs(third! - second! - (1000 * scheduled) / 2)).toBeLessThan(200)
+})
+
 test('a sheet of two hundred slides holds only the rows near the window, and goes where it is asked to', async ({
   page,
   server,

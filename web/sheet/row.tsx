@@ -11,7 +11,6 @@ import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { expectedSeconds, pace } from '#core/timing/pace.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
-import { stepStarts } from '#core/timing/steps.ts'
 import { joinsOf, keptStretches } from '#core/timing/time-map.ts'
 import { thumbnailUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
@@ -20,6 +19,7 @@ import { usePosition } from '#web/shared/player/use-position.ts'
 import { CheckChip } from '#web/shared/ui/check-chip.tsx'
 import { Strip } from '#web/shared/ui/strip.tsx'
 import { COLUMNS, type Scale } from './scale.tsx'
+import { StepMarks } from './step-marks.tsx'
 import type { RowData } from './use-sheet.ts'
 
 const loadBench = () => import('./bench/bench.tsx')
@@ -105,11 +105,13 @@ function Unspoken({ slide, language, scale }: { slide: Slide; language: string; 
 }
 
 function Spoken({
+  lecture,
   slide,
   scheduled,
   cues,
   scale,
 }: {
+  lecture: Lecture
   slide: Slide
   scheduled: ScheduledSlide
   cues: LectureCue[]
@@ -144,28 +146,11 @@ function Spoken({
             ))}
           </div>
         )}
-        <StepMarks slide={slide} scheduled={scheduled} scale={scale} />
+        <StepMarks lecture={lecture} slide={slide} scheduled={scheduled} scale={scale} />
       </div>
       <Cues cues={cues} start={toSeconds(scheduled.startSamples)} scale={scale} />
     </>
   )
-}
-
-/** When the further pictures of the slide appear. */
-function StepMarks({ slide, scheduled, scale }: { slide: Slide; scheduled: ScheduledSlide; scale: Scale }) {
-  if (slide.steps.length < 2) return null
-  return stepStarts(slide, scheduled)
-    .slice(1)
-    .map((step, i) => (
-      <span
-        key={step.stepId}
-        title={`Picture ${i + 2} appears at ${clock(step.at)}${step.set ? '' : ', spread evenly until a moment is set'}`}
-        className="absolute top-0 h-14 border-l border-dashed border-secondary"
-        style={{ left: step.at * scale.pixelsASecond }}
-      >
-        <span className="absolute -top-1 left-0.5 text-[0.65rem] leading-3 text-secondary">{i + 2}</span>
-      </span>
-    ))
 }
 
 function ToDo({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onMend: (check: Check) => void }) {
@@ -300,7 +285,7 @@ export const Row = memo(function Row({ measure, at, top, lecture, row, scale, op
         </div>
         <div className="relative min-w-0 overflow-hidden py-2">
           {scheduled && scheduled.clipSamples > 0 ? (
-            <Spoken slide={slide} scheduled={scheduled} cues={row.cues} scale={scale} />
+            <Spoken lecture={lecture} slide={slide} scheduled={scheduled} cues={row.cues} scale={scale} />
           ) : (
             <Unspoken slide={slide} language={lecture.language} scale={scale} />
           )}

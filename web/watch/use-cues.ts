@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react'
-import { parseWebVtt, plainCueText, type VttCue } from '#core/captions/webvtt.ts'
+import { plainCueText } from '#core/captions/webvtt/cue-text.ts'
+import { parseWebVtt, type VttCue } from '#core/captions/webvtt/parse.ts'
 
 /** @returns cues of a caption file, texts as people read them; none while it is fetched */
 export function useCues(url: string | null): VttCue[] {

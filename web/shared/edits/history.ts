@@ -1,5 +1,5 @@
 /** What was edited, what waits to be saved, undo and redo. */
-import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
+import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit'
 import { toast } from 'sonner'
 import { api, sentenceOf } from '#web/shared/api.ts'
 import type { AppDispatch, RootState } from '#web/shared/store.ts'
@@ -22,8 +22,13 @@ const slice = createSlice({
     /** A newer text of the same field replaces the step before it: one undo takes back one sitting of typing. */
     extended(state, { payload }: PayloadAction<Edit>) {
       const last = state.past.at(-1)
-      if (last) last.forth = payload.forth
+      const same = last && JSON.stringify(last.back) === JSON.stringify(payload.back)
+      state.past = [...(same ? state.past.slice(0, -1) : state.past), payload].slice(-MOST_STEPS)
       state.future = []
+    },
+    /** The server refused it: there is nothing to take back. */
+    refused(state, { payload }: PayloadAction<Edit>) {
+      state.past = (original(state)?.past ?? []).filter((edit) => edit !== payload)
     },
     savingBegan: (state) => void state.saving++,
     savingEnded(state, { payload }: PayloadAction<string | null>) {
@@ -80,8 +85,14 @@ const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispat
 export const edit =
   (change: Edit, how: 'step' | 'extend' = 'step') =>
   async (dispatch: AppDispatch) => {
-    await dispatch(perform(change.lectureId, change.forth))
+    // noted before it is saved: an undo that follows at once means this edit
     dispatch(how === 'extend' ? slice.actions.extended(change) : slice.actions.done(change))
+    try {
+      await dispatch(perform(change.lectureId, change.forth))
+    } catch (error) {
+      dispatch(slice.actions.refused(change))
+      throw error
+    }
   }
 
 /** Like `edit`, for edits made by a button: a refusal is told. */

@@ -1,0 +1,117 @@
+/** When the further pictures of a slide appear: handles over its strip. */
+import { type PointerEvent, useRef, useState } from 'react'
+import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
+import { slideSeconds, toSeconds } from '#core/timing/clocks.ts'
+import type { ScheduledSlide } from '#core/timing/schedule.ts'
+import { stepStarts } from '#core/timing/steps.ts'
+import { timeMap } from '#core/timing/time-map.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { clock } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import type { Scale } from './scale.tsx'
+
+const NUDGE_S = 0.1
+
+interface StepMarksProps {
+  lecture: Lecture
+  slide: Slide
+  scheduled: ScheduledSlide
+  scale: Scale
+}
+
+export function StepMarks({ lecture, slide, scheduled, scale }: StepMarksProps) {
+  const dispatch = useAppDispatch()
+  const take = keptTake(slide)
+  const starts = stepStarts(slide, scheduled)
+  const number = lecture.slides.indexOf(slide) + 1
+  if (!take?.tidyUp || starts.length < 2) return null
+  const map = timeMap(take.tidyUp, toSeconds(scheduled.leadSamples))
+  const from = toSeconds(scheduled.leadSamples)
+  const to = from + toSeconds(scheduled.clipSamples)
+  const move = (stepId: string, at: number) => {
+    const moment = map.toTake(slideSeconds(Math.min(Math.max(at, from), to - 0.001)))
+    if (moment === null) return
+    const moments = (values: Record<string, number>) => [{ kind: 'step-moments' as const, takeId: take.id, moments: values }]
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: `moment of a picture of slide ${number}`,
+        forth: moments({ ...take.stepMoments, [stepId]: moment }),
+        back: moments(take.stepMoments),
+      }),
+    )
+  }
+  return starts.slice(1).map((step, i) => (
+    <StepMark
+      key={step.stepId}
+      number={i + 2}
+      at={step.at}
+      set={step.set}
+      // a picture does not pass its neighbours: they are a sequence
+      least={starts[i]!.at}
+      most={starts[i + 2]?.at ?? to}
+      scale={scale}
+      onMove={(at) => move(step.stepId, at)}
+    />
+  ))
+}
+
+interface StepMarkProps {
+  number: number
+  /** Seconds of the slide. */
+  at: number
+  set: boolean
+  least: number
+  most: number
+  scale: Scale
+  onMove: (at: number) => void
+}
+
+function StepMark({ number, at, set, least, most, scale, onMove }: StepMarkProps) {
+  const grip = useRef<{ x: number; at: number } | null>(null)
+  const [dragged, setDragged] = useState<number | null>(null)
+  const within = (seconds: number) => Math.min(Math.max(seconds, least + NUDGE_S), most - NUDGE_S)
+  const drag = (event: PointerEvent) => {
+    if (grip.current) setDragged(within(grip.current.at + (event.clientX - grip.current.x) / scale.pixelsASecond))
+  }
+  const shown = dragged ?? at
+  const words = `Picture ${number} appears at ${clock(shown)}${set ? '' : ', spread evenly until a moment is set'}`
+  return (
+    <>
+      <span
+        aria-hidden="true"
+        className={`pointer-events-none absolute top-0 h-14 border-l border-secondary ${set ? '' : 'border-dashed'}`}
+        style={{ left: shown * scale.pixelsASecond }}
+      />
+      <button
+        type="button"
+        title={`${words}. Drag it, or move it with the arrow keys`}
+        aria-label={`${words}. Move it with the arrow keys`}
+        className="absolute -top-1 z-10 h-6 min-w-6 -translate-x-1/2 cursor-ew-resize touch-none rounded border border-secondary bg-base-100 px-1 text-xs leading-none text-secondary"
+        style={{ left: shown * scale.pixelsASecond }}
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId)
+          grip.current = { x: event.clientX, at }
+        }}
+        onPointerMove={drag}
+        onPointerUp={() => {
+          grip.current = null
+          if (dragged !== null && dragged !== at) onMove(dragged)
+          setDragged(null)
+        }}
+        onPointerCancel={() => {
+          grip.current = null
+          setDragged(null)
+        }}
+        onKeyDown={(event) => {
+          const step = { ArrowLeft: -NUDGE_S, ArrowRight: NUDGE_S }[event.key]
+          if (step === undefined) return
+          event.preventDefault()
+          onMove(within(at + step * (event.shiftKey ? 10 : 1)))
+        }}
+      >
+        {number}
+      </button>
+    </>
+  )
+}
