@@ -5,7 +5,8 @@ import { parseArgs } from 'node:util'
 import { findHum } from '#core/audio/hum.ts'
 import { cleanTake } from '#core/audio/render.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
-import { cuesFromAlignment } from '#core/captions/cues-from-alignment.ts'
+import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
+import { makeCues } from '#core/captions/make-cues.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import { Language } from '#core/lecture.ts'
 import { sentences } from '#core/script/sentences.ts'
@@ -80,7 +81,19 @@ export async function align(args: string[]) {
   const cleaned = cleanTake(samples, recipe, findHum(samples))
   const alignment = alignWords(cleaned.samples, said, synthesiser)
   if (values.output) {
-    const cues = cuesFromAlignment(alignment, toSeconds(samples.length)).map((cue) => ({ ...cue, settings: '' }))
+    const cues = makeCues(
+      {
+        script: '',
+        language: language.data,
+        lineCharacters: LINE_CHARACTERS.usual,
+        takeId: '',
+        seconds: toSeconds(samples.length),
+        speech: [],
+        alignment,
+        unsure: false,
+      },
+      [],
+    )
     const beside = `${values.output}.part`
     await writeFile(beside, writeWebVtt(cues))
     await rename(beside, values.output)

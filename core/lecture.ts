@@ -1,6 +1,6 @@
 /** The model: what a lecture is made of, as Zod schemas and types shared by web, server and command line. */
 import { z } from 'zod'
-import type { Findings } from './captions/cues-from-alignment.ts'
+import type { Findings } from './captions/align/findings.ts'
 
 // the page's Content-Security-Policy forbids generated code, which Zod would try for speed
 z.config({ jitless: true })
@@ -162,6 +162,10 @@ export type ClipFigures = z.infer<typeof ClipFigures>
 
 export const Language = z.string().regex(/^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$/, 'a language is written like en or pt-BR (BCP 47)')
 
+/** What somebody changed of a caption that made itself: its words, or also its times; null for nothing. */
+export const Hand = z.enum(['text', 'time']).nullable()
+export type Hand = z.infer<typeof Hand>
+
 /** A caption cue as stored: in seconds of the take it belongs to, or of the slide when the slide has no take. */
 export interface StoredCue {
   id: string
@@ -169,10 +173,16 @@ export interface StoredCue {
   takeId: string | null
   start: number
   end: number
+  /** As people read it. Empty: left out on purpose. */
   text: string
+  /** WebVTT cue text that says the same with tags; null where the text is plain. */
+  markup: string | null
   settings: string
   /** Made by the aligner, which was not sure: please check. */
   doubtful: boolean
+  /** The sentences of the script it is part of; empty for captions that belong to no script. */
+  source: string
+  hand: Hand
 }
 
 export interface Step {
@@ -228,11 +238,17 @@ export interface Slide {
   takes: Take[]
 }
 
+/** Where captions come from: the scripts, a file or a keyboard, or cue by cue from those of the scripts. */
+export type TrackOrigin = 'script' | 'file' | 'translation'
+export type TrackKind = 'captions' | 'subtitles'
+
 export interface CaptionTrack {
   id: string
   language: string
   label: string
-  origin: 'script' | 'file'
+  origin: TrackOrigin
+  /** Captions are in the language that is spoken, for those who do not hear; subtitles in another. */
+  kind: TrackKind
   cues: StoredCue[]
 }
 
@@ -243,6 +259,8 @@ export interface Lecture {
   timing: TimingDefaults
   transition: Transition
   slides: Slide[]
+  /** Characters a line of the captions that make themselves. */
+  lineCharacters: number
   captionTracks: CaptionTrack[]
   beds: Bed[]
 }

@@ -5,6 +5,8 @@ import { type ScheduledSlide, schedule, toLecture } from '#core/timing/schedule.
 import { timeMap } from '#core/timing/time-map.ts'
 
 const SHORTEST_REST_S = 0.1
+/** What a cue reaches over its slide by rounding is not worth a word. */
+const OVER_S = 0.05
 
 export interface LectureCue {
   id: string
@@ -12,6 +14,7 @@ export interface LectureCue {
   start: LectureSeconds
   end: LectureSeconds
   text: string
+  markup: string | null
   settings: string
   doubtful: boolean
 }
@@ -34,65 +37,106 @@ export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): Lec
   const owners = new Map(lecture.slides.map((s) => [s.id, s]))
   return cues
     .flatMap((cue) => {
+      // left out on purpose, or not typed yet
+      if (cue.text === '') return []
       const slide = scheduled.get(cue.slideId)
       const span = slide && onSlide(owners.get(cue.slideId)!, slide.leadSamples, cue)
       if (!slide || !span) return []
       const end = Math.min(span.end, toSeconds(slide.lengthSamples))
       // what a cut has left of a caption must be long enough to be seen
       if (end - span.start < Math.min(SHORTEST_REST_S, cue.end - cue.start)) return []
-      const { id, slideId, text, settings, doubtful } = cue
+      const { id, slideId, text, markup, settings, doubtful } = cue
       return [
-        { id, slideId, start: toLecture(slide, span.start), end: toLecture(slide, slideSeconds(end)), text, settings, doubtful },
+        {
+          id,
+          slideId,
+          start: toLecture(slide, span.start),
+          end: toLecture(slide, slideSeconds(end)),
+          text,
+          markup,
+          settings,
+          doubtful,
+        },
       ]
     })
     .sort((a, b) => a.start - b.start)
 }
 
-export interface PlacedCue extends Omit<StoredCue, 'id' | 'doubtful'> {}
+export type PlacedCue = Omit<StoredCue, 'id'>
+
+/** A cue of a file, on the lecture's clock or on that of one slide. */
+export interface CueOfFile {
+  start: number
+  end: number
+  text: string
+  markup: string | null
+  settings: string
+  /** Where it stands in its file. */
+  line: number
+}
+
+const BESIDE_SCRIPT = { doubtful: false, source: '', hand: null } as const
+
+/** The part of a cue that a slide shows, in seconds of the slide. */
+function onOneSlide(
+  lecture: Lecture,
+  slide: ScheduledSlide,
+  from: number,
+  to: number,
+): Pick<PlacedCue, 'takeId' | 'start' | 'end'> | null {
+  const take = keptTake(lecture.slides.find((s) => s.id === slide.slideId)!)
+  if (!take?.tidyUp) return { takeId: null, start: from, end: to }
+  const map = timeMap(take.tidyUp, toSeconds(slide.leadSamples))
+  const clipFrom = toSeconds(slide.leadSamples)
+  const clipTo = toSeconds(slide.leadSamples + slide.clipSamples)
+  const start = map.toTake(slideSeconds(Math.min(Math.max(from, clipFrom), clipTo - 0.01)))
+  const end = map.toTake(slideSeconds(Math.min(Math.max(to, clipFrom + 0.01), clipTo - 1e-6)))
+  return start === null || end === null || end <= start ? null : { takeId: take.id, start, end }
+}
 
 /**
- * Takes cues of a whole lecture to the slides they fall on. A cue over a slide change goes to the slide that has more of it,
- * cut at the change.
+ * Takes cues of a whole lecture, or of one slide, to the slides they fall on. A cue over a slide change goes to the slide that has
+ * more of it, cut at the change, and that is said.
  *
- * @param cues on the lecture's clock; `line` is where the cue stands in its file
- * @returns cues as they are stored, and by line those that fall on no slide
+ * @param slideId whose clock the cues are on; null for the lecture's
+ * @returns cues as they are stored, and by line what was moved or left out
  */
 export function placeCues(
   lecture: Lecture,
-  cues: readonly { start: number; end: number; text: string; settings: string; line: number }[],
+  cues: readonly CueOfFile[],
+  slideId: string | null = null,
 ): { placed: PlacedCue[]; problems: { line: number; message: string }[] } {
   const plan = schedule(lecture)
+  const slides = slideId === null ? plan.slides : plan.slides.filter((s) => s.slideId === slideId)
+  const offset = slideId === null ? 0 : toSeconds(slides[0]?.startSamples ?? 0)
   const placed: PlacedCue[] = []
   const problems: { line: number; message: string }[] = []
-  for (const cue of cues) {
+  for (const { line, start: cueStart, end: cueEnd, text, markup, settings } of cues) {
+    const [cueFrom, cueTo] = [cueStart + offset, cueEnd + offset]
     const share = (s: ScheduledSlide) =>
-      Math.min(cue.end, toSeconds(s.startSamples + s.lengthSamples)) - Math.max(cue.start, toSeconds(s.startSamples))
-    const slide = plan.slides.reduce<ScheduledSlide | null>(
+      Math.min(cueTo, toSeconds(s.startSamples + s.lengthSamples)) - Math.max(cueFrom, toSeconds(s.startSamples))
+    const slide = slides.reduce<ScheduledSlide | null>(
       (best, s) => (share(s) > Math.max(0, best ? share(best) : 0) ? s : best),
       null,
     )
     if (!slide) {
-      problems.push({ line: cue.line, message: 'This cue lies outside every slide, so it was left out.' })
+      const where = slideId === null ? 'every slide' : 'this slide'
+      problems.push({ line, message: `This cue lies outside ${where}, so it was left out.` })
       continue
     }
-    const from = Math.max(0, cue.start - toSeconds(slide.startSamples))
-    const to = Math.min(toSeconds(slide.lengthSamples), cue.end - toSeconds(slide.startSamples))
-    const owner = lecture.slides.find((s) => s.id === slide.slideId)!
-    const take = keptTake(owner)
-    if (!take?.tidyUp) {
-      placed.push({ slideId: slide.slideId, takeId: null, start: from, end: to, text: cue.text, settings: cue.settings })
+    const from = cueFrom - toSeconds(slide.startSamples)
+    const to = cueTo - toSeconds(slide.startSamples)
+    const length = toSeconds(slide.lengthSamples)
+    const span = onOneSlide(lecture, slide, Math.max(0, from), Math.min(length, to))
+    if (!span) {
+      problems.push({ line, message: 'This cue lies where the slide is silent, so it was left out.' })
       continue
     }
-    const map = timeMap(take.tidyUp, toSeconds(slide.leadSamples))
-    const clipFrom = toSeconds(slide.leadSamples)
-    const clipTo = toSeconds(slide.leadSamples + slide.clipSamples)
-    const start = map.toTake(slideSeconds(Math.min(Math.max(from, clipFrom), clipTo - 0.01)))
-    const end = map.toTake(slideSeconds(Math.min(Math.max(to, clipFrom + 0.01), clipTo - 1e-6)))
-    if (start === null || end === null || end <= start) {
-      problems.push({ line: cue.line, message: 'This cue lies where the slide is silent, so it was left out.' })
-      continue
+    if (from < -OVER_S || to > length + OVER_S) {
+      const number = plan.slides.indexOf(slide) + 1
+      problems.push({ line, message: `This cue reaches over a change of slide; it was put on slide ${number} and ends there.` })
     }
-    placed.push({ slideId: slide.slideId, takeId: take.id, start, end, text: cue.text, settings: cue.settings })
+    placed.push({ slideId: slide.slideId, ...span, text, markup, settings, ...BESIDE_SCRIPT })
   }
   return { placed, problems }
 }

@@ -9,7 +9,7 @@ import type { CaptionTrack, Lecture } from '#core/lecture.ts'
 export function publishedTracks(lecture: Pick<Lecture, 'captionTracks' | 'language'>): CaptionTrack[] {
   const byLanguage = new Map<string, CaptionTrack>()
   for (const track of lecture.captionTracks) {
-    if (track.cues.length === 0) continue
+    if (track.cues.every((cue) => cue.text === '')) continue
     if (!byLanguage.has(track.language) || track.origin === 'file') byLanguage.set(track.language, track)
   }
   return [...byLanguage.values()].sort(

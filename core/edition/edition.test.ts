@@ -38,12 +38,14 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
   timing: DEFAULT_TIMING,
   transition: NO_TRANSITION,
   beds: [],
+  lineCharacters: 37,
   captionTracks: [
     {
       id: 'c',
       language: 'en',
       label: '',
       origin: 'script',
+      kind: 'captions',
       cues: slides.flatMap((s) =>
         s.keptTakeId
           ? [
@@ -54,8 +56,11 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
                 start: 0,
                 end: 1,
                 text: 'Some words.',
+                markup: null,
                 settings: '',
                 doubtful: false,
+                source: 'Some words.',
+                hand: null,
               },
             ]
           : [],

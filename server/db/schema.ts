@@ -1,6 +1,7 @@
 /** Tables. A name of a file is its SHA-256 in the store; it is written only once the file is wholly on disk. */
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
+import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import type { BedSettings, Card, ClipFigures, Stretch, TakeAnalysis, TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
 
 const created = integer().notNull()
@@ -11,6 +12,8 @@ export const lectures = sqliteTable('lectures', {
   language: text().notNull(),
   timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
   transition: text({ mode: 'json' }).$type<Transition>(),
+  /** Characters a line of its captions. */
+  lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
   createdAt: created,
   updatedAt: integer().notNull(),
   deletedAt: integer(),
@@ -148,7 +151,10 @@ export const captionTracks = sqliteTable('captionTracks', {
     .references(() => lectures.id, { onDelete: 'cascade' }),
   language: text().notNull(),
   label: text().notNull(),
-  origin: text({ enum: ['script', 'file'] }).notNull(),
+  origin: text({ enum: ['script', 'file', 'translation'] }).notNull(),
+  kind: text({ enum: ['captions', 'subtitles'] })
+    .notNull()
+    .default('captions'),
   deletedAt: integer(),
 })
 
@@ -170,8 +176,28 @@ export const cues = sqliteTable(
     settings: text().notNull(),
     /** Made by the aligner, which was not sure. */
     doubtful: integer({ mode: 'boolean' }).notNull().default(false),
+    /** Sentences of the script it is part of. */
+    source: text().notNull().default(''),
+    hand: text({ enum: ['text', 'time'] }),
+    markup: text(),
   },
   (t) => [index('cues_by_track').on(t.trackId, t.slideId)],
+)
+
+/** Captions said in another language, by the caption they translate; its times are theirs. */
+export const translations = sqliteTable(
+  'translations',
+  {
+    trackId: text()
+      .notNull()
+      .references(() => captionTracks.id, { onDelete: 'cascade' }),
+    /** Not a reference: captions are made again, and those whose words stay come back under the same name. */
+    cueId: text().notNull(),
+    text: text().notNull(),
+    /** What was translated; when the caption says something else now, the translation wants a look. */
+    original: text().notNull(),
+  },
+  (t) => [uniqueIndex('translations_by_cue').on(t.trackId, t.cueId)],
 )
 
 export const jobs = sqliteTable(

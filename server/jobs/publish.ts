@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { eq, max } from 'drizzle-orm'
 import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
+import { writeSubRip } from '#core/captions/subrip.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import { checks } from '#core/edition/checks.ts'
 import { plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
@@ -50,6 +51,7 @@ function captionFiles(lecture: Lecture): CaptionFile[] {
     label: new Intl.DisplayNames([track.language], { type: 'language' }).of(track.language) ?? track.language,
     name: `captions.${track.language}.vtt`,
     vtt: writeWebVtt(cuesOnLecture(lecture, track.cues)),
+    srt: writeSubRip(cuesOnLecture(lecture, track.cues)),
   }))
 }
 
@@ -111,7 +113,10 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
       const bytes = Buffer.from(text)
       files.push({ name, file: await store.put(bytes), bytes: bytes.length, contentType })
     }
-    for (const track of captions) await keepText(track.name, track.vtt, 'text/vtt; charset=utf-8')
+    for (const track of captions) {
+      await keepText(track.name, track.vtt, 'text/vtt; charset=utf-8')
+      await keepText(track.name.replace(/vtt$/, 'srt'), track.srt, 'application/x-subrip; charset=utf-8')
+    }
     await keepText('chapters.vtt', chaptersVtt(edition), 'text/vtt; charset=utf-8')
     const manifest: EditionManifest = {
       title: edition.title,

@@ -2,13 +2,14 @@
 import { randomUUID } from 'node:crypto'
 import { and, eq, isNull } from 'drizzle-orm'
 import { z } from 'zod'
+import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import { Card, DEFAULT_TIMING, Language, type TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { ImportedPage } from '#server/workers/worker.ts'
-import { remakeScriptCues } from './captions.ts'
+import { remakeAllScriptCues, remakeScriptCues } from './captions.ts'
 
 const LONGEST_SCRIPT = 50_000
 
@@ -17,6 +18,7 @@ export const LectureChange = z.object({
   timing: TimingDefaults.optional(),
   transition: Transition.optional(),
   language: Language.optional(),
+  lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
 })
 /** A slide's own exceptions. Not `partial()` of the lecture's: that would fill in what is absent. */
 const SlideTiming = z.object({
@@ -62,14 +64,15 @@ export async function createLecture(db: Database, id: string, title: string, lan
 }
 
 export async function changeLecture(db: Database, id: string, change: z.infer<typeof LectureChange>) {
-  const [row] = await db.write((tx) =>
-    tx
+  await db.write(async (tx) => {
+    const [row] = await tx
       .update(lectures)
       .set({ ...change, updatedAt: Date.now() })
       .where(eq(lectures.id, id))
-      .returning(),
-  )
-  if (!row) throw gone('lecture')
+      .returning()
+    if (!row) throw gone('lecture')
+    if (change.lineCharacters !== undefined) await remakeAllScriptCues(tx, id)
+  })
 }
 
 export async function setLectureDeleted(db: Database, id: string, deleted: boolean) {

@@ -2,13 +2,14 @@
 import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render.ts'
-import { findingsOf, isConvincing } from '#core/captions/cues-from-alignment.ts'
-import type { CaptionTrack, Lecture, Slide, Take, TidyUp } from '#core/lecture.ts'
+import { findingsOf, isConvincing } from '#core/captions/align/findings.ts'
+import type { CaptionTrack, Lecture, Slide, StoredCue, Take, TidyUp } from '#core/lecture.ts'
 import { NO_TRANSITION, TakeAnalysis, TidyUp as TidyUpSchema, TimingDefaults } from '#core/lecture.ts'
 import type { Tables } from '#server/db/database.ts'
-import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
+import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
 import { readBeds } from './beds.ts'
+import { translatedCues } from './translations.ts'
 
 /** The name of what a recipe makes of a take: the same name means the same samples. */
 export function clipKey(sound: string, tidyUp: TidyUp): string {
@@ -60,24 +61,16 @@ async function readTracks(db: Tables, lectureId: string): Promise<CaptionTrack[]
     .select()
     .from(captionTracks)
     .where(and(eq(captionTracks.lectureId, lectureId), isNull(captionTracks.deletedAt)))
-  const all = await db
-    .select()
-    .from(cues)
-    .where(
-      inArray(
-        cues.trackId,
-        rows.map((r) => r.id),
-      ),
-    )
-    .orderBy(asc(cues.start))
+  const ids = rows.map((row) => row.id)
+  const all = await db.select().from(cues).where(inArray(cues.trackId, ids)).orderBy(asc(cues.start))
   const byTrack = groupBy(all, (cue) => cue.trackId)
-  return rows.map(({ id, language, label, origin }) => ({
-    id,
-    language,
-    label,
-    origin,
-    cues: (byTrack.get(id) ?? []).map(({ trackId: _, ...cue }) => cue),
-  }))
+  const own = (trackId: string) => (byTrack.get(trackId) ?? []).map(({ trackId: _, ...cue }): StoredCue => cue)
+  const translated = groupBy(await db.select().from(translations).where(inArray(translations.trackId, ids)), (row) => row.trackId)
+  const original = rows.find((row) => row.origin === 'script')
+  return rows.map(({ id, language, label, origin, kind }) => {
+    const list = origin === 'translation' ? translatedCues(original ? own(original.id) : [], translated.get(id) ?? []) : own(id)
+    return { id, language, label, origin, kind, cues: list }
+  })
 }
 
 /**
@@ -124,6 +117,7 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
         takes: takesBySlide.get(row.id) ?? [],
       }
     }),
+    lineCharacters: lecture.lineCharacters,
     captionTracks: await readTracks(db, lectureId),
     beds: await readBeds(db, lectureId),
   }

@@ -11,6 +11,7 @@ export interface CaptionFile {
   label: string
   name: string
   vtt: string
+  srt: string
 }
 
 /** FFMETADATA1: the media tool's own text form for chapters; `=`, `;`, `#`, `\` and line ends are escaped. */

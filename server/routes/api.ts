@@ -21,7 +21,7 @@ export const apiRoutes = (tools: Tools, queue: JobQueue) =>
     .route('/', slideRoutes(tools, queue))
     .route('/', bedRoutes(tools, queue))
     .route('/', recordingRoutes(tools, queue))
-    .route('/', captionRoutes(tools))
+    .route('/', captionRoutes(tools, queue))
     .route('/', editionRoutes(tools, queue))
     .route('/', jobRoutes(tools, queue))
     .all('*', () => {

@@ -2,10 +2,16 @@ import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
 import { cuesOnLecture } from '#core/captions/place-cues.ts'
+import { writeSubRip } from '#core/captions/subrip.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import { Language } from '#core/lecture.ts'
-import { attachCaptions, setTrackDeleted } from '#server/lectures/captions.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { schedule } from '#core/timing/schedule.ts'
+import type { JobQueue } from '#server/jobs/queue.ts'
+import { attachCaptions } from '#server/lectures/caption-files.ts'
+import { addTrack, changeTrack, SlideCues, setSlideCues, setTrackDeleted, TrackChange } from '#server/lectures/captions.ts'
 import { readLecture } from '#server/lectures/read.ts'
+import { Translated, translate } from '#server/lectures/translations.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { validate } from './validate.ts'
@@ -17,30 +23,80 @@ const tooLarge = bodyLimit({
   },
 })
 
-export const captionRoutes = ({ db, events }: Tools) =>
-  new Hono()
-    .post('/lectures/:id/captions', tooLarge, async (c) => {
-      const form = await c.req.formData()
-      const file = form.get('file')
-      if (!(file instanceof File)) throw new Sentence('No file arrived. Choose a .vtt file.', 422)
-      const language = Language.catch('en').parse(form.get('language'))
-      const lectureId = c.req.param('id')
-      const attached = await attachCaptions(db, lectureId, file.name, new Uint8Array(await file.arrayBuffer()), language)
-      events.tell({ type: 'lecture', lectureId })
-      return c.json(attached)
-    })
-    .get('/lectures/:id/captions/:trackId', async (c) => {
-      const lecture = await readLecture(db.read, c.req.param('id'))
-      const track = lecture.captionTracks.find((t) => t.id === c.req.param('trackId').replace(/\.vtt$/, ''))
-      if (!track) throw new Sentence('These captions are not here any more.', 404)
-      const name = encodeURIComponent(`${lecture.title}.${track.language}.vtt`)
-      return c.body(writeWebVtt(cuesOnLecture(lecture, track.cues)), 200, {
-        'content-type': 'text/vtt; charset=utf-8',
-        'content-disposition': `attachment; filename*=UTF-8''${name}`,
+const NewTrack = z.object({
+  language: Language,
+  label: z.string().trim().min(1).max(120),
+  origin: z.enum(['file', 'translation']),
+  kind: z.enum(['captions', 'subtitles']),
+})
+const Kind = z.enum(['captions', 'subtitles'])
+
+export const captionRoutes = ({ db, events }: Tools, queue: JobQueue) => {
+  const told = (lectureId: string) => events.tell({ type: 'lecture', lectureId })
+  return (
+    new Hono()
+      .post('/lectures/:id/captions', tooLarge, async (c) => {
+        const form = await c.req.formData()
+        const file = form.get('file')
+        if (!(file instanceof File)) throw new Sentence('No file arrived. Choose a .vtt or .srt file.', 422)
+        const language = Language.safeParse(form.get('language'))
+        if (!language.success) throw new Sentence('Say which language these captions are in.', 422)
+        const kind = Kind.catch('captions').parse(form.get('kind'))
+        const slideId = z.string().min(1).nullable().catch(null).parse(form.get('slideId'))
+        const lectureId = c.req.param('id')
+        const bytes = new Uint8Array(await file.arrayBuffer())
+        const attached = await attachCaptions(db, lectureId, file.name, bytes, { language: language.data, kind, slideId })
+        told(lectureId)
+        return c.json(attached)
       })
-    })
-    .put('/captions/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
-      const lectureId = await setTrackDeleted(db, c.req.param('id'), c.req.valid('json').deleted)
-      events.tell({ type: 'lecture', lectureId })
-      return c.json({})
-    })
+      .post('/lectures/:id/captionTracks', validate('json', NewTrack), async (c) => {
+        const lectureId = c.req.param('id')
+        const trackId = await addTrack(db, lectureId, c.req.valid('json'))
+        told(lectureId)
+        return c.json({ trackId })
+      })
+      // a whole track, or the part of one slide with times that begin with the slide
+      .get('/lectures/:id/captions/:file{.+\\.(vtt|srt)}', async (c) => {
+        const lecture = await readLecture(db.read, c.req.param('id'))
+        const [trackId, format] = c.req.param('file').split('.') as [string, 'vtt' | 'srt']
+        const track = lecture.captionTracks.find((t) => t.id === trackId)
+        if (!track) throw new Sentence('These captions are not here any more.', 404)
+        const slideId = c.req.query('slide')
+        const slide = schedule(lecture).slides.find((s) => s.slideId === slideId)
+        if (slideId && !slide) throw new Sentence('This slide is not here any more, or it is hidden.', 404)
+        const offset = toSeconds(slide?.startSamples ?? 0)
+        const cues = cuesOnLecture(lecture, track.cues)
+          .filter((cue) => !slide || cue.slideId === slideId)
+          .map((cue) => ({ ...cue, start: cue.start - offset, end: cue.end - offset }))
+        const part = slide ? ` ${lecture.slides.findIndex((s) => s.id === slideId) + 1}` : ''
+        const name = encodeURIComponent(`${lecture.title}${part}.${track.language}.${format}`)
+        return c.body(format === 'vtt' ? writeWebVtt(cues) : writeSubRip(cues), 200, {
+          'content-type': `${format === 'vtt' ? 'text/vtt' : 'application/x-subrip'}; charset=utf-8`,
+          'content-disposition': `attachment; filename*=UTF-8''${name}`,
+        })
+      })
+      .put('/captions/:id/slides/:slideId', validate('json', z.object({ cues: SlideCues })), async (c) => {
+        const { id, slideId } = c.req.param()
+        told(await setSlideCues(db, id, slideId, c.req.valid('json').cues))
+        return c.json({})
+      })
+      .put('/captions/:id/translations', validate('json', z.object({ translated: Translated })), async (c) => {
+        told(await translate(db, c.req.param('id'), c.req.valid('json').translated))
+        return c.json({})
+      })
+      .patch('/captions/:id', validate('json', TrackChange), async (c) => {
+        const lectureId = await changeTrack(db, c.req.param('id'), c.req.valid('json'))
+        // another language is spoken by another voice: the words are sought anew
+        if (c.req.valid('json').language) {
+          const lecture = await readLecture(db.read, lectureId)
+          for (const slide of lecture.slides) if (slide.keptTakeId) await queue.add('align', lectureId, { slideId: slide.id })
+        }
+        told(lectureId)
+        return c.json({})
+      })
+      .put('/captions/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+        told(await setTrackDeleted(db, c.req.param('id'), c.req.valid('json').deleted))
+        return c.json({})
+      })
+  )
+}

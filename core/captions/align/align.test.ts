@@ -1,9 +1,13 @@
 import { describe, expect, test } from 'vitest'
 import { lay, noise, seconds } from '#tests/sound.ts'
-import { cuesFromAlignment, findingsOf, isConvincing, meantSpan } from '../cues-from-alignment.ts'
-import { align } from './align.ts'
+import { makeCues } from '../make-cues.ts'
+import { type Alignment, align, meantSpan } from './align.ts'
 import { activeFrames, cleanRuns, FRAMES_A_SECOND, hzOf, melEdges, melOf } from './features.ts'
+import { findingsOf, isConvincing } from './findings.ts'
 import { type Synthesiser, wordsOf } from './reference.ts'
+
+const cuesOf = (alignment: Alignment, seconds: number) =>
+  makeCues({ script: '', language: 'en', lineCharacters: 37, takeId: 't', seconds, speech: [], alignment, unsure: false }, [])
 
 /** A made-up speaker: every letter is a sound of its own, two formants over a buzz. @param stretch 1.2 speaks slower */
 function speaker({ pitch, stretch, shift }: { pitch: number; stretch: number; shift: number }, rate: number): Synthesiser {
@@ -109,7 +113,7 @@ describe('the aligner', () => {
     expect(alignment.sentences.every((s) => !s.skipped)).toBe(true)
     expect(alignment.extra).toHaveLength(1)
     expect(Math.abs(alignment.extra[0]!.start - times[2]!.start)).toBeLessThan(0.15)
-    const cues = cuesFromAlignment(alignment, samples.length / 48_000)
+    const cues = cuesOf(alignment, samples.length / 48_000)
     const middle = (times[2]!.start + times[2]!.end) / 2
     expect(cues.some((cue) => cue.start < middle && cue.end > middle)).toBe(false)
   })
@@ -136,7 +140,7 @@ describe('the aligner', () => {
 
 describe('cues from an alignment', () => {
   const { samples, times } = record(SCRIPT)
-  const cues = cuesFromAlignment(align(samples, SCRIPT, engine), samples.length / 48_000)
+  const cues = cuesOf(align(samples, SCRIPT, engine), samples.length / 48_000)
   test('each begins just before its words and ends after them, in order, none over another', () => {
     for (const [i, cue] of cues.entries()) {
       expect(cue.start).toBeLessThanOrEqual(times[i]!.start + 0.03)

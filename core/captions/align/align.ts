@@ -36,6 +36,11 @@ export interface AlignedSentence {
   spans: SentenceSpan[]
 }
 
+/** The saying that counts: the last whole one, else the last. */
+export function meantSpan(sentence: Pick<AlignedSentence, 'spans'>): SentenceSpan | null {
+  return sentence.spans.findLast((span) => !span.partial) ?? sentence.spans.at(-1) ?? null
+}
+
 export interface Alignment {
   sentences: AlignedSentence[]
   /** What was said and is not in the script. */

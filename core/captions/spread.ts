@@ -1,14 +1,6 @@
-/** Caption cues of a take from its script, spread over the speech by length. */
+/** Captions spread over the speech by their length: until the words were found in the recording, or where they cannot be. */
 import type { Stretch } from '#core/lecture.ts'
-import { sentences } from '#core/script/sentences.ts'
 import { type TakeSeconds, takeSeconds, toSeconds } from '#core/timing/clocks.ts'
-import { breakLines, captionTexts } from './break-lines.ts'
-
-export interface TakeCue {
-  start: TakeSeconds
-  end: TakeSeconds
-  text: string
-}
 
 /** A cue boundary this near a pause is meant to be in it: sentences end where speakers breathe. */
 const SNAP_SECONDS = 0.7
@@ -16,12 +8,14 @@ const SNAP_SECONDS = 0.7
 const LINGER_SECONDS = 0.3
 
 /**
+ * @param texts in the order in which they are spoken
  * @param speech where the voice is, samples of the take, in order
- * @param language BCP 47
- * @returns cues in take time, in order, not overlapping; none without a script or without speech
+ * @returns spans in take time, one a text, in order, not overlapping; none without texts or without speech
  */
-export function cuesFromScript(script: string, speech: readonly Stretch[], language: string): TakeCue[] {
-  const texts = sentences(script, language).flatMap(captionTexts)
+export function spreadOverSpeech(
+  texts: readonly string[],
+  speech: readonly Stretch[],
+): { start: TakeSeconds; end: TakeSeconds }[] {
   const intervals = speech.map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) }))
   const spoken = intervals.reduce((sum, s) => sum + s.end - s.start, 0)
   const last = intervals.at(-1)
@@ -45,7 +39,7 @@ export function cuesFromScript(script: string, speech: readonly Stretch[], langu
     return { ends: last.end, starts: last.end }
   }
 
-  const cues: TakeCue[] = []
+  const spans: { start: TakeSeconds; end: TakeSeconds }[] = []
   let said = 0
   let start = intervals[0]!.start
   for (const [i, text] of texts.entries()) {
@@ -60,8 +54,8 @@ export function cuesFromScript(script: string, speech: readonly Stretch[], langu
     }
     const pause = edge.starts - edge.ends
     const end = edge.ends + (isLast ? LINGER_SECONDS : Math.min(LINGER_SECONDS, pause))
-    cues.push({ start: takeSeconds(start), end: takeSeconds(end), text: breakLines(text) })
+    spans.push({ start: takeSeconds(start), end: takeSeconds(end) })
     start = Math.max(start, edge.starts)
   }
-  return cues
+  return spans
 }

@@ -1,0 +1,41 @@
+/** What an alignment tells: whether it is to be believed, and what was noticed beside the words. */
+import { type AlignedSentence, type Alignment, meantSpan } from './align.ts'
+
+/** Of the script's letters, how many must have been found for the rest to be believed. */
+const FOUND_LEAST = 0.5
+/** Measured: the right script has 0.73 and more, another one 0.34 at most (docs/captions-figures.md). */
+const CONFIDENCE_LEAST = 0.45
+
+/** Whether an alignment is believed at all: a script in another language, or of another slide, is hardly found anywhere. */
+export function isConvincing({ sentences }: Alignment): boolean {
+  const letters = (list: readonly AlignedSentence[]) => list.reduce((sum, s) => sum + s.text.length, 0)
+  const found = sentences.filter((s) => !s.skipped)
+  if (found.length === 0 || letters(found) < FOUND_LEAST * letters(sentences)) return false
+  return found.reduce((sum, s) => sum + s.confidence * s.text.length, 0) / letters(found) >= CONFIDENCE_LEAST
+}
+
+/** What the aligner noticed beside the words: offered to the teacher, never done. */
+export interface Findings {
+  /** Said again: the earlier saying may be cut. Seconds of the take. */
+  repeated: { text: string; start: number; end: number }[]
+  /** Said and not in the script. */
+  extra: { start: number; end: number }[]
+  /** In the script and not said. */
+  skipped: string[]
+  /** Please check. */
+  doubtful: string[]
+}
+
+export function findingsOf({ sentences, extra }: Alignment): Findings {
+  return {
+    repeated: sentences.flatMap((sentence) => {
+      const meant = meantSpan(sentence)
+      return sentence.spans
+        .filter((span) => span !== meant && meant && span.start < meant.start)
+        .map((span, i, all) => ({ text: sentence.text, start: span.start, end: all[i + 1]?.start ?? meant!.start }))
+    }),
+    extra,
+    skipped: sentences.filter((s) => s.skipped).map((s) => s.text),
+    doubtful: sentences.filter((s) => s.doubtful).map((s) => s.text),
+  }
+}
