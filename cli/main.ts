@@ -1,10 +1,11 @@
 /** The command line: the same core and server modules without a browser. Exit codes: 0 done, 1 failed, 2 wrong usage. */
 import { Sentence } from '#server/sentence.ts'
 import { align } from './align.ts'
+import { captions } from './captions.ts'
 import { tidy } from './tidy.ts'
 import { Usage } from './usage.ts'
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { tidy, align }
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { tidy, align, captions }
 
 const [name = '', ...args] = process.argv.slice(2)
 try {

@@ -1,4 +1,4 @@
-/** `lectern tidy` as people call it: the built command, real files, exit codes. */
+/** The command line as people call it: the built command, real files, exit codes. */
 import { execFileSync, spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -108,7 +108,42 @@ describe('what cannot be done ends with 1 and one sentence', () => {
   })
 })
 
+describe('caption files', () => {
+  const vtt = file(
+    'talk.vtt',
+    'WEBVTT\n\nfirst\n00:01.000 --> 00:02.500 line:0 align:start\n<b>Good</b> &amp; early\n\n00:03.000 --> 00:02.000\nbackwards\n\n00:04.000 --> 00:06.000\nlast\n',
+  )
+  test('are checked: what they hold, and what is wrong by line', () => {
+    const { status, stdout } = lectern('captions', 'check', vtt, '--json')
+    expect(status).toBe(0)
+    const told = JSON.parse(stdout)
+    expect(told.cues[0]).toEqual({
+      id: 'first',
+      start: 1,
+      end: 2.5,
+      text: '<b>Good</b> &amp; early',
+      settings: { line: '0', align: 'start' },
+    })
+    expect(told).toMatchObject({ valid: false, problems: [{ line: 7, message: 'This cue ends before it starts.' }] })
+  })
+  test('go from WebVTT to SubRip and back, what is wrong left out', () => {
+    expect(lectern('captions', 'convert', vtt, at('talk.srt')).status).toBe(0)
+    expect(readFileSync(at('talk.srt'), 'utf8')).toBe(
+      '1\n00:00:01,000 --> 00:00:02,500\n<b>Good</b> & early\n\n2\n00:00:04,000 --> 00:00:06,000\nlast\n',
+    )
+    expect(lectern('captions', 'convert', at('talk.srt'), at('back.vtt')).status).toBe(0)
+    expect(readFileSync(at('back.vtt'), 'utf8')).toContain('00:00:01.000 --> 00:00:02.500\n<b>Good</b> &amp; early')
+    expect(JSON.parse(lectern('captions', 'check', at('back.vtt'), '--json').stdout).valid).toBe(true)
+  })
+  test('that are none end with 1 and one sentence', () => {
+    const { status, stderr } = lectern('captions', 'check', file('not.vtt', 'Dear Sir'))
+    expect([status, stderr]).toEqual([1, expect.stringContaining('neither a WebVTT nor a SubRip file')])
+  })
+})
+
 test.each([
+  [['captions']],
+  [['captions', 'convert', 'a.vtt', 'b.txt']],
   [['tidy']],
   [['tidy', 'a.wav']],
   [['tidy', 'a.wav', '-o', 'b.wav', '--strength', '2']],

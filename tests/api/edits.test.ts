@@ -1,9 +1,9 @@
 import { sql } from 'drizzle-orm'
-import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Lecture } from '#core/lecture.ts'
 import { lectures } from '#server/db/schema.ts'
 import { madeTake } from '#tests/sound.ts'
-import { file, openTestApp, type TestApp } from './harness.ts'
+import { openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp
 let lecture: Lecture
@@ -110,35 +110,4 @@ test('fifty transactions at once: none lost, none failed', async () => {
   })
   await expect(failed).rejects.toThrow('no')
   expect(await count()).toBe(before + 50)
-})
-
-describe('caption files', () => {
-  const attach = async (name: string, content: string | Uint8Array) => {
-    const form = new FormData()
-    form.append('file', file(name, content))
-    form.append('language', 'en')
-    return app.ask(`/api/lectures/${lecture.id}/captions`, { method: 'POST', body: form })
-  }
-  test('good cues are kept, the rest is reported by line', async () => {
-    const answer = await attach(
-      'talk.vtt',
-      'WEBVTT\n\n00:01.000 --> 00:02.000\nHello\n\n00:03 --> 00:04\nbad\n\n09:00:00.000 --> 09:00:01.000\nfar away\n',
-    )
-    expect(await answer.json()).toMatchObject({ kept: 1, problems: [{ line: 6 }, { line: 9 }] })
-    const track = (await again()).captionTracks.find((t) => t.origin === 'file')!
-    expect(track.cues[0]).toMatchObject({ text: 'Hello', takeId: (await again()).slides[0]!.keptTakeId })
-    const back = await (await app.ask(`/api/lectures/${lecture.id}/captions/${track.id}.vtt`)).text()
-    expect(back).toContain('00:00:01.000 --> 00:00:02.000\nHello')
-  })
-  test.each([
-    ['a text that is not one', 'Hello there', /first line is not WEBVTT/],
-    ['another encoding', new Uint8Array([0xff, 0xfe, 0x57, 0x00]), /not UTF-8/],
-    ['the file of another lecture', 'WEBVTT\n\n05:00:00.000 --> 05:00:01.000\nx\n', /another lecture/],
-  ])('%s is refused, and what was there stays', async (_, content, sentence) => {
-    const before = (await again()).captionTracks
-    const answer = await attach('talk.vtt', content)
-    expect(answer.ok).toBe(false)
-    expect(((await answer.json()) as { error: string }).error).toMatch(sentence)
-    expect((await again()).captionTracks).toEqual(before)
-  })
 })

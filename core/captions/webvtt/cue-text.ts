@@ -98,6 +98,34 @@ export function plainCueText(cueText: string): string {
     .join('')
 }
 
+/**
+ * What is wrong with the tags of a cue text, which readers pass over.
+ *
+ * @see W3C WebVTT, §4.2.2 "WebVTT caption or subtitle cue components"
+ */
+export function cueTextFaults(cueText: string): string[] {
+  const faults: string[] = []
+  const open: string[] = []
+  for (const token of tokens(cueText)) {
+    if (token.kind === 'timestamp') {
+      if (collectTimestamp(token.text, 0)?.at !== token.text.length) faults.push(`<${token.text}> is no moment.`)
+    } else if (token.kind === 'start') {
+      if (!TAGS.some((tag) => tag === token.name))
+        faults.push(`There is no tag <${token.name.slice(0, 20)}>; a sign < is written &lt;.`)
+      else if (token.name === 'rt' && open.at(-1) !== 'ruby') faults.push('<rt> stands outside <ruby>.')
+      else open.push(token.name)
+      if (token.name === 'v' && token.annotation === '') faults.push('<v> names nobody.')
+    } else if (token.kind === 'end') {
+      if (open.at(-1) === token.name) open.pop()
+      else if (token.name === 'ruby' && open.at(-1) === 'rt') open.splice(-2)
+      else faults.push(`</${token.name.slice(0, 20)}> closes nothing.`)
+    }
+  }
+  // a voice may reach to the end of the cue without being closed
+  for (const name of open) if (!(name === 'v' && open.length === 1) && name !== 'rt') faults.push(`<${name}> is not closed.`)
+  return faults
+}
+
 /** Who speaks, by the first voice tag; null without one. */
 export function speakerOf(cueText: string): string | null {
   const first = parseCueText(cueText)[0]

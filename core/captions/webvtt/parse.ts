@@ -1,4 +1,5 @@
 /** WebVTT, read by the standard's own algorithm. */
+import { cueTextFaults } from './cue-text.ts'
 import { type CueSettings, isSpace, parseRegion, parseSettings, type Region } from './settings.ts'
 import { collectTimestamp } from './timestamp.ts'
 
@@ -64,6 +65,7 @@ function cueProblems(cue: ParsedCue, before: ParsedCue | undefined, ignored: rea
     ...(before && cue.start < before.start
       ? ['This cue starts before the one above it; cues stand in the order of their starts.']
       : []),
+    ...cueTextFaults(cue.text),
     ...ignored.map((setting) => `The setting “${setting.slice(0, 40)}” is not one of WebVTT, so it is passed over.`),
   ]
   return messages.map((message) => ({ line: cue.line, message }))
@@ -90,6 +92,7 @@ export function parseWebVtt(file: string): WebVtt {
   }
   read.signed = true
   let at = 1
+  if (lines[1]) read.problems.push({ line: 2, message: 'The line after WEBVTT must be empty.' })
   // the header reaches to the first empty line, or to a line with an arrow, which already belongs to a block
   while (at < lines.length && lines[at] !== '' && !lines[at]!.includes('-->')) at++
   while (at < lines.length) {

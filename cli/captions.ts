@@ -1,0 +1,73 @@
+/** `lectern captions check` and `lectern captions convert`: what a caption file holds and whether it is right; WebVTT and SubRip. */
+import { readFile, rename, writeFile } from 'node:fs/promises'
+import { basename, extname } from 'node:path'
+import { parseArgs } from 'node:util'
+import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
+import { checkCues } from '#core/captions/check-cues.ts'
+import { writeSubRip } from '#core/captions/subrip.ts'
+import { plainCueText } from '#core/captions/webvtt/cue-text.ts'
+import { writeSettings } from '#core/captions/webvtt/settings.ts'
+import { writeWebVtt } from '#core/captions/webvtt/write.ts'
+import { readCaptionFile } from '#server/lectures/caption-files.ts'
+import { Sentence } from '#server/sentence.ts'
+import { orUsage, Usage } from './usage.ts'
+
+const USAGE = `Usage: lectern captions check FILE [--json]
+       lectern captions convert IN OUT.vtt|OUT.srt`
+
+async function read(path: string) {
+  const name = basename(path)
+  const bytes = await readFile(path).catch(() => {
+    throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
+  })
+  return readCaptionFile(name, bytes)
+}
+
+/** Settings by name, as they stand in the file. */
+function settingsOf(text: string): Record<string, string> {
+  return Object.fromEntries(
+    text
+      .split(/[ \t]+/)
+      .filter((setting) => /^[^:]+:.+$/.test(setting))
+      .map((setting) => [setting.slice(0, setting.indexOf(':')), setting.slice(setting.indexOf(':') + 1)]),
+  )
+}
+
+async function check(path: string, json: boolean) {
+  const { format, cues, problems } = await read(path)
+  const lineOf = new Map(cues.map((cue, i) => [String(i), cue.line]))
+  const plain = cues.map((cue, i) => ({ ...cue, id: String(i), text: plainCueText(cue.text), doubtful: false }))
+  const findings = checkCues(plain, LINE_CHARACTERS.most).map((f) => ({ line: lineOf.get(f.cueId)!, message: `${f.finding}.` }))
+  const valid = problems.length === 0
+  if (json) {
+    const listed = cues.map(({ id, start, end, text, settings }) => ({ id, start, end, text, settings: settingsOf(settings) }))
+    console.log(JSON.stringify({ format, cues: listed, valid, problems, findings }))
+    return
+  }
+  console.log(`${cues.length} captions, ${valid ? 'nothing wrong with the file' : `${problems.length} places wrong`}`)
+  for (const { line, message } of [...problems, ...findings].sort((a, b) => a.line - b.line))
+    console.log(`  line ${line}: ${message}`)
+}
+
+async function convert(from: string, to: string) {
+  const write = { '.vtt': writeWebVtt, '.srt': writeSubRip }[extname(to).toLowerCase()]
+  if (!write) throw new Usage(`“${basename(to)}” must end in .vtt or .srt.\n${USAGE}`)
+  const { cues } = await read(from)
+  const usable = cues
+    .filter((cue) => cue.end > cue.start)
+    .map((cue) => ({ ...cue, markup: cue.text, text: plainCueText(cue.text), settings: writeSettings(cue.placed) }))
+  const beside = `${to}.part`
+  await writeFile(beside, write(usable))
+  await rename(beside, to)
+}
+
+export async function captions(args: string[]) {
+  const { values, positionals } = orUsage(
+    () => parseArgs({ args, allowPositionals: true, options: { json: { type: 'boolean', default: false } } }),
+    USAGE,
+  )
+  const [act, first, second, ...more] = positionals
+  if (act === 'check' && first && !second) await check(first, values.json)
+  else if (act === 'convert' && first && second && more.length === 0) await convert(first, second)
+  else throw new Usage(USAGE)
+}
