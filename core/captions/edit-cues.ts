@@ -1,5 +1,6 @@
 /** Edits of a slide's captions: each takes the captions of the slide in order and gives them anew. */
 import type { Hand, StoredCue } from '#core/lecture.ts'
+import { speakerOf, spokenBy } from './webvtt/cue-text.ts'
 
 /** No caption is shown for less. */
 export const LEAST_SECONDS = 0.2
@@ -21,9 +22,28 @@ export function tidyText(text: string): string {
 const replaced = (cues: Cues, id: string, change: (cue: StoredCue) => StoredCue): StoredCue[] =>
   cues.map((cue) => (cue.id === id ? change(cue) : cue))
 
-/** Changes what a caption says. Tags it had are let go, since they belonged to the old words. */
-export function setText(cues: Cues, id: string, text: string): StoredCue[] {
-  return replaced(cues, id, (cue) => ({ ...cue, text: tidyText(text), markup: null, hand: atLeast(cue.hand), doubtful: false }))
+/** Other words in a caption. Tags it had are let go, since they belonged to the old words; who speaks stays. */
+function withText(cue: StoredCue, text: string): StoredCue {
+  const speaker = cue.markup && speakerOf(cue.markup)
+  return { ...cue, text, markup: speaker ? spokenBy(speaker, text) : null, hand: atLeast(cue.hand), doubtful: false }
+}
+
+/** Changes what a caption says. */
+export const setText = (cues: Cues, id: string, text: string): StoredCue[] =>
+  replaced(cues, id, (cue) => withText(cue, tidyText(text)))
+
+/** Names who speaks; an empty name takes the name away. */
+export function setSpeaker(cues: Cues, id: string, speaker: string): StoredCue[] {
+  const markup = (text: string) => (speaker.trim() === '' ? null : spokenBy(speaker, text))
+  return replaced(cues, id, (cue) => ({ ...cue, markup: markup(cue.text), hand: atLeast(cue.hand) }))
+}
+
+/** Sets when a caption comes and goes. */
+export function setTimes(cues: Cues, id: string, times: { start?: number; end?: number }): StoredCue[] {
+  return replaced(cues, id, (cue) => {
+    const start = Math.max(0, times.start ?? cue.start)
+    return { ...cue, start, end: Math.max(start + LEAST_SECONDS, times.end ?? cue.end), hand: 'time', doubtful: false }
+  })
 }
 
 /** Says that a caption is right as it is. */
@@ -44,10 +64,9 @@ export function split(cues: Cues, id: string, at: number, newId: string): Stored
     const [head, tail] = [tidyText(cue.text.slice(0, at)), tidyText(cue.text.slice(at))]
     if (head === '' || tail === '') return [cue]
     const middle = cue.start + ((cue.end - cue.start) * head.length) / (head.length + tail.length)
-    const part = { ...cue, markup: null, hand: atLeast(cue.hand), doubtful: false }
     return [
-      { ...part, text: head, end: middle },
-      { ...part, id: newId, text: tail, start: middle },
+      { ...withText(cue, head), end: middle },
+      { ...withText(cue, tail), id: newId, start: middle },
     ]
   })
 }
@@ -61,7 +80,7 @@ export function joinNext(cues: Cues, id: string, breakLines: (text: string) => s
   const source = cue.source === next.source ? cue.source : [cue.source, next.source].filter(Boolean).join(' ')
   const text = breakLines([cue.text, next.text].filter(Boolean).join(' ').replaceAll('\n', ' '))
   const hand = cue.hand === 'time' || next.hand === 'time' ? 'time' : 'text'
-  const whole: StoredCue = { ...cue, end: next.end, text, markup: null, hand, doubtful: false, source }
+  const whole: StoredCue = { ...withText(cue, text), end: next.end, hand, source }
   const sources = new Set([cue.source, next.source])
   return cues.flatMap((c, j) => {
     if (j === i) return [whole]
@@ -116,11 +135,6 @@ export const retime = (cues: Cues): StoredCue[] =>
 export function add(cues: Cues, cue: Pick<StoredCue, 'id' | 'slideId' | 'takeId' | 'start' | 'end' | 'text'>): StoredCue[] {
   const added: StoredCue = { ...cue, markup: null, settings: '', doubtful: false, source: '', hand: 'time' }
   return [...cues, added].sort((a, b) => a.start - b.start)
-}
-
-/** Names who speaks; an empty name takes the name away. @see W3C WebVTT, voice tags */
-export function setSpeaker(cues: Cues, id: string, markup: string | null): StoredCue[] {
-  return replaced(cues, id, (cue) => ({ ...cue, markup, hand: atLeast(cue.hand) }))
 }
 
 /** How often a text stands in captions, line breaks read as spaces. */

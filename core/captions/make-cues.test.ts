@@ -124,6 +124,24 @@ describe('captions where the words are heard', () => {
   })
 })
 
+describe('while the words of a changed script are sought', () => {
+  const script = 'Good evening to you all. We read the gauge at nine in the morning. Then it is emptied.'
+  const speech = [stretch(0.5, 12)]
+  test('captions that say the same keep their times, the changed one stands between them', () => {
+    const before = made(script)
+    const waiting = made(script.replace('nine', 'ten'), before, { alignment: null, wereFound: true, speech })
+    expect(waiting.map((cue) => [cue.start, cue.end])[0]).toEqual([before[0]!.start, before[0]!.end])
+    expect(waiting[2]!.start).toBe(before[2]!.start)
+    expect(waiting[1]!.start).toBeGreaterThanOrEqual(before[0]!.end)
+    expect(waiting[1]!.end).toBeLessThanOrEqual(before[2]!.start)
+  })
+  test('where they were never found, all is spread anew', () => {
+    const before = made('One two three four five.', [], { alignment: null, speech })
+    const longer = made('One two three four five. Six seven eight nine ten.', before, { alignment: null, speech })
+    expect(longer[0]!.end).toBeLessThan(before[0]!.end - 3)
+  })
+})
+
 describe('captions changed by hand', () => {
   const script = 'Good evening to you all. We read the gauge at nine in the morning. Then it is emptied.'
   const cues = () => made(script)

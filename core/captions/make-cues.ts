@@ -31,6 +31,8 @@ export interface CueMaterial {
   alignment: Alignment | null
   /** The words were sought and not found: everything is marked for a look. */
   unsure: boolean
+  /** The words of an earlier script were found in this take: captions that say the same keep their times until they are found anew. */
+  wereFound?: boolean
 }
 
 export type MadeCue = Omit<StoredCue, 'id' | 'slideId'>
@@ -184,13 +186,32 @@ function timed(
   })
 }
 
-/** Drafts that nothing is known of, put between their neighbours. */
+/** Gives drafts the times of captions that said the same before. */
+function keepTimes(drafts: Draft[], before: readonly StoredCue[], takeId: string) {
+  let from = 0
+  for (const draft of drafts) {
+    const at = before.findIndex((cue, i) => i >= from && cue.takeId === takeId && cue.text === draft.text)
+    if (at < 0) continue
+    from = at + 1
+    Object.assign(draft, { heard: { start: before[at]!.start, end: before[at]!.end }, fixed: true })
+  }
+}
+
+/** Drafts that nothing is known of share what lies between their neighbours, by length. */
 function placeUnheard(drafts: readonly Draft[], seconds: number): (Draft & { heard: NonNullable<Draft['heard']> })[] {
   return drafts.map((draft, i) => {
     if (draft.heard) return { ...draft, heard: draft.heard }
-    const start = drafts.slice(0, i).findLast((d) => d.heard)?.heard?.end ?? 0
-    const end = Math.min(seconds, start + SHOWN.leastSeconds)
-    return { ...draft, heard: { start: Math.max(0, Math.min(start, end - SHORTEST_S)), end }, doubtful: true }
+    const first = drafts.findLastIndex((d, j) => j < i && d.heard !== null) + 1
+    const after = drafts.findIndex((d, j) => j > i && d.heard !== null)
+    const run = drafts.slice(first, after < 0 ? drafts.length : after)
+    const letters = (list: readonly Draft[]) => list.reduce((sum, d) => sum + d.text.length + 1, 0)
+    const from = drafts[first - 1]?.heard?.end ?? 0
+    const to = Math.max(
+      after < 0 ? Math.min(seconds, from + SHOWN.leastSeconds * run.length) : drafts[after]!.heard!.start,
+      from + SHORTEST_S,
+    )
+    const share = (n: number) => from + ((to - from) * letters(run.slice(0, n))) / letters(run)
+    return { ...draft, heard: { start: share(i - first), end: share(i - first + 1) }, doubtful: true, fixed: true }
   })
 }
 
@@ -223,7 +244,8 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
           options,
         )
   })
-  const placed = alignment ? placeUnheard(drafts, seconds) : null
+  if (!alignment && material.wereFound) keepTimes(drafts, before, takeId)
+  const placed = alignment || drafts.some((draft) => draft.heard) ? placeUnheard(drafts, seconds) : null
   const spans = placed
     ? timed(
         placed.sort((a, b) => a.heard.start - b.heard.start),

@@ -48,10 +48,15 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
   }
   const kept = isAlignmentOf(take.alignment, script, track.language) ? take.alignment.alignment : null
   const convincing = kept !== null && isConvincing(kept)
+  const earlier = take.alignment?.language === track.language ? take.alignment.alignment : null
+  const wereFound = kept === null && earlier !== null && isConvincing(earlier)
   const { language } = track
   const seconds = toSeconds(take.samples)
   const material = { script, language, lineCharacters, takeId: take.id, seconds, speech: take.analysis.speech }
-  const made = makeCues({ ...material, alignment: convincing ? kept : null, unsure: kept !== null && !convincing }, before)
+  const made = makeCues(
+    { ...material, alignment: convincing ? kept : null, unsure: kept !== null && !convincing, wereFound },
+    before,
+  )
   const names = keepNames(before, made, randomUUID)
   await tx.delete(cues).where(cuesOf(track.id, slideId))
   if (made.length > 0) await tx.insert(cues).values(made.map((cue, i) => ({ ...cue, id: names[i]!, trackId: track.id, slideId })))

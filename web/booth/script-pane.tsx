@@ -12,11 +12,13 @@ export function ScriptPane({ lecture, slide }: { lecture: Lecture; slide: Slide 
   const [size, setSize] = useState(() => Number(localStorage.getItem(SIZE_KEY)) || USUAL)
   const [editing, setEditing] = useState(false)
   const number = lecture.slides.findIndex((s) => s.id === slide.id) + 1
-  const draft = useDraft(lecture.id, `script ${slide.id}`, `script of slide ${number}`, slide.script, (script) => ({
-    kind: 'slide',
-    id: slide.id,
-    change: { script },
-  }))
+  const draft = useDraft(lecture.id, `script ${slide.id}`, `script of slide ${number}`, slide.script, (script) => [
+    {
+      kind: 'slide',
+      id: slide.id,
+      change: { script },
+    },
+  ])
   const resize = (by: number) => {
     const next = SIZES[Math.max(0, Math.min(SIZES.length - 1, SIZES.indexOf(size) + by))] ?? USUAL
     setSize(next)

@@ -1,158 +1,316 @@
-/** All captions of the lecture as a reading text; attach a file, take one away, keep one as a file. */
-import { CircleAlert, Download, FileUp, Play, Trash2 } from 'lucide-react'
-import { useMemo, useState } from 'react'
+/** All captions of the lecture as a reading text: edited as text, checked, in several languages, in and out as files. */
+import { CircleAlert, MessageSquarePlus } from 'lucide-react'
+import { type KeyboardEvent, lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
-import { Link, useParams } from 'react-router'
-import { cuesOnLecture } from '#core/captions/place-cues.ts'
+import { useParams } from 'react-router'
+import { toast } from 'sonner'
+import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
+import { type CueFinding, checkCues } from '#core/captions/check-cues.ts'
+import * as edits from '#core/captions/edit-cues.ts'
+import { cuesOnLecture, placeCues } from '#core/captions/place-cues.ts'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
-import type { CaptionTrack, Lecture } from '#core/lecture.ts'
-import { api, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
+import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { api, sentenceOf } from '#web/shared/api.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
-import { clock, plural } from '#web/shared/format.ts'
-import { play } from '#web/shared/player/lecture-player.ts'
+import { pause, play, position, seek, usePlayer } from '#web/shared/player/lecture-player.ts'
+import { usePosition } from '#web/shared/player/use-position.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
 import { Transport } from '#web/shared/ui/transport.tsx'
+import { AttachDialog } from './attach-dialog.tsx'
+import { CueBench } from './cue-bench.tsx'
+import { FindReplace } from './find-replace.tsx'
+import { KEYS, type KeyName, keyOf } from './keys.ts'
+import { NewTrackDialog } from './new-track-dialog.tsx'
+import { SlideCaptions } from './slide-captions.tsx'
+import { Tracks } from './tracks.tsx'
 import { useAttachCaptions } from './use-attach-captions.ts'
+import { cuesOfSlide, useCaptionEdits } from './use-caption-edits.ts'
 
-const languageName = (language: string) => new Intl.DisplayNames(undefined, { type: 'language' }).of(language) ?? language
+const SpeedChart = lazy(async () => ({ default: (await import('./speed-chart.tsx')).SpeedChart }))
 
-function Text({ lecture, track }: { lecture: Lecture; track: CaptionTrack }) {
-  const cues = useMemo(() => cuesOnLecture(lecture, track.cues), [lecture, track])
+const NUDGE_S = 0.1
+const NOTE_S = 2.5
+
+const fieldOf = (cueId: string) => document.querySelector<HTMLTextAreaElement>(`#cue-${CSS.escape(cueId)} textarea`)
+
+function goTo(cueId: string) {
+  const row = document.getElementById(`cue-${cueId}`)
+  row?.scrollIntoView({ block: 'center' })
+  ;(fieldOf(cueId) ?? row?.querySelector('button'))?.focus({ preventScroll: true })
+}
+
+function Work({ lecture, track, translation }: { lecture: Lecture; track: CaptionTrack; translation: CaptionTrack | null }) {
+  const dispatch = useAppDispatch()
+  const edit = useCaptionEdits(lecture, track)
+  const { playing } = usePlayer()
+  const [chosenId, setChosenId] = useState<string | null>(null)
+  const [heardId, setHeardId] = useState<string | null>(null)
+  const [looping, setLooping] = useState(false)
+  const [toScript, setToScript] = useState(true)
+  const shown = useMemo(() => cuesOnLecture(lecture, track.cues), [lecture, track])
+  const seen = useMemo(() => new Map(shown.map((cue) => [cue.id, cue])), [shown])
+  const listed = useMemo(() => checkCues(shown, lecture.lineCharacters), [shown, lecture.lineCharacters])
+  const waiting = track.cues.filter((cue) => cue.text === '' && cue.source === '')
+  const findings = useMemo(() => {
+    const byCue = new Map<string, CueFinding[]>()
+    for (const f of listed) byCue.set(f.cueId, [...(byCue.get(f.cueId) ?? []), f])
+    return byCue
+  }, [listed])
+  const toCheck = [...findings.keys(), ...waiting.map((cue) => cue.id)]
+  const ownTrack = translation === null
+  const chosen = track.cues.find((cue) => cue.id === chosenId) ?? null
+
+  usePosition((now) => {
+    const cue = shown.find((c) => now >= c.start && now < c.end)
+    if ((cue?.id ?? null) !== heardId) setHeardId(cue?.id ?? null)
+    const loop = looping && playing && chosenId ? stretchOf(chosenId) : null
+    if (loop && (now >= loop.end || now < loop.start - 1)) seek(loop.start)
+  })
+  /** On the lecture's clock, also of captions that say nothing yet. */
+  const stretchOf = (cueId: string) => {
+    const known = seen.get(cueId)
+    const cue = track.cues.find((c) => c.id === cueId)
+    return known ?? (cue && (cuesOnLecture(lecture, [{ ...cue, text: '…' }])[0] ?? null)) ?? null
+  }
+  const hear = (cueId: string) => {
+    const stretch = stretchOf(cueId)
+    if (stretch) play(stretch.start)
+  }
+  const step = (cue: StoredCue, by: 1 | -1) => {
+    const order = lecture.slides.flatMap((slide) => cuesOfSlide(track, slide.id)).filter((c) => fieldOf(c.id))
+    const next = order[order.findIndex((c) => c.id === cue.id) + by]
+    if (!next) return
+    goTo(next.id)
+    if (looping) hear(next.id)
+  }
+  const split = (cue: StoredCue) => {
+    const field = fieldOf(cue.id)
+    // the text as it is saved: what was typed a moment ago is on its way
+    if (field)
+      edit.change(cue.slideId, 'dividing a caption', (cues) =>
+        edits.split(edits.setText(cues, cue.id, field.value), cue.id, field.selectionStart, crypto.randomUUID()),
+      )
+  }
+  const nudge = (cue: StoredCue, edge: 'start' | 'end', by: number) => {
+    const take = lecture.slides.flatMap((s) => s.takes).find((t) => t.id === cue.takeId)
+    const most = take ? toSeconds(take.samples) : 3600
+    edit.change(cue.slideId, 'time of a caption', (cues) => edits.nudge(cues, cue.id, edge, by, most))
+  }
+  const acts: Record<KeyName, (cue: StoredCue) => void> = {
+    split,
+    join: (cue) => edit.change(cue.slideId, 'joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines)),
+    hear: (cue) => (playing ? pause() : hear(cue.id)),
+    back: () => seek(position() - 2),
+    next: (cue) => step(cue, 1),
+    before: (cue) => step(cue, -1),
+    earlier: (cue) => nudge(cue, 'start', -NUDGE_S),
+    later: (cue) => nudge(cue, 'start', NUDGE_S),
+    shorter: (cue) => nudge(cue, 'end', -NUDGE_S),
+    longer: (cue) => nudge(cue, 'end', NUDGE_S),
+  }
+  const latest = useRef(acts)
+  latest.current = acts
+  const onKey = useCallback((event: KeyboardEvent<HTMLTextAreaElement>, cue: StoredCue) => {
+    const key = keyOf(event)
+    if (!key) return
+    event.preventDefault()
+    latest.current[key](cue)
+  }, [])
+  const addNote = () => {
+    const now = position()
+    const { placed, problems } = placeCues(lecture, [
+      { start: now, end: now + NOTE_S, text: '[sound]', markup: null, settings: '', line: 1 },
+    ])
+    const [note] = placed
+    if (!note) {
+      toast(problems[0]?.message.replace('so it was left out', 'so no caption can be put here') ?? 'No caption can be put here.')
+      return
+    }
+    const id = crypto.randomUUID()
+    edit.change(note.slideId, 'adding a caption', (cues) => edits.add(cues, { ...note, id }))
+    setChosenId(id)
+    requestAnimationFrame(() => goTo(id))
+  }
+  const nextToCheck = () => {
+    const at = chosenId ? toCheck.indexOf(chosenId) : -1
+    const id = toCheck[(at + 1) % toCheck.length]
+    if (!id) return
+    setChosenId(id)
+    goTo(id)
+  }
+  const lineCharacters = (value: number) =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: 'length of caption lines',
+        forth: [{ kind: 'lecture', change: { lineCharacters: value } }],
+        back: [{ kind: 'lecture', change: { lineCharacters: lecture.lineCharacters } }],
+      }),
+    )
   return (
-    <ol className="grid gap-8">
-      {lecture.slides
-        .filter((slide) => !slide.hidden)
-        .map((slide) => {
-          const own = cues.filter((cue) => cue.slideId === slide.id)
-          const number = lecture.slides.indexOf(slide) + 1
-          return (
-            <li key={slide.id} className="grid grid-cols-[9rem_1fr] gap-6">
-              <img
-                src={thumbnailUrl(slide.steps[0]!.thumbnail)}
-                alt=""
-                width={144}
-                height={81}
-                loading="lazy"
-                className="h-[81px] border border-base-300 bg-white object-contain"
-              />
-              <div>
-                <h2 className="mb-1 font-read text-lg font-semibold">
-                  {number}. {slide.title || 'Without a title'}
-                </h2>
-                {own.length === 0 && (
-                  <p className="text-base-content/75">
-                    No captions here.{' '}
-                    <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
-                      {slide.script.trim() ? 'Record the slide' : 'Write its script'}
-                    </Link>{' '}
-                    and they make themselves.
-                  </p>
-                )}
-                <table className="w-full">
-                  <tbody>
-                    {own.map((cue) => (
-                      <tr key={cue.id} className="border-b border-base-300 align-top">
-                        <td className="w-24 py-1 text-sm">
-                          <button
-                            type="button"
-                            className="flex items-center gap-1.5 rounded px-1 py-0.5 text-base-content/75 hover:bg-base-200 hover:text-base-content"
-                            aria-label={`Play from ${clock(cue.start)}: ${cue.text.replace('\n', ' ')}`}
-                            onClick={() => play(cue.start)}
-                          >
-                            <Play size={12} fill="currentColor" aria-hidden /> {clock(cue.start)}
-                          </button>
-                        </td>
-                        <td className="py-1.5 font-read whitespace-pre-line">
-                          {cue.text}
-                          {cue.doubtful && (
-                            <span className="ml-2 inline-flex items-center gap-1 font-sans text-sm text-secondary">
-                              <CircleAlert size={14} aria-hidden /> please check
-                            </span>
-                          )}
-                        </td>
-                        <td className="w-20 py-1.5 text-right text-sm text-base-content/75">
-                          {(cue.end - cue.start).toFixed(1)} s
-                        </td>
-                      </tr>
+    <>
+      <div className="min-w-0">
+        <FindReplace key={track.id} track={translation ?? track} edit={edit} onFound={goTo} />
+        <div className="mt-3 flex items-center justify-between gap-4 text-sm text-base-content/75">
+          <p>{shown.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
+          <button
+            type="button"
+            className={`btn btn-sm border-edge ${toCheck.length > 0 ? 'text-secondary' : ''}`}
+            disabled={toCheck.length === 0}
+            onClick={nextToCheck}
+          >
+            <CircleAlert size={15} aria-hidden /> {toCheck.length === 0 ? 'Nothing to check' : `${toCheck.length} to check`}
+          </button>
+        </div>
+        {shown.length > 0 && (
+          <Suspense fallback={<div className="h-16" />}>
+            <SpeedChart cues={shown} onChoose={goTo} />
+          </Suspense>
+        )}
+        {lecture.slides
+          .filter((slide) => !slide.hidden)
+          .map((slide) => (
+            <SlideCaptions
+              key={slide.id}
+              lecture={lecture}
+              slide={slide}
+              track={track}
+              translation={translation}
+              seen={seen}
+              findings={findings}
+              chosenId={chosenId}
+              heardId={heardId}
+              toScript={toScript}
+              edit={edit}
+              onChoose={setChosenId}
+              onKey={onKey}
+            />
+          ))}
+      </div>
+      <div className="sticky top-4 grid gap-6 self-start max-md:static">
+        <section aria-label="The chosen caption">
+          {chosen ? (
+            <CueBench
+              lecture={lecture}
+              track={translation ?? track}
+              cue={chosen}
+              seen={stretchOf(chosen.id)}
+              findings={findings.get(chosen.id) ?? []}
+              edit={edit}
+              looping={looping}
+              onLoop={(on) => {
+                setLooping(on)
+                if (on) hear(chosen.id)
+              }}
+              onSplit={() => split(chosen)}
+            />
+          ) : (
+            <p className="border-b border-base-300 pb-4 text-sm text-base-content/75">
+              Go into a caption to change its words, divide it, or move it on its sound.
+            </p>
+          )}
+        </section>
+        {ownTrack && (
+          <section aria-label="How captions are made" className="grid gap-2 text-sm">
+            {track.origin === 'script' && (
+              <>
+                <label className="flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-xs border-edge"
+                    checked={toScript}
+                    onChange={({ target }) => setToScript(target.checked)}
+                  />
+                  words changed here change the script too
+                </label>
+                <label className="flex items-center gap-2">
+                  Characters a line
+                  <select
+                    className="select select-xs w-16 border-edge bg-base-100"
+                    value={lecture.lineCharacters}
+                    onChange={({ target }) => lineCharacters(Number(target.value))}
+                  >
+                    {Array.from({ length: LINE_CHARACTERS.most - LINE_CHARACTERS.least + 1 }, (_, i) => (
+                      <option key={i} value={LINE_CHARACTERS.least + i}>
+                        {LINE_CHARACTERS.least + i}
+                      </option>
                     ))}
-                  </tbody>
-                </table>
-              </div>
-            </li>
-          )
-        })}
-    </ol>
+                  </select>
+                </label>
+              </>
+            )}
+            <button type="button" className="btn btn-sm w-fit border-edge" onClick={addNote}>
+              <MessageSquarePlus size={15} aria-hidden /> Add a caption where it stands
+            </button>
+            <details className="text-base-content/75">
+              <summary className="cursor-pointer">Keys while typing</summary>
+              <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3">
+                {Object.values(KEYS).map((key) => (
+                  <div key={key.shown} className="contents">
+                    <dt>
+                      <kbd className="kbd kbd-xs">{key.shown}</kbd>
+                    </dt>
+                    <dd>{key.does}</dd>
+                  </div>
+                ))}
+              </dl>
+            </details>
+          </section>
+        )}
+      </div>
+    </>
   )
 }
 
 export function Captions() {
   const { id } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
-  const [chosen, setChosen] = useState<string | null>(null)
-  const dispatch = useAppDispatch()
-  const attach = useAttachCaptions(lecture)
-  const zone = useDropzone({ noClick: true, noKeyboard: true, multiple: false, onDrop: ([file]) => file && void attach(file) })
+  const [trackId, setTrackId] = useState<string | null>(null)
+  const [file, setFile] = useState<File | null>(null)
+  const [translating, setTranslating] = useState(false)
+  const attach = useAttachCaptions(id!)
+  const zone = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    multiple: false,
+    onDrop: ([dropped]) => dropped && setFile(dropped),
+  })
   if (isLoading) return <Loading what="the captions" />
   if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
-  const published = publishedTracks(lecture)
-  const track = lecture.captionTracks.find((t) => t.id === chosen) ?? published[0] ?? lecture.captionTracks[0]
-  const remove = (trackId: string) => {
-    const deletion = (deleted: boolean) => [{ kind: 'captions-deleted' as const, trackId, deleted }]
-    void dispatch(
-      editOrTell({ lectureId: lecture.id, label: 'removing a caption file', forth: deletion(true), back: deletion(false) }),
-    )
-  }
+  const scripts = lecture.captionTracks.find((t) => t.origin === 'script')
+  const chosen = lecture.captionTracks.find((t) => t.id === trackId) ?? publishedTracks(lecture)[0] ?? lecture.captionTracks[0]
+  const translation = chosen?.origin === 'translation' ? chosen : null
+  const track = translation ? scripts : chosen
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
       <input {...zone.getInputProps()} aria-label="Caption file" />
       <TopBar lecture={lecture} />
-      <main className="mx-auto grid w-full max-w-6xl grow grid-cols-[1fr_17rem] gap-10 px-6 py-6 max-md:grid-cols-1">
-        {track ? <Text lecture={lecture} track={track} /> : <p>No captions yet.</p>}
-        <aside className="text-sm">
-          <h2 className="border-b border-base-300 pb-2 font-read text-lg font-semibold">Caption tracks</h2>
-          <ul>
-            {lecture.captionTracks.map((t) => (
-              <li key={t.id} className="border-b border-base-300 py-2">
-                <label className="flex items-center gap-2 font-medium">
-                  <input
-                    type="radio"
-                    name="track"
-                    className="radio radio-sm border-edge"
-                    checked={t.id === track?.id}
-                    onChange={() => setChosen(t.id)}
-                  />
-                  {t.origin === 'script' ? 'From the scripts' : t.label}
-                </label>
-                <p className="mt-0.5 text-base-content/75">
-                  {languageName(t.language)} · {plural(t.cues.length, 'caption')} ·{' '}
-                  {published.includes(t) ? 'published' : t.cues.length === 0 ? 'empty' : 'the file is published instead'}
-                </p>
-                <p className="mt-1 flex gap-3">
-                  <a className="link flex items-center gap-1" href={`/api/lectures/${lecture.id}/captions/${t.id}.vtt`}>
-                    <Download size={14} aria-hidden /> Keep as .vtt
-                  </a>
-                  {t.origin === 'file' && (
-                    <button type="button" className="link flex items-center gap-1" onClick={() => remove(t.id)}>
-                      <Trash2 size={14} aria-hidden /> Remove
-                    </button>
-                  )}
-                </p>
-              </li>
-            ))}
-          </ul>
-          <button type="button" className="btn mt-4 w-full border-edge" onClick={zone.open}>
-            <FileUp size={16} aria-hidden /> Attach a .vtt file
-          </button>
-          <p className="mt-2 text-base-content/75">
-            Captions from the scripts follow each recording by themselves. A file for the whole lecture is divided over the slides
-            by its times, and stays on its words when slides move.
-          </p>
-        </aside>
+      <main className="mx-auto grid w-full max-w-7xl grow grid-cols-[13rem_minmax(0,1fr)_20rem] content-start gap-8 px-6 py-5 max-lg:grid-cols-[minmax(0,1fr)_18rem] max-md:grid-cols-1">
+        <div className="max-lg:col-span-full">
+          <Tracks
+            lecture={lecture}
+            chosen={chosen}
+            onChoose={setTrackId}
+            onAttach={zone.open}
+            onTranslate={() => setTranslating(true)}
+          />
+        </div>
+        {track && <Work key={chosen!.id} lecture={lecture} track={track} translation={translation} />}
       </main>
-      <Transport lecture={lecture} />
+      <Transport lecture={lecture} captionsOf={chosen} />
+      {file && (
+        <AttachDialog
+          lecture={lecture}
+          file={file}
+          onAttach={async (wanted) => setTrackId((await attach(file, wanted)) ?? trackId)}
+          onClose={() => setFile(null)}
+        />
+      )}
+      {translating && <NewTrackDialog lecture={lecture} onMade={setTrackId} onClose={() => setTranslating(false)} />}
     </div>
   )
 }

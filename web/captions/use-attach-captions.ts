@@ -1,7 +1,6 @@
 /** Attaches a caption file and says what came of it. */
 import { toast } from 'sonner'
-import type { Lecture } from '#core/lecture.ts'
-import { api, isProblem, sentenceOf } from '#web/shared/api.ts'
+import { type AttachWanted, api, isProblem, sentenceOf } from '#web/shared/api.ts'
 import { plural } from '#web/shared/format.ts'
 
 const MOST_LINES = 5
@@ -13,23 +12,25 @@ function listed(problems: LineProblems): string {
   return [...lines, ...(more > 0 ? [`and ${more} more`] : [])].join('\n')
 }
 
-export function useAttachCaptions(lecture: Lecture | undefined) {
+/** @returns the track they went to, or null when nothing was attached */
+export function useAttachCaptions(lectureId: string) {
   const [attach] = api.useAttachCaptionsMutation()
-  return async (file: File) => {
-    if (!lecture) return
+  return async (file: File, wanted: AttachWanted): Promise<string | null> => {
     try {
-      const { kept, problems } = await attach({ id: lecture.id, file, language: lecture.language }).unwrap()
+      const { kept, problems, trackId } = await attach({ id: lectureId, file, ...wanted }).unwrap()
       const said = `“${file.name}”: ${plural(kept, 'caption')} attached.`
       if (problems.length === 0) toast.success(said)
       else
-        toast.warning(`${said} ${plural(problems.length, 'place')} could not be used.`, {
+        toast.warning(`${said} ${plural(problems.length, 'place')} to look at.`, {
           description: listed(problems),
           duration: 30_000,
           closeButton: true,
         })
+      return trackId
     } catch (error) {
       const problems = isProblem(error) ? (error.data.problems as LineProblems | undefined) : undefined
       toast.error(sentenceOf(error), { description: problems && listed(problems), duration: 15_000 })
+      return null
     }
   }
 }

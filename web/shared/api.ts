@@ -1,7 +1,7 @@
 /** The server, as the web side asks it: typed by the server's own routes. */
 import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
 import { type ClientResponse, hc, type InferResponseType } from 'hono/client'
-import type { Card, Lecture } from '#core/lecture.ts'
+import type { Card, Lecture, TrackKind } from '#core/lecture.ts'
 import type { Api } from '#server/routes/api.ts'
 
 export const client = hc<Api>('/api')
@@ -50,6 +50,18 @@ type LectureEditions = InferResponseType<(typeof client.lectures)[':id']['editio
 export type Edition = LectureEditions['editions'][number]
 export type Link = LectureEditions['links'][number]
 
+export interface AttachWanted {
+  language: string
+  kind: TrackKind
+  /** The slide whose captions these are; null for the whole lecture's. */
+  slideId: string | null
+}
+export interface AttachedCaptions {
+  trackId: string
+  kept: number
+  problems: { line: number; message: string }[]
+}
+
 const param = (id: string) => ({ param: { id } })
 
 /** Sends one file, with some words beside it. */
@@ -89,18 +101,16 @@ export const api = createApi({
           return (await ask(fetch('/api/lectures', { method: 'POST', body: form }) as Promise<ClientResponse<{ job: Job }>>)).job
         }),
     }),
-    attachCaptions: build.mutation<
-      { trackId: string; kept: number; problems: { line: number; message: string }[] },
-      { id: string; file: File; language: string }
+    attachCaptions: build.mutation<AttachedCaptions, { id: string; file: File } & AttachWanted>({
+      queryFn: ({ id, file, language, kind, slideId }) =>
+        answer(() => sendFile<AttachedCaptions>(`lectures/${id}/captions`, file, { language, kind, slideId: slideId ?? '' })),
+      invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
+    }),
+    addCaptionTrack: build.mutation<
+      { trackId: string },
+      { id: string; language: string; label: string; origin: 'file' | 'translation'; kind: TrackKind }
     >({
-      queryFn: ({ id, file, language }) =>
-        answer(() =>
-          sendFile<{ trackId: string; kept: number; problems: { line: number; message: string }[] }>(
-            `lectures/${id}/captions`,
-            file,
-            { language },
-          ),
-        ),
+      queryFn: ({ id, ...json }) => answer(() => ask(client.lectures[':id'].captionTracks.$post({ ...param(id), json }))),
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
     }),
     recordings: build.query<Recording[], string>({

@@ -10,17 +10,23 @@ const RETRY_MS = 2000
 /**
  * @param field a name no other field has
  * @param saved the text as the server has it
- * @param toCommand what says a text to the server
+ * @param toCommands what says a text to the server; given the text as it was before, what puts it back
  */
-export function useDraft(lectureId: string, field: string, label: string, saved: string, toCommand: (text: string) => Command) {
+export function useDraft(
+  lectureId: string,
+  field: string,
+  label: string,
+  saved: string,
+  toCommands: (text: string) => Command[],
+) {
   const dispatch = useAppDispatch()
   const [draft, setDraft] = useState<string | null>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   /** The text before this sitting; null between sittings. */
   const before = useRef<string | null>(null)
   const pending = useRef<string | null>(null)
-  const latest = useRef({ saved, toCommand })
-  latest.current = { saved, toCommand }
+  const latest = useRef({ saved, toCommands })
+  latest.current = { saved, toCommands }
 
   const flush = useCallback(async () => {
     clearTimeout(timer.current)
@@ -28,8 +34,8 @@ export function useDraft(lectureId: string, field: string, label: string, saved:
     if (text === null) return
     const how = before.current === null ? 'step' : 'extend'
     before.current ??= latest.current.saved
-    const { toCommand: command } = latest.current
-    const change: Edit = { lectureId, label, forth: [command(text)], back: [command(before.current)] }
+    const { toCommands: commands } = latest.current
+    const change: Edit = { lectureId, label, forth: commands(text), back: commands(before.current) }
     try {
       await dispatch(edit(change, how))
       // typed on meanwhile: that text is saved by its own timer

@@ -4,6 +4,7 @@ import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/lecture.ts'
+import { AttachDialog } from '#web/captions/attach-dialog.tsx'
 import { useAttachCaptions } from '#web/captions/use-attach-captions.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
 import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
@@ -17,9 +18,11 @@ import { Rows, type RowsHandle } from './rows.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
 import { NextAction, SheetHead } from './sheet-head.tsx'
 import { chosenRows, type Filter, useSheet } from './use-sheet.ts'
+import { useSlideActs } from './use-slide-acts.ts'
 
 /** By name: what is in it is judged by the server. */
 const CAPTIONS = /\.(vtt|srt)$/i
+const DECKS = /\.(pdf|pptx|odp)$/i
 const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg|pdf|pptx|odp)$/i
 
 /** Sounds on their way in, which take more than a moment. */
@@ -47,7 +50,10 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const [sounds, setSounds] = useState<File[]>([])
   const [measure, width] = useWidth()
   const rowsHandle = useRef<RowsHandle>(null)
-  const attach = useAttachCaptions(lecture)
+  const { slideId = null } = useParams()
+  const [captions, setCaptions] = useState<File | null>(null)
+  const attach = useAttachCaptions(lecture.id)
+  const acts = useSlideActs(lecture)
   const zone = useDropzone({
     noClick: true,
     noKeyboard: true,
@@ -55,9 +61,13 @@ function Loaded({ lecture }: { lecture: Lecture }) {
       const captions = files.filter((file) => CAPTIONS.test(file.name))
       const pictures = files.filter((file) => PICTURES.test(file.name))
       const others = files.filter((file) => !captions.includes(file) && !pictures.includes(file))
-      if (pictures.length > 0) toast('Open a slide to replace its picture; a new deck is dropped on the shelf.')
+      const opened = lecture.slides.find((slide) => slide.id === slideId)
+      const [picture] = pictures
+      if (picture && pictures.length === 1 && opened?.steps.length === 1 && !DECKS.test(picture.name))
+        void acts.replacePicture(opened, 0, picture)
+      else if (picture) toast('Open a slide to replace its picture; a new deck is dropped on the shelf.')
       if (captions.length > 1) toast('One caption file at a time, please: the first one was taken.')
-      if (captions[0]) void attach(captions[0])
+      if (captions[0]) setCaptions(captions[0])
       if (others.length > 0) setSounds(others)
     },
   })
@@ -105,6 +115,15 @@ function Loaded({ lecture }: { lecture: Lecture }) {
         )}
       </main>
       <Transport lecture={lecture} />
+      {captions && (
+        <AttachDialog
+          lecture={lecture}
+          file={captions}
+          slideId={slideId}
+          onAttach={(wanted) => attach(captions, wanted)}
+          onClose={() => setCaptions(null)}
+        />
+      )}
       {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} onClose={() => setSounds([])} />}
     </div>
   )

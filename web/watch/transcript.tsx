@@ -6,12 +6,14 @@ import type { WatchedEdition } from './edition.ts'
 
 interface TranscriptProps {
   edition: WatchedEdition
+  /** Of the captions it is made of. */
+  language: string | undefined
   cues: VttCue[]
   moment: number
   onSeek: (seconds: number) => void
 }
 
-export function Transcript({ edition, cues, moment, onSeek }: TranscriptProps) {
+export function Transcript({ edition, language, cues, moment, onSeek }: TranscriptProps) {
   const [sought, setSought] = useState('')
   const words = useDeferredValue(sought.trim().toLowerCase())
   const list = useRef<HTMLDivElement>(null)
@@ -43,7 +45,7 @@ export function Transcript({ edition, cues, moment, onSeek }: TranscriptProps) {
           return (
             <div key={chapter.startSamples} className="mb-5">
               <h2 className="font-read font-semibold">{chapter.title || `Slide ${i + 1}`}</h2>
-              <p className="font-read leading-relaxed" lang={edition.captions[0]?.language}>
+              <p className="font-read leading-relaxed" lang={language} dir="auto">
                 {found.map((cue) => (
                   <Fragment key={cue.start}>
                     <button

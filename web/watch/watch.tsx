@@ -47,6 +47,7 @@ function Player({ token, edition }: { token: string; edition: WatchedEdition }) 
           {cue.length > 0 && (
             <div
               lang={shown?.language}
+              dir="auto"
               data-testid="caption"
               className="pointer-events-none absolute inset-x-0 bottom-[5%] text-center"
             >
@@ -68,7 +69,7 @@ function Player({ token, edition }: { token: string; edition: WatchedEdition }) 
         <Chapters edition={edition} moment={moment} pictureOf={file} onSeek={seek} />
       </main>
       <aside className="border-l border-base-300 p-5 max-lg:border-l-0 max-lg:border-t">
-        <Transcript edition={edition} cues={cues} moment={moment} onSeek={seek} />
+        <Transcript edition={edition} language={spoken?.language} cues={cues} moment={moment} onSeek={seek} />
         <p className="mt-6 flex flex-wrap gap-x-3 text-sm text-base-content/75">
           Download:
           <a className="link" href={`${file('video.mp4')}?download`}>

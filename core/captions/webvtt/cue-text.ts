@@ -140,6 +140,11 @@ export function escapeCueText(text: string): string {
   return withoutEmptyLines(escaped(text).replaceAll('\0', '\uFFFD').replace(/\r\n?/g, '\n')).trim()
 }
 
+/** A text that somebody says, with their name. @see W3C WebVTT, voice tags */
+export function spokenBy(speaker: string, text: string): string {
+  return `<v ${escaped(speaker.replace(/\s+/g, ' ').trim())}>${escapeCueText(text)}</v>`
+}
+
 /** A tree as cue text again. */
 export function writeCueText(nodes: readonly CueNode[]): string {
   const out: string[] = []

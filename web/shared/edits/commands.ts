@@ -1,5 +1,5 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
-import type { BedSettings, Lecture, Slide, TidyUp } from '#core/lecture.ts'
+import type { BedSettings, CaptionTrack, Lecture, Slide, StoredCue, TidyUp } from '#core/lecture.ts'
 import { ask, client } from '#web/shared/api.ts'
 
 export type SlideChange = Partial<
@@ -12,19 +12,29 @@ export interface Arranged {
   deleted: boolean
 }
 
+/** What a caption is in another language, and what was translated. */
+export interface Translated {
+  cueId: string
+  text: string
+  original: string
+}
+
 export type Command =
   | { kind: 'slide'; id: string; change: SlideChange }
   | { kind: 'slide-deleted'; id: string; deleted: boolean }
   | { kind: 'order'; order: string[] }
   | { kind: 'take-deleted'; id: string; deleted: boolean }
   | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
-  | { kind: 'lecture'; change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition'>> }
+  | { kind: 'lecture'; change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'lineCharacters'>> }
   | { kind: 'steps'; slides: Arranged[] }
   | { kind: 'step-moments'; takeId: string; moments: Record<string, number> }
   | { kind: 'bed'; id: string; change: Partial<BedSettings> }
   | { kind: 'bed-deleted'; id: string; deleted: boolean }
   | { kind: 'lecture-deleted'; deleted: boolean }
   | { kind: 'captions-deleted'; trackId: string; deleted: boolean }
+  | { kind: 'captions'; trackId: string; slideId: string; cues: StoredCue[] }
+  | { kind: 'caption-track'; trackId: string; change: Partial<Pick<CaptionTrack, 'label' | 'language' | 'kind'>> }
+  | { kind: 'translations'; trackId: string; translated: Translated[] }
 
 /** One step that can be undone: commands in order, and those that take it back, in their order. */
 export interface Edit {
@@ -63,6 +73,17 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
       return ask(client.lectures[':id'].deleted.$put({ param: { id: lectureId }, ...deleted(command.deleted) }))
     case 'captions-deleted':
       return ask(client.captions[':id'].deleted.$put({ param: { id: command.trackId }, ...deleted(command.deleted) }))
+    case 'captions': {
+      const cues = command.cues.map(({ slideId: _, ...cue }) => cue)
+      const param = { id: command.trackId, slideId: command.slideId }
+      return ask(client.captions[':id'].slides[':slideId'].$put({ param, json: { cues } }))
+    }
+    case 'caption-track':
+      return ask(client.captions[':id'].$patch({ param: { id: command.trackId }, json: command.change }))
+    case 'translations': {
+      const { translated } = command
+      return ask(client.captions[':id'].translations.$put({ param: { id: command.trackId }, json: { translated } }))
+    }
   }
 }
 
@@ -119,6 +140,29 @@ export function apply(lecture: Lecture, command: Command) {
     case 'captions-deleted':
       if (command.deleted) lecture.captionTracks = lecture.captionTracks.filter((track) => track.id !== command.trackId)
       break
+    case 'captions': {
+      const track = lecture.captionTracks.find((t) => t.id === command.trackId)
+      if (track) track.cues = [...track.cues.filter((cue) => cue.slideId !== command.slideId), ...command.cues]
+      break
+    }
+    case 'caption-track': {
+      const track = lecture.captionTracks.find((t) => t.id === command.trackId)
+      if (track) Object.assign(track, command.change)
+      break
+    }
+    case 'translations': {
+      const track = lecture.captionTracks.find((t) => t.id === command.trackId)
+      const original = lecture.captionTracks.find((t) => t.origin === 'script')
+      if (!track || !original) break
+      const texts = new Map([
+        ...track.cues.map((cue) => [cue.id, cue.text] as const),
+        ...command.translated.map((t) => [t.cueId, t.text] as const),
+      ])
+      track.cues = original.cues.flatMap((cue) =>
+        texts.get(cue.id) ? [{ ...cue, text: texts.get(cue.id)!, doubtful: false }] : [],
+      )
+      break
+    }
     case 'lecture-deleted':
       break
   }

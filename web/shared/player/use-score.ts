@@ -3,7 +3,7 @@ import { useEffect, useMemo } from 'react'
 import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
 import { type EditionPlan, placedBeds, plan } from '#core/edition/plan.ts'
-import type { Lecture } from '#core/lecture.ts'
+import type { CaptionTrack, Lecture } from '#core/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { load, unload } from './lecture-player.ts'
 
@@ -13,12 +13,13 @@ export interface Score {
   cues: LectureCue[]
 }
 
-export function useScore(lecture: Lecture): Score {
+/** @param captionsOf whose captions are shown; those that are published first when absent */
+export function useScore(lecture: Lecture, captionsOf?: CaptionTrack): Score {
   const score = useMemo(() => {
     const shown = lecture.slides.some((slide) => !slide.hidden && slide.steps.length > 0)
-    const track = publishedTracks(lecture)[0]
+    const track = captionsOf ?? publishedTracks(lecture)[0]
     return { plan: shown ? plan(lecture) : null, cues: track ? cuesOnLecture(lecture, track.cues) : [] }
-  }, [lecture])
+  }, [lecture, captionsOf])
   useEffect(() => {
     load(score.plan, score.plan ? placedBeds(lecture, schedule(lecture)) : [])
   }, [score, lecture])

@@ -14,6 +14,7 @@ const KEYS: [string, string][] = [
   ['L', 'Bench: hear the selected stretch in a loop'],
   ['T', 'Bench: as recorded, and tidied'],
   ['+ and −, or Ctrl with the wheel', 'Bench: nearer and farther'],
+  ['Alt + ↓, Alt + ↑', 'Captions: next and before; the other keys stand on that page'],
   ['Ctrl or ⌘ + Z', 'Undo'],
   ['Shift + Ctrl or ⌘ + Z', 'Redo'],
   ['?', 'This list'],

@@ -9,10 +9,9 @@ import { useDraft } from '#web/shared/use-draft.ts'
 import { Mark } from './mark.tsx'
 
 function Title({ lecture }: { lecture: Lecture }) {
-  const title = useDraft(lecture.id, 'lecture title', 'title of the lecture', lecture.title, (text) => ({
-    kind: 'lecture',
-    change: { title: text.trim() || 'A lecture without a title' },
-  }))
+  const title = useDraft(lecture.id, 'lecture title', 'title of the lecture', lecture.title, (text) => [
+    { kind: 'lecture', change: { title: text.trim() || 'A lecture without a title' } },
+  ])
   return (
     <input
       aria-label="Title of the lecture"

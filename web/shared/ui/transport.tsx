@@ -3,7 +3,7 @@ import { Captions, CaptionsOff, MonitorPlay, Pause, Play } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { slideAt } from '#core/edition/shown.ts'
-import type { Lecture } from '#core/lecture.ts'
+import type { CaptionTrack, Lecture } from '#core/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/shared/format.ts'
 import { pause, play, position, RATES, seek, setRate, usePlayer } from '#web/shared/player/lecture-player.ts'
@@ -105,8 +105,8 @@ function useSpaceKey() {
   }, [])
 }
 
-export function Transport({ lecture }: { lecture: Lecture }) {
-  const { plan, cues } = useScore(lecture)
+export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsOf?: CaptionTrack }) {
+  const { plan, cues } = useScore(lecture, captionsOf)
   const { playing, rate, onlyThisSlide } = usePlayer()
   const [picture, setPicture] = useState(false)
   const [captions, setCaptions] = useState(true)

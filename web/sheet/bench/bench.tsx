@@ -31,11 +31,9 @@ function Field({
 }) {
   const id = useId()
   const number = lecture.slides.indexOf(slide) + 1
-  const draft = useDraft(lecture.id, `${name} ${slide.id}`, `${label.toLowerCase()} of slide ${number}`, slide[name], (text) => ({
-    kind: 'slide',
-    id: slide.id,
-    change: { [name]: text },
-  }))
+  const draft = useDraft(lecture.id, `${name} ${slide.id}`, `${label.toLowerCase()} of slide ${number}`, slide[name], (text) => [
+    { kind: 'slide', id: slide.id, change: { [name]: text } },
+  ])
   return (
     <div>
       <label htmlFor={id} className="mb-1 flex items-baseline gap-3 text-sm">

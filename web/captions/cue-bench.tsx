@@ -1,0 +1,166 @@
+/** The caption under the cursor: its picture, its sound, and all that can be done with it. */
+import { Link2, Play, Repeat, RotateCcw, Scissors, Trash2 } from 'lucide-react'
+import type { CueFinding } from '#core/captions/check-cues.ts'
+import * as edits from '#core/captions/edit-cues.ts'
+import { MEND_WORDS, mendCue } from '#core/captions/mend-cues.ts'
+import type { LectureCue } from '#core/captions/place-cues.ts'
+import { speakerOf } from '#core/captions/webvtt/cue-text.ts'
+import { type CaptionTrack, keptTake, type Lecture, type StoredCue } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { thumbnailUrl } from '#web/shared/api.ts'
+import { clock } from '#web/shared/format.ts'
+import { play } from '#web/shared/player/lecture-player.ts'
+import { CueStrip } from './cue-strip.tsx'
+import { KEYS } from './keys.ts'
+import { type CaptionEdits, cuesOfSlide } from './use-caption-edits.ts'
+
+interface CueBenchProps {
+  lecture: Lecture
+  track: CaptionTrack
+  cue: StoredCue
+  seen: LectureCue | null
+  findings: readonly CueFinding[]
+  edit: CaptionEdits
+  looping: boolean
+  onLoop: (looping: boolean) => void
+  onSplit: () => void
+}
+
+export function CueBench({ lecture, track, cue, seen, findings, edit, looping, onLoop, onSplit }: CueBenchProps) {
+  const slide = lecture.slides.find((s) => s.id === cue.slideId)!
+  const number = lecture.slides.indexOf(slide) + 1
+  const take = slide.takes.find((t) => t.id === cue.takeId) ?? null
+  const others = cuesOfSlide(track, slide.id).filter((c) => c.id !== cue.id && c.takeId === cue.takeId && c.text !== '')
+  const isLast = others.every((other) => other.start < cue.start)
+  const most = take ? toSeconds(take.samples) : 3600
+  const change = (label: string, act: (cues: StoredCue[]) => StoredCue[]) => edit.change(slide.id, label, act)
+  const ownTrack = track.origin !== 'translation'
+  const byHand = cue.hand !== null && cue.source !== ''
+  return (
+    <div className="grid gap-3 text-sm">
+      <div className="flex items-start gap-3">
+        <img
+          src={thumbnailUrl(slide.steps[0]!.thumbnail)}
+          alt={slide.altText}
+          width={128}
+          height={72}
+          className="h-[72px] w-32 border border-base-300 bg-white object-contain"
+        />
+        <div>
+          <p className="font-read font-semibold">
+            {number}. {slide.title || 'Without a title'}
+          </p>
+          {seen && (
+            <p className="text-base-content/75">
+              {clock(seen.start)} to {clock(seen.end)}, {(seen.end - seen.start).toFixed(1)} s
+            </p>
+          )}
+        </div>
+      </div>
+      {seen && (
+        <p className="flex gap-2">
+          <button type="button" className="btn btn-sm border-edge" onClick={() => play(seen.start)}>
+            <Play size={14} fill="currentColor" aria-hidden /> Hear it
+          </button>
+          <button
+            type="button"
+            className={`btn btn-sm border-edge ${looping ? 'btn-neutral' : ''}`}
+            aria-pressed={looping}
+            onClick={() => onLoop(!looping)}
+          >
+            <Repeat size={14} aria-hidden /> Over and over
+          </button>
+        </p>
+      )}
+      {take?.peaks && ownTrack && (
+        <CueStrip
+          take={take}
+          cue={cue}
+          others={others}
+          onMove={(edge, seconds) => change('time of a caption', (cues) => edits.nudge(cues, cue.id, edge, seconds, most))}
+        />
+      )}
+      {findings.map((found) => (
+        <p key={found.fault} className="border-l-2 border-secondary pl-2">
+          {found.finding}.{' '}
+          {found.mend && ownTrack && (
+            <button
+              type="button"
+              className="btn btn-xs btn-primary ml-1"
+              onClick={() =>
+                change('mending a caption', (cues) =>
+                  mendCue(cues, found, {
+                    ...edit.options,
+                    speech: (take?.analysis?.speech ?? []).map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) })),
+                    newId: () => crypto.randomUUID(),
+                  }),
+                )
+              }
+            >
+              {MEND_WORDS[found.mend]}
+            </button>
+          )}
+        </p>
+      ))}
+      {ownTrack && (
+        <>
+          <div className="flex flex-wrap gap-2">
+            <button
+              type="button"
+              className="btn btn-sm border-edge"
+              onClick={onSplit}
+              title={`Where the cursor stands: ${KEYS.split.shown}`}
+            >
+              <Scissors size={14} aria-hidden /> Divide at the cursor
+            </button>
+            <button
+              type="button"
+              className="btn btn-sm border-edge"
+              disabled={isLast}
+              title={KEYS.join.shown}
+              onClick={() => change('joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines))}
+            >
+              <Link2 size={14} aria-hidden /> Join with the next
+            </button>
+            {cue.text !== '' && (
+              <button
+                type="button"
+                className="btn btn-sm border-edge"
+                onClick={() => change('leaving out a caption', (cues) => edits.remove(cues, cue.id))}
+              >
+                <Trash2 size={14} aria-hidden /> {cue.source ? 'Leave it out' : 'Remove it'}
+              </button>
+            )}
+            {byHand && (
+              <button
+                type="button"
+                className="btn btn-sm border-edge"
+                title={cue.source}
+                onClick={() => change('giving a caption back to the script', (cues) => edits.followScript(cues, cue.id))}
+              >
+                <RotateCcw size={14} aria-hidden /> As the script has it
+              </button>
+            )}
+          </div>
+          <label className="flex items-center gap-2">
+            Who speaks
+            <input
+              key={cue.id}
+              className="input input-sm w-40 border-edge bg-base-100"
+              placeholder="nobody named"
+              defaultValue={(cue.markup && speakerOf(cue.markup)) ?? ''}
+              onBlur={({ target }) => {
+                const named = (cue.markup && speakerOf(cue.markup)) ?? ''
+                if (target.value.trim() !== named)
+                  change('speaker of a caption', (cues) => edits.setSpeaker(cues, cue.id, target.value))
+              }}
+            />
+          </label>
+        </>
+      )}
+      {keptTake(slide)?.id !== cue.takeId && (
+        <p className="text-base-content/75">It belongs to a recording that is not heard now.</p>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,121 @@
+/** One caption in the reading text: when, what it says, and how fast that is to be read. */
+import { CircleAlert, Play } from 'lucide-react'
+import { type KeyboardEvent, memo } from 'react'
+import { READING } from '#core/captions/break-lines.ts'
+import { type CueFinding, charactersASecond } from '#core/captions/check-cues.ts'
+import type { LectureCue } from '#core/captions/place-cues.ts'
+import { speakerOf } from '#core/captions/webvtt/cue-text.ts'
+import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
+import { clock } from '#web/shared/format.ts'
+import { play } from '#web/shared/player/lecture-player.ts'
+import { CueTextField } from './cue-text-field.tsx'
+import { TranslationField } from './translation-field.tsx'
+
+interface CueRowProps {
+  lecture: Lecture
+  track: CaptionTrack
+  /** The caption these words are in another language; null where they are the words themselves. */
+  translation: { track: CaptionTrack; cue: StoredCue | null } | null
+  cue: StoredCue
+  /** When it is seen; null where it is not. */
+  seen: LectureCue | null
+  findings: readonly CueFinding[]
+  chosen: boolean
+  heard: boolean
+  toScript: boolean
+  onChoose: (cueId: string) => void
+  onKey: (event: KeyboardEvent<HTMLTextAreaElement>, cue: StoredCue) => void
+}
+
+const FIELD =
+  'block w-full resize-none overflow-hidden rounded border border-transparent bg-transparent px-2 py-1 font-read leading-normal hover:border-edge focus:border-edge focus:bg-base-100'
+
+export const CueRow = memo(function CueRow(props: CueRowProps) {
+  const { lecture, track, translation, cue, seen, findings, chosen, heard, toScript, onChoose, onKey } = props
+  const speaker = cue.markup && speakerOf(cue.markup)
+  const cps = seen && charactersASecond(seen)
+  const moment = seen ? clock(seen.start) : ''
+  const said = cue.text.replaceAll('\n', ' ')
+  return (
+    <li
+      id={`cue-${cue.id}`}
+      aria-current={heard ? 'true' : undefined}
+      className={`grid grid-cols-[5rem_1fr_auto] items-start gap-x-2 border-b border-base-300 py-0.5 ${heard ? 'bg-primary/15' : chosen ? 'bg-base-200' : ''}`}
+    >
+      {seen ? (
+        <button
+          type="button"
+          className="mt-1 flex items-center gap-1.5 rounded px-1 py-0.5 text-sm text-base-content/75 hover:bg-base-200 hover:text-base-content"
+          aria-label={`Play from ${moment}: ${said}`}
+          onClick={() => {
+            onChoose(cue.id)
+            play(seen.start)
+          }}
+        >
+          <Play size={12} fill="currentColor" aria-hidden /> {moment}
+        </button>
+      ) : (
+        <span className="mt-1.5 px-1 text-sm text-base-content/75">
+          {cue.text === '' && cue.source ? 'left out' : 'not shown'}
+        </span>
+      )}
+      <div className={translation ? 'grid grid-cols-2 gap-3' : ''}>
+        <div>
+          {speaker && <span className="block px-2 pt-1 text-xs font-semibold text-base-content/75">{speaker}</span>}
+          {translation ? (
+            <p lang={track.language} dir="auto" className="px-2 py-1 font-read whitespace-pre-line text-base-content/80">
+              {cue.text}
+            </p>
+          ) : cue.text === '' && cue.source !== '' ? (
+            <button
+              type="button"
+              className="px-2 py-1 text-left font-read text-base-content/60 line-through"
+              aria-label={`Left out: ${cue.source}`}
+              onClick={() => onChoose(cue.id)}
+            >
+              {cue.source}
+            </button>
+          ) : (
+            <CueTextField
+              lecture={lecture}
+              track={track}
+              cue={cue}
+              label={`Caption at ${moment}`}
+              toScript={toScript}
+              className={FIELD}
+              onFocus={() => onChoose(cue.id)}
+              onKeyDown={(event) => onKey(event, cue)}
+            />
+          )}
+        </div>
+        {translation && (
+          <TranslationField
+            lecture={lecture}
+            track={translation.track}
+            original={cue}
+            translated={translation.cue}
+            label={`In ${translation.track.label}, caption at ${moment}`}
+            className={`${FIELD} border-base-300`}
+            onFocus={() => onChoose(cue.id)}
+          />
+        )}
+      </div>
+      <div className="mt-1.5 flex w-28 items-center justify-end gap-2 text-sm text-base-content/75">
+        {findings.length > 0 && (
+          <CircleAlert
+            size={15}
+            role="img"
+            aria-label={findings.map((f) => f.finding).join('. ')}
+            className={findings.some((f) => f.level === 'rule') ? 'text-error' : 'text-secondary'}
+          />
+        )}
+        {cps !== null && (
+          <span className={cps > READING.mostCps ? 'font-semibold text-error' : ''} title="characters a second">
+            {Math.round(cps)}/s
+          </span>
+        )}
+        {seen && <span>{(seen.end - seen.start).toFixed(1)} s</span>}
+      </div>
+    </li>
+  )
+})

@@ -1,0 +1,72 @@
+/** What one caption says, edited as text. */
+import { type KeyboardEvent, useRef } from 'react'
+import { setText, tidyText } from '#core/captions/edit-cues.ts'
+import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
+import type { Command } from '#web/shared/edits/commands.ts'
+import { useDraft } from '#web/shared/use-draft.ts'
+import { cuesOfSlide } from './use-caption-edits.ts'
+
+/** The script with one sentence in the place of another; null when the sentence is not there any more. */
+export function scriptWith(script: string, source: string, instead: string): string | null {
+  const words = source.split(' ').map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+  const found = new RegExp(words.join('\\s+'), 'u').exec(script)
+  return found ? script.slice(0, found.index) + instead + script.slice(found.index + found[0].length) : null
+}
+
+interface CueTextFieldProps {
+  lecture: Lecture
+  track: CaptionTrack
+  cue: StoredCue
+  label: string
+  /** Whether the script follows what is typed. */
+  toScript: boolean
+  className: string
+  onFocus: () => void
+  onKeyDown: (event: KeyboardEvent<HTMLTextAreaElement>) => void
+}
+
+export function CueTextField({ lecture, track, cue, label, toScript, className, onFocus, onKeyDown }: CueTextFieldProps) {
+  const slide = lecture.slides.find((s) => s.id === cue.slideId)!
+  /** As it was when typing began, which is what undo puts back. */
+  const before = useRef<{ text: string; cues: StoredCue[]; script: string } | null>(null)
+  const captions = (cues: StoredCue[]): Command => ({ kind: 'captions', trackId: track.id, slideId: slide.id, cues })
+  const script = (text: string): Command => ({ kind: 'slide', id: slide.id, change: { script: text } })
+
+  const toCommands = (text: string): Command[] => {
+    const start = before.current
+    if (start && text === start.text)
+      return toScript && cue.source ? [script(start.script), captions(start.cues)] : [captions(start.cues)]
+    const cues = setText(cuesOfSlide(track, slide.id), cue.id, text)
+    const said = cues.filter((c) => c.source === cue.source).map((c) => c.text)
+    const sentence = tidyText(said.join(' ')).replaceAll('\n', ' ')
+    const followed = toScript && cue.source && sentence ? scriptWith(slide.script, cue.source, sentence) : null
+    if (followed === null) return [captions(cues)]
+    // the captions know the sentence by its new words, so that they are not made anew while they are typed
+    return [script(followed), captions(cues.map((c) => (c.source === cue.source ? { ...c, source: sentence } : c)))]
+  }
+  const draft = useDraft(
+    lecture.id,
+    `caption ${cue.id}`,
+    `caption on slide ${lecture.slides.indexOf(slide) + 1}`,
+    cue.text,
+    toCommands,
+  )
+  return (
+    <textarea
+      aria-label={label}
+      lang={track.language}
+      dir="auto"
+      spellCheck
+      rows={Math.max(1, draft.text.split('\n').length)}
+      className={className}
+      value={draft.text}
+      onFocus={() => {
+        before.current = { text: cue.text, cues: cuesOfSlide(track, slide.id), script: slide.script }
+        onFocus()
+      }}
+      onChange={(event) => draft.type(event.target.value)}
+      onBlur={draft.leave}
+      onKeyDown={onKeyDown}
+    />
+  )
+}

@@ -1,0 +1,87 @@
+/** Finds words in the captions and puts others in their place. */
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { countFound, replaceAll } from '#core/captions/edit-cues.ts'
+import type { CaptionTrack } from '#core/lecture.ts'
+import { plural } from '#web/shared/format.ts'
+import type { CaptionEdits } from './use-caption-edits.ts'
+
+export function FindReplace({
+  track,
+  edit,
+  onFound,
+}: {
+  track: CaptionTrack
+  edit: CaptionEdits
+  onFound: (cueId: string) => void
+}) {
+  const [find, setFind] = useState('')
+  const [put, setPut] = useState('')
+  const [matchCase, setMatchCase] = useState(false)
+  const [at, setAt] = useState(0)
+  const found = find.trim() === '' ? [] : track.cues.filter((cue) => countFound([cue], find, matchCase) > 0)
+  const count = countFound(found, find, matchCase)
+  const next = () => {
+    const cue = found[at % Math.max(1, found.length)]
+    if (cue) onFound(cue.id)
+    setAt(at + 1)
+  }
+  return (
+    <search aria-label="Find and replace">
+      <form
+        className="flex flex-wrap items-center gap-2 text-sm"
+        onSubmit={(event) => {
+          event.preventDefault()
+          next()
+        }}
+      >
+        <input
+          type="search"
+          aria-label="Find in the captions"
+          placeholder="Find"
+          className="input input-sm w-40 border-edge bg-base-100"
+          value={find}
+          onChange={({ target }) => {
+            setFind(target.value)
+            setAt(0)
+          }}
+        />
+        <input
+          aria-label="Put in its place"
+          placeholder="Put in its place"
+          className="input input-sm w-40 border-edge bg-base-100"
+          value={put}
+          onChange={({ target }) => setPut(target.value)}
+        />
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs border-edge"
+            checked={matchCase}
+            onChange={({ target }) => setMatchCase(target.checked)}
+          />
+          as written
+        </label>
+        <button type="submit" className="btn btn-sm border-edge" disabled={count === 0}>
+          Next
+        </button>
+        {track.origin !== 'translation' && (
+          <button
+            type="button"
+            className="btn btn-sm border-edge"
+            disabled={count === 0}
+            onClick={() => {
+              const changed = edit.changeAll(`replacing “${find}”`, (cues) =>
+                replaceAll(cues, find, put, matchCase, edit.breakLines),
+              )
+              toast(`${plural(changed, 'caption')} changed. Undo takes all of it back at once.`)
+            }}
+          >
+            Replace all
+          </button>
+        )}
+        <output className="text-base-content/75">{find.trim() !== '' && `${count} found`}</output>
+      </form>
+    </search>
+  )
+}

@@ -1,0 +1,35 @@
+/** Keys of the captions page. They work while a caption is typed, so each is held with Alt or Ctrl. */
+import type { KeyboardEvent } from 'react'
+
+interface Key {
+  code: string
+  with: 'alt' | 'ctrl'
+  shift?: boolean
+  shown: string
+  does: string
+}
+
+export const KEYS = {
+  split: { code: 'Enter', with: 'ctrl', shown: 'Ctrl+Enter', does: 'divide the caption where the cursor stands' },
+  join: { code: 'KeyJ', with: 'alt', shown: 'Alt+J', does: 'join it with the next' },
+  hear: { code: 'KeyL', with: 'alt', shown: 'Alt+L', does: 'listen to it, or stop' },
+  back: { code: 'KeyB', with: 'alt', shown: 'Alt+B', does: 'go back two seconds' },
+  next: { code: 'ArrowDown', with: 'alt', shown: 'Alt+↓', does: 'go to the next caption' },
+  before: { code: 'ArrowUp', with: 'alt', shown: 'Alt+↑', does: 'go to the one before' },
+  earlier: { code: 'ArrowLeft', with: 'alt', shown: 'Alt+←', does: 'let it come a little earlier' },
+  later: { code: 'ArrowRight', with: 'alt', shown: 'Alt+→', does: 'let it come a little later' },
+  shorter: { code: 'ArrowLeft', with: 'alt', shift: true, shown: 'Alt+Shift+←', does: 'let it go a little earlier' },
+  longer: { code: 'ArrowRight', with: 'alt', shift: true, shown: 'Alt+Shift+→', does: 'let it go a little later' },
+} satisfies Record<string, Key>
+
+export type KeyName = keyof typeof KEYS
+
+export function keyOf(event: KeyboardEvent): KeyName | null {
+  const found = (Object.entries(KEYS) as [KeyName, Key][]).find(
+    ([, key]) =>
+      event.code === key.code &&
+      (key.with === 'alt' ? event.altKey : event.ctrlKey || event.metaKey) &&
+      event.shiftKey === (key.shift ?? false),
+  )
+  return found?.[0] ?? null
+}

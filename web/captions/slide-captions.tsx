@@ -1,0 +1,139 @@
+/** The captions of one slide under its title, and what can be done with all of them. */
+import { AudioLines, Download, FileText, Mic, TimerReset } from 'lucide-react'
+import type { KeyboardEvent } from 'react'
+import { Link } from 'react-router'
+import { spansByEar } from '#core/captions/caption-by-ear.ts'
+import type { CueFinding } from '#core/captions/check-cues.ts'
+import { add, retime } from '#core/captions/edit-cues.ts'
+import type { LectureCue } from '#core/captions/place-cues.ts'
+import { type CaptionTrack, keptTake, type Lecture, type Slide, type StoredCue } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { CueRow } from './cue-row.tsx'
+import { type CaptionEdits, cuesOfSlide } from './use-caption-edits.ts'
+
+interface SlideCaptionsProps {
+  lecture: Lecture
+  slide: Slide
+  track: CaptionTrack
+  translation: CaptionTrack | null
+  seen: ReadonlyMap<string, LectureCue>
+  findings: ReadonlyMap<string, CueFinding[]>
+  chosenId: string | null
+  heardId: string | null
+  toScript: boolean
+  edit: CaptionEdits
+  onChoose: (cueId: string) => void
+  onKey: (event: KeyboardEvent<HTMLTextAreaElement>, cue: StoredCue) => void
+}
+
+export function SlideCaptions(props: SlideCaptionsProps) {
+  const { lecture, slide, track, translation, seen, findings, chosenId, heardId, toScript, edit, onChoose, onKey } = props
+  const dispatch = useAppDispatch()
+  const number = lecture.slides.indexOf(slide) + 1
+  const take = keptTake(slide)
+  // captions of recordings that are not heard now wait out of sight
+  const own = cuesOfSlide(track, slide.id).filter((cue) => cue.takeId === null || cue.takeId === take?.id)
+  const ownTrack = track.origin !== 'translation' && translation === null
+  const heardSpeech = (take?.analysis?.speech ?? []).map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) }))
+  const typed = own.filter((cue) => cue.source === '' && cue.text !== '')
+
+  const byEar = () =>
+    edit.change(slide.id, 'captions by ear', (cues) =>
+      spansByEar(heardSpeech).reduce(
+        (list, span) => add(list, { ...span, id: crypto.randomUUID(), slideId: slide.id, takeId: take!.id, text: '' }),
+        cues,
+      ),
+    )
+  const intoScript = () =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: `captions as script of slide ${number}`,
+        // the typed captions go: from now on they make themselves from the script
+        forth: [
+          { kind: 'captions', trackId: track.id, slideId: slide.id, cues: [] },
+          { kind: 'slide', id: slide.id, change: { script: typed.map((cue) => cue.text.replaceAll('\n', ' ')).join(' ') } },
+        ],
+        back: [
+          { kind: 'slide', id: slide.id, change: { script: slide.script } },
+          { kind: 'captions', trackId: track.id, slideId: slide.id, cues: own },
+        ],
+      }),
+    )
+  return (
+    <section aria-labelledby={`captions-${slide.id}`} className="[contain-intrinsic-size:auto_12rem] [content-visibility:auto]">
+      <div className="mt-7 mb-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <h2 id={`captions-${slide.id}`} className="font-read text-lg font-semibold">
+          {number}. {slide.title || 'Without a title'}
+        </h2>
+        <span className="ml-auto flex flex-wrap gap-x-3 text-sm">
+          {ownTrack && own.some((cue) => cue.hand === 'time' && cue.source !== '') && (
+            <button
+              type="button"
+              className="link flex items-center gap-1"
+              onClick={() => edit.change(slide.id, 'timing captions anew', retime)}
+            >
+              <TimerReset size={14} aria-hidden /> Time them by the voice again
+            </button>
+          )}
+          {ownTrack && track.origin === 'script' && typed.length > 0 && slide.script.trim() === '' && (
+            <button type="button" className="link flex items-center gap-1" onClick={intoScript}>
+              <FileText size={14} aria-hidden /> Make this the script
+            </button>
+          )}
+          {own.some((cue) => cue.text !== '') && (
+            <a
+              className="link flex items-center gap-1 text-base-content/75"
+              href={`/api/lectures/${lecture.id}/captions/${(translation ?? track).id}.vtt?slide=${slide.id}`}
+            >
+              <Download size={14} aria-hidden /> .vtt of this slide
+            </a>
+          )}
+        </span>
+      </div>
+      {own.length === 0 && (
+        <p className="flex flex-wrap items-center gap-2 border-b border-base-300 pb-2 text-base-content/75">
+          No captions here.
+          {take && heardSpeech.length > 0 && ownTrack ? (
+            <>
+              <button type="button" className="btn btn-sm border-edge" onClick={byEar}>
+                <AudioLines size={15} aria-hidden /> Type them by ear
+              </button>
+              <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
+                {slide.script.trim() ? 'See the script' : 'Or write the script, and they time themselves'}
+              </Link>
+            </>
+          ) : (
+            <Link
+              className="link flex items-center gap-1"
+              to={`/lectures/${lecture.id}/${take ? `slides/${slide.id}` : `booth?slide=${slide.id}`}`}
+            >
+              <Mic size={14} aria-hidden /> {slide.script.trim() || take ? 'Record the slide' : 'Write its script and record it'},
+              and they make themselves
+            </Link>
+          )}
+        </p>
+      )}
+      <ol>
+        {own.map((cue) => (
+          <CueRow
+            key={cue.id}
+            lecture={lecture}
+            track={track}
+            translation={translation && { track: translation, cue: translation.cues.find((c) => c.id === cue.id) ?? null }}
+            cue={cue}
+            seen={seen.get(cue.id) ?? null}
+            findings={findings.get(cue.id) ?? []}
+            chosen={cue.id === chosenId}
+            heard={cue.id === heardId}
+            toScript={toScript && track.origin === 'script'}
+            onChoose={onChoose}
+            onKey={onKey}
+          />
+        ))}
+      </ol>
+    </section>
+  )
+}

@@ -1,0 +1,85 @@
+/** How fast the captions are to be read, along the lecture. A click goes to the caption. */
+import { Chart, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
+import { Line } from 'react-chartjs-2'
+import { READING } from '#core/captions/break-lines.ts'
+import { charactersASecond } from '#core/captions/check-cues.ts'
+import type { LectureCue } from '#core/captions/place-cues.ts'
+import { clock } from '#web/shared/format.ts'
+import { useColour } from '#web/shared/use-colour.ts'
+
+Chart.register(LinearScale, LineElement, PointElement, Tooltip)
+
+export function SpeedChart({ cues, onChoose }: { cues: readonly LectureCue[]; onChoose: (cueId: string) => void }) {
+  const usual = useColour('--color-primary')
+  const fast = useColour('--color-error')
+  const edge = useColour('--color-edge')
+  const last = cues.at(-1)?.end ?? 1
+  const points = cues.map((cue) => ({ x: (cue.start + cue.end) / 2, y: charactersASecond(cue) }))
+  const over = points.filter((p) => p.y > READING.mostCps).length
+  const level = (y: number) => ({
+    data: [
+      { x: 0, y },
+      { x: last, y },
+    ],
+    borderColor: edge,
+    borderWidth: 1,
+    borderDash: [4, 3],
+    pointRadius: 0,
+    pointHitRadius: 0,
+  })
+  return (
+    <div className="h-16">
+      <Line
+        role="img"
+        aria-label={`Reading speed of ${cues.length} captions; ${over} are faster than ${READING.mostCps} characters a second`}
+        data={{
+          datasets: [
+            {
+              data: points,
+              showLine: false,
+              pointRadius: 2.5,
+              pointHoverRadius: 4,
+              pointBackgroundColor: points.map((p) => (p.y > READING.mostCps ? fast : usual)),
+              pointBorderWidth: 0,
+            },
+            level(READING.targetCps),
+            level(READING.mostCps),
+          ],
+        }}
+        options={{
+          animation: false,
+          maintainAspectRatio: false,
+          parsing: false,
+          onClick: (_, [element]) => {
+            const cue = element?.datasetIndex === 0 && cues[element.index]
+            if (cue) onChoose(cue.id)
+          },
+          scales: {
+            x: { type: 'linear', min: 0, max: last, display: false },
+            y: {
+              min: 0,
+              suggestedMax: READING.mostCps + 5,
+              border: { display: false },
+              grid: { display: false },
+              afterBuildTicks: (axis) => {
+                axis.ticks = [READING.targetCps, READING.mostCps].map((value) => ({ value }))
+              },
+              ticks: { color: edge, font: { size: 10 } },
+            },
+          },
+          plugins: {
+            legend: { display: false },
+            tooltip: {
+              displayColors: false,
+              filter: (item) => item.datasetIndex === 0,
+              callbacks: {
+                title: ([item]) => clock(cues[item!.dataIndex]!.start),
+                label: (item) => `${Math.round(item.parsed.y!)} characters a second`,
+              },
+            },
+          },
+        }}
+      />
+    </div>
+  )
+}

@@ -1,0 +1,87 @@
+/** The caption tracks of a lecture: which one is looked at, which are published, files out, tracks away. */
+import { Download, FileUp, Languages, Trash2 } from 'lucide-react'
+import { publishedTracks } from '#core/captions/published-tracks.ts'
+import type { CaptionTrack, Lecture } from '#core/lecture.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { languageName } from '#web/shared/ui/language-choice.tsx'
+
+interface TracksProps {
+  lecture: Lecture
+  chosen: CaptionTrack | undefined
+  onChoose: (trackId: string) => void
+  onAttach: () => void
+  onTranslate: () => void
+}
+
+function state(lecture: Lecture, track: CaptionTrack, published: readonly CaptionTrack[]): string {
+  const shown = track.cues.filter((cue) => cue.text !== '').length
+  const how = published.includes(track) ? 'published' : shown === 0 ? 'empty' : 'a file is published instead'
+  const original = lecture.captionTracks.find((t) => t.origin === 'script')
+  if (track.origin !== 'translation' || !original) return `${plural(shown, 'caption')}, ${how}`
+  const wanted = original.cues.filter((cue) => cue.text !== '').length
+  return `${shown} of ${plural(wanted, 'caption')} translated, ${how}`
+}
+
+export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: TracksProps) {
+  const dispatch = useAppDispatch()
+  const published = publishedTracks(lecture)
+  const remove = (trackId: string) => {
+    const deletion = (deleted: boolean) => [{ kind: 'captions-deleted' as const, trackId, deleted }]
+    void dispatch(editOrTell({ lectureId: lecture.id, label: 'removing captions', forth: deletion(true), back: deletion(false) }))
+  }
+  return (
+    <section aria-labelledby="tracks-title" className="text-sm">
+      <h2 id="tracks-title" className="border-b border-base-300 pb-2 font-read text-lg font-semibold">
+        Languages
+      </h2>
+      <ul>
+        {lecture.captionTracks.map((t) => (
+          <li key={t.id} className="border-b border-base-300 py-2">
+            <label className="flex items-center gap-2 font-medium">
+              <input
+                type="radio"
+                name="track"
+                className="radio radio-sm border-edge"
+                checked={t.id === chosen?.id}
+                onChange={() => onChoose(t.id)}
+              />
+              {languageName(t.language)}
+              <span className="truncate font-normal text-base-content/75">
+                {{ script: 'from the scripts', file: t.label, translation: 'translated' }[t.origin]}
+              </span>
+            </label>
+            <p className="mt-0.5 text-base-content/75">{state(lecture, t, published)}</p>
+            {t.id === chosen?.id && (
+              <p className="mt-1 flex flex-wrap gap-3">
+                {(['vtt', 'srt'] as const).map((format) => (
+                  <a
+                    key={format}
+                    className="link flex items-center gap-1"
+                    href={`/api/lectures/${lecture.id}/captions/${t.id}.${format}`}
+                  >
+                    <Download size={14} aria-hidden /> Keep as .{format}
+                  </a>
+                ))}
+                {t.origin !== 'script' && (
+                  <button type="button" className="link flex items-center gap-1" onClick={() => remove(t.id)}>
+                    <Trash2 size={14} aria-hidden /> Remove
+                  </button>
+                )}
+              </p>
+            )}
+          </li>
+        ))}
+      </ul>
+      <p className="mt-3 flex flex-wrap gap-2">
+        <button type="button" className="btn btn-sm border-edge" onClick={onAttach}>
+          <FileUp size={15} aria-hidden /> Attach a file
+        </button>
+        <button type="button" className="btn btn-sm border-edge" onClick={onTranslate}>
+          <Languages size={15} aria-hidden /> Translate
+        </button>
+      </p>
+    </section>
+  )
+}

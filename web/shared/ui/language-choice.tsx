@@ -1,0 +1,58 @@
+/** Chooses a language by its name; others by their tag. */
+import { useId, useState } from 'react'
+
+/** Those most taught in; any other is written as its BCP 47 tag. */
+const USUAL =
+  'ar bg bn ca cs da de el en es et eu fa fi fr ga gl he hi hr hu id is it ja ko lt lv mk ms nb nl pl pt pt-BR ro ru sk sl sq sr sv sw ta th tr uk ur vi zh'.split(
+    ' ',
+  )
+
+export function languageName(language: string): string {
+  try {
+    return new Intl.DisplayNames(undefined, { type: 'language' }).of(language) ?? language
+  } catch {
+    return language
+  }
+}
+
+interface LanguageChoiceProps {
+  label: string
+  value: string
+  onChange: (language: string) => void
+}
+
+export function LanguageChoice({ label, value, onChange }: LanguageChoiceProps) {
+  const id = useId()
+  const [other, setOther] = useState(false)
+  const listed = [...new Set([value, ...USUAL])].sort((a, b) => languageName(a).localeCompare(languageName(b)))
+  return (
+    <div className="grid gap-1 text-sm">
+      <label htmlFor={id} className="font-medium">
+        {label}
+      </label>
+      {other ? (
+        <input
+          id={id}
+          className="input input-sm w-56 border-edge bg-base-100"
+          placeholder="a tag such as cy or pt-AO"
+          value={value}
+          onChange={({ target }) => onChange(target.value.trim())}
+        />
+      ) : (
+        <select
+          id={id}
+          className="select select-sm w-56 border-edge bg-base-100"
+          value={value}
+          onChange={({ target }) => (target.value === '' ? setOther(true) : onChange(target.value))}
+        >
+          {listed.map((language) => (
+            <option key={language} value={language}>
+              {languageName(language)}
+            </option>
+          ))}
+          <option value="">Another…</option>
+        </select>
+      )}
+    </div>
+  )
+}
