@@ -1,12 +1,18 @@
 /** `npm run bench -- align`: how near to the truth captions are timed, on real voices with known words, clean, slipping and in noise. */
+import { chromium } from '@playwright/test'
 import { findHum } from '#core/audio/hum.ts'
 import { cleanTake } from '#core/audio/render.ts'
 import { align } from '#core/captions/align/align.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
+import { BROWSER } from '#tests/browser.ts'
+import { differingFromChromium } from '#tests/e2e/webvtt-chromium.ts'
+import { WEBVTT_INPUTS } from '#tests/e2e/webvtt-inputs.ts'
 import type { BenchOptions, Figure } from '../report.ts'
 import { hasPrompts, PROMPT_LANGUAGES, PROMPT_PACKAGES } from '../speech/prompts.ts'
 import { type Case, KINDS, type Kind, makeCase } from './corpus.ts'
+import { hasProse, lineFaults } from './lines.ts'
 import { type Errors, judge, noErrors, quantileMs } from './measure.ts'
+import { hasFlite, wordErrors } from './words.ts'
 
 const USUAL_ROUNDS = 3
 const NOISES = ['white', 'pink', 'fan'] as const
@@ -44,8 +50,45 @@ const above = (name: string, value: number, least: number, unit: string): Figure
   ok: value >= least,
 })
 
+/** How many tricky caption files Chromium reads as we do. */
+async function agreement(): Promise<Figure> {
+  const browser = await chromium.launch(BROWSER)
+  try {
+    const differing = await differingFromChromium(await browser.newPage())
+    const count = WEBVTT_INPUTS.length
+    return above('WebVTT: agreement with Chromium', percent(count - differing.length, count), 100, `% of ${count}`)
+  } finally {
+    await browser.close()
+  }
+}
+
+function lineFigures(): Figure[] {
+  const { ours, greedy } = lineFaults()
+  const bad = { ours: ours.torn + ours.reasonless, greedy: greedy.torn + greedy.reasonless }
+  return [
+    below('line breaking: hard rules broken, words torn apart', ours.hard + ours.torn, 0, `of ${ours.breaks} breaks`),
+    below('line breaking: bad breaks against greedy', bad.ours / bad.greedy, 1, `(${bad.ours} : ${bad.greedy})`),
+    {
+      name: 'line breaking: words torn apart by greedy',
+      value: greedy.torn,
+      goal: '–',
+      unit: `of ${greedy.breaks} breaks`,
+      ok: null,
+    },
+  ]
+}
+
+async function wordFigures(): Promise<Figure[]> {
+  const errors = await wordErrors()
+  return [
+    below('word starts: median', quantileMs(errors, 0.5), 20, `ms of ${errors.length}`),
+    below('word starts: 95th', quantileMs(errors, 0.95), 80, 'ms'),
+  ]
+}
+
 export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
   if (!hasPrompts()) throw new Error(`This bench speaks with Debian's voices: apt-get install ${PROMPT_PACKAGES.join(' ')}`)
+  if (!hasFlite() || !hasProse()) throw new Error('This bench speaks with flite and reads prose: apt-get install flite bible-kjv')
   const clock: Clock = { sound: 0, work: 0 }
   const byKind = new Map<Kind, Errors>()
   const inNoise = { 15: noErrors(), 10: noErrors() }
@@ -134,6 +177,9 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
       `of ${sum([...all, inNoise[15], inNoise[10]], (e) => e.sayings)}`,
     ),
     { name: 'sentences marked for a look, clean', value: percent(plain.doubtful, plain.sayings), goal: '–', unit: '%', ok: null },
+    ...(await wordFigures()),
+    ...lineFigures(),
+    await agreement(),
     above('speed, cleaning and all', clock.sound / clock.work, 10, '× realtime'),
   ]
 }

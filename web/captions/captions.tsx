@@ -53,7 +53,9 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
   const [toScript, setToScript] = useState(true)
   const shown = useMemo(() => cuesOnLecture(lecture, track.cues), [lecture, track])
   const seen = useMemo(() => new Map(shown.map((cue) => [cue.id, cue])), [shown])
-  const listed = useMemo(() => checkCues(shown, lecture.lineCharacters), [shown, lecture.lineCharacters])
+  /** In the language that is written here. */
+  const read = useMemo(() => (translation ? cuesOnLecture(lecture, translation.cues) : shown), [lecture, translation, shown])
+  const listed = useMemo(() => checkCues(read, lecture.lineCharacters), [read, lecture.lineCharacters])
   const waiting = track.cues.filter((cue) => cue.text === '' && cue.source === '')
   const findings = useMemo(() => {
     const byCue = new Map<string, CueFinding[]>()
@@ -156,7 +158,7 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
       <div className="min-w-0">
         <FindReplace key={track.id} track={translation ?? track} edit={edit} onFound={goTo} />
         <div className="mt-3 flex items-center justify-between gap-4 text-sm text-base-content/75">
-          <p>{shown.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
+          <p>{read.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
           <button
             type="button"
             className={`btn btn-sm border-edge ${toCheck.length > 0 ? 'text-secondary' : ''}`}
@@ -166,9 +168,9 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
             <CircleAlert size={15} aria-hidden /> {toCheck.length === 0 ? 'Nothing to check' : `${toCheck.length} to check`}
           </button>
         </div>
-        {shown.length > 0 && (
+        {read.length > 0 && (
           <Suspense fallback={<div className="h-16" />}>
-            <SpeedChart cues={shown} onChoose={goTo} />
+            <SpeedChart cues={read} onChoose={goTo} />
           </Suspense>
         )}
         {lecture.slides
@@ -289,7 +291,7 @@ export function Captions() {
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
       <input {...zone.getInputProps()} aria-label="Caption file" />
       <TopBar lecture={lecture} />
-      <main className="mx-auto grid w-full max-w-7xl grow grid-cols-[13rem_minmax(0,1fr)_20rem] content-start gap-8 px-6 py-5 max-lg:grid-cols-[minmax(0,1fr)_18rem] max-md:grid-cols-1">
+      <main className="mx-auto grid w-full max-w-[96rem] grow grid-cols-[13rem_minmax(0,1fr)_20rem] content-start gap-8 px-6 py-5 max-lg:grid-cols-[minmax(0,1fr)_18rem] max-md:grid-cols-1">
         <div className="max-lg:col-span-full">
           <Tracks
             lecture={lecture}

@@ -28,12 +28,13 @@ interface CueRowProps {
 }
 
 const FIELD =
-  'block w-full resize-none overflow-hidden rounded border border-transparent bg-transparent px-2 py-1 font-read leading-normal hover:border-edge focus:border-edge focus:bg-base-100'
+  'field-sizing-content block w-full resize-none rounded border bg-transparent px-2 py-1 font-read leading-normal hover:border-edge focus:border-edge focus:bg-base-100'
 
 export const CueRow = memo(function CueRow(props: CueRowProps) {
   const { lecture, track, translation, cue, seen, findings, chosen, heard, toScript, onChoose, onKey } = props
   const speaker = cue.markup && speakerOf(cue.markup)
-  const cps = seen && charactersASecond(seen)
+  const read = translation ? (translation.cue?.text ?? '') : cue.text
+  const cps = seen && read !== '' ? charactersASecond({ ...seen, text: read }) : null
   const moment = seen ? clock(seen.start) : ''
   const said = cue.text.replaceAll('\n', ' ')
   return (
@@ -82,7 +83,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
               cue={cue}
               label={`Caption at ${moment}`}
               toScript={toScript}
-              className={FIELD}
+              className={`${FIELD} border-transparent`}
               onFocus={() => onChoose(cue.id)}
               onKeyDown={(event) => onKey(event, cue)}
             />

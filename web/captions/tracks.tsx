@@ -21,7 +21,8 @@ function state(lecture: Lecture, track: CaptionTrack, published: readonly Captio
   const original = lecture.captionTracks.find((t) => t.origin === 'script')
   if (track.origin !== 'translation' || !original) return `${plural(shown, 'caption')}, ${how}`
   const wanted = original.cues.filter((cue) => cue.text !== '').length
-  return `${shown} of ${plural(wanted, 'caption')} translated, ${how}`
+  const far = how === 'published' && shown < wanted ? 'published as far as it is' : how
+  return `${shown} of ${plural(wanted, 'caption')} translated, ${far}`
 }
 
 export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: TracksProps) {

@@ -1,0 +1,72 @@
+/**
+ * Starts of single words against the truth: voices of Debian's flite, which tells when each of its phones begins. Which phones are
+ * whose is known by speaking each word alone; sentences in which the numbers of phones differ are left out.
+ */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { align } from '#core/captions/align/align.ts'
+import { sentences } from '#core/script/sentences.ts'
+import { readSound } from '#server/media/read-sound.ts'
+import { mediaTool } from '#server/media/tool.ts'
+import { openSynthesiser } from '#server/speech/synthesiser.ts'
+import { DEMO_SLIDES } from '../../demo/lecture.ts'
+
+const VOICES = ['slt', 'rms', 'awb', 'kal16']
+
+export function hasFlite(): boolean {
+  try {
+    return execFileSync('flite', ['-lv'], { encoding: 'utf8' }).includes('slt')
+  } catch {
+    return false
+  }
+}
+
+interface Phone {
+  name: string
+  end: number
+}
+
+function phones(voice: string, text: string, path: string): Phone[] {
+  const told = execFileSync('flite', ['-voice', voice, '-t', text, '-psdur', '-o', path], { encoding: 'utf8' })
+  return told
+    .trim()
+    .split(/\s+/)
+    .map((item) => ({ name: item.split(':')[0]!, end: Number(item.split(':')[1]) }))
+}
+
+/** Seconds at which each space-separated word begins; null when the words' phones do not add up. */
+function wordStarts(voice: string, text: string, path: string): number[] | null {
+  const words = text.split(' ')
+  const counts = words.map((word) => phones(voice, word, '/dev/null').filter((p) => p.name !== 'pau').length)
+  const all = phones(voice, text, path)
+  const starts = all.flatMap((phone, i) => (phone.name === 'pau' ? [] : [i === 0 ? 0 : all[i - 1]!.end]))
+  if (counts.reduce((a, b) => a + b, 0) !== starts.length) return null
+  let at = 0
+  return counts.map((count) => {
+    const start = starts[at]!
+    at += count
+    return start
+  })
+}
+
+/** @returns errors of word starts, seconds */
+export async function wordErrors(): Promise<number[]> {
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-words-'))
+  const path = join(folder, 'said.wav')
+  const errors: number[] = []
+  try {
+    for (const voice of VOICES)
+      for (const text of DEMO_SLIDES.flatMap((slide) => sentences(slide.script, 'en')).slice(0, 12)) {
+        const truth = wordStarts(voice, text, path)
+        if (!truth) continue
+        const { samples } = await readSound(mediaTool('ffmpeg'), path)
+        const [found] = align(samples, [text], (await openSynthesiser('en'))!).sentences
+        for (const word of found!.spans.at(-1)?.words ?? []) errors.push(word.start - truth[word.k]!)
+      }
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+  return errors
+}
