@@ -61,6 +61,23 @@ export const TidyUp = z.object({
 })
 export type TidyUp = z.infer<typeof TidyUp>
 
+const moment = z.number().int().nonnegative()
+/** Something that was told by a key while recording, at its exact sample. */
+export const Mark = z.discriminatedUnion('kind', [
+  /** From here on another slide is spoken to. */
+  z.object({ kind: z.literal('slide'), at: moment, slideId: z.string() }),
+  /** The next picture of the slide appears. */
+  z.object({ kind: z.literal('step'), at: moment, stepId: z.string() }),
+  /** The recording rested here. */
+  z.object({ kind: z.literal('pause'), at: moment }),
+  /** What was said just before was wrong. */
+  z.object({ kind: z.literal('wrong'), at: moment }),
+  /** What lies between was a slip and is said again from here on. */
+  z.object({ kind: z.literal('pick-up'), at: moment, from: moment }),
+])
+export type Mark = z.infer<typeof Mark>
+export const Marks = z.array(Mark).max(5000)
+
 /** How long slides last beyond their sound. Seconds. */
 export const TimingDefaults = z.object({
   /** Rest before the voice. Common practice: the slide is seen before the voice begins, never more than half a second. */
@@ -217,6 +234,8 @@ export interface Take {
   problem: string | null
   /** Moments at which the slide's further steps appear, in seconds of the take, by step. */
   stepMoments: Record<string, number>
+  /** Told by keys while recording. */
+  marks: Mark[]
   /** What the aligner noticed beside the words; null before it listened. */
   findings: Findings | null
 }

@@ -9,9 +9,11 @@ import { openDatabase } from './db/database.ts'
 import { makeEvents } from './events.ts'
 import { alignTake } from './jobs/align-take.ts'
 import { bedJob, divideJob, recordingJob, soundJob } from './jobs/bring-sound.ts'
+import { sittingJob } from './jobs/divide-sitting.ts'
 import { importDeck } from './jobs/import-deck.ts'
 import { publish } from './jobs/publish.ts'
 import { type JobQueue, jobQueue } from './jobs/queue.ts'
+import { recogniseTake } from './jobs/recognise-take.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
 import { renewClips } from './lectures/renew-clips.ts'
 import { recoverTakes } from './lectures/takes.ts'
@@ -50,11 +52,13 @@ export async function openApp(config: Config) {
         await queue.add('align', lectureId, { slideId })
       }),
     align: alignTake,
+    recognise: recogniseTake,
     publish,
     sound: soundJob(() => queue),
     bed: bedJob,
     recording: recordingJob,
     divide: divideJob(() => queue),
+    sitting: sittingJob(() => queue),
   })
   await recoverTakes(tools, queue, 0)
   await queue.start()

@@ -9,6 +9,8 @@ export interface Config {
   /** Names under which strangers may reach watch pages, and only those. */
   publicHosts: string[]
   ffmpeg: string
+  /** Program that writes captions of a recording; null when there is none. */
+  recogniser: string | null
   webFolder: string
 }
 
@@ -22,6 +24,7 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
     host: env.LECTERN_HOST ?? '127.0.0.1',
     publicHosts: (env.LECTERN_PUBLIC_HOSTS ?? '').split(',').filter(Boolean),
     ffmpeg: env.LECTERN_FFMPEG ?? 'ffmpeg',
+    recogniser: env.LECTERN_RECOGNISER || null,
     webFolder,
   }
 }

@@ -21,7 +21,15 @@ const TAKES = ['take-1a.flac', 'take-2b.flac', 'take-3a.flac', 'take-4a.flac']
 
 export async function openBenchServer(port: number) {
   const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bench-'))
-  const config = { dataFolder, port, host: '127.0.0.1', publicHosts: [], ffmpeg: 'ffmpeg', webFolder: join(root, 'dist/web') }
+  const config = {
+    dataFolder,
+    port,
+    host: '127.0.0.1',
+    publicHosts: [],
+    ffmpeg: 'ffmpeg',
+    recogniser: null,
+    webFolder: join(root, 'dist/web'),
+  }
   const opened = await openApp(config)
   const server = serve({ fetch: (request, env) => opened.app.fetch(request, env as HttpBindings), port, hostname: '127.0.0.1' })
   const ended = async (id: string) => {

@@ -1,5 +1,5 @@
 /** Edits of a tidyUp by hand, as functions from one recipe to the next. Positions are samples of the take. */
-import type { Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import type { Mark, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { pauseCuts } from './pauses.ts'
@@ -32,6 +32,14 @@ function merged(stretches: readonly Stretch[]): Stretch[] {
 export function cutOut(recipe: TidyUp, stretch: Stretch): TidyUp {
   const next = { ...recipe, cuts: merged([...recipe.cuts, stretch]) }
   return keptStretches(next).length === 0 ? recipe : next
+}
+
+/** Takes out every slip that was said again at once. It can be put back like any other cut. */
+export function cutSlips(recipe: TidyUp, marks: readonly Mark[]): TidyUp {
+  return marks.reduce(
+    (cut, mark) => (mark.kind === 'pick-up' && mark.at > mark.from ? cutOut(cut, { start: mark.from, end: mark.at }) : cut),
+    recipe,
+  )
 }
 
 /** Puts back whatever was taken out of a stretch: cuts, shortened pauses, silence, gains; and opens the curtains over it. */

@@ -1,4 +1,5 @@
 /** Findings before publishing, worst first, each with what to do and, where one press can do it, the mend. */
+import { wrongStretch } from '#core/audio/quick-speech.ts'
 import { cutOut } from '#core/audio/recipe.ts'
 import { keptTake, type Lecture, type Slide, type TidyUp, type TimingDefaults } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
@@ -15,6 +16,7 @@ export type CheckKind =
   | 'check-captions'
   | 'said-twice'
   | 'off-script'
+  | 'marked-wrong'
   | 'clipped'
   | 'no-voice'
   | 'noisy'
@@ -73,6 +75,27 @@ function missingSound(lecture: Lecture, slide: Slide, n: number, covered: boolea
 
 const quoted = (texts: readonly string[]) =>
   texts.map((text) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`).join(', ')
+
+/** What the speaker marked as wrong while speaking, as long as it is still heard. */
+function markedWrong(slide: Slide, n: number): Finding[] {
+  const take = keptTake(slide)!
+  if (!take.tidyUp || !take.analysis) return []
+  const heard = timeMap(take.tidyUp, 0)
+  const wrong = take.marks
+    .flatMap((mark) => (mark.kind === 'wrong' ? (wrongStretch(take.analysis!.speech, mark.at, take.samples) ?? []) : []))
+    .filter((s) => heard.spanToSlide(takeSeconds(toSeconds(s.start)), takeSeconds(toSeconds(s.end))) !== null)
+  if (wrong.length === 0) return []
+  const tidyUp = wrong.reduce(cutOut, take.tidyUp)
+  const found = {
+    kind: 'marked-wrong' as const,
+    level: 'look' as const,
+    finding: `You marked ${wrong.length === 1 ? 'something' : `${wrong.length} things`} on slide ${n} as wrong while you spoke`,
+  }
+  // nothing would be left to hear
+  if (tidyUp === take.tidyUp) return [{ ...found, advice: 'It is all that was said: record the slide again' }]
+  const mend = { label: 'Cut it out', tidyUps: [{ takeId: take.id, tidyUp }] }
+  return [{ ...found, advice: 'Cut out, it can be put back on the bench', mend }]
+}
 
 /** What was noticed while the words were sought in the recording. */
 function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
@@ -189,7 +212,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
           }),
     })
   }
-  found.push(...captionFindings(lecture, slide, n))
+  found.push(...markedWrong(slide, n), ...captionFindings(lecture, slide, n))
   if (!captioned)
     found.push({
       kind: 'no-captions',

@@ -14,6 +14,7 @@ const take = (id: string, seconds: number): Take =>
     analysis: { speech: [{ start: 0, end: toSamples(seconds) }], clippedSamples: 0 },
     clip: { samples: toSamples(seconds), sound: `clip ${id}`, peaks: '', figures },
     stepMoments: {},
+    marks: [],
     problem: null,
   }) as unknown as Take
 const step = (id: string) => ({ id, picture: `picture ${id}`, thumbnail: `small ${id}`, width: 1920, height: 1080 })

@@ -2,7 +2,17 @@
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
-import type { BedSettings, Card, ClipFigures, Stretch, TakeAnalysis, TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
+import type {
+  BedSettings,
+  Card,
+  ClipFigures,
+  Mark,
+  Stretch,
+  TakeAnalysis,
+  TidyUp,
+  TimingDefaults,
+  Transition,
+} from '#core/lecture.ts'
 
 const created = integer().notNull()
 
@@ -80,6 +90,12 @@ export const takes = sqliteTable(
     /** When its words are heard, and for which script that was found. */
     alignment: text({ mode: 'json' }).$type<KeptAlignment>(),
     stepMoments: text({ mode: 'json' }).$type<Record<string, number>>(),
+    /** Told by keys while recording. */
+    marks: text({ mode: 'json' }).$type<Mark[]>(),
+    /** Recorded straight through: it becomes a recording over several slides and is no take of its own. */
+    through: integer({ mode: 'boolean' }).notNull().default(false),
+    /** The recording straight through that it is a part of. */
+    sittingId: text(),
     deletedAt: integer(),
   },
   (t) => [uniqueIndex('takes_by_slide').on(t.slideId, t.number)],
@@ -137,6 +153,9 @@ export const recordings = sqliteTable(
     peaks: text().notNull(),
     samples: integer().notNull(),
     speech: text({ mode: 'json' }).$type<Stretch[]>().notNull(),
+    /** Told by keys while it was recorded straight through, and the slide it began on; null for files. */
+    marks: text({ mode: 'json' }).$type<Mark[]>(),
+    firstSlideId: text(),
     createdAt: created,
     dividedAt: integer(),
     deletedAt: integer(),
@@ -204,7 +223,9 @@ export const jobs = sqliteTable(
   'jobs',
   {
     id: text().primaryKey(),
-    kind: text({ enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide', 'align'] }).notNull(),
+    kind: text({
+      enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide', 'align', 'recognise', 'sitting'],
+    }).notNull(),
     lectureId: text(),
     payload: text({ mode: 'json' }).$type<unknown>().notNull(),
     state: text({ enum: ['queued', 'running', 'done', 'failed', 'cancelled'] }).notNull(),

@@ -21,7 +21,12 @@ export type Job = (input: never, tools: Tools, report: Report, signal: AbortSign
 const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
 /** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
-const LANES: JobKind[][] = [['import', 'tidy'], ['align', 'sound', 'bed', 'recording', 'divide'], ['publish']]
+const LANES: JobKind[][] = [
+  ['import', 'tidy'],
+  ['align', 'sound', 'bed', 'recording', 'divide', 'sitting'],
+  ['publish'],
+  ['recognise'],
+]
 
 export interface JobQueue {
   add(kind: JobKind, lectureId: string | null, payload: unknown): Promise<JobView>

@@ -40,7 +40,10 @@ export async function tidyTake(
     report(0.1, 'Listening')
     const samples = await decodeFlac(media, store.path(sound))
     report(0.3, 'Tidying')
-    const tidied = await workers.tidy({ samples, analysis, tidyUp: known, draw: spectrogram === null }, signal)
+    const tidied = await workers.tidy(
+      { samples, analysis, tidyUp: known, marks: row.takes.marks ?? [], draw: spectrogram === null },
+      signal,
+    )
     report(0.9, 'Keeping')
     const clip = {
       key: clipKey(sound, tidied.tidyUp),

@@ -40,12 +40,13 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
   const clipByKey = new Map(clipRows.map((row) => [row.key, row]))
   const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
     const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
-    const { deletedAt: _, alignment, ...take } = row
+    const { deletedAt: _, alignment, through: __, sittingId: ___, ...take } = row
     return {
       ...take,
       analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,
       tidyUp,
       stepMoments: take.stepMoments ?? {},
+      marks: take.marks ?? [],
       findings: alignment && isConvincing(alignment.alignment) ? findingsOf(alignment.alignment) : null,
       clip: clip ? { samples: clip.samples, sound: clip.sound, peaks: clip.peaks, figures: clip.figures } : null,
     }

@@ -23,13 +23,13 @@ export async function readRecordings(db: Tables, lectureId: string) {
   return rows.map(({ lectureId: _, deletedAt: __, ...recording }) => recording)
 }
 
-/** Keeps a recording whose sound is in the store already. Doing it again with the same id changes nothing. */
+/** Keeps a recording whose sound is in the store already. Doing it again with the same id, as when more of it came, keeps the newer one. */
 export async function keepRecording(db: Database, recording: Omit<typeof recordings.$inferInsert, 'createdAt'>) {
   await db.write((tx) =>
     tx
       .insert(recordings)
       .values({ ...recording, createdAt: Date.now() })
-      .onConflictDoNothing(),
+      .onConflictDoUpdate({ target: recordings.id, set: recording }),
   )
 }
 
@@ -51,7 +51,8 @@ export async function readDivision(db: Tables, id: string, { slideIds, boundarie
     .select({ id: slides.id })
     .from(slides)
     .where(and(eq(slides.lectureId, recording.lectureId), inArray(slides.id, slideIds), isNull(slides.deletedAt)))
-  if (known.length !== new Set(slideIds).size || known.length !== slideIds.length)
+  // a slide that was gone back to in a sitting has several parts
+  if (known.length !== new Set(slideIds).size)
     throw new Sentence('The slides changed in another window meanwhile. Look at the division again.', 409)
   return { recording, stretches: slideIds.map((slideId, i) => ({ slideId, start: edges[i]!, end: edges[i + 1]! })) }
 }

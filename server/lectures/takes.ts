@@ -1,15 +1,23 @@
 /** Takes on their way from the microphone to a sealed recording. */
-import { eq, max } from 'drizzle-orm'
+import { eq, max, min } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/crc32.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
+import type { Mark } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { bytesOf, decodeFlac, decodeFlacStretch, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 
-export const NewTake = z.object({ slideId: z.string(), microphone: z.string().max(300), startedAt: z.number().int() })
+export const NewTake = z.object({
+  slideId: z.string(),
+  microphone: z.string().max(300),
+  startedAt: z.number().int(),
+  /** Recorded straight through, from this slide on. */
+  through: z.boolean().default(false),
+})
 export const Ending = z.object({
   chunks: z.number().int().nonnegative(),
   gaps: z.number().int().nonnegative(),
@@ -22,19 +30,33 @@ const LARGEST_CHUNK = 2 * 48_000 * 2
 const MOST_CHUNKS = 6 * 3600
 
 /** Begins a take. Calling again with the same id changes nothing: the answer may have been lost on the way. */
-export async function beginTake({ db }: Pick<Tools, 'db'>, id: string, input: z.infer<typeof NewTake>) {
+export async function beginTake({ db }: Pick<Tools, 'db'>, id: string, input: z.input<typeof NewTake>) {
   await db.write(async (tx) => {
     const [known] = await tx.select().from(takes).where(eq(takes.id, id))
     if (known) return
     const [slide] = await tx.select().from(slides).where(eq(slides.id, input.slideId))
     if (!slide)
       throw new Sentence('The slide this recording is for is not here any more. The recording is kept in this browser.', 404)
-    const [last] = await tx
-      .select({ number: max(takes.number) })
+    const [numbers] = await tx
+      .select({ last: max(takes.number), lowest: min(takes.number) })
       .from(takes)
       .where(eq(takes.slideId, input.slideId))
-    await tx.insert(takes).values({ id, ...input, number: (last?.number ?? 0) + 1, state: 'recording' })
+    // a sitting is no take of the slide: it counts downwards and is never shown as one
+    const number = input.through ? Math.min(0, numbers?.lowest ?? 0) - 1 : Math.max(0, numbers?.last ?? 0) + 1
+    const deletedAt = input.through ? Date.now() : null
+    await tx.insert(takes).values({ id, ...input, number, state: 'recording', deletedAt })
   })
+}
+
+/** Keeps what was told by keys so far. @throws Sentence (404) when the recording has not begun */
+export async function keepMarks({ db }: Pick<Tools, 'db'>, takeId: string, marks: Mark[]) {
+  const [row] = await db.write((tx) => tx.update(takes).set({ marks }).where(eq(takes.id, takeId)).returning())
+  if (!row) throw new Sentence('The server does not know this recording.', 404)
+}
+
+/** When the further pictures of a slide appear, by marks of its take. Seconds. */
+export function stepMomentsOf(marks: readonly Mark[]): Record<string, number> {
+  return Object.fromEntries(marks.flatMap((mark) => (mark.kind === 'step' ? [[mark.stepId, toSeconds(mark.at)]] : [])))
 }
 
 /**
@@ -105,6 +127,8 @@ export async function sealTake(
   if (!Buffer.from(bytesOf(back)).equals(Buffer.from(bytesOf(journal.samples))))
     throw new Error(`FLAC of take ${takeId} differs from its journal`)
   const peaks = await store.put(bytesOf(peaksOf(journal.samples)))
+  const recovered = ending === null || ending.recovered
+  const marks = row.takes.marks ?? []
   await db.write(async (tx) => {
     // a recipe made for a shorter, recovered version would cut the rest off
     await tx.delete(tidyUps).where(eq(tidyUps.takeId, takeId))
@@ -112,27 +136,42 @@ export async function sealTake(
       .update(takes)
       .set({
         state: 'sealed',
-        recovered: ending === null || ending.recovered,
+        recovered,
         samples: journal.samples.length,
         sound,
         peaks,
         gaps: ending?.gaps ?? 0,
+        stepMoments: stepMomentsOf(marks),
         analysis: null,
         spectrogram: null,
       })
       .where(eq(takes.id, takeId))
   })
   if (ending) await journals.remove(takeId) // a recovered take keeps it: its browser may still come back with the rest
-  await queue.add('tidy', lectureId, { takeId })
+  await (row.takes.through ? queue.add('sitting', lectureId, { takeId }) : queue.add('tidy', lectureId, { takeId }))
   tools.events.tell({ type: 'lecture', lectureId })
   return lectureId
+}
+
+/** A sealed recording that becomes a take as it is. */
+export interface WholeTake {
+  id: string
+  slideId: string
+  pcm: Int16Array
+  microphone: string
+  marks?: Mark[]
+  gaps?: number
+  /** Put together after something failed: offered, not kept by itself. */
+  recovered?: boolean
+  /** The recording straight through that it is a part of. */
+  sittingId?: string
 }
 
 /** Keeps a whole recording that came from elsewhere as a sealed take of a slide, to be tidied next. */
 export async function keepWholeTake(
   tools: Tools,
   queue: JobQueue,
-  { id, slideId, pcm, microphone }: { id: string; slideId: string; pcm: Int16Array; microphone: string },
+  { id, slideId, pcm, microphone, marks = [], gaps = 0, recovered = false, sittingId }: WholeTake,
 ): Promise<{ takeId: string }> {
   const { db, store, media } = tools
   const [known] = await db.read.select().from(takes).where(eq(takes.id, id))
@@ -146,11 +185,20 @@ export async function keepWholeTake(
       .select({ number: max(takes.number) })
       .from(takes)
       .where(eq(takes.slideId, slideId))
-    const number = (last?.number ?? 0) + 1
-    const startedAt = Date.now()
-    await tx
-      .insert(takes)
-      .values({ id, slideId, number, state: 'sealed', startedAt, microphone, samples: pcm.length, sound, peaks })
+    const number = Math.max(0, last?.number ?? 0) + 1
+    const made = {
+      id,
+      slideId,
+      number,
+      state: 'sealed' as const,
+      startedAt: Date.now(),
+      microphone,
+      gaps,
+      recovered,
+      marks,
+      sittingId,
+    }
+    await tx.insert(takes).values({ ...made, samples: pcm.length, sound, peaks, stepMoments: stepMomentsOf(marks) })
     return slide.lectureId
   })
   await queue.add('tidy', lectureId, { takeId: id })

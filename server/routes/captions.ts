@@ -10,6 +10,7 @@ import { schedule } from '#core/timing/schedule.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { attachCaptions } from '#server/lectures/caption-files.ts'
 import { addTrack, changeTrack, SlideCues, setSlideCues, setTrackDeleted, TrackChange } from '#server/lectures/captions.ts'
+import { lectureOfSlide } from '#server/lectures/edit.ts'
 import { readLecture } from '#server/lectures/read.ts'
 import { Translated, translate } from '#server/lectures/translations.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -31,7 +32,7 @@ const NewTrack = z.object({
 })
 const Kind = z.enum(['captions', 'subtitles'])
 
-export const captionRoutes = ({ db, events }: Tools, queue: JobQueue) => {
+export const captionRoutes = ({ db, events, config }: Tools, queue: JobQueue) => {
   const told = (lectureId: string) => events.tell({ type: 'lecture', lectureId })
   return (
     new Hono()
@@ -74,6 +75,12 @@ export const captionRoutes = ({ db, events }: Tools, queue: JobQueue) => {
           'content-type': `${format === 'vtt' ? 'text/vtt' : 'application/x-subrip'}; charset=utf-8`,
           'content-disposition': `attachment; filename*=UTF-8''${name}`,
         })
+      })
+      .get('/recogniser', (c) => c.json({ installed: config.recogniser !== null }))
+      .post('/slides/:id/recognition', async (c) => {
+        const slideId = c.req.param('id')
+        const job = await queue.add('recognise', await lectureOfSlide(db.read, slideId), { slideId })
+        return c.json({ job }, 202)
       })
       .put('/captions/:id/slides/:slideId', validate('json', z.object({ cues: SlideCues })), async (c) => {
         const { id, slideId } = c.req.param()

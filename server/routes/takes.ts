@@ -1,11 +1,11 @@
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
-import { TidyUp } from '#core/lecture.ts'
+import { Marks, TidyUp } from '#core/lecture.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeTidyUp, setTakeDeleted } from '#server/lectures/edit.ts'
 import { setStepMoments } from '#server/lectures/slides.ts'
-import { beginTake, Ending, keepChunk, NewTake, readTakeSamples, sealTake } from '#server/lectures/takes.ts'
+import { beginTake, Ending, keepChunk, keepMarks, NewTake, readTakeSamples, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
 import { validate } from './validate.ts'
@@ -43,6 +43,10 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
         return c.json({ next })
       },
     )
+    .put('/:id/marks', validate('param', Id), validate('json', z.object({ marks: Marks })), async (c) => {
+      await keepMarks(tools, c.req.valid('param').id, c.req.valid('json').marks)
+      return c.json({})
+    })
     .post('/:id/seal', validate('param', Id), validate('json', Ending), async (c) => {
       const lectureId = await sealTake(tools, queue, c.req.valid('param').id, c.req.valid('json'))
       return c.json({ lectureId })

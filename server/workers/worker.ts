@@ -7,11 +7,12 @@ import { integratedLoudness } from '#core/audio/loudness.ts'
 import { mixSlide } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
+import { cutSlips } from '#core/audio/recipe.ts'
 import { type CleaningRecipe, cleanTake, render, tidyFresh } from '#core/audio/render.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
-import type { ClipFigures, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import type { ClipFigures, Mark, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -24,6 +25,8 @@ export interface TidyInput {
   analysis: TakeAnalysis | null
   /** null to suggest one. */
   tidyUp: TidyUp | null
+  /** Told by keys while it was recorded. */
+  marks: readonly Mark[]
   /** Whether to draw the take's spectrogram as well. */
   draw: boolean
 }
@@ -38,11 +41,11 @@ export interface TidyOutput {
   figures: ClipFigures
 }
 
-export function tidy({ samples, analysis, tidyUp, draw }: TidyInput): TidyOutput {
+export function tidy({ samples, analysis, tidyUp, marks, draw }: TidyInput): TidyOutput {
   const floats = fromInt16(samples)
   const tidied = analysis
-    ? withRecipe(floats, analysis, tidyUp ?? suggestTidyUp(analysis, samples.length))
-    : tidyFresh(floats, (suggested) => tidyUp ?? suggested)
+    ? withRecipe(floats, analysis, tidyUp ?? cutSlips(suggestTidyUp(analysis, samples.length), marks))
+    : tidyFresh(floats, (suggested) => tidyUp ?? cutSlips(suggested, marks))
   const clip = toInt16(tidied.clip)
   return { ...tidied, clip, peaks: peaksOf(clip), spectrogram: draw ? spectrogramOf(floats) : null }
 }

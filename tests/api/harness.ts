@@ -12,7 +12,9 @@ import { chunksOf } from '#tests/chunks.ts'
 export const demoFile = (name: string) => readFileSync(join(import.meta.dirname, '../../demo/files', name))
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)
 
-export async function openTestApp(options: { dataFolder?: string; ffmpeg?: string; publicHosts?: string[] } = {}) {
+export async function openTestApp(
+  options: { dataFolder?: string; ffmpeg?: string; publicHosts?: string[]; recogniser?: string } = {},
+) {
   const dataFolder = options.dataFolder ?? mkdtempSync(join(tmpdir(), 'lectern-test-'))
   const config = {
     dataFolder,
@@ -20,6 +22,7 @@ export async function openTestApp(options: { dataFolder?: string; ffmpeg?: strin
     host: '127.0.0.1',
     publicHosts: options.publicHosts ?? [],
     ffmpeg: options.ffmpeg ?? 'ffmpeg',
+    recogniser: options.recogniser ?? null,
     webFolder: import.meta.dirname,
   }
   const opened = await openApp(config)

@@ -31,6 +31,13 @@ export interface TestServer {
 }
 
 export const test = base.extend<{ server: TestServer }>({
+  // recordings begin at once in tests, but for the one that looks at the count-down
+  page: async ({ page }, use) => {
+    await page.addInitScript(() => {
+      if (location.protocol === 'http:') localStorage.setItem('countdown', localStorage.getItem('countdown') ?? '0')
+    })
+    await use(page)
+  },
   // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the parameter's shape
   server: async ({}, use) => {
     const data = mkdtempSync(join(tmpdir(), 'lectern-e2e-'))

@@ -43,6 +43,8 @@ export function ours(file: string) {
 
 /** @returns the inputs that Chromium reads otherwise */
 export async function differingFromChromium(page: Page) {
+  // what compiles this for the bench names functions by a helper that pages do not have
+  await page.addInitScript('globalThis.__name = (f) => f')
   await page.route('http://captions.test/', (route) =>
     route.fulfill({ contentType: 'text/html', body: '<!doctype html><p></p>' }),
   )

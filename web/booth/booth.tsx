@@ -1,13 +1,15 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
-import { useCallback, useEffect } from 'react'
+import { useEffect, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 import { expectedSeconds } from '#core/timing/pace.ts'
 import { api, pictureUrl, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { stopPlay, togglePlay } from '#web/shared/player/sound.ts'
 import { isTyping } from '#web/shared/ui/author.tsx'
+import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { Key } from '#web/shared/ui/key-list.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
@@ -15,19 +17,21 @@ import { TakeList } from '#web/shared/ui/take-list.tsx'
 import { LevelBar } from './level-bar.tsx'
 import { MicrophoneChoice } from './microphone-choice.tsx'
 import { ScriptPane } from './script-pane.tsx'
-import { type Sitting, useSitting } from './use-sitting.ts'
+import { usePositionInDeck } from './use-position-in-deck.ts'
+import { isUnderWay, type Sitting, useSitting } from './use-sitting.ts'
 
 function RecordKey({ sitting, onPress }: { sitting: Sitting; onPress: () => void }) {
-  const recording = sitting.state === 'recording'
-  const ready = sitting.state === 'ready' || recording
+  const busy = isUnderWay(sitting.state)
+  const ready = sitting.state === 'ready' || sitting.state === 'counting' || busy
+  const word = busy ? 'Stop' : sitting.state === 'counting' ? 'Not yet' : sitting.state === 'stopping' ? 'Keeping' : 'Record'
   return (
     <button
       type="button"
       disabled={!ready}
       onClick={onPress}
-      className={`flex size-22 flex-col items-center justify-center gap-1 rounded-xl border-3 font-semibold disabled:opacity-50 ${recording ? 'border-error text-error' : 'border-error bg-error text-error-content'}`}
+      className={`flex size-22 flex-col items-center justify-center gap-1 rounded-xl border-3 font-semibold disabled:opacity-50 ${busy ? 'border-error text-error' : 'border-error bg-error text-error-content'}`}
     >
-      {recording ? 'Stop' : sitting.state === 'stopping' ? 'Keeping' : 'Record'}
+      {word}
       <Key>R</Key>
     </button>
   )
@@ -42,7 +46,7 @@ function Whereabouts({ sitting }: { sitting: Sitting }) {
       ? upload.problem
       : upload?.state === 'waiting'
         ? `${upload.problem} Your recording is kept in this browser and is sent when the server is back.`
-        : state === 'recording' && upload
+        : isUnderWay(state) && upload
           ? `Everything up to ${clock(upload.sent, 0)} is on disk`
           : upload?.state === 'sealed'
             ? 'The take is on disk, whole.'
@@ -55,38 +59,102 @@ function Whereabouts({ sitting }: { sitting: Sitting }) {
   )
 }
 
+const COUNTDOWN_KEY = 'countdown'
+
+/** What is happening, in large words over the slide. */
+function Banner({ sitting }: { sitting: Sitting }) {
+  const words =
+    sitting.state === 'counting'
+      ? String(sitting.count)
+      : sitting.state === 'paused'
+        ? 'Resting'
+        : sitting.state === 'going back'
+          ? 'Listen, then go on'
+          : null
+  if (words === null) return null
+  return (
+    <div role="status" className="pointer-events-none absolute inset-0 flex items-center justify-center bg-black/55">
+      <span className="rounded-lg bg-base-200 px-8 py-4 font-read text-4xl font-semibold">{words}</span>
+    </div>
+  )
+}
+
+/** What came of a sitting: where its changes of slide were put. */
+function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
+  const { data: jobs = [] } = api.useJobsQuery()
+  const job = jobs.find((j) => j.kind === 'sitting' && (j.result as { recordingId?: string } | null)?.recordingId === takeId)
+  const active = jobs.find((j) => j.kind === 'sitting' && j.lectureId === lecture.id && isActive(j))
+  if (active) return <JobProgress job={active} />
+  if (job?.state !== 'done') return null
+  const { takes, moved, outside } = job.result as { takes: number; moved: number; outside: number }
+  return (
+    <p role="status" className="text-sm">
+      {plural(takes, 'take')} made.{' '}
+      {moved > 0 && `${plural(moved, 'change of slide was', 'changes of slide were')} moved to the pause near the key press. `}
+      {outside > 0 && `${plural(outside, 'change stands', 'changes stand')} where the key was pressed: no pause was near. `}
+      <Link className="link" to={`/lectures/${lecture.id}/divide/${takeId}`}>
+        See and move them
+      </Link>
+    </p>
+  )
+}
+
 function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const navigate = useNavigate()
-  const [, setSearch] = useSearchParams()
+  const [search, setSearch] = useSearchParams()
+  const through = search.get('how') === 'through'
   const sitting = useSitting(lecture.id, slide.id)
-  const index = lecture.slides.indexOf(slide)
-  const next = lecture.slides[index + 1]
+  const { index, step, next, before, go, showStep } = usePositionInDeck(lecture, slide)
+  const [countdown, setCountdown] = useState(() => Number(localStorage.getItem(COUNTDOWN_KEY) ?? 3))
   const words = countWords(slide.script, lecture.language)
-  const recording = sitting.state === 'recording'
-  const go = useCallback(
-    (to: Slide | undefined) => {
-      if (!to || recording) return
-      stopPlay()
-      setSearch({ slide: to.id }, { replace: true })
-    },
-    [recording, setSearch],
-  )
+  const underWay = isUnderWay(sitting.state)
+  const paused = sitting.state === 'paused'
+  const lastMove = sitting.marks.findLast((mark) => mark.kind === 'slide')
+  const onThisSlide = sitting.seconds - (lastMove ? toSeconds(lastMove.at) : 0)
+
+  const move = (to: Slide | undefined) => {
+    if (!to) return
+    if (underWay && !through) return
+    stopPlay()
+    if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id })
+    go(to)
+  }
+  const forward = () => {
+    const further = slide.steps[step + 1]
+    // pictures of a slide are gone through while it is spoken to; otherwise one goes from slide to slide
+    if (!underWay || !further) return move(next)
+    void sitting.mark({ kind: 'step', stepId: further.id })
+    showStep(step + 1)
+  }
+  const backward = () => {
+    if (!underWay && step > 0) return showStep(0)
+    move(before)
+  }
   const listen = () => sitting.heard && togglePlay(sitting.heard)
   const record = () => {
     stopPlay()
-    void sitting.toggle()
+    if (!underWay) showStep(0)
+    void sitting.toggle({ through, countdown })
   }
   const leave = () => void navigate(`/lectures/${lecture.id}`)
+  const rest = () => void sitting.pauseOrResume()
+  const pickUp = () => void sitting.pickUp()
+  const wrong = () => sitting.state === 'recording' && void sitting.mark({ kind: 'wrong' })
+  const set = (how: boolean) =>
+    setSearch((now) => new URLSearchParams({ ...Object.fromEntries(now), how: how ? 'through' : 'slide' }), { replace: true })
 
   useEffect(() => {
     const keys: Record<string, () => void> = {
       r: record,
       l: listen,
-      arrowright: () => go(next),
-      pagedown: () => go(next),
-      arrowleft: () => go(lecture.slides[index - 1]),
-      pageup: () => go(lecture.slides[index - 1]),
-      escape: () => (recording ? record() : leave()),
+      p: rest,
+      u: pickUp,
+      w: wrong,
+      arrowright: forward,
+      pagedown: forward,
+      arrowleft: backward,
+      pageup: backward,
+      escape: () => (underWay || sitting.state === 'counting' ? record() : leave()),
     }
     const onKey = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
@@ -103,13 +171,41 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
     return () => window.removeEventListener('keydown', onKey)
   })
 
+  const wrongs = sitting.marks.filter((mark) => mark.kind === 'wrong').length
   return (
     <div data-theme="lectern-night" className="flex h-dvh min-h-[600px] flex-col bg-base-100 text-base-content">
       <header className="flex h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75">
         <h1 className="truncate font-read text-base font-semibold text-base-content">{lecture.title}</h1>
-        <span>
+        <span className="whitespace-nowrap">
           Slide {index + 1} of {lecture.slides.length}
         </span>
+        <fieldset className="flex items-center gap-3" aria-label="How to record">
+          {[false, true].map((how) => (
+            <label key={String(how)} className="flex items-center gap-1.5 whitespace-nowrap">
+              <input
+                type="radio"
+                name="how"
+                className="radio radio-xs border-edge"
+                checked={through === how}
+                disabled={underWay}
+                onChange={() => set(how)}
+              />
+              {how ? 'Straight through' : 'Slide by slide'}
+            </label>
+          ))}
+        </fieldset>
+        <label className="flex items-center gap-1.5 whitespace-nowrap max-lg:hidden">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs border-edge"
+            checked={countdown > 0}
+            onChange={({ target }) => {
+              setCountdown(target.checked ? 3 : 0)
+              localStorage.setItem(COUNTDOWN_KEY, target.checked ? '3' : '0')
+            }}
+          />
+          count 3, 2, 1
+        </label>
         <div className="ml-auto flex items-center gap-5">
           <MicrophoneChoice sitting={sitting} />
           <Link to={`/lectures/${lecture.id}`} className="flex items-center gap-1.5 whitespace-nowrap hover:text-base-content">
@@ -119,11 +215,19 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       </header>
       <main className="grid min-h-0 grow grid-cols-[58fr_42fr] gap-7 px-5 max-md:grid-cols-1 max-md:overflow-auto">
         <div className="flex min-h-0 flex-col gap-3">
-          <img
-            src={pictureUrl(slide.steps[0]!.picture)}
-            alt={slide.altText}
-            className="max-h-[72%] min-h-0 rounded bg-black object-contain object-left-top"
-          />
+          <div className="relative flex max-h-[72%] min-h-0">
+            <img
+              src={pictureUrl(slide.steps[step]!.picture)}
+              alt={slide.altText}
+              className="min-h-0 rounded bg-black object-contain object-left-top"
+            />
+            <Banner sitting={sitting} />
+          </div>
+          {slide.steps.length > 1 && (
+            <p className="text-sm text-base-content/75">
+              Picture {step + 1} of {slide.steps.length}
+            </p>
+          )}
           <div className="flex min-h-0 gap-4">
             <div className="min-h-0 grow overflow-auto">
               <TakeList lecture={lecture} slide={slide} />
@@ -131,13 +235,13 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
             {next && (
               <button
                 type="button"
-                disabled={recording}
-                onClick={() => go(next)}
+                disabled={underWay && !through}
+                onClick={() => move(next)}
                 className="flex shrink-0 items-start gap-3 rounded text-right text-sm disabled:opacity-50"
               >
                 <span>
                   <span className="block text-base-content/75">then</span>
-                  <span className="font-medium">{next.title || `Slide ${index + 2}`}</span>
+                  <span className="font-medium">{next.title || `Slide ${lecture.slides.indexOf(next) + 1}`}</span>
                 </span>
                 <img
                   src={thumbnailUrl(next.steps[0]!.thumbnail)}
@@ -152,48 +256,75 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
         </div>
         <ScriptPane key={slide.id} lecture={lecture} slide={slide} />
       </main>
-      <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-5">
+      <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-4 max-lg:grid-cols-[auto_9rem_1fr]">
         <RecordKey sitting={sitting} onPress={record} />
         <div>
           <p className="font-read text-4xl font-semibold" role="timer">
-            {clock(sitting.seconds)}
+            {clock(onThisSlide)}
           </p>
           <p className="text-sm text-base-content/75">
             {words > 0 ? `expected ${clock(expectedSeconds(words), 0)} for ${plural(words, 'word')}` : 'no script for this slide'}
+            {through && sitting.seconds > 0 && <span className="block">{clock(sitting.seconds, 0)} in all</span>}
           </p>
         </div>
         <div className="grid gap-2">
           <LevelBar level={sitting.level} />
           <Whereabouts sitting={sitting} />
+          {wrongs > 0 && underWay && (
+            <p className="text-sm" role="status">
+              {plural(wrongs, 'thing')} marked as wrong; cutting is offered on the sheet.
+            </p>
+          )}
+          {sitting.through && !underWay && <Outcome lecture={lecture} takeId={sitting.through} />}
         </div>
-        <div className="grid grid-cols-2 gap-2">
+        <div className="grid grid-cols-2 gap-1.5 max-lg:col-span-full max-lg:grid-cols-4">
+          {underWay ? (
+            <>
+              <button type="button" onClick={rest} className="btn btn-sm justify-between border-edge">
+                {paused ? 'Go on' : 'Rest'} <Key>P</Key>
+              </button>
+              <button
+                type="button"
+                onClick={pickUp}
+                disabled={sitting.state === 'going back'}
+                title="Goes back to the last pause, plays two seconds up to there, and records on"
+                className="btn btn-sm justify-between border-edge"
+              >
+                Pick up <Key>U</Key>
+              </button>
+              <button
+                type="button"
+                onClick={wrong}
+                disabled={sitting.state !== 'recording'}
+                title="Marks what was said last; cutting it is offered later"
+                className="btn btn-sm justify-between border-edge"
+              >
+                That was wrong <Key>W</Key>
+              </button>
+            </>
+          ) : (
+            <button type="button" disabled={!sitting.heard} onClick={listen} className="btn btn-sm justify-between border-edge">
+              Listen <Key>L</Key>
+            </button>
+          )}
           <button
             type="button"
-            disabled={!sitting.heard || recording}
-            onClick={listen}
-            className="btn justify-between border-edge"
+            disabled={!next && step >= slide.steps.length - 1 ? true : underWay && !through && step >= slide.steps.length - 1}
+            onClick={forward}
+            className="btn btn-sm justify-between border-edge"
           >
-            Listen <Key>L</Key>
+            {underWay && step < slide.steps.length - 1 ? 'Next picture' : 'Next slide'} <Key>→</Key>
           </button>
-          <button
-            type="button"
-            disabled={recording || !next}
-            onClick={() => go(next)}
-            className="btn justify-between border-edge"
-          >
-            Next slide <Key>→</Key>
-          </button>
-          <button
-            type="button"
-            disabled={recording || index === 0}
-            onClick={() => go(lecture.slides[index - 1])}
-            className="btn justify-between border-edge"
-          >
-            Slide before <Key>←</Key>
-          </button>
-          <button type="button" onClick={leave} disabled={recording} className="btn justify-between border-edge">
-            To the sheet <Key>Esc</Key>
-          </button>
+          {(!underWay || through) && (
+            <button type="button" disabled={!before} onClick={backward} className="btn btn-sm justify-between border-edge">
+              Slide before <Key>←</Key>
+            </button>
+          )}
+          {!underWay && (
+            <button type="button" onClick={leave} className="btn btn-sm justify-between border-edge">
+              To the sheet <Key>Esc</Key>
+            </button>
+          )}
         </div>
       </footer>
     </div>
@@ -211,5 +342,6 @@ export function Booth() {
   if (slide) return <Ground lecture={lecture} slide={slide} />
   const first = lecture.slides.find((s) => !keptTake(s)) ?? lecture.slides[0]
   // the choice goes into the address at once: a take that is kept must not move the teacher to another slide
-  return first ? <Navigate to={`?slide=${first.id}`} replace /> : <Nowhere sentence="This lecture has no slide to speak to." />
+  const named = first && new URLSearchParams({ ...Object.fromEntries(search), slide: first.id })
+  return named ? <Navigate to={`?${named}`} replace /> : <Nowhere sentence="This lecture has no slide to speak to." />
 }

@@ -1,4 +1,4 @@
-import type { Sitting } from './use-sitting.ts'
+import { isUnderWay, type Sitting } from './use-sitting.ts'
 
 export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {
   return (
@@ -7,7 +7,7 @@ export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {
       <select
         className="select select-sm max-w-64 border-edge bg-base-100"
         value={sitting.microphone ?? ''}
-        disabled={sitting.state === 'recording' || sitting.state === 'stopping'}
+        disabled={isUnderWay(sitting.state) || sitting.state === 'stopping'}
         onChange={(event) => sitting.choose(event.target.value)}
       >
         {sitting.microphones.map((m) => (

@@ -1,19 +1,34 @@
 /** One sitting at the microphone: which input is open, what is being recorded, and where its sound is. */
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
+import type { Mark } from '#core/lecture.ts'
 import { keepLevels, type LevelFeed } from '#web/shared/recorder/level-feed.ts'
 import { chooseMicrophone, chosenMicrophone, listMicrophones, type Microphone } from '#web/shared/recorder/microphones.ts'
-import { type Input, openInput, type Recording } from '#web/shared/recorder/recorder.ts'
+import { type Input, openInput, type Recording, type Telling } from '#web/shared/recorder/recorder.ts'
 import type { UploadReport } from '#web/shared/recorder/upload.ts'
 
-export type SittingState = 'opening' | 'ready' | 'recording' | 'stopping' | 'no microphone'
+export type SittingState = 'opening' | 'ready' | 'counting' | 'recording' | 'paused' | 'going back' | 'stopping' | 'no microphone'
+
+/** While sound is being recorded or could be at the next key. */
+export const isUnderWay = (state: SittingState) => state === 'recording' || state === 'paused' || state === 'going back'
 
 export interface Sitting {
   state: SittingState
   microphones: Microphone[]
   microphone: string | null
   choose(id: string): void
-  toggle(): Promise<void>
+  /** Begins to record, after a count-down where one is wanted; ends what is under way. */
+  toggle(how: { through: boolean; countdown: number }): Promise<void>
+  /** Seconds left of the count-down. */
+  count: number
+  pauseOrResume(): Promise<void>
+  /** After a slip: back to the last pause, a run-up, and on. */
+  pickUp(): Promise<void>
+  mark(telling: Telling): Promise<void>
+  /** Told by keys in the recording that goes on, or in the last one. */
+  marks: Mark[]
+  /** Recording that was made straight through last, by id; null when a slide was recorded. */
+  through: string | null
   level: LevelFeed
   /** Of the recording that goes on, or of the last one. */
   seconds: number
@@ -30,6 +45,12 @@ function prefer(microphones: Microphone[]): Microphone {
 }
 
 export function useSitting(lectureId: string, slideId: string): Sitting {
+  const [count, setCount] = useState(0)
+  const [marks, setMarks] = useState<Mark[]>([])
+  const through = useRef(false)
+  const [lastThrough, setLastThrough] = useState<string | null>(null)
+  const counting = useRef<ReturnType<typeof setTimeout>>(undefined)
+  const cancel = useRef(() => {})
   const [state, setState] = useState<SittingState>('opening')
   const [microphones, setMicrophones] = useState<Microphone[]>([])
   const [microphone, setMicrophone] = useState<string | null>(null)
@@ -50,6 +71,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
     recording.current = null
     setState('stopping')
     const { sound, seconds: length } = await current.stop()
+    setLastThrough(through.current ? current.takeId : null)
     setSeconds(length)
     setHeard(URL.createObjectURL(sound))
     setState(input.current ? 'ready' : 'no microphone')
@@ -100,12 +122,14 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
     void open(null)
     return () => {
       choice.current++
+      cancel.current()
       void stop().then(() => input.current?.close())
     }
   }, [open, stop])
 
+  const underWay = isUnderWay(state)
   useEffect(() => {
-    if (state !== 'recording') return
+    if (!underWay) return
     const timer = setInterval(() => setSeconds(recording.current?.seconds() ?? 0), 100)
     const warn = (event: BeforeUnloadEvent) => event.preventDefault()
     window.addEventListener('beforeunload', warn)
@@ -115,14 +139,17 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
       window.removeEventListener('beforeunload', warn)
       void lock?.then((l) => l?.release())
     }
-  }, [state])
+  }, [underWay])
 
   // another slide begins with a clean clock
   // biome-ignore lint/correctness/useExhaustiveDependencies: the slide is what it depends on
   useEffect(() => {
+    // straight through, the clock goes on from slide to slide
+    if (through.current && recording.current) return
     setSeconds(0)
     setHeard(null)
     setUpload(null)
+    setMarks([])
   }, [slideId])
 
   useEffect(() => () => void (heard && URL.revokeObjectURL(heard)), [heard])
@@ -140,18 +167,62 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
       chooseMicrophone(id)
       void open(id)
     },
-    async toggle() {
-      if (state === 'recording') return stop()
+    count,
+    marks,
+    through: lastThrough,
+    async toggle(how) {
+      if (state === 'counting') {
+        clearTimeout(counting.current)
+        cancel.current()
+        setState('ready')
+        return
+      }
+      if (isUnderWay(state)) return stop()
       if (state !== 'ready' || !input.current) return
       setSeconds(0)
       setHeard(null)
       setUpload(null)
+      setMarks([])
+      for (let left = how.countdown; left > 0; left--) {
+        setCount(left)
+        setState('counting')
+        const cancelled = await new Promise<boolean>((resolve) => {
+          counting.current = setTimeout(() => resolve(false), 1000)
+          cancel.current = () => resolve(true)
+        })
+        if (cancelled || !input.current) return
+      }
+      through.current = how.through
       try {
-        recording.current = await input.current.record({ slideId, lectureId }, setUpload)
+        recording.current = await input.current.record({ slideId, lectureId, through: how.through }, setUpload)
         setState('recording')
       } catch {
+        setState('ready')
         toast.error('This browser cannot store what is recorded. Leave private browsing, or free some space, and try again.')
       }
+    },
+    async pauseOrResume() {
+      const current = recording.current
+      if (!current) return
+      if (state === 'paused') {
+        await current.resume()
+        setState('recording')
+      } else if (state === 'recording') {
+        setState('paused')
+        await current.pause()
+      }
+    },
+    async pickUp() {
+      const current = recording.current
+      if (!current || (state !== 'recording' && state !== 'paused')) return
+      setState('going back')
+      await current.pickUp(() => {})
+      // stopped meanwhile
+      if (recording.current === current) setState('recording')
+    },
+    async mark(telling) {
+      const mark = await recording.current?.mark(telling)
+      if (mark) setMarks((before) => [...before, mark])
     },
   }
 }

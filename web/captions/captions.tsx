@@ -16,6 +16,7 @@ import { editOrTell } from '#web/shared/edits/history.ts'
 import { pause, play, position, seek, usePlayer } from '#web/shared/player/lecture-player.ts'
 import { usePosition } from '#web/shared/player/use-position.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
+import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
@@ -45,6 +46,8 @@ function goTo(cueId: string) {
 
 function Work({ lecture, track, translation }: { lecture: Lecture; track: CaptionTrack; translation: CaptionTrack | null }) {
   const dispatch = useAppDispatch()
+  const { data: jobs = [] } = api.useJobsQuery()
+  const { data: recogniser } = api.useRecogniserQuery()
   const edit = useCaptionEdits(lecture, track)
   const { playing } = usePlayer()
   const [chosenId, setChosenId] = useState<string | null>(null)
@@ -156,6 +159,11 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
   return (
     <>
       <div className="min-w-0">
+        {jobs
+          .filter((job) => job.kind === 'recognise' && job.lectureId === lecture.id && isActive(job))
+          .map((job) => (
+            <JobProgress key={job.id} job={job} />
+          ))}
         <FindReplace key={track.id} track={translation ?? track} edit={edit} onFound={goTo} />
         <div className="mt-3 flex items-center justify-between gap-4 text-sm text-base-content/75">
           <p>{read.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
@@ -248,6 +256,12 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
             <button type="button" className="btn btn-sm w-fit border-edge" onClick={addNote}>
               <MessageSquarePlus size={15} aria-hidden /> Add a caption where it stands
             </button>
+            {recogniser && !recogniser.installed && (
+              <p className="text-base-content/75">
+                No speech recogniser ships with Tidy Lectern; an administrator can add one. Without it, slides without a script
+                are typed by ear.
+              </p>
+            )}
             <details className="text-base-content/75">
               <summary className="cursor-pointer">Keys while typing</summary>
               <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3">

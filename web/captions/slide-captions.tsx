@@ -1,15 +1,18 @@
 /** The captions of one slide under its title, and what can be done with all of them. */
-import { AudioLines, Download, FileText, Mic, TimerReset } from 'lucide-react'
+import { AudioLines, Download, Ear, FileText, Mic, TimerReset } from 'lucide-react'
 import type { KeyboardEvent } from 'react'
 import { Link } from 'react-router'
+import { toast } from 'sonner'
 import { spansByEar } from '#core/captions/caption-by-ear.ts'
 import type { CueFinding } from '#core/captions/check-cues.ts'
 import { add, retime } from '#core/captions/edit-cues.ts'
 import type { LectureCue } from '#core/captions/place-cues.ts'
 import { type CaptionTrack, keptTake, type Lecture, type Slide, type StoredCue } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { api, sentenceOf } from '#web/shared/api.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
+import { useJobEnd } from '#web/shared/use-job-end.ts'
 import { CueRow } from './cue-row.tsx'
 import { type CaptionEdits, cuesOfSlide } from './use-caption-edits.ts'
 
@@ -31,6 +34,9 @@ interface SlideCaptionsProps {
 export function SlideCaptions(props: SlideCaptionsProps) {
   const { lecture, slide, track, translation, seen, findings, chosenId, heardId, toScript, edit, onChoose, onKey } = props
   const dispatch = useAppDispatch()
+  const { data: recogniser } = api.useRecogniserQuery()
+  const [recognise] = api.useRecogniseMutation()
+  const whenEnded = useJobEnd()
   const number = lecture.slides.indexOf(slide) + 1
   const take = keptTake(slide)
   // captions of recordings that are not heard now wait out of sight
@@ -101,6 +107,20 @@ export function SlideCaptions(props: SlideCaptionsProps) {
               <button type="button" className="btn btn-sm border-edge" onClick={byEar}>
                 <AudioLines size={15} aria-hidden /> Type them by ear
               </button>
+              {recogniser?.installed && track.origin === 'script' && (
+                <button
+                  type="button"
+                  className="btn btn-sm border-edge"
+                  onClick={() =>
+                    recognise(slide.id)
+                      .unwrap()
+                      .then((job) => whenEnded(job, () => {}))
+                      .catch((error) => toast.error(sentenceOf(error)))
+                  }
+                >
+                  <Ear size={15} aria-hidden /> Let the recogniser write them
+                </button>
+              )}
               <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
                 {slide.script.trim() ? 'See the script' : 'Or write the script, and they time themselves'}
               </Link>

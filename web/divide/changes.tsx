@@ -47,14 +47,14 @@ function Wave({ recording, stretch, width }: { recording: Recording; stretch: St
 interface ChangesProps {
   recording: Recording
   slides: Slide[]
-  /** Number of the first slide in the lecture. */
-  firstNumber: number
+  /** Of each slide in the lecture, from 1. */
+  numbers: number[]
   boundaries: Boundary[]
   /** @param snap whether a near pause pulls it in */
   onMove: (index: number, at: number, snap: boolean) => void
 }
 
-export function Changes({ recording, slides, firstNumber, boundaries, onMove }: ChangesProps) {
+export function Changes({ recording, slides, numbers, boundaries, onMove }: ChangesProps) {
   const [measure, width] = useWidth()
   const line = toSamples(LINE_S)
   const lines = Math.ceil(recording.samples / line)
@@ -77,10 +77,10 @@ export function Changes({ recording, slides, firstNumber, boundaries, onMove }: 
                 if (boundary.at < stretch.start || boundary.at >= stretch.end) return null
                 return (
                   <Handle
-                    key={slides[i]?.id ?? i}
+                    key={`${i} ${slides[i]?.id}`}
                     recording={recording}
                     slide={slides[i]!}
-                    number={firstNumber + i}
+                    number={numbers[i]!}
                     boundary={boundary}
                     left={(boundary.at - stretch.start) * pixels}
                     samplesAPixel={1 / pixels}

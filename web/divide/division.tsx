@@ -7,6 +7,7 @@ import { speakingWeight } from '#core/script/syllables.ts'
 import { SAMPLE_RATE, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { lengthsToMarks } from '#core/timing/marks.ts'
 import { momentsProblem, parseTimes } from '#core/timing/moments.ts'
+import { boundariesOf, visitsOf } from '#core/timing/sitting.ts'
 import { type Boundary, proposeBoundaries, snapToPause } from '#core/timing/split.ts'
 import { api, type Recording, sentenceOf, soundUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
@@ -15,8 +16,10 @@ import { useJobEnd } from '#web/shared/use-job-end.ts'
 import { Changes } from './changes.tsx'
 
 /** Where the proposal comes from. */
-type From = 'scripts' | 'pauses' | 'moments' | 'lengths'
+type From = 'marks' | 'pressed' | 'scripts' | 'pauses' | 'moments' | 'lengths'
 const FROM_WORDS: Record<From, string> = {
+  marks: 'the pauses near my key presses',
+  pressed: 'my key presses as they were',
   scripts: 'the scripts',
   pauses: 'the longest pauses',
   moments: 'moments I wrote down',
@@ -38,9 +41,17 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
   const whenEnded = useJobEnd()
   const [first, setFirst] = useState(0)
   const [last, setLast] = useState(lecture.slides.length - 1)
-  const slides = lecture.slides.slice(first, last + 1)
+  const visits = useMemo(() => {
+    if (!recording.firstSlideId || !recording.marks) return null
+    const gone = visitsOf(recording.firstSlideId, recording.marks)
+    return gone.every((visit) => lecture.slides.some((s) => s.id === visit.slideId)) ? gone : null
+  }, [recording, lecture.slides])
+  const slides = visits
+    ? visits.map((visit) => lecture.slides.find((s) => s.id === visit.slideId)!)
+    : lecture.slides.slice(first, last + 1)
+  const numbers = slides.map((slide) => lecture.slides.indexOf(slide) + 1)
   const written = slides.filter((slide) => slide.script.trim() !== '').length
-  const [from, setFrom] = useState<From>(written * 2 > slides.length ? 'scripts' : 'pauses')
+  const [from, setFrom] = useState<From>(visits ? 'marks' : written * 2 > slides.length ? 'scripts' : 'pauses')
   const [typed, setTyped] = useState('')
   const [moved, setMoved] = useState<Boundary[] | null>(null)
   const end = toSeconds(recording.samples)
@@ -48,6 +59,9 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
 
   const proposal = useMemo((): Proposal => {
     try {
+      if (from === 'marks' && visits) return { boundaries: boundariesOf(visits, recording.speech), problem: null }
+      if (from === 'pressed' && visits)
+        return { boundaries: visits.slice(1).map((visit) => ({ at: visit.pressed, pause: null })), problem: null }
       if (from === 'scripts') {
         const weights = slides.map((slide) => speakingWeight(slide.script, lecture.language))
         return { boundaries: proposeBoundaries(recording.speech, { from, weights }), problem: null }
@@ -70,7 +84,7 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
     } catch (error) {
       return { boundaries: [], problem: error instanceof RangeError ? error.message : sentenceOf(error) }
     }
-  }, [from, typed, recording, slides, lecture.language, end])
+  }, [from, typed, recording, slides, visits, lecture.language, end])
   const boundaries = moved ?? proposal.boundaries
   const again = (act: () => void) => {
     setMoved(null)
@@ -110,28 +124,29 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
             {clock(end, 0)} · {plural(recording.speech.length, 'stretch of speech', 'stretches of speech')} found
           </p>
         </div>
-        {(['first', 'last'] as const).map((which) => (
-          <label key={which} className="grid gap-0.5 text-sm">
-            {which === 'first' ? 'From slide' : 'to slide'}
-            <select
-              className="select select-sm w-48 border-edge bg-base-100"
-              value={which === 'first' ? first : last}
-              onChange={({ target }) =>
-                again(() => {
-                  const n = Number(target.value)
-                  if (which === 'first') setFirst(Math.min(n, last))
-                  else setLast(Math.max(n, first))
-                })
-              }
-            >
-              {lecture.slides.map((slide, i) => (
-                <option key={slide.id} value={i}>
-                  {i + 1}. {slide.title || 'Without a title'}
-                </option>
-              ))}
-            </select>
-          </label>
-        ))}
+        {!visits &&
+          (['first', 'last'] as const).map((which) => (
+            <label key={which} className="grid gap-0.5 text-sm">
+              {which === 'first' ? 'From slide' : 'to slide'}
+              <select
+                className="select select-sm w-48 border-edge bg-base-100"
+                value={which === 'first' ? first : last}
+                onChange={({ target }) =>
+                  again(() => {
+                    const n = Number(target.value)
+                    if (which === 'first') setFirst(Math.min(n, last))
+                    else setLast(Math.max(n, first))
+                  })
+                }
+              >
+                {lecture.slides.map((slide, i) => (
+                  <option key={slide.id} value={i}>
+                    {i + 1}. {slide.title || 'Without a title'}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
         <label className="grid gap-0.5 text-sm">
           Changes proposed from
           <select
@@ -139,11 +154,13 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
             value={from}
             onChange={({ target }) => again(() => setFrom(target.value as From))}
           >
-            {Object.entries(FROM_WORDS).map(([value, words]) => (
-              <option key={value} value={value}>
-                {words}
-              </option>
-            ))}
+            {Object.entries(FROM_WORDS)
+              .filter(([value]) => visits !== null || (value !== 'marks' && value !== 'pressed'))
+              .map(([value, words]) => (
+                <option key={value} value={value}>
+                  {words}
+                </option>
+              ))}
           </select>
         </label>
         <button type="button" className="btn btn-sm border-edge" onClick={() => togglePlay(soundUrl(recording.sound))}>
@@ -155,7 +172,7 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
           disabled={!ready || isLoading}
           onClick={() => void start()}
         >
-          Divide over {plural(slides.length, 'slide')}
+          Divide over {plural(new Set(numbers).size, 'slide')}
         </button>
       </div>
       {(from === 'moments' || from === 'lengths') && (
@@ -180,7 +197,7 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
           {recorded === 1 ? 'it stays' : 'they stay'} as an earlier take.
         </p>
       )}
-      <Changes recording={recording} slides={slides} firstNumber={first + 1} boundaries={boundaries} onMove={move} />
+      <Changes recording={recording} slides={slides} numbers={numbers} boundaries={boundaries} onMove={move} />
       {boundaries.length > 0 && (
         <dl className="grid grid-cols-[9rem_1fr] gap-1 text-sm">
           <dt className="text-base-content/75">Moments of change</dt>

@@ -113,6 +113,14 @@ export const api = createApi({
       queryFn: ({ id, ...json }) => answer(() => ask(client.lectures[':id'].captionTracks.$post({ ...param(id), json }))),
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
     }),
+    /** Whether an administrator has added a speech recogniser. */
+    recogniser: build.query<{ installed: boolean }, void>({
+      queryFn: () => answer(() => ask(client.recogniser.$get())),
+    }),
+    recognise: build.mutation<Job, string>({
+      queryFn: (slideId) => answer(async () => (await ask(client.slides[':id'].recognition.$post(param(slideId)))).job),
+      invalidatesTags: ['jobs'],
+    }),
     recordings: build.query<Recording[], string>({
       queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].recordings.$get(param(id)))).recordings),
       providesTags: (_, __, id) => [{ type: 'recordings', id }],

@@ -1,5 +1,7 @@
 /** Keeps recorded chunks in the browser until the server has them on disk. */
+
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import type { Mark } from '#core/lecture.ts'
 
 export interface KeptTake {
   id: string
@@ -7,6 +9,10 @@ export interface KeptTake {
   lectureId: string
   microphone: string
   startedAt: number
+  /** Recorded straight through, from this slide on. */
+  through: boolean
+  /** Told by keys so far. */
+  marks: Mark[]
   /** What the recorder said at the end; null while it goes on, or when it never came to its end. */
   ended: { chunks: number; gaps: number } | null
 }

@@ -1,7 +1,10 @@
 /** From an open microphone to chunks that are kept: one second each, 16-bit, 48 kHz, mono. */
-import { toInt16 } from '#core/audio/pcm.ts'
+import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { pickUpPoint, quickSpeech } from '#core/audio/quick-speech.ts'
 import { writeWav } from '#core/audio/wav.ts'
-import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import type { Mark } from '#core/lecture.ts'
+import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
+import type { CaptureMessage, CaptureRequest } from './capture.worklet.ts'
 import captureUrl from './capture.worklet.ts?worker&url'
 import { chunkKeeper } from './chunk-keeper.ts'
 import { MicrophoneProblem, type OpenMicrophone, openMicrophone } from './microphones.ts'
@@ -13,24 +16,50 @@ export interface Level {
   clipped: boolean
 }
 
+/** What is recorded: one slide's take, or from this slide straight through. */
+export interface Target {
+  slideId: string
+  lectureId: string
+  through: boolean
+}
+
 /** An open microphone: its level is heard all the time, recording or not. */
 export interface Input {
   readonly microphoneName: string
   onLevel: (level: Level) => void
   onLost: () => void
-  record(take: { slideId: string; lectureId: string }, onUpload: (report: UploadReport) => void): Promise<Recording>
+  record(target: Target, onUpload: (report: UploadReport) => void): Promise<Recording>
   close(): Promise<void>
 }
 
+/** A mark without its moment, which the audio thread tells. */
+export type Telling = { kind: 'slide'; slideId: string } | { kind: 'step'; stepId: string } | { kind: 'wrong' }
+
 export interface Recording {
   takeId: string
-  /** Seconds recorded so far. */
+  /** Seconds recorded so far, without rests. */
   seconds(): number
+  /** Notes what was just told by a key, at its exact sample. */
+  mark(telling: Telling): Promise<Mark>
+  pause(): Promise<void>
+  resume(): Promise<void>
+  /**
+   * After a slip: goes back to the last pause before it, plays the run-up to there, and records on.
+   *
+   * @param onRunUp told when the run-up begins and how long it lasts
+   */
+  pickUp(onRunUp: (seconds: number) => void): Promise<void>
   /** Ends the recording. @returns what was recorded, ready to be listened to, before the server has sealed it */
-  stop(): Promise<{ sound: Blob; seconds: number }>
+  stop(): Promise<{ sound: Blob; seconds: number; marks: Mark[] }>
 }
 
 const CHUNK = SAMPLE_RATE
+/** Heard before one records on after a slip: enough to fall into the tone again. */
+const RUN_UP_S = 2
+/** A slip is not noticed later than this. */
+const LOOK_BACK_S = 90
+/** A second pick-up this soon goes further back. */
+const AGAIN_S = 1.5
 
 /** Divides samples into chunks and keeps each; a chunk that the browser cannot store stays in memory and is tried again. */
 function chunker(takeId: string) {
@@ -64,16 +93,30 @@ function chunker(takeId: string) {
       return chunks
     },
     samples: () => all.reduce((sum, c) => sum + c.length, filled),
-    wav() {
-      const joined = new Int16Array(all.reduce((sum, c) => sum + c.length, 0))
+    joined() {
+      const joined = new Int16Array(all.reduce((sum, c) => sum + c.length, filled))
       let at = 0
       for (const c of all) {
         joined.set(c, at)
         at += c.length
       }
-      return new Blob([writeWav(joined, SAMPLE_RATE)], { type: 'audio/wav' })
+      joined.set(open.subarray(0, filled), at)
+      return joined
     },
   }
+}
+
+/** Plays a sound into the headphones. */
+function playSound(context: AudioContext, samples: Float32Array<ArrayBuffer>): { ended: Promise<void>; stop(): void } {
+  const buffer = context.createBuffer(1, Math.max(1, samples.length), SAMPLE_RATE)
+  buffer.copyToChannel(samples, 0)
+  const source = new AudioBufferSourceNode(context, { buffer })
+  source.connect(context.destination)
+  const ended = new Promise<void>((resolve) => {
+    source.onended = () => resolve()
+  })
+  source.start()
+  return { ended, stop: () => source.stop() }
 }
 
 async function keepStubbornly(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuffer>) {
@@ -121,20 +164,42 @@ export async function openInput(microphone: { id: string; name: string }): Promi
     microphoneName: microphone.name,
     onLevel: () => {},
     onLost: () => {},
-    async record({ slideId, lectureId }, onUpload) {
+    async record({ slideId, lectureId, through }, onUpload) {
       const takeId = crypto.randomUUID()
-      const take = { id: takeId, slideId, lectureId, microphone: microphone.name, startedAt: Date.now() }
-      await chunkKeeper.keepTake({ ...take, ended: null })
+      const take = { id: takeId, slideId, lectureId, through, microphone: microphone.name, startedAt: Date.now() }
+      const marks: Mark[] = []
+      await chunkKeeper.keepTake({ ...take, marks, ended: null })
       const gathered = chunker(takeId)
       const capture = new AudioWorkletNode(context, 'capture', {
         numberOfOutputs: 0,
         channelCount: 1,
         channelCountMode: 'explicit',
       })
-      let ended: (gaps: number) => void = () => {}
-      capture.port.onmessage = ({ data }) => {
-        if (data.ended) ended(data.gaps)
-        else gathered.add(toInt16(data.samples))
+      const waiting = new Map<number, (answer: { at: number; gaps: number }) => void>()
+      let asked = 0
+      /** Asks the audio thread. One that is gone does not answer; one that is only busy still has the last words. */
+      const askThread = (ask: CaptureRequest['ask']) =>
+        new Promise<{ at: number; gaps: number }>((resolve) => {
+          const id = asked++
+          waiting.set(id, resolve)
+          capture.port.postMessage({ ask, id } satisfies CaptureRequest)
+          setTimeout(() => resolve({ at: gathered.samples(), gaps: 0 }), 5000)
+        })
+      capture.port.onmessage = ({ data }: { data: CaptureMessage }) => {
+        if ('samples' in data) gathered.add(toInt16(data.samples))
+        else {
+          waiting.get(data.id)?.(data)
+          waiting.delete(data.id)
+        }
+      }
+      let over = false
+      let runningUp: { stop(): void } | null = null
+      const note = async (mark: Mark) => {
+        // what is told after the end is about nothing
+        if (over) return mark
+        marks.push(mark)
+        await chunkKeeper.keepTake({ ...take, marks, ended: null })
+        return mark
       }
       opened.node.connect(capture)
       opened.onRecord()
@@ -142,18 +207,49 @@ export async function openInput(microphone: { id: string; name: string }): Promi
       return {
         takeId,
         seconds: () => gathered.samples() / SAMPLE_RATE,
+        async mark(telling) {
+          const { at } = await askThread('where')
+          return note({ ...telling, at })
+        },
+        async pause() {
+          const { at } = await askThread('pause')
+          await note({ kind: 'pause', at })
+        },
+        async resume() {
+          await askThread('resume')
+        },
+        async pickUp(onRunUp) {
+          const { at } = await askThread('pause')
+          // who goes back again before having spoken on goes further back
+          const last = marks.findLast((mark) => mark.kind === 'pick-up')
+          const end = last && at - last.at < toSamples(AGAIN_S) ? last.from : at
+          const offset = Math.max(0, end - toSamples(LOOK_BACK_S))
+          const samples = fromInt16(gathered.joined().subarray(offset, end))
+          const heard = quickSpeech(samples).map((s) => ({ start: s.start + offset, end: s.end + offset }))
+          // a slip that was cut already is not gone back to
+          const said = heard.filter((s) => !marks.some((m) => m.kind === 'pick-up' && s.start >= m.from && s.end <= m.at))
+          const from = Math.max(offset, pickUpPoint(said))
+          const runUp = samples.slice(Math.max(0, from - offset - toSamples(RUN_UP_S)), from - offset)
+          onRunUp(runUp.length / SAMPLE_RATE)
+          const playing = playSound(context, runUp)
+          runningUp = playing
+          await playing.ended
+          runningUp = null
+          if (over) return
+          const { at: resumed } = await askThread('resume')
+          await note({ kind: 'pick-up', at: resumed, from })
+          onRunUp(0)
+        },
         async stop() {
-          const gaps = await new Promise<number>((resolve) => {
-            ended = resolve
-            capture.port.postMessage('stop')
-            // an audio thread that is gone does not answer; one that is only busy still has the last words
-            setTimeout(() => resolve(0), 5000)
-          })
+          over = true
+          runningUp?.stop()
+          const { gaps } = await askThread('stop')
           capture.port.onmessage = null
           const chunks = await gathered.end()
-          await chunkKeeper.keepTake({ ...take, ended: { chunks, gaps } })
+          await chunkKeeper.keepTake({ ...take, marks, ended: { chunks, gaps } })
           opened.node.disconnect(capture)
-          return { sound: gathered.wav(), seconds: gathered.samples() / SAMPLE_RATE }
+          const sound = new Blob([writeWav(gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
+          return { sound, seconds: gathered.samples() / SAMPLE_RATE, marks }
         },
       }
     },

@@ -18,8 +18,8 @@ export interface UploadReport {
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 const lockName = (takeId: string) => `lectern-take-${takeId}`
 
-async function begin({ id, slideId, microphone, startedAt }: KeptTake) {
-  await ask(client.takes[':id'].$put({ param: { id }, json: { slideId, microphone, startedAt } }))
+async function begin({ id, slideId, microphone, startedAt, through = false }: KeptTake) {
+  await ask(client.takes[':id'].$put({ param: { id }, json: { slideId, microphone, startedAt, through } }))
 }
 
 /** @returns the chunk the server expects next */
@@ -39,6 +39,8 @@ async function sendChunk(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuf
  */
 async function sendTake(takeId: string, recovered: boolean, report: (report: UploadReport) => void) {
   let began = false
+  /** Marks that the server has. */
+  let marked = 0
   let sent = 0
   let failures = 0
   for (;;) {
@@ -48,6 +50,12 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
       if (!began) {
         await begin(take)
         began = true
+      }
+      // takes that an earlier version kept have none
+      const { marks = [] } = take
+      if (marks.length > marked) {
+        await ask(client.takes[':id'].marks.$put({ param: { id: takeId }, json: { marks } }))
+        marked = marks.length
       }
       const first = await chunkKeeper.firstChunk(takeId)
       if (first) {
@@ -83,6 +91,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
         report({ state: 'refused', sent, problem: problem.sentence })
         return
       }
+      marked = 0
       began = false // a server that was started anew may have let go of a take that had no sound yet
       report({ state: 'waiting', sent, problem: problem.sentence })
       await sleep(PAUSES_MS[Math.min(failures++, PAUSES_MS.length - 1)]!)

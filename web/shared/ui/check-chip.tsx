@@ -13,6 +13,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   'check-captions': 'Check captions',
   'said-twice': 'Said twice',
   'off-script': 'Off the script',
+  'marked-wrong': 'Marked wrong',
   clipped: 'Too loud',
   'no-voice': 'No voice',
   noisy: 'Room is heard',

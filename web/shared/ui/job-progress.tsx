@@ -12,6 +12,8 @@ const NAMES = {
   recording: 'Listening to a recording',
   divide: 'Dividing a recording',
   align: 'Timing captions',
+  sitting: 'Dividing what was recorded',
+  recognise: 'Writing captions by ear',
 } as const
 
 export const isActive = (job: Job) => job.state === 'queued' || job.state === 'running'

@@ -2,8 +2,11 @@ import { useEffect, useRef } from 'react'
 
 const KEYS: [string, string][] = [
   ['R', 'Booth: record, and stop'],
+  ['P', 'Booth: rest, and go on'],
+  ['U', 'Booth: pick up after a slip'],
+  ['W', 'Booth: mark what was said last as wrong'],
   ['L', 'Booth: listen to the newest take'],
-  ['→ or Page Down', 'Booth: next slide'],
+  ['→ or Page Down', 'Booth: next picture or slide'],
   ['← or Page Up', 'Booth: slide before'],
   ['Esc', 'Booth: leave'],
   ['Space', 'Play the lecture, and pause; on the bench, the take'],

@@ -1,0 +1,68 @@
+/** What was recorded straight through: kept whole, divided at the key presses moved to real pauses, one take a part. */
+import { createHash } from 'node:crypto'
+import { and, eq } from 'drizzle-orm'
+import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
+import { slides, takes } from '#server/db/schema.ts'
+import { keepRecording, markDivided } from '#server/lectures/recordings.ts'
+import { keepWholeTake } from '#server/lectures/takes.ts'
+import { decodeFlac } from '#server/media/sound-files.ts'
+import type { Tools } from '#server/tools.ts'
+import type { JobQueue, Report } from './queue.ts'
+
+/** The same part of the same sound has the same name: a job taken up again after a restart makes nothing twice. */
+function nameOf(takeId: string, samples: number, part: number): string {
+  const hex = createHash('sha256').update(`${takeId} ${samples} ${part}`).digest('hex')
+  return [hex.slice(0, 8), hex.slice(8, 12), `4${hex.slice(13, 16)}`, `8${hex.slice(17, 20)}`, hex.slice(20, 32)].join('-')
+}
+
+/** What was put together while the rest of the sitting was still with its browser is in the whole parts, to the sample. */
+async function letGoOfHalves(db: Tools['db'], sittingId: string) {
+  const halves = and(eq(takes.sittingId, sittingId), eq(takes.recovered, true))
+  await db.write((tx) => tx.update(takes).set({ deletedAt: Date.now() }).where(halves))
+}
+
+export const sittingJob =
+  (queue: () => JobQueue) =>
+  async ({ takeId }: { takeId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
+    const { db, store, media, workers, events } = tools
+    const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+    if (!row?.takes.sound || !row.takes.peaks) return
+    const { sound, peaks, samples, marks, slideId, microphone, recovered, gaps, startedAt } = row.takes
+    const { lectureId } = row.slides
+    report(0.05, 'Reading the recording')
+    const pcm = await decodeFlac(media, store.path(sound))
+    const { speech } = await workers.listen({ samples: pcm }, (part) => report(0.1 + 0.5 * part, 'Listening for pauses'), signal)
+    const pressed = marks ?? []
+    const name = `Straight through, ${new Date(startedAt).toISOString().slice(0, 16).replace('T', ' ')}`
+    await keepRecording(db, { id: takeId, lectureId, name, sound, peaks, samples, speech, marks: pressed, firstSlideId: slideId })
+    const boundaries = boundariesOf(visitsOf(slideId, pressed), speech)
+    const parts = divideSitting(
+      slideId,
+      pressed,
+      boundaries.map((b) => b.at),
+      speech,
+      samples,
+    )
+    for (const [i, part] of parts.entries()) {
+      signal.throwIfAborted()
+      report(0.6 + (0.4 * i) / parts.length, `Slide ${i + 1} of ${parts.length}`)
+      await keepWholeTake(tools, queue(), {
+        id: nameOf(takeId, samples, i),
+        slideId: part.slideId,
+        pcm: pcm.slice(part.start, part.end),
+        microphone,
+        marks: part.marks,
+        // which part a gap fell into is not known: it is told on the first
+        gaps: i === 0 ? gaps : 0,
+        recovered,
+        sittingId: takeId,
+      })
+    }
+    if (!recovered) await letGoOfHalves(db, takeId)
+    await markDivided(db, takeId)
+    events.tell({ type: 'lecture', lectureId })
+    const moved = boundaries.filter(
+      (b, i) => b.pause && Math.abs(b.at - visitsOf(slideId, pressed)[i + 1]!.pressed) > 4800,
+    ).length
+    return { recordingId: takeId, lectureId, takes: parts.length, moved, outside: boundaries.filter((b) => !b.pause).length }
+  }

@@ -1,0 +1,175 @@
+/**
+ * A whole lecture recorded straight through, with Chromium's microphone playing a known file: pictures in turn, a rest, a slip that is
+ * picked up, and a server that dies in the middle. What was recorded is compared with the file, sample by sample.
+ */
+import { execFileSync } from 'node:child_process'
+import { writeFileSync } from 'node:fs'
+import { chromium } from '@playwright/test'
+import { toInt16 } from '#core/audio/pcm.ts'
+import { writeWav } from '#core/audio/wav.ts'
+import type { Mark } from '#core/lecture.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { BROWSER } from '#tests/browser.ts'
+import { lay, noise, seconds, voice } from '#tests/sound.ts'
+import { demoPath, drop, expect, test } from './server.ts'
+
+const LENGTH_S = 75
+const EVERY_S = 2.5
+/** Sentences of 1.5 s with a second of rest between them, each of its own. */
+function speech(): Float32Array {
+  // Chromium's microphone works at 44.1 kHz: what lies above 20 kHz is lost on its way, and not by us
+  const all = noise(0.0004, seconds(LENGTH_S), 11)
+  for (let i = 0; i * EVERY_S + 1.5 < LENGTH_S; i++) lay(all, voice(0.3, seconds(1.5), i + 1), seconds(i * EVERY_S + 0.4))
+  return all
+}
+
+/** The file between its samples (Catmull-Rom): the microphone's way over 44.1 kHz ends where no sample was. */
+function between(file: Float32Array, at: number): number {
+  const i = Math.floor(at)
+  const f = at - i
+  const [a, b, c, d] = [file[i - 1] ?? 0, file[i] ?? 0, file[i + 1] ?? 0, file[i + 2] ?? 0]
+  return b + 0.5 * f * (c - a + f * (2 * a - 5 * b + 4 * c - d + f * (3 * (b - c) + d - a)))
+}
+
+function correlation(file: Float32Array, part: Float32Array, at: number, step: number): number {
+  let [sum, a, b] = [0, 0, 0]
+  for (let i = 0; i < part.length; i += step) {
+    const x = part[i]!
+    const y = between(file, at + i)
+    sum += x * y
+    a += x * x
+    b += y * y
+  }
+  return sum / Math.sqrt(a * b + 1e-20)
+}
+
+/** Where the one lies in the other, by every 97th sample. */
+function roughly(file: Float32Array, part: Float32Array): number {
+  let best = { at: 0, sum: Number.NEGATIVE_INFINITY }
+  for (let at = 0; at + part.length <= file.length; at += 2) {
+    let sum = 0
+    for (let i = 0; i < part.length; i += 97) sum += part[i]! * file[at + i]!
+    if (sum > best.sum) best = { at, sum }
+  }
+  return best.at
+}
+
+/** Where a stretch of the recording stands in the file, to an eighth of a sample, by the largest correlation. */
+function placeIn(file: Float32Array, part: Float32Array, expected: number | null): { at: number; correlation: number } {
+  const search = (from: number, to: number, by: number, step: number) => {
+    let best = { at: from, correlation: -1 }
+    for (let at = from; at < to; at += by) {
+      const found = correlation(file, part, at, step)
+      if (found > best.correlation) best = { at, correlation: found }
+    }
+    return best
+  }
+  const near = expected ?? roughly(file, part)
+  const whole = search(near - 24, near + 24, 1, 7).at
+  return search(whole - 1.5, whole + 1.5, 0.125, 1)
+}
+
+test('a lecture is recorded straight through; what the microphone gave is there, to the sample, on the slides it was for', async ({
+  server,
+}, info) => {
+  test.setTimeout(150_000)
+  const known = speech()
+  const path = info.outputPath('spoken.wav')
+  writeFileSync(path, writeWav(toInt16(known), SAMPLE_RATE))
+  const browser = await chromium.launch({ ...BROWSER, args: [...BROWSER.args!, `--use-file-for-fake-audio-capture=${path}`] })
+  const context = await browser.newContext({ permissions: ['microphone'], viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  await page.goto(server.address)
+  await drop(page, demoPath('reading-the-rain-gauge.pdf'))
+  await expect(page.getByRole('listitem', { name: /^Slide 8:/ })).toBeVisible({ timeout: 20_000 })
+  const id = page.url().split('/').at(-1)!
+  const before = await server.lecture(id)
+  const [, second, third] = before.slides
+  await fetch(`${server.address}/api/slides/steps`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({
+      slides: [
+        { id: second!.id, steps: [second!.steps[0]!.id, third!.steps[0]!.id], deleted: false },
+        { id: third!.id, steps: [], deleted: true },
+      ],
+    }),
+  })
+  await page.goto(`${server.address}/lectures/${id}/booth?how=through`)
+  const inputs = page.getByLabel('Microphone').locator('option')
+  await expect(inputs.first()).not.toHaveText('Practice microphone')
+  await page.getByLabel('Microphone').selectOption({ index: 0 })
+  await expect(page.getByRole('radio', { name: 'Straight through' })).toBeChecked()
+  await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
+
+  // counted in, then on through the slides as a pedal does it
+  await page.keyboard.press('r')
+  await expect(page.getByText('3', { exact: true })).toBeVisible()
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible({ timeout: 10_000 })
+  await page.waitForTimeout(2600)
+  await page.keyboard.press('PageDown')
+  await expect(page.getByText('Slide 2 of 7')).toBeVisible()
+  await page.waitForTimeout(2000)
+  await page.keyboard.press('PageDown')
+  await expect(page.getByText('Picture 2 of 2')).toBeVisible()
+  await page.waitForTimeout(1500)
+  await page.keyboard.press('PageDown')
+  await expect(page.getByText('Slide 3 of 7')).toBeVisible()
+  await page.waitForTimeout(2000)
+  // a rest: the file plays on unheard
+  await page.keyboard.press('p')
+  await expect(page.getByText('Resting')).toBeVisible()
+  await page.waitForTimeout(1500)
+  await page.keyboard.press('p')
+  await expect(page.getByText('Resting')).toHaveCount(0)
+  await page.waitForTimeout(2000)
+  await page.keyboard.press('PageDown')
+  // a slip on the fourth, picked up after a run-up
+  await page.waitForTimeout(3500)
+  await page.keyboard.press('u')
+  await expect(page.getByText('Listen, then go on')).toBeVisible()
+  await expect(page.getByText('Listen, then go on')).toHaveCount(0, { timeout: 10_000 })
+  await page.waitForTimeout(2500)
+  await page.keyboard.press('PageDown')
+  // the server dies on the fifth
+  await expect(page.getByText(/is on disk/)).toBeVisible()
+  await server.kill()
+  await page.waitForTimeout(2500)
+  await page.keyboard.press('PageDown')
+  await page.waitForTimeout(2500)
+  await server.start()
+  await page.keyboard.press('PageDown')
+  await page.waitForTimeout(2500)
+  await page.keyboard.press('r')
+  await expect(page.getByText('The take is on disk, whole.')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByText('7 takes made.', { exact: false })).toBeVisible({ timeout: 60_000 })
+
+  const lecture = await server.lecture(id)
+  expect(lecture.slides.map((slide) => slide.takes.length)).toEqual([1, 1, 1, 1, 1, 1, 1])
+  expect(Object.keys(lecture.slides[1]!.takes[0]!.stepMoments)).toEqual([third!.steps[0]!.id])
+  type Sitting = { recordings: { sound: string; samples: number; marks: Mark[] }[] }
+  const { recordings } = (await (await fetch(`${server.address}/api/lectures/${id}/recordings`)).json()) as Sitting
+  const [{ sound, samples, marks }] = recordings as [Sitting['recordings'][number]]
+  const slip = marks.find((mark) => mark.kind === 'pick-up')!
+  await expect.poll(async () => (await server.lecture(id)).slides[3]!.takes[0]!.tidyUp?.cuts.length, { timeout: 20_000 }).toBe(1)
+
+  // what was recorded is the file, piece by piece between rest and pick-up: no gap, no repeat, no drift
+  const flac = Buffer.from(await (await fetch(`${server.address}/api/files/${sound}.flac`)).arrayBuffer())
+  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', '-', '-f', 's16le', '-ac', '1', '-ar', '48000', '-'], {
+    input: flac,
+    maxBuffer: 1e8,
+  })
+  const recorded = Float32Array.from(new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2), (x) => x / 32768)
+  expect(recorded.length).toBe(samples)
+  const joints = [0, marks.find((mark) => mark.kind === 'pause')!.at, slip.at, samples]
+  for (const [i, joint] of joints.slice(0, -1).entries()) {
+    const end = joints[i + 1]!
+    const piece = seconds(1)
+    const first = placeIn(known, recorded.subarray(joint + 480, joint + 480 + piece), null)
+    const last = placeIn(known, recorded.subarray(end - piece - 480, end - 480), first.at + end - joint - piece - 960)
+    expect(first.correlation).toBeGreaterThan(0.999)
+    expect(last.correlation).toBeGreaterThan(0.999)
+    expect(Math.abs(last.at - first.at - (end - joint - piece - 960))).toBeLessThanOrEqual(0.25)
+  }
+  await browser.close()
+})
