@@ -6,7 +6,7 @@ import { expint1 } from './exponential-integral.ts'
 import { realFft } from './fft.ts'
 import { applyBiquad, highPass } from './filters.ts'
 import { limit } from './limiter.ts'
-import { integratedLoudness, peaksOver, truePeak } from './loudness.ts'
+import { integratedLoudness, peaksOver, RunningLoudness, truePeak } from './loudness.ts'
 import { monoOf } from './mono.ts'
 import { fromInt16, rms, toDb, toInt16 } from './pcm.ts'
 import { peaksOf } from './peaks.ts'
@@ -173,5 +173,15 @@ describe('small parts', () => {
     expect(truePeak(limit(loud, -1))).toBeLessThanOrEqual(-1)
     const quiet = noise(0.05, seconds(0.2))
     expect(limit(quiet, -1)).toBe(quiet)
+  })
+})
+
+describe('loudness of the last three seconds', () => {
+  test('a sine of 1 kHz at −23 dBFS on both loudspeakers is −23 LUFS (EBU Tech 3341, case 1), and is forgotten after three seconds', () => {
+    const meter = new RunningLoudness()
+    for (const x of sine(1000, 10 ** (-23 / 20), seconds(4))) meter.add(x)
+    expect(meter.lufs()).toBeCloseTo(-23, 1)
+    for (let i = 0; i < seconds(3); i++) meter.add(0)
+    expect(meter.lufs()).toBeLessThan(-70)
   })
 })

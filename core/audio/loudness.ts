@@ -134,3 +134,46 @@ export function truePeak(samples: Float32Array): number {
   )
   return toDb(highest)
 }
+
+/**
+ * Short-term loudness while sound arrives: that of the last three seconds, ungated. Nothing is allocated once it runs.
+ *
+ * @see EBU Tech 3341, "short-term" time scale; ITU-R BS.1770-5, Annex 1
+ */
+export class RunningLoudness {
+  readonly #powers = new Float64Array(30)
+  #filled = 0
+  #at = 0
+  #sum = 0
+  #count = 0
+  // direct form II transposed, two stages
+  #s1 = 0
+  #s2 = 0
+  #r1 = 0
+  #r2 = 0
+
+  /** @param x next sample, mono, 48 kHz, full scale ±1 */
+  add(x: number) {
+    const y = SHELF.b0 * x + this.#s1
+    this.#s1 = SHELF.b1 * x - SHELF.a1 * y + this.#s2
+    this.#s2 = SHELF.b2 * x - SHELF.a2 * y
+    const z = RLB.b0 * y + this.#r1
+    this.#r1 = RLB.b1 * y - RLB.a1 * z + this.#r2
+    this.#r2 = RLB.b2 * y - RLB.a2 * z
+    this.#sum += z * z
+    if (++this.#count < STEP) return
+    this.#powers[this.#at] = this.#sum / STEP
+    this.#at = (this.#at + 1) % this.#powers.length
+    this.#filled = Math.min(this.#powers.length, this.#filled + 1)
+    this.#sum = 0
+    this.#count = 0
+  }
+
+  /** @returns LUFS as heard on two loudspeakers; −Infinity before anything was heard */
+  lufs(): number {
+    if (this.#filled === 0) return Number.NEGATIVE_INFINITY
+    let power = 0
+    for (let i = 0; i < this.#filled; i++) power += this.#powers[i]!
+    return powerToLufs(power / this.#filled) + 10 * Math.log10(2)
+  }
+}

@@ -157,6 +157,8 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       escape: () => (underWay || sitting.state === 'counting' ? record() : leave()),
     }
     const onKey = (event: KeyboardEvent) => {
+      // an open dialog has the keys to itself
+      if (document.querySelector('dialog[open]')) return
       if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
       if (isTyping(event.target)) {
         if (event.key === 'Escape') (event.target as HTMLElement).blur()

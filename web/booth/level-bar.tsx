@@ -1,7 +1,7 @@
 /** A wide level bar with three named zones, peak hold, and words for those who do not look at bars. */
 import { useEffect, useRef, useState } from 'react'
 import { toDb } from '#core/audio/pcm.ts'
-import { decibels } from '#web/shared/format.ts'
+import { decibels, lufs } from '#web/shared/format.ts'
 import type { LevelFeed } from '#web/shared/recorder/level-feed.ts'
 
 const LOWEST_DB = -60
@@ -19,10 +19,10 @@ const zoneOf = (db: number): Zone => (db < QUIET_BELOW_DB ? 'too quiet' : db > L
 export function LevelBar({ level }: { level: LevelFeed }) {
   const bar = useRef<HTMLDivElement>(null)
   const hold = useRef<HTMLDivElement>(null)
-  const [held, setHeld] = useState<{ db: number; clipped: boolean }>({ db: Number.NEGATIVE_INFINITY, clipped: false })
+  const [held, setHeld] = useState({ db: Number.NEGATIVE_INFINITY, clipped: false, lufs: Number.NEGATIVE_INFINITY })
   useEffect(() => {
     let [highest, since, said] = [Number.NEGATIVE_INFINITY, 0, 0]
-    return level.listen(({ peak, clipped }) => {
+    return level.listen(({ peak, clipped, lufs: lastSeconds }) => {
       const db = toDb(peak)
       const now = performance.now()
       if (db > highest || now - since > HOLD_MS) [highest, since] = [db, now]
@@ -30,7 +30,7 @@ export function LevelBar({ level }: { level: LevelFeed }) {
       if (hold.current) hold.current.style.left = `${share(highest)}%`
       if (clipped || now - said > SPOKEN_EVERY_MS) {
         said = now
-        setHeld({ db: highest, clipped })
+        setHeld({ db: highest, clipped, lufs: lastSeconds })
       }
     })
   }, [level])
@@ -63,6 +63,11 @@ export function LevelBar({ level }: { level: LevelFeed }) {
           </span>
         ))}
       </div>
+      {held.lufs > -70 && (
+        <p className="text-xs text-base-content/75" aria-hidden="true">
+          last three seconds {lufs(held.lufs)}
+        </p>
+      )}
       <output className="sr-only">
         Level {zone}
         {held.clipped ? ', touching full scale: turn the microphone down or move back' : ''}

@@ -1,5 +1,6 @@
 /** What is set for this browser: theme and microphone; and the keys. */
 import { useEffect, useState } from 'react'
+import { MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
 import { sentenceOf } from '#web/shared/api.ts'
 import {
   askForMicrophone,
@@ -22,6 +23,7 @@ export function Settings() {
   const [microphones, setMicrophones] = useState<Microphone[]>([])
   const [microphone, setMicrophone] = useState(chosenMicrophone)
   const [problem, setProblem] = useState<string | null>(null)
+  const [checking, setChecking] = useState(false)
   const list = () => listMicrophones().then(setMicrophones)
   useEffect(() => {
     void listMicrophones().then(setMicrophones)
@@ -67,9 +69,14 @@ export function Settings() {
               {m.name}
             </label>
           ))}
-          <button type="button" className="btn btn-sm mt-2 border-edge" onClick={() => void ask()}>
-            Look for microphones
-          </button>
+          <p className="mt-2 flex gap-2">
+            <button type="button" className="btn btn-sm border-edge" onClick={() => setChecking(true)}>
+              Try the microphone
+            </button>
+            <button type="button" className="btn btn-sm border-edge" onClick={() => void ask()}>
+              Look for microphones
+            </button>
+          </p>
           {problem && (
             <p role="alert" className="mt-2 text-error">
               {problem}
@@ -80,6 +87,14 @@ export function Settings() {
             things out.
           </p>
         </fieldset>
+        {checking && (
+          <MicrophoneCheck
+            onClose={() => {
+              setChecking(false)
+              setMicrophone(chosenMicrophone())
+            }}
+          />
+        )}
         <p className="text-sm text-base-content/75">Press ? anywhere for the list of keys.</p>
       </main>
     </>

@@ -1,5 +1,5 @@
 /** Inputs to choose from, the choice that stays, and how each is opened. */
-import { openPracticeMicrophone, PRACTICE_MICROPHONE } from './practice-microphone.ts'
+import { isPracticeMicrophone, openPracticeMicrophone, PRACTICE_MICROPHONES } from './practice-microphone.ts'
 
 export interface Microphone {
   id: string
@@ -7,7 +7,6 @@ export interface Microphone {
 }
 
 const KEY = 'microphone'
-const PRACTICE: Microphone = { id: PRACTICE_MICROPHONE, name: 'Practice microphone' }
 
 export const chosenMicrophone = () => localStorage.getItem(KEY)
 export const chooseMicrophone = (id: string) => localStorage.setItem(KEY, id)
@@ -16,7 +15,7 @@ export const chooseMicrophone = (id: string) => localStorage.setItem(KEY, id)
 export async function listMicrophones(): Promise<Microphone[]> {
   const devices = (await navigator.mediaDevices?.enumerateDevices()) ?? []
   const inputs = devices.filter((d) => d.kind === 'audioinput' && d.deviceId !== '')
-  return [...inputs.map((d, i) => ({ id: d.deviceId, name: d.label || `Microphone ${i + 1}` })), PRACTICE]
+  return [...inputs.map((d, i) => ({ id: d.deviceId, name: d.label || `Microphone ${i + 1}` })), ...PRACTICE_MICROPHONES]
 }
 
 export interface OpenMicrophone {
@@ -55,8 +54,8 @@ function problemOf(error: unknown): MicrophoneProblem {
  * @throws MicrophoneProblem
  */
 export async function openMicrophone(context: AudioContext, id: string): Promise<OpenMicrophone> {
-  if (id === PRACTICE_MICROPHONE) {
-    const { node, readFromStart, close } = await openPracticeMicrophone(context)
+  if (isPracticeMicrophone(id)) {
+    const { node, readFromStart, close } = await openPracticeMicrophone(context, id)
     return { node, close, onRecord: readFromStart, onLost: () => {} }
   }
   if (!navigator.mediaDevices)

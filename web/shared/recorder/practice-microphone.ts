@@ -1,9 +1,31 @@
 /** The practice microphone: a stand-in that reads a text in a noisy room, chosen like any other input. */
 import voiceUrl from './practice-voice.flac?url'
 
-export const PRACTICE_MICROPHONE = 'practice'
-const ROOM_DB = -52
-const HUM_DB = -58
+/** How the voice, the room and the mains are heard in a scene, in dB. */
+interface Scene {
+  name: string
+  voice: number
+  room: number
+  hum: number
+  /** Somebody coughs between the sentences. */
+  cough?: boolean
+}
+
+const USUAL: Scene = { name: 'Practice microphone', voice: 0, room: -52, hum: -58 }
+const SCENES: Record<string, Scene> = {
+  practice: USUAL,
+  'practice-quiet-room': { ...USUAL, name: 'Practice microphone, quiet room', room: -74, hum: -96 },
+  'practice-fan': { ...USUAL, name: 'Practice microphone, beside a fan', room: -28 },
+  'practice-hum': { ...USUAL, name: 'Practice microphone, mains hum', room: -66, hum: -38 },
+  'practice-loud': { ...USUAL, name: 'Practice microphone, too loud', voice: 22, room: -40 },
+  'practice-faint': { ...USUAL, name: 'Practice microphone, too quiet', voice: -34, room: -78, hum: -90 },
+  'practice-cough': { ...USUAL, name: 'Practice microphone, with a cough', cough: true },
+}
+
+/** Inputs that need no device. */
+export const PRACTICE_MICROPHONES = Object.entries(SCENES).map(([id, { name }]) => ({ id, name }))
+export const isPracticeMicrophone = (id: string) => Object.hasOwn(SCENES, id)
+const COUGH_S = 0.35
 const SILENT_BEGINNING_S = 0.8
 const SILENT_BETWEEN_S = 1.6
 
@@ -16,28 +38,41 @@ export interface PracticeMicrophone {
   close(): void
 }
 
-/** @returns an input into which somebody reads a text, over and over, in a room with a fan and mains hum */
-export async function openPracticeMicrophone(context: AudioContext): Promise<PracticeMicrophone> {
+/** A burst of noise that dies away. */
+function layCough(samples: Float32Array<ArrayBuffer>, at: number, rate: number) {
+  for (let i = 0; i < COUGH_S * rate && at + i < samples.length; i++) {
+    const fade = Math.exp(-i / (0.08 * rate)) * Math.min(1, i / (0.01 * rate))
+    samples[at + i]! += (Math.random() * 2 - 1) * 0.7 * fade
+  }
+}
+
+/** @returns an input into which somebody reads a text, over and over, in the room of a scene */
+export async function openPracticeMicrophone(context: AudioContext, id: string): Promise<PracticeMicrophone> {
+  const scene = SCENES[id] ?? USUAL
   const bytes = await (await fetch(voiceUrl)).arrayBuffer()
   const voice = await context.decodeAudioData(bytes)
   const rate = context.sampleRate
   const text = context.createBuffer(1, voice.length + Math.round((SILENT_BEGINNING_S + SILENT_BETWEEN_S) * rate), rate)
-  text.copyToChannel(voice.getChannelData(0), 0, Math.round(SILENT_BEGINNING_S * rate))
+  const said = text.getChannelData(0)
+  said.set(voice.getChannelData(0), Math.round(SILENT_BEGINNING_S * rate))
+  if (scene.cough) layCough(said, text.length - Math.round(0.8 * rate), rate)
   const hiss = context.createBuffer(1, rate * 3, rate)
   const samples = hiss.getChannelData(0)
   for (let i = 0; i < samples.length; i++) samples[i] = (Math.random() * 2 - 1) * Math.sqrt(3)
   const room = new AudioBufferSourceNode(context, { buffer: hiss, loop: true })
   const hum = new OscillatorNode(context, { frequency: 50 })
   const node = new GainNode(context)
+  const loudness = gainOf(context, scene.voice)
+  loudness.connect(node)
   const read = () => {
     const reader = new AudioBufferSourceNode(context, { buffer: text, loop: true })
-    reader.connect(node)
+    reader.connect(loudness)
     reader.start()
     return reader
   }
   let reader = read()
-  room.connect(gainOf(context, ROOM_DB)).connect(node)
-  hum.connect(gainOf(context, HUM_DB)).connect(node)
+  room.connect(gainOf(context, scene.room)).connect(node)
+  hum.connect(gainOf(context, scene.hum)).connect(node)
   for (const source of [room, hum]) source.start()
   return {
     node,

@@ -7,6 +7,7 @@ import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import type { CaptureMessage, CaptureRequest } from './capture.worklet.ts'
 import captureUrl from './capture.worklet.ts?worker&url'
 import { chunkKeeper } from './chunk-keeper.ts'
+import meterUrl from './meter.worklet.ts?worker&url'
 import { MicrophoneProblem, type OpenMicrophone, openMicrophone } from './microphones.ts'
 import { type UploadReport, uploadOwn } from './upload.ts'
 
@@ -14,6 +15,8 @@ export interface Level {
   /** Largest sample since the last report, 0 to 1. */
   peak: number
   clipped: boolean
+  /** Loudness of the last three seconds; −Infinity before anything was heard. */
+  lufs: number
 }
 
 /** What is recorded: one slide's take, or from this slide straight through. */
@@ -29,6 +32,8 @@ export interface Input {
   onLevel: (level: Level) => void
   onLost: () => void
   record(target: Target, onUpload: (report: UploadReport) => void): Promise<Recording>
+  /** Listens for a while, without keeping anything. */
+  sample(seconds: number): Promise<Int16Array>
   close(): Promise<void>
 }
 
@@ -139,7 +144,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
   const context = new AudioContext({ sampleRate: SAMPLE_RATE })
   let source: OpenMicrophone | null = null
   try {
-    await context.audioWorklet.addModule(captureUrl)
+    await Promise.all([captureUrl, meterUrl].map((url) => context.audioWorklet.addModule(url)))
     source = await openMicrophone(context, microphone.id)
     await context.resume()
   } catch (error) {
@@ -150,15 +155,9 @@ export async function openInput(microphone: { id: string; name: string }): Promi
       : new MicrophoneProblem('This browser cannot record here. Use a current browser, at localhost or over https.')
   }
   const opened = source
-  const meter = new AnalyserNode(context, { fftSize: 4096 })
+  const meter = new AudioWorkletNode(context, 'meter', { numberOfOutputs: 0, channelCount: 1, channelCountMode: 'explicit' })
   opened.node.connect(meter)
-  const heard = new Float32Array(meter.fftSize)
-  const watching = setInterval(() => {
-    meter.getFloatTimeDomainData(heard)
-    let peak = 0
-    for (const value of heard) peak = Math.max(peak, Math.abs(value))
-    input.onLevel({ peak, clipped: peak >= 0.999 })
-  }, 50)
+  meter.port.onmessage = ({ data }: { data: Level }) => input.onLevel(data)
 
   const input: Input = {
     microphoneName: microphone.name,
@@ -253,8 +252,32 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         },
       }
     },
+    async sample(seconds) {
+      const capture = new AudioWorkletNode(context, 'capture', {
+        numberOfOutputs: 0,
+        channelCount: 1,
+        channelCountMode: 'explicit',
+      })
+      const heard = new Int16Array(Math.round(seconds * SAMPLE_RATE))
+      let filled = 0
+      opened.onRecord()
+      await new Promise<void>((resolve) => {
+        capture.port.onmessage = ({ data }: { data: CaptureMessage }) => {
+          if (!('samples' in data)) return
+          heard.set(toInt16(data.samples).subarray(0, heard.length - filled), filled)
+          filled = Math.min(heard.length, filled + data.samples.length)
+          if (filled === heard.length) resolve()
+        }
+        opened.node.connect(capture)
+        // an input that fell silent must not keep anybody waiting
+        setTimeout(resolve, seconds * 1000 + 3000)
+      })
+      capture.port.postMessage({ ask: 'stop', id: 0 } satisfies CaptureRequest)
+      opened.node.disconnect(capture)
+      return heard.subarray(0, filled)
+    },
     async close() {
-      clearInterval(watching)
+      meter.port.postMessage('stop')
       opened.close()
       await context.close()
     },

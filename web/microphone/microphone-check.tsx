@@ -1,0 +1,202 @@
+/** The microphone check: read one sentence, see what the room and the voice are like, compare up to three microphones. */
+
+import { wrap } from 'comlink'
+import { CircleAlert, CircleCheck, Mic } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { type MicrophoneStudy, type Verdict, verdictOf } from '#core/audio/microphone-check.ts'
+import { writeWav } from '#core/audio/wav.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { LevelBar } from '#web/booth/level-bar.tsx'
+import { decibels } from '#web/shared/format.ts'
+import { stopPlay, togglePlay, usePlaying } from '#web/shared/player/sound.ts'
+import { keepLevels } from '#web/shared/recorder/level-feed.ts'
+import {
+  askForMicrophone,
+  chooseMicrophone,
+  chosenMicrophone,
+  listMicrophones,
+  type Microphone,
+} from '#web/shared/recorder/microphones.ts'
+import { openInput } from '#web/shared/recorder/recorder.ts'
+import type { StudyWorker } from './study.worker.ts'
+
+const SENTENCE =
+  'The rain gauge stands in the open, far from the fence. I read it every morning at nine, and write the figure down.'
+const LISTEN_S = 8
+const MOST = 3
+export const CHECKED_KEY = 'microphone checked'
+
+interface Tried {
+  microphone: Microphone
+  study: MicrophoneStudy
+  verdict: Verdict
+  /** Address of the sentence as it was heard. */
+  url: string
+}
+
+async function judge(samples: Int16Array): Promise<MicrophoneStudy> {
+  const worker = new Worker(new URL('./study.worker.ts', import.meta.url), { type: 'module' })
+  try {
+    return await wrap<StudyWorker>(worker).study(samples)
+  } finally {
+    worker.terminate()
+  }
+}
+
+function Result({ tried, chosen, onChoose }: { tried: Tried; chosen: boolean; onChoose: () => void }) {
+  const { microphone, study, verdict, url } = tried
+  const playing = usePlaying() === url
+  const Icon = verdict.grade === 'good' ? CircleCheck : CircleAlert
+  const colour = { good: 'text-success', usable: 'text-secondary', bad: 'text-error' }[verdict.grade]
+  const rows: [string, string][] = [
+    ['Voice', study.voiceDb === null ? 'not heard' : `${decibels(study.voiceDb)}FS`],
+    ['Room', study.roomDb === null ? 'no pause to hear it' : `${decibels(study.roomDb)}FS`],
+    ['Voice over room', study.overRoomDb === null ? '–' : decibels(study.overRoomDb)],
+    ['Mains hum', study.humHz === null ? 'none' : `${Math.round(study.humHz)} Hz`],
+    ['Room dies away in', study.decaySeconds === null ? 'not heard' : `${study.decaySeconds.toFixed(2)} s`],
+  ]
+  return (
+    <li className={`grid content-start gap-2 rounded-md border p-3 ${chosen ? 'border-primary' : 'border-base-300'}`}>
+      <h3 className="truncate font-medium">{microphone.name}</h3>
+      <p className={`flex items-start gap-1.5 font-medium ${colour}`}>
+        <Icon size={17} aria-hidden className="mt-0.5 shrink-0" /> {verdict.says}
+      </p>
+      <p className="text-sm">{verdict.advice}</p>
+      <dl className="grid grid-cols-2 gap-x-3 text-sm text-base-content/75">
+        {rows.map(([what, value]) => (
+          <div key={what} className="contents">
+            <dt>{what}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="flex gap-2">
+        <button type="button" className="btn btn-sm border-edge" onClick={() => togglePlay(url)}>
+          {playing ? 'Stop' : 'Hear it'}
+        </button>
+        <button type="button" className="btn btn-sm border-edge" disabled={chosen} onClick={onChoose}>
+          {chosen ? 'In use' : 'Use this one'}
+        </button>
+      </p>
+    </li>
+  )
+}
+
+export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  const [microphones, setMicrophones] = useState<Microphone[]>([])
+  const [chosen, setChosen] = useState(chosenMicrophone())
+  const [tried, setTried] = useState<Tried[]>([])
+  const [state, setState] = useState<'idle' | 'listening' | 'judging'>('idle')
+  const [problem, setProblem] = useState<string | null>(null)
+  const level = useRef(keepLevels())
+  useEffect(() => {
+    dialog.current?.showModal()
+    const list = () =>
+      listMicrophones().then((known) => {
+        setMicrophones(known)
+        setChosen((now) => (known.some((m) => m.id === now) ? now : known[0]!.id))
+      })
+    askForMicrophone()
+      .catch(() => {})
+      .finally(list)
+    return stopPlay
+  }, [])
+  const microphone = microphones.find((m) => m.id === chosen)
+
+  const listen = async () => {
+    if (!microphone) return
+    setProblem(null)
+    stopPlay()
+    setState('listening')
+    try {
+      const input = await openInput(microphone)
+      input.onLevel = (heard) => level.current.tell(heard)
+      const samples = await input.sample(LISTEN_S)
+      await input.close()
+      setState('judging')
+      const study = await judge(samples)
+      const url = URL.createObjectURL(new Blob([writeWav(samples, SAMPLE_RATE)], { type: 'audio/wav' }))
+      const now = { microphone, study, verdict: verdictOf(study), url }
+      setTried((before) => [now, ...before.filter((t) => t.microphone.id !== microphone.id)].slice(0, MOST))
+      chooseMicrophone(microphone.id)
+      localStorage.setItem(CHECKED_KEY, new Date().toISOString())
+    } catch (error) {
+      setProblem((error as Error).message)
+    } finally {
+      setState('idle')
+    }
+  }
+  return (
+    <dialog ref={dialog} className="modal" aria-labelledby="check-title" onClose={onClose}>
+      <div className="modal-box grid max-w-4xl gap-4">
+        <h2 id="check-title" className="font-read text-xl font-semibold">
+          Try the microphone
+        </h2>
+        <div className="grid grid-cols-[1fr_16rem] items-start gap-6 max-md:grid-cols-1">
+          <div className="grid gap-3">
+            <p className="text-sm text-base-content/75">
+              Sit as you will when you record. Press the key, wait a moment, and read this aloud:
+            </p>
+            <blockquote className="font-read text-xl leading-relaxed">{SENTENCE}</blockquote>
+            <LevelBar level={level.current} />
+          </div>
+          <div className="grid gap-3">
+            <label className="grid gap-1 text-sm">
+              <span className="font-medium">Microphone</span>
+              <select
+                className="select select-sm w-full border-edge bg-base-100"
+                value={chosen ?? ''}
+                disabled={state !== 'idle'}
+                onChange={({ target }) => setChosen(target.value)}
+              >
+                {microphones.map((m) => (
+                  <option key={m.id} value={m.id}>
+                    {m.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <button
+              type="button"
+              className="btn btn-primary"
+              disabled={state !== 'idle' || !microphone}
+              onClick={() => void listen()}
+            >
+              <Mic size={17} aria-hidden />
+              {{ idle: `Listen for ${LISTEN_S} seconds`, listening: 'Listening: read now', judging: 'A moment' }[state]}
+            </button>
+            <p className="text-sm text-base-content/75">
+              Try up to three microphones with the same sentence, and hear them side by side. Nothing of it is kept.
+            </p>
+          </div>
+        </div>
+        {problem && (
+          <p role="alert" className="text-error">
+            {problem}
+          </p>
+        )}
+        {tried.length > 0 && (
+          <ul className="grid grid-cols-3 gap-3 max-md:grid-cols-1" aria-label="Microphones tried">
+            {tried.map((t) => (
+              <Result
+                key={t.microphone.id}
+                tried={t}
+                chosen={t.microphone.id === chosen}
+                onChoose={() => {
+                  setChosen(t.microphone.id)
+                  chooseMicrophone(t.microphone.id)
+                }}
+              />
+            ))}
+          </ul>
+        )}
+        <form method="dialog">
+          <button type="submit" className="btn btn-sm border-edge">
+            Done
+          </button>
+        </form>
+      </div>
+    </dialog>
+  )
+}
