@@ -20,5 +20,5 @@ export function sentenceFor(error: unknown): Sentence {
 
 export function isDiskFull(error: unknown): boolean {
   const code = (error as { code?: unknown } | null)?.code
-  return code === 'ENOSPC' || code === 'EDQUOT' || /SQLITE_FULL|database or disk is full/.test(String(error))
+  return code === 'ENOSPC' || code === 'EDQUOT' || code === 'EFBIG' || /SQLITE_FULL|database or disk is full/.test(String(error))
 }

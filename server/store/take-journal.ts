@@ -85,7 +85,9 @@ export function takeJournals(dataFolder: string): TakeJournals {
     let file: FileHandle | null = null
     try {
       file = await open(path(takeId), bytes === 0 ? 'w' : 'r+')
-      await file.write(record, 0, record.length, bytes)
+      // a disk that is filling up takes a part and calls it a success
+      const { bytesWritten } = await file.write(record, 0, record.length, bytes)
+      if (bytesWritten < record.length) throw Object.assign(new Error('The disk took a part of a chunk only'), { code: 'ENOSPC' })
       await file.datasync()
     } finally {
       await file?.close()

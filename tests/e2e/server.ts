@@ -1,34 +1,17 @@
 /** A server of a test's own, as a process that can be killed, and steps that several journeys share. */
-import { type ChildProcess, spawn } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
-import { once } from 'node:events'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { test as base, expect, type Page } from '@playwright/test'
 import { crc32 } from '#core/audio/crc32.ts'
-import type { Lecture } from '#core/lecture.ts'
 import { chunksOf } from '#tests/chunks.ts'
+import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
 
 const root = join(import.meta.dirname, '../..')
 export const demoPath = (name: string) => join(root, 'demo/files', name)
 
-async function freePort(): Promise<number> {
-  const probe = createServer().listen(0, '127.0.0.1')
-  await once(probe, 'listening')
-  const { port } = probe.address() as { port: number }
-  probe.close()
-  return port
-}
-
-export interface TestServer {
-  address: string
-  start(): Promise<void>
-  /** kill -9. */
-  kill(): Promise<void>
-  lecture(id: string): Promise<Lecture>
-}
+export type TestServer = ServerProcess
 
 export const test = base.extend<{ server: TestServer }>({
   // recordings begin at once in tests, but for the one that looks at the count-down
@@ -41,33 +24,10 @@ export const test = base.extend<{ server: TestServer }>({
   // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the parameter's shape
   server: async ({}, use) => {
     const data = mkdtempSync(join(tmpdir(), 'lectern-e2e-'))
-    const port = await freePort()
-    const address = `http://localhost:${port}`
-    let child: ChildProcess | null = null
-    const server: TestServer = {
-      address,
-      async start() {
-        child = spawn('node', ['dist/server/main.js'], {
-          cwd: root,
-          env: { ...process.env, LECTERN_DATA: data, LECTERN_PORT: String(port) },
-          stdio: ['ignore', 'pipe', 'inherit'],
-        })
-        const started = child
-        await new Promise<void>((resolve, reject) => {
-          started.stdout!.on('data', (text: Buffer) => String(text).includes('is open at') && resolve())
-          started.on('exit', () => reject(new Error('The server ended before it was open')))
-        })
-      },
-      async kill() {
-        const exited = once(child!, 'exit')
-        child!.kill('SIGKILL')
-        await exited
-      },
-      lecture: async (id) => (await fetch(`${address}/api/lectures/${id}`)).json() as Promise<Lecture>,
-    }
+    const server = await serverProcess(data)
     await server.start()
     await use(server)
-    if (child && (child as ChildProcess).exitCode === null) await server.kill()
+    if (server.isRunning()) await server.kill()
     rmSync(data, { recursive: true, force: true })
   },
 })

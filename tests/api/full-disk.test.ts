@@ -1,0 +1,61 @@
+/** A disk that fills up in the middle of a piece of sound: a short write is no write, and what was acknowledged is there. */
+import { spawn } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
+import { once } from 'node:events'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, expect, test } from 'vitest'
+import { crc32 } from '#core/audio/crc32.ts'
+import { chunksOf } from '#tests/chunks.ts'
+import { noise, seconds } from '#tests/sound.ts'
+import { openTestApp } from './harness.ts'
+
+const data = mkdtempSync(join(tmpdir(), 'lectern-full-'))
+afterAll(() => rmSync(data, { recursive: true, force: true }))
+
+test('no piece is acknowledged that does not stand on the disk as a whole', async () => {
+  const before = await openTestApp({ dataFolder: data })
+  const lecture = await before.newLecture()
+  await before.end(true)
+  // a file of this process can grow to 4 MB and not a byte further, which cuts a write in two as a full disk does
+  const limited = "trap '' XFSZ; ulimit -f 4000; exec node dist/server/main.js"
+  const port = 20_000 + (process.pid % 20_000)
+  const server = spawn('bash', ['-c', limited], {
+    env: { ...process.env, LECTERN_DATA: data, LECTERN_PORT: String(port) },
+    stdio: ['ignore', 'pipe', 'ignore'],
+  })
+  await new Promise<void>((resolve) =>
+    server.stdout.on('data', (text: Buffer) => String(text).includes('is open at') && resolve()),
+  )
+  const take = `http://localhost:${port}/api/takes/${randomUUID()}`
+  await fetch(take, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ slideId: lecture.slides[0]!.id, microphone: 'Test', startedAt: Date.now() }),
+  })
+  const sound = noise(0.1, seconds(50), 4)
+  const chunks = chunksOf(sound)
+  let acknowledged = 0
+  let refusal = ''
+  for (const [i, chunk] of chunks.entries()) {
+    const headers = { 'x-checksum': String(crc32(chunk)) }
+    const answer = await fetch(`${take}/chunks/${i}`, { method: 'PUT', headers, body: chunk as BodyInit })
+    if (!answer.ok) {
+      refusal = ((await answer.json()) as { error: string }).error
+      break
+    }
+    acknowledged = ((await answer.json()) as { next: number }).next
+  }
+  expect(acknowledged).toBeGreaterThan(35)
+  expect(acknowledged).toBeLessThan(45)
+  expect(refusal).toMatch(/The disk is full/)
+  server.kill('SIGKILL')
+  await once(server, 'exit')
+
+  const after = await openTestApp({ dataFolder: data })
+  await after.idle()
+  const recovered = (await after.read<typeof lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes[0]!
+  expect(recovered.samples).toBe(acknowledged * 48_000)
+  await after.end(true)
+}, 60_000)

@@ -1,0 +1,54 @@
+/** The built server as a process of its own, which can be killed and started again on the same data. */
+import { type ChildProcess, spawn } from 'node:child_process'
+import { once } from 'node:events'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+import type { Lecture } from '#core/lecture.ts'
+
+const root = join(import.meta.dirname, '..')
+
+async function freePort(): Promise<number> {
+  const probe = createServer().listen(0, '127.0.0.1')
+  await once(probe, 'listening')
+  const { port } = probe.address() as { port: number }
+  probe.close()
+  return port
+}
+
+export interface ServerProcess {
+  address: string
+  start(): Promise<void>
+  /** kill -9. */
+  kill(): Promise<void>
+  isRunning(): boolean
+  lecture(id: string): Promise<Lecture>
+}
+
+/** @param data folder that outlives the process */
+export async function serverProcess(data: string): Promise<ServerProcess> {
+  const port = await freePort()
+  const address = `http://localhost:${port}`
+  let child: ChildProcess | null = null
+  return {
+    address,
+    async start() {
+      child = spawn('node', ['dist/server/main.js'], {
+        cwd: root,
+        env: { ...process.env, LECTERN_DATA: data, LECTERN_PORT: String(port) },
+        stdio: ['ignore', 'pipe', 'inherit'],
+      })
+      const started = child
+      await new Promise<void>((resolve, reject) => {
+        started.stdout!.on('data', (text: Buffer) => String(text).includes('is open at') && resolve())
+        started.on('exit', () => reject(new Error('The server ended before it was open')))
+      })
+    },
+    async kill() {
+      const exited = once(child!, 'exit')
+      child!.kill('SIGKILL')
+      await exited
+    },
+    isRunning: () => child !== null && child.exitCode === null && child.signalCode === null,
+    lecture: async (id) => (await fetch(`${address}/api/lectures/${id}`)).json() as Promise<Lecture>,
+  }
+}
