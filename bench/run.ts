@@ -6,6 +6,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   'tidy-speed': () => import('./tidy/speed.ts'),
   sheet: () => import('./sheet/bench.ts'),
   align: () => import('./align/bench.ts'),
+  booth: () => import('./booth/bench.ts'),
   faults: () => import('./faults/bench.ts'),
 }
 

@@ -1,0 +1,219 @@
+/**
+ * `npm run bench -- booth [--rounds MINUTES]`: what the booth captures against what Chromium's microphone played, how exact marks are, how
+ * soon one can listen, and how much work recording is for the page.
+ */
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { chromium, type Page } from '@playwright/test'
+import { eq } from 'drizzle-orm'
+import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { writeWav } from '#core/audio/wav.ts'
+import type { Lecture, Take } from '#core/lecture.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { takes } from '#server/db/schema.ts'
+import { decodeFlac } from '#server/media/sound-files.ts'
+import { BROWSER } from '#tests/browser.ts'
+import { placeIn } from '#tests/place-in.ts'
+import { random } from '#tests/sound.ts'
+import type { BenchOptions, Figure } from '../report.ts'
+import { type BenchServer, importDeck, openBenchServer } from '../sheet/lecture.ts'
+
+const USUAL_MINUTES = 2
+const PORT = 4871
+const PRESSES = 24
+const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+
+/** Noise under 3 kHz that comes and goes: no second of it is like another. */
+function knownSound(seconds: number, seed: number): Float32Array {
+  const next = random(seed)
+  const out = new Float32Array(seconds * SAMPLE_RATE)
+  let [low, lower] = [0, 0]
+  for (let i = 0; i < out.length; i++) {
+    low += 0.3 * (2 * next() - 1 - low)
+    lower += 0.3 * (low - lower)
+    out[i] = lower * (0.6 + 0.4 * Math.sin(i / 5000))
+  }
+  return out
+}
+
+const quantile = (values: readonly number[], part: number) =>
+  [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(part * values.length))] ?? 0
+
+/** Logs when a key was pressed and when the audio thread had answered where it was. */
+async function logMarks(page: Page) {
+  await page.addInitScript(() => {
+    localStorage.setItem('countdown', '0')
+    const log = { pressed: [] as number[], answered: [] as number[] }
+    Object.assign(window, { marksLog: log })
+    addEventListener('keydown', (event) => event.key === 'PageDown' && log.pressed.push(event.timeStamp), true)
+    const own = Object.getOwnPropertyDescriptor(MessagePort.prototype, 'onmessage')!
+    Object.defineProperty(MessagePort.prototype, 'onmessage', {
+      get: own.get,
+      set(this: MessagePort, handle: ((event: MessageEvent) => void) | null) {
+        own.set!.call(
+          this,
+          handle &&
+            ((event: MessageEvent) => {
+              if (event.data && 'at' in event.data) log.answered.push(performance.now())
+              handle.call(this, event)
+            }),
+        )
+      },
+    })
+  })
+}
+
+async function ready(page: Page, address: string, id: string, how: string) {
+  await page.goto(`${address}/lectures/${id}/booth?how=${how}`)
+  await page.getByLabel('Microphone').selectOption({ index: 0 })
+  await page.locator('button:not([disabled])', { hasText: 'Record' }).waitFor()
+}
+const begin = async (page: Page) => {
+  await page.keyboard.press('r')
+  await page.getByRole('button', { name: /^Stop/ }).waitFor()
+}
+
+/** From the press to the moment at which its sample was known: the mark can be off by no more than that. ms */
+async function markBounds(page: Page, address: string, id: string, seed: number): Promise<number[]> {
+  const next = random(seed)
+  await ready(page, address, id, 'through')
+  await begin(page)
+  for (let i = 0; i < PRESSES; i++) {
+    await sleep(200 + 300 * next())
+    await page.keyboard.press(i % 2 === 0 ? 'PageDown' : 'PageUp')
+  }
+  await sleep(300)
+  const log = await page.evaluate(() => (window as unknown as { marksLog: { pressed: number[]; answered: number[] } }).marksLog)
+  await page.keyboard.press('r')
+  await page.getByText('The take is on disk, whole.').waitFor()
+  return log.pressed.map((at) => log.answered.find((answer) => answer >= at)! - at)
+}
+
+async function longestTake(server: BenchServer, id: string): Promise<Take | undefined> {
+  const lecture = (await (await fetch(`${server.address}/api/lectures/${id}`)).json()) as Lecture
+  return [...lecture.slides[0]!.takes].sort((a, b) => b.samples - a.samples)[0]
+}
+
+interface Stopped {
+  listenMs: number
+  tidiedMs: number
+  /** Parts of one core. */
+  work: number
+}
+
+/** A take of a minute. */
+async function minuteTake(page: Page, server: BenchServer, id: string): Promise<Stopped> {
+  await ready(page, server.address, id, 'slide')
+  const client = await page.context().newCDPSession(page)
+  await client.send('Performance.enable')
+  const busy = async () => {
+    const { metrics } = await client.send('Performance.getMetrics')
+    const of = (name: string) => metrics.find((m) => m.name === name)!.value
+    return { task: of('TaskDuration'), at: of('Timestamp') }
+  }
+  const shorter = (await longestTake(server, id))?.samples ?? 0
+  await begin(page)
+  await sleep(5000)
+  const before = await busy()
+  await sleep(50_000)
+  const after = await busy()
+  await sleep(5000)
+  const pressed = Date.now()
+  await page.keyboard.press('r')
+  await page.locator('button:not([disabled])', { hasText: 'Listen' }).waitFor()
+  const listenMs = Date.now() - pressed
+  for (;;) {
+    const longest = await longestTake(server, id)
+    if (longest && longest.samples > shorter && longest.clip) break
+    await sleep(20)
+  }
+  return { listenMs, tidiedMs: Date.now() - pressed, work: (after.task - before.task) / (after.at - before.at) }
+}
+
+interface Captured {
+  worstCorrelation: number
+  /** Samples a minute that the recording runs away from the file. */
+  drift: number
+  /** Seconds in which a sample was missing or came twice. */
+  jumps: number
+}
+
+/** Every second of a long take against the file. */
+function compare(known: Float32Array, recorded: Float32Array): Captured {
+  const piece = SAMPLE_RATE / 2
+  const found: number[] = []
+  let worst = 1
+  let expected: number | null = null
+  for (let at = SAMPLE_RATE; at + SAMPLE_RATE < recorded.length; at += SAMPLE_RATE) {
+    const place = placeIn(known, recorded.subarray(at, at + piece), expected)
+    worst = Math.min(worst, place.correlation)
+    found.push(place.at - at)
+    expected = Math.round(place.at + SAMPLE_RATE)
+  }
+  const minutes = recorded.length / SAMPLE_RATE / 60
+  return {
+    worstCorrelation: worst,
+    drift: Math.abs(found.at(-1)! - found[0]!) / minutes,
+    jumps: found.filter((offset, i) => i > 0 && Math.abs(offset - found[i - 1]!) > 0.5).length,
+  }
+}
+
+export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
+  const minutes = rounds ?? USUAL_MINUTES
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-booth-'))
+  const path = join(folder, 'known.wav')
+  const known = knownSound(60 * minutes + 30, seed)
+  writeFileSync(path, writeWav(toInt16(known), SAMPLE_RATE))
+  const server = await openBenchServer(PORT)
+  const args = [...BROWSER.args!, `--use-file-for-fake-audio-capture=${path}`]
+  const open = async () => {
+    const browser = await chromium.launch({ ...BROWSER, args })
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })
+    const page = await context.newPage()
+    await logMarks(page)
+    return { browser, page }
+  }
+  try {
+    const id = await importDeck(server)
+    const first = await open()
+    const bounds = await markBounds(first.page, server.address, id, seed)
+    await first.browser.close()
+    const second = await open()
+    const stopped = await minuteTake(second.page, server, id)
+    await second.browser.close()
+    // the file plays from its start for a browser of its own
+    const third = await open()
+    await ready(third.page, server.address, id, 'slide')
+    await begin(third.page)
+    await sleep(60_000 * minutes)
+    await third.page.keyboard.press('r')
+    await third.page.getByText('The take is on disk, whole.').waitFor({ timeout: 120_000 })
+    await third.browser.close()
+    const longest = await longestTake(server, id)
+    const [take] = await server.tools.db.read.select().from(takes).where(eq(takes.id, longest!.id))
+    const recorded = fromInt16(await decodeFlac(server.tools.media, server.tools.store.path(take!.sound!)))
+    const captured = compare(known, recorded)
+    const figure = (name: string, value: number, goal: string, unit: string, ok: boolean): Figure => ({
+      name,
+      value,
+      goal,
+      unit,
+      ok,
+    })
+    return [
+      figure(`captured against played, ${minutes} min: jumps`, captured.jumps, '0', 'seconds', captured.jumps === 0),
+      figure('drift', captured.drift, '< 1', 'samples a minute', captured.drift < 1),
+      figure('correlation, worst half second', captured.worstCorrelation, '> 0.999', '', captured.worstCorrelation > 0.999),
+      figure('dropped by the audio thread, as the take tells', take!.gaps, '0', 'gaps', take!.gaps === 0),
+      figure(`mark accuracy, worst of ${bounds.length}`, Math.max(...bounds), '≤ 20', 'ms', Math.max(...bounds) <= 20),
+      figure('mark accuracy, median', quantile(bounds, 0.5), '≤ 20', 'ms', quantile(bounds, 0.5) <= 20),
+      figure('stop to listening, 60 s take', stopped.listenMs, '< 300', 'ms', stopped.listenMs < 300),
+      figure('stop to tidied, 60 s take', stopped.tidiedMs, '< 2000', 'ms', stopped.tidiedMs < 2000),
+      figure('page work while recording', 100 * stopped.work, '< 25', '% of a core', stopped.work < 0.25),
+    ]
+  } finally {
+    await server.end()
+    rmSync(folder, { recursive: true, force: true })
+  }
+}

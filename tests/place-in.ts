@@ -1,0 +1,47 @@
+/** Where a stretch of a recording stands in the file it was recorded from. */
+
+/** The file between its samples (Catmull-Rom): the microphone's way over 44.1 kHz ends where no sample was. */
+function between(file: Float32Array, at: number): number {
+  const i = Math.floor(at)
+  const f = at - i
+  const [a, b, c, d] = [file[i - 1] ?? 0, file[i] ?? 0, file[i + 1] ?? 0, file[i + 2] ?? 0]
+  return b + 0.5 * f * (c - a + f * (2 * a - 5 * b + 4 * c - d + f * (3 * (b - c) + d - a)))
+}
+
+function correlation(file: Float32Array, part: Float32Array, at: number, step: number): number {
+  let [sum, a, b] = [0, 0, 0]
+  for (let i = 0; i < part.length; i += step) {
+    const x = part[i]!
+    const y = between(file, at + i)
+    sum += x * y
+    a += x * x
+    b += y * y
+  }
+  return sum / Math.sqrt(a * b + 1e-20)
+}
+
+/** Where the one lies in the other, by every 97th sample. */
+function roughly(file: Float32Array, part: Float32Array): number {
+  let best = { at: 0, sum: Number.NEGATIVE_INFINITY }
+  for (let at = 0; at + part.length <= file.length; at += 2) {
+    let sum = 0
+    for (let i = 0; i < part.length; i += 97) sum += part[i]! * file[at + i]!
+    if (sum > best.sum) best = { at, sum }
+  }
+  return best.at
+}
+
+/** Where a stretch of the recording stands in the file, to an eighth of a sample, by the largest correlation. */
+export function placeIn(file: Float32Array, part: Float32Array, expected: number | null): { at: number; correlation: number } {
+  const search = (from: number, to: number, by: number, step: number) => {
+    let best = { at: from, correlation: -1 }
+    for (let at = from; at < to; at += by) {
+      const found = correlation(file, part, at, step)
+      if (found > best.correlation) best = { at, correlation: found }
+    }
+    return best
+  }
+  const near = expected ?? roughly(file, part)
+  const whole = search(near - 24, near + 24, 1, 7).at
+  return search(whole - 1.5, whole + 1.5, 0.125, 1)
+}
