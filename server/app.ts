@@ -14,6 +14,7 @@ import { importDeck } from './jobs/import-deck.ts'
 import { publish } from './jobs/publish.ts'
 import { type JobQueue, jobQueue } from './jobs/queue.ts'
 import { recogniseTake } from './jobs/recognise-take.ts'
+import { sayAgainJob } from './jobs/say-again.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
 import { renewClips } from './lectures/renew-clips.ts'
 import { recoverTakes } from './lectures/takes.ts'
@@ -59,6 +60,7 @@ export async function openApp(config: Config) {
     recording: recordingJob,
     divide: divideJob(() => queue),
     sitting: sittingJob(() => queue),
+    again: sayAgainJob(() => queue),
   })
   await recoverTakes(tools, queue, 0)
   await queue.start()

@@ -131,6 +131,28 @@ export function followScript(cues: Cues, id: string): StoredCue[] {
 export const retime = (cues: Cues): StoredCue[] =>
   cues.map((cue) => (cue.hand === 'time' && cue.source !== '' ? { ...cue, hand: 'text' } : cue))
 
+/** The sentence that a caption is part of, as it is said in its take. */
+export interface SpokenSentence {
+  text: string
+  takeId: string
+  /** Seconds of the take. */
+  start: number
+  end: number
+}
+
+/** @returns null when the caption belongs to no script, or to no recording */
+export function sentenceOf(cues: Cues, id: string): SpokenSentence | null {
+  const cue = cues.find((c) => c.id === id)
+  if (!cue?.source || !cue.takeId) return null
+  const own = cues.filter((c) => c.source === cue.source && c.takeId === cue.takeId)
+  return {
+    text: cue.source,
+    takeId: cue.takeId,
+    start: Math.min(...own.map((c) => c.start)),
+    end: Math.max(...own.map((c) => c.end)),
+  }
+}
+
 /** Adds a caption, such as a sound note, that belongs to no script. */
 export function add(cues: Cues, cue: Pick<StoredCue, 'id' | 'slideId' | 'takeId' | 'start' | 'end' | 'text'>): StoredCue[] {
   const added: StoredCue = { ...cue, markup: null, settings: '', doubtful: false, source: '', hand: 'time' }

@@ -224,7 +224,7 @@ export const jobs = sqliteTable(
   {
     id: text().primaryKey(),
     kind: text({
-      enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide', 'align', 'recognise', 'sitting'],
+      enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide', 'align', 'recognise', 'sitting', 'again'],
     }).notNull(),
     lectureId: text(),
     payload: text({ mode: 'json' }).$type<unknown>().notNull(),

@@ -23,7 +23,7 @@ const MOST_ATTEMPTS = 3
 /** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
 const LANES: JobKind[][] = [
   ['import', 'tidy'],
-  ['align', 'sound', 'bed', 'recording', 'divide', 'sitting'],
+  ['align', 'sound', 'bed', 'recording', 'divide', 'sitting', 'again'],
   ['publish'],
   ['recognise'],
 ]

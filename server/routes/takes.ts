@@ -1,9 +1,13 @@
+import { randomUUID } from 'node:crypto'
+import { eq } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
 import { Marks, TidyUp } from '#core/lecture.ts'
+import { slides, takes } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
-import { changeTidyUp, setTakeDeleted } from '#server/lectures/edit.ts'
+import { SaidAgain } from '#server/jobs/say-again.ts'
+import { changeTidyUp, gone, setTakeDeleted } from '#server/lectures/edit.ts'
 import { setStepMoments } from '#server/lectures/slides.ts'
 import { beginTake, Ending, keepChunk, keepMarks, NewTake, readTakeSamples, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
@@ -50,6 +54,16 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
     .post('/:id/seal', validate('param', Id), validate('json', Ending), async (c) => {
       const lectureId = await sealTake(tools, queue, c.req.valid('param').id, c.req.valid('json'))
       return c.json({ lectureId })
+    })
+    .post('/again', validate('json', SaidAgain), async (c) => {
+      const said = c.req.valid('json')
+      const [take] = await tools.db.read
+        .select()
+        .from(takes)
+        .innerJoin(slides, eq(slides.id, takes.slideId))
+        .where(eq(takes.id, said.takeId))
+      if (!take) throw gone('take')
+      return c.json({ job: await queue.add('again', take.slides.lectureId, { ...said, id: randomUUID() }) }, 202)
     })
     .get('/:id/samples', validate('param', Id), validate('query', Samples), async (c) => {
       const { start, end } = c.req.valid('query')

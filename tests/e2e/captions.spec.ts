@@ -178,3 +178,34 @@ test('without a script captions are typed by ear, in loops, and can become the s
   await expect.poll(async () => (await server.lecture(id)).slides[0]!.script).toBe('High clouds are thin. Low clouds are grey.')
   await expect.poll(() => texts(server, id)).toEqual(['High clouds are thin.', 'Low clouds are grey.'])
 })
+
+test('one sentence is said again and stands in its place; what was before stays among the takes', async ({ page, server }) => {
+  const id = await spoken(page, server)
+  const before = (await server.lecture(id)).slides[0]!
+  const kept = before.takes[0]!
+  const sentence = (await fromScripts(server, id)).cues[2]!
+  await fields(page).nth(2).focus()
+  await page.getByRole('link', { name: 'Say the sentence again' }).click()
+  await expect(page.getByRole('region', { name: 'Say this sentence again' })).toContainText(sentence.source)
+  await page.getByLabel('Microphone').selectOption('Practice microphone')
+  await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
+  await page.keyboard.press('r')
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
+  await page.waitForTimeout(4000)
+  await page.keyboard.press('r')
+  await expect(page.getByText('The sentence is in its place.', { exact: false })).toBeVisible({ timeout: 60_000 })
+  await expect
+    .poll(async () => {
+      const slide = (await server.lecture(id)).slides[0]!
+      return slide.takes.find((take) => take.id === slide.keptTakeId)?.microphone
+    })
+    .toMatch(/a sentence said again$/)
+  const { takes } = (await server.lecture(id)).slides[0]!
+  expect(takes).toHaveLength(3)
+  expect(takes.some((take) => take.id === kept.id)).toBe(true)
+  // what came before the sentence is the same, to the sample
+  const samples = async (takeId: string) =>
+    Buffer.from(await (await fetch(`${server.address}/api/takes/${takeId}/samples?start=0&end=48000`)).arrayBuffer())
+  expect(sentence.start).toBeGreaterThan(1.5)
+  expect((await samples(takes[0]!.id)).equals(await samples(kept.id))).toBe(true)
+})

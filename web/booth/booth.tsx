@@ -1,11 +1,12 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
 import { useEffect, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
+import { sentenceOf } from '#core/captions/edit-cues.ts'
 import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { expectedSeconds } from '#core/timing/pace.ts'
-import { api, pictureUrl, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
+import { api, pictureUrl, sentenceOf as problemOf, thumbnailUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { stopPlay, togglePlay } from '#web/shared/player/sound.ts'
 import { isTyping } from '#web/shared/ui/author.tsx'
@@ -16,6 +17,7 @@ import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TakeList } from '#web/shared/ui/take-list.tsx'
 import { LevelBar } from './level-bar.tsx'
 import { MicrophoneChoice } from './microphone-choice.tsx'
+import { SayAgain } from './say-again.tsx'
 import { ScriptPane } from './script-pane.tsx'
 import { usePositionInDeck } from './use-position-in-deck.ts'
 import { isUnderWay, type Sitting, useSitting } from './use-sitting.ts'
@@ -102,7 +104,9 @@ function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
 function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const navigate = useNavigate()
   const [search, setSearch] = useSearchParams()
-  const through = search.get('how') === 'through'
+  const scripts = lecture.captionTracks.find((track) => track.origin === 'script')
+  const again = sentenceOf(scripts?.cues ?? [], search.get('again') ?? '')
+  const through = search.get('how') === 'through' && !again
   const sitting = useSitting(lecture.id, slide.id)
   const { index, step, next, before, go, showStep } = usePositionInDeck(lecture, slide)
   const [countdown, setCountdown] = useState(() => Number(localStorage.getItem(COUNTDOWN_KEY) ?? 3))
@@ -189,7 +193,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
                 name="how"
                 className="radio radio-xs border-edge"
                 checked={through === how}
-                disabled={underWay}
+                disabled={underWay || again !== null}
                 onChange={() => set(how)}
               />
               {how ? 'Straight through' : 'Slide by slide'}
@@ -256,7 +260,11 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
             )}
           </div>
         </div>
-        <ScriptPane key={slide.id} lecture={lecture} slide={slide} />
+        {again ? (
+          <SayAgain lecture={lecture} slide={slide} sentence={again} sitting={sitting} />
+        ) : (
+          <ScriptPane key={slide.id} lecture={lecture} slide={slide} />
+        )}
       </main>
       <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-4 max-lg:grid-cols-[auto_9rem_1fr]">
         <RecordKey sitting={sitting} onPress={record} />
@@ -339,7 +347,7 @@ export function Booth() {
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
   useEffect(() => stopPlay, [])
   if (isLoading) return <Loading what="the lecture" />
-  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  if (!lecture) return <Nowhere sentence={problemOf(error)} />
   const slide = lecture.slides.find((s) => s.id === search.get('slide'))
   if (slide) return <Ground lecture={lecture} slide={slide} />
   const first = lecture.slides.find((s) => !keptTake(s)) ?? lecture.slides[0]

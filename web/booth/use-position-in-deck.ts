@@ -22,7 +22,14 @@ export function usePositionInDeck(lecture: Lecture, slide: Slide): PositionInDec
   const at = shown.indexOf(slide)
   const go = useCallback(
     (to: Slide | undefined) =>
-      to && setSearch((search) => new URLSearchParams({ ...Object.fromEntries(search), slide: to.id }), { replace: true }),
+      to &&
+      setSearch(
+        (search) => {
+          const { again: _, ...kept } = Object.fromEntries(search)
+          return new URLSearchParams({ ...kept, slide: to.id })
+        },
+        { replace: true },
+      ),
     [setSearch],
   )
   // biome-ignore lint/correctness/useExhaustiveDependencies: another slide begins with its first picture

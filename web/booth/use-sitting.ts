@@ -27,6 +27,8 @@ export interface Sitting {
   mark(telling: Telling): Promise<void>
   /** Told by keys in the recording that goes on, or in the last one. */
   marks: Mark[]
+  /** Of the recording that goes on, or of the last one. */
+  takeId: string | null
   /** Recording that was made straight through last, by id; null when a slide was recorded. */
   through: string | null
   level: LevelFeed
@@ -48,6 +50,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
   const [count, setCount] = useState(0)
   const [marks, setMarks] = useState<Mark[]>([])
   const through = useRef(false)
+  const [takeId, setTakeId] = useState<string | null>(null)
   const [lastThrough, setLastThrough] = useState<string | null>(null)
   const counting = useRef<ReturnType<typeof setTimeout>>(undefined)
   const cancel = useRef(() => {})
@@ -169,6 +172,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
     },
     count,
     marks,
+    takeId,
     through: lastThrough,
     async toggle(how) {
       if (state === 'counting') {
@@ -195,6 +199,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
       through.current = how.through
       try {
         recording.current = await input.current.record({ slideId, lectureId, through: how.through }, setUpload)
+        setTakeId(recording.current.takeId)
         setState('recording')
       } catch {
         setState('ready')

@@ -1,5 +1,6 @@
 /** The caption under the cursor: its picture, its sound, and all that can be done with it. */
-import { Link2, Play, Repeat, RotateCcw, Scissors, Trash2 } from 'lucide-react'
+import { Link2, Mic, Play, Repeat, RotateCcw, Scissors, Trash2 } from 'lucide-react'
+import { Link } from 'react-router'
 import type { CueFinding } from '#core/captions/check-cues.ts'
 import * as edits from '#core/captions/edit-cues.ts'
 import { MEND_WORDS, mendCue } from '#core/captions/mend-cues.ts'
@@ -130,6 +131,11 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
               >
                 <Trash2 size={14} aria-hidden /> {cue.source ? 'Leave it out' : 'Remove it'}
               </button>
+            )}
+            {keptTake(slide) !== null && edits.sentenceOf(cuesOfSlide(track, slide.id), cue.id) && (
+              <Link className="btn btn-sm border-edge" to={`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${cue.id}`}>
+                <Mic size={14} aria-hidden /> Say the sentence again
+              </Link>
             )}
             {byHand && (
               <button

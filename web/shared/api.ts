@@ -121,6 +121,11 @@ export const api = createApi({
       queryFn: (slideId) => answer(async () => (await ask(client.slides[':id'].recognition.$post(param(slideId)))).job),
       invalidatesTags: ['jobs'],
     }),
+    /** A sentence said again, into the place of the first one. Samples of the take that has it. */
+    sayAgain: build.mutation<Job, { takeId: string; againTakeId: string; text: string; start: number; end: number }>({
+      queryFn: (json) => answer(async () => (await ask(client.takes.again.$post({ json }))).job),
+      invalidatesTags: ['jobs'],
+    }),
     recordings: build.query<Recording[], string>({
       queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].recordings.$get(param(id)))).recordings),
       providesTags: (_, __, id) => [{ type: 'recordings', id }],

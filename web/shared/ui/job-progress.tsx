@@ -13,6 +13,7 @@ const NAMES = {
   divide: 'Dividing a recording',
   align: 'Timing captions',
   sitting: 'Dividing what was recorded',
+  again: 'Putting a sentence in its place',
   recognise: 'Writing captions by ear',
 } as const
 

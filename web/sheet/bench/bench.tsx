@@ -1,7 +1,7 @@
 /** An opened row: script, takes, what tidying did, and the description of the picture. */
 import { Mic } from 'lucide-react'
 import { type ReactNode, useId } from 'react'
-import { Link } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { expectedSeconds } from '#core/timing/pace.ts'
@@ -52,6 +52,30 @@ function Field({
   )
 }
 
+/** Which sentence of the kept take to say again. */
+function SayAgainChoice({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
+  const navigate = useNavigate()
+  const cues = lecture.captionTracks.find((track) => track.origin === 'script')?.cues ?? []
+  const own = cues.filter((cue) => cue.slideId === slide.id && cue.takeId === slide.keptTakeId && cue.source !== '')
+  const first = own.filter((cue, i) => own.findIndex((other) => other.source === cue.source) === i)
+  if (first.length < 2) return null
+  return (
+    <select
+      aria-label="Say one sentence again"
+      className="select select-sm w-44 border-edge bg-base-100"
+      value=""
+      onChange={({ target }) => void navigate(`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${target.value}`)}
+    >
+      <option value="">Only one sentence…</option>
+      {first.map((cue) => (
+        <option key={cue.id} value={cue.id}>
+          {cue.source.length > 60 ? `${cue.source.slice(0, 58)}…` : cue.source}
+        </option>
+      ))}
+    </select>
+  )
+}
+
 export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slide; index: number }) {
   const take = keptTake(slide)
   const words = countWords(slide.script, lecture.language)
@@ -88,6 +112,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
           <Mic size={15} aria-hidden /> {take ? 'Record again' : 'Record'}
         </Link>
+        <SayAgainChoice lecture={lecture} slide={slide} />
       </div>
     </div>
   )

@@ -1,0 +1,44 @@
+/** One sentence of a kept take, said again and put into its place. */
+import { useEffect, useRef } from 'react'
+import { useNavigate } from 'react-router'
+import { toast } from 'sonner'
+import type { SpokenSentence } from '#core/captions/edit-cues.ts'
+import type { Lecture, Slide } from '#core/lecture.ts'
+import { toSamples } from '#core/timing/clocks.ts'
+import { api, sentenceOf as problemOf } from '#web/shared/api.ts'
+import { useJobEnd } from '#web/shared/use-job-end.ts'
+import type { Sitting } from './use-sitting.ts'
+
+interface SayAgainProps {
+  lecture: Lecture
+  slide: Slide
+  sentence: SpokenSentence
+  sitting: Sitting
+}
+
+export function SayAgain({ lecture, slide, sentence, sitting }: SayAgainProps) {
+  const navigate = useNavigate()
+  const [sayAgain] = api.useSayAgainMutation()
+  const whenEnded = useJobEnd()
+  const done = useRef<string | null>(null)
+  const { upload, takeId } = sitting
+  useEffect(() => {
+    // once the recording is on disk, whole
+    if (upload?.state !== 'sealed' || !takeId || done.current === takeId) return
+    done.current = takeId
+    const { start, end } = sentence
+    sayAgain({ takeId: sentence.takeId, againTakeId: takeId, text: sentence.text, start: toSamples(start), end: toSamples(end) })
+      .unwrap()
+      .then((job) => {
+        whenEnded(job, () => toast.success('The sentence is in its place. What it was before stays among the takes.'))
+        void navigate(`/lectures/${lecture.id}/slides/${slide.id}`)
+      })
+      .catch((error) => toast.error(problemOf(error)))
+  }, [upload, takeId, sentence, sayAgain, whenEnded, navigate, lecture.id, slide.id])
+  return (
+    <section aria-label="Say this sentence again" className="flex min-h-0 flex-col gap-4">
+      <p className="text-base-content/75">Say only this sentence again; it is put into the place of the one before.</p>
+      <blockquote className="font-read text-3xl leading-relaxed">{sentence.text}</blockquote>
+    </section>
+  )
+}
