@@ -266,6 +266,7 @@ export const Row = memo(function Row({ measure, at, top, lecture, row, scale, op
               width={160}
               height={90}
               loading="lazy"
+              decoding="async"
               className="h-[90px] w-40 border border-base-300 bg-white object-contain max-md:h-[45px] max-md:w-20"
             />
             <span className="mt-0.5 flex w-40 items-center gap-0.5 text-xs text-base-content/75 max-md:w-20">

@@ -4,6 +4,7 @@ import { SAMPLES_A_PEAK } from '#core/audio/peaks.ts'
 import type { Stretch } from '#core/lecture.ts'
 import { peaksUrl } from '#web/shared/api.ts'
 import { derivedFile } from '#web/shared/derived-file.ts'
+import { drawSoon } from './draw-queue.ts'
 
 /** The square root keeps quiet words visible beside loud ones. */
 const shape = (value: number) => Math.sign(value) * Math.sqrt(Math.abs(value) / 32768)
@@ -71,11 +72,13 @@ export function Strip({ peaks, stretches, width, height, label }: StripProps) {
   const drawn = JSON.stringify(stretches)
   useEffect(() => {
     let current = true
-    void derivedFile(peaksUrl(peaks)).then((bytes) => {
-      if (!current || !canvas.current) return
-      fitCanvas(canvas.current, width, height)
-      drawPeaks(canvas.current, new Int16Array(bytes), JSON.parse(drawn))
-    })
+    void derivedFile(peaksUrl(peaks)).then((bytes) =>
+      drawSoon(() => {
+        if (!current || !canvas.current) return
+        fitCanvas(canvas.current, width, height)
+        drawPeaks(canvas.current, new Int16Array(bytes), JSON.parse(drawn))
+      }),
+    )
     return () => {
       current = false
     }
