@@ -31,6 +31,10 @@ try {
   await page.getByRole('listitem', { name: /^Slide 2/ }).scrollIntoViewIfNeeded()
   await shoot('bench')
   await page.goto(`${lecture}/captions`)
+  await page
+    .getByRole('textbox', { name: /^Caption at/ })
+    .nth(3)
+    .focus()
   await shoot('captions')
   await page.goto(`${lecture}/sound`)
   await page.getByRole('table').waitFor()
@@ -54,6 +58,32 @@ try {
   await page.getByRole('button', { name: /^Record/ }).waitFor()
   await page.waitForTimeout(2500)
   await shoot('booth')
+  await page.getByRole('button', { name: 'Try it out' }).click()
+  const check = page.getByRole('dialog', { name: 'Try the microphone' })
+  for (const name of ['Practice microphone, quiet room', 'Practice microphone, beside a fan']) {
+    await check.getByRole('combobox', { name: /^Microphone/ }).selectOption(name)
+    await check.getByRole('button', { name: /^Listen for/ }).click()
+    await check.getByText(name).nth(1).waitFor()
+  }
+  await shoot('microphone')
+  await check.getByRole('button', { name: 'Done' }).click()
+  // the last four slides, straight through, and how that was divided
+  await page.evaluate(() => localStorage.setItem('countdown', '0'))
+  await page.goto(`${lecture}/booth?how=through`)
+  await page.getByLabel('Microphone').selectOption('Practice microphone')
+  await page.getByRole('button', { name: /^Record/ }).waitFor()
+  await page.waitForTimeout(500)
+  await page.keyboard.press('r')
+  for (let n = 0; n < 3; n++) {
+    await page.waitForTimeout(7000)
+    await page.keyboard.press('ArrowLeft')
+  }
+  await page.waitForTimeout(7000)
+  await page.keyboard.press('r')
+  await page.getByRole('link', { name: 'See and move them' }).click({ timeout: 60_000 })
+  await page.getByRole('group', { name: 'Changes of slide over the recording' }).waitFor()
+  await page.waitForTimeout(1000)
+  await shoot('divide')
   await page.goto(`${address}/settings`)
   await shoot('settings')
 } finally {

@@ -74,7 +74,7 @@ test('one long recording is divided: proposed, dragged, undone by nothing lost, 
   expect(await at()).toBeLessThan(6.6)
   // dragged into the first sentence's pause it snaps there; dragged into speech it stays free and says so
   const box = (await handle.boundingBox())!
-  const pixels = (await page.getByRole('group', { name: 'Changes of slide over the recording' }).boundingBox())!.width / 60
+  const pixels = (await page.getByRole('group', { name: 'Changes of slide over the recording' }).boundingBox())!.width / 20
   await page.mouse.move(box.x + 4, box.y + 5)
   await page.mouse.down()
   await page.mouse.move(box.x + 4 - 3.1 * pixels, box.y + 5, { steps: 6 })

@@ -14,6 +14,8 @@ import { useWidth } from '#web/shared/use-width.ts'
 const LINE_HEIGHT = 64
 /** Of sound in one line: short enough to see pauses, long enough to see the lecture. */
 const LINE_S = 60
+/** A short recording is drawn larger, down to this. */
+const SHORTEST_LINE_S = 20
 /** Heard before a change, so that one can tell whether it is right. */
 const BEFORE_S = 2
 const NUDGE = toSamples(0.05)
@@ -56,7 +58,7 @@ interface ChangesProps {
 
 export function Changes({ recording, slides, numbers, boundaries, onMove }: ChangesProps) {
   const [measure, width] = useWidth()
-  const line = toSamples(LINE_S)
+  const line = toSamples(Math.min(LINE_S, Math.max(SHORTEST_LINE_S, Math.ceil(toSeconds(recording.samples)))))
   const lines = Math.ceil(recording.samples / line)
   const pixels = width / line
   return (
