@@ -1,6 +1,6 @@
 /** What was recorded straight through: kept whole, divided at the key presses moved to real pauses, one take a part. */
 import { createHash } from 'node:crypto'
-import { and, eq } from 'drizzle-orm'
+import { and, eq, notInArray } from 'drizzle-orm'
 import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { keepRecording, markDivided } from '#server/lectures/recordings.ts'
@@ -15,10 +15,10 @@ function nameOf(takeId: string, samples: number, part: number): string {
   return [hex.slice(0, 8), hex.slice(8, 12), `4${hex.slice(13, 16)}`, `8${hex.slice(17, 20)}`, hex.slice(20, 32)].join('-')
 }
 
-/** What was put together while the rest of the sitting was still with its browser is in the whole parts, to the sample. */
-async function letGoOfHalves(db: Tools['db'], sittingId: string) {
-  const halves = and(eq(takes.sittingId, sittingId), eq(takes.recovered, true))
-  await db.write((tx) => tx.update(takes).set({ deletedAt: Date.now() }).where(halves))
+/** What was put together before more of the sitting came is in the longer parts, to the sample. */
+async function letGoOfEarlier(db: Tools['db'], sittingId: string, names: string[]) {
+  const earlier = and(eq(takes.sittingId, sittingId), eq(takes.recovered, true), notInArray(takes.id, names))
+  await db.write((tx) => tx.update(takes).set({ deletedAt: Date.now() }).where(earlier))
 }
 
 export const sittingJob =
@@ -58,7 +58,11 @@ export const sittingJob =
         sittingId: takeId,
       })
     }
-    if (!recovered) await letGoOfHalves(db, takeId)
+    await letGoOfEarlier(
+      db,
+      takeId,
+      parts.map((_, i) => nameOf(takeId, samples, i)),
+    )
     await markDivided(db, takeId)
     events.tell({ type: 'lecture', lectureId })
     const moved = boundaries.filter(

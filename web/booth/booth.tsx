@@ -118,7 +118,8 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
 
   const move = (to: Slide | undefined) => {
     if (!to) return
-    if (underWay && !through) return
+    // a take belongs to the slide it was begun on
+    if (sitting.state === 'counting' || (underWay && !through)) return
     stopPlay()
     if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id })
     go(to)

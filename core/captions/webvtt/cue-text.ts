@@ -98,6 +98,9 @@ export function plainCueText(cueText: string): string {
     .join('')
 }
 
+/** Nobody reads more of one caption. */
+const MOST_FAULTS = 10
+
 /**
  * What is wrong with the tags of a cue text, which readers pass over.
  *
@@ -107,6 +110,7 @@ export function cueTextFaults(cueText: string): string[] {
   const faults: string[] = []
   const open: string[] = []
   for (const token of tokens(cueText)) {
+    if (faults.length >= MOST_FAULTS) return faults
     if (token.kind === 'timestamp') {
       if (collectTimestamp(token.text, 0)?.at !== token.text.length) faults.push(`<${token.text}> is no moment.`)
     } else if (token.kind === 'start') {
@@ -122,7 +126,8 @@ export function cueTextFaults(cueText: string): string[] {
     }
   }
   // a voice may reach to the end of the cue without being closed
-  for (const name of open) if (!(name === 'v' && open.length === 1) && name !== 'rt') faults.push(`<${name}> is not closed.`)
+  for (const name of open.slice(0, MOST_FAULTS))
+    if (!(name === 'v' && open.length === 1) && name !== 'rt') faults.push(`<${name}> is not closed.`)
   return faults
 }
 

@@ -1,5 +1,6 @@
 /** Brings kept takes to the server: in order, again and again until it has them, one tab at a time for each take. */
 import { crc32 } from '#core/audio/crc32.ts'
+import type { Mark } from '#core/lecture.ts'
 import { ask, client, isProblem } from '#web/shared/api.ts'
 import { chunkKeeper, type KeptTake } from './chunk-keeper.ts'
 
@@ -32,6 +33,14 @@ async function sendChunk(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuf
   return ((await ask(response as Promise<Response & { json(): Promise<{ next: number }> }> as never)) as { next: number }).next
 }
 
+/** Marks that the server cannot read must not stand in the way of the sound. */
+async function sendMarks(takeId: string, marks: Mark[]) {
+  await ask(client.takes[':id'].marks.$put({ param: { id: takeId }, json: { marks } })).catch((error) => {
+    if (!isProblem(error) || error.status !== 422) throw error
+    console.error('Marks were refused:', error.sentence)
+  })
+}
+
 /**
  * Sends a take until it is sealed, or until the server will never take it. While the recording goes on, waits for more.
  *
@@ -54,7 +63,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
       // takes that an earlier version kept have none
       const { marks = [] } = take
       if (marks.length > marked) {
-        await ask(client.takes[':id'].marks.$put({ param: { id: takeId }, json: { marks } }))
+        await sendMarks(takeId, marks)
         marked = marks.length
       }
       const first = await chunkKeeper.firstChunk(takeId)
