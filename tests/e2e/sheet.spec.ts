@@ -21,6 +21,18 @@ const titles = async (page: Page) =>
     async (list, item) => [...(await list), (await item.getAttribute('aria-label')) ?? ''],
     Promise.resolve([]),
   )
+/** Notes when each picture is shown while the lecture is played: `window.seen`. */
+const logPictures = (page: Page) =>
+  page.evaluate(() => {
+    const seen: { at: number; src: string }[] = []
+    Object.assign(window, { seen })
+    const look = () => {
+      const picture = document.querySelector<HTMLImageElement>('[data-testid=stage] img:last-of-type')?.src
+      if (picture && seen.at(-1)?.src !== picture) seen.push({ at: performance.now(), src: picture })
+      requestAnimationFrame(look)
+    }
+    look()
+  })
 /** Every kept take has its clip. */
 const tidied = (server: TestServer, id: string, count: number) =>
   expect
@@ -221,15 +233,8 @@ test('a bed is laid under slides, set, and the lecture is played as learners wil
       this.addEventListener('playing', () => log.push({ at: performance.now(), src: this.currentSrc }), { once: true })
       return play.call(this)
     }
-    const seen: { at: number; src: string }[] = []
-    Object.assign(window, { seen })
-    const look = () => {
-      const picture = document.querySelector<HTMLImageElement>('[data-testid=stage] img:last-of-type')?.src
-      if (picture && seen.at(-1)?.src !== picture) seen.push({ at: performance.now(), src: picture })
-      requestAnimationFrame(look)
-    }
-    look()
   })
+  await logPictures(page)
   await page.getByRole('button', { name: 'Play the lecture' }).click()
   await expect(page.getByRole('button', { name: 'Play the lecture' })).toBeVisible({ timeout: 30_000 })
   const plan = schedule(await server.lecture(id))
@@ -286,16 +291,7 @@ test('the moment of a further picture is dragged and nudged, undone, and kept at
 
   const plan = schedule(await server.lecture(id))
   await page.getByRole('combobox', { name: 'Speed' }).selectOption('2')
-  await page.evaluate(() => {
-    const seen: { at: number; src: string }[] = []
-    Object.assign(window, { seen })
-    const look = () => {
-      const picture = document.querySelector<HTMLImageElement>('[data-testid=stage] img:last-of-type')?.src
-      if (picture && seen.at(-1)?.src !== picture) seen.push({ at: performance.now(), src: picture })
-      requestAnimationFrame(look)
-    }
-    look()
-  })
+  await logPictures(page)
   await page.getByRole('button', { name: 'Play the lecture' }).click()
   const pictures = [slides[0]!.steps[0]!.picture, slides[1]!.steps[0]!.picture, slides[2]!.steps[0]!.picture]
   const seen = () => page.evaluate(() => (window as unknown as { seen: { at: number; src: string }[] }).seen)

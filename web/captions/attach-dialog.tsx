@@ -2,6 +2,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { Language, type Lecture } from '#core/lecture.ts'
 import type { AttachWanted } from '#web/shared/api.ts'
+import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
 import { LanguageChoice } from '#web/shared/ui/language-choice.tsx'
 
 /** `lecture.fr.vtt` is in French. */
@@ -69,14 +70,7 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
           </select>
         </label>
         {replaced && <p className="text-sm">It takes the place of “{replaced.label}”.</p>}
-        <p className="flex gap-2">
-          <button type="submit" className="btn btn-sm btn-primary" disabled={!known || sending}>
-            Attach it
-          </button>
-          <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
-            Leave it
-          </button>
-        </p>
+        <DialogButtons keep="Attach it" disabled={!known || sending} onLeave={() => dialog.current?.close()} />
       </form>
     </dialog>
   )

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Language, type Lecture } from '#core/lecture.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
+import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
 import { LanguageChoice, languageName } from '#web/shared/ui/language-choice.tsx'
 
 interface NewTrackDialogProps {
@@ -53,14 +54,7 @@ export function NewTrackDialog({ lecture, onMade, onClose }: NewTrackDialogProps
           Each caption is written beside the one it translates and is seen at the same time; when slides are recorded again, its
           time follows.
         </p>
-        <p className="flex gap-2">
-          <button type="submit" className="btn btn-sm btn-primary" disabled={problem !== null}>
-            Begin
-          </button>
-          <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
-            Leave it
-          </button>
-        </p>
+        <DialogButtons keep="Begin" disabled={problem !== null} onLeave={() => dialog.current?.close()} />
       </form>
     </dialog>
   )

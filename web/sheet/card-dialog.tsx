@@ -3,6 +3,7 @@ import { zodResolver } from '@hookform/resolvers/zod'
 import { useEffect, useRef } from 'react'
 import { useForm } from 'react-hook-form'
 import { Card } from '#core/lecture.ts'
+import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
 
 const COLOURS: Record<Card['colours'], { words: string; ground: string; ink: string }> = {
   paper: { words: 'Paper', ground: '#F8F5EE', ink: '#1D2A2E' },
@@ -69,14 +70,7 @@ export function CardDialog({ card, onKeep, onClose }: { card: Card | null; onKee
             <p className="mt-2 text-xs">{now.line}</p>
           </div>
         </div>
-        <p className="mt-5 flex gap-2">
-          <button type="submit" className="btn btn-sm btn-primary">
-            {card ? 'Keep it' : 'Add it'}
-          </button>
-          <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
-            Leave it
-          </button>
-        </p>
+        <DialogButtons keep={card ? 'Keep it' : 'Add it'} onLeave={() => dialog.current?.close()} />
       </form>
     </dialog>
   )

@@ -1,0 +1,13 @@
+/** The two ways out of a dialog that asks for something. */
+export function DialogButtons({ keep, disabled = false, onLeave }: { keep: string; disabled?: boolean; onLeave: () => void }) {
+  return (
+    <p className="mt-1 flex gap-2">
+      <button type="submit" className="btn btn-sm btn-primary" disabled={disabled}>
+        {keep}
+      </button>
+      <button type="button" className="btn btn-sm btn-ghost" onClick={onLeave}>
+        Leave it
+      </button>
+    </p>
+  )
+}
