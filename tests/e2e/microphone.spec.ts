@@ -1,5 +1,8 @@
 /** The microphone check: a sentence is heard and judged, microphones are compared, and the choice stays. */
-import { expect, importClouds, test } from './server.ts'
+import { applyBiquad, highPass } from '#core/audio/filters.ts'
+import { fromInt16, rms } from '#core/audio/pcm.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
 
 test('microphones are tried with one sentence, told apart in words and figures, and the chosen one is used', async ({
   page,
@@ -24,4 +27,21 @@ test('microphones are tried with one sentence, told apart in words and figures, 
   await dialog.getByRole('button', { name: 'Done' }).click()
   await page.goto(`${server.address}/lectures/${id}/booth`)
   await expect(page.getByRole('combobox', { name: /^Microphone/ })).toHaveValue('practice-quiet-room')
+})
+
+test('the small quality keeps the band of the voice only', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  await page.goto(`${server.address}/settings`)
+  await page.getByRole('radio', { name: /^Small, about 1.5 MB a minute/ }).click()
+  await enterBooth(page, server, id)
+  await recordFor(page, 2)
+  await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
+  const take = (await server.lecture(id)).slides[0]!.takes[0]!
+  const bytes = await (await fetch(`${server.address}/api/takes/${take.id}/samples?start=0&end=${take.samples}`)).arrayBuffer()
+  const samples = fromInt16(new Int16Array(bytes))
+  // the practice room hisses at all frequencies: above the band it is gone
+  const above = applyBiquad(applyBiquad(samples, highPass(14_000, SAMPLE_RATE)), highPass(14_000, SAMPLE_RATE))
+  const [all, high] = [rms(samples), rms(above)]
+  expect(all).toBeGreaterThan(0.002)
+  expect(20 * Math.log10(high / all)).toBeLessThan(-55)
 })

@@ -9,6 +9,7 @@ import {
   listMicrophones,
   type Microphone,
 } from '#web/shared/recorder/microphones.ts'
+import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/shared/recorder/quality.ts'
 import { applyTheme, storedTheme, type Theme } from '#web/shared/theme.ts'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
 
@@ -24,6 +25,7 @@ export function Settings() {
   const [microphone, setMicrophone] = useState(chosenMicrophone)
   const [problem, setProblem] = useState<string | null>(null)
   const [checking, setChecking] = useState(false)
+  const [quality, setQuality] = useState<Quality>(chosenQuality)
   const list = () => listMicrophones().then(setMicrophones)
   useEffect(() => {
     void listMicrophones().then(setMicrophones)
@@ -86,6 +88,27 @@ export function Settings() {
             The choice stays in this browser. The practice microphone needs no device: it reads a text in a noisy room, for trying
             things out.
           </p>
+        </fieldset>
+        <fieldset>
+          <legend className="mb-2 font-read text-xl font-semibold">Recording quality</legend>
+          {(Object.keys(QUALITIES) as Quality[]).map((value) => (
+            <label key={value} className="flex items-center gap-2 py-1">
+              <input
+                type="radio"
+                name="quality"
+                className="radio radio-sm border-edge"
+                checked={quality === value}
+                onChange={() => {
+                  setQuality(value)
+                  chooseQuality(value)
+                }}
+              />
+              <span>
+                {QUALITIES[value].name}, about {QUALITIES[value].megabytesAMinute} MB a minute
+                <span className="text-base-content/75">: {QUALITIES[value].says}</span>
+              </span>
+            </label>
+          ))}
         </fieldset>
         {checking && (
           <MicrophoneCheck

@@ -9,6 +9,7 @@ import captureUrl from './capture.worklet.ts?worker&url'
 import { chunkKeeper } from './chunk-keeper.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
 import { MicrophoneProblem, type OpenMicrophone, openMicrophone } from './microphones.ts'
+import { chosenQuality, withQuality } from './quality.ts'
 import { type UploadReport, uploadOwn } from './upload.ts'
 
 export interface Level {
@@ -155,8 +156,9 @@ export async function openInput(microphone: { id: string; name: string }): Promi
       : new MicrophoneProblem('This browser cannot record here. Use a current browser, at localhost or over https.')
   }
   const opened = source
+  const heardNode = withQuality(context, opened.node, chosenQuality())
   const meter = new AudioWorkletNode(context, 'meter', { numberOfOutputs: 0, channelCount: 1, channelCountMode: 'explicit' })
-  opened.node.connect(meter)
+  heardNode.connect(meter)
   meter.port.onmessage = ({ data }: { data: Level }) => input.onLevel(data)
 
   const input: Input = {
@@ -200,7 +202,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         await chunkKeeper.keepTake({ ...take, marks, ended: null })
         return mark
       }
-      opened.node.connect(capture)
+      heardNode.connect(capture)
       opened.onRecord()
       void uploadOwn(takeId, onUpload)
       return {
@@ -246,7 +248,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
           capture.port.onmessage = null
           const chunks = await gathered.end()
           await chunkKeeper.keepTake({ ...take, marks, ended: { chunks, gaps } })
-          opened.node.disconnect(capture)
+          heardNode.disconnect(capture)
           const sound = new Blob([writeWav(gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
           return { sound, seconds: gathered.samples() / SAMPLE_RATE, marks }
         },
@@ -268,12 +270,12 @@ export async function openInput(microphone: { id: string; name: string }): Promi
           filled = Math.min(heard.length, filled + data.samples.length)
           if (filled === heard.length) resolve()
         }
-        opened.node.connect(capture)
+        heardNode.connect(capture)
         // an input that fell silent must not keep anybody waiting
         setTimeout(resolve, seconds * 1000 + 3000)
       })
       capture.port.postMessage({ ask: 'stop', id: 0 } satisfies CaptureRequest)
-      opened.node.disconnect(capture)
+      heardNode.disconnect(capture)
       return heard.subarray(0, filled)
     },
     async close() {
