@@ -5,7 +5,7 @@ import type { Lecture, Slide, Take } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { soundUrl } from '#web/shared/api.ts'
 import { editOrTell, undo } from '#web/shared/edits/history.ts'
-import { clock, lufs, moment } from '#web/shared/format.ts'
+import { clock, lufs, moment, plural } from '#web/shared/format.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
 import { PlayButton } from './play-button.tsx'
 
@@ -67,7 +67,7 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
               </span>
               <span className="text-base-content/75">
                 {clock(toSeconds(take.samples))} · {describe(take)} · {moment(take.startedAt)}
-                {take.gaps > 0 && ` · ${take.gaps} gaps in the sound`}
+                {take.gaps > 0 && ` · ${plural(take.gaps, 'gap')} in the sound`}
               </span>
             </span>
             {!kept && take.state === 'sealed' && (
