@@ -16,6 +16,7 @@ import { type JobQueue, jobQueue } from './jobs/queue.ts'
 import { recogniseTake } from './jobs/recognise-take.ts'
 import { sayAgainJob } from './jobs/say-again.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
+import { renewCaptions } from './lectures/renew-captions.ts'
 import { renewClips } from './lectures/renew-clips.ts'
 import { recoverTakes } from './lectures/takes.ts'
 import { mediaTool } from './media/tool.ts'
@@ -65,6 +66,7 @@ export async function openApp(config: Config) {
   await recoverTakes(tools, queue, 0)
   await queue.start()
   await renewClips(tools, queue)
+  await renewCaptions(db)
   const recovery = setInterval(
     () => void recoverTakes(tools, queue).catch((error) => console.error('Recovery stumbled:', error)),
     RECOVERY_EVERY_MS,

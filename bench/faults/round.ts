@@ -3,7 +3,7 @@
  * had acknowledged, and which are in the take in the end.
  */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type BrowserContext, chromium, type Page } from '@playwright/test'
@@ -94,6 +94,17 @@ function smallDisk(): string | null {
   }
 }
 
+/** kill -9 for every process that names the profile; procps need not be there. */
+function killAll(profile: string) {
+  for (const pid of readdirSync('/proc').filter((name) => /^\d+$/.test(name))) {
+    try {
+      if (readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(profile)) process.kill(Number(pid), 'SIGKILL')
+    } catch {
+      // gone already
+    }
+  }
+}
+
 /** Fills a disk to the last byte. @returns what makes room again */
 function fill(folder: string): () => void {
   const ballast = join(folder, 'ballast')
@@ -136,7 +147,7 @@ export async function playRound(fault: Fault, { before, during }: { before: numb
     let ended = Date.now()
     if (fault === 'browser killed') {
       // every process of this profile, as when the power is cut
-      execFileSync('pkill', ['-9', '-f', profile])
+      killAll(profile)
       await sleep(0.5 + during)
       context = await openBrowser(profile)
       ended = Date.now()

@@ -184,8 +184,6 @@ export function replaceAll(
   const sought = pattern(find, matchCase)
   return cues.map((cue) => {
     const text = cue.text.replace(sought, () => put)
-    return text === cue.text
-      ? cue
-      : { ...cue, text: breakLines(text.replaceAll('\n', ' ')), markup: null, hand: atLeast(cue.hand) }
+    return text === cue.text ? cue : withText(cue, breakLines(text.replaceAll('\n', ' ')))
   })
 }

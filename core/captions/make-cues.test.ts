@@ -207,6 +207,8 @@ describe('captions changed by hand', () => {
     expect(edits.replaceAll(list, 'rain gauge', '$& udometer', false, unbroken)[0]!.text).toBe(
       'We read the $& udometer. $& udometer.',
     )
+    const named = edits.setSpeaker(list, list[0]!.id, 'Ada')
+    expect(edits.replaceAll(named, 'rain gauge', 'x', false, unbroken)[0]!.markup).toBe('<v Ada>We read the x. x.</v>')
     expect(edits.replaceAll(list, 'rain gauge', 'x', true, unbroken)[0]!.text).toBe('We read the x. Rain gauge.')
   })
   test('any edits keep captions in order, within their take, and of a length that can be seen', () => {

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Take } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { cuesOnLecture, placeCues } from './place-cues.ts'
+import { cuesOnLecture, placeCues, speechOnLecture } from './place-cues.ts'
 
 const stretch = (start: number, end: number) => ({ start: toSamples(start), end: toSamples(end) })
 
@@ -80,6 +80,14 @@ describe('cues on the clocks', () => {
     const { placed } = placeCues(lecture(), [{ start: 2, end: 4, text: 'x', markup: null, settings: '', line: 3 }], 'b')
     // rest before the voice 0.25 s, and the first second of the take was cut
     expect(placed).toMatchObject([{ slideId: 'b', takeId: 'tb', start: expect.closeTo(2.75, 3) }])
+  })
+  test('speech is known on the lecture’s clock, without what was cut', () => {
+    const l = lecture()
+    for (const slide of l.slides) Object.assign(slide.takes[0]!, { analysis: { speech: [stretch(0, 0.5), stretch(2, 4)] } })
+    const [a, b, ...more] = speechOnLecture(l)
+    expect(more).toEqual([])
+    expect([a!.start, a!.end - a!.start]).toEqual([expect.closeTo(1.25, 3), expect.closeTo(2, 3)])
+    expect(b!.start).toBeGreaterThan(10)
   })
   test('what was left out on purpose is not shown', () => {
     expect(cuesOnLecture(lecture(), [{ ...cue, text: '' }])).toEqual([])

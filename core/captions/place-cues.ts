@@ -62,6 +62,20 @@ export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): Lec
     .sort((a, b) => a.start - b.start)
 }
 
+/** @returns where somebody is heard, on the lecture's clock, in order */
+export function speechOnLecture(lecture: Lecture): { start: number; end: number }[] {
+  const owners = new Map(lecture.slides.map((s) => [s.id, s]))
+  return schedule(lecture).slides.flatMap((slide) => {
+    const take = keptTake(owners.get(slide.slideId)!)
+    if (!take?.tidyUp || !take.analysis) return []
+    const map = timeMap(take.tidyUp, toSeconds(slide.leadSamples))
+    return take.analysis.speech.flatMap(({ start, end }) => {
+      const heard = map.spanToSlide(takeSeconds(toSeconds(start)), takeSeconds(toSeconds(end)))
+      return heard ? [{ start: toLecture(slide, heard.start), end: toLecture(slide, heard.end) }] : []
+    })
+  })
+}
+
 export type PlacedCue = Omit<StoredCue, 'id'>
 
 /** A cue of a file, on the lecture's clock or on that of one slide. */

@@ -100,7 +100,10 @@ function markedWrong(slide: Slide, n: number): Finding[] {
 /** What was noticed while the words were sought in the recording. */
 function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
   const take = keptTake(slide)!
-  const unsure = lecture.captionTracks.some((track) => track.cues.some((cue) => cue.doubtful && cue.takeId === take.id))
+  const unsure = lecture.captionTracks.some(
+    // a translation is doubtful when its original has changed, which says nothing of times
+    (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.doubtful && cue.takeId === take.id),
+  )
   const { repeated = [], extra = [], skipped = [], doubtful = [] } = take.findings ?? {}
   const heard = take.tidyUp ? timeMap(take.tidyUp, 0) : null
   // what was cut out already is nothing to speak of

@@ -1,6 +1,6 @@
 /** Caption files that are attached: judged by what is in them, placed over the slides, good captions kept whatever is wrong with others. */
 import { randomUUID } from 'node:crypto'
-import { and, eq } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { placeCues } from '#core/captions/place-cues.ts'
 import { parseSubRip } from '#core/captions/subrip.ts'
 import { parseCueText, plainCueText, writeCueText } from '#core/captions/webvtt/cue-text.ts'
@@ -97,22 +97,16 @@ export async function attachCaptions(
       { problems: all },
     )
   }
-  const made = randomUUID()
-  const trackId = await db.write(async (tx) => {
-    const same = and(
-      eq(captionTracks.lectureId, lectureId),
-      eq(captionTracks.origin, 'file'),
-      eq(captionTracks.language, language),
-    )
-    const [before] = lecture.captionTracks.filter((t) => t.origin === 'file' && t.language === language)
-    const trackId = slideId && before ? before.id : made
-    if (trackId === made) {
-      await tx.update(captionTracks).set({ deletedAt: Date.now() }).where(same)
-      await tx.insert(captionTracks).values({ id: trackId, lectureId, language, kind, label: name, origin: 'file' })
-    } else if (slideId) await tx.delete(cues).where(and(eq(cues.trackId, trackId), eq(cues.slideId, slideId)))
-    await tx.insert(cues).values(placed.map((cue) => ({ id: randomUUID(), trackId, ...cue })))
+  const trackId = randomUUID()
+  const before = lecture.captionTracks.find((t) => t.origin === 'file' && t.language === language)
+  // what the file does not speak of stays; the track before it is only marked as deleted, with all it had
+  const others = slideId && before ? before.cues.filter((cue) => cue.slideId !== slideId) : []
+  await db.write(async (tx) => {
+    if (before) await tx.update(captionTracks).set({ deletedAt: Date.now() }).where(eq(captionTracks.id, before.id))
+    await tx.insert(captionTracks).values({ id: trackId, lectureId, language, kind, label: name, origin: 'file' })
+    const all = [...others.map(({ id: _, ...cue }) => cue), ...placed]
+    await tx.insert(cues).values(all.map((cue) => ({ ...cue, id: randomUUID(), trackId })))
     await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
-    return trackId
   })
   return { trackId, kept: placed.length, problems: all }
 }

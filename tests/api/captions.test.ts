@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { WebVTTParser } from 'webvtt-parser'
 import * as edits from '#core/captions/edit-cues.ts'
 import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
+import { cues } from '#server/db/schema.ts'
 import { madeTake } from '#tests/sound.ts'
 import { file, openTestApp, type TestApp } from './harness.ts'
 
@@ -84,6 +85,12 @@ describe('caption files', () => {
     expect(french).toMatchObject({ kind: 'subtitles', cues: [{ slideId: second, takeId: null, start: 1, end: 2 }] })
     expect(await exported(french.id, 'vtt', second)).toContain('00:00:01.000 --> 00:00:02.000\nOnly here')
     expect(await exported(french.id, 'vtt')).not.toContain('00:00:01.000')
+  })
+  test('a file for another slide leaves the captions of the first one', async () => {
+    const third = lecture.slides[2]!.id
+    await attach('three.srt', '1\n00:00:00,500 --> 00:00:01,500\nAnd here\n', { slideId: third, language: 'fr' })
+    const french = await track((t) => t.language === 'fr')
+    expect(texts(french.cues).sort()).toEqual(['And here', 'Only here'])
   })
   const utf16 = (text: string) => new Uint8Array(Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from(text, 'utf16le')]))
   test.each([
@@ -249,3 +256,16 @@ describe('another language', () => {
     await app.idle()
   })
 })
+
+test('captions that an earlier version made know their sentences after an upgrade', async () => {
+  const older = await openTestApp()
+  const own = await older.newLecture()
+  await older.json('PATCH', `/api/slides/${own.slides[0]!.id}`, { script })
+  await older.record(own.slides[0]!.id, madeTake().samples)
+  await older.tools.db.write((tx) => tx.update(cues).set({ source: '' }))
+  await older.end(true)
+  const newer = await openTestApp({ dataFolder: older.dataFolder })
+  const made = (await newer.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues
+  expect(made.map((cue) => cue.source)).toEqual(made.map((cue) => cue.text.replaceAll('\n', ' ')))
+  await newer.end()
+}, 30_000)

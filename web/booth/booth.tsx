@@ -124,11 +124,11 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
     if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id })
     go(to)
   }
+  // pictures of a slide are gone through while it is spoken to; otherwise one goes from slide to slide
+  const furtherPicture = underWay ? slide.steps[step + 1] : undefined
   const forward = () => {
-    const further = slide.steps[step + 1]
-    // pictures of a slide are gone through while it is spoken to; otherwise one goes from slide to slide
-    if (!underWay || !further) return move(next)
-    void sitting.mark({ kind: 'step', stepId: further.id })
+    if (!furtherPicture) return move(next)
+    void sitting.mark({ kind: 'step', stepId: furtherPicture.id })
     showStep(step + 1)
   }
   const backward = () => {
@@ -320,11 +320,11 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           )}
           <button
             type="button"
-            disabled={!next && step >= slide.steps.length - 1 ? true : underWay && !through && step >= slide.steps.length - 1}
+            disabled={!furtherPicture && (!next || (underWay && !through))}
             onClick={forward}
             className="btn btn-sm justify-between border-edge"
           >
-            {underWay && step < slide.steps.length - 1 ? 'Next picture' : 'Next slide'} <Key>→</Key>
+            {furtherPicture ? 'Next picture' : 'Next slide'} <Key>→</Key>
           </button>
           {(!underWay || through) && (
             <button type="button" disabled={!before} onClick={backward} className="btn btn-sm justify-between border-edge">

@@ -7,7 +7,7 @@ import { toast } from 'sonner'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import { type CueFinding, checkCues } from '#core/captions/check-cues.ts'
 import * as edits from '#core/captions/edit-cues.ts'
-import { cuesOnLecture, placeCues } from '#core/captions/place-cues.ts'
+import { cuesOnLecture, placeCues, speechOnLecture } from '#core/captions/place-cues.ts'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
 import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
@@ -58,7 +58,7 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
   const seen = useMemo(() => new Map(shown.map((cue) => [cue.id, cue])), [shown])
   /** In the language that is written here. */
   const read = useMemo(() => (translation ? cuesOnLecture(lecture, translation.cues) : shown), [lecture, translation, shown])
-  const listed = useMemo(() => checkCues(read, lecture.lineCharacters), [read, lecture.lineCharacters])
+  const listed = useMemo(() => checkCues(read, lecture.lineCharacters, speechOnLecture(lecture)), [read, lecture])
   const waiting = track.cues.filter((cue) => cue.text === '' && cue.source === '')
   const findings = useMemo(() => {
     const byCue = new Map<string, CueFinding[]>()

@@ -15,7 +15,8 @@ interface CueRowProps {
   lecture: Lecture
   track: CaptionTrack
   /** The caption these words are in another language; null where they are the words themselves. */
-  translation: { track: CaptionTrack; cue: StoredCue | null } | null
+  translation: CaptionTrack | null
+  translated: StoredCue | null
   cue: StoredCue
   /** When it is seen; null where it is not. */
   seen: LectureCue | null
@@ -31,9 +32,9 @@ const FIELD =
   'field-sizing-content block w-full resize-none rounded border bg-transparent px-2 py-1 font-read leading-normal hover:border-edge focus:border-edge focus:bg-base-100'
 
 export const CueRow = memo(function CueRow(props: CueRowProps) {
-  const { lecture, track, translation, cue, seen, findings, chosen, heard, toScript, onChoose, onKey } = props
+  const { lecture, track, translation, translated, cue, seen, findings, chosen, heard, toScript, onChoose, onKey } = props
   const speaker = cue.markup && speakerOf(cue.markup)
-  const read = translation ? (translation.cue?.text ?? '') : cue.text
+  const read = translation ? (translated?.text ?? '') : cue.text
   const cps = seen && read !== '' ? charactersASecond({ ...seen, text: read }) : null
   const moment = seen ? clock(seen.start) : ''
   const said = cue.text.replaceAll('\n', ' ')
@@ -92,10 +93,10 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
         {translation && (
           <TranslationField
             lecture={lecture}
-            track={translation.track}
+            track={translation}
             original={cue}
-            translated={translation.cue}
-            label={`In ${translation.track.label}, caption at ${moment}`}
+            translated={translated}
+            label={`In ${translation.label}, caption at ${moment}`}
             className={`${FIELD} border-base-300`}
             onFocus={() => onChoose(cue.id)}
           />

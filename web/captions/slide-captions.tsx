@@ -16,6 +16,9 @@ import { useJobEnd } from '#web/shared/use-job-end.ts'
 import { CueRow } from './cue-row.tsx'
 import { type CaptionEdits, cuesOfSlide } from './use-caption-edits.ts'
 
+/** The same for all rows, so that they are not drawn again for it. */
+const NOTHING: CueFinding[] = []
+
 interface SlideCaptionsProps {
   lecture: Lecture
   slide: Slide
@@ -142,10 +145,11 @@ export function SlideCaptions(props: SlideCaptionsProps) {
             key={cue.id}
             lecture={lecture}
             track={track}
-            translation={translation && { track: translation, cue: translation.cues.find((c) => c.id === cue.id) ?? null }}
+            translation={translation}
+            translated={translation?.cues.find((c) => c.id === cue.id) ?? null}
             cue={cue}
             seen={seen.get(cue.id) ?? null}
-            findings={findings.get(cue.id) ?? []}
+            findings={findings.get(cue.id) ?? NOTHING}
             chosen={cue.id === chosenId}
             heard={cue.id === heardId}
             toScript={toScript && track.origin === 'script'}
