@@ -1,6 +1,9 @@
 /** The model: what a lecture is made of, as Zod schemas and types shared by web, server and command line. */
 import { z } from 'zod'
 import type { Findings } from './captions/align/findings.ts'
+import type { Making } from './edition/making.ts'
+
+export { Language } from './language.ts'
 
 // the page's Content-Security-Policy forbids generated code, which Zod would try for speed
 z.config({ jitless: true })
@@ -72,11 +75,25 @@ export const Mark = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('pause'), at: moment }),
   /** What was said just before was wrong. */
   z.object({ kind: z.literal('wrong'), at: moment }),
+  /** Learners may want to find this place again. */
+  z.object({ kind: z.literal('bookmark'), at: moment }),
   /** What lies between was a slip and is said again from here on. */
   z.object({ kind: z.literal('pick-up'), at: moment, from: moment }),
 ])
 export type Mark = z.infer<typeof Mark>
 export const Marks = z.array(Mark).max(5000)
+
+/** A place in a take that learners may want to find again: an entry under its slide's chapter. */
+export const Bookmark = z.object({
+  /** Seconds of the take. */
+  at: z
+    .number()
+    .nonnegative()
+    .max(24 * 3600),
+  title: z.string().trim().min(1, 'A bookmark needs a name.').max(120),
+})
+export type Bookmark = z.infer<typeof Bookmark>
+export const Bookmarks = z.array(Bookmark).max(200)
 
 /** How long slides last beyond their sound. Seconds. */
 export const TimingDefaults = z.object({
@@ -177,8 +194,6 @@ export const ClipFigures = z.object({
 })
 export type ClipFigures = z.infer<typeof ClipFigures>
 
-export const Language = z.string().regex(/^[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8})*$/, 'a language is written like en or pt-BR (BCP 47)')
-
 /** What somebody changed of a caption that made itself: its words, or also its times; null for nothing. */
 export const Hand = z.enum(['text', 'time']).nullable()
 export type Hand = z.infer<typeof Hand>
@@ -236,6 +251,7 @@ export interface Take {
   stepMoments: Record<string, number>
   /** Told by keys while recording. */
   marks: Mark[]
+  bookmarks: Bookmark[]
   /** What the aligner noticed beside the words; null before it listened. */
   findings: Findings | null
 }
@@ -253,6 +269,10 @@ export interface Slide {
   transition: Transition | null
   /** What its picture was made from, when the app drew it. */
   card: Card | null
+  /** What of its deck could not be taken over, one sentence each. */
+  findings: string[]
+  /** In its deck it shows all of the slide before and something more. */
+  buildsOn: boolean
   steps: Step[]
   takes: Take[]
 }
@@ -277,6 +297,8 @@ export interface Lecture {
   language: string
   timing: TimingDefaults
   transition: Transition
+  /** How its editions are made. */
+  making: Making
   slides: Slide[]
   /** Characters a line of the captions that make themselves. */
   lineCharacters: number

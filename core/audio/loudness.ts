@@ -21,13 +21,13 @@ const STEPS_A_BLOCK = 4
 const powerToLufs = (power: number) => -0.691 + 10 * Math.log10(power)
 
 /**
- * Integrated loudness of a mono or stereo signal.
+ * Mean square of each 400 ms block after K-weighting, summed over the channels: what loudness is worked out from.
  *
  * @param channels one Float32Array per channel, equal lengths, 48 kHz, full scale ±1
- * @returns LUFS; −Infinity when every 400 ms block is below the absolute gate (−70 LUFS) or the signal is shorter than one block
- * @see ITU-R BS.1770-5, Annex 1: K-weighting, 75 % overlapping blocks, gates at −70 LUFS and −10 LU
+ * @returns one power per 100 ms, empty when the signal is shorter than one block
+ * @see ITU-R BS.1770-5, Annex 1: blocks overlap by 75 %
  */
-export function integratedLoudness(channels: readonly Float32Array[]): number {
+export function blockPowers(channels: readonly Float32Array[]): number[] {
   const steps = Math.floor((channels[0]?.length ?? 0) / STEP)
   const stepPower = new Float64Array(steps)
   for (const channel of channels) {
@@ -44,11 +44,32 @@ export function integratedLoudness(channels: readonly Float32Array[]): number {
     for (let k = 0; k < STEPS_A_BLOCK; k++) power += stepPower[s + k]!
     blocks.push(power / STEPS_A_BLOCK)
   }
-  const mean = (values: number[]) => values.reduce((a, b) => a + b, 0) / values.length
-  const audible = blocks.filter((power) => powerToLufs(power) > ABSOLUTE_GATE_LUFS)
+  return blocks
+}
+
+/**
+ * Integrated loudness from block powers, which may come from many pieces of one programme: only blocks across their joins are missed.
+ *
+ * @returns LUFS; −Infinity when every block is below the absolute gate (−70 LUFS), or there is none
+ * @see ITU-R BS.1770-5, Annex 1: gates at −70 LUFS and −10 LU
+ */
+export function loudnessOfBlocks(powers: readonly number[]): number {
+  const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length
+  const audible = powers.filter((power) => powerToLufs(power) > ABSOLUTE_GATE_LUFS)
   if (audible.length === 0) return Number.NEGATIVE_INFINITY
   const gate = powerToLufs(mean(audible)) + RELATIVE_GATE_LU
   return powerToLufs(mean(audible.filter((power) => powerToLufs(power) > gate)))
+}
+
+/**
+ * Integrated loudness of a mono or stereo signal.
+ *
+ * @param channels one Float32Array per channel, equal lengths, 48 kHz, full scale ±1
+ * @returns LUFS; −Infinity when every 400 ms block is below the absolute gate (−70 LUFS) or the signal is shorter than one block
+ * @see ITU-R BS.1770-5, Annex 1: K-weighting, 75 % overlapping blocks, gates at −70 LUFS and −10 LU
+ */
+export function integratedLoudness(channels: readonly Float32Array[]): number {
+  return loudnessOfBlocks(blockPowers(channels))
 }
 
 /**

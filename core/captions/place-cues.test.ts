@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest'
+import { DEFAULT_MAKING } from '#core/edition/making.ts'
 import { DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Take } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { cuesOnLecture, placeCues, speechOnLecture } from './place-cues.ts'
@@ -16,6 +17,7 @@ describe('cues on the clocks', () => {
     lineCharacters: 37,
     captionTracks: [],
     transition: NO_TRANSITION,
+    making: DEFAULT_MAKING,
     beds: [],
     slides: ['a', 'b'].map((id) => ({
       id,
@@ -26,6 +28,8 @@ describe('cues on the clocks', () => {
       timing: {},
       transition: null,
       card: null,
+      findings: [],
+      buildsOn: false,
       steps: [],
       keptTakeId: `t${id}`,
       takes: [take(`t${id}`, kept)],

@@ -24,14 +24,18 @@ export type CheckKind =
   | 'long-slide'
   | 'small-picture'
   | 'no-alt-text'
+  | 'from-deck'
+  | 'builds-up'
   | 'uneven-loudness'
   | 'changed'
 
 /** What one press changes. */
 export interface Mend {
   label: string
-  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults> } }
+  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; findings?: string[] } }
   tidyUps?: { takeId: string; tidyUp: TidyUp }[]
+  /** Slides whose pictures become further steps of one; none of them has a take. */
+  join?: { into: string; from: string[] }
 }
 
 export interface Check {
@@ -259,6 +263,14 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
       finding: `The picture of slide ${n} is small`,
       advice: `${small.width} × ${small.height} pixels look soft in the video; replace it with a larger one`,
     })
+  if (slide.findings.length > 0)
+    found.push({
+      kind: 'from-deck',
+      level: 'look',
+      finding: `Slide ${n} is not all that its deck shows`,
+      advice: slide.findings.join(' '),
+      mend: { label: 'It is fine like this', slide: { id: slide.id, change: { findings: [] } } },
+    })
   if (slide.altText.trim() === '')
     found.push({
       kind: 'no-alt-text',
@@ -283,6 +295,31 @@ function evenMend(shown: readonly Slide[]): Mend | null {
     return [{ takeId: take.id, tidyUp: { ...take.tidyUp, level: usual } }]
   })
   return tidyUps.length > 0 ? { label: 'Bring all to −16 LUFS', tidyUps } : null
+}
+
+/** Slides that build up one picture, page after page, as long as nobody has spoken to the later ones. */
+function buildUps(slides: readonly Slide[]): Check[] {
+  const shown = slides.filter((slide) => !slide.hidden)
+  return shown.flatMap((slide, i): Check[] => {
+    const isPart = (s: Slide | undefined) => s?.buildsOn === true && s.takes.length === 0
+    if (isPart(slide) || !isPart(shown[i + 1])) return []
+    let end = i + 1
+    while (isPart(shown[end])) end++
+    return [
+      {
+        kind: 'builds-up',
+        level: 'note',
+        slideId: slide.id,
+        slideNumber: i + 1,
+        finding: `Slides ${i + 1} to ${end} build up one picture`,
+        advice: 'As one slide with steps, each step comes while you speak',
+        mend: {
+          label: `Make them steps of slide ${i + 1}`,
+          join: { into: slide.id, from: shown.slice(i + 1, end).map((s) => s.id) },
+        },
+      },
+    ]
+  })
 }
 
 /** What the newest edition holds, for telling what changed since. */
@@ -328,6 +365,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
         : []
     return [...sound, ...pictureFindings(lecture, slide, s, i + 1), ...changed].map((f) => ({ ...at, ...f }))
   })
+  found.push(...buildUps(lecture.slides))
   const loudness = shown.flatMap((slide) => keptTake(slide)?.clip?.figures.loudnessLufs ?? [])
   const spread = Math.max(...loudness) - Math.min(...loudness)
   if (loudness.length > 1 && spread > EVEN_LU) {
@@ -343,4 +381,16 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
     })
   }
   return found.sort((a, b) => ORDER[a.level] - ORDER[b.level])
+}
+
+/** What holds for every slide it could be said of. @param found what `checks` told */
+export function holding(lecture: Pick<Lecture, 'slides'>, found: readonly Pick<Check, 'kind'>[]): string[] {
+  const spoken = lecture.slides.filter((slide) => !slide.hidden && keptTake(slide))
+  const open = new Set(found.map((check) => check.kind))
+  return [
+    'Every slide is at least as long as its sound and a rest',
+    ...(spoken.length > 1 && !open.has('uneven-loudness') && !open.has('not-tidied') ? ['All slides equally loud'] : []),
+    ...(spoken.length > 0 && !open.has('no-captions') ? ['Captions on every spoken slide'] : []),
+    ...(!open.has('no-alt-text') ? ['Every picture is described for those who cannot see it'] : []),
+  ]
 }

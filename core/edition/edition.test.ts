@@ -1,9 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { DEFAULT_MAKING } from '#core/edition/making.ts'
 import { DEFAULT_BED, DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Slide, type Take, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { checks } from './checks.ts'
-import { plan, slideCaptions, slideFingerprint, videoFrames } from './plan.ts'
+import { slideFrames } from './frames.ts'
+import { plan, slideCaptions, slideFingerprint } from './plan.ts'
 import { shownAt } from './shown.ts'
 
 const figures = { loudnessLufs: -16, truePeakDbtp: -2, roomDb: -75, gainDb: 0, limitedDb: 0 }
@@ -15,6 +17,7 @@ const take = (id: string, seconds: number): Take =>
     clip: { samples: toSamples(seconds), sound: `clip ${id}`, peaks: '', figures },
     stepMoments: {},
     marks: [],
+    bookmarks: [],
     problem: null,
   }) as unknown as Take
 const step = (id: string) => ({ id, picture: `picture ${id}`, thumbnail: `small ${id}`, width: 1920, height: 1080 })
@@ -27,6 +30,8 @@ const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide =>
   timing: {},
   transition: null,
   card: null,
+  findings: [],
+  buildsOn: false,
   steps: [step(id)],
   keptTakeId: seconds ? `take ${id}` : null,
   takes: seconds ? [take(`take ${id}`, seconds)] : [],
@@ -38,6 +43,7 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
   language: 'en',
   timing: DEFAULT_TIMING,
   transition: NO_TRANSITION,
+  making: DEFAULT_MAKING,
   beds: [],
   lineCharacters: 37,
   captionTracks: [
@@ -99,15 +105,31 @@ describe('the plan', () => {
             slide(`${i}`, s, { steps: Array.from({ length: steps }, (_, k) => step(`${i} ${k}`)) }),
           )
           for (const planned of plan(lecture(slides, { transition: { kind: 'wipe', seconds } })).slides) {
-            const frames = videoFrames(planned)
+            const { encoded, shown: frames } = slideFrames(planned)
             expect(frames[0]!.at).toBe(0)
             for (let i = 1; i < frames.length; i++) expect(frames[i]!.at).toBeGreaterThan(frames[i - 1]!.at)
             expect(frames.at(-1)!.at).toBeLessThan(planned.lengthSamples)
-            expect(new Set(frames.filter((f) => f.picture >= 0).map((f) => f.picture)).size).toBe(steps)
+            const pictures = frames.map((f) => encoded[f.encoded]!.picture).filter((picture) => picture >= 0)
+            expect(new Set(pictures).size).toBe(steps)
           }
         },
       ),
     )
+  })
+  test('a bookmark in what was cut away comes with what is heard next; one after all of it is left out', () => {
+    const spoken = slide('a', 4)
+    const [own] = spoken.takes
+    own!.tidyUp = TidyUp.parse({ kept: { start: toSamples(1), end: toSamples(3) } })
+    own!.bookmarks = [
+      { at: 0, title: 'first' },
+      { at: 2, title: 'second' },
+      { at: 3.5, title: 'gone' },
+    ]
+    const [planned] = plan(lecture([spoken])).slides
+    expect(planned!.bookmarks.map((b) => [b.title, b.atSamples / 48_000])).toEqual([
+      ['first', 0.25],
+      ['second', 1.25],
+    ])
   })
   test('the fingerprint of a slide changes with what learners see and hear, and with nothing else', () => {
     const print = (l: Lecture, id = 'b') => slideFingerprint(plan(l).slides.find((s) => s.slideId === id)!, slideCaptions(l, id))

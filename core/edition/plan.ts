@@ -1,20 +1,22 @@
 /** What is shown and heard when: everything the encoder needs, and nothing it has to work out. */
 import { type BedPortion, bedPortion, type PlacedBed, placeBed } from '#core/audio/bed.ts'
 import { crc32 } from '#core/audio/crc32.ts'
+import { cuesOnLecture } from '#core/captions/place-cues.ts'
+import { publishedTracks } from '#core/captions/published-tracks.ts'
 import { keptTake, type Lecture, type Slide, type Stretch } from '#core/lecture.ts'
-import { SAMPLE_RATE, takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
-import { type Schedule, type ScheduledTransition, schedule, TRANSITION_FRAME } from '#core/timing/schedule.ts'
+import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { type Schedule, type ScheduledSlide, type ScheduledTransition, schedule } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 
-/** A still picture is repeated this often, so that players can seek; the encoder skips each repeat. */
-export const REPEAT_SAMPLES = 2 * SAMPLE_RATE
 /** A bed's true sound before a slide's first sample lets the sound encoder settle. */
 export const PRE_ROLL_SAMPLES = 2048
 
 export interface PictureSpan {
   /** Content name. */
   picture: string
+  /** Caption that is drawn into it; absent for none. */
+  caption?: string
   /** Sample of the slide from which on it is seen. */
   atSamples: number
 }
@@ -35,6 +37,8 @@ export interface PlannedSlide {
   sound: { clip: string; atSamples: number; samples: number } | null
   /** Beds under it, counted from `PRE_ROLL_SAMPLES` before its first sample. */
   beds: BedPortion[]
+  /** Places in what is said, samples of the slide, in order. */
+  bookmarks: { atSamples: number; title: string }[]
 }
 
 export interface EditionPlan {
@@ -91,6 +95,62 @@ export function placedBeds(lecture: Pick<Lecture, 'slides' | 'beds'>, times: Sch
 /** @returns the picture that is seen last on a slide */
 const lastPicture = (slide: Slide) => slide.steps.at(-1)!.picture
 
+/** The kept take's bookmarks on the slide's clock; one in what was cut out comes with what is heard next. */
+function heardBookmarks(slide: Slide, scheduled: ScheduledSlide): PlannedSlide['bookmarks'] {
+  const take = keptTake(slide)
+  if (!take?.tidyUp || scheduled.clipSamples === 0) return []
+  const map = timeMap(take.tidyUp, toSeconds(scheduled.leadSamples))
+  return take.bookmarks
+    .flatMap(({ at, title }) => {
+      const heard = map.spanToSlide(takeSeconds(at), takeSeconds(Number.MAX_SAFE_INTEGER))
+      return heard === null ? [] : [{ atSamples: toSamples(heard.start), title }]
+    })
+    .sort((a, b) => a.atSamples - b.atSamples)
+}
+
+/**
+ * Pictures in turn with captions drawn into them: a new span wherever picture or caption change.
+ *
+ * @param cues samples of the slide, in order; where some overlap they stand under one another
+ * @returns spans in order, the first from sample 0 on
+ */
+export function captionedSpans(
+  pictures: readonly PictureSpan[],
+  cues: readonly { start: number; end: number; text: string }[],
+  lengthSamples: number,
+): PictureSpan[] {
+  const moments = [0, ...pictures.map((p) => p.atSamples), ...cues.flatMap((cue) => [cue.start, cue.end])]
+  const spans: PictureSpan[] = []
+  for (const at of [...new Set(moments)].sort((a, b) => a - b)) {
+    if (at >= lengthSamples) break
+    const { picture } = pictures.findLast((p) => p.atSamples <= at) ?? pictures[0]!
+    const caption = cues
+      .filter((cue) => cue.start <= at && cue.end > at)
+      .map((cue) => cue.text)
+      .join('\n')
+    const last = spans.at(-1)
+    if (last?.picture === picture && (last.caption ?? '') === caption) continue
+    spans.push(caption ? { picture, caption, atSamples: at } : { picture, atSamples: at })
+  }
+  return spans
+}
+
+/** Cues that are drawn into the pictures, samples of each slide. */
+function burnedCues(lecture: Lecture, times: Schedule): Map<string, { start: number; end: number; text: string }[]> {
+  const { burnedIn } = lecture.making
+  const track = burnedIn === null ? undefined : publishedTracks(lecture).find((t) => t.language === burnedIn)
+  const bySlide = new Map<string, { start: number; end: number; text: string }[]>()
+  if (!track) return bySlide
+  const starts = new Map(times.slides.map((s) => [s.slideId, s.startSamples]))
+  for (const cue of cuesOnLecture(lecture, track.cues)) {
+    const from = starts.get(cue.slideId)!
+    const own = bySlide.get(cue.slideId) ?? []
+    own.push({ start: Math.max(0, toSamples(cue.start) - from), end: toSamples(cue.end) - from, text: cue.text })
+    bySlide.set(cue.slideId, own)
+  }
+  return bySlide
+}
+
 /**
  * The plan of an edition.
  *
@@ -100,47 +160,32 @@ export function plan(lecture: Lecture): EditionPlan {
   const times = schedule(lecture)
   const owners = new Map(lecture.slides.map((slide) => [slide.id, slide]))
   const beds = placedBeds(lecture, times)
+  const burned = burnedCues(lecture, times)
   const slides = times.slides.map((scheduled, i): PlannedSlide => {
     const slide = owners.get(scheduled.slideId)!
     const before = times.slides[i - 1]
     const clip = scheduled.clipSamples > 0 ? keptTake(slide)?.clip : null
     const starts = stepStarts(slide, scheduled)
     const from = scheduled.startSamples - PRE_ROLL_SAMPLES
+    const pictures = slide.steps.map((step, s) => ({ picture: step.picture, atSamples: toSamples(starts[s]!.at) }))
+    const cues = burned.get(slide.id)
     return {
       slideId: slide.id,
       title: slide.title,
       altText: slide.altText,
       startSamples: scheduled.startSamples,
       lengthSamples: scheduled.lengthSamples,
-      pictures: slide.steps.map((step, s) => ({ picture: step.picture, atSamples: toSamples(starts[s]!.at) })),
+      pictures: cues ? captionedSpans(pictures, cues, scheduled.lengthSamples) : pictures,
       thumbnail: slide.steps.at(-1)!.thumbnail,
       transition:
         scheduled.transition && before ? { ...scheduled.transition, from: lastPicture(owners.get(before.slideId)!) } : null,
       sound: clip ? { clip: clip.sound, atSamples: scheduled.leadSamples, samples: clip.samples } : null,
       beds: beds.flatMap((bed) => bedPortion(bed, from, scheduled.startSamples + scheduled.lengthSamples) ?? []),
+      bookmarks: heardBookmarks(slide, scheduled),
     }
   })
   if (slides.length === 0) throw new Error('There is no slide to show. Add a deck, or show a hidden slide, and publish again.')
   return { title: lecture.title, language: lecture.language, slides, lengthSamples: times.lengthSamples }
-}
-
-/**
- * The video frames of a slide in order: those of its transition, 30 a second, then each picture with a repeat every 2 s.
- *
- * @returns for each frame its sample on the slide, which picture it shows (an index, or −1 inside the transition), and whether
- *   nothing in it is new
- */
-export function videoFrames(
-  slide: Pick<PlannedSlide, 'pictures' | 'transition' | 'lengthSamples'>,
-): { at: number; picture: number; repeat: boolean }[] {
-  const changing = slide.transition?.frames ?? 0
-  const frames = Array.from({ length: changing }, (_, i) => ({ at: i * TRANSITION_FRAME, picture: -1, repeat: false }))
-  for (const [i, span] of slide.pictures.entries()) {
-    const end = slide.pictures[i + 1]?.atSamples ?? slide.lengthSamples
-    const start = Math.max(span.atSamples, changing * TRANSITION_FRAME)
-    for (let at = start; at < end; at += REPEAT_SAMPLES) frames.push({ at, picture: i, repeat: at > start })
-  }
-  return frames
 }
 
 /** What of a slide's captions makes an edition another one: each cue's track, text and place. */
@@ -153,7 +198,11 @@ export function slideCaptions(lecture: Pick<Lecture, 'captionTracks'>, slideId: 
 }
 
 /** A number that changes when anything of a slide that learners see or hear does: tells what changed since an edition. */
-export function slideFingerprint({ startSamples: _, thumbnail: __, ...seen }: PlannedSlide, captions: readonly string[]): number {
-  const units = Uint16Array.from(JSON.stringify([seen, captions]), (character) => character.charCodeAt(0))
+export function slideFingerprint(
+  { startSamples: _, thumbnail: __, bookmarks, ...seen }: PlannedSlide,
+  captions: readonly string[],
+): number {
+  const all = [seen, captions, ...(bookmarks.length > 0 ? [bookmarks] : [])]
+  const units = Uint16Array.from(JSON.stringify(all), (character) => character.charCodeAt(0))
   return crc32(new Uint8Array(units.buffer))
 }

@@ -17,6 +17,8 @@ const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide =>
   timing: {},
   transition: null,
   card: null,
+  findings: [],
+  buildsOn: false,
   steps: [],
   keptTakeId: seconds ? `take ${id}` : null,
   takes: seconds ? [{ id: `take ${id}`, tidyUp: tidyUp(toSamples(seconds)), stepMoments: {} } as unknown as Take] : [],

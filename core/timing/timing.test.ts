@@ -17,6 +17,8 @@ const slide = (id: string, clip: number, more: Partial<Slide> = {}): Slide => ({
   timing: {},
   transition: null,
   card: null,
+  findings: [],
+  buildsOn: false,
   steps: [],
   keptTakeId: clip ? `take ${id}` : null,
   takes: clip ? [{ id: `take ${id}`, tidyUp: tidy({ start: 0, end: clip }) } as Take] : [],

@@ -1,0 +1,100 @@
+/** Fills and lines of DrawingML. @see ECMA-376, part 1, §20.1.8 */
+import type { Fill, Line } from '../deck.ts'
+import { at, child, children, numberOf, type XmlNode } from '../xml.ts'
+import { colourIn, type Theme } from './colours.ts'
+import type { Relation } from './package.ts'
+
+export interface PaintContext {
+  theme: Theme
+  /** Pixels of an English Metric Unit. */
+  scale: number
+  relations: readonly Relation[]
+}
+
+const DASHES: Record<string, number[]> = {
+  dash: [4, 3],
+  dashDot: [4, 3, 1, 3],
+  dot: [1, 3],
+  lgDash: [8, 3],
+  lgDashDot: [8, 3, 1, 3],
+  sysDash: [3, 1],
+  sysDot: [1, 1],
+  sysDashDot: [3, 1, 1, 1],
+}
+
+export function pictureIn(blip: XmlNode | undefined, relations: readonly Relation[]): Relation | null {
+  const id = blip?.attrs['r:embed'] ?? blip?.attrs['r:link']
+  return relations.find((relation) => relation.id === id) ?? null
+}
+
+/** @returns undefined when nothing is said, null when there is to be none */
+export function fillIn(
+  parent: XmlNode | undefined,
+  context: PaintContext,
+  placeholder: string | null = null,
+): Fill | null | undefined {
+  const { theme, relations } = context
+  for (const node of parent?.children ?? []) {
+    switch (node.name) {
+      case 'noFill':
+        return null
+      case 'solidFill': {
+        const colour = colourIn(node, theme, placeholder)
+        return colour ? { kind: 'solid', colour } : null
+      }
+      case 'gradFill': {
+        const stops = children(child(node, 'gsLst'), 'gs').flatMap((gs) => {
+          const colour = colourIn(gs, theme, placeholder)
+          return colour ? [{ at: Math.min(1, Math.max(0, (numberOf(gs.attrs.pos) ?? 0) / 100_000)), colour }] : []
+        })
+        if (stops.length === 0) return null
+        return {
+          kind: 'gradient',
+          angle: (numberOf(child(node, 'lin')?.attrs.ang) ?? 5_400_000) / 60_000,
+          stops: stops.sort((a, b) => a.at - b.at),
+        }
+      }
+      case 'blipFill': {
+        const picture = pictureIn(child(node, 'blip'), relations)
+        return picture && !picture.external ? { kind: 'picture', part: picture.target } : null
+      }
+      case 'pattFill': {
+        const colour = colourIn(child(node, 'bgClr'), theme, placeholder) ?? colourIn(child(node, 'fgClr'), theme, placeholder)
+        return colour ? { kind: 'solid', colour } : null
+      }
+    }
+  }
+  return undefined
+}
+
+/** @param style of the shape: what its theme says when the shape says nothing */
+export function lineIn(properties: XmlNode | undefined, style: XmlNode | undefined, context: PaintContext): Line | null {
+  const node = child(properties, 'ln')
+  const styled = child(style, 'lnRef')
+  const themed = styled && styled.attrs.idx !== '0' ? colourIn(styled, context.theme) : null
+  const fill = fillIn(node, context)
+  if (fill === null || (fill === undefined && themed === null)) return null
+  const colour =
+    fill?.kind === 'solid' ? fill.colour : fill?.kind === 'gradient' ? fill.stops[0]!.colour : (themed ?? 'rgba(0, 0, 0, 1)')
+  const width = Math.max(1, (numberOf(node?.attrs.w) ?? 9525 * Number(styled?.attrs.idx ?? 1)) * context.scale)
+  const ends = (name: string) => (child(node, name)?.attrs.type ?? 'none') !== 'none'
+  const dash = DASHES[child(node, 'prstDash')?.attrs.val ?? ''] ?? []
+  return { colour, width, dash: dash.map((d) => d * width), head: ends('headEnd'), tail: ends('tailEnd') }
+}
+
+export function shapeFill(properties: XmlNode | undefined, style: XmlNode | undefined, context: PaintContext): Fill | null {
+  const own = fillIn(properties, context)
+  if (own !== undefined) return own
+  const styled = child(style, 'fillRef')
+  const colour = styled && styled.attrs.idx !== '0' ? colourIn(styled, context.theme) : null
+  return colour ? { kind: 'solid', colour } : null
+}
+
+/** The background of a slide, layout or master; null when it has none of its own. */
+export function backgroundOf(part: XmlNode, context: PaintContext): Fill | null {
+  const background = at(part, 'cSld', 'bg')
+  const own = fillIn(child(background, 'bgPr'), context)
+  if (own) return own
+  const colour = colourIn(child(background, 'bgRef'), context.theme)
+  return colour ? { kind: 'solid', colour } : null
+}

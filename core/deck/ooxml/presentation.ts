@@ -1,0 +1,85 @@
+/** A PresentationML deck: its slides in order, what is said to each, and how long it stays. @see ECMA-376, part 1, §19.2 */
+import { type Deck, type DeckSlide, MOST_SLIDES } from '../deck.ts'
+import { DeckProblem } from '../problem.ts'
+import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
+import { type OfficePackage, officePackage } from './package.ts'
+import { readSlide } from './slide.ts'
+import { plainText } from './text.ts'
+
+const FIRST_PART = '_rels/.rels'
+
+/** Whether an unzipped file is such a deck. */
+export const isPresentation = (files: ReadonlyMap<string, Uint8Array>) =>
+  files.has('[Content_Types].xml') && files.has(FIRST_PART)
+
+/** The text a speaker wrote beside a slide. */
+function notesOf(pack: OfficePackage, slide: string): string {
+  const part = pack.relations(slide).find((r) => r.type === 'notesSlide')?.target
+  if (!part || !pack.has(part)) return ''
+  const shapes = below(at(pack.xml(part), 'cSld', 'spTree'), 'sp')
+  return shapes
+    .filter((shape) => at(shape, 'nvSpPr', 'nvPr', 'ph')?.attrs.type === 'body')
+    .map((shape) => plainText(child(shape, 'txBody')))
+    .filter(Boolean)
+    .join('\n')
+}
+
+/** The sound that a slide brings. @returns its part, or a sentence when it is not in the deck */
+function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: string } | { missing: string } | null {
+  const relations = pack.relations(slide)
+  const holders = [...below(node, 'media'), ...below(node, 'audioFile'), ...below(node, 'wavAudioFile'), ...below(node, 'snd')]
+  const ids = holders.flatMap((h) => [h.attrs['r:embed'], h.attrs['r:link']].filter((id): id is string => id !== undefined))
+  const found = ids.flatMap((id) => relations.find((r) => r.id === id && /^(audio|media)$/.test(r.type)) ?? [])
+  const inside = found.find((r) => !r.external && pack.has(r.target) && !/\.(mp4|mov|avi|wmv|m4v|mpe?g)$/i.test(r.target))
+  if (inside) return { part: inside.target }
+  const outside = found.find((r) => r.external || !pack.has(r.target))
+  if (!outside) return null
+  const name = decodeURIComponent(outside.target.split(/[\\/]/).at(-1) ?? outside.target)
+  return {
+    missing: `Its sound “${name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.`,
+  }
+}
+
+/**
+ * @param files of the unzipped deck
+ * @param name as the person knows it
+ * @throws DeckProblem when it cannot be read, has no slide or too many
+ */
+export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: string): Deck {
+  const pack = officePackage(files)
+  const main = pack.relations('').find((r) => r.type === 'officeDocument')?.target
+  if (!main || !pack.has(main))
+    throw new DeckProblem(`“${name}” is no presentation, whatever its name says. Choose another file.`)
+  const presentation = pack.xml(main)
+  if (presentation.name !== 'presentation')
+    throw new DeckProblem(`“${name}” is a document of another kind and no presentation. Choose another file.`)
+  const relations = pack.relations(main)
+  const size = child(presentation, 'sldSz')
+  const slideSize = { cx: numberOf(size?.attrs.cx) || 12_192_000, cy: numberOf(size?.attrs.cy) || 6_858_000 }
+  const parts = children(child(presentation, 'sldIdLst'), 'sldId').flatMap((id) => {
+    const target = relations.find((r) => r.id === id.attrs['r:id'])?.target
+    return target && pack.has(target) ? [target] : []
+  })
+  if (parts.length === 0)
+    throw new DeckProblem(`“${name}” has no slides. Save the deck again and check that it shows its slides.`)
+  if (parts.length > MOST_SLIDES)
+    throw new DeckProblem(
+      `“${name}” has ${parts.length} slides; the most is ${MOST_SLIDES}. Divide it and add the parts as lectures of their own.`,
+    )
+  const slides = parts.map((part, i): DeckSlide => {
+    const node = pack.xml(part)
+    const read = readSlide(pack, part, i + 1, slideSize, child(presentation, 'defaultTextStyle'))
+    const sound = soundOf(pack, part, node)
+    return {
+      ...read,
+      notes: notesOf(pack, part),
+      hidden: node.attrs.show === '0' || node.attrs.show === 'false',
+      advanceMs: numberOf(child(node, 'transition')?.attrs.advTm),
+      sound: sound && 'part' in sound ? sound.part : null,
+      findings: [...(sound && 'missing' in sound ? [sound.missing] : []), ...read.findings],
+    }
+  })
+  const core = pack.relations('').find((r) => r.type === 'core-properties')?.target
+  const title = core && pack.has(core) ? (child(pack.xml(core), 'title')?.text.trim() ?? '') : ''
+  return { title, slides, parts: files }
+}

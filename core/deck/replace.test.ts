@@ -1,0 +1,66 @@
+import { describe, expect, test } from 'vitest'
+import { pairPages } from './pair.ts'
+import { compareDeck, type NewPage } from './replace.ts'
+
+const page = (title: string, picture = title): NewPage => ({ title, altText: `${title} and what is said of it`, picture })
+const slide = (id: string, title: string, picture = title, card = false) => ({
+  id,
+  title,
+  altText: `${title} and what is said of it`,
+  card: card ? ({ heading: title, line: '', colours: 'paper' } as const) : null,
+  steps: [{ id: `step ${id}`, picture, thumbnail: '', width: 1, height: 1 }],
+})
+
+describe('a new version of a deck', () => {
+  const lecture = [slide('a', 'Opening words'), slide('b', 'The funnel'), slide('c', 'The stick'), slide('d', 'Thank you')]
+  test('the same deck changes nothing', () => {
+    expect(
+      compareDeck(
+        lecture,
+        lecture.map((s) => page(s.title)),
+      ),
+    ).toEqual({ changed: [], added: [], removed: [] })
+  })
+  test('a page that looks otherwise is a changed slide', () => {
+    const pages = [page('Opening words'), page('The funnel', 'drawn anew'), page('The stick'), page('Thank you')]
+    expect(compareDeck(lecture, pages)).toEqual({ changed: [{ slideId: 'b', page: 1 }], added: [], removed: [] })
+  })
+  test('new pages come after the slide before them; slides without a page are gone', () => {
+    const pages = [
+      page('A quite different beginning'),
+      page('Opening words'),
+      page('The stick'),
+      page('Something never seen'),
+      page('Thank you'),
+    ]
+    expect(compareDeck(lecture, pages)).toEqual({
+      changed: [],
+      added: [
+        { page: 0, afterSlideId: null },
+        { page: 3, afterSlideId: 'c' },
+      ],
+      removed: ['b'],
+    })
+  })
+  test('text slides made here are no business of the deck', () => {
+    const withCard = [...lecture.slice(0, 2), slide('x', 'Second part', 'card', true), ...lecture.slice(2)]
+    expect(
+      compareDeck(
+        withCard,
+        lecture.map((s) => page(s.title)),
+      ).removed,
+    ).toEqual([])
+  })
+})
+
+describe('pages of a PDF for slides of a presentation', () => {
+  const deck = [page('One and two'), { ...page('Hidden thing'), hidden: true }, page('Three and four')]
+  test('as many as slides: in order; as many as are shown: without the hidden', () => {
+    expect(pairPages(deck, [page('x'), page('y'), page('z')])).toEqual([0, 1, 2])
+    expect(pairPages(deck, [page('x'), page('z')])).toEqual([0, null, 1])
+  })
+  test('else by their words', () => {
+    expect(pairPages(deck, [page('Three and four')])).toEqual([null, null, 0])
+    expect(pairPages(deck, [page('New'), page('One and two'), page('Newer'), page('Three and four')])).toEqual([1, null, 3])
+  })
+})

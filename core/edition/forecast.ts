@@ -1,0 +1,107 @@
+/** How large an edition becomes and how long making it takes, before it is made. */
+import { toSeconds } from '#core/timing/clocks.ts'
+import { slideFrames } from './frames.ts'
+import type { SoundForm, VideoForm } from './making.ts'
+import type { PlannedSlide } from './plan.ts'
+
+/** What a part told when it was made. */
+export interface PartFacts {
+  /** Of the form it was made for, without what does not change bytes. */
+  form: string
+  kind: 'video' | 'sound'
+  bytes: number
+  milliseconds: number
+  lengthSamples: number
+  /** Of a video: bytes of each encoded frame, and how many of them show something new. */
+  frameBytes: number[]
+  newFrames: number
+}
+
+/** What a slide's parts are or would be. */
+export interface SlideForecast {
+  /** null where it is not made yet. */
+  known: Pick<PartFacts, 'bytes' | 'frameBytes'> | null
+  plan: Pick<PlannedSlide, 'pictures' | 'transition' | 'lengthSamples'>
+}
+
+export interface Forecast {
+  bytes: number
+  /** Until it is there, with two parts made at a time. */
+  seconds: number
+  /** Parts that are made already, and all of them. */
+  ready: number
+  parts: number
+}
+
+/**
+ * Measured on the demo lectures and the bench's, for a first lecture with nothing made yet: bytes of a picture shown for the first
+ * time at 1080 lines, of a repeat of it, and the milliseconds they take.
+ */
+const FIRST = { newBytes: 75_000, repeatBytes: 90, milliseconds: 300, soundMillisecondsASecond: 12 }
+/** Parts that are made at a time. Two processes with a thread each are faster than one with two threads. */
+export const PARTS_AT_A_TIME = 2
+/** Joining, chapters and captions, naming by content: measured on an hour. */
+const JOIN_SECONDS_AN_HOUR = 2.2
+/** What a container adds for each frame: sizes, times and places in its tables. */
+const TABLE_BYTES = 8
+
+/** What a part's own file holds beside its packets, and is left behind when they are joined. */
+const PART_BYTES = 1200
+
+/** The name parts of one form go by when sizes are learnt. */
+export const formName = (form: VideoForm) => `${form.container} ${form.height} ${form.rate ?? 'variable'}`
+export const soundName = ({ sound }: { sound: SoundForm }) => `${sound.codec} ${sound.channels} ${sound.kilobits}`
+
+const sum = (values: readonly number[]) => values.reduce((a, b) => a + b, 0)
+
+/**
+ * @param videos one entry a slide; @param sounds likewise
+ * @param learnt facts of parts that were made before, of this lecture first
+ */
+export function forecast(
+  form: VideoForm,
+  videos: readonly SlideForecast[],
+  sounds: readonly SlideForecast[],
+  learnt: readonly PartFacts[],
+): Forecast {
+  const alike = learnt.filter((fact) => fact.kind === 'video' && fact.form === formName(form))
+  const newFrames = sum(alike.map((fact) => fact.newFrames))
+  const repeats = sum(alike.map((fact) => fact.frameBytes.length - fact.newFrames))
+  // a repeat weighs next to nothing, so what is left of a part's bytes is what was new in it
+  const perNew =
+    newFrames > 0
+      ? (sum(alike.flatMap((fact) => fact.frameBytes)) - repeats * FIRST.repeatBytes) / newFrames
+      : FIRST.newBytes * (form.height / 1080) ** 1.5
+  const perNewMs =
+    newFrames > 0
+      ? sum(alike.map((fact) => fact.milliseconds)) / newFrames
+      : FIRST.milliseconds * Math.max(0.6, (form.height / 1080) ** 2)
+  const spoken = learnt.filter((fact) => fact.kind === 'sound' && fact.form === soundName(form))
+  const spokenSeconds = sum(spoken.map((fact) => toSeconds(fact.lengthSamples)))
+  const soundBytesASecond =
+    spokenSeconds > 0 ? sum(spoken.map((fact) => fact.bytes)) / spokenSeconds : (form.sound.kilobits * 1000) / 8
+  const soundMsASecond =
+    spokenSeconds > 0 ? sum(spoken.map((fact) => fact.milliseconds)) / spokenSeconds : FIRST.soundMillisecondsASecond
+
+  let [bytes, work, ready] = [0, 0, 0]
+  for (const { known, plan } of videos) {
+    const { encoded, shown } = slideFrames(plan, form.rate)
+    const bytesOf = (frame: number) => known?.frameBytes[frame] ?? (encoded[frame]!.repeat ? FIRST.repeatBytes : perNew)
+    bytes += sum(shown.map((frame) => bytesOf(frame.encoded) + TABLE_BYTES))
+    if (known === null) work += encoded.filter((frame) => !frame.repeat).length * perNewMs
+    else ready++
+  }
+  for (const { known, plan } of sounds) {
+    const seconds = toSeconds(plan.lengthSamples)
+    bytes += known === null ? seconds * soundBytesASecond : known.bytes - PART_BYTES
+    if (known === null) work += seconds * soundMsASecond
+    else ready++
+  }
+  const hours = toSeconds(sum(videos.map((v) => v.plan.lengthSamples))) / 3600
+  return {
+    bytes: Math.round(bytes),
+    seconds: work / 1000 / PARTS_AT_A_TIME + Math.max(0.5, hours * JOIN_SECONDS_AN_HOUR),
+    ready,
+    parts: videos.length + sounds.length,
+  }
+}
