@@ -1,11 +1,23 @@
 /** The command line: the same core and server modules without a browser. Exit codes: 0 done, 1 failed, 2 wrong usage. */
+import { DeckProblem } from '#core/deck/problem.ts'
 import { Sentence } from '#server/sentence.ts'
 import { align } from './align.ts'
+import { exportBundle, importBundle } from './bundles.ts'
 import { captions } from './captions.ts'
+import { make } from './make.ts'
+import { split } from './split.ts'
 import { tidy } from './tidy.ts'
 import { Usage } from './usage.ts'
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = { tidy, align, captions }
+const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
+  make,
+  tidy,
+  align,
+  captions,
+  split,
+  import: importBundle,
+  export: exportBundle,
+}
 
 const [name = '', ...args] = process.argv.slice(2)
 try {
@@ -14,6 +26,8 @@ try {
   await command(args)
 } catch (error) {
   const usage = error instanceof Usage
-  process.stderr.write(`${usage || error instanceof Sentence ? error.message : `This failed: ${(error as Error).message}`}\n`)
+  process.stderr.write(
+    `${usage || error instanceof Sentence || error instanceof DeckProblem ? error.message : `This failed: ${(error as Error).message}`}\n`,
+  )
   process.exitCode = usage ? 2 : 1
 }

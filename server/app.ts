@@ -5,50 +5,37 @@ import { join } from 'node:path'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
 import type { Config } from './config.ts'
-import { openDatabase } from './db/database.ts'
-import { makeEvents } from './events.ts'
 import { alignTake } from './jobs/align-take.ts'
 import { bedJob, divideJob, recordingJob, soundJob } from './jobs/bring-sound.ts'
 import { sittingJob } from './jobs/divide-sitting.ts'
-import { importDeck } from './jobs/import-deck.ts'
+import { importJob } from './jobs/import-deck.ts'
+import { prepare, prepareOnChange } from './jobs/prepare.ts'
 import { publish } from './jobs/publish.ts'
 import { type JobQueue, jobQueue } from './jobs/queue.ts'
 import { recogniseTake } from './jobs/recognise-take.ts'
+import { replaceDeck } from './jobs/replace-deck.ts'
 import { sayAgainJob } from './jobs/say-again.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
 import { renewCaptions } from './lectures/renew-captions.ts'
 import { renewClips } from './lectures/renew-clips.ts'
 import { recoverTakes } from './lectures/takes.ts'
-import { mediaTool } from './media/tool.ts'
 import { apiRoutes } from './routes/api.ts'
 import { guard } from './routes/guard.ts'
 import { watchRoutes } from './routes/watch.ts'
 import { sentenceFor } from './sentence.ts'
-import { clearScratch, folderStore } from './store/file-store.ts'
+import { clearScratch } from './store/file-store.ts'
 import { sweep } from './store/sweep.ts'
-import { takeJournals } from './store/take-journal.ts'
-import type { Tools } from './tools.ts'
-import { openLink } from './watch/links.ts'
-import { startWorkers } from './workers/pool.ts'
+import { closeTools, openTools } from './tools.ts'
+import { isOpen } from './watch/links.ts'
 
 const RECOVERY_EVERY_MS = 20_000
 
 export async function openApp(config: Config) {
-  const store = folderStore(config.dataFolder)
-  await clearScratch(store)
-  const db = await openDatabase(config.dataFolder)
-  const journals = takeJournals(config.dataFolder)
-  const tools: Tools = {
-    config,
-    db,
-    store,
-    journals,
-    media: mediaTool(config.ffmpeg),
-    workers: startWorkers(),
-    events: makeEvents(),
-  }
+  const tools = await openTools(config)
+  const { db } = tools
+  await clearScratch(tools.store)
   const queue: JobQueue = jobQueue(tools, {
-    import: importDeck,
+    import: importJob(() => queue),
     tidy: (input: { takeId: string }, tools, report, signal) =>
       tidyTake(input, tools, report, signal, async (slideId, lectureId) => {
         await queue.add('align', lectureId, { slideId })
@@ -56,6 +43,8 @@ export async function openApp(config: Config) {
     align: alignTake,
     recognise: recogniseTake,
     publish,
+    prepare,
+    replace: replaceDeck,
     sound: soundJob(() => queue),
     bed: bedJob,
     recording: recordingJob,
@@ -67,11 +56,12 @@ export async function openApp(config: Config) {
   await queue.start()
   await renewClips(tools, queue)
   await renewCaptions(db)
-  const recovery = setInterval(
-    () => void recoverTakes(tools, queue).catch((error) => console.error('Recovery stumbled:', error)),
-    RECOVERY_EVERY_MS,
-  )
+  const recovery = setInterval(() => {
+    queue.look()
+    void recoverTakes(tools, queue).catch((error) => console.error('Recovery stumbled:', error))
+  }, RECOVERY_EVERY_MS)
   recovery.unref()
+  const endPreparing = config.prepareAfterMs === null ? () => {} : prepareOnChange(tools.events, queue, config.prepareAfterMs)
   void sweep(tools).catch((error) => console.error('Sweeping stumbled:', error))
 
   const page = async () => {
@@ -91,11 +81,7 @@ export async function openApp(config: Config) {
     .route('/watch', watchRoutes(tools))
     .get('/watch/:token', async (c) => {
       // a closed link is 404 for every reader, while people see the page that says so
-      const open = await openLink(db.read, c.req.param('token')).then(
-        () => true,
-        () => false,
-      )
-      return c.html(await page(), open ? 200 : 404)
+      return c.html(await page(), (await isOpen(db.read, c.req.param('token'))) ? 200 : 404)
     })
     .use(
       '/assets/*',
@@ -113,9 +99,9 @@ export async function openApp(config: Config) {
     queue,
     async close() {
       clearInterval(recovery)
+      endPreparing()
       await queue.stop()
-      await tools.workers.close()
-      db.close()
+      await closeTools(tools)
     },
   }
 }

@@ -12,6 +12,8 @@ export interface Config {
   /** Program that writes captions of a recording; null when there is none. */
   recogniser: string | null
   webFolder: string
+  /** How long a changed lecture is left alone before its parts are made ready; null: they are made when it is published. */
+  prepareAfterMs: number | null
 }
 
 export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
@@ -26,5 +28,6 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
     ffmpeg: env.LECTERN_FFMPEG ?? 'ffmpeg',
     recogniser: env.LECTERN_RECOGNISER || null,
     webFolder,
+    prepareAfterMs: env.LECTERN_PREPARE === 'off' ? null : 3000,
   }
 }

@@ -1,6 +1,6 @@
 /** An error whose message is meant for the person at the screen: what happened and what to do. */
 export class Sentence extends Error {
-  readonly status: 400 | 404 | 409 | 413 | 415 | 422 | 500 | 507
+  readonly status: 400 | 401 | 404 | 409 | 413 | 415 | 422 | 429 | 500 | 507
   /** Data for the program that asked, such as the chunk expected next. */
   readonly data: Record<string, unknown>
 

@@ -1,11 +1,11 @@
-/** What routes and jobs work with. */
+/** What routes, jobs and the command line work with. */
 import type { Config } from './config.ts'
-import type { Database } from './db/database.ts'
-import type { Events } from './events.ts'
-import type { MediaTool } from './media/tool.ts'
-import type { FileStore } from './store/file-store.ts'
-import type { TakeJournals } from './store/take-journal.ts'
-import type { Workers } from './workers/pool.ts'
+import { type Database, openDatabase } from './db/database.ts'
+import { type Events, makeEvents } from './events.ts'
+import { type MediaTool, mediaTool } from './media/tool.ts'
+import { type FileStore, folderStore } from './store/file-store.ts'
+import { type TakeJournals, takeJournals } from './store/take-journal.ts'
+import { startWorkers, type Workers } from './workers/pool.ts'
 
 export interface Tools {
   config: Config
@@ -15,4 +15,25 @@ export interface Tools {
   media: MediaTool
   workers: Workers
   events: Events
+}
+
+/**
+ * Opens a data folder and begins nothing: no job is taken up, no take is put together, nothing is cleared. So it may be opened beside an
+ * app that runs on it.
+ */
+export async function openTools(config: Config): Promise<Tools> {
+  return {
+    config,
+    db: await openDatabase(config.dataFolder),
+    store: folderStore(config.dataFolder),
+    journals: takeJournals(config.dataFolder),
+    media: mediaTool(config.ffmpeg),
+    workers: startWorkers(),
+    events: makeEvents(),
+  }
+}
+
+export async function closeTools({ workers, db }: Tools) {
+  await workers.close()
+  db.close()
 }

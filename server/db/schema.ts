@@ -2,8 +2,12 @@
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
+import type { PartFacts } from '#core/edition/forecast.ts'
+import type { Making } from '#core/edition/making.ts'
+import type { EditionManifest } from '#core/edition/manifest.ts'
 import type {
   BedSettings,
+  Bookmark,
   Card,
   ClipFigures,
   Mark,
@@ -22,6 +26,8 @@ export const lectures = sqliteTable('lectures', {
   language: text().notNull(),
   timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
   transition: text({ mode: 'json' }).$type<Transition>(),
+  /** How its editions are made; what is absent is as usual. */
+  making: text({ mode: 'json' }).$type<Partial<Making>>(),
   /** Characters a line of its captions. */
   lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
   createdAt: created,
@@ -45,6 +51,10 @@ export const slides = sqliteTable(
     timing: text({ mode: 'json' }).$type<Partial<TimingDefaults>>().notNull(),
     transition: text({ mode: 'json' }).$type<Transition>(),
     card: text({ mode: 'json' }).$type<Card>(),
+    /** What of its deck could not be taken over, one sentence each. */
+    findings: text({ mode: 'json' }).$type<string[]>(),
+    /** In its deck it shows all of the page before and something more. */
+    buildsOn: integer({ mode: 'boolean' }).notNull().default(false),
     deletedAt: integer(),
   },
   (t) => [index('slides_by_lecture').on(t.lectureId, t.position)],
@@ -92,6 +102,7 @@ export const takes = sqliteTable(
     stepMoments: text({ mode: 'json' }).$type<Record<string, number>>(),
     /** Told by keys while recording. */
     marks: text({ mode: 'json' }).$type<Mark[]>(),
+    bookmarks: text({ mode: 'json' }).$type<Bookmark[]>(),
     /** Recorded straight through: it becomes a recording over several slides and is no take of its own. */
     through: integer({ mode: 'boolean' }).notNull().default(false),
     /** The recording straight through that it is a part of. */
@@ -118,6 +129,8 @@ export const clips = sqliteTable('clips', {
   sound: text().notNull(),
   peaks: text().notNull(),
   figures: text({ mode: 'json' }).$type<ClipFigures>().notNull(),
+  /** K-weighted powers of its 400 ms blocks, one each 100 ms, heard on two channels; null in those of an earlier version. */
+  powers: text({ mode: 'json' }).$type<number[]>(),
 })
 
 /** Sound under slides: the file as it was read, stereo at 48 kHz, and how it is played. */
@@ -224,7 +237,21 @@ export const jobs = sqliteTable(
   {
     id: text().primaryKey(),
     kind: text({
-      enum: ['import', 'tidy', 'publish', 'sound', 'bed', 'recording', 'divide', 'align', 'recognise', 'sitting', 'again'],
+      enum: [
+        'import',
+        'tidy',
+        'publish',
+        'sound',
+        'bed',
+        'recording',
+        'divide',
+        'align',
+        'recognise',
+        'sitting',
+        'again',
+        'prepare',
+        'replace',
+      ],
     }).notNull(),
     lectureId: text(),
     payload: text({ mode: 'json' }).$type<unknown>().notNull(),
@@ -277,6 +304,8 @@ export const parts = sqliteTable('parts', {
   file: text().notNull(),
   bytes: integer().notNull(),
   usedAt: integer().notNull(),
+  /** What it told when it was made; null in those of an earlier version. */
+  facts: text({ mode: 'json' }).$type<KeptFacts>(),
 })
 
 export const links = sqliteTable('links', {
@@ -288,32 +317,30 @@ export const links = sqliteTable('links', {
   createdAt: created,
   expiresAt: integer(),
   revokedAt: integer(),
+  /** Salt and hash of what must be typed before it opens; null for none. */
+  passcode: text(),
+  /** Wrong passcodes since the last right one, and until when none is taken. */
+  failures: integer().notNull().default(0),
+  lockedUntil: integer(),
+  /** How often an edition was begun through it. Nothing is kept of who did. */
+  views: integer().notNull().default(0),
+  /** What viewers may keep; null for everything. */
+  downloads: text({ mode: 'json' }).$type<Download[]>(),
 })
+
+export const DOWNLOADS = ['video', 'sound', 'captions', 'transcript', 'folder'] as const
+export type Download = (typeof DOWNLOADS)[number]
+
+/** Facts of a part; of sound also its loudness, for that of the whole. */
+export interface KeptFacts extends PartFacts {
+  /** K-weighted powers of 400 ms blocks, one each 100 ms. */
+  powers?: number[]
+  truePeakDbtp?: number | null
+}
 
 export interface KeptAlignment {
   version: number
   language: string
   script: string
   alignment: Alignment
-}
-
-/** What an edition says of itself; kept with it and published as manifest.json. */
-export interface EditionManifest {
-  title: string
-  language: string
-  lengthSamples: number
-  chapters: {
-    title: string
-    altText: string
-    startSamples: number
-    lengthSamples: number
-    picture: string
-    loudnessLufs: number | null
-    /** Whose chapter it is, and a number that tells whether the slide has changed since; absent in early editions. */
-    slideId?: string
-    fingerprint?: number
-  }[]
-  captions: { language: string; label: string; file: string }[]
-  /** Findings that were open when it was made. */
-  checks: string[]
 }

@@ -1,8 +1,7 @@
 /** Text slides: a heading and a line in the product's own colours, drawn at the size that is published. */
-import { createRequire } from 'node:module'
-import { dirname, join } from 'node:path'
-import { createCanvas, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas'
+import { createCanvas, type SKRSContext2D } from '@napi-rs/canvas'
 import type { Card } from '#core/lecture.ts'
+import { readingFont } from './fonts.ts'
 
 const WIDTH = 1920
 const HEIGHT = 1080
@@ -17,17 +16,6 @@ const COLOURS: Record<Card['colours'], { ground: string; heading: string; line: 
   ink: { ground: '#1D2A2E', heading: '#F8F5EE', line: '#DAD5C8', rule: '#D9A35B' },
   spruce: { ground: '#134A3D', heading: '#F8F5EE', line: '#DDE8E1', rule: '#D9A35B' },
   ochre: { ground: '#F3E4CC', heading: '#46290A', line: '#5A3710', rule: '#A8660F' },
-}
-
-let family: string | null = null
-/** Registers the shipped reading type, all alphabets it has. */
-function reading(): string {
-  if (family) return family
-  const files = join(dirname(createRequire(import.meta.url).resolve('@fontsource-variable/literata/package.json')), 'files')
-  for (const part of ['latin', 'latin-ext', 'cyrillic', 'cyrillic-ext', 'greek', 'greek-ext', 'vietnamese'])
-    GlobalFonts.registerFromPath(join(files, `literata-${part}-wght-normal.woff2`), 'Literata')
-  family = 'Literata, "DejaVu Sans", sans-serif'
-  return family
 }
 
 /** Words in lines that fit; a word longer than a line stands alone. */
@@ -55,12 +43,12 @@ export function drawCard(card: Card): Uint8Array {
   let size = HEADING.size
   let heading: string[] = []
   for (; size >= HEADING.smallest; size -= 8) {
-    context.font = `${HEADING.weight} ${size}px ${reading()}`
+    context.font = `${HEADING.weight} ${size}px ${readingFont()}`
     heading = linesOf(context, card.heading, width)
     if (heading.length <= 4 && heading.every((line) => context.measureText(line).width <= width)) break
   }
   size = Math.max(size, HEADING.smallest)
-  context.font = `${LINE.weight} ${LINE.size}px ${reading()}`
+  context.font = `${LINE.weight} ${LINE.size}px ${readingFont()}`
   const below = card.line === '' ? [] : linesOf(context, card.line, width)
   const headingHeight = heading.length * size * 1.16
   const height = headingHeight + (below.length > 0 ? 70 + below.length * LINE.size * 1.4 : 0)
@@ -69,14 +57,14 @@ export function drawCard(card: Card): Uint8Array {
   context.fillStyle = colours.rule
   context.fillRect(LEFT - 60, y + size * 0.12, 10, height - size * 0.1)
   context.fillStyle = colours.heading
-  context.font = `${HEADING.weight} ${size}px ${reading()}`
+  context.font = `${HEADING.weight} ${size}px ${readingFont()}`
   for (const line of heading) {
     context.fillText(line, LEFT, y + size * 0.9)
     y += size * 1.16
   }
   y += 70
   context.fillStyle = colours.line
-  context.font = `${LINE.weight} ${LINE.size}px ${reading()}`
+  context.font = `${LINE.weight} ${LINE.size}px ${readingFont()}`
   for (const line of below) {
     context.fillText(line, LEFT, y + LINE.size * 0.6)
     y += LINE.size * 1.4

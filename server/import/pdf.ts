@@ -2,10 +2,11 @@
 import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
 import { init, type WrappedPdfiumModule } from '@embedpdf/pdfium'
+import { MOST_SLIDES } from '#core/deck/deck.ts'
 import type { PageText } from '#core/deck/title.ts'
 import { Sentence } from '#server/sentence.ts'
 
-export const MOST_PAGES = 500
+export const MOST_PAGES = MOST_SLIDES
 const WIDTH = 1920
 const HEIGHT = 1080
 const RENDER_ANNOTATIONS = 0x01
@@ -31,6 +32,8 @@ export interface PdfPage {
   width: number
   height: number
   text: PageText[]
+  /** What somebody noted on the page. */
+  notes: string
 }
 
 export interface Pdf {
@@ -78,7 +81,9 @@ export async function openPdf(name: string, bytes: Uint8Array): Promise<Pdf> {
       if (!page)
         throw new Sentence(`Page ${index + 1} of “${name}” cannot be read; the file may be damaged. Export it again.`, 422)
       try {
-        return { ...draw(m, page), text: readText(m, page) }
+        // notes are read and taken off: their signs are not for learners
+        const notes = takeNotes(m, page)
+        return { ...draw(m, page), text: readText(m, page), notes }
       } finally {
         m.FPDF_ClosePage(page)
       }
@@ -86,7 +91,33 @@ export async function openPdf(name: string, bytes: Uint8Array): Promise<Pdf> {
   }
 }
 
-function draw(m: WrappedPdfiumModule, page: number): Omit<PdfPage, 'text'> {
+/** ISO 32000-1, §12.5.6.4: a note has the subtype Text, which PDFium numbers 1; its words are its Contents. */
+const NOTE = 1
+const MOST_NOTES = 100
+
+function takeNotes(m: WrappedPdfiumModule, page: number): string {
+  const notes: string[] = []
+  const count = Math.min(MOST_NOTES, m.FPDFPage_GetAnnotCount(page))
+  for (let i = count - 1; i >= 0; i--) {
+    const annotation = m.FPDFPage_GetAnnot(page, i)
+    if (!annotation) continue
+    const isNote = m.FPDFAnnot_GetSubtype(annotation) === NOTE
+    if (isNote) {
+      const bytes = m.FPDFAnnot_GetStringValue(annotation, 'Contents', 0, 0)
+      const memory = m.pdfium.wasmExports.malloc(Math.max(2, bytes))
+      m.FPDFAnnot_GetStringValue(annotation, 'Contents', memory, bytes)
+      // UTF-16 with a zero at its end
+      const text = new TextDecoder('utf-16le').decode(m.pdfium.HEAPU8.slice(memory, memory + Math.max(0, bytes - 2)))
+      m.pdfium.wasmExports.free(memory)
+      if (text.trim() !== '') notes.unshift(text.replace(/\r\n?/g, '\n').trim())
+    }
+    m.FPDFPage_CloseAnnot(annotation)
+    if (isNote) m.FPDFPage_RemoveAnnot(page, i)
+  }
+  return notes.join('\n')
+}
+
+function draw(m: WrappedPdfiumModule, page: number): Omit<PdfPage, 'text' | 'notes'> {
   const [pageWidth, pageHeight] = [Math.max(1, m.FPDF_GetPageWidthF(page)), Math.max(1, m.FPDF_GetPageHeightF(page))]
   const scale = Math.min(WIDTH / pageWidth, HEIGHT / pageHeight)
   const width = Math.max(1, Math.round(pageWidth * scale))

@@ -1,7 +1,9 @@
 /** Pictures of slides: bounded, turned upright, kept as PNG with a small WebP for lists. */
 import sharp from 'sharp'
+import type { SmallPicture } from '#core/deck/builds.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { FileStore } from '#server/store/file-store.ts'
+import { sniff } from './sniff.ts'
 
 const MOST_PIXELS = 50_000_000
 /** Larger pictures are made smaller: nothing the product publishes shows more. */
@@ -17,11 +19,19 @@ export interface KeptPicture {
 
 type Source = Uint8Array | { rgba: Uint8Array; width: number; height: number }
 
+const SVG_DPI = 72
+/** Drawings without pixels of their own are drawn as wide as slides are; nothing they refer to outside is fetched. */
+async function drawnDensity(source: Uint8Array): Promise<{ density?: number }> {
+  if (sniff(source) !== 'svg') return {}
+  const { width = 1, height = 1 } = await sharp(source, { limitInputPixels: MOST_PIXELS }).metadata()
+  return { density: Math.min(2400, Math.max(1, SVG_DPI * Math.min(1920 / width, 1080 / height))) }
+}
+
 /** Keeps a picture in the store. @param source a picture file, or raw RGBA samples */
 export async function keepPicture(store: FileStore, source: Source): Promise<KeptPicture> {
   const image =
     source instanceof Uint8Array
-      ? sharp(source, { limitInputPixels: MOST_PIXELS, pages: 1 }).rotate()
+      ? sharp(source, { limitInputPixels: MOST_PIXELS, pages: 1, ...(await drawnDensity(source)) }).rotate()
       : sharp(source.rgba, { raw: { width: source.width, height: source.height, channels: 4 } })
   const { data, info } = await image
     .resize({ ...LARGEST, fit: 'inside', withoutEnlargement: true })
@@ -52,4 +62,16 @@ export async function keepGivenPicture(store: FileStore, name: string, bytes: Ui
       422,
     )
   }
+}
+
+const SMALL = { width: 320, height: 180 }
+
+/** A page in few pixels, for telling pages apart. */
+export async function smallPicture(source: { rgba: Uint8Array; width: number; height: number }): Promise<SmallPicture> {
+  const { data, info } = await sharp(source.rgba, { raw: { width: source.width, height: source.height, channels: 4 } })
+    .removeAlpha()
+    .resize({ ...SMALL, fit: 'fill', kernel: 'linear' })
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  return { rgb: data, width: info.width, height: info.height }
 }

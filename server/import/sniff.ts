@@ -1,17 +1,54 @@
 /** What a file is, by its content. Names and declared types are never believed. */
 
-export type FileKind = 'pdf' | 'png' | 'jpeg' | 'webp' | 'vtt' | 'unknown'
+export type PictureKind = 'png' | 'jpeg' | 'webp' | 'gif' | 'avif' | 'svg'
+export type FileKind = PictureKind | 'pdf' | 'zip' | 'sound' | 'vtt' | 'text' | 'unknown'
+
+const PICTURES: readonly FileKind[] = ['png', 'jpeg', 'webp', 'gif', 'avif', 'svg']
+export const isPicture = (kind: FileKind): kind is PictureKind => PICTURES.includes(kind)
 
 const startsWith = (bytes: Uint8Array, signature: readonly number[], at = 0) => signature.every((b, i) => bytes[at + i] === b)
 const ascii = (text: string) => [...text].map((c) => c.charCodeAt(0))
 
-/** @param bytes the whole file or at least its first kilobyte */
+/** Signatures of sound and of films, whose sound is as good as any. */
+const SOUNDS: { bytes: number[]; at?: number }[] = [
+  { bytes: ascii('fLaC') },
+  { bytes: ascii('OggS') },
+  { bytes: ascii('ID3') },
+  { bytes: ascii('FORM') },
+  { bytes: ascii('caff') },
+  { bytes: ascii('#!AMR') },
+  { bytes: [0x1a, 0x45, 0xdf, 0xa3] }, // Matroska and WebM, RFC 9559
+  { bytes: [0x30, 0x26, 0xb2, 0x75, 0x8e, 0x66, 0xcf, 0x11] }, // ASF
+  { bytes: ascii('WAVE'), at: 8 },
+  { bytes: ascii('AVI '), at: 8 },
+]
+
+/** A frame of MPEG sound or of ADTS begins with eleven or twelve ones. */
+const isMpegFrame = (bytes: Uint8Array) =>
+  bytes[0] === 0xff && (bytes[1]! & 0xe0) === 0xe0 && (bytes[1]! & 0x18) !== 0x08 && bytes[2] !== 0xff
+
+function isText(bytes: Uint8Array): boolean {
+  const head = bytes.subarray(0, 4096)
+  if (head.length === 0 || head.includes(0)) return false
+  // a letter of several bytes may be cut at the end of what is looked at
+  const text = new TextDecoder().decode(head).replace(/\uFFFD$/, '')
+  return !text.includes('\uFFFD')
+}
+
+/** @param bytes the whole file or at least its first four kilobytes */
 export function sniff(bytes: Uint8Array): FileKind {
   if (startsWith(bytes, [0x89, ...ascii('PNG\r\n\x1a\n')])) return 'png'
   if (startsWith(bytes, [0xff, 0xd8, 0xff])) return 'jpeg'
   if (startsWith(bytes, ascii('RIFF')) && startsWith(bytes, ascii('WEBP'), 8)) return 'webp'
+  if (startsWith(bytes, ascii('GIF8'))) return 'gif'
+  if (startsWith(bytes, ascii('ftyp'), 4)) return startsWith(bytes, ascii('avi'), 8) ? 'avif' : 'sound'
+  if (startsWith(bytes, [0x50, 0x4b, 3, 4]) || startsWith(bytes, [0x50, 0x4b, 5, 6])) return 'zip'
   if (startsWith(bytes, ascii('WEBVTT')) || startsWith(bytes, [0xef, 0xbb, 0xbf, ...ascii('WEBVTT')])) return 'vtt'
+  if (SOUNDS.some((sound) => startsWith(bytes, sound.bytes, sound.at ?? 0))) return 'sound'
   // ISO 32000-1, annex H.3 note 13: the header may come anywhere in the first 1024 bytes
   const head = Buffer.from(bytes.buffer, bytes.byteOffset, Math.min(1024, bytes.length)).toString('latin1')
-  return head.includes('%PDF-') ? 'pdf' : 'unknown'
+  if (head.includes('%PDF-')) return 'pdf'
+  if (isMpegFrame(bytes)) return 'sound'
+  if (!isText(bytes)) return 'unknown'
+  return /^\s*(<\?xml[^>]*>\s*)?(<!--[\s\S]*?-->\s*)*<svg[\s>]/.test(head.replace(/^ï»¿/, '')) ? 'svg' : 'text'
 }

@@ -1,5 +1,5 @@
 /** Finds the words of a slide's script in its kept take and times its captions by them. */
-import { and, eq } from 'drizzle-orm'
+import { and, eq, isNotNull } from 'drizzle-orm'
 import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { sentences } from '#core/script/sentences.ts'
@@ -24,17 +24,25 @@ export async function alignTake({ slideId }: { slideId: string }, tools: Tools, 
   const said = sentences(script, language)
   if (said.length === 0 || row.takes.analysis.speech.length === 0) return
   if (isAlignmentOf(row.takes.alignment, script, language)) return
+  // the same recording on another slide, with the same script
+  const twins = await db.read
+    .select({ alignment: takes.alignment })
+    .from(takes)
+    .where(and(eq(takes.sound, row.takes.sound), isNotNull(takes.alignment)))
+  const twin = twins.map((t) => t.alignment).find((kept) => isAlignmentOf(kept, script, language))
   report(0.1, 'Listening for the words')
-  const alignment = await workers.align(
-    {
-      samples: await decodeFlac(media, store.path(row.takes.sound)),
-      sentences: said,
-      language,
-      recipe: TidyUp.parse(row.tidyUps.recipe),
-      humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
-    },
-    signal,
-  )
+  const alignment =
+    twin?.alignment ??
+    (await workers.align(
+      {
+        samples: await decodeFlac(media, store.path(row.takes.sound)),
+        sentences: said,
+        language,
+        recipe: TidyUp.parse(row.tidyUps.recipe),
+        humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
+      },
+      signal,
+    ))
   // without a voice for the language the captions stay spread over the speech
   if (!alignment) return
   report(0.9, 'Timing the captions')

@@ -1,13 +1,20 @@
-/** Makes a lecture from a PDF or from pictures. Nothing of it is seen before all of it is there. */
+/** Makes a lecture from a deck, with its PDF and its sounds, or from pictures. Nothing of it is seen before all of it is there. */
+import { createHash } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { parse } from 'node:path'
+import { MOST_SLIDES } from '#core/deck/deck.ts'
+import { matchSounds } from '#core/deck/match-sounds.ts'
+import { DeckProblem } from '#core/deck/problem.ts'
 import { keepGivenPicture } from '#server/import/picture.ts'
-import { sniff } from '#server/import/sniff.ts'
-import { createLecture } from '#server/lectures/edit.ts'
+import { kindOfZip, picturesOfZip } from '#server/import/read-deck.ts'
+import { type FileKind, isPicture, sniff } from '#server/import/sniff.ts'
+import { createLecture, slidesOfLecture } from '#server/lectures/edit.ts'
+import { readBundle } from '#server/out/bundle.ts'
 import { Sentence } from '#server/sentence.ts'
+import type { FileStore } from '#server/store/file-store.ts'
 import type { Tools } from '#server/tools.ts'
 import type { ImportedPage } from '#server/workers/worker.ts'
-import type { Report } from './queue.ts'
+import type { JobQueue, Report } from './queue.ts'
 
 export interface ImportInput {
   lectureId: string
@@ -15,7 +22,7 @@ export interface ImportInput {
   files: { name: string; file: string }[]
 }
 
-const MOST_PICTURES = 500
+const MOST_PICTURES = MOST_SLIDES
 
 /** "02_intro slide.png" is called "intro slide". */
 export function titleFromName(name: string): string {
@@ -23,54 +30,144 @@ export function titleFromName(name: string): string {
   return bare.replace(/^\d+[\s.\-–)]+/, '').trim() || bare
 }
 
-async function pagesOf(input: ImportInput, tools: Tools, report: Report, signal: AbortSignal): Promise<ImportedPage[]> {
-  const { store, workers, config } = tools
-  const found = await Promise.all(input.files.map(async (f) => ({ ...f, bytes: await readFile(store.path(f.file)) })))
-  const kinds = found.map((f) => {
-    if (f.bytes.length === 0)
-      throw new Sentence(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
-    return { ...f, kind: sniff(f.bytes) }
-  })
-  const stranger = kinds.find((f) => f.kind === 'unknown' || f.kind === 'vtt')
-  if (stranger) {
-    throw new Sentence(
-      `“${stranger.name}” is neither a PDF nor a PNG, JPEG or WebP picture, whatever its name says. Export the deck as a PDF and add that.`,
-      415,
-    )
+type Given = ImportInput['files'][number] & { bytes: Uint8Array; kind: FileKind }
+
+/** What the files are for, by what is in them. */
+interface Sorted {
+  /** A presentation file or a deck written as text. */
+  deck: Given | null
+  pdf: Given | null
+  pictures: { name: string; bytes: Uint8Array }[]
+  sounds: Given[]
+  /** A whole lecture, exported before. */
+  bundle: Given | null
+}
+
+const order = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
+const isWritten = (f: Given) => f.kind === 'text' && /\.(md|markdown|txt)$/i.test(f.name)
+
+/** @throws Sentence, DeckProblem for files that make no lecture together */
+export async function sortFiles(sent: ImportInput['files'], store: FileStore): Promise<Sorted> {
+  const given = await Promise.all(
+    sent.map(async (f): Promise<Given> => {
+      const bytes = await readFile(store.path(f.file))
+      if (bytes.length === 0)
+        throw new Sentence(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
+      return { ...f, bytes, kind: sniff(bytes) }
+    }),
+  )
+  const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null }
+  const decks: Given[] = []
+  const pdfs: Given[] = []
+  for (const f of given) {
+    const zip = f.kind === 'zip' ? kindOfZip(f.bytes, f.name) : null
+    if (zip === 'bundle') found.bundle = f
+    else if (f.kind === 'pdf') pdfs.push(f)
+    else if (zip === 'deck' || isWritten(f)) decks.push(f)
+    else if (zip === 'pictures') found.pictures.push(...picturesOfZip(f.bytes, f.name))
+    else if (isPicture(f.kind)) found.pictures.push(f)
+    else if (f.kind === 'sound') found.sounds.push(f)
+    else
+      throw new Sentence(
+        `“${f.name}” is neither a deck (PDF, PPTX, ODP, Markdown) nor a picture nor a sound, whatever its name says. Export the deck as a PDF and add that.`,
+        415,
+      )
   }
-  const pdfs = kinds.filter((f) => f.kind === 'pdf')
-  if (pdfs.length > 0) {
-    if (kinds.length > 1)
-      throw new Sentence('A lecture begins with one PDF, or with pictures. Add the other files as a lecture of their own.', 422)
-    const { name, file } = pdfs[0]!
-    return workers.pdf(
-      { name, path: store.path(file), dataFolder: config.dataFolder },
-      ({ page, pages }) => report(page / (pages + 1), `Page ${page} of ${pages}`),
-      signal,
-    )
+  if (found.bundle) {
+    if (given.length > 1) throw new Sentence('A bundle is a whole lecture. Add the other files on their own.', 422)
+    return found
   }
-  if (kinds.length > MOST_PICTURES)
-    throw new Sentence(`These are ${kinds.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`, 413)
-  const order = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
+  if (decks.length > 1 || pdfs.length > 1)
+    throw new Sentence('A lecture begins with one deck. Add the other files as lectures of their own.', 422)
+  const written = decks.length === 1 && decks[0]!.kind === 'text' && pdfs.length === 0
+  // a text names the pictures it shows
+  if ((decks.length > 0 || pdfs.length > 0) && found.pictures.length > 0 && !written)
+    throw new Sentence('A lecture begins with one deck, or with pictures. Add the pictures as a lecture of their own.', 422)
+  if (decks.length + pdfs.length + found.pictures.length === 0)
+    throw new Sentence('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.', 422)
+  return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }
+}
+
+async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: Report, signal: AbortSignal) {
+  if (pictures.length > MOST_PICTURES)
+    throw new Sentence(`These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`, 413)
   const pages: ImportedPage[] = []
-  for (const picture of kinds.sort((a, b) => order.compare(a.name, b.name))) {
+  for (const picture of pictures.toSorted((a, b) => order.compare(a.name, b.name))) {
     signal.throwIfAborted()
     pages.push({
-      ...(await keepGivenPicture(store, picture.name, picture.bytes)),
+      ...(await keepGivenPicture(tools.store, picture.name, picture.bytes)),
       title: titleFromName(picture.name),
       altText: '',
     })
-    report(pages.length / (kinds.length + 1), `Picture ${pages.length} of ${kinds.length}`)
+    report(pages.length / (pictures.length + 1), `Picture ${pages.length} of ${pictures.length}`)
   }
   return pages
 }
 
-export async function importDeck(input: ImportInput, tools: Tools, report: Report, signal: AbortSignal) {
-  const pages = await pagesOf(input, tools, report, signal)
-  signal.throwIfAborted()
-  const first = input.files[0]!
-  const title = input.files.length === 1 ? titleFromName(first.name) : pages[0]!.title
-  await createLecture(tools.db, input.lectureId, title || 'A lecture without a title', input.language, pages)
-  tools.events.tell({ type: 'lecture', lectureId: input.lectureId })
-  return { lectureId: input.lectureId }
+/** Pages of a deck, or of pictures, as slides. */
+export async function pagesOf(
+  { deck, pdf, pictures }: Sorted,
+  tools: Tools,
+  report: Report,
+  signal: AbortSignal,
+): Promise<{ title: string; pages: ImportedPage[] }> {
+  const { store, workers, config } = tools
+  if (!deck && !pdf) return { title: '', pages: await picturePages(pictures, tools, report, signal) }
+  const share = deck && pdf ? 0.5 : 1
+  const fromPdf = pdf
+    ? await workers.pdf(
+        { name: pdf.name, path: store.path(pdf.file), dataFolder: config.dataFolder },
+        ({ page, pages }) => report((share * page) / (pages + 1), `Page ${page} of ${pages}`),
+        signal,
+      )
+    : []
+  if (!deck) return { title: '', pages: fromPdf }
+  return workers.deck(
+    { name: deck.name, path: store.path(deck.file), dataFolder: config.dataFolder, pages: fromPdf, pictures },
+    ({ page, pages }) => report(1 - share + (share * page) / (pages + 1), `Slide ${page} of ${pages}`),
+    signal,
+  )
 }
+
+/** An id that is the same when the job is taken up again after a restart, so that nothing is made twice. */
+function takeId(lectureId: string, slide: number, name: string): string {
+  const hex = createHash('sha256').update(`${lectureId} ${slide} ${name}`).digest('hex')
+  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`
+}
+
+export const importJob =
+  (queue: () => JobQueue) => async (input: ImportInput, tools: Tools, report: Report, signal: AbortSignal) => {
+    try {
+      const { lectureId } = input
+      const files = await sortFiles(input.files, tools.store)
+      if (files.bundle) {
+        const known = await slidesOfLecture(tools.db.read, lectureId)
+        if (!known)
+          await readBundle(tools, queue().add, lectureId, files.bundle, (part) => report(part, 'Bringing it in'), signal)
+        tools.events.tell({ type: 'lecture', lectureId })
+        return { lectureId, unmatched: [] }
+      }
+      const { title: told, pages } = await pagesOf(files, tools, report, signal)
+      signal.throwIfAborted()
+      const named = files.deck ?? files.pdf ?? input.files[0]!
+      const title = told || (files.deck || files.pdf || input.files.length === 1 ? titleFromName(named.name) : pages[0]!.title)
+      const slideIds =
+        (await slidesOfLecture(tools.db.read, lectureId)) ??
+        (await createLecture(tools.db, lectureId, title || 'A lecture without a title', input.language, pages))
+      const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))
+      const matches = matchSounds(
+        files.sounds.map((f) => f.name),
+        pages.map((page) => page.title),
+      )
+      for (const { file, slide } of matches)
+        if (slide !== null) sounds.push({ name: files.sounds[file]!.name, file: files.sounds[file]!.file, slide })
+      for (const { name, file, slide } of sounds)
+        await queue().add('sound', lectureId, { id: takeId(lectureId, slide, name), slideId: slideIds[slide]!, name, file })
+      tools.events.tell({ type: 'lecture', lectureId })
+      const unmatched = matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)
+      return { lectureId, unmatched }
+    } catch (error) {
+      // what is wrong with a deck is said in a sentence by those who read it
+      throw error instanceof DeckProblem ? new Sentence(error.message, 422) : error
+    }
+  }

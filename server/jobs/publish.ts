@@ -1,28 +1,38 @@
 /** Makes an edition: encodes what is not encoded yet, joins, and keeps the result under the next number. */
-import { randomBytes, randomUUID } from 'node:crypto'
-import { mkdir, rm } from 'node:fs/promises'
+import { randomUUID } from 'node:crypto'
+import { existsSync } from 'node:fs'
+import { mkdir, rm, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
-import { eq, max } from 'drizzle-orm'
-import { cuesOnLecture } from '#core/captions/place-cues.ts'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
-import { writeSubRip } from '#core/captions/subrip.ts'
-import { writeWebVtt } from '#core/captions/webvtt/write.ts'
-import { checks } from '#core/edition/checks.ts'
-import { plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
+import { setTimeout as wait } from 'node:timers/promises'
+import { and, eq, inArray, max } from 'drizzle-orm'
+import sharp from 'sharp'
+import { loudnessOfBlocks } from '#core/audio/loudness.ts'
+import { checks, holding } from '#core/edition/checks.ts'
+import { type SoundForm, soundOnlyForm } from '#core/edition/making.ts'
+import type { EditionManifest } from '#core/edition/manifest.ts'
+import { type EditionPlan, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
-import { type EditionManifest, editionFiles, editions, links } from '#server/db/schema.ts'
+import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/lectures/read.ts'
-import { addMetadata, type CaptionFile, chaptersVtt } from '#server/publish/metadata.ts'
-import { type MuxSlide, muxSlides } from '#server/publish/mux.ts'
-import { soundPart, videoPart } from '#server/publish/parts.ts'
+import { captionFiles, editionTexts } from '#server/publish/edition-texts.ts'
+import { forecasts } from '#server/publish/forecasts.ts'
+import { joinSound } from '#server/publish/join-sound.ts'
+import { allRecipes, makeParts, soundsFor, wantedParts } from '#server/publish/lecture-parts.ts'
+import { addMetadata, addSoundMetadata, writeChapters } from '#server/publish/metadata.ts'
+import { muxPictures } from '#server/publish/mux.ts'
+import type { Part, PartRecipe } from '#server/publish/parts.ts'
+import { finishedPictures } from '#server/publish/pictures.ts'
+import { wholeSound } from '#server/publish/whole-sound.ts'
+import { isDiskFull, Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
+import { newToken } from '#server/watch/token.ts'
 import { alignTake } from './align-take.ts'
-import type { Report } from './queue.ts'
+import type { JobKind, Report } from './queue.ts'
 import { tidyTake } from './tidy-take.ts'
 
-/** Shares of the progress bar; measured on the demo lecture with nothing encoded before. */
-const PARTS_SHARE = 0.9
-const JOINED = 0.95
+/** Share of the progress bar that parts have; the rest is joining. Measured on the demo lecture with nothing encoded before. */
+const PARTS_SHARE = 0.85
+const POSTER = { width: 1280, height: 720 }
 
 interface EditionFile {
   name: string
@@ -31,8 +41,22 @@ interface EditionFile {
   contentType: string
 }
 
+/** Jobs that make what is kept on a slide. */
+const MAKING_TAKES: JobKind[] = ['tidy', 'sound', 'divide', 'sitting', 'again']
+const LOOK_AGAIN_MS = 200
+
+/** A take recorded a moment ago becomes the kept one when it is tidied: what was recorded before this was asked for is in it. */
+async function takesMade({ db }: Tools, lectureId: string, report: Report, signal: AbortSignal) {
+  const open = and(eq(jobs.lectureId, lectureId), inArray(jobs.kind, MAKING_TAKES), inArray(jobs.state, ['queued', 'running']))
+  while ((await db.read.select({ id: jobs.id }).from(jobs).where(open).limit(1)).length > 0) {
+    report(0, 'Waiting for takes to be tidied')
+    await wait(LOOK_AGAIN_MS, undefined, { signal })
+  }
+}
+
 /** The lecture with every kept take tidied and its captions timed: one recorded a moment ago may still be in the queue. */
 async function tidiedLecture(lectureId: string, tools: Tools, report: Report, signal: AbortSignal): Promise<Lecture> {
+  await takesMade(tools, lectureId, report, signal)
   const lecture = await readLecture(tools.db.read, lectureId)
   for (const [i, slide] of lecture.slides.entries()) {
     const take = keptTake(slide)
@@ -43,16 +67,6 @@ async function tidiedLecture(lectureId: string, tools: Tools, report: Report, si
     await alignTake({ slideId: slide.id }, tools, () => {}, signal)
   }
   return readLecture(tools.db.read, lectureId)
-}
-
-function captionFiles(lecture: Lecture): CaptionFile[] {
-  return publishedTracks(lecture).map((track) => ({
-    language: track.language,
-    label: new Intl.DisplayNames([track.language], { type: 'language' }).of(track.language) ?? track.language,
-    name: `captions.${track.language}.vtt`,
-    vtt: writeWebVtt(cuesOnLecture(lecture, track.cues)),
-    srt: writeSubRip(cuesOnLecture(lecture, track.cues)),
-  }))
 }
 
 /** Gives the edition its number and makes it visible, in one step. The first edition of a lecture gets a link as well. */
@@ -80,70 +94,178 @@ async function keepEdition(
   return number
 }
 
-/** 128 random bits, as they stand in a watch address. */
-export const newToken = () => randomBytes(16).toString('base64url')
+const megabytes = (bytes: number) => `${Math.ceil(bytes / 1e6)} MB`
+
+/** What has to be free while an edition is made: each video lies there twice for a moment. */
+async function spaceLeft(tools: Tools, needed: number): Promise<number> {
+  const { bavail, bsize } = await statfs(tools.config.dataFolder)
+  return bavail * bsize - needed
+}
+
+const tooFull = (needed: number, left: number) =>
+  new Sentence(
+    `The disk is too full: this edition needs about ${megabytes(needed)} while it is made, and ${megabytes(-left)} of them are missing. Free that much and make it again; what was saved before is untouched.`,
+    507,
+  )
+
+/** What an edition is joined from. */
+interface Ingredients {
+  lecture: Lecture
+  edition: EditionPlan
+  manifest: EditionManifest
+  captions: ReturnType<typeof captionFiles>
+  parts: Map<string, Part>
+  wanted: ReturnType<typeof wantedParts>
+}
+
+/** Loudness and true peak of the published sound, from what its parts told. */
+function soundFigures(recipes: readonly PartRecipe[], parts: Map<string, Part>) {
+  const facts = recipes.map((recipe) => parts.get(recipe.key)?.facts)
+  const loudness = loudnessOfBlocks(facts.flatMap((fact) => fact?.powers ?? []))
+  const peaks = facts.flatMap((fact) => fact?.truePeakDbtp ?? [])
+  return {
+    loudnessLufs: Number.isFinite(loudness) ? Math.round(loudness * 10) / 10 : null,
+    truePeakDbtp: peaks.length > 0 ? Math.max(...peaks) : null,
+  }
+}
+
+function firstManifest(lecture: Lecture, edition: EditionPlan, captions: ReturnType<typeof captionFiles>): EditionManifest {
+  const found = checks(lecture).filter((check) => check.level !== 'note')
+  return {
+    title: edition.title,
+    author: lecture.making.author,
+    language: edition.language,
+    date: new Date().toISOString(),
+    lengthSamples: edition.lengthSamples,
+    chapters: edition.slides.map((slide, i) => ({
+      title: slide.title,
+      altText: slide.altText,
+      startSamples: slide.startSamples,
+      lengthSamples: slide.lengthSamples,
+      picture: `slide-${i + 1}.webp`,
+      slideId: slide.slideId,
+      fingerprint: slideFingerprint(slide, slideCaptions(lecture, slide.slideId)),
+      loudnessLufs: keptTake(lecture.slides.find((s) => s.id === slide.slideId)!)?.clip?.figures.loudnessLufs ?? null,
+      bookmarks: slide.bookmarks.map((b) => ({ title: b.title, startSamples: slide.startSamples + b.atSamples })),
+    })),
+    burnedIn: lecture.making.burnedIn,
+    captions: captions.map(({ language, label, name }) => ({ language, label, file: name })),
+    passed: holding(lecture, found),
+    checks: found.map((check) => check.finding),
+  }
+}
+
+/** Videos and sounds, joined into files in a folder. @returns their names, contents and paths */
+async function joinAll(
+  tools: Tools,
+  ingredients: Ingredients,
+  folder: string,
+  report: (stage: string) => void,
+  signal: AbortSignal,
+) {
+  const { edition, manifest, captions, parts, wanted, lecture } = ingredients
+  const { store, media } = tools
+  const pathOf = (recipe: PartRecipe) => store.path(parts.get(recipe.key)!.file)
+  const made: { name: string; path: string; contentType: string }[] = []
+  const opusForm = wanted.forms.find((form) => form.sound.codec === 'opus')
+  const opus = opusForm ? { path: join(folder, 'sound.webm'), kilobits: opusForm.sound.kilobits } : null
+  const mp3 = lecture.making.mp3 ? { path: join(folder, 'sound.mp3'), chapters: await writeChapters(folder, manifest) } : null
+  if (opus || mp3) {
+    const tell = (done: number) => report(`Sound of slide ${done + 1} of ${edition.slides.length}`)
+    await wholeSound(tools, edition, { opus, mp3 }, tell, signal)
+  }
+  if (mp3) made.push({ name: 'sound.mp3', path: mp3.path, contentType: 'audio/mpeg' })
+
+  const joinedSound = async (form: SoundForm) => {
+    const out = join(folder, `sound-${form.channels}-${form.kilobits}.aac`)
+    const recipes = soundsFor(wanted, form)!
+    const slides = edition.slides.map(({ lengthSamples }, i) => ({ sound: pathOf(recipes[i]!), lengthSamples }))
+    if (!existsSync(out)) await joinSound(slides, out, signal)
+    return out
+  }
+  for (const form of wanted.forms) {
+    report(`Joining ${form.file}`)
+    const out = join(folder, form.file)
+    const pictures = join(folder, 'pictures')
+    const recipes = wanted.videos.get(form)!
+    await muxPictures(
+      edition.slides.map((slide, i) => ({ ...slide, video: pathOf(recipes[i]!) })),
+      form,
+      pictures,
+      signal,
+    )
+    const sound = form.sound.codec === 'opus' ? opus!.path : await joinedSound(form.sound)
+    await addMetadata(media, { pictures, sound, out, folder }, form.container, manifest, captions, signal)
+    await rm(pictures)
+    made.push({ name: form.file, path: out, contentType: `video/${form.container}` })
+  }
+  const alone = join(folder, 'sound.m4a')
+  const sound = await joinedSound(soundOnlyForm(lecture.making))
+  await addSoundMetadata(media, { sound, out: alone, folder }, manifest, signal)
+  made.push({ name: 'sound.m4a', path: alone, contentType: 'audio/mp4' })
+
+  const first = edition.slides[0]!.pictures.slice(0, 1)
+  const [picture] = await finishedPictures(store, first, null, lecture.making.crest, wanted.forms[0]!, folder)
+  const poster = join(folder, 'poster.jpg')
+  await sharp(picture)
+    .flatten({ background: 'white' })
+    .resize({ ...POSTER, fit: 'contain', background: 'black' })
+    .jpeg()
+    .toFile(poster)
+  made.push({ name: 'poster.jpg', path: poster, contentType: 'image/jpeg' })
+  return made
+}
 
 export async function publish({ lectureId }: { lectureId: string }, tools: Tools, report: Report, signal: AbortSignal) {
-  const { store, media } = tools
+  const { store } = tools
   const lecture = await tidiedLecture(lectureId, tools, report, signal)
   const edition = plan(lecture)
-  const slides: MuxSlide[] = []
-  for (const [i, slide] of edition.slides.entries()) {
-    report((i / edition.slides.length) * PARTS_SHARE, `Slide ${i + 1} of ${edition.slides.length}`)
-    const video = await videoPart(tools, slide, signal)
-    const sound = await soundPart(tools, slide, signal)
-    slides.push({ ...slide, video: store.path(video), sound: store.path(sound) })
-  }
-  const captions = captionFiles(lecture)
-  const folder = store.scratchPath('.edition')
-  await mkdir(folder)
-  try {
-    report(PARTS_SHARE, 'Joining')
-    const joined = join(folder, 'joined.mp4')
-    await muxSlides(slides, joined, signal)
-    report(JOINED, 'Adding chapters and captions')
-    const video = join(folder, 'video.mp4')
-    await addMetadata(media, joined, video, folder, edition, captions, signal)
-    signal.throwIfAborted()
+  const expected = await forecasts(tools, lecture)
+  // both copies of a video, and what is still to be encoded
+  const needed = expected.reduce((sum, video) => sum + 2.2 * video.bytes, 0)
+  const left = await spaceLeft(tools, needed)
+  if (left < 0) throw tooFull(needed, left)
 
+  const wanted = wantedParts(tools, edition.slides, lecture.making)
+  const folder = store.scratchPath('.edition')
+  try {
+    const recipes = allRecipes(wanted)
+    const tell = (done: number, all: number) => report((done / all) * PARTS_SHARE, `Part ${done} of ${all}`)
+    const parts = await makeParts(tools, recipes, tell, signal)
+    const captions = captionFiles(lecture)
+    const manifest: EditionManifest = {
+      ...firstManifest(lecture, edition, captions),
+      ...soundFigures(wanted.sounds[0]!.recipes, parts),
+    }
+    await mkdir(folder)
+    const ingredients = { lecture, edition, manifest, captions, parts, wanted }
+    const made = await joinAll(tools, ingredients, folder, (stage) => report(PARTS_SHARE, stage), signal)
+
+    report(0.97, 'Keeping the files')
     const files: EditionFile[] = []
-    const kept = await store.adopt(video)
-    files.push({ name: 'video.mp4', file: kept.name, bytes: kept.bytes, contentType: 'video/mp4' })
+    for (const { name, path, contentType } of made) {
+      const kept = await store.adopt(path)
+      files.push({ name, file: kept.name, bytes: kept.bytes, contentType })
+    }
     const keepText = async (name: string, text: string, contentType: string) => {
       const bytes = Buffer.from(text)
       files.push({ name, file: await store.put(bytes), bytes: bytes.length, contentType })
     }
-    for (const track of captions) {
-      await keepText(track.name, track.vtt, 'text/vtt; charset=utf-8')
-      await keepText(track.name.replace(/vtt$/, 'srt'), track.srt, 'application/x-subrip; charset=utf-8')
-    }
-    await keepText('chapters.vtt', chaptersVtt(edition), 'text/vtt; charset=utf-8')
-    const manifest: EditionManifest = {
-      title: edition.title,
-      language: edition.language,
-      lengthSamples: edition.lengthSamples,
-      chapters: edition.slides.map((slide, i) => ({
-        title: slide.title,
-        altText: slide.altText,
-        startSamples: slide.startSamples,
-        lengthSamples: slide.lengthSamples,
-        picture: `slide-${i + 1}.webp`,
-        slideId: slide.slideId,
-        fingerprint: slideFingerprint(slide, slideCaptions(lecture, slide.slideId)),
-        loudnessLufs: keptTake(lecture.slides.find((s) => s.id === slide.slideId)!)?.clip?.figures.loudnessLufs ?? null,
-      })),
-      captions: captions.map(({ language, label, name }) => ({ language, label, file: name })),
-      checks: checks(lecture)
-        .filter((check) => check.level !== 'note')
-        .map((check) => check.finding),
-    }
-    for (const [i, slide] of edition.slides.entries()) {
+    for (const { name, text, contentType } of editionTexts(manifest, captions)) await keepText(name, text, contentType)
+    for (const [i, slide] of edition.slides.entries())
       files.push({ name: manifest.chapters[i]!.picture, file: slide.thumbnail, bytes: 0, contentType: 'image/webp' })
-    }
+    manifest.videos = wanted.forms.map(({ preset, file, width, height, container }) => {
+      const { bytes } = files.find((f) => f.name === file)!
+      return { preset, file, width, height, bytes, contentType: `video/${container}` }
+    })
+    manifest.files = files.map(({ name, file, bytes }) => ({ name, bytes, sha256: file }))
     await keepText('manifest.json', JSON.stringify(manifest, null, 2), 'application/json')
     signal.throwIfAborted()
     const id = randomUUID()
     return { editionId: id, number: await keepEdition(tools, lectureId, id, manifest, files) }
+  } catch (error) {
+    if (!isDiskFull(error)) throw error
+    throw tooFull(needed, Math.min(-1e6, await spaceLeft(tools, needed)))
   } finally {
     await rm(folder, { recursive: true, force: true })
   }

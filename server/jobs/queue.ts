@@ -22,15 +22,18 @@ const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
 /** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
 const LANES: JobKind[][] = [
-  ['import', 'tidy'],
+  ['import', 'replace', 'tidy'],
   ['align', 'sound', 'bed', 'recording', 'divide', 'sitting', 'again'],
   ['publish'],
+  ['prepare'],
   ['recognise'],
 ]
 
 export interface JobQueue {
   add(kind: JobKind, lectureId: string | null, payload: unknown): Promise<JobView>
   cancel(id: string): Promise<JobView | null>
+  /** Takes up what another process has added. */
+  look(): void
   /** Begins to work; jobs left running by a process that ended are taken up again. */
   start(): Promise<void>
   /** Ends running work without marking it: it is taken up again at the next start. */
@@ -48,6 +51,19 @@ export const viewOf = ({ id, kind, lectureId, state, progress, stage, result, er
   error,
   createdAt,
 })
+
+/** Adds a job; who runs a queue on this data takes it up. */
+export async function addJob(
+  { db, events }: Pick<Tools, 'db' | 'events'>,
+  kind: JobKind,
+  lectureId: string | null,
+  payload: unknown,
+): Promise<JobView> {
+  const values = { id: randomUUID(), kind, lectureId, payload, state: 'queued' as const, createdAt: Date.now() }
+  const [row] = await db.write((tx) => tx.insert(jobs).values(values).returning())
+  events.tell({ type: 'job', job: viewOf(row!) })
+  return viewOf(row!)
+}
 
 export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
   const { db, events } = tools
@@ -139,21 +155,18 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
 
   return {
     async add(kind, lectureId, payload) {
-      const [row] = await db.write((tx) =>
-        tx
-          .insert(jobs)
-          .values({ id: randomUUID(), kind, lectureId, payload, state: 'queued', createdAt: Date.now() })
-          .returning(),
-      )
-      events.tell({ type: 'job', job: viewOf(row!) })
+      const job = await addJob(tools, kind, lectureId, payload)
       // a lane that is just running empty may have looked before this job was there: ask again when it has ended
       for (const kinds of LANES) if (kinds.includes(kind)) void (lanes.get(kinds) ?? Promise.resolve()).then(() => wake(kinds))
-      return viewOf(row!)
+      return job
     },
     async cancel(id) {
       const row = await change(id, { state: 'cancelled', endedAt: Date.now() }, ['queued', 'running'])
       running.get(id)?.abort(new Error('cancelled'))
       return row && viewOf(row)
+    },
+    look() {
+      for (const kinds of LANES) wake(kinds)
     },
     async start() {
       stopped = false

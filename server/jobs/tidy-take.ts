@@ -1,6 +1,9 @@
 /** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its recipe. */
-import { eq } from 'drizzle-orm'
+import { and, eq, isNotNull, ne } from 'drizzle-orm'
+import { suggestTidyUp } from '#core/audio/analyse.ts'
+import { cutSlips } from '#core/audio/recipe.ts'
 import { TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import type { Tables } from '#server/db/database.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/lectures/captions.ts'
 import { clipKey } from '#server/lectures/read.ts'
@@ -8,6 +11,24 @@ import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import { sentenceFor } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import type { Report } from './queue.ts'
+
+/** What is known of the same recording on another slide, or in another lecture: a take never changes, so it holds here as well. */
+async function twinOf(db: Tables, takeId: string, sound: string) {
+  const [twin] = await db
+    .select({ analysis: takes.analysis, spectrogram: takes.spectrogram })
+    .from(takes)
+    .where(and(eq(takes.sound, sound), ne(takes.id, takeId), isNotNull(takes.analysis)))
+    .limit(1)
+  return { analysis: twin?.analysis ? TakeAnalysis.parse(twin.analysis) : null, spectrogram: twin?.spectrogram ?? null }
+}
+
+async function clipOf(db: Tables, sound: string, tidyUp: TidyUp) {
+  const [clip] = await db
+    .select()
+    .from(clips)
+    .where(eq(clips.key, clipKey(sound, tidyUp)))
+  return clip ?? null
+}
 
 /** @param thenAlign is told which slide has a take that its captions can be timed by */
 export async function tidyTake(
@@ -25,51 +46,56 @@ export async function tidyTake(
     .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
     .where(eq(takes.id, takeId))
   if (!row?.takes.sound) return
-  const { sound, spectrogram } = row.takes
+  const { sound } = row.takes
+  const { lectureId } = row.slides
+  const marks = row.takes.marks ?? []
+  const isFresh = row.takes.analysis === null
+  const twin = await twinOf(db.read, takeId, sound)
   // rows of an earlier version lack what was added since: the schema knows its usual value
-  const analysis = row.takes.analysis ? TakeAnalysis.parse(row.takes.analysis) : null
+  const analysis = row.takes.analysis ? TakeAnalysis.parse(row.takes.analysis) : twin.analysis
+  const spectrogram = row.takes.spectrogram ?? twin.spectrogram
   const known = row.tidyUps ? TidyUp.parse(row.tidyUps.recipe) : null
-  if (known && analysis && spectrogram) {
-    const [clip] = await db.read
-      .select()
-      .from(clips)
-      .where(eq(clips.key, clipKey(sound, known)))
-    if (clip) return
-  }
+  const recipe = known ?? (analysis && cutSlips(suggestTidyUp(analysis, row.takes.samples), marks))
+  const clip = recipe && (await clipOf(db.read, sound, recipe))
+  if (clip && !isFresh && row.takes.spectrogram) return
   try {
     report(0.1, 'Listening')
-    const samples = await decodeFlac(media, store.path(sound))
+    const samples = clip && spectrogram ? null : await decodeFlac(media, store.path(sound))
     report(0.3, 'Tidying')
-    const tidied = await workers.tidy(
-      { samples, analysis, tidyUp: known, marks: row.takes.marks ?? [], draw: spectrogram === null },
-      signal,
-    )
+    const tidied = clip ? null : await workers.tidy({ samples: samples!, analysis, tidyUp: known, marks }, signal)
     report(0.9, 'Keeping')
-    const clip = {
+    const rendered = tidied && {
       key: clipKey(sound, tidied.tidyUp),
       takeId,
       samples: tidied.clip.length,
       sound: await encodeFlac(media, store, tidied.clip),
       peaks: await store.put(bytesOf(tidied.peaks)),
       figures: tidied.figures,
+      powers: tidied.powers,
     }
-    const picture = tidied.spectrogram ? await store.put(tidied.spectrogram) : spectrogram
+    const found = tidied?.analysis ?? analysis!
     await db.write(async (tx) => {
-      const [take] = await tx
-        .update(takes)
-        .set({ analysis: tidied.analysis, spectrogram: picture, problem: null })
-        .where(eq(takes.id, takeId))
-        .returning()
-      if (!known) await tx.insert(tidyUps).values({ takeId, recipe: tidied.tidyUp }).onConflictDoNothing()
-      await tx.insert(clips).values(clip).onConflictDoNothing()
-      if (analysis) return
+      const [take] = await tx.update(takes).set({ analysis: found, problem: null }).where(eq(takes.id, takeId)).returning()
+      if (!known)
+        await tx
+          .insert(tidyUps)
+          .values({ takeId, recipe: tidied?.tidyUp ?? recipe! })
+          .onConflictDoNothing()
+      if (rendered) await tx.insert(clips).values(rendered).onConflictDoNothing()
+      if (!isFresh) return
       // a fresh take is kept when there is a voice in it, or nothing better; a recovered one is offered and not forced
       const [slide] = await tx.select().from(slides).where(eq(slides.id, take!.slideId))
-      const good = tidied.analysis.speech.length > 0 && !take!.recovered
+      const good = found.speech.length > 0 && !take!.recovered
       if (good || slide!.keptTakeId === null) await tx.update(slides).set({ keptTakeId: takeId }).where(eq(slides.id, slide!.id))
       await remakeScriptCues(tx, slide!.id)
     })
-    if (!analysis) await thenAlign(row.slides.id, row.slides.lectureId)
+    events.tell({ type: 'lecture', lectureId })
+    if (isFresh) await thenAlign(row.slides.id, lectureId)
+    if (row.takes.spectrogram) return
+    // its picture comes after what is waited for
+    report(0.95, 'Drawing')
+    const picture = spectrogram ?? (await store.put(await workers.spectrogram(samples!, signal)))
+    await db.write((tx) => tx.update(takes).set({ spectrogram: picture }).where(eq(takes.id, takeId)))
   } catch (error) {
     if (!signal.aborted) {
       const problem = `This take could not be tidied yet. ${sentenceFor(error).message}`
@@ -77,6 +103,6 @@ export async function tidyTake(
     }
     throw error
   } finally {
-    events.tell({ type: 'lecture', lectureId: row.slides.lectureId })
+    events.tell({ type: 'lecture', lectureId })
   }
 }

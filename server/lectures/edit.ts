@@ -1,8 +1,9 @@
 /** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
 import { randomUUID } from 'node:crypto'
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, asc, eq, isNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
+import { Making } from '#core/edition/making.ts'
 import { Card, DEFAULT_TIMING, Language, type TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import type { Database, Tables } from '#server/db/database.ts'
@@ -18,6 +19,7 @@ export const LectureChange = z.object({
   timing: TimingDefaults.optional(),
   transition: Transition.optional(),
   language: Language.optional(),
+  making: Making.optional(),
   lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
 })
 /** A slide's own exceptions. Not `partial()` of the lecture's: that would fill in what is absent. */
@@ -37,6 +39,7 @@ export const SlideChange = z.object({
   timing: SlideTiming.optional(),
   transition: Transition.nullable().optional(),
   card: Card.nullable().optional(),
+  findings: z.array(z.string().max(500)).max(50).optional(),
 })
 
 export const gone = (what: string) =>
@@ -46,9 +49,16 @@ export async function touch(tx: Tables, lectureId: string) {
   await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
 }
 
-/** Makes a lecture of pages, in one transaction: either all of it is there or nothing. @returns its id */
-export async function createLecture(db: Database, id: string, title: string, language: string, pages: readonly ImportedPage[]) {
-  await db.write(async (tx) => {
+/** Makes a lecture of pages, in one transaction: either all of it is there or nothing. @returns ids of its slides, in order */
+export async function createLecture(
+  db: Database,
+  id: string,
+  title: string,
+  language: string,
+  pages: readonly ImportedPage[],
+): Promise<string[]> {
+  return db.write(async (tx) => {
+    const slideIds: string[] = []
     const now = Date.now()
     await tx.insert(lectures).values({ id, title, language, timing: DEFAULT_TIMING, createdAt: now, updatedAt: now })
     await tx
@@ -56,11 +66,38 @@ export async function createLecture(db: Database, id: string, title: string, lan
       .values({ id: randomUUID(), lectureId: id, language, label: 'From the scripts', origin: 'script' })
     for (const [position, page] of pages.entries()) {
       const slideId = randomUUID()
-      const { title: slideTitle, altText, ...picture } = page
-      await tx.insert(slides).values({ id: slideId, lectureId: id, position, title: slideTitle, altText, script: '', timing: {} })
-      await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, ...picture })
+      const {
+        picture,
+        thumbnail,
+        width,
+        height,
+        title: slideTitle,
+        altText,
+        script = '',
+        hidden = false,
+        findings = [],
+        buildsOn = false,
+      } = page
+      const timing = page.holdSeconds == null ? {} : { holdSeconds: page.holdSeconds }
+      const row = { id: slideId, lectureId: id, position, title: slideTitle, altText, script, hidden, findings, buildsOn, timing }
+      await tx.insert(slides).values(row)
+      await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, picture, thumbnail, width, height })
+      slideIds.push(slideId)
     }
+    return slideIds
   })
+}
+
+/** @returns ids of a lecture's slides in order; null when there is no such lecture */
+export async function slidesOfLecture(db: Tables, lectureId: string): Promise<string[] | null> {
+  const [row] = await db.select({ id: lectures.id }).from(lectures).where(eq(lectures.id, lectureId))
+  if (!row) return null
+  const rows = await db
+    .select({ id: slides.id })
+    .from(slides)
+    .where(eq(slides.lectureId, lectureId))
+    .orderBy(asc(slides.position))
+  return rows.map((slide) => slide.id)
 }
 
 export async function changeLecture(db: Database, id: string, change: z.infer<typeof LectureChange>) {

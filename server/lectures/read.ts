@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/align/findings.ts'
+import { Making } from '#core/edition/making.ts'
 import type { CaptionTrack, Lecture, Slide, StoredCue, Take, TidyUp } from '#core/lecture.ts'
 import { NO_TRANSITION, TakeAnalysis, TidyUp as TidyUpSchema, TimingDefaults } from '#core/lecture.ts'
 import type { Tables } from '#server/db/database.ts'
@@ -47,6 +48,7 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
       tidyUp,
       stepMoments: take.stepMoments ?? {},
       marks: take.marks ?? [],
+      bookmarks: take.bookmarks ?? [],
       findings: alignment && isConvincing(alignment.alignment) ? findingsOf(alignment.alignment) : null,
       clip: clip ? { samples: clip.samples, sound: clip.sound, peaks: clip.peaks, figures: clip.figures } : null,
     }
@@ -75,10 +77,11 @@ async function readTracks(db: Tables, lectureId: string): Promise<CaptionTrack[]
 }
 
 /**
- * @returns the lecture with its slides in order; deleted slides, takes and tracks are left out
+ * Rows of a lecture with its slides and pictures in order; deleted ones are left out.
+ *
  * @throws Sentence (404) when there is none
  */
-export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
+export async function lectureRows(db: Tables, lectureId: string) {
   const [lecture] = await db
     .select()
     .from(lectures)
@@ -95,6 +98,15 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
     .from(steps)
     .where(and(inArray(steps.slideId, ids), isNull(steps.deletedAt)))
     .orderBy(asc(steps.position))
+  return { lecture, slideRows, ids, stepRows }
+}
+
+/**
+ * @returns the lecture with its slides in order; deleted slides, takes and tracks are left out
+ * @throws Sentence (404) when there is none
+ */
+export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
+  const { lecture, slideRows, ids, stepRows } = await lectureRows(db, lectureId)
   const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
   const takesBySlide = await readTakes(db, ids)
   return {
@@ -104,10 +116,12 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
     // rows of an earlier version lack what was added since
     timing: TimingDefaults.parse(lecture.timing),
     transition: lecture.transition ?? NO_TRANSITION,
+    making: Making.parse(lecture.making ?? {}),
     slides: slideRows.map((row): Slide => {
       const { position: _, deletedAt: __, lectureId: ___, ...slide } = row
       return {
         ...slide,
+        findings: slide.findings ?? [],
         steps: (stepsBySlide.get(row.id) ?? []).map(({ id, picture, thumbnail, width, height }) => ({
           id,
           picture,

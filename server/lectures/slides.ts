@@ -2,12 +2,12 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import { z } from 'zod'
-import { Card } from '#core/lecture.ts'
+import { type Bookmark, Card } from '#core/lecture.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepGivenPicture, keepPicture } from '#server/import/picture.ts'
-import { sniff } from '#server/import/sniff.ts'
+import { isPicture, sniff } from '#server/import/sniff.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { gone, touch } from './edit.ts'
@@ -47,7 +47,10 @@ async function insertSlide(
   tx: Tables,
   lectureId: string,
   afterSlideId: string | null,
-  slide: Pick<typeof slides.$inferInsert, 'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden'>,
+  slide: Pick<
+    typeof slides.$inferInsert,
+    'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden' | 'findings' | 'deletedAt'
+  >,
   pictures: readonly KeptPicture[],
 ): Promise<string> {
   const id = randomUUID()
@@ -68,6 +71,17 @@ export async function addCard({ db, store }: Tools, lectureId: string, { afterSl
     const slide = { title: card.heading, altText: altTextOf(card), script: '', timing: {}, card }
     return insertSlide(tx, lectureId, afterSlideId, slide, [picture])
   })
+}
+
+/** Adds a slide that is not shown yet, as one that was deleted: bringing it back shows it. @returns its id */
+export async function addSpareSlide(
+  db: Database,
+  lectureId: string,
+  afterSlideId: string | null,
+  slide: Parameters<typeof insertSlide>[3],
+  picture: KeptPicture,
+): Promise<string> {
+  return db.write((tx) => insertSlide(tx, lectureId, afterSlideId, { ...slide, deletedAt: Date.now() }, [picture]))
 }
 
 /** Adds a copy after a slide: pictures, script, timing; its recordings stay with the original. @returns the copy's id and lecture */
@@ -142,7 +156,7 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
 }
 
 /** Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in. @returns the step's id */
-async function keepSpareStep(db: Database, slideId: string, picture: KeptPicture): Promise<string> {
+export async function keepSpareStep(db: Database, slideId: string, picture: KeptPicture): Promise<string> {
   return db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
     if (!slide) throw gone('slide')
@@ -154,8 +168,7 @@ async function keepSpareStep(db: Database, slideId: string, picture: KeptPicture
 
 /** @returns id of a step with the given picture, not shown yet */
 export async function givePicture({ db, store }: Tools, slideId: string, name: string, bytes: Uint8Array): Promise<string> {
-  if (!['png', 'jpeg', 'webp'].includes(sniff(bytes)))
-    throw new Sentence(`“${name}” is not a PNG, JPEG or WebP picture, whatever its name says. Choose another file.`, 415)
+  if (!isPicture(sniff(bytes))) throw new Sentence(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
   return keepSpareStep(db, slideId, await keepGivenPicture(store, name, bytes))
 }
 
@@ -170,6 +183,17 @@ export async function setStepMoments(db: Database, takeId: string, moments: Reco
     const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (!row) throw gone('take')
     await tx.update(takes).set({ stepMoments: moments }).where(eq(takes.id, takeId))
+    await touch(tx, row.slides.lectureId)
+    return row.slides.lectureId
+  })
+}
+
+/** Says which places of a take learners can go to. @returns id of the lecture */
+export async function setBookmarks(db: Database, takeId: string, bookmarks: Bookmark[]): Promise<string> {
+  return db.write(async (tx) => {
+    const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+    if (!row) throw gone('take')
+    await tx.update(takes).set({ bookmarks }).where(eq(takes.id, takeId))
     await touch(tx, row.slides.lectureId)
     return row.slides.lectureId
   })

@@ -3,7 +3,7 @@ import { eq, max, min } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/crc32.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
-import type { Mark } from '#core/lecture.ts'
+import type { Bookmark, Mark } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
@@ -57,6 +57,13 @@ export async function keepMarks({ db }: Pick<Tools, 'db'>, takeId: string, marks
 /** When the further pictures of a slide appear, by marks of its take. Seconds. */
 export function stepMomentsOf(marks: readonly Mark[]): Record<string, number> {
   return Object.fromEntries(marks.flatMap((mark) => (mark.kind === 'step' ? [[mark.stepId, toSeconds(mark.at)]] : [])))
+}
+
+/** Bookmarks of a take by its marks, to be named later. */
+export function bookmarksOf(marks: readonly Mark[]): Bookmark[] {
+  return marks
+    .filter((mark) => mark.kind === 'bookmark')
+    .map((mark, i) => ({ at: toSeconds(mark.at), title: `Bookmark ${i + 1}` }))
 }
 
 /**
@@ -142,6 +149,7 @@ export async function sealTake(
         peaks,
         gaps: ending?.gaps ?? 0,
         stepMoments: stepMomentsOf(marks),
+        bookmarks: bookmarksOf(marks),
         analysis: null,
         spectrogram: null,
       })
@@ -198,7 +206,8 @@ export async function keepWholeTake(
       marks,
       sittingId,
     }
-    await tx.insert(takes).values({ ...made, samples: pcm.length, sound, peaks, stepMoments: stepMomentsOf(marks) })
+    const told = { stepMoments: stepMomentsOf(marks), bookmarks: bookmarksOf(marks) }
+    await tx.insert(takes).values({ ...made, ...told, samples: pcm.length, sound, peaks })
     return slide.lectureId
   })
   await queue.add('tidy', lectureId, { takeId: id })

@@ -1,16 +1,20 @@
 /** Runs the media tool (the programs ffmpeg and ffprobe): argument lists only, named formats, bounded time, low priority. */
 import { spawn } from 'node:child_process'
 import { setPriority } from 'node:os'
+import { Readable } from 'node:stream'
 import { Sentence } from '#server/sentence.ts'
 
 export interface MediaTool {
   /**
    * @param args after the safe beginning that is the same for every call
-   * @param input bytes for the program's standard input
+   * @param input bytes for the program's standard input, whole or piece by piece
    * @returns its standard output
    * @throws Sentence when the program is missing; Error with the end of its messages when it fails
    */
-  run(args: readonly string[], options?: { input?: Uint8Array; signal?: AbortSignal; timeoutSeconds?: number }): Promise<Buffer>
+  run(
+    args: readonly string[],
+    options?: { input?: Uint8Array | AsyncIterable<Uint8Array>; signal?: AbortSignal; timeoutSeconds?: number },
+  ): Promise<Buffer>
 }
 
 const LONGEST_OUTPUT = 4 * 1024 ** 3
@@ -27,6 +31,7 @@ export function mediaTool(program: string): MediaTool {
         const out: Buffer[] = []
         let bytes = 0
         let messages = ''
+        let inputError: Error | null = null
         const kill = () => child.kill('SIGKILL')
         const timer = setTimeout(kill, timeoutSeconds * 1000)
         signal?.addEventListener('abort', kill, { once: true })
@@ -57,12 +62,21 @@ export function mediaTool(program: string): MediaTool {
           clearTimeout(timer)
           signal?.removeEventListener('abort', kill)
           if (signal?.aborted) return reject(signal.reason)
+          if (inputError) return reject(inputError)
           if (code === 0) return resolve(Buffer.concat(out))
-          const full = /No space left on device/.test(messages)
+          const full = /No space left on device|Disk quota exceeded|File too large/.test(messages)
           reject(Object.assign(new Error(`ffmpeg ended with ${code}: ${messages.trim()}`), full ? { code: 'ENOSPC' } : {}))
         })
         child.stdin?.on('error', () => {}) // a killed child closes its input; its end is told above
-        child.stdin?.end(input)
+        if (input && Symbol.asyncIterator in input) {
+          const pieces = Readable.from(input)
+          pieces.on('error', (error) => {
+            inputError = error
+            kill()
+          })
+          child.on('close', () => pieces.destroy())
+          pieces.pipe(child.stdin!)
+        } else child.stdin?.end(input)
       })
     },
   }

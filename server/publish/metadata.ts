@@ -1,9 +1,8 @@
-/** What is written beside picture and sound: chapters, title and captions inside the MP4, and the files around it. */
+/** What is written beside picture and sound inside a file: chapters, title, author, date and captions. */
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { writeWebVtt } from '#core/captions/webvtt/write.ts'
-import type { EditionPlan } from '#core/edition/plan.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
+import type { VideoForm } from '#core/edition/making.ts'
+import { type EditionManifest, flatChapters } from '#core/edition/manifest.ts'
 import type { MediaTool } from '#server/media/tool.ts'
 
 export interface CaptionFile {
@@ -14,29 +13,30 @@ export interface CaptionFile {
   srt: string
 }
 
+type Told = Pick<EditionManifest, 'title' | 'language' | 'chapters' | 'author' | 'date'>
+
 /** FFMETADATA1: the media tool's own text form for chapters; `=`, `;`, `#`, `\` and line ends are escaped. */
-function ffmetadata(plan: EditionPlan): string {
+function ffmetadata({ title, author, date, chapters }: Told): string {
   const escaped = (text: string) => text.replace(/[=;#\\\n]/g, (c) => `\\${c}`)
-  const chapters = plan.slides.map(
-    (s) =>
-      `[CHAPTER]\nTIMEBASE=1/48000\nSTART=${s.startSamples}\nEND=${s.startSamples + s.lengthSamples}\ntitle=${escaped(s.title)}\n`,
-  )
-  return [';FFMETADATA1', `title=${escaped(plan.title)}`, ...chapters].join('\n')
+  return [
+    ';FFMETADATA1',
+    `title=${escaped(title)}`,
+    ...(author ? [`artist=${escaped(author)}`] : []),
+    ...(date ? [`date=${date.slice(0, 10)}`] : []),
+    ...flatChapters(chapters).map(
+      (c) => `[CHAPTER]\nTIMEBASE=1/48000\nSTART=${c.startSamples}\nEND=${c.endSamples}\ntitle=${escaped(c.title)}\n`,
+    ),
+  ].join('\n')
 }
 
-/** Chapters as WebVTT, for the watch page and other players. */
-export function chaptersVtt(plan: EditionPlan): string {
-  return writeWebVtt(
-    plan.slides.map((s) => ({
-      start: toSeconds(s.startSamples),
-      end: toSeconds(s.startSamples + s.lengthSamples),
-      text: s.title,
-      settings: '',
-    })),
-  )
+/** @returns path of the chapters in the media tool's own form */
+export async function writeChapters(folder: string, told: Told): Promise<string> {
+  const path = join(folder, 'chapters.txt')
+  await writeFile(path, ffmetadata(told))
+  return path
 }
 
-/** ISO 639-2 codes as MP4 wants them; others stay undetermined inside the file, the .vtt keeps them. */
+/** ISO 639-2 codes as containers want them; others stay undetermined inside the file, the .vtt keeps them. */
 const THREE_LETTERS: Record<string, string> = {
   en: 'eng',
   fr: 'fra',
@@ -45,28 +45,47 @@ const THREE_LETTERS: Record<string, string> = {
   it: 'ita',
   pt: 'por',
   nl: 'nld',
+  pl: 'pol',
+  cs: 'ces',
+  da: 'dan',
+  sv: 'swe',
+  nb: 'nob',
+  no: 'nor',
+  fi: 'fin',
+  el: 'ell',
+  tr: 'tur',
+  uk: 'ukr',
   ar: 'ara',
+  he: 'heb',
+  hi: 'hin',
   ru: 'rus',
   zh: 'zho',
   ja: 'jpn',
+  ko: 'kor',
+}
+const threeLetters = (language: string) => {
+  const [first] = language.toLowerCase().split('-')
+  return first!.length === 3 ? first! : (THREE_LETTERS[first!] ?? 'und')
 }
 
+const SAFE = ['-protocol_whitelist', 'file']
+
 /**
- * Copies picture and sound and adds chapters, title and soft captions, `moov` first.
+ * Copies picture and sound and adds chapters, title and soft captions; in MP4 `moov` comes first.
  *
+ * @param pictures file with the video track
+ * @param sound an ADTS stream, or Opus in WebM
  * @param folder for the small files that go in; it is the caller's to remove
  */
 export async function addMetadata(
   tool: MediaTool,
-  from: string,
-  out: string,
-  folder: string,
-  plan: EditionPlan,
+  { pictures, sound, out, folder }: { pictures: string; sound: string; out: string; folder: string },
+  container: VideoForm['container'],
+  told: Told,
   captions: readonly CaptionFile[],
   signal: AbortSignal,
 ) {
-  const chapters = join(folder, 'chapters.txt')
-  await writeFile(chapters, ffmetadata(plan))
+  const chapters = await writeChapters(folder, told)
   const files = await Promise.all(
     captions.map(async (track, i) => {
       const path = join(folder, `captions-${i}.vtt`)
@@ -74,17 +93,42 @@ export async function addMetadata(
       return path
     }),
   )
-  const three = (language: string) => THREE_LETTERS[language.split('-')[0]!.toLowerCase()] ?? 'und'
-  const safe = ['-protocol_whitelist', 'file']
+  const [videoFormat, soundFormat] = container === 'webm' ? ['matroska', 'matroska'] : ['mp4', 'aac']
+  const inputs = [
+    [...SAFE, '-f', videoFormat, '-i', pictures],
+    [...SAFE, '-f', 'ffmetadata', '-i', chapters],
+    [...SAFE, '-f', soundFormat, '-i', sound],
+    ...files.map((path) => [...SAFE, '-f', 'webvtt', '-i', path]),
+  ]
   await tool.run(
     [
-      ...[...safe, '-f', 'mp4', '-i', from, ...safe, '-f', 'ffmetadata', '-i', chapters],
-      ...files.flatMap((path) => [...safe, '-f', 'webvtt', '-i', path]),
-      ...['-map', '0:v', '-map', '0:a', ...files.flatMap((_, i) => ['-map', `${i + 2}:s`])],
-      ...['-map_metadata', '1', '-map_chapters', '1', '-c', 'copy', '-c:s', 'mov_text'],
-      ...['-metadata:s:a:0', `language=${three(plan.language)}`],
-      ...captions.flatMap((track, i) => [`-metadata:s:s:${i}`, `language=${three(track.language)}`]),
-      ...['-movflags', '+faststart', '-f', 'mp4', out],
+      ...inputs.flat(),
+      ...['-map', '0:v', '-map', '2:a', ...files.flatMap((_, i) => ['-map', `${i + 3}:s`])],
+      ...['-map_metadata', '1', '-map_chapters', '1', '-c', 'copy', '-c:s', container === 'webm' ? 'webvtt' : 'mov_text'],
+      ...['-metadata:s:a:0', `language=${threeLetters(told.language)}`],
+      ...captions.flatMap((track, i) => [`-metadata:s:s:${i}`, `language=${threeLetters(track.language)}`]),
+      ...(container === 'webm'
+        ? ['-f', 'webm', out]
+        : ['-movie_timescale', '48000', '-movflags', '+faststart', '-f', 'mp4', out]),
+    ],
+    { signal },
+  )
+}
+
+/** A file of the sound alone, with chapters. */
+export async function addSoundMetadata(
+  tool: MediaTool,
+  { sound, out, folder }: { sound: string; out: string; folder: string },
+  told: Told,
+  signal: AbortSignal,
+) {
+  const chapters = await writeChapters(folder, told)
+  await tool.run(
+    [
+      ...[...SAFE, '-f', 'aac', '-i', sound, ...SAFE, '-f', 'ffmetadata', '-i', chapters, '-map', '0:a'],
+      ...['-map_metadata', '1', '-map_chapters', '1', '-c', 'copy'],
+      ...['-metadata:s:a:0', `language=${threeLetters(told.language)}`, '-movie_timescale', '48000'],
+      ...['-movflags', '+faststart', '-f', 'ipod', out],
     ],
     { signal },
   )

@@ -1,7 +1,6 @@
-/** Joins the parts of all slides into one MP4. Timestamps come from the schedule alone, so nothing adds up. */
+/** Joins the pictures of all slides into one file. Timestamps come from the schedule alone, so nothing adds up. */
 import {
   ALL_FORMATS,
-  EncodedAudioPacketSource,
   type EncodedPacket,
   EncodedPacketSink,
   EncodedVideoPacketSource,
@@ -10,24 +9,25 @@ import {
   Input,
   Mp4OutputFormat,
   Output,
+  WebMOutputFormat,
 } from 'mediabunny'
-import { type PlannedSlide, videoFrames } from '#core/edition/plan.ts'
-import { AAC_FRAME, toSeconds } from '#core/timing/clocks.ts'
-import { PRE_ROLL_PACKETS } from './parts.ts'
+import { type ShownFrame, slideFrames } from '#core/edition/frames.ts'
+import { frameNumberBits, isKeyPacket, withFrameNumber } from '#core/edition/h264-frame-number.ts'
+import { gridSamples, type VideoForm } from '#core/edition/making.ts'
+import type { PlannedSlide } from '#core/edition/plan.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 
 export interface MuxSlide extends Pick<PlannedSlide, 'startSamples' | 'lengthSamples' | 'pictures' | 'transition'> {
-  /** Paths of the encoded parts. */
+  /** Path of the encoded part. */
   video: string
-  sound: string
 }
 
-async function packetsOf<T>(
-  path: string,
-  read: (input: Input) => Promise<{ track: ConstructorParameters<typeof EncodedPacketSink>[0]; config: T }>,
-) {
+async function packetsOf(path: string): Promise<{ config: VideoDecoderConfig; packets: EncodedPacket[] }> {
   const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
   try {
-    const { track, config } = await read(input)
+    const track = await input.getPrimaryVideoTrack()
+    const config = await track?.getDecoderConfig()
+    if (!track || !config) throw new Error(`Nothing to join in part ${path}`)
     const packets: EncodedPacket[] = []
     for await (const packet of new EncodedPacketSink(track).packets()) packets.push(packet)
     return { config, packets }
@@ -36,55 +36,61 @@ async function packetsOf<T>(
   }
 }
 
-const videoOf = (path: string) =>
-  packetsOf(path, async (input) => {
-    const track = await input.getPrimaryVideoTrack()
-    const config = await track?.getDecoderConfig()
-    if (!track || !config) throw new Error(`No picture in part ${path}`)
-    return { track, config }
-  })
+/** A slide's frames with their moments in samples of the lecture, and where the last of them ends. */
+export function frameTimes(
+  slide: Omit<MuxSlide, 'video'>,
+  form: Pick<VideoForm, 'rate'>,
+  last: boolean,
+): { frames: ShownFrame[]; end: number } {
+  const end = slide.startSamples + slide.lengthSamples
+  const { shown } = slideFrames(slide, form.rate)
+  if (form.rate === null) return { frames: shown.map(({ at, encoded }) => ({ at: slide.startSamples + at, encoded })), end }
+  // the lecture's own grid: each slide begins with the frame nearest to its start
+  const step = gridSamples(form.rate)
+  const first = Math.round(slide.startSamples / step)
+  const next = Math.max(first + 1, Math.round(end / step))
+  const frames = shown.slice(0, next - first).map(({ encoded }, i) => ({ at: (first + i) * step, encoded }))
+  return { frames, end: last ? end : next * step }
+}
 
-const soundOf = (path: string) =>
-  packetsOf(path, async (input) => {
-    const track = await input.getPrimaryAudioTrack()
-    const config = await track?.getDecoderConfig()
-    if (!track || !config) throw new Error(`No sound in part ${path}`)
-    return { track, config }
-  })
+/** Numbers frames in a row from each key frame on, so that a repeat can stand there many times. */
+function numbering(config: VideoDecoderConfig): (packet: EncodedPacket) => EncodedPacket {
+  if (!config.codec.startsWith('avc')) return (packet) => packet
+  const bits = frameNumberBits(new Uint8Array(config.description as ArrayBuffer))
+  let number = 0
+  return (packet) => {
+    number = isKeyPacket(packet.data) ? 0 : number + 1
+    return packet.clone({ data: withFrameNumber(packet.data, bits, number) })
+  }
+}
 
 /**
  * @param slides in order, starts being running totals of lengths
- * @param out path of the file to write
- * @throws Error when a part holds fewer packets than its slide needs
+ * @param out path of the file to write, with a video track alone
+ * @throws Error when a part holds fewer frames than its slide shows
  */
-export async function muxSlides(slides: readonly MuxSlide[], out: string, signal: AbortSignal) {
-  const output = new Output({ format: new Mp4OutputFormat({ fastStart: false }), target: new FilePathTarget(out) })
-  const video = new EncodedVideoPacketSource('avc')
-  const sound = new EncodedAudioPacketSource('aac')
+export async function muxPictures(
+  slides: readonly MuxSlide[],
+  form: Pick<VideoForm, 'container' | 'rate'>,
+  out: string,
+  signal: AbortSignal,
+) {
+  const format = form.container === 'webm' ? new WebMOutputFormat() : new Mp4OutputFormat({ fastStart: false })
+  const output = new Output({ format, target: new FilePathTarget(out) })
+  const video = new EncodedVideoPacketSource(form.container === 'webm' ? 'vp9' : 'avc')
   output.addVideoTrack(video)
-  output.addAudioTrack(sound)
   await output.start()
   try {
-    for (const slide of slides) {
+    for (const [s, slide] of slides.entries()) {
       signal.throwIfAborted()
-      const frames = videoFrames(slide)
-      const pictures = await videoOf(slide.video)
-      if (pictures.packets.length !== frames.length)
-        throw new Error(`Part ${slide.video} holds ${pictures.packets.length} of ${frames.length} frames`)
-      for (const [i, packet] of pictures.packets.entries()) {
-        const { at } = frames[i]!
-        const duration = toSeconds((frames[i + 1]?.at ?? slide.lengthSamples) - at)
-        await video.add(packet.clone({ timestamp: toSeconds(slide.startSamples + at), duration }), {
-          decoderConfig: pictures.config,
-        })
-      }
-      const spoken = await soundOf(slide.sound)
-      const wanted = slide.lengthSamples / AAC_FRAME
-      const own = spoken.packets.slice(PRE_ROLL_PACKETS, PRE_ROLL_PACKETS + wanted)
-      if (own.length < wanted) throw new Error(`Part ${slide.sound} holds ${own.length} of ${wanted} packets`)
-      for (const [i, packet] of own.entries()) {
-        const timestamp = toSeconds(slide.startSamples + i * AAC_FRAME)
-        await sound.add(packet.clone({ timestamp, duration: toSeconds(AAC_FRAME) }), { decoderConfig: spoken.config })
+      const { frames, end } = frameTimes(slide, form, s === slides.length - 1)
+      const pictures = await packetsOf(slide.video)
+      const numbered = numbering(pictures.config)
+      for (const [i, { at, encoded }] of frames.entries()) {
+        const packet = pictures.packets[encoded]
+        if (!packet) throw new Error(`Part ${slide.video} holds ${pictures.packets.length} frames; one more is wanted`)
+        const timing = { timestamp: toSeconds(at), duration: toSeconds((frames[i + 1]?.at ?? end) - at) }
+        await video.add(numbered(packet).clone(timing), { decoderConfig: pictures.config })
       }
     }
     await output.finalize()

@@ -2,6 +2,7 @@
 import { Hono } from 'hono'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { Sentence } from '#server/sentence.ts'
+import { storageUse } from '#server/store/usage.ts'
 import type { Tools } from '#server/tools.ts'
 import { bedRoutes } from './beds.ts'
 import { captionRoutes } from './captions.ts'
@@ -9,6 +10,7 @@ import { editionRoutes } from './editions.ts'
 import { fileRoutes } from './files.ts'
 import { jobRoutes } from './jobs.ts'
 import { lectureRoutes } from './lectures.ts'
+import { outRoutes } from './out.ts'
 import { recordingRoutes } from './recordings.ts'
 import { slideRoutes } from './slides.ts'
 import { takeRoutes } from './takes.ts'
@@ -23,7 +25,9 @@ export const apiRoutes = (tools: Tools, queue: JobQueue) =>
     .route('/', recordingRoutes(tools, queue))
     .route('/', captionRoutes(tools, queue))
     .route('/', editionRoutes(tools, queue))
+    .route('/', outRoutes(tools))
     .route('/', jobRoutes(tools, queue))
+    .get('/storage', async (c) => c.json(await storageUse(tools)))
     .all('*', () => {
       throw new Sentence('There is no such thing here.', 404)
     })

@@ -1,15 +1,22 @@
+import { readFile } from 'node:fs/promises'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { readLecture } from '#server/lectures/read.ts'
+import { giveCrest } from '#server/publish/crest.ts'
+import { allForecasts } from '#server/publish/forecasts.ts'
+import { packWebFolder } from '#server/publish/web-folder.ts'
 import { Sentence } from '#server/sentence.ts'
 import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
-import { editionFile, makeLink, readEditions, readLinks, setLinkRevoked } from '#server/watch/links.ts'
+import { editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
+import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
+import { givenFile, largeFile } from './given-file.ts'
 import { validate } from './validate.ts'
 
-export const editionRoutes = ({ db, store, events }: Tools, queue: JobQueue) =>
-  new Hono()
+export const editionRoutes = (tools: Tools, queue: JobQueue) => {
+  const { db, store, events } = tools
+  return new Hono()
     .get('/lectures/:id/editions', async (c) => {
       const id = c.req.param('id')
       return c.json({ editions: await readEditions(db.read, id), links: await readLinks(db.read, id) })
@@ -20,16 +27,32 @@ export const editionRoutes = ({ db, store, events }: Tools, queue: JobQueue) =>
         throw new Sentence('There is no slide to show. Show a hidden slide, then publish.', 422)
       return c.json({ job: await queue.add('publish', id, { lectureId: id }) }, 202)
     })
+    .get('/lectures/:id/forecasts', async (c) => {
+      const lecture = await readLecture(db.read, c.req.param('id'))
+      return c.json({ videos: lecture.slides.every((s) => s.hidden) ? [] : await allForecasts(tools, lecture) })
+    })
+    .post('/lectures/:id/crests', largeFile, async (c) => {
+      await readLecture(db.read, c.req.param('id'))
+      const { name, file } = await givenFile(tools, await c.req.formData())
+      return c.json({ picture: await giveCrest(store, name, await readFile(store.path(file))) })
+    })
     .post('/lectures/:id/links', validate('json', z.object({ name: z.string().trim().min(1).max(100) })), async (c) => {
       const { id } = await readLecture(db.read, c.req.param('id'))
       const token = await makeLink(db, id, c.req.valid('json').name)
       events.tell({ type: 'lecture', lectureId: id })
       return c.json({ token })
     })
-    .put('/links/:token/revoked', validate('json', z.object({ revoked: z.boolean() })), async (c) => {
-      await setLinkRevoked(db, c.req.param('token'), c.req.valid('json').revoked)
+    .patch('/links/:token', validate('json', LinkChange), async (c) => {
+      const lectureId = await changeLink(db, c.req.param('token'), c.req.valid('json'))
+      events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
+    .put('/editions/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+      const lectureId = await setEditionDeleted(db, c.req.param('id'), c.req.valid('json').deleted)
+      events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .get('/editions/:id/folder', async (c) => packWebFolder(tools, await readEdition(db.read, c.req.param('id'))))
     .get('/editions/:id/files/:name', async (c) => {
       const row = await editionFile(db.read, c.req.param('id'), c.req.param('name'))
       return serveFile((h) => c.req.header(h), c.req.method, {
@@ -40,3 +63,4 @@ export const editionRoutes = ({ db, store, events }: Tools, queue: JobQueue) =>
         download: row.name,
       })
     })
+}

@@ -1,4 +1,4 @@
-import { desc } from 'drizzle-orm'
+import { desc, ne } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import { jobs } from '#server/db/schema.ts'
@@ -12,7 +12,12 @@ const PULSE_MS = 15_000
 export const jobRoutes = ({ db, events }: Tools, queue: JobQueue) =>
   new Hono()
     .get('/jobs', async (c) =>
-      c.json({ jobs: (await db.read.select().from(jobs).orderBy(desc(jobs.createdAt)).limit(SHOWN)).map(viewOf) }),
+      // what nobody asked for is not told of
+      c.json({
+        jobs: (await db.read.select().from(jobs).where(ne(jobs.kind, 'prepare')).orderBy(desc(jobs.createdAt)).limit(SHOWN)).map(
+          viewOf,
+        ),
+      }),
     )
     .post('/jobs/:id/cancel', async (c) => {
       const job = await queue.cancel(c.req.param('id'))

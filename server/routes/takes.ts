@@ -3,12 +3,12 @@ import { eq } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
-import { Marks, TidyUp } from '#core/lecture.ts'
+import { Bookmarks, Marks, TidyUp } from '#core/lecture.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { SaidAgain } from '#server/jobs/say-again.ts'
 import { changeTidyUp, gone, setTakeDeleted } from '#server/lectures/edit.ts'
-import { setStepMoments } from '#server/lectures/slides.ts'
+import { setBookmarks, setStepMoments } from '#server/lectures/slides.ts'
 import { beginTake, Ending, keepChunk, keepMarks, NewTake, readTakeSamples, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
@@ -82,6 +82,11 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
     })
     .put('/:id/stepMoments', validate('param', Id), validate('json', StepMoments), async (c) => {
       const lectureId = await setStepMoments(tools.db, c.req.valid('param').id, c.req.valid('json'))
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .put('/:id/bookmarks', validate('param', Id), validate('json', z.object({ bookmarks: Bookmarks })), async (c) => {
+      const lectureId = await setBookmarks(tools.db, c.req.valid('param').id, c.req.valid('json').bookmarks)
       tools.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })

@@ -1,28 +1,88 @@
 /** The one place that is open to strangers: what a link shows. */
-import { Hono } from 'hono'
+import { type Context, Hono } from 'hono'
+import { getCookie, setCookie } from 'hono/cookie'
+import { z } from 'zod'
+import { videosOf } from '#core/edition/manifest.ts'
+import type { Download } from '#server/db/schema.ts'
+import { packWebFolder } from '#server/publish/web-folder.ts'
+import { Sentence } from '#server/sentence.ts'
 import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
-import { editionFile, openLink } from '#server/watch/links.ts'
+import { editionFile, filesOfEdition } from '#server/watch/editions.ts'
+import { countView, giveEntry, openLink } from '#server/watch/links.ts'
+import { validate } from './validate.ts'
 
-export const watchRoutes = ({ db, store }: Tools) =>
+const ADMITTED = 'lectern-admitted'
+const A_TERM_S = 180 * 24 * 3600
+
+const admittedOf = (c: Context) => getCookie(c, ADMITTED)
+
+/** What a file is kept as, when it is kept; null for what the page itself needs. */
+function downloadKind(name: string): Download | null {
+  if (name.startsWith('video')) return 'video'
+  if (name.startsWith('sound')) return 'sound'
+  if (name.startsWith('captions')) return 'captions'
+  if (name.startsWith('transcript')) return 'transcript'
+  return null
+}
+
+export const watchRoutes = (tools: Tools) =>
   new Hono()
     .get('/:token/edition', async (c) => {
-      const { id, number, createdAt, manifest } = await openLink(db.read, c.req.param('token'))
-      const { title, language, lengthSamples, chapters, captions } = manifest
-      return c.json({ id, number, createdAt, title, language, lengthSamples, chapters, captions }, 200, {
-        'cache-control': 'no-store',
+      const { id, number, createdAt, manifest, downloads } = await openLink(tools.db.read, c.req.param('token'), admittedOf(c))
+      const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest
+      const files = await filesOfEdition(tools.db.read, id)
+      const offered = files.flatMap(({ name, bytes }) => {
+        const kind = downloadKind(name)
+        return kind && downloads.includes(kind) ? [{ name, bytes, kind }] : []
       })
+      return c.json(
+        {
+          ...{ id, number, createdAt, title, author, language, burnedIn, lengthSamples, chapters, captions },
+          videos: videosOf(manifest),
+          files: offered,
+          hasFolder: downloads.includes('folder'),
+          hasTranscript: files.some((file) => file.name === 'transcript.html'),
+        },
+        200,
+        { 'cache-control': 'no-store' },
+      )
+    })
+    .post('/:token/entry', validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
+      const { token } = c.req.param()
+      const admitted = await giveEntry(tools.db, token, c.req.valid('json').passcode)
+      const secure = new URL(c.req.url).protocol === 'https:'
+      setCookie(c, ADMITTED, admitted, { path: `/watch/${token}`, httpOnly: true, sameSite: 'Lax', secure, maxAge: A_TERM_S })
+      return c.json({})
+    })
+    .post('/:token/views', async (c) => {
+      const { token } = c.req.param()
+      await openLink(tools.db.read, token, admittedOf(c))
+      await countView(tools.db, token)
+      return c.json({})
+    })
+    .get('/:token/folder/:edition', async (c) => {
+      const { token, edition } = c.req.param()
+      const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
+      if (!opened.downloads.includes('folder')) throw new Sentence('This edition has no such file.', 404)
+      return packWebFolder(tools, opened)
     })
     // the edition stands in the address, so that a newer one never changes a file that is being played
     .get('/:token/files/:edition/:name', async (c) => {
-      const edition = await openLink(db.read, c.req.param('token'), c.req.param('edition'))
-      const row = await editionFile(db.read, edition.id, c.req.param('name'))
+      const { token, edition, name } = c.req.param()
+      const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
+      const kind = downloadKind(name)
+      const wanted = c.req.query('download') !== undefined
+      // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
+      if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
+        throw new Sentence('This edition has no such file.', 404)
+      const row = await editionFile(tools.db.read, opened.id, name)
       return serveFile((h) => c.req.header(h), c.req.method, {
-        path: store.path(row.file),
+        path: tools.store.path(row.file),
         name: row.file,
         contentType: row.contentType,
         cacheControl: 'private, no-cache',
-        ...(c.req.query('download') === undefined ? {} : { download: row.name }),
+        ...(wanted ? { download: row.name } : {}),
       })
     })
 

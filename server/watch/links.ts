@@ -1,35 +1,36 @@
 /** Links: the way in for viewers. A link shows the newest edition of its lecture until it is closed or has run out. */
-import { and, desc, eq, isNull } from 'drizzle-orm'
+import { and, desc, eq, isNull, sql } from 'drizzle-orm'
+import { z } from 'zod'
 import type { Database, Tables } from '#server/db/database.ts'
-import { editionFiles, editions, lectures, links } from '#server/db/schema.ts'
-import { newToken } from '#server/jobs/publish.ts'
+import { DOWNLOADS, editions, lectures, links } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
+import { admission, hashPasscode, isAdmission, isPasscode, waitAfter } from './passcode.ts'
+import { newToken } from './token.ts'
 
-export async function readEditions(db: Tables, lectureId: string) {
-  const rows = await db
-    .select()
-    .from(editions)
-    .where(and(eq(editions.lectureId, lectureId), isNull(editions.deletedAt)))
-    .orderBy(desc(editions.number))
-  return Promise.all(
-    rows.map(async ({ id, number, createdAt, manifest }) => ({
-      id,
-      number,
-      createdAt,
-      lengthSamples: manifest.lengthSamples,
-      /** What each slide was, for telling what changed since. */
-      slides: manifest.chapters.flatMap(({ slideId, fingerprint }) =>
-        slideId === undefined || fingerprint === undefined ? [] : [{ slideId, fingerprint }],
-      ),
-      files: (await db.select().from(editionFiles).where(eq(editionFiles.editionId, id)))
-        .filter((file) => !file.contentType.startsWith('image/'))
-        .map(({ name, bytes }) => ({ name, bytes })),
-    })),
-  )
+export const LinkChange = z.object({
+  name: z.string().trim().min(1, 'A link needs a name.').max(100).optional(),
+  revoked: z.boolean().optional(),
+  /** Milliseconds since 1970; null: it never runs out. */
+  expiresAt: z.number().int().positive().nullable().optional(),
+  /** null takes the passcode away. */
+  passcode: z.string().min(4, 'A passcode has 4 characters at least.').max(200).nullable().optional(),
+  downloads: z.array(z.enum(DOWNLOADS)).optional(),
+})
+export type LinkChange = z.infer<typeof LinkChange>
+
+export async function readLinks(db: Tables, lectureId: string) {
+  const rows = await db.select().from(links).where(eq(links.lectureId, lectureId)).orderBy(desc(links.createdAt))
+  return rows.map(({ token, name, createdAt, expiresAt, revokedAt, passcode, views, downloads }) => ({
+    token,
+    name,
+    createdAt,
+    expiresAt,
+    revokedAt,
+    hasPasscode: passcode !== null,
+    views,
+    downloads: downloads ?? [...DOWNLOADS],
+  }))
 }
-
-export const readLinks = (db: Tables, lectureId: string) =>
-  db.select().from(links).where(eq(links.lectureId, lectureId)).orderBy(desc(links.createdAt))
 
 export async function makeLink(db: Database, lectureId: string, name: string): Promise<string> {
   const token = newToken()
@@ -37,27 +38,35 @@ export async function makeLink(db: Database, lectureId: string, name: string): P
   return token
 }
 
-/** Closes a link, or opens it again. */
-export async function setLinkRevoked(db: Database, token: string, revoked: boolean) {
+/** @returns id of the link's lecture */
+export async function changeLink(db: Database, token: string, change: LinkChange): Promise<string> {
+  const { revoked, passcode, ...rest } = change
+  const hashed = passcode ? await hashPasscode(passcode) : passcode
   const [row] = await db.write((tx) =>
     tx
       .update(links)
-      .set({ revokedAt: revoked ? Date.now() : null })
+      .set({
+        ...rest,
+        // an update needs one value at least
+        token,
+        ...(revoked === undefined ? {} : { revokedAt: revoked ? Date.now() : null }),
+        ...(hashed === undefined ? {} : { passcode: hashed, failures: 0, lockedUntil: null }),
+      })
       .where(eq(links.token, token))
       .returning(),
   )
   if (!row) throw new Sentence('This link is not here any more.', 404)
+  return row.lectureId
 }
 
 /** The same words whether a link never was, was closed or has run out: a stranger learns nothing from them. */
 const closed = () =>
   new Sentence('This link does not open anything. It may have been closed by the teacher who gave it to you.', 404)
 
-/**
- * @param editionId a certain edition of the link's lecture; without it, the newest
- * @throws Sentence (404) when the link opens none
- */
-export async function openLink(db: Tables, token: string, editionId?: string) {
+const locked = () => new Sentence('This lecture opens with a passcode. Ask the teacher who gave you the link.', 401)
+
+/** An open link and the edition it shows, whether or not a passcode was given yet. */
+async function findLink(db: Tables, token: string, editionId?: string) {
   const [row] = await db
     .select({ link: links, edition: editions })
     .from(links)
@@ -67,15 +76,63 @@ export async function openLink(db: Tables, token: string, editionId?: string) {
     .orderBy(desc(editions.number))
     .limit(1)
   if (!row || (row.link.expiresAt !== null && row.link.expiresAt < Date.now())) throw closed()
-  return row.edition
+  return row
 }
 
-/** One file of an edition. */
-export async function editionFile(db: Tables, editionId: string, name: string) {
-  const [row] = await db
-    .select()
-    .from(editionFiles)
-    .where(and(eq(editionFiles.editionId, editionId), eq(editionFiles.name, name)))
-  if (!row) throw new Sentence('This edition has no such file.', 404)
-  return row
+/**
+ * @param admitted what the browser shows of a passcode given before
+ * @param editionId a certain edition of the link's lecture; without it, the newest
+ * @throws Sentence (404) when the link opens none, (401) when it wants a passcode first
+ */
+export async function openLink(db: Tables, token: string, admitted: string | undefined, editionId?: string) {
+  const { link, edition } = await findLink(db, token, editionId)
+  if (link.passcode !== null && !isAdmission(token, link.passcode, admitted)) throw locked()
+  return { ...edition, downloads: link.downloads ?? [...DOWNLOADS] }
+}
+
+/** @returns whether there is something to open, with a passcode or without */
+export const isOpen = (db: Tables, token: string) =>
+  findLink(db, token).then(
+    () => true,
+    () => false,
+  )
+
+/**
+ * @returns what the browser shows from now on
+ * @throws Sentence (401) for a wrong passcode, (429) while none is taken
+ */
+export async function giveEntry(db: Database, token: string, given: string): Promise<string> {
+  const { link } = await findLink(db.read, token)
+  if (link.passcode === null) return ''
+  const now = Date.now()
+  // counted before it is looked at: many at once are many tries
+  const lockedUntil = await db.write(async (tx) => {
+    const [row] = await tx.select().from(links).where(eq(links.token, token))
+    if (row!.lockedUntil !== null && row!.lockedUntil > now) return row!.lockedUntil
+    const failures = row!.failures + 1
+    const wait = waitAfter(failures)
+    await tx
+      .update(links)
+      .set({ failures, lockedUntil: wait > 0 ? now + wait : null })
+      .where(eq(links.token, token))
+    return null
+  })
+  if (lockedUntil !== null) {
+    const seconds = Math.ceil((lockedUntil - now) / 1000)
+    throw new Sentence(`Too many wrong passcodes. Wait ${seconds} seconds, then try again.`, 429)
+  }
+  if (!(await isPasscode(link.passcode, given)))
+    throw new Sentence('This is not the passcode. Look at it again, capitals count.', 401)
+  await db.write((tx) => tx.update(links).set({ failures: 0, lockedUntil: null }).where(eq(links.token, token)))
+  return admission(token, link.passcode)
+}
+
+/** One more who began to watch. */
+export async function countView(db: Database, token: string) {
+  await db.write((tx) =>
+    tx
+      .update(links)
+      .set({ views: sql`${links.views} + 1` })
+      .where(eq(links.token, token)),
+  )
 }

@@ -6,13 +6,29 @@ import type { SlideMix } from '#core/audio/mix.ts'
 import type { Alignment } from '#core/captions/align/align.ts'
 import type { Stretch } from '#core/lecture.ts'
 import { Sentence } from '#server/sentence.ts'
-import type { AlignInput, BedOutput, ImportedPage, PageDone, PdfInput, TidyInput, TidyOutput } from './worker.ts'
+import type {
+  AlignInput,
+  BedOutput,
+  DeckInput,
+  ImportedPage,
+  Mixed,
+  PageDone,
+  PdfInput,
+  TidyInput,
+  TidyOutput,
+} from './worker.ts'
 
 const LONGEST_PDF_MS = 10 * 60_000
 
 export interface Workers {
   tidy(input: TidyInput, signal: AbortSignal): Promise<TidyOutput>
+  spectrogram(samples: Int16Array, signal: AbortSignal): Promise<Uint8Array>
   pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
+  deck(
+    input: Omit<DeckInput, 'progress'>,
+    onPage: (done: PageDone) => void,
+    signal: AbortSignal,
+  ): Promise<{ title: string; pages: ImportedPage[] }>
   listen(
     input: { samples: Int16Array },
     onPart: (part: number) => void,
@@ -20,7 +36,7 @@ export interface Workers {
   ): Promise<{ speech: Stretch[]; peaks: Int16Array }>
   bed(input: { left: Int16Array; right: Int16Array }, signal: AbortSignal): Promise<BedOutput>
   align(input: AlignInput, signal: AbortSignal): Promise<Alignment | null>
-  mix(input: SlideMix, signal: AbortSignal): Promise<Int16Array>
+  mix(input: SlideMix, signal: AbortSignal): Promise<Mixed>
   close(): Promise<void>
 }
 
@@ -29,12 +45,14 @@ export function startWorkers(): Workers {
   const pool = new Piscina({
     // threads run the bundle even under a test runner: Node 20 cannot load TypeScript in them
     filename: join(import.meta.dirname, fromSource ? '../../dist/server/worker.js' : 'worker.js'),
-    minThreads: 0,
+    // one stays warm: a take that was just stopped is not to wait for a thread to start
+    minThreads: 1,
     maxThreads: 2,
     idleTimeout: 30_000,
   })
   return {
     tidy: (input, signal) => pool.run(input, { name: 'tidy', signal }),
+    spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
     async pdf(input, onPage, signal) {
       const { port1, port2 } = new MessageChannel()
       port1.on('message', onPage)
@@ -43,6 +61,18 @@ export function startWorkers(): Workers {
         const result = await pool.run({ ...input, progress: port2 }, { name: 'pdf', transferList: [port2], signal: limit })
         if ('sentence' in result) throw new Sentence(result.sentence, 422)
         return result.pages
+      } finally {
+        port1.close()
+      }
+    },
+    async deck(input, onPage, signal) {
+      const { port1, port2 } = new MessageChannel()
+      port1.on('message', onPage)
+      try {
+        const limit = AbortSignal.any([signal, AbortSignal.timeout(LONGEST_PDF_MS)])
+        const result = await pool.run({ ...input, progress: port2 }, { name: 'deck', transferList: [port2], signal: limit })
+        if ('sentence' in result) throw new Sentence(result.sentence, 422)
+        return result
       } finally {
         port1.close()
       }

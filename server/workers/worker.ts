@@ -3,18 +3,24 @@ import { readFile } from 'node:fs/promises'
 import type { MessagePort } from 'node:worker_threads'
 import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { speechIn } from '#core/audio/listen.ts'
-import { integratedLoudness } from '#core/audio/loudness.ts'
-import { mixSlide } from '#core/audio/mix.ts'
+import { blockPowers, integratedLoudness, truePeak } from '#core/audio/loudness.ts'
+import { mixSlide, type SlideMix } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
 import { cutSlips } from '#core/audio/recipe.ts'
 import { type CleaningRecipe, cleanTake, render, tidyFresh } from '#core/audio/render.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
+import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
+import { pairPages } from '#core/deck/pair.ts'
+import { DeckProblem } from '#core/deck/problem.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
+import { PRE_ROLL_SAMPLES } from '#core/edition/plan.ts'
 import type { ClipFigures, Mark, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import { paintDrawing, picturesOf } from '#server/import/paint-deck.ts'
 import { openPdf } from '#server/import/pdf.ts'
-import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
+import { type KeptPicture, keepPicture, smallPicture } from '#server/import/picture.ts'
+import { readDeckFile } from '#server/import/read-deck.ts'
 import { Sentence } from '#server/sentence.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { folderStore } from '#server/store/file-store.ts'
@@ -27,8 +33,6 @@ export interface TidyInput {
   tidyUp: TidyUp | null
   /** Told by keys while it was recorded. */
   marks: readonly Mark[]
-  /** Whether to draw the take's spectrogram as well. */
-  draw: boolean
 }
 
 export interface TidyOutput {
@@ -36,19 +40,32 @@ export interface TidyOutput {
   tidyUp: TidyUp
   clip: Int16Array
   peaks: Int16Array
-  /** Of the whole take; null when its picture was not asked for. */
-  spectrogram: Uint8Array | null
   figures: ClipFigures
+  /** Of the clip's blocks, for the loudness of a whole lecture. */
+  powers: number[]
 }
 
-export function tidy({ samples, analysis, tidyUp, marks, draw }: TidyInput): TidyOutput {
+const rounded = (powers: readonly number[]) => powers.map((power) => Number(power.toPrecision(4)))
+/** What stands before and after a clip on its slide at least: blocks across its edges count as well. */
+const EDGE_SAMPLES = 14_400
+/** Block powers of one voice from two loudspeakers. */
+function heardPowers(voice: Float32Array): number[] {
+  const onSlide = new Float32Array(voice.length + 2 * EDGE_SAMPLES)
+  onSlide.set(voice, EDGE_SAMPLES)
+  return rounded(blockPowers([onSlide]).map((power) => 2 * power))
+}
+
+export function tidy({ samples, analysis, tidyUp, marks }: TidyInput): TidyOutput {
   const floats = fromInt16(samples)
   const tidied = analysis
     ? withRecipe(floats, analysis, tidyUp ?? cutSlips(suggestTidyUp(analysis, samples.length), marks))
     : tidyFresh(floats, (suggested) => tidyUp ?? cutSlips(suggested, marks))
   const clip = toInt16(tidied.clip)
-  return { ...tidied, clip, peaks: peaksOf(clip), spectrogram: draw ? spectrogramOf(floats) : null }
+  return { ...tidied, clip, peaks: peaksOf(clip), powers: heardPowers(fromInt16(clip)) }
 }
+
+/** The picture of a whole take. */
+export const spectrogram = (samples: Int16Array): Uint8Array => spectrogramOf(fromInt16(samples))
 
 function withRecipe(samples: Float32Array, analysis: TakeAnalysis, tidyUp: TidyUp) {
   return { analysis, tidyUp, ...render(samples, tidyUp, analysis) }
@@ -108,8 +125,31 @@ export async function align({ samples, sentences, language, recipe, humHz }: Ali
   return alignWords(cleaned.samples, sentences, synthesiser)
 }
 
+export interface Mixed {
+  /** Left and right in turn. */
+  stereo: Int16Array
+  /** Of the slide itself, for the loudness of the whole. */
+  powers: number[]
+  /** null for silence. */
+  truePeakDbtp: number | null
+}
+
 /** The sound of one slide, ready to be encoded. */
-export const mix = mixSlide
+export function mix(input: SlideMix): Mixed {
+  const stereo = mixSlide(input)
+  const side = (channel: 0 | 1) => {
+    const samples = new Float32Array(input.lengthSamples)
+    for (let i = 0; i < samples.length; i++) samples[i] = stereo[2 * (PRE_ROLL_SAMPLES + i) + channel]! / 32768
+    return samples
+  }
+  const [left, right] = [side(0), side(1)]
+  const peak = Math.max(truePeak(left), truePeak(right))
+  return {
+    stereo,
+    powers: rounded(blockPowers([left, right])),
+    truePeakDbtp: Number.isFinite(peak) ? Number(peak.toFixed(2)) : null,
+  }
+}
 
 export interface PdfInput {
   name: string
@@ -124,7 +164,19 @@ export interface PageDone {
   pages: number
 }
 
-export type ImportedPage = KeptPicture & { title: string; altText: string }
+export type ImportedPage = KeptPicture & {
+  title: string
+  altText: string
+  script?: string
+  hidden?: boolean
+  /** How long the deck shows it; null when it waits. */
+  holdSeconds?: number | null
+  /** A sound that came with it. */
+  sound?: { name: string; file: string } | null
+  findings?: string[]
+  /** It shows all of the page before and something more. */
+  buildsOn?: boolean
+}
 
 /** @returns pages, or what to tell the person: errors lose their kind on the way between threads */
 export async function pdf({
@@ -138,9 +190,14 @@ export async function pdf({
     const document = await openPdf(name, await readFile(path))
     try {
       const pages: ImportedPage[] = []
+      let before: SmallPicture | null = null
       for (let i = 0; i < document.pages; i++) {
-        const { text, ...drawn } = document.page(i)
-        pages.push({ ...(await keepPicture(store, drawn)), title: pageTitle(text), altText: pageAltText(text) })
+        const { text, notes, ...drawn } = document.page(i)
+        const small = await smallPicture(drawn)
+        const buildsUp = before !== null && buildsOn(before, small)
+        before = small
+        const said = { title: pageTitle(text), altText: pageAltText(text), script: notes, buildsOn: buildsUp }
+        pages.push({ ...(await keepPicture(store, drawn)), ...said })
         progress.postMessage({ page: i + 1, pages: document.pages } satisfies PageDone)
       }
       return { pages }
@@ -149,6 +206,68 @@ export async function pdf({
     }
   } catch (error) {
     if (error instanceof Sentence) return { sentence: error.message }
+    throw error
+  } finally {
+    progress.close()
+  }
+}
+
+export interface DeckInput {
+  name: string
+  path: string
+  dataFolder: string
+  /** Pages of the PDF of the same deck: their pictures are taken where they pair. */
+  pages: ImportedPage[]
+  /** Pictures that came with a deck written as text. */
+  pictures: { name: string; bytes: Uint8Array }[]
+  /** Receives `PageDone` for each slide. */
+  progress: MessagePort
+}
+
+/** Slides of a presentation file, each drawn or with the page of its PDF. */
+export async function deck({
+  name,
+  path,
+  dataFolder,
+  pages,
+  pictures,
+  progress,
+}: DeckInput): Promise<{ title: string; pages: ImportedPage[] } | { sentence: string }> {
+  const store = folderStore(dataFolder)
+  try {
+    const read = readDeckFile(new Uint8Array(await readFile(path)), name, new Map(pictures.map((p) => [p.name, p.bytes])))
+    const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
+    const pictureOf = picturesOf(read.parts)
+    const made: ImportedPage[] = []
+    for (const [i, slide] of read.slides.entries()) {
+      const page = pairs[i] == null ? null : pages[pairs[i]!]!
+      const drawn = page ?? (await keepPicture(store, await paintDrawing(slide.drawing, pictureOf)))
+      const sound = slide.sound ? read.parts.get(slide.sound) : undefined
+      const unpaired = pages.length > 0 && !page && !slide.hidden
+      made.push({
+        picture: drawn.picture,
+        thumbnail: drawn.thumbnail,
+        width: drawn.width,
+        height: drawn.height,
+        title: slide.title,
+        altText: slide.altText,
+        // what was noted on the page counts where the deck says nothing
+        script: slide.notes || (page?.script ?? ''),
+        hidden: slide.hidden,
+        buildsOn: page?.buildsOn ?? false,
+        holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),
+        sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
+        findings: [
+          ...(unpaired ? ['The PDF has no page like this slide, so it is drawn from the presentation file.'] : []),
+          // the page of the PDF shows what could not be drawn
+          ...slide.findings.filter((finding) => !page || /sound/.test(finding)),
+        ],
+      })
+      progress.postMessage({ page: i + 1, pages: read.slides.length } satisfies PageDone)
+    }
+    return { title: read.title, pages: made }
+  } catch (error) {
+    if (error instanceof DeckProblem || error instanceof Sentence) return { sentence: error.message }
     throw error
   } finally {
     progress.close()

@@ -1,0 +1,79 @@
+/** `lectern export` and `lectern import`: a lecture out of the data folder as a bundle, and into it. */
+import { randomUUID } from 'node:crypto'
+import { createWriteStream } from 'node:fs'
+import { readFile, rename } from 'node:fs/promises'
+import { basename, join } from 'node:path'
+import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { parseArgs } from 'node:util'
+import { configFrom } from '#server/config.ts'
+import { addJob } from '#server/jobs/queue.ts'
+import { readShelf } from '#server/lectures/read.ts'
+import { bundleFiles, readBundle } from '#server/out/bundle.ts'
+import { zipped } from '#server/out/zip-stream.ts'
+import { Sentence } from '#server/sentence.ts'
+import { closeTools, openTools } from '#server/tools.ts'
+import { orUsage, Usage } from './usage.ts'
+
+const EXPORT = 'Usage: lectern export TITLE-OR-ID -o OUT.lectern.zip [--json]'
+const IMPORT = 'Usage: lectern import BUNDLE.lectern.zip [--json]'
+
+/** Beside an app that may run on the same folder: it is read and added to, and nothing in it is begun. */
+const open = () => openTools(configFrom(process.env, join(import.meta.dirname, '../web')))
+
+export async function exportBundle(args: string[]) {
+  const options = { output: { type: 'string', short: 'o' }, json: { type: 'boolean', default: false } } as const
+  const { values, positionals } = orUsage(() => parseArgs({ args, allowPositionals: true, options }), EXPORT)
+  const [wanted, ...more] = positionals
+  if (!wanted || more.length > 0 || !values.output) throw new Usage(EXPORT)
+  const tools = await open()
+  try {
+    const shelf = await readShelf(tools.db.read)
+    const found = shelf.filter((lecture) => lecture.id === wanted || lecture.title === wanted)
+    if (found.length !== 1) {
+      const titles = shelf.map((lecture) => `“${lecture.title}” (${lecture.id})`).join(', ')
+      throw new Sentence(
+        found.length === 0
+          ? `There is no lecture “${wanted}” in ${tools.config.dataFolder}. There are: ${titles || 'none'}.`
+          : `There are ${found.length} lectures called “${wanted}”. Say which by its id: ${found.map((l) => l.id).join(', ')}.`,
+        404,
+      )
+    }
+    const files = await bundleFiles(tools, found[0]!.id)
+    await pipeline(Readable.from(zipped(files)), createWriteStream(`${values.output}.part`))
+    await rename(`${values.output}.part`, values.output)
+    process.stdout.write(
+      values.json
+        ? `${JSON.stringify({ output: values.output, files: files.length })}\n`
+        : `${values.output}: ${files.length} files\n`,
+    )
+  } finally {
+    await closeTools(tools)
+  }
+}
+
+export async function importBundle(args: string[]) {
+  const options = { json: { type: 'boolean', default: false } } as const
+  const { values, positionals } = orUsage(() => parseArgs({ args, allowPositionals: true, options }), IMPORT)
+  const [bundle, ...more] = positionals
+  if (!bundle || more.length > 0) throw new Usage(IMPORT)
+  const bytes = await readFile(bundle).catch(() => {
+    throw new Sentence(`There is no file “${bundle}”. Check its name and folder.`, 404)
+  })
+  const tools = await open()
+  try {
+    const id = randomUUID()
+    await readBundle(
+      tools,
+      (...job) => addJob(tools, ...job),
+      id,
+      { name: basename(bundle), bytes: new Uint8Array(bytes) },
+      () => {},
+      new AbortController().signal,
+    )
+    process.stdout.write(values.json ? `${JSON.stringify({ lectureId: id })}\n` : `“${basename(bundle)}” is on the shelf.\n`)
+  } finally {
+    // its clips are rendered by the app: within seconds when it runs, else when it is opened next
+    await closeTools(tools)
+  }
+}

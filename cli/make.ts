@@ -1,0 +1,211 @@
+/** `lectern make`: a folder with a deck, sounds and scripts becomes a published video, with nothing else to do. */
+import { randomUUID } from 'node:crypto'
+import { copyFile, mkdtemp, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import { desc, eq } from 'drizzle-orm'
+import { scriptsOf } from '#core/edition/timings.ts'
+import { Language } from '#core/lecture.ts'
+import { openApp } from '#server/app.ts'
+import { openDatabase } from '#server/db/database.ts'
+import { editionFiles, editions, jobs, lectures } from '#server/db/schema.ts'
+import { attachCaptions } from '#server/lectures/caption-files.ts'
+import { changeSlide } from '#server/lectures/edit.ts'
+import { readLecture } from '#server/lectures/read.ts'
+import { Sentence } from '#server/sentence.ts'
+import { orUsage, Usage } from './usage.ts'
+
+const USAGE = 'Usage: lectern make FOLDER -o OUT.mp4 [--lang en] [--title TITLE] [--no-cache] [--json]'
+const SCRIPT = /^script\.(md|txt)$/i
+const CAPTIONS = /\.(vtt|srt)$/i
+const LOOK_AGAIN_MS = 100
+
+type App = Awaited<ReturnType<typeof openApp>>
+type Tell = (stage: string, progress: number) => void
+
+/** A bar that is drawn over itself on a terminal; a line of JSON a step with `--json`; nothing in a pipe. */
+function teller(json: boolean): Tell {
+  let last = ''
+  return (stage, progress) => {
+    const line = `${stage} ${Math.floor(progress * 100)}`
+    if (line === last) return
+    last = line
+    if (json) process.stdout.write(`${JSON.stringify({ stage, progress: Number(progress.toFixed(3)) })}\n`)
+    else if (process.stderr.isTTY) {
+      const done = Math.round(progress * 30)
+      process.stderr.write(`\r\x1b[2K[${'#'.repeat(done)}${'-'.repeat(30 - done)}] ${stage}`)
+    }
+  }
+}
+
+/** Until a job has ended. @returns what it made @throws Sentence when it failed */
+async function ended(app: App, id: string, tell: Tell, from: number, to: number): Promise<unknown> {
+  for (;;) {
+    const [job] = await app.tools.db.read.select().from(jobs).where(eq(jobs.id, id))
+    if (job?.state === 'done') return job.result
+    if (job?.state === 'failed' || job?.state === 'cancelled') throw new Sentence(job.error ?? 'This was cancelled.', 500)
+    tell(job?.stage || 'Beginning', from + (to - from) * (job?.progress ?? 0))
+    await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS))
+  }
+}
+
+/** Until no job is left. */
+async function settled(app: App, tell: Tell, progress: number) {
+  for (;;) {
+    const rows = await app.tools.db.read.select().from(jobs)
+    const failed = rows.find((job) => job.state === 'failed')
+    if (failed) throw new Sentence(failed.error ?? 'A part of the work failed.', 500)
+    const open = rows.filter((job) => job.state === 'queued' || job.state === 'running')
+    if (open.length === 0) return
+    tell(`Tidying, ${open.length} to go`, progress)
+    await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS))
+  }
+}
+
+async function filesOf(folder: string) {
+  const found = await stat(folder).catch(() => null)
+  if (!found?.isDirectory()) throw new Sentence(`There is no folder “${folder}”. Check its name.`, 404)
+  const names = (await readdir(folder, { withFileTypes: true }))
+    .filter((f) => f.isFile() && !f.name.startsWith('.'))
+    .map((f) => f.name)
+  const script = names.find((name) => SCRIPT.test(name))
+  const captions = names.filter((name) => CAPTIONS.test(name))
+  return { script, captions, deck: names.filter((name) => name !== script && !captions.includes(name)) }
+}
+
+/** Scripts go to the slides of their titles where all are named, else in order. */
+async function giveScripts(app: App, lectureId: string, text: string) {
+  const { slides } = await readLecture(app.tools.db.read, lectureId)
+  const scripts = scriptsOf(text)
+  if (scripts.length > slides.length)
+    throw new Sentence(
+      `The script has ${scripts.length} parts for ${slides.length} slides. Take a heading away, or add a slide.`,
+      422,
+    )
+  const byTitle = scripts.map((part) =>
+    slides.findIndex((slide) => part.title !== null && slide.title.toLowerCase() === part.title.toLowerCase()),
+  )
+  const named = byTitle.every((i) => i >= 0) && new Set(byTitle).size === byTitle.length
+  for (const [i, { script }] of scripts.entries())
+    await changeSlide(app.tools.db, slides[named ? byTitle[i]! : i]!.id, { script })
+}
+
+/** The language in a caption file's name, such as `talk.fr.vtt`. */
+const languageOf = (name: string, usual: string) => {
+  const tag = /\.([A-Za-z]{2,3}(?:-[A-Za-z0-9]{1,8})*)\.(?:vtt|srt)$/i.exec(name)?.[1]
+  return tag && Language.safeParse(tag).success ? tag : usual
+}
+
+/** Jobs of a run that was stopped, and the videos of runs before: what was encoded for them is found again by its content. */
+async function forgetEarlierRuns(dataFolder: string) {
+  const db = await openDatabase(dataFolder)
+  await db.write(async (tx) => {
+    await tx.delete(jobs)
+    await tx.delete(editions)
+  })
+  db.close()
+}
+
+export async function make(args: string[]) {
+  const { values, positionals } = orUsage(
+    () =>
+      parseArgs({
+        args,
+        allowPositionals: true,
+        options: {
+          output: { type: 'string', short: 'o' },
+          lang: { type: 'string', default: 'en' },
+          title: { type: 'string' },
+          'no-cache': { type: 'boolean', default: false },
+          json: { type: 'boolean', default: false },
+        },
+      }),
+    USAGE,
+  )
+  const [folder, ...more] = positionals
+  const { output } = values
+  if (!folder || more.length > 0 || !output || !/\.mp4$/i.test(output)) throw new Usage(USAGE)
+  if (!Language.safeParse(values.lang).success) throw new Usage(`A language is written like en or pt-BR.\n${USAGE}`)
+  const language = values.lang
+  const tell = teller(values.json)
+  const given = await filesOf(folder)
+  if (given.deck.length === 0)
+    throw new Sentence(`“${folder}” holds no deck. Put a PDF, a presentation file or pictures into it.`, 422)
+  const dataFolder = values['no-cache'] ? await mkdtemp(join(tmpdir(), 'lectern-make-')) : join(resolve(folder), '.lectern')
+  await forgetEarlierRuns(dataFolder)
+  const app = await openApp({
+    dataFolder,
+    port: 0,
+    host: '127.0.0.1',
+    publicHosts: [],
+    ffmpeg: process.env.LECTERN_FFMPEG ?? 'ffmpeg',
+    recogniser: null,
+    prepareAfterMs: null,
+    webFolder: join(import.meta.dirname, '../web'),
+  })
+  try {
+    const { db, store } = app.tools
+    const files = await Promise.all(
+      given.deck.map(async (name) => ({ name, file: await store.put(await readFile(join(folder, name))) })),
+    )
+    const lectureId = randomUUID()
+    await ended(app, (await app.queue.add('import', null, { lectureId, language, files })).id, tell, 0, 0.2)
+    if (given.script) await giveScripts(app, lectureId, await readFile(join(folder, given.script), 'utf8'))
+    if (values.title) await db.write((tx) => tx.update(lectures).set({ title: values.title! }).where(eq(lectures.id, lectureId)))
+    await settled(app, tell, 0.3)
+    for (const name of given.captions) {
+      const wanted = { language: languageOf(name, language), kind: 'captions' as const, slideId: null }
+      await attachCaptions(db, lectureId, name, await readFile(join(folder, name)), wanted)
+    }
+    const publication = await app.queue.add('publish', lectureId, { lectureId })
+    await ended(app, publication.id, tell, 0.4, 1)
+
+    const [edition] = await db.read
+      .select()
+      .from(editions)
+      .where(eq(editions.lectureId, lectureId))
+      .orderBy(desc(editions.number))
+      .limit(1)
+    const kept = await db.read.select().from(editionFiles).where(eq(editionFiles.editionId, edition!.id))
+    const base = output.replace(/\.mp4$/i, '')
+    const outputs: string[] = []
+    // written beside and renamed: an interrupted run leaves no half file under a wanted name
+    const give = async (name: string, to: string) => {
+      const row = kept.find((file) => file.name === name)
+      if (!row) return
+      await copyFile(store.path(row.file), `${to}.part`)
+      await rename(`${to}.part`, to)
+      outputs.push(to)
+    }
+    await give('video.mp4', output)
+    for (const [i, track] of edition!.manifest.captions.entries())
+      await give(track.file, i === 0 ? `${base}.vtt` : `${base}.${track.language}.vtt`)
+    const { manifest } = edition!
+    await writeFile(`${base}.json.part`, `${JSON.stringify(manifest, null, 2)}\n`)
+    await rename(`${base}.json.part`, `${base}.json`)
+    outputs.push(`${base}.json`)
+    // the next run makes its own lecture of the same files; what they were encoded to stays
+    await db.write((tx) => tx.update(lectures).set({ deletedAt: Date.now() }).where(eq(lectures.id, lectureId)))
+
+    const result = {
+      output,
+      files: outputs,
+      slides: manifest.chapters.length,
+      seconds: manifest.lengthSamples / 48_000,
+      loudnessLufs: manifest.loudnessLufs ?? null,
+      checks: manifest.checks,
+    }
+    if (process.stderr.isTTY && !values.json) process.stderr.write('\r\x1b[2K')
+    if (values.json) process.stdout.write(`${JSON.stringify(result)}\n`)
+    else {
+      process.stdout.write(
+        `${output}: ${result.slides} slides, ${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}\n`,
+      )
+      for (const check of manifest.checks) process.stdout.write(`To look at: ${check}\n`)
+    }
+  } finally {
+    await app.close()
+    if (values['no-cache']) await rm(dataFolder, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,69 @@
+/** `lectern split`: where a long recording changes slide. */
+import { readFile } from 'node:fs/promises'
+import { parseArgs } from 'node:util'
+import { speechIn } from '#core/audio/listen.ts'
+import { toInt16 } from '#core/audio/pcm.ts'
+import { scriptsOf } from '#core/edition/timings.ts'
+import { countWords } from '#core/script/sentences.ts'
+import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { proposeBoundaries, type SplitHint } from '#core/timing/split.ts'
+import { readSound } from '#server/media/read-sound.ts'
+import { mediaTool } from '#server/media/tool.ts'
+import { Sentence } from '#server/sentence.ts'
+import { orUsage, Usage } from './usage.ts'
+
+const USAGE = 'Usage: lectern split AUDIO (--slides N | --scripts FILE | --marks 6,11,19) [--lang en] [--json]'
+
+async function hintFrom(values: { slides?: string; scripts?: string; marks?: string; lang: string }): Promise<SplitHint> {
+  if (values.marks !== undefined) {
+    const marks = values.marks.split(',').map(Number)
+    if (marks.some((mark, i) => !(mark > (marks[i - 1] ?? 0))))
+      throw new Usage(`Marks are seconds, each later than the one before.\n${USAGE}`)
+    return { from: 'marks', marks: marks.map((mark) => toSamples(mark)) }
+  }
+  if (values.scripts !== undefined) {
+    const text = await readFile(values.scripts, 'utf8').catch(() => {
+      throw new Sentence(`There is no file “${values.scripts}”. Check its name and folder.`, 404)
+    })
+    return { from: 'scripts', weights: scriptsOf(text).map((part) => countWords(part.script, values.lang)) }
+  }
+  const slides = Number(values.slides)
+  if (!Number.isInteger(slides) || slides < 1) throw new Usage(USAGE)
+  return { from: 'pauses', slides }
+}
+
+export async function split(args: string[]) {
+  const { values, positionals } = orUsage(
+    () =>
+      parseArgs({
+        args,
+        allowPositionals: true,
+        options: {
+          slides: { type: 'string' },
+          scripts: { type: 'string' },
+          marks: { type: 'string' },
+          lang: { type: 'string', default: 'en' },
+          json: { type: 'boolean', default: false },
+        },
+      }),
+    USAGE,
+  )
+  const [audio, ...more] = positionals
+  if (!audio || more.length > 0) throw new Usage(USAGE)
+  const hint = await hintFrom(values)
+  const { samples } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  const boundaries = proposeBoundaries(speechIn(toInt16(samples)), hint)
+  const starts = [0, ...boundaries.map((boundary) => toSeconds(boundary.at))]
+  const slides = starts.map((start, i) => ({
+    slide: i + 1,
+    start: Number(start.toFixed(3)),
+    length: Number(((starts[i + 1] ?? toSeconds(samples.length)) - start).toFixed(3)),
+    inPause: i === 0 || boundaries[i - 1]!.pause !== null,
+  }))
+  if (values.json) process.stdout.write(`${JSON.stringify({ audio, seconds: toSeconds(samples.length), slides })}\n`)
+  else
+    for (const { slide, start, length, inPause } of slides)
+      process.stdout.write(
+        `Slide ${slide}: ${start.toFixed(2)} s, for ${length.toFixed(2)} s${inPause ? '' : ' (no pause was near)'}\n`,
+      )
+}

@@ -1,0 +1,1 @@
+ALTER TABLE `slides` ADD `buildsOn` integer DEFAULT false NOT NULL;

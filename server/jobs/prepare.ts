@@ -1,0 +1,67 @@
+/** Makes the parts of a lecture's slides in the background, so that publishing is only joining. */
+import { setTimeout as wait } from 'node:timers/promises'
+import { and, eq, gt, inArray } from 'drizzle-orm'
+import { plan } from '#core/edition/plan.ts'
+import { jobs, takes } from '#server/db/schema.ts'
+import type { Events } from '#server/events.ts'
+import { readLecture } from '#server/lectures/read.ts'
+import { allRecipes, makeParts, settledSlides, wantedParts } from '#server/publish/lecture-parts.ts'
+import type { Tools } from '#server/tools.ts'
+import type { JobQueue, Report } from './queue.ts'
+
+const LOOK_AGAIN_MS = 2000
+/** A recording that has gone on for longer is one whose end nobody heard. */
+const LONGEST_RECORDING_MS = 4 * 3600_000
+
+/** Whether something goes on that encoding must not slow down: a recording, or an edition being made. */
+async function isBusy({ db }: Tools): Promise<boolean> {
+  const open = and(eq(takes.state, 'recording'), gt(takes.startedAt, Date.now() - LONGEST_RECORDING_MS))
+  if ((await db.read.select({ id: takes.id }).from(takes).where(open).limit(1)).length > 0) return true
+  const making = and(eq(jobs.kind, 'publish'), inArray(jobs.state, ['queued', 'running']))
+  return (await db.read.select({ id: jobs.id }).from(jobs).where(making).limit(1)).length > 0
+}
+
+export async function prepare({ lectureId }: { lectureId: string }, tools: Tools, report: Report, signal: AbortSignal) {
+  const lecture = await readLecture(tools.db.read, lectureId)
+  if (lecture.slides.every((slide) => slide.hidden)) return
+  const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
+  const wanted = wantedParts(tools, settledSlides(plan(lecture), scripts), lecture.making)
+  const tell = (done: number, all: number) => report(all === 0 ? 1 : done / all, `Part ${done} of ${all}`)
+  await makeParts(tools, allRecipes(wanted), tell, signal, async () => {
+    while (await isBusy(tools)) {
+      report(0, 'Waiting')
+      await wait(LOOK_AGAIN_MS, undefined, { signal })
+    }
+  })
+}
+
+/**
+ * Puts a lecture into the queue when it has changed and then been left alone for a while. A change while its parts are being made
+ * begins anew: what is made already is found again.
+ *
+ * @returns a function that ends it
+ */
+export function prepareOnChange(events: Events, queue: JobQueue, afterMs: number): () => void {
+  const waiting = new Map<string, NodeJS.Timeout>()
+  const under = new Map<string, string>()
+  const begin = async (lectureId: string) => {
+    waiting.delete(lectureId)
+    const before = under.get(lectureId)
+    if (before) await queue.cancel(before)
+    under.set(lectureId, (await queue.add('prepare', lectureId, { lectureId })).id)
+  }
+  const end = events.listen((event) => {
+    if (event.type !== 'lecture') return
+    clearTimeout(waiting.get(event.lectureId))
+    const timer = setTimeout(
+      () => void begin(event.lectureId).catch((error) => console.error('Preparing stumbled:', error)),
+      afterMs,
+    )
+    timer.unref()
+    waiting.set(event.lectureId, timer)
+  })
+  return () => {
+    end()
+    for (const timer of waiting.values()) clearTimeout(timer)
+  }
+}

@@ -1,0 +1,30 @@
+/** Reads a new version of a lecture's deck and says what is other in it. Nothing changes before somebody has decided. */
+
+import { DeckProblem } from '#core/deck/problem.ts'
+import { compareDeck, type Replacement } from '#core/deck/replace.ts'
+import { readLecture } from '#server/lectures/read.ts'
+import { Sentence } from '#server/sentence.ts'
+import type { Tools } from '#server/tools.ts'
+import type { ImportedPage } from '#server/workers/worker.ts'
+import { type ImportInput, pagesOf, sortFiles } from './import-deck.ts'
+import type { Report } from './queue.ts'
+
+export interface Replaced extends Replacement {
+  lectureId: string
+  pages: ImportedPage[]
+}
+
+export async function replaceDeck(
+  { lectureId, files }: Pick<ImportInput, 'lectureId' | 'files'>,
+  tools: Tools,
+  report: Report,
+  signal: AbortSignal,
+): Promise<Replaced> {
+  try {
+    const { pages } = await pagesOf(await sortFiles(files, tools.store), tools, report, signal)
+    const { slides } = await readLecture(tools.db.read, lectureId)
+    return { lectureId, pages, ...compareDeck(slides, pages) }
+  } catch (error) {
+    throw error instanceof DeckProblem ? new Sentence(error.message, 422) : error
+  }
+}

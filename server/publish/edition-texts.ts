@@ -1,0 +1,56 @@
+/** The small files of an edition: captions, chapters, transcript. */
+import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
+import { publishedTracks } from '#core/captions/published-tracks.ts'
+import { writeSubRip } from '#core/captions/subrip.ts'
+import { writeWebVtt } from '#core/captions/webvtt/write.ts'
+import { type EditionManifest, flatChapters } from '#core/edition/manifest.ts'
+import { transcriptHtml, transcriptOf, transcriptText } from '#core/edition/transcript.ts'
+import type { Lecture } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import type { CaptionFile } from './metadata.ts'
+
+export interface TextFile {
+  name: string
+  contentType: string
+  text: string
+}
+
+export function captionFiles(lecture: Lecture): (CaptionFile & { cues: LectureCue[] })[] {
+  return publishedTracks(lecture).map((track) => {
+    const cues = cuesOnLecture(lecture, track.cues)
+    return {
+      language: track.language,
+      label: new Intl.DisplayNames([track.language], { type: 'language' }).of(track.language) ?? track.language,
+      name: `captions.${track.language}.vtt`,
+      vtt: writeWebVtt(cues),
+      srt: writeSubRip(cues),
+      cues,
+    }
+  })
+}
+
+/** Chapters as WebVTT, for players other than ours. */
+export function chaptersVtt(chapters: EditionManifest['chapters']): string {
+  return writeWebVtt(
+    flatChapters(chapters).map((c) => ({
+      start: toSeconds(c.startSamples),
+      end: toSeconds(c.endSamples),
+      text: c.title,
+      settings: '',
+    })),
+  )
+}
+
+export function editionTexts(manifest: EditionManifest, captions: ReturnType<typeof captionFiles>): TextFile[] {
+  const heading = { title: manifest.title, author: manifest.author ?? '', language: captions[0]?.language ?? manifest.language }
+  const transcript = transcriptOf(manifest, captions[0]?.cues ?? [])
+  return [
+    ...captions.flatMap((track) => [
+      { name: track.name, contentType: 'text/vtt; charset=utf-8', text: track.vtt },
+      { name: track.name.replace(/vtt$/, 'srt'), contentType: 'application/x-subrip; charset=utf-8', text: track.srt },
+    ]),
+    { name: 'chapters.vtt', contentType: 'text/vtt; charset=utf-8', text: chaptersVtt(manifest.chapters) },
+    { name: 'transcript.html', contentType: 'text/html; charset=utf-8', text: transcriptHtml(heading, transcript) },
+    { name: 'transcript.txt', contentType: 'text/plain; charset=utf-8', text: transcriptText(heading, transcript) },
+  ]
+}

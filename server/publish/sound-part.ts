@@ -1,0 +1,84 @@
+/** The sound of one slide: its clip and the beds under it. */
+import { eq } from 'drizzle-orm'
+import type { BedPortion } from '#core/audio/bed.ts'
+import { soundName } from '#core/edition/forecast.ts'
+import type { SoundForm } from '#core/edition/making.ts'
+import { type PlannedSlide, PRE_ROLL_SAMPLES } from '#core/edition/plan.ts'
+import { AAC_FRAME } from '#core/timing/clocks.ts'
+import { clips } from '#server/db/schema.ts'
+import { bytesOf, decodeBedStretch, decodeFlac } from '#server/media/sound-files.ts'
+import type { Tools } from '#server/tools.ts'
+import type { Mixed } from '#server/workers/worker.ts'
+import { type PartRecipe, partKey } from './parts.ts'
+
+/** Packets before the first of the slide: those of the pre-roll and the encoder's delay of one frame. */
+export const PRE_ROLL_PACKETS = PRE_ROLL_SAMPLES / AAC_FRAME + 1
+
+/** Samples of a bed's file for one portion, the first of them the one it begins with. */
+async function bedSound(tools: Tools, portion: BedPortion): Promise<{ pcm: Int16Array; portion: BedPortion }> {
+  const path = tools.store.path(portion.sound)
+  const last = portion.fileSample + portion.to - portion.from
+  if (portion.loopSamples === null || last <= portion.loopSamples) {
+    const pcm = await decodeBedStretch(tools.media, path, portion.fileSample, last)
+    return { pcm, portion: { ...portion, fileSample: 0, loopSamples: null } }
+  }
+  return { pcm: await decodeBedStretch(tools.media, path, 0, portion.loopSamples), portion }
+}
+
+/** What is heard on a slide, left and right in turn, from `PRE_ROLL_SAMPLES` before its first sample on. */
+export async function mixedSlide(tools: Tools, slide: PlannedSlide, signal: AbortSignal): Promise<Mixed> {
+  const clip = slide.sound && {
+    pcm: await decodeFlac(tools.media, tools.store.path(slide.sound.clip)),
+    atSamples: slide.sound.atSamples,
+  }
+  const beds = await Promise.all(slide.beds.map((portion) => bedSound(tools, portion)))
+  return tools.workers.mix({ lengthSamples: slide.lengthSamples, clip, beds }, signal)
+}
+
+// both channels of a voice are one: their difference is nothing, and nothing need be tried out for it
+const ONE_VOICE = ['-aac_ms', '1', '-aac_is', '0', '-aac_pns', '0', '-aac_tns', '0']
+
+const aac = ({ channels, kilobits }: SoundForm, out: string) => [
+  ...['-ac', String(channels), '-c:a', 'aac', '-aac_coder', 'fast', '-b:a', `${kilobits}k`, '-threads', '1', '-f', 'adts', out],
+]
+
+/** A voice alone: the media tool lays it in its place and encodes it in one go, sample for sample what `mixSlide` makes. */
+async function encodeVoice({ media, store }: Tools, slide: PlannedSlide, form: SoundForm, out: string, signal: AbortSignal) {
+  const { clip, atSamples } = slide.sound!
+  const place = [
+    `adelay=${PRE_ROLL_SAMPLES + atSamples}S`,
+    'apad',
+    `atrim=end_sample=${PRE_ROLL_SAMPLES + slide.lengthSamples}`,
+    'pan=stereo|c0=c0|c1=c0',
+  ]
+  const input = ['-protocol_whitelist', 'file', '-f', 'flac', '-i', store.path(clip)]
+  await media.run([...input, '-af', place.join(','), ...(form.channels === 2 ? ONE_VOICE : []), ...aac(form, out)], { signal })
+}
+
+/** What was measured when a clip was rendered; null for one of an earlier version. */
+async function clipLoudness({ db }: Tools, sound: string) {
+  const [row] = await db.read.select({ powers: clips.powers, figures: clips.figures }).from(clips).where(eq(clips.sound, sound))
+  return row?.powers ? { powers: row.powers, truePeakDbtp: row.figures.truePeakDbtp } : null
+}
+
+/** AAC-LC as an ADTS stream whose frames from `PRE_ROLL_PACKETS` on are those of the slide, one for each 1024 samples. */
+export function soundPart(tools: Tools, slide: PlannedSlide, form: SoundForm): PartRecipe {
+  const { channels, kilobits } = form
+  const { sound, lengthSamples, beds } = slide
+  return {
+    key: partKey('sound', sound, lengthSamples, beds, channels, kilobits),
+    ending: '.aac',
+    async make(out, signal) {
+      const told = { kind: 'sound' as const, form: soundName({ sound: form }), lengthSamples, frameBytes: [], newFrames: 0 }
+      const measured = sound && beds.length === 0 ? await clipLoudness(tools, sound.clip) : null
+      if (measured) {
+        await encodeVoice(tools, slide, form, out, signal)
+        return { ...told, ...measured }
+      }
+      const { stereo, powers, truePeakDbtp } = await mixedSlide(tools, slide, signal)
+      const input = ['-protocol_whitelist', 'file,pipe', '-f', 's16le', '-ar', '48000', '-ac', '2', '-i', 'pipe:0']
+      await tools.media.run([...input, ...aac(form, out)], { input: bytesOf(stereo), signal })
+      return { ...told, powers, truePeakDbtp }
+    },
+  }
+}

@@ -1,0 +1,146 @@
+/** The pictures of one slide as a piece of video. */
+import { mkdir, rm } from 'node:fs/promises'
+import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
+import { formName } from '#core/edition/forecast.ts'
+import { type EncodedFrame, slideFrames } from '#core/edition/frames.ts'
+import type { Crest, VideoForm } from '#core/edition/making.ts'
+import type { PlannedSlide } from '#core/edition/plan.ts'
+import type { Tools } from '#server/tools.ts'
+import { type PartRecipe, partKey } from './parts.ts'
+import { finishedPictures } from './pictures.ts'
+
+const TRANSITIONS = { 'cross-fade': 'fade', wipe: 'wipeleft', push: 'slideleft' } as const
+
+const prepare = ({ width, height }: VideoForm) =>
+  [
+    `scale=${width}:${height}:force_original_aspect_ratio=decrease:flags=lanczos:out_color_matrix=bt709:out_range=tv`,
+    `pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2:color=black`,
+    'setsar=1',
+    'format=yuv420p',
+  ].join(',')
+
+/** Repeats of pictures are skipped; of a transition, whose frames are seen for a thirtieth of a second, less is tried out. */
+const zonesOf = (frames: readonly EncodedFrame[]) =>
+  frames
+    .flatMap((frame, i) => {
+      if (frame.repeat) return [`${i},${i},q=51`]
+      return frame.picture === -1 ? [`${i},${i},subme=0,trellis=0`] : []
+    })
+    .join('/')
+
+/** The filter that makes the frames of a slide in order; input 0 is what it changes from when there is a transition. */
+function videoFilter(slide: PlannedSlide, frames: readonly EncodedFrame[], form: VideoForm): string {
+  const { transition, pictures } = slide
+  const still = (from: string, count: number, to: string) =>
+    // after the conversion, or each one is converted again
+    `[${from}]loop=loop=${count - 1}:size=1,setpts=N/30/TB[${to}]`
+  const firstInput = transition ? 1 : 0
+  const changing = frames.filter((frame) => frame.picture === -1).length
+  const chains: string[] = []
+  const pieces: string[] = []
+  if (transition) chains.push(`[0:v]${prepare(form)}[from]`)
+  for (const [i] of pictures.entries()) {
+    const count = frames.filter((frame) => frame.picture === i).length
+    const changes = i === 0 && transition
+    chains.push(`[${i + firstInput}:v]${prepare(form)}${changes ? ',split[into][p0]' : `[p${i}]`}`)
+    if (changes) {
+      const kind = TRANSITIONS[transition.kind]
+      chains.push(still('from', changing + 1, 'a'), still('into', changing + 1, 'b'))
+      chains.push(
+        `[a][b]xfade=transition=${kind}:duration=${changing / 30}:offset=0,format=yuv420p,trim=end_frame=${changing},setpts=N/30/TB[x]`,
+      )
+      pieces.push('[x]')
+    }
+    if (count === 0) chains.push(`[p${i}]nullsink`)
+    else {
+      chains.push(still(`p${i}`, count, `s${i}`))
+      pieces.push(`[s${i}]`)
+    }
+  }
+  const join = pieces.length > 1 ? `${pieces.join('')}concat=n=${pieces.length}:v=1:a=0,` : pieces[0]!
+  return [...chains, `${join}format=yuv420p,settb=1/48000,setpts=N*1600[out]`].join(';')
+}
+
+const COLOUR = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709']
+
+/** Frames with which playing can begin. */
+const keyFrames = (frames: readonly EncodedFrame[]) => {
+  const keys = frames.flatMap((frame, i) => (frame.key ? [`eq(n,${i})`] : []))
+  return ['-force_key_frames', `expr:${keys.join('+')}`]
+}
+
+function h264(frames: readonly EncodedFrame[]): string[] {
+  // one reference: a repeat refers to the frame before it, whichever that is
+  const x264 = `ref=1:mbtree=0:scenecut=0:rc-lookahead=0:sync-lookahead=0:me=dia:zones=${zonesOf(frames)}`
+  return [
+    ...['-c:v', 'libx264', '-profile:v', 'high', '-preset', 'veryfast', '-tune', 'stillimage', '-crf', '23'],
+    ...['-bf', '0', '-g', '99999', '-forced-idr', '1', '-x264-params', x264],
+  ]
+}
+
+// every packet a frame that is shown: no frames that are only referred to, no looking ahead; and none that remembers how earlier ones
+// were coded, so that a repeat can stand there more than once
+const VP9 = [
+  ...['-c:v', 'libvpx-vp9', '-deadline', 'good', '-cpu-used', '5', '-crf', '31', '-b:v', '0', '-g', '99999'],
+  ...['-auto-alt-ref', '0', '-lag-in-frames', '0', '-error-resilient', 'default', '-static-thresh', '100'],
+]
+
+/** @returns bytes of each packet */
+async function packetSizes(path: string): Promise<number[]> {
+  const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
+  try {
+    const sizes: number[] = []
+    const track = await input.getPrimaryVideoTrack()
+    for await (const packet of new EncodedPacketSink(track!).packets(undefined, undefined, { metadataOnly: true }))
+      sizes.push(packet.byteLength)
+    return sizes
+  } finally {
+    input.dispose()
+  }
+}
+
+/**
+ * The pictures of a slide. Only the order of frames counts; their moments are given when the parts are joined.
+ *
+ * Its file is an MP4 with one H.264 track (High, 4:2:0, BT.709 limited range) or a WebM with one VP9 track, with one packet for
+ * each frame that `slideFrames` has encoded.
+ */
+export function videoPart(tools: Tools, slide: PlannedSlide, form: VideoForm, crest: Crest | null): PartRecipe {
+  const { store, media } = tools
+  const { pictures, transition } = slide
+  const { encoded: frames } = slideFrames(slide, form.rate)
+  const shown = pictures.map((p) => [p.picture, p.caption ?? ''])
+  const counted = frames.map((f) => [f.picture, f.repeat, f.key])
+  const ending = form.container === 'webm' ? '.webm' : '.mp4'
+  return {
+    key: partKey('video', shown, counted, transition, crest, form.container, form.height, form.rate),
+    ending,
+    async make(out, signal) {
+      const folder = store.scratchPath('.pictures')
+      await mkdir(folder)
+      try {
+        const inputs = await finishedPictures(store, pictures, transition?.from ?? null, crest, form, folder)
+        await media.run(
+          [
+            ...inputs.flatMap((path) => ['-protocol_whitelist', 'file', '-f', 'png_pipe', '-framerate', '30', '-i', path]),
+            ...['-filter_complex', videoFilter(slide, frames, form), '-map', '[out]', '-fps_mode', 'passthrough'],
+            ...(form.container === 'webm' ? VP9 : h264(frames)),
+            ...keyFrames(frames),
+            ...['-threads', '1', ...COLOUR],
+            ...(form.container === 'webm'
+              ? ['-f', 'webm', out]
+              : ['-enc_time_base', '1/48000', '-video_track_timescale', '48000', '-f', 'mp4', out]),
+          ],
+          { signal },
+        )
+      } finally {
+        await rm(folder, { recursive: true, force: true })
+      }
+      const newFrames = frames.filter((frame) => !frame.repeat).length
+      const frameBytes = await packetSizes(out)
+      if (frameBytes.length !== frames.length)
+        throw new Error(`The encoder wrote ${frameBytes.length} of ${frames.length} frames`)
+      return { kind: 'video', form: formName(form), lengthSamples: slide.lengthSamples, frameBytes, newFrames }
+    },
+  }
+}

@@ -1,0 +1,73 @@
+/** Editions as their author sees them. */
+import { and, desc, eq, isNull } from 'drizzle-orm'
+import { changesBetween, videosOf } from '#core/edition/manifest.ts'
+import type { Database, Tables } from '#server/db/database.ts'
+import { editionFiles, editions } from '#server/db/schema.ts'
+import { Sentence } from '#server/sentence.ts'
+
+export async function readEditions(db: Tables, lectureId: string) {
+  const rows = await db
+    .select()
+    .from(editions)
+    .where(and(eq(editions.lectureId, lectureId), isNull(editions.deletedAt)))
+    .orderBy(desc(editions.number))
+  return Promise.all(
+    rows.map(async ({ id, number, createdAt, manifest }, i) => {
+      const before = rows[i + 1]
+      return {
+        id,
+        number,
+        createdAt,
+        lengthSamples: manifest.lengthSamples,
+        loudnessLufs: manifest.loudnessLufs ?? null,
+        videos: videosOf(manifest),
+        /** What each slide was, for telling what changed since. */
+        slides: manifest.chapters.flatMap(({ slideId, fingerprint }) =>
+          slideId === undefined || fingerprint === undefined ? [] : [{ slideId, fingerprint }],
+        ),
+        /** Against the edition before it; null for the first. */
+        changes: before ? { since: before.number, slides: changesBetween(before.manifest, manifest) } : null,
+        files: (await db.select().from(editionFiles).where(eq(editionFiles.editionId, id)))
+          .filter((file) => !file.contentType.startsWith('image/webp'))
+          .map(({ name, bytes }) => ({ name, bytes })),
+      }
+    }),
+  )
+}
+
+/** Takes an edition away, or brings it back. @returns id of its lecture */
+export async function setEditionDeleted(db: Database, id: string, deleted: boolean): Promise<string> {
+  const [row] = await db.write((tx) =>
+    tx
+      .update(editions)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(editions.id, id))
+      .returning(),
+  )
+  if (!row) throw new Sentence('This edition is not here any more.', 404)
+  return row.lectureId
+}
+
+/** @throws Sentence (404) when there is none */
+export async function readEdition(db: Tables, id: string) {
+  const [row] = await db.select().from(editions).where(eq(editions.id, id))
+  if (!row) throw new Sentence('This edition is not here any more.', 404)
+  return row
+}
+
+/** Names and sizes of an edition's files. */
+export const filesOfEdition = (db: Tables, editionId: string) =>
+  db
+    .select({ name: editionFiles.name, bytes: editionFiles.bytes })
+    .from(editionFiles)
+    .where(eq(editionFiles.editionId, editionId))
+
+/** One file of an edition. */
+export async function editionFile(db: Tables, editionId: string, name: string) {
+  const [row] = await db
+    .select()
+    .from(editionFiles)
+    .where(and(eq(editionFiles.editionId, editionId), eq(editionFiles.name, name)))
+  if (!row) throw new Sentence('This edition has no such file.', 404)
+  return row
+}
