@@ -145,6 +145,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const rest = () => void sitting.pauseOrResume()
   const pickUp = () => void sitting.pickUp()
   const wrong = () => sitting.state === 'recording' && void sitting.mark({ kind: 'wrong' })
+  const bookmark = () => sitting.state === 'recording' && void sitting.mark({ kind: 'bookmark' })
   const set = (how: boolean) =>
     setSearch((now) => new URLSearchParams({ ...Object.fromEntries(now), how: how ? 'through' : 'slide' }), { replace: true })
 
@@ -155,6 +156,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       p: rest,
       u: pickUp,
       w: wrong,
+      b: bookmark,
       arrowright: forward,
       pagedown: forward,
       arrowleft: backward,
@@ -264,7 +266,14 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
         {again ? (
           <SayAgain lecture={lecture} slide={slide} sentence={again} sitting={sitting} />
         ) : (
-          <ScriptPane key={slide.id} lecture={lecture} slide={slide} />
+          <ScriptPane
+            key={slide.id}
+            lecture={lecture}
+            slide={slide}
+            level={sitting.level}
+            recording={underWay}
+            resting={sitting.state !== 'recording'}
+          />
         )}
       </main>
       <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-4 max-lg:grid-cols-[auto_9rem_1fr]">

@@ -1,14 +1,25 @@
 /** The script in reading type: its size adjustable, editable on the spot. */
-import { useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Lecture, Slide } from '#core/lecture.ts'
 import { sentences } from '#core/script/sentences.ts'
+import type { LevelFeed } from '#web/shared/recorder/level-feed.ts'
 import { useDraft } from '#web/shared/use-draft.ts'
+import { useFollowing } from './use-following.ts'
 
 const SIZE_KEY = 'script size'
 const SIZES = [18, 20, 22, 25, 28, 32, 38]
 const USUAL = 25
 
-export function ScriptPane({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
+interface ScriptPaneProps {
+  lecture: Lecture
+  slide: Slide
+  level: LevelFeed
+  recording: boolean
+  /** The recording rests. */
+  resting: boolean
+}
+
+export function ScriptPane({ lecture, slide, level, recording, resting }: ScriptPaneProps) {
   const [size, setSize] = useState(() => Number(localStorage.getItem(SIZE_KEY)) || USUAL)
   const [editing, setEditing] = useState(false)
   const number = lecture.slides.findIndex((s) => s.id === slide.id) + 1
@@ -19,6 +30,12 @@ export function ScriptPane({ lecture, slide }: { lecture: Lecture; slide: Slide 
       change: { script },
     },
   ])
+  const said = useMemo(() => sentences(draft.text, lecture.language), [draft.text, lecture.language])
+  const [current, say] = useFollowing(level, said, lecture.language, recording, resting)
+  const line = useRef<HTMLParagraphElement>(null)
+  useEffect(() => {
+    if (current !== null) line.current?.scrollIntoView({ block: 'nearest' })
+  }, [current])
   const resize = (by: number) => {
     const next = SIZES[Math.max(0, Math.min(SIZES.length - 1, SIZES.indexOf(size) + by))] ?? USUAL
     setSize(next)
@@ -64,8 +81,15 @@ export function ScriptPane({ lecture, slide }: { lecture: Lecture; slide: Slide 
               Nothing is written for this slide. Talk around it, or press Edit and write what you want to say.
             </p>
           )}
-          {sentences(draft.text, lecture.language).map((sentence, i) => (
-            <p key={i} className="mb-[0.45em]">
+          {said.map((sentence, i) => (
+            // biome-ignore lint/a11y/useKeyWithClickEvents: a hint for the mark, which finds its sentence by itself in the next rest
+            <p
+              key={i}
+              ref={i === current ? line : null}
+              aria-current={i === current ? 'true' : undefined}
+              onClick={() => say(i)}
+              className={`mb-[0.45em] border-l-4 pl-3 ${i === current ? 'border-primary' : 'border-transparent'} ${current !== null && i < current ? 'text-base-content/75' : ''}`}
+            >
               {sentence}
             </p>
           ))}

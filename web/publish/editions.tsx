@@ -1,62 +1,105 @@
-/** Editions with their files, and the links that let viewers in. */
-import { Copy, Plus } from 'lucide-react'
-import { useState } from 'react'
+/** Editions with what changed in each, and their files. */
+import { Trash2 } from 'lucide-react'
 import { toast } from 'sonner'
+import type { Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { api, type Edition, type Link, sentenceOf } from '#web/shared/api.ts'
-import { clock, megabytes, moment } from '#web/shared/format.ts'
+import type { Edition, Link } from '#web/shared/api.ts'
+import { editOrTell, undo } from '#web/shared/edits/history.ts'
+import { clock, lufs, megabytes, moment, plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { Links } from './links.tsx'
+import { TakeAway } from './take-away.tsx'
 
-const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
+const KIND = { changed: 'changed', new: 'new', gone: 'taken out' } as const
 
-function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
-  const [revoke] = api.useRevokeLinkMutation()
-  const closed = link.revokedAt !== null
-  const change = () =>
-    revoke({ lectureId, token: link.token, revoked: !closed })
-      .unwrap()
-      .catch((error) => toast.error(sentenceOf(error)))
-  const copy = () =>
-    navigator.clipboard.writeText(addressOf(link)).then(
-      () => toast('The link was copied.'),
-      () => toast.error('The browser did not allow copying. Open the link and copy its address.'),
+function Changes({ changes }: { changes: NonNullable<Edition['changes']> }) {
+  const { since, slides } = changes
+  if (slides.length === 0) return <p className="text-sm text-base-content/75">The same slides as edition {since}</p>
+  return (
+    <details className="text-sm">
+      <summary className="cursor-pointer">
+        {plural(slides.length, 'slide')} other than in edition {since}
+      </summary>
+      <ul className="pl-4">
+        {slides.map((slide, i) => (
+          <li key={i}>
+            {slide.title || 'Without a title'}: {KIND[slide.kind]}
+          </li>
+        ))}
+      </ul>
+    </details>
+  )
+}
+
+const sizeOf = (bytes: number) => (bytes < 100_000 ? `${Math.ceil(bytes / 1000)} kB` : megabytes(bytes))
+
+function EditionRow({ lectureId, edition }: { lectureId: string; edition: Edition }) {
+  const dispatch = useAppDispatch()
+  const remove = async () => {
+    const deleted = (value: boolean) => [{ kind: 'edition-deleted' as const, id: edition.id, deleted: value }]
+    await dispatch(
+      editOrTell({ lectureId, label: `deleting edition ${edition.number}`, forth: deleted(true), back: deleted(false) }),
     )
+    toast(`Edition ${edition.number} was deleted. Links show the newest that is left.`, {
+      action: { label: 'Undo', onClick: () => void dispatch(undo()) },
+    })
+  }
   return (
     <li className="border-t border-base-300 py-2.5">
-      <p className="flex items-center gap-3">
-        {closed ? (
-          <span className="line-through">{link.name}</span>
-        ) : (
-          <a href={addressOf(link)} target="_blank" rel="noreferrer" className="link font-medium">
-            {link.name}
-          </a>
-        )}
-        {!closed && (
-          <button type="button" className="link ml-auto flex items-center gap-1" onClick={() => void copy()}>
-            <Copy size={14} aria-hidden /> Copy
-          </button>
-        )}
-      </p>
-      <p className="flex gap-3 text-sm text-base-content/75">
-        {closed ? 'closed' : 'open to all who have it; shows the newest edition'}
-        <button type="button" className="link ml-auto shrink-0" onClick={() => void change()}>
-          {closed ? 'Open again' : 'Close it'}
+      <p className="flex items-baseline gap-2">
+        <strong className="font-read text-lg">Edition {edition.number}</strong>
+        <span className="text-sm text-base-content/75">{moment(edition.createdAt)}</span>
+        <button
+          type="button"
+          className="btn btn-square btn-ghost btn-xs ml-auto"
+          aria-label={`Delete edition ${edition.number}`}
+          onClick={() => void remove()}
+        >
+          <Trash2 size={14} aria-hidden />
         </button>
       </p>
+      <p className="text-sm text-base-content/75">
+        {clock(toSeconds(edition.lengthSamples), 0)}
+        {edition.loudnessLufs !== null && ` · ${lufs(edition.loudnessLufs)}`}
+      </p>
+      {edition.changes && <Changes changes={edition.changes} />}
+      <ul className="mt-1 text-sm">
+        {edition.files
+          .filter((file) => edition.videos.some((video) => video.file === file.name))
+          .map((file) => (
+            <FileLine key={file.name} edition={edition} file={file} />
+          ))}
+        <li className="py-0.5">
+          <a className="link" href={`/api/editions/${edition.id}/folder`}>
+            web folder (zip), opens without a server
+          </a>
+        </li>
+      </ul>
+      <details className="text-sm">
+        <summary className="cursor-pointer">More files</summary>
+        <ul>
+          {edition.files
+            .filter((file) => !edition.videos.some((video) => video.file === file.name))
+            .map((file) => (
+              <FileLine key={file.name} edition={edition} file={file} />
+            ))}
+        </ul>
+      </details>
     </li>
   )
 }
 
-export function Editions({ lectureId, editions, links }: { lectureId: string; editions: Edition[]; links: Link[] }) {
-  const [makeLink] = api.useMakeLinkMutation()
-  const [name, setName] = useState('')
-  const make = () => {
-    makeLink({ id: lectureId, name: name.trim() || `Link ${links.length + 1}` })
-      .unwrap()
-      .then(
-        () => setName(''),
-        (error) => toast.error(sentenceOf(error)),
-      )
-  }
+const FileLine = ({ edition, file }: { edition: Edition; file: Edition['files'][number] }) => (
+  <li className="flex justify-between py-0.5">
+    <a className="link" href={`/api/editions/${edition.id}/files/${file.name}`}>
+      {file.name}
+    </a>
+    <span className="text-base-content/75">{sizeOf(file.bytes)}</span>
+  </li>
+)
+
+export function Editions({ lecture, editions, links }: { lecture: Lecture; editions: Edition[]; links: Link[] }) {
+  const lectureId = lecture.id
   return (
     <section aria-labelledby="editions" className="p-5">
       <h2 id="editions" className="mb-2 font-read text-xl font-semibold">
@@ -67,58 +110,13 @@ export function Editions({ lectureId, editions, links }: { lectureId: string; ed
           No edition yet. The first one gets a link that opens for everyone who has it.
         </p>
       )}
-      {editions.length > 0 && (
-        <>
-          <ul aria-label="Links" className="mb-4">
-            {links.map((link) => (
-              <LinkRow key={link.token} lectureId={lectureId} link={link} />
-            ))}
-          </ul>
-          <form
-            className="mb-6 flex gap-2"
-            onSubmit={(event) => {
-              event.preventDefault()
-              make()
-            }}
-          >
-            <input
-              className="input input-sm grow border-edge"
-              placeholder="For whom?"
-              aria-label="Name of a new link"
-              maxLength={100}
-              value={name}
-              onChange={(event) => setName(event.target.value)}
-            />
-            <button type="submit" className="btn btn-sm border-edge">
-              <Plus size={15} aria-hidden /> New link
-            </button>
-          </form>
-        </>
-      )}
+      {links.length > 0 && <Links lectureId={lectureId} links={links} />}
       <ol aria-label="Editions" reversed>
         {editions.map((edition) => (
-          <li key={edition.id} className="border-t border-base-300 py-2.5">
-            <p>
-              <strong className="font-read text-lg">Edition {edition.number}</strong>{' '}
-              <span className="text-sm text-base-content/75">
-                {moment(edition.createdAt)} · {clock(toSeconds(edition.lengthSamples), 0)}
-              </span>
-            </p>
-            <ul className="text-sm">
-              {edition.files.map((file) => (
-                <li key={file.name} className="flex justify-between py-0.5">
-                  <a className="link" href={`/api/editions/${edition.id}/files/${file.name}`}>
-                    {file.name}
-                  </a>
-                  <span className="text-base-content/75">
-                    {file.bytes < 100_000 ? `${Math.ceil(file.bytes / 1000)} kB` : megabytes(file.bytes)}
-                  </span>
-                </li>
-              ))}
-            </ul>
-          </li>
+          <EditionRow key={edition.id} lectureId={lectureId} edition={edition} />
         ))}
       </ol>
+      <TakeAway lecture={lecture} />
     </section>
   )
 }

@@ -12,6 +12,7 @@ import {
 import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/shared/recorder/quality.ts'
 import { applyTheme, storedTheme, type Theme } from '#web/shared/theme.ts'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { Storage } from './storage.tsx'
 
 const THEMES: [Theme, string][] = [
   ['system', 'As the system has it'],
@@ -110,6 +111,7 @@ export function Settings() {
             </label>
           ))}
         </fieldset>
+        <Storage />
         {checking && (
           <MicrophoneCheck
             onClose={() => {

@@ -1,6 +1,6 @@
 /** The server, as the web side asks it: typed by the server's own routes. */
 import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
-import { type ClientResponse, hc, type InferResponseType } from 'hono/client'
+import { type ClientResponse, hc, type InferRequestType, type InferResponseType } from 'hono/client'
 import type { Card, Lecture, TrackKind } from '#core/lecture.ts'
 import type { Api } from '#server/routes/api.ts'
 
@@ -49,6 +49,8 @@ export type Recording = InferResponseType<(typeof client.lectures)[':id']['recor
 type LectureEditions = InferResponseType<(typeof client.lectures)[':id']['editions']['$get'], 200>
 export type Edition = LectureEditions['editions'][number]
 export type Link = LectureEditions['links'][number]
+export type VideoForecast = InferResponseType<(typeof client.lectures)[':id']['forecasts']['$get'], 200>['videos'][number]
+export type LinkChange = InferRequestType<(typeof client.links)[':token']['$patch']>['json']
 
 export interface AttachWanted {
   language: string
@@ -74,7 +76,7 @@ function sendFile<T>(path: string, file: File, beside: Record<string, string> = 
 
 export const api = createApi({
   baseQuery: fakeBaseQuery<Problem>(),
-  tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings'],
+  tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'forecasts'],
   endpoints: (build) => ({
     shelf: build.query<ShelfEntry[], void>({
       queryFn: () => answer(async () => (await ask(client.lectures.$get())).lectures),
@@ -101,6 +103,24 @@ export const api = createApi({
           return (await ask(fetch('/api/lectures', { method: 'POST', body: form }) as Promise<ClientResponse<{ job: Job }>>)).job
         }),
     }),
+    /** A new version of a lecture's deck, to be compared. */
+    addNewDeck: build.mutation<Job, { id: string; files: File[] }>({
+      queryFn: ({ id, files }) =>
+        answer(async () => {
+          const form = new FormData()
+          for (const file of files) form.append('files', file)
+          const request = fetch(`/api/lectures/${id}/decks`, { method: 'POST', body: form })
+          return (await ask(request as Promise<ClientResponse<{ job: Job }>>)).job
+        }),
+      invalidatesTags: ['jobs'],
+    }),
+    takeOver: build.mutation<
+      { steps: { slideId: string; stepId: string }[]; slideIds: string[] },
+      { jobId: string; changed: string[]; added: number[] }
+    >({
+      queryFn: ({ jobId, ...json }) =>
+        answer(() => ask(client.lectures.replacements[':job'].$post({ param: { job: jobId }, json }))),
+    }),
     attachCaptions: build.mutation<AttachedCaptions, { id: string; file: File } & AttachWanted>({
       queryFn: ({ id, file, language, kind, slideId }) =>
         answer(() => sendFile<AttachedCaptions>(`lectures/${id}/captions`, file, { language, kind, slideId: slideId ?? '' })),
@@ -112,6 +132,9 @@ export const api = createApi({
     >({
       queryFn: ({ id, ...json }) => answer(() => ask(client.lectures[':id'].captionTracks.$post({ ...param(id), json }))),
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
+    }),
+    storage: build.query<InferResponseType<typeof client.storage.$get, 200>, void>({
+      queryFn: () => answer(() => ask(client.storage.$get())),
     }),
     /** Whether an administrator has added a speech recogniser. */
     recogniser: build.query<{ installed: boolean }, void>({
@@ -175,10 +198,17 @@ export const api = createApi({
       queryFn: ({ id, name }) => answer(() => ask(client.lectures[':id'].links.$post({ ...param(id), json: { name } }))),
       invalidatesTags: (_, __, { id }) => [{ type: 'editions', id }],
     }),
-    revokeLink: build.mutation<unknown, { lectureId: string; token: string; revoked: boolean }>({
-      queryFn: ({ token, revoked }) =>
-        answer(() => ask(client.links[':token'].revoked.$put({ param: { token }, json: { revoked } }))),
+    changeLink: build.mutation<unknown, { lectureId: string; token: string; change: LinkChange }>({
+      queryFn: ({ token, change }) => answer(() => ask(client.links[':token'].$patch({ param: { token }, json: change }))),
       invalidatesTags: (_, __, { lectureId }) => [{ type: 'editions', id: lectureId }],
+    }),
+    /** What each kind of video would be, learnt from what is made already. */
+    forecasts: build.query<VideoForecast[], string>({
+      queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].forecasts.$get(param(id)))).videos),
+      providesTags: ['forecasts'],
+    }),
+    giveCrest: build.mutation<{ picture: string }, { id: string; file: File }>({
+      queryFn: ({ id, file }) => answer(() => sendFile<{ picture: string }>(`lectures/${id}/crests`, file)),
     }),
   }),
 })

@@ -25,12 +25,18 @@ export function useEvents() {
               { type: 'editions', id: event.lectureId },
               { type: 'recordings', id: event.lectureId },
               'shelf',
+              'forecasts',
             ]),
           )
         })
         return
       }
       const job = event.job as unknown as Job
+      if (job.kind === 'prepare') {
+        // nobody asked for it: only what it makes known is of interest
+        if (!isActive(job)) dispatch(api.util.invalidateTags(['forecasts']))
+        return
+      }
       dispatch(
         api.util.updateQueryData('jobs', undefined, (jobs) => {
           const known = jobs.findIndex((j) => j.id === job.id)

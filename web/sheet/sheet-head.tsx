@@ -1,5 +1,5 @@
 /** Above the rows: totals, profile, what to show of the rows, and what can be added. */
-import { ChevronDown, Clock, FileAudio, Mic, Search, Type } from 'lucide-react'
+import { ChevronDown, Clock, FileAudio, FileStack, Mic, Search, Type } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { keptTake, type Lecture } from '#core/lecture.ts'
@@ -76,6 +76,11 @@ function AddMenu({ lecture, onFiles, onCard }: { lecture: Lecture; onFiles: () =
         <li>
           <button type="button" onClick={choose(onFiles)}>
             <FileAudio size={16} aria-hidden /> Sound files: for slides, or music
+          </button>
+        </li>
+        <li>
+          <button type="button" onClick={choose(onFiles)}>
+            <FileStack size={16} aria-hidden /> A new version of the deck
           </button>
         </li>
         <li>

@@ -4,6 +4,7 @@ import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/lecture.ts'
+import type { Replaced } from '#server/jobs/replace-deck.ts'
 import { AttachDialog } from '#web/captions/attach-dialog.tsx'
 import { useAttachCaptions } from '#web/captions/use-attach-captions.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
@@ -12,8 +13,11 @@ import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
 import { Transport } from '#web/shared/ui/transport.tsx'
+import { useJobEnd } from '#web/shared/use-job-end.ts'
+import { usePastedFiles } from '#web/shared/use-pasted-files.ts'
 import { useWidth } from '#web/shared/use-width.ts'
 import { BringSounds } from './bring-sounds.tsx'
+import { ReplaceDeck } from './replace-deck.tsx'
 import { Rows, type RowsHandle } from './rows.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
 import { NextAction, SheetHead } from './sheet-head.tsx'
@@ -22,8 +26,8 @@ import { useSlideActs } from './use-slide-acts.ts'
 
 /** By name: what is in it is judged by the server. */
 const CAPTIONS = /\.(vtt|srt)$/i
-const DECKS = /\.(pdf|pptx|odp)$/i
-const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg|pdf|pptx|odp)$/i
+const DECKS = /\.(pdf|pptx|odp|md|markdown)$/i
+const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg)$/i
 
 /** Sounds on their way in, which take more than a moment. */
 function Incoming({ lectureId }: { lectureId: string }) {
@@ -54,23 +58,36 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const [captions, setCaptions] = useState<File | null>(null)
   const attach = useAttachCaptions(lecture.id)
   const acts = useSlideActs(lecture)
-  const zone = useDropzone({
-    noClick: true,
-    noKeyboard: true,
-    onDrop: (files) => {
-      const captions = files.filter((file) => CAPTIONS.test(file.name))
-      const pictures = files.filter((file) => PICTURES.test(file.name))
-      const others = files.filter((file) => !captions.includes(file) && !pictures.includes(file))
-      const opened = lecture.slides.find((slide) => slide.id === slideId)
-      const [picture] = pictures
-      if (picture && pictures.length === 1 && opened?.steps.length === 1 && !DECKS.test(picture.name))
-        void acts.replacePicture(opened, 0, picture)
-      else if (picture) toast('Open a slide to replace its picture; a new deck is dropped on the shelf.')
-      if (captions.length > 1) toast('One caption file at a time, please: the first one was taken.')
-      if (captions[0]) setCaptions(captions[0])
-      if (others.length > 0) setSounds(others)
-    },
-  })
+  const [addNewDeck] = api.useAddNewDeckMutation()
+  const [replaced, setReplaced] = useState<{ jobId: string; found: Replaced } | null>(null)
+  const whenEnded = useJobEnd()
+  const compare = (files: File[]) =>
+    addNewDeck({ id: lecture.id, files })
+      .unwrap()
+      .then(
+        (job) => whenEnded(job, (done) => setReplaced({ jobId: done.id, found: done.result as unknown as Replaced })),
+        (error) => toast.error(sentenceOf(error), { duration: 12_000 }),
+      )
+  const bring = (files: File[]) => {
+    const decks = files.filter((file) => DECKS.test(file.name))
+    if (decks.length > 0) {
+      compare(decks)
+      return
+    }
+    const captions = files.filter((file) => CAPTIONS.test(file.name))
+    const pictures = files.filter((file) => PICTURES.test(file.name))
+    const others = files.filter((file) => !captions.includes(file) && !pictures.includes(file))
+    const opened = lecture.slides.find((slide) => slide.id === slideId)
+    const [picture] = pictures
+    if (picture && pictures.length === 1 && opened?.steps.length === 1) void acts.replacePicture(opened, 0, picture)
+    else if (picture)
+      toast('Open a slide to replace its picture. A new version of the whole deck is dropped as a PDF or a presentation file.')
+    if (captions.length > 1) toast('One caption file at a time, please: the first one was taken.')
+    if (captions[0]) setCaptions(captions[0])
+    if (others.length > 0) setSounds(others)
+  }
+  const zone = useDropzone({ noClick: true, noKeyboard: true, onDrop: bring })
+  usePastedFiles(bring)
   const rows = chosenRows(data.rows, filter, search)
   const scale = scaleFor(data.times, width)
   const choose = (slideId: string) => {
@@ -122,6 +139,15 @@ function Loaded({ lecture }: { lecture: Lecture }) {
           slideId={slideId}
           onAttach={(wanted) => attach(captions, wanted)}
           onClose={() => setCaptions(null)}
+        />
+      )}
+      {replaced && (
+        <ReplaceDeck
+          key={replaced.jobId}
+          lecture={lecture}
+          jobId={replaced.jobId}
+          replaced={replaced.found}
+          onClose={() => setReplaced(null)}
         />
       )}
       {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} onClose={() => setSounds([])} />}

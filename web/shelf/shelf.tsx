@@ -11,6 +11,7 @@ import { useAppDispatch } from '#web/shared/store.ts'
 import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { usePastedFiles } from '#web/shared/use-pasted-files.ts'
 
 function nextStep(entry: ShelfEntry): { text: string; to: string } {
   const base = `/lectures/${entry.id}`
@@ -101,13 +102,20 @@ export function Shelf() {
     }
   }
   const zone = useDropzone({ onDrop: (files) => void add(files), noClick: true, noKeyboard: true })
+  usePastedFiles((files) => void add(files))
 
   useEffect(() => {
     const ended = (job: Job) => mine.includes(job.id) && !isActive(job)
     for (const job of jobs.filter(ended)) {
       setMine((known) => known.filter((id) => id !== job.id))
       if (job.state === 'failed') toast.error(job.error ?? 'The deck could not be read.', { duration: 12_000 })
-      if (job.state === 'done') void navigate(`/lectures/${(job.result as { lectureId: string }).lectureId}`)
+      if (job.state !== 'done') continue
+      const { lectureId, unmatched = [] } = job.result as { lectureId: string; unmatched?: string[] }
+      if (unmatched.length > 0)
+        toast(`For these sounds there was no slide: ${unmatched.join(', ')}. Drop each on the slide it is for.`, {
+          duration: 12_000,
+        })
+      void navigate(`/lectures/${lectureId}`)
     }
   }, [jobs, mine, navigate])
 
@@ -145,8 +153,9 @@ export function Shelf() {
               {entries.length === 0 ? 'Begin with your deck' : 'Another lecture'}
             </h2>
             <p className="mx-auto mt-2 max-w-md text-base-content/80">
-              Drop a PDF of your slides anywhere on this page, or PNG, JPEG or WebP pictures. Each page becomes a slide to speak
-              to.
+              Drop your slides anywhere on this page: a PDF, a presentation file (PPTX, ODP), pictures, or a text in Markdown.
+              Best is the presentation file and its PDF together: notes become scripts, and every slide looks as you drew it.
+              Sounds named by slide come along.
             </p>
             <button type="button" className="btn mt-4 border-edge" onClick={zone.open}>
               Choose files

@@ -1,6 +1,7 @@
+import { Bookmark } from 'lucide-react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/shared/format.ts'
-import type { WatchedEdition } from './edition.ts'
+import { chapterEnd, chapterTitle, type WatchedEdition } from './edition.ts'
 
 export function Chapters({
   edition,
@@ -18,14 +19,14 @@ export function Chapters({
       <ol className="grid grid-cols-[repeat(auto-fill,minmax(8rem,1fr))] gap-3">
         {edition.chapters.map((chapter, i) => {
           const start = toSeconds(chapter.startSamples)
-          const current = moment >= start && moment < start + toSeconds(chapter.lengthSamples)
+          const current = moment >= start && moment < chapterEnd(chapter)
           return (
-            <li key={chapter.startSamples}>
+            <li key={chapter.startSamples} className="text-xs">
               <button
                 type="button"
                 onClick={() => onSeek(start)}
                 aria-current={current ? 'true' : undefined}
-                className="block w-full text-left text-xs"
+                className="block w-full text-left"
               >
                 <img
                   src={pictureOf(chapter.picture)}
@@ -35,9 +36,21 @@ export function Chapters({
                 />
                 <span className="mt-1 flex gap-1.5">
                   <span className="text-base-content/75">{clock(start, 0)}</span>
-                  <span className="truncate">{chapter.title || `Slide ${i + 1}`}</span>
+                  <span className="truncate">{chapterTitle(chapter, i)}</span>
                 </span>
               </button>
+              {(chapter.bookmarks ?? []).map((bookmark) => (
+                <button
+                  key={bookmark.startSamples}
+                  type="button"
+                  onClick={() => onSeek(toSeconds(bookmark.startSamples))}
+                  className="mt-1 flex w-full gap-1.5 text-left hover:underline"
+                >
+                  <Bookmark size={13} aria-hidden className="mt-px shrink-0 text-primary" />
+                  <span className="text-base-content/75">{clock(toSeconds(bookmark.startSamples), 0)}</span>
+                  <span className="truncate">{bookmark.title}</span>
+                </button>
+              ))}
             </li>
           )
         })}

@@ -1,28 +1,34 @@
-/** Thin controls of our own over the browser's video: play, a bar divided at the slides, speed, captions, full screen. */
-import { Captions, Maximize, Pause, Play } from 'lucide-react'
+/** Thin controls of our own over the browser's video: play, a bar divided at the slides, speed, sound, captions, full screen. */
+import { ArrowLeft, ArrowRight, Captions, Maximize, Pause, Play, RotateCcw, Volume2, VolumeX } from 'lucide-react'
 import { type RefObject, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/shared/format.ts'
-import type { WatchedEdition } from './edition.ts'
+import { chapterTitle, type WatchedEdition } from './edition.ts'
+import type { CaptionSize } from './player.tsx'
+import { recall, remember } from './remember.ts'
+import type { Pace } from './use-pace.ts'
+import type { Playback } from './use-playback.ts'
+import { toggleFullScreen } from './use-watch-keys.ts'
 
 const SPEEDS = [0.75, 1, 1.25, 1.5, 1.75, 2]
-const SPEED_KEY = 'watch speed'
-const SKIP_S = 5
 
 interface ControlsProps {
   video: RefObject<HTMLVideoElement | null>
   frame: RefObject<HTMLDivElement | null>
   edition: WatchedEdition
-  moment: number
-  onSeek: (seconds: number) => void
+  playback: Playback
+  /** null while it is viewed as a video. */
+  pace: Pace | null
   language: string | null
   onLanguage: (language: string | null) => void
+  size: CaptionSize
+  onSize: (size: CaptionSize) => void
 }
 
 /** Slide by slide, how much of it was played. */
-function Segments({ edition, moment }: Pick<ControlsProps, 'edition' | 'moment'>) {
+function Segments({ edition, moment }: { edition: WatchedEdition; moment: number }) {
   return (
-    <div className="pointer-events-none flex h-2.5 gap-[3px]" aria-hidden="true">
+    <div className="pointer-events-none flex h-2.5 gap-px" aria-hidden="true">
       {edition.chapters.map((chapter) => {
         const played = (moment - toSeconds(chapter.startSamples)) / toSeconds(chapter.lengthSamples)
         return (
@@ -35,46 +41,11 @@ function Segments({ edition, moment }: Pick<ControlsProps, 'edition' | 'moment'>
   )
 }
 
-export function Controls({ video, frame, edition, moment, onSeek, language, onLanguage }: ControlsProps) {
-  const [playing, setPlaying] = useState(false)
-  const [speed, setSpeed] = useState(() => Number(localStorage.getItem(SPEED_KEY)) || 1)
+function Place({ edition, playback: { moment, seek } }: Pick<ControlsProps, 'edition' | 'playback'>) {
   const length = toSeconds(edition.lengthSamples)
-  const toggle = () => {
-    const element = video.current
-    if (element) element.paused ? void element.play() : element.pause()
-  }
-  useEffect(() => {
-    const element = video.current
-    if (!element) return
-    element.playbackRate = speed
-    const told = () => setPlaying(!element.paused)
-    for (const event of ['play', 'pause', 'ended']) element.addEventListener(event, told)
-    return () => {
-      for (const event of ['play', 'pause', 'ended']) element.removeEventListener(event, told)
-    }
-  }, [video, speed])
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const tag = (event.target as HTMLElement).tagName
-      if (['INPUT', 'SELECT', 'TEXTAREA', 'BUTTON', 'A'].includes(tag)) return
-      if (event.key === ' ') toggle()
-      else if (event.key === 'ArrowRight') onSeek(Math.min(length, moment + SKIP_S))
-      else if (event.key === 'ArrowLeft') onSeek(Math.max(0, moment - SKIP_S))
-      else return
-      event.preventDefault()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  })
   return (
-    <div className="flex flex-wrap items-center gap-x-4 gap-y-2 py-3">
-      <button type="button" onClick={toggle} aria-label={playing ? 'Pause' : 'Play'} className="btn btn-square btn-neutral">
-        {playing ? <Pause size={19} fill="currentColor" aria-hidden /> : <Play size={19} fill="currentColor" aria-hidden />}
-      </button>
-      <span className="text-sm whitespace-nowrap">
-        {clock(moment, 0)} / {clock(length, 0)}
-      </span>
-      <div className="relative min-w-40 grow">
+    <div className="flex basis-full items-center gap-3">
+      <div className="relative grow">
         <Segments edition={edition} moment={moment} />
         <input
           type="range"
@@ -84,48 +55,178 @@ export function Controls({ video, frame, edition, moment, onSeek, language, onLa
           max={length}
           step={0.1}
           value={Math.min(moment, length)}
-          onChange={(event) => onSeek(Number(event.target.value))}
+          onChange={(event) => seek(Number(event.target.value))}
           className="absolute -inset-y-2 w-full cursor-pointer opacity-0 focus-visible:opacity-100"
         />
       </div>
-      <select
-        aria-label="Speed"
-        className="select select-sm w-20 border-edge"
-        value={speed}
-        onChange={(event) => {
-          localStorage.setItem(SPEED_KEY, event.target.value)
-          setSpeed(Number(event.target.value))
-        }}
+      <span className="text-sm whitespace-nowrap">
+        {clock(moment, 0)} / {clock(length, 0)}
+      </span>
+    </div>
+  )
+}
+
+/** Back, again, on: nothing moves before the learner does. */
+function Steps({ edition, pace }: { edition: WatchedEdition; pace: Pace }) {
+  const { slide, waits, goTo } = pace
+  const last = edition.chapters.length - 1
+  return (
+    <div className="flex grow flex-wrap items-center gap-2">
+      <button type="button" className="btn btn-sm border-edge" disabled={slide === 0} onClick={() => goTo(slide - 1)}>
+        <ArrowLeft size={16} aria-hidden /> Back
+      </button>
+      <button type="button" className="btn btn-sm border-edge" onClick={() => goTo(slide)}>
+        <RotateCcw size={15} aria-hidden /> Again
+      </button>
+      <button
+        type="button"
+        className={`btn btn-sm ${waits ? 'btn-primary' : 'border-edge'}`}
+        disabled={slide === last}
+        onClick={() => goTo(slide + 1)}
       >
-        {SPEEDS.map((value) => (
-          <option key={value} value={value}>
-            {value}×
-          </option>
-        ))}
-      </select>
-      {edition.captions.length > 0 && (
-        <label className="flex items-center gap-1.5 text-sm">
-          <Captions size={17} aria-hidden />
-          <span className="sr-only">Captions</span>
-          <select
-            className="select select-sm w-36 border-edge"
-            value={language ?? ''}
-            onChange={(event) => onLanguage(event.target.value || null)}
-          >
-            <option value="">Captions off</option>
-            {edition.captions.map((track) => (
-              <option key={track.language} value={track.language}>
-                {track.label}
-              </option>
-            ))}
-          </select>
-        </label>
-      )}
+        On <ArrowRight size={16} aria-hidden />
+      </button>
+      <span className="text-sm" role="status">
+        Slide {slide + 1} of {last + 1}: {chapterTitle(edition.chapters[slide]!, slide)}
+        {waits && (slide === last ? '. This was the last one.' : '. Go on when you are ready.')}
+      </span>
+    </div>
+  )
+}
+
+function Sound({ video }: Pick<ControlsProps, 'video'>) {
+  const [volume, setVolume] = useState(1)
+  const [muted, setMuted] = useState(false)
+  useEffect(() => {
+    const element = video.current
+    if (!element) return
+    const told = () => {
+      setVolume(element.volume)
+      setMuted(element.muted || element.volume === 0)
+    }
+    element.addEventListener('volumechange', told)
+    return () => element.removeEventListener('volumechange', told)
+  }, [video])
+  return (
+    <span className="flex items-center gap-1">
       <button
         type="button"
         className="btn btn-square btn-ghost btn-sm"
+        aria-label={muted ? 'Sound on' : 'Sound off'}
+        onClick={() => {
+          if (video.current) video.current.muted = !video.current.muted
+        }}
+      >
+        {muted ? <VolumeX size={17} aria-hidden /> : <Volume2 size={17} aria-hidden />}
+      </button>
+      <input
+        type="range"
+        aria-label="Volume"
+        className="range range-xs w-16 max-sm:hidden"
+        min={0}
+        max={1}
+        step={0.05}
+        value={muted ? 0 : volume}
+        onChange={(event) => {
+          if (!video.current) return
+          video.current.volume = Number(event.target.value)
+          video.current.muted = false
+        }}
+      />
+    </span>
+  )
+}
+
+function Speed({ video }: Pick<ControlsProps, 'video'>) {
+  const [speed, setSpeed] = useState(() => Number(recall('speed')) || 1)
+  useEffect(() => {
+    const element = video.current
+    if (!element) return
+    // a source that is loaded anew falls back to the usual speed
+    const set = () => {
+      element.defaultPlaybackRate = speed
+      element.playbackRate = speed
+    }
+    set()
+    element.addEventListener('loadedmetadata', set)
+    return () => element.removeEventListener('loadedmetadata', set)
+  }, [video, speed])
+  return (
+    <select
+      aria-label="Speed"
+      className="select select-sm w-20 border-edge"
+      value={speed}
+      onChange={(event) => {
+        remember('speed', event.target.value)
+        setSpeed(Number(event.target.value))
+      }}
+    >
+      {SPEEDS.map((value) => (
+        <option key={value} value={value}>
+          {value}×
+        </option>
+      ))}
+    </select>
+  )
+}
+
+function CaptionChoice({
+  edition,
+  language,
+  onLanguage,
+  size,
+  onSize,
+}: Omit<ControlsProps, 'video' | 'frame' | 'playback' | 'pace'>) {
+  return (
+    <span className="flex items-center gap-1.5 text-sm">
+      <Captions size={17} aria-hidden />
+      <select
+        aria-label="Captions"
+        className="select select-sm w-32 border-edge"
+        value={language ?? ''}
+        onChange={(event) => onLanguage(event.target.value || null)}
+      >
+        <option value="">Captions off</option>
+        {edition.captions.map((track) => (
+          <option key={track.language} value={track.language}>
+            {track.label}
+          </option>
+        ))}
+      </select>
+      {language !== null && (
+        <select
+          aria-label="Size of captions"
+          className="select select-sm w-24 border-edge"
+          value={size}
+          onChange={(event) => onSize(event.target.value as CaptionSize)}
+        >
+          <option value="small">Small</option>
+          <option value="usual">Usual</option>
+          <option value="large">Large</option>
+        </select>
+      )}
+    </span>
+  )
+}
+
+export function Controls(props: ControlsProps) {
+  const { video, frame, edition, playback, pace } = props
+  const { playing, toggle } = playback
+  return (
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-2 py-3">
+      {!pace && <Place edition={edition} playback={playback} />}
+      <button type="button" onClick={toggle} aria-label={playing ? 'Pause' : 'Play'} className="btn btn-square btn-neutral">
+        {playing ? <Pause size={19} fill="currentColor" aria-hidden /> : <Play size={19} fill="currentColor" aria-hidden />}
+      </button>
+      {pace && <Steps edition={edition} pace={pace} />}
+      <Speed video={video} />
+      <Sound video={video} />
+      {edition.captions.length > 0 && <CaptionChoice {...props} />}
+      <button
+        type="button"
+        className="btn btn-square btn-ghost btn-sm ml-auto"
         aria-label="Full screen"
-        onClick={() => void (document.fullscreenElement ? document.exitFullscreen() : frame.current?.requestFullscreen())}
+        onClick={() => toggleFullScreen(frame)}
       >
         <Maximize size={17} aria-hidden />
       </button>

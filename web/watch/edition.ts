@@ -1,20 +1,75 @@
-/** The edition a link opens. */
+/** The edition a link or a folder opens, and where its files are. */
 import { hc, type InferResponseType } from 'hono/client'
+import { toSeconds } from '#core/timing/clocks.ts'
 import type { WatchApi } from '#server/routes/watch.ts'
 
 const client = hc<WatchApi>('/watch')
 
 export type WatchedEdition = InferResponseType<(typeof client)[':token']['edition']['$get'], 200>
 export type WatchedChapter = WatchedEdition['chapters'][number]
+export type CaptionTrack = WatchedEdition['captions'][number]
 
-/** @returns the edition, or a sentence for the learner */
-export async function fetchEdition(token: string): Promise<WatchedEdition | { problem: string }> {
+/** What the page shows, wherever it comes from. */
+export interface Source {
+  edition: WatchedEdition
+  fileUrl(name: string): string
+  /** Text of a caption file. */
+  captions(track: CaptionTrack): Promise<string>
+  /** Where the page may be kept as a folder; null where it may not. */
+  folderUrl: string | null
+  /** What the place one has come to is kept under in the browser. */
+  place: string
+  /** Told once, when playing begins. */
+  onBegin(): void
+}
+
+export type Opened = { source: Source } | { locked: true } | { problem: string }
+
+/** @returns the edition, whether a passcode is wanted, or a sentence for the learner */
+export async function openToken(token: string): Promise<Opened> {
   try {
     const response = await client[':token'].edition.$get({ param: { token } })
-    if (response.ok) return await response.json()
+    if (response.ok) return { source: serverSource(token, await response.json()) }
+    if ((response.status as number) === 401) return { locked: true }
     const { error } = (await response.json()) as unknown as { error: string }
     return { problem: error }
   } catch {
     return { problem: 'This page cannot reach its lecture now. Check the connection and load it again.' }
   }
 }
+
+/** @returns null when the passcode opens it, else a sentence */
+export async function giveEntry(token: string, passcode: string): Promise<string | null> {
+  try {
+    const response = await client[':token'].entry.$post({ param: { token }, json: { passcode } })
+    return response.ok ? null : ((await response.json()) as unknown as { error: string }).error
+  } catch {
+    return 'This page cannot reach its lecture now. Check the connection and try again.'
+  }
+}
+
+function serverSource(token: string, edition: WatchedEdition): Source {
+  const fileUrl = (name: string) => `/watch/${token}/files/${edition.id}/${name}`
+  return {
+    edition,
+    fileUrl,
+    async captions(track) {
+      const response = await fetch(fileUrl(track.file))
+      return response.ok ? response.text() : ''
+    },
+    folderUrl: edition.hasFolder ? `/watch/${token}/folder/${edition.id}` : null,
+    place: token,
+    onBegin: () => void client[':token'].views.$post({ param: { token } }).catch(() => {}),
+  }
+}
+
+/** @returns index of the chapter shown at a moment */
+export function chapterAt(chapters: readonly WatchedChapter[], moment: number): number {
+  return Math.max(
+    0,
+    chapters.findLastIndex((chapter) => toSeconds(chapter.startSamples) <= moment + 0.002),
+  )
+}
+
+export const chapterEnd = (chapter: WatchedChapter) => toSeconds(chapter.startSamples + chapter.lengthSamples)
+export const chapterTitle = (chapter: WatchedChapter, index: number) => chapter.title || `Slide ${index + 1}`

@@ -48,14 +48,18 @@ export function Transcript({ edition, language, cues, moment, onSeek }: Transcri
               <p className="font-read leading-relaxed" lang={language} dir="auto">
                 {found.map((cue) => (
                   <Fragment key={cue.start}>
-                    <button
-                      type="button"
+                    {/* a link flows with its sentence, which a button does not */}
+                    <a
+                      href={`#t=${cue.start.toFixed(1)}`}
                       aria-current={cue === said ? 'true' : undefined}
-                      onClick={() => onSeek(cue.start)}
-                      className={`inline rounded-sm text-left hover:underline ${cue === said ? 'bg-primary/20' : ''}`}
+                      onClick={(event) => {
+                        event.preventDefault()
+                        onSeek(cue.start)
+                      }}
+                      className={`rounded-sm hover:underline ${cue === said ? 'bg-primary/20' : ''}`}
                     >
                       {cue.text.replaceAll('\n', ' ')}
-                    </button>{' '}
+                    </a>{' '}
                   </Fragment>
                 ))}
                 {!words && own.length === 0 && (

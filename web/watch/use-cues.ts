@@ -1,21 +1,22 @@
 import { useEffect, useState } from 'react'
 import { plainCueText } from '#core/captions/webvtt/cue-text.ts'
 import { parseWebVtt, type VttCue } from '#core/captions/webvtt/parse.ts'
+import type { CaptionTrack, Source } from './edition.ts'
 
-/** @returns cues of a caption file, texts as people read them; none while it is fetched */
-export function useCues(url: string | null): VttCue[] {
+/** @returns cues of a caption track, texts as people read them; none while it is fetched */
+export function useCues(source: Source, track: CaptionTrack | undefined): VttCue[] {
   const [cues, setCues] = useState<VttCue[]>([])
   useEffect(() => {
     let current = true
     setCues([])
-    if (url)
-      fetch(url)
-        .then((response) => (response.ok ? response.text() : ''))
+    if (track)
+      source
+        .captions(track)
         .then((text) => current && setCues(parseWebVtt(text).cues.map((cue) => ({ ...cue, text: plainCueText(cue.text) }))))
         .catch(() => {}) // without captions the video still plays
     return () => {
       current = false
     }
-  }, [url])
+  }, [source, track])
   return cues
 }

@@ -1,9 +1,9 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
-import type { BedSettings, CaptionTrack, Lecture, Slide, StoredCue, TidyUp } from '#core/lecture.ts'
+import type { BedSettings, Bookmark, CaptionTrack, Lecture, Slide, StoredCue, TidyUp } from '#core/lecture.ts'
 import { ask, client } from '#web/shared/api.ts'
 
 export type SlideChange = Partial<
-  Pick<Slide, 'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card'>
+  Pick<Slide, 'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card' | 'findings'>
 >
 /** Which pictures a slide has, in order; `deleted` when all of them went to another slide. */
 export interface Arranged {
@@ -25,12 +25,14 @@ export type Command =
   | { kind: 'order'; order: string[] }
   | { kind: 'take-deleted'; id: string; deleted: boolean }
   | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
-  | { kind: 'lecture'; change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'lineCharacters'>> }
+  | { kind: 'lecture'; change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'making' | 'lineCharacters'>> }
   | { kind: 'steps'; slides: Arranged[] }
   | { kind: 'step-moments'; takeId: string; moments: Record<string, number> }
+  | { kind: 'bookmarks'; takeId: string; bookmarks: Bookmark[] }
   | { kind: 'bed'; id: string; change: Partial<BedSettings> }
   | { kind: 'bed-deleted'; id: string; deleted: boolean }
   | { kind: 'lecture-deleted'; deleted: boolean }
+  | { kind: 'edition-deleted'; id: string; deleted: boolean }
   | { kind: 'captions-deleted'; trackId: string; deleted: boolean }
   | { kind: 'captions'; trackId: string; slideId: string; cues: StoredCue[] }
   | { kind: 'caption-track'; trackId: string; change: Partial<Pick<CaptionTrack, 'label' | 'language' | 'kind'>> }
@@ -65,12 +67,16 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
       return ask(client.slides.steps.$put({ json: { slides: command.slides } }))
     case 'step-moments':
       return ask(client.takes[':id'].stepMoments.$put({ param: { id: command.takeId }, json: command.moments }))
+    case 'bookmarks':
+      return ask(client.takes[':id'].bookmarks.$put({ param: { id: command.takeId }, json: { bookmarks: command.bookmarks } }))
     case 'bed':
       return ask(client.beds[':id'].$patch({ param: { id: command.id }, json: command.change }))
     case 'bed-deleted':
       return ask(client.beds[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
     case 'lecture-deleted':
       return ask(client.lectures[':id'].deleted.$put({ param: { id: lectureId }, ...deleted(command.deleted) }))
+    case 'edition-deleted':
+      return ask(client.editions[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
     case 'captions-deleted':
       return ask(client.captions[':id'].deleted.$put({ param: { id: command.trackId }, ...deleted(command.deleted) }))
     case 'captions': {
@@ -129,6 +135,11 @@ export function apply(lecture: Lecture, command: Command) {
         for (const take of slide.takes) if (take.id === command.takeId) take.stepMoments = command.moments
       }
       break
+    case 'bookmarks':
+      for (const slide of lecture.slides) {
+        for (const take of slide.takes) if (take.id === command.takeId) take.bookmarks = command.bookmarks
+      }
+      break
     case 'bed': {
       const bed = lecture.beds.find((b) => b.id === command.id)
       if (bed) Object.assign(bed, command.change)
@@ -164,6 +175,7 @@ export function apply(lecture: Lecture, command: Command) {
       break
     }
     case 'lecture-deleted':
+    case 'edition-deleted':
       break
   }
 }

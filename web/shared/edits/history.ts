@@ -67,7 +67,8 @@ const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispat
     () => {
       dispatch(slice.actions.savingEnded(null))
       // with another edit on its way, what the server would say now is older than what is shown
-      if (getState().history.saving === 0) dispatch(api.util.invalidateTags([{ type: 'lecture', id: lectureId }, 'shelf']))
+      const stale = [{ type: 'lecture', id: lectureId } as const, { type: 'editions', id: lectureId } as const, 'shelf' as const]
+      if (getState().history.saving === 0) dispatch(api.util.invalidateTags(stale))
     },
     (error) => {
       for (const patch of patches.reverse()) patch.undo()

@@ -39,7 +39,11 @@ export interface Input {
 }
 
 /** A mark without its moment, which the audio thread tells. */
-export type Telling = { kind: 'slide'; slideId: string } | { kind: 'step'; stepId: string } | { kind: 'wrong' }
+export type Telling =
+  | { kind: 'slide'; slideId: string }
+  | { kind: 'step'; stepId: string }
+  | { kind: 'wrong' }
+  | { kind: 'bookmark' }
 
 export interface Recording {
   takeId: string

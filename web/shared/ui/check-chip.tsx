@@ -14,6 +14,8 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   'said-twice': 'Said twice',
   'off-script': 'Off the script',
   'marked-wrong': 'Marked wrong',
+  'from-deck': 'Compare with the deck',
+  'builds-up': 'Builds up',
   clipped: 'Too loud',
   'no-voice': 'No voice',
   noisy: 'Room is heard',

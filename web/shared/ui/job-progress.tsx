@@ -7,6 +7,8 @@ const NAMES = {
   import: 'Reading the deck',
   tidy: 'Tidying a take',
   publish: 'Making an edition',
+  prepare: 'Making parts ready',
+  replace: 'Reading the new deck',
   sound: 'Bringing a sound in',
   bed: 'Bringing a bed in',
   recording: 'Listening to a recording',

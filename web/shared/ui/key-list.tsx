@@ -5,6 +5,7 @@ const KEYS: [string, string][] = [
   ['P', 'Booth: rest, and go on'],
   ['U', 'Booth: pick up after a slip'],
   ['W', 'Booth: mark what was said last as wrong'],
+  ['B', 'Booth: set a bookmark for learners'],
   ['L', 'Booth: listen to the newest take'],
   ['→ or Page Down', 'Booth: next picture or slide'],
   ['← or Page Up', 'Booth: slide before'],

@@ -11,6 +11,7 @@ import { pause as pauseLecture } from '#web/shared/player/lecture-player.ts'
 import { Key } from '#web/shared/ui/key-list.tsx'
 import { TidySettings } from '#web/shared/ui/tidy-settings.tsx'
 import { suggested, useRecipe, useSameForAll } from '#web/shared/use-recipe.ts'
+import { Bookmarks } from './bookmarks.tsx'
 import { Fades } from './fades.tsx'
 import { type Heard, type TakePlayer, takePlayer } from './player.ts'
 import { prepare, preview, stopPreview } from './preview.ts'
@@ -248,6 +249,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
             <Act onClick={() => edit(cutOut(kept, { start: falseStop.start, end: take.samples }), 'cut')}>Cut them out</Act>
           </p>
         )}
+        <Bookmarks lecture={lecture} take={take} slideNumber={slideNumber} moment={moment} onSeek={seek} />
         <div className="mt-3">{below}</div>
       </div>
       {/* the stretch is studied when the controls are gone to, so that the first change is heard as soon as the later ones */}

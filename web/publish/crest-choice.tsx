@@ -1,0 +1,115 @@
+/** A small picture for a corner of every slide, such as a school's crest. */
+import { useRef } from 'react'
+import { toast } from 'sonner'
+import { CORNERS, type Crest } from '#core/edition/making.ts'
+import type { Lecture } from '#core/lecture.ts'
+import { api, pictureUrl, sentenceOf } from '#web/shared/api.ts'
+import { useMaking } from './make.tsx'
+
+const WORDS: Record<Crest['corner'], string> = {
+  'top-left': 'top left',
+  'top-right': 'top right',
+  'bottom-left': 'bottom left',
+  'bottom-right': 'bottom right',
+}
+const FIRST = { corner: 'bottom-right', share: 0.08, opacity: 0.9 } as const
+
+export function CrestChoice({ lecture }: { lecture: Lecture }) {
+  const { crest } = lecture.making
+  const change = useMaking(lecture)
+  const [give] = api.useGiveCrestMutation()
+  const input = useRef<HTMLInputElement>(null)
+  const take = (file: File | undefined) => {
+    if (!file) return
+    give({ id: lecture.id, file })
+      .unwrap()
+      .then(
+        ({ picture }) => change({ crest: { ...FIRST, ...crest, picture } }, 'picture in the corner'),
+        (error) => toast.error(sentenceOf(error)),
+      )
+  }
+  const set = (part: Partial<Crest>) => crest && change({ crest: { ...crest, ...part } }, 'picture in the corner')
+  return (
+    <div className="grid justify-items-start gap-1.5">
+      <input
+        ref={input}
+        type="file"
+        accept="image/png,image/jpeg,image/webp"
+        className="hidden"
+        aria-label="Picture for the corner"
+        onChange={(event) => {
+          take(event.target.files?.[0])
+          event.target.value = ''
+        }}
+      />
+      <span className="flex flex-wrap items-center gap-2">
+        {crest && (
+          <img
+            src={pictureUrl(crest.picture)}
+            alt=""
+            className="h-8 max-w-24 object-contain"
+            style={{ opacity: crest.opacity }}
+          />
+        )}
+        <button type="button" className="btn btn-xs border-edge" onClick={() => input.current?.click()}>
+          {crest ? 'Another picture' : 'Choose a picture'}
+        </button>
+        {crest ? (
+          <button type="button" className="link" onClick={() => change({ crest: null }, 'taking the picture in the corner away')}>
+            Take it away
+          </button>
+        ) : (
+          <span className="text-base-content/75">nothing; a crest can stand there</span>
+        )}
+      </span>
+      {crest && (
+        <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+          <select
+            aria-label="Corner"
+            className="select select-xs w-28 border-edge bg-base-100"
+            value={crest.corner}
+            onChange={({ target }) => set({ corner: target.value as Crest['corner'] })}
+          >
+            {CORNERS.map((corner) => (
+              <option key={corner} value={corner}>
+                {WORDS[corner]}
+              </option>
+            ))}
+          </select>
+          <label className="flex items-center gap-1">
+            width
+            <select
+              className="select select-xs w-20 border-edge bg-base-100"
+              value={crest.share}
+              onChange={({ target }) => set({ share: Number(target.value) })}
+            >
+              {[...new Set([0.04, 0.06, 0.08, 0.12, 0.18, crest.share])]
+                .sort((a, b) => a - b)
+                .map((share) => (
+                  <option key={share} value={share}>
+                    {Math.round(share * 100)} %
+                  </option>
+                ))}
+            </select>
+          </label>
+          <label className="flex items-center gap-1">
+            opacity
+            <select
+              className="select select-xs w-20 border-edge bg-base-100"
+              value={crest.opacity}
+              onChange={({ target }) => set({ opacity: Number(target.value) })}
+            >
+              {[...new Set([0.3, 0.5, 0.7, 0.9, 1, crest.opacity])]
+                .sort((a, b) => a - b)
+                .map((opacity) => (
+                  <option key={opacity} value={opacity}>
+                    {Math.round(opacity * 100)} %
+                  </option>
+                ))}
+            </select>
+          </label>
+        </span>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,205 @@
+/** The links that let viewers in. */
+import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { api, type Link, type LinkChange, sentenceOf } from '#web/shared/api.ts'
+import { moment, plural } from '#web/shared/format.ts'
+
+const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
+const A_DAY_MS = 24 * 3600_000
+
+const DOWNLOADS: Record<Link['downloads'][number], string> = {
+  video: 'the video',
+  sound: 'the sound alone',
+  captions: 'the captions',
+  transcript: 'the transcript',
+  folder: 'the page as a folder',
+}
+
+const isOver = (link: Link) => link.expiresAt !== null && link.expiresAt < Date.now()
+
+function says(link: Link): string {
+  if (link.revokedAt !== null) return 'closed'
+  if (isOver(link)) return `ran out on ${moment(link.expiresAt!)}`
+  const who = link.hasPasscode ? 'opens with its passcode' : 'open to all who have it'
+  return link.expiresAt === null ? who : `${who}, until ${moment(link.expiresAt)}`
+}
+
+/** The day of a moment as a date field wants it, in the viewer's own time. */
+const dayOf = (time: number) => {
+  const day = new Date(time)
+  return `${day.getFullYear()}-${String(day.getMonth() + 1).padStart(2, '0')}-${String(day.getDate()).padStart(2, '0')}`
+}
+
+function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkChange) => Promise<boolean> }) {
+  const [passcode, setPasscode] = useState('')
+  const [name, setName] = useState(link.name)
+  const [downloads, setDownloads] = useState(link.downloads)
+  const allow = (kind: Link['downloads'][number], allowed: boolean) => {
+    const wanted = allowed ? [...downloads, kind] : downloads.filter((other) => other !== kind)
+    setDownloads(wanted)
+    void onChange({ downloads: wanted }).then((kept) => !kept && setDownloads(downloads))
+  }
+  return (
+    <div className="mt-2 grid gap-2 border-l-2 border-base-300 pl-3 text-sm">
+      <label className="flex items-center gap-2">
+        <span className="w-24">Name</span>
+        <input
+          className="input input-xs w-44 border-edge bg-base-100"
+          maxLength={100}
+          value={name}
+          onChange={({ target }) => setName(target.value)}
+          onBlur={() => name.trim() !== '' && name !== link.name && void onChange({ name })}
+        />
+      </label>
+      <label className="flex items-center gap-2">
+        <span className="w-24">Last day</span>
+        <input
+          type="date"
+          className="input input-xs w-44 border-edge bg-base-100"
+          min={dayOf(Date.now())}
+          value={link.expiresAt === null ? '' : dayOf(link.expiresAt)}
+          onChange={({ target }) =>
+            // to the end of that day, where the teacher is
+            void onChange({ expiresAt: target.value ? new Date(`${target.value}T00:00`).getTime() + A_DAY_MS - 1000 : null })
+          }
+        />
+      </label>
+      <form
+        className="flex items-center gap-2"
+        onSubmit={(event) => {
+          event.preventDefault()
+          void onChange({ passcode }).then((kept) => kept && setPasscode(''))
+        }}
+      >
+        <label className="flex items-center gap-2">
+          <span className="w-24">Passcode</span>
+          <input
+            className="input input-xs w-44 border-edge bg-base-100"
+            placeholder={link.hasPasscode ? 'set; type a new one' : 'none'}
+            autoComplete="off"
+            value={passcode}
+            onChange={({ target }) => setPasscode(target.value)}
+          />
+        </label>
+        {passcode !== '' && (
+          <button type="submit" className="btn btn-xs btn-primary">
+            Set
+          </button>
+        )}
+        {link.hasPasscode && passcode === '' && (
+          <button type="button" className="link" onClick={() => void onChange({ passcode: null })}>
+            Take it away
+          </button>
+        )}
+      </form>
+      <fieldset className="grid gap-1">
+        <legend className="mb-1">Viewers may keep</legend>
+        {(Object.keys(DOWNLOADS) as Link['downloads']).map((kind) => (
+          <label key={kind} className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs border-edge"
+              checked={downloads.includes(kind)}
+              onChange={({ target }) => allow(kind, target.checked)}
+            />
+            {DOWNLOADS[kind]}
+          </label>
+        ))}
+      </fieldset>
+    </div>
+  )
+}
+
+function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
+  const [changeLink] = api.useChangeLinkMutation()
+  const [open, setOpen] = useState(false)
+  const closed = link.revokedAt !== null
+  const change = (what: LinkChange) =>
+    changeLink({ lectureId, token: link.token, change: what })
+      .unwrap()
+      .then(
+        () => true,
+        (error) => {
+          toast.error(sentenceOf(error))
+          return false
+        },
+      )
+  const copy = () =>
+    navigator.clipboard.writeText(addressOf(link)).then(
+      () => toast('The link was copied.'),
+      () => toast.error('The browser did not allow copying. Open the link and copy its address.'),
+    )
+  return (
+    <li className="border-t border-base-300 py-2.5">
+      <p className="flex items-center gap-3">
+        {closed ? (
+          <span className="line-through">{link.name}</span>
+        ) : (
+          <a href={addressOf(link)} target="_blank" rel="noreferrer" className="link font-medium">
+            {link.name}
+          </a>
+        )}
+        {link.hasPasscode && <Lock size={14} aria-label="With a passcode" className="text-base-content/75" />}
+        {!closed && (
+          <button type="button" className="link ml-auto flex items-center gap-1" onClick={() => void copy()}>
+            <Copy size={14} aria-hidden /> Copy
+          </button>
+        )}
+      </p>
+      <p className="text-sm text-base-content/75">
+        {says(link)} · {link.views === 0 ? 'not watched yet' : `begun ${plural(link.views, 'time')}`}
+      </p>
+      <p className="flex gap-3 text-sm">
+        <button type="button" className="link flex items-center gap-1" aria-expanded={open} onClick={() => setOpen(!open)}>
+          <Settings2 size={13} aria-hidden /> Settings
+        </button>
+        <button type="button" className="link ml-auto shrink-0" onClick={() => void change({ revoked: !closed })}>
+          {closed ? 'Open again' : 'Close it'}
+        </button>
+      </p>
+      {open && <LinkSettings link={link} onChange={change} />}
+    </li>
+  )
+}
+
+export function Links({ lectureId, links }: { lectureId: string; links: Link[] }) {
+  const [makeLink] = api.useMakeLinkMutation()
+  const [name, setName] = useState('')
+  const make = () => {
+    makeLink({ id: lectureId, name: name.trim() || `Link ${links.length + 1}` })
+      .unwrap()
+      .then(
+        () => setName(''),
+        (error) => toast.error(sentenceOf(error)),
+      )
+  }
+  return (
+    <>
+      <ul aria-label="Links" className="mb-3">
+        {links.map((link) => (
+          <LinkRow key={link.token} lectureId={lectureId} link={link} />
+        ))}
+      </ul>
+      <form
+        className="mb-6 flex gap-2"
+        onSubmit={(event) => {
+          event.preventDefault()
+          make()
+        }}
+      >
+        <input
+          className="input input-sm grow border-edge"
+          placeholder="For whom?"
+          aria-label="Name of a new link"
+          maxLength={100}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <button type="submit" className="btn btn-sm border-edge">
+          <Plus size={15} aria-hidden /> New link
+        </button>
+      </form>
+    </>
+  )
+}

@@ -1,0 +1,230 @@
+/** How an edition is made: kinds of video with what each will weigh, what stands in the picture, and the one button. */
+import { toast } from 'sonner'
+import { publishedTracks } from '#core/captions/published-tracks.ts'
+import { type Making, PRESETS, type Preset } from '#core/edition/making.ts'
+import type { Lecture } from '#core/lecture.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { schedule } from '#core/timing/schedule.ts'
+import { api, sentenceOf, type VideoForecast } from '#web/shared/api.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { clock, megabytes, plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
+import { languageName } from '#web/shared/ui/language-choice.tsx'
+import { useDraft } from '#web/shared/use-draft.ts'
+import { CrestChoice } from './crest-choice.tsx'
+
+const KINDS: Record<Preset, { name: string; says: string }> = {
+  standard: { name: 'Standard', says: 'MP4 for phones, laptops and learning platforms' },
+  small: { name: 'Small', says: 'MP4, 720p, one sound channel: for slow lines and small screens' },
+  everywhere: { name: 'Everywhere', says: 'MP4 at a constant rate: for televisions and upload services that refuse others' },
+  open: { name: 'Open', says: 'WebM, free of licences: for sites that ask for open formats' },
+}
+const HEIGHTS: { height: Making['height']; words: string }[] = [
+  { height: 720, words: '720p' },
+  { height: 1080, words: '1080p, the usual' },
+  { height: 2160, words: '4K, for large walls' },
+]
+
+/** Pictures narrower than this gain nothing by 4K. */
+const SHARP_4K = 2560
+
+/** How long making takes, in words that promise no more than is known. */
+function duration(seconds: number): string {
+  if (seconds < 10) return 'a few seconds'
+  if (seconds < 90) return `about ${Math.ceil(seconds / 10) * 10} seconds`
+  return `about ${plural(Math.ceil(seconds / 60), 'minute')}`
+}
+
+export function useMaking(lecture: Lecture): (change: Partial<Making>, label: string) => void {
+  const dispatch = useAppDispatch()
+  return (change, label) =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label,
+        forth: [{ kind: 'lecture', change: { making: { ...lecture.making, ...change } } }],
+        back: [{ kind: 'lecture', change: { making: lecture.making } }],
+      }),
+    )
+}
+
+function Kinds({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForecast[] }) {
+  const { making } = lecture
+  const change = useMaking(lecture)
+  const toggle = (preset: Preset) => {
+    const wanted = PRESETS.filter((p) => (p === preset ? !making.presets.includes(p) : making.presets.includes(p)))
+    if (wanted.length === 0) toast('An edition needs a video: choose another kind first.')
+    else change({ presets: wanted }, `kinds of video`)
+  }
+  return (
+    <fieldset className="border-t border-base-300 py-3">
+      <legend className="sr-only">Kinds of video</legend>
+      {PRESETS.map((preset) => {
+        const told = forecasts.find((video) => video.preset === preset)
+        return (
+          <label key={preset} className="grid grid-cols-[1.6rem_1fr_6.5rem] items-baseline gap-x-2 py-1.5">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm translate-y-1 border-edge"
+              checked={making.presets.includes(preset)}
+              onChange={() => toggle(preset)}
+            />
+            <span>
+              <strong>{KINDS[preset].name}</strong>
+              <span className="block text-sm text-base-content/75">{KINDS[preset].says}</span>
+            </span>
+            <span className="text-right text-sm">
+              {told ? (
+                <>
+                  about {megabytes(told.bytes)}
+                  <span className="block text-base-content/75">{duration(told.seconds)}</span>
+                </>
+              ) : (
+                <span className="text-base-content/75">reckoning</span>
+              )}
+            </span>
+          </label>
+        )
+      })}
+    </fieldset>
+  )
+}
+
+/** How much of the work is done before anybody asks for it. */
+function Ready({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForecast[] }) {
+  const chosen = forecasts.filter((video) => lecture.making.presets.includes(video.preset))
+  const parts = chosen.reduce((sum, video) => sum + video.parts, 0)
+  const ready = chosen.reduce((sum, video) => sum + video.ready, 0)
+  if (parts === 0) return null
+  return (
+    <p className="text-sm text-base-content/75">
+      {ready === parts
+        ? 'Every part of it is ready; only joining is left.'
+        : `${ready} of ${plural(parts, 'part')} are ready. The others are made while you work, or now.`}
+    </p>
+  )
+}
+
+function Details({ lecture }: { lecture: Lecture }) {
+  const { making } = lecture
+  const change = useMaking(lecture)
+  const author = useDraft(lecture.id, 'author', 'name of who speaks', making.author, (text) => [
+    { kind: 'lecture', change: { making: { ...making, author: text } } },
+  ])
+  const tracks = publishedTracks(lecture)
+  const widest = Math.max(0, ...lecture.slides.flatMap((slide) => slide.steps.map((step) => step.width)))
+  return (
+    <div className="grid grid-cols-[8.5rem_1fr] items-center gap-x-2 gap-y-2 border-t border-base-300 py-3 text-sm">
+      <label htmlFor="height">Picture</label>
+      <select
+        id="height"
+        className="select select-sm w-52 border-edge bg-base-100"
+        value={making.height}
+        onChange={({ target }) => change({ height: Number(target.value) as Making['height'] }, 'size of the picture')}
+      >
+        {HEIGHTS.map(({ height, words }) => (
+          <option key={height} value={height}>
+            {words}
+          </option>
+        ))}
+      </select>
+      {making.height === 2160 && widest < SHARP_4K && (
+        <span className="col-span-2 text-base-content/75">
+          Your pictures are at most {widest} pixels wide: 4K makes the file larger and shows no more than 1080p.
+        </span>
+      )}
+      <span>Captions</span>
+      <span>
+        {tracks.length === 0
+          ? 'none yet'
+          : `${tracks.map((t) => languageName(t.language)).join(', ')}: inside the video, and as files beside it`}
+      </span>
+      {tracks.length > 0 && (
+        <>
+          <label htmlFor="burned">Drawn in as well</label>
+          <select
+            id="burned"
+            className="select select-sm w-52 border-edge bg-base-100"
+            value={making.burnedIn ?? ''}
+            onChange={({ target }) => change({ burnedIn: target.value || null }, 'captions drawn into the picture')}
+          >
+            <option value="">No, learners can turn them off</option>
+            {tracks.map((track) => (
+              <option key={track.language} value={track.language}>
+                {languageName(track.language)}, always seen
+              </option>
+            ))}
+          </select>
+        </>
+      )}
+      <span>Sound alone</span>
+      <label className="flex items-center gap-2">
+        <span>M4A, and</span>
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm border-edge"
+          checked={making.mp3}
+          onChange={({ target }) => change({ mp3: target.checked }, 'MP3')}
+        />
+        MP3 too, which takes longer
+      </label>
+      <label htmlFor="author">Who speaks</label>
+      <input
+        id="author"
+        className="input input-sm w-52 border-edge bg-base-100"
+        placeholder="Shown by players"
+        maxLength={200}
+        value={author.text}
+        onChange={({ target }) => author.type(target.value)}
+        onBlur={author.leave}
+      />
+      <span className="self-start pt-1">In the corner</span>
+      <CrestChoice lecture={lecture} />
+    </div>
+  )
+}
+
+export function Make({ lecture, next }: { lecture: Lecture; next: number }) {
+  const { data: jobs = [] } = api.useJobsQuery()
+  const { data: forecasts = [] } = api.useForecastsQuery(lecture.id)
+  const [publish, { isLoading }] = api.usePublishMutation()
+  const running = jobs.filter((job) => job.kind === 'publish' && job.lectureId === lecture.id && isActive(job))
+  const newest = jobs.find((job) => job.kind === 'publish' && job.lectureId === lecture.id)
+  const seconds = toSeconds(schedule(lecture).lengthSamples)
+  const make = () =>
+    publish(lecture.id)
+      .unwrap()
+      .catch((error) => toast.error(sentenceOf(error), { duration: 12_000 }))
+  return (
+    <section aria-labelledby="make" className="border-x border-base-300 p-5 max-md:border-x-0 max-md:border-y">
+      <h2 id="make" className="mb-1 font-read text-xl font-semibold">
+        How it is made
+      </h2>
+      <p className="pb-2 text-sm text-base-content/75">
+        {clock(seconds)}, {plural(lecture.slides.filter((s) => !s.hidden).length, 'slide')}, a chapter for each
+      </p>
+      <Kinds lecture={lecture} forecasts={forecasts} />
+      <Details lecture={lecture} />
+      <div className="grid justify-items-start gap-2 border-t border-base-300 pt-4">
+        <button type="button" className="btn btn-primary" disabled={isLoading || running.length > 0} onClick={() => void make()}>
+          Make edition {next}
+        </button>
+        <Ready lecture={lecture} forecasts={forecasts} />
+      </div>
+      <div className="mt-4">
+        {running.map((job) => (
+          <JobProgress key={job.id} job={job} name={`Edition ${next}`} />
+        ))}
+        {newest?.state === 'failed' && (
+          <p role="alert" className="text-error">
+            The last edition was not made. {newest.error}
+          </p>
+        )}
+        {newest?.state === 'cancelled' && (
+          <p className="text-base-content/75">The last edition was cancelled. Nothing of it is left.</p>
+        )}
+      </div>
+    </section>
+  )
+}

@@ -1,0 +1,38 @@
+/** Where everything lies, how much room it takes, and how much there is. */
+import { api } from '#web/shared/api.ts'
+import { megabytes } from '#web/shared/format.ts'
+
+/** Below this an hour of recording and its edition may not fit. */
+const LITTLE_BYTES = 2e9
+
+export function Storage() {
+  const { data } = api.useStorageQuery(undefined, { refetchOnMountOrArgChange: true })
+  if (!data) return null
+  const others = Math.max(0, data.bytes - data.partsBytes - data.editionsBytes)
+  return (
+    <section aria-labelledby="storage">
+      <h2 id="storage" className="mb-2 font-read text-xl font-semibold">
+        Storage
+      </h2>
+      <p>
+        Everything lies in <code className="rounded bg-base-200 px-1">{data.folder}</code>
+      </p>
+      <dl className="mt-2 grid w-fit grid-cols-[auto_auto] gap-x-6 gap-y-1">
+        <dt>Recordings, pictures, tidied sounds</dt>
+        <dd className="text-right">{megabytes(others)}</dd>
+        <dt>Editions</dt>
+        <dd className="text-right">{megabytes(data.editionsBytes)}</dd>
+        <dt>Encoded slides, made again when needed</dt>
+        <dd className="text-right">{megabytes(data.partsBytes)}</dd>
+        <dt>Free on this disk</dt>
+        <dd className="text-right">{megabytes(data.freeBytes)}</dd>
+      </dl>
+      {data.freeBytes < LITTLE_BYTES && (
+        <p role="alert" className="mt-2 text-error">
+          There is little room left. Free some, or delete old editions, before you record for long.
+        </p>
+      )}
+      <p className="mt-2 text-sm text-base-content/75">To move or back up everything, stop the app and copy that folder.</p>
+    </section>
+  )
+}

@@ -1,0 +1,176 @@
+/** A new version of the deck: what changed, what is new and what is gone, to be decided on. The voice stays. */
+import { useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import type { Lecture } from '#core/lecture.ts'
+import type { Replaced } from '#server/jobs/replace-deck.ts'
+import { api, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
+import type { Command } from '#web/shared/edits/commands.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
+
+interface ReplaceDeckProps {
+  lecture: Lecture
+  jobId: string
+  replaced: Replaced
+  onClose: () => void
+}
+
+function Row({
+  checked,
+  onChange,
+  label,
+  pictures,
+}: {
+  checked: boolean
+  onChange: (on: boolean) => void
+  label: string
+  pictures: string[]
+}) {
+  return (
+    <li>
+      <label className="flex items-center gap-3 border-t border-base-300 py-1.5">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm border-edge"
+          checked={checked}
+          onChange={({ target }) => onChange(target.checked)}
+        />
+        {pictures.map((name, i) => (
+          <img
+            key={`${i} ${name}`}
+            src={thumbnailUrl(name)}
+            alt=""
+            width={96}
+            height={54}
+            className="h-[54px] w-24 border border-base-300 bg-white object-contain"
+          />
+        ))}
+        <span className="text-sm">{label}</span>
+      </label>
+    </li>
+  )
+}
+
+const without = <T,>(set: ReadonlySet<T>, value: T, on: boolean) =>
+  new Set(on ? [...set, value] : [...set].filter((v) => v !== value))
+
+export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckProps) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  const dispatch = useAppDispatch()
+  const [takeOver, { isLoading }] = api.useTakeOverMutation()
+  const [changed, setChanged] = useState<ReadonlySet<string>>(() => new Set(replaced.changed.map((c) => c.slideId)))
+  const [added, setAdded] = useState<ReadonlySet<number>>(() => new Set(replaced.added.map((a) => a.page)))
+  const [removed, setRemoved] = useState<ReadonlySet<string>>(() => new Set<string>())
+  useEffect(() => dialog.current?.showModal(), [])
+  const slideOf = (id: string) => lecture.slides.find((slide) => slide.id === id)
+  const named = (id: string) => {
+    const slide = slideOf(id)
+    return `${lecture.slides.findIndex((s) => s.id === id) + 1}. ${slide?.title || 'Without a title'}`
+  }
+  const nothing = replaced.changed.length + replaced.added.length + replaced.removed.length === 0
+
+  const perform = async () => {
+    try {
+      const made = await takeOver({ jobId, changed: [...changed], added: [...added] }).unwrap()
+      const deletion = (ids: readonly string[], deleted: boolean) =>
+        ids.map((id): Command => ({ kind: 'slide-deleted', id, deleted }))
+      const pictures = (arranged: { id: string; steps: string[] }[]): Command[] =>
+        arranged.length > 0 ? [{ kind: 'steps', slides: arranged.map((a) => ({ ...a, deleted: false })) }] : []
+      const gone = [...removed]
+      await dispatch(
+        editOrTell({
+          lectureId: lecture.id,
+          label: 'the new deck',
+          forth: [
+            ...pictures(made.steps.map(({ slideId, stepId }) => ({ id: slideId, steps: [stepId] }))),
+            ...deletion(made.slideIds, false),
+            ...deletion(gone, true),
+          ],
+          back: [
+            ...pictures(made.steps.map(({ slideId }) => ({ id: slideId, steps: slideOf(slideId)!.steps.map((s) => s.id) }))),
+            ...deletion(made.slideIds, true),
+            ...deletion(gone, false),
+          ],
+        }),
+      )
+      toast.success(
+        `${plural(made.steps.length, 'picture')} replaced, ${plural(made.slideIds.length, 'slide')} added, ${gone.length} taken out. Sound, scripts and captions are as they were.`,
+      )
+      dialog.current?.close()
+    } catch (error) {
+      toast.error(sentenceOf(error), { duration: 12_000 })
+    }
+  }
+
+  return (
+    <dialog ref={dialog} className="modal" aria-labelledby="replace-title" onClose={onClose}>
+      <form
+        className="modal-box grid max-w-2xl gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          void perform()
+        }}
+      >
+        <h2 id="replace-title" className="font-read text-xl font-semibold">
+          The new deck beside this lecture
+        </h2>
+        {nothing && <p>Every page is as it was. There is nothing to take over.</p>}
+        {replaced.changed.length > 0 && (
+          <section aria-label="Changed slides">
+            <h3 className="font-medium">These look different: before and now</h3>
+            <ul>
+              {replaced.changed.map(({ slideId, page }) => (
+                <Row
+                  key={slideId}
+                  checked={changed.has(slideId)}
+                  onChange={(on) => setChanged(without(changed, slideId, on))}
+                  label={named(slideId)}
+                  pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? '', replaced.pages[page]!.thumbnail].filter(Boolean)}
+                />
+              ))}
+            </ul>
+          </section>
+        )}
+        {replaced.added.length > 0 && (
+          <section aria-label="New slides">
+            <h3 className="font-medium">These are new</h3>
+            <ul>
+              {replaced.added.map(({ page, afterSlideId }) => (
+                <Row
+                  key={page}
+                  checked={added.has(page)}
+                  onChange={(on) => setAdded(without(added, page, on))}
+                  label={`${replaced.pages[page]!.title || 'Without a title'}, ${afterSlideId ? `after ${named(afterSlideId)}` : 'at the beginning'}`}
+                  pictures={[replaced.pages[page]!.thumbnail]}
+                />
+              ))}
+            </ul>
+          </section>
+        )}
+        {replaced.removed.length > 0 && (
+          <section aria-label="Slides that are gone">
+            <h3 className="font-medium">These are not in the new deck: tick those to take out</h3>
+            <ul>
+              {replaced.removed.map((slideId) => (
+                <Row
+                  key={slideId}
+                  checked={removed.has(slideId)}
+                  onChange={(on) => setRemoved(without(removed, slideId, on))}
+                  label={named(slideId)}
+                  pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? ''].filter(Boolean)}
+                />
+              ))}
+            </ul>
+          </section>
+        )}
+        <DialogButtons
+          keep="Take it over"
+          disabled={isLoading || nothing || changed.size + added.size + removed.size === 0}
+          onLeave={() => dialog.current?.close()}
+        />
+      </form>
+    </dialog>
+  )
+}
