@@ -7,6 +7,9 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   sheet: () => import('./sheet/bench.ts'),
   align: () => import('./align/bench.ts'),
   booth: () => import('./booth/bench.ts'),
+  publish: () => import('./publish/bench.ts'),
+  'publish-play': () => import('./publish/play.ts'),
+  decks: () => import('./decks/bench.ts'),
   faults: () => import('./faults/bench.ts'),
 }
 

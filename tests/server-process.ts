@@ -34,7 +34,8 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
     async start() {
       child = spawn('node', ['dist/server/main.js'], {
         cwd: root,
-        env: { ...process.env, LECTERN_DATA: data, LECTERN_PORT: String(port) },
+        // nothing is encoded beside the journeys but what they ask for
+        env: { ...process.env, LECTERN_DATA: data, LECTERN_PORT: String(port), LECTERN_PREPARE: 'off' },
         stdio: ['ignore', 'pipe', 'inherit'],
       })
       const started = child

@@ -4,7 +4,7 @@ import { dirname, join, relative, resolve } from 'node:path'
 
 const HOUSES = ['core', 'server', 'web', 'cli', 'demo', 'bench', 'tests', 'tools']
 /** Small pure packages that the core may use. */
-const CORE_PACKAGES = new Set(['zod', 'entities'])
+const CORE_PACKAGES = new Set(['zod', 'entities', 'fflate', 'fast-xml-parser', 'marked'])
 const LONGEST = 450
 
 /** What each house may import, beside itself and packages. Tests of the core may use made-up sound and the bench's measures. */

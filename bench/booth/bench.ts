@@ -176,12 +176,16 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
   }
   try {
     const id = await importDeck(server)
+    const stage = (what: string) => process.stderr.write(`${what}\n`)
+    stage('marks')
     const first = await open()
     const bounds = await markBounds(first.page, server.address, id, seed)
     await first.browser.close()
+    stage('a take of a minute')
     const second = await open()
     const stopped = await minuteTake(second.page, server, id)
     await second.browser.close()
+    stage(`a take of ${minutes} min`)
     // the file plays from its start for a browser of its own
     const third = await open()
     await ready(third.page, server.address, id, 'slide')
@@ -193,6 +197,7 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
     const longest = await longestTake(server, id)
     const [take] = await server.tools.db.read.select().from(takes).where(eq(takes.id, longest!.id))
     const recorded = fromInt16(await decodeFlac(server.tools.media, server.tools.store.path(take!.sound!)))
+    stage('comparing')
     const captured = compare(known, recorded)
     const figure = (name: string, value: number, goal: string, unit: string, ok: boolean): Figure => ({
       name,

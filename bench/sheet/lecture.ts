@@ -19,15 +19,17 @@ const root = join(import.meta.dirname, '../..')
 const FILES = join(root, 'demo/files')
 const TAKES = ['take-1a.flac', 'take-2b.flac', 'take-3a.flac', 'take-4a.flac']
 
-export async function openBenchServer(port: number) {
+/** @param ffmpeg a program to be run in its place */
+export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
   const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bench-'))
   const config = {
     dataFolder,
     port,
     host: '127.0.0.1',
     publicHosts: [],
-    ffmpeg: 'ffmpeg',
+    ffmpeg,
     recogniser: null,
+    prepareAfterMs: null,
     webFolder: join(root, 'dist/web'),
   }
   const opened = await openApp(config)

@@ -13,7 +13,14 @@ export const demoFile = (name: string) => readFileSync(join(import.meta.dirname,
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)
 
 export async function openTestApp(
-  options: { dataFolder?: string; ffmpeg?: string; publicHosts?: string[]; recogniser?: string } = {},
+  options: {
+    dataFolder?: string
+    ffmpeg?: string
+    publicHosts?: string[]
+    recogniser?: string
+    prepareAfterMs?: number
+    webFolder?: string
+  } = {},
 ) {
   const dataFolder = options.dataFolder ?? mkdtempSync(join(tmpdir(), 'lectern-test-'))
   const config = {
@@ -23,7 +30,8 @@ export async function openTestApp(
     publicHosts: options.publicHosts ?? [],
     ffmpeg: options.ffmpeg ?? 'ffmpeg',
     recogniser: options.recogniser ?? null,
-    webFolder: import.meta.dirname,
+    webFolder: options.webFolder ?? import.meta.dirname,
+    prepareAfterMs: options.prepareAfterMs ?? null,
   }
   const opened = await openApp(config)
   const ask = (path: string, init: RequestInit = {}) =>

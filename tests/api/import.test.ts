@@ -52,7 +52,7 @@ test('names become titles', () => {
 
 describe('bad files get a sentence, and nothing is left behind', () => {
   const cases: [string, () => Promise<File[]> | File[], RegExp][] = [
-    ['a text called .pdf', () => [file('notes.pdf', 'Dear all, these are notes')], /neither a PDF nor a PNG/],
+    ['a text called .pdf', () => [file('notes.pdf', 'Dear all, these are notes')], /neither a deck/],
     ['an empty file', () => [file('deck.pdf', '')], /is empty \(0 bytes\)/],
     [
       'a PDF cut short',
@@ -67,7 +67,7 @@ describe('bad files get a sentence, and nothing is left behind', () => {
     [
       'a PDF together with a picture',
       async () => [file('a.pdf', demoFile('clouds-by-their-shapes.pdf')), file('b.png', await picture(8, 8))],
-      /one PDF, or with pictures/,
+      /one deck, or with pictures/,
     ],
   ]
   test.each(cases)('%s', async (_, files, sentence) => {
@@ -113,7 +113,7 @@ trailer<</Root 1 0 R/Encrypt 4 0 R/ID[(0123456789abcdef)(0123456789abcdef)]>>
       return `%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[${kids}]/Count ${pages}>>endobj\n${objects}\ntrailer<</Root 1 0 R>>\n%%EOF`
     }
     expect((await app.addDeck(file('none.pdf', pdf(0)))).error).toMatch(/has no pages|cannot be read/)
-    expect((await app.addDeck(file('many.pdf', pdf(501)))).error).toMatch(/has 501 pages; the most is 500/)
+    expect((await app.addDeck(file('many.pdf', pdf(1001)))).error).toMatch(/has 1001 pages; the most is 1000/)
   })
 })
 

@@ -97,3 +97,27 @@ test('clips of an earlier engine are made again at the next start', async () => 
   await app.idle()
   expect((await take()).clip).toEqual(before)
 })
+
+test('the same recording on another slide is listened to, cleaned and drawn once', async () => {
+  const first = await take()
+  const { workers } = app.tools
+  const asked: string[] = []
+  const [tidy, spectrogram] = [workers.tidy, workers.spectrogram]
+  workers.tidy = (...input) => {
+    asked.push('tidy')
+    return tidy(...input)
+  }
+  workers.spectrogram = (...input) => {
+    asked.push('spectrogram')
+    return spectrogram(...input)
+  }
+  await app.record(lecture.slides[1]!.id, made.samples)
+  const { slides } = await app.read<Lecture>(`/api/lectures/${lecture.id}`)
+  const second = slides[1]!.takes[0]!
+  expect(asked).toEqual([])
+  expect(slides[1]!.keptTakeId).toBe(second.id)
+  expect(second.analysis).toEqual(first.analysis)
+  expect(second.tidyUp).toEqual(first.tidyUp)
+  expect(second.clip?.sound).toBe(first.clip!.sound)
+  expect(second.spectrogram).toBe(first.spectrogram)
+})

@@ -1,4 +1,5 @@
-import { readdirSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Lecture } from '#core/lecture.ts'
@@ -63,7 +64,7 @@ describe('ranges of the video', () => {
 
 describe('links', () => {
   test('a revoked link is 404 everywhere, and works again when opened again', async () => {
-    const revoke = (revoked: boolean) => app.json('PUT', `/api/links/${token}/revoked`, { revoked })
+    const revoke = (revoked: boolean) => app.json('PATCH', `/api/links/${token}`, { revoked })
     await revoke(true)
     for (const path of [`/watch/${token}`, `/watch/${token}/edition`, video]) expect((await app.ask(path)).status).toBe(404)
     await revoke(false)
@@ -80,6 +81,16 @@ describe('links', () => {
     await app.ended((await publish()).id)
     expect(await app.read(`/watch/${token}/edition`)).toMatchObject({ number: 2 })
   })
+})
+
+test('how much room is taken is told to the author, and to nobody else', async () => {
+  const use = await app.read<{ folder: string; bytes: number; partsBytes: number; editionsBytes: number; freeBytes: number }>(
+    '/api/storage',
+  )
+  expect(use.folder).toBe(app.dataFolder)
+  expect(use.editionsBytes).toBeGreaterThan(10_000)
+  expect(use.bytes).toBeGreaterThan(use.editionsBytes + use.partsBytes)
+  expect((await app.ask('/api/storage', { headers: { host: 'lectures.example' } })).status).toBe(404)
 })
 
 describe('who may ask', () => {
@@ -121,5 +132,25 @@ describe('publishing', () => {
     app = await openTestApp({ dataFolder: app.dataFolder })
     expect(await app.ended(job.id)).toMatchObject({ state: 'done', progress: 1 })
     expect((await editions()).editions).toHaveLength(3)
+  })
+  test('a disk that fills up while an edition is made is told with how much is missing, and nothing is left', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'lectern-tool-'))
+    const program = join(folder, 'ffmpeg')
+    // as the media tool says it when it cannot write the joined file
+    const full = 'case "$*" in *faststart*) echo "av_interleaved_write_frame(): No space left on device" >&2; exit 1;; esac'
+    writeFileSync(program, `#!/bin/bash\n${full}\nexec ffmpeg "$@"\n`, { mode: 0o755 })
+    const other = await openTestApp({ ffmpeg: program })
+    try {
+      const { id } = await other.newLecture()
+      const { job } = (await (await other.json('POST', `/api/lectures/${id}/editions`, {})).json()) as { job: JobView }
+      const ended = await other.ended(job.id)
+      expect(ended.state).toBe('failed')
+      expect(ended.error).toMatch(/The disk is too full: this edition needs about \d+ MB .* \d+ MB of them are missing/)
+      expect(readdirSync(join(other.dataFolder, 'scratch'))).toEqual([])
+      expect((await other.read<Editions>(`/api/lectures/${id}/editions`)).editions).toEqual([])
+    } finally {
+      await other.end()
+      rmSync(folder, { recursive: true, force: true })
+    }
   })
 })

@@ -136,7 +136,7 @@ test('exported and attached again they are the same; French and Arabic beside th
     ['ar', track(lecture, (t) => t.language === 'ar')],
     ['fr', track(lecture, (t) => t.language === 'fr')],
   ] as const) {
-    await page.getByLabel('Captions').selectOption(language)
+    await page.getByLabel('Captions', { exact: true }).selectOption(language)
     const [cue] = cuesOnLecture(lecture, tracked.cues)
     const at = async (moment: number) => {
       await page.evaluate((seconds) => {

@@ -109,7 +109,7 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
   expect(await difference(1)).toBeLessThan(3)
   expect(await difference(0)).toBeGreaterThan(2 * (await difference(1)))
 
-  await stranger.getByLabel('Captions').selectOption('Captions off')
+  await stranger.getByLabel('Captions', { exact: true }).selectOption('Captions off')
   await expect(stranger.getByTestId('caption')).toHaveCount(0)
   await expect(stranger.getByRole('region', { name: 'Transcript' })).toContainText('This is the practice microphone.')
 

@@ -1,0 +1,421 @@
+/** Publishing against the plain way: one call of the media tool a slide at 30 pictures a second with its sound, then joined. */
+import { execFileSync } from 'node:child_process'
+import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
+import type { Lecture } from '#core/lecture.ts'
+import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
+import { editionFiles, jobs, parts } from '#server/db/schema.ts'
+import { changeLecture } from '#server/lectures/edit.ts'
+import { readLecture } from '#server/lectures/read.ts'
+import { decodeFlac } from '#server/media/sound-files.ts'
+import type { Tools } from '#server/tools.ts'
+import { ebur128 } from '#tests/reference/ebur128.ts'
+import type { BenchOptions, Figure } from '../report.ts'
+import { type BenchServer, openBenchServer } from '../sheet/lecture.ts'
+import { withVideo } from './host.ts'
+import { CODE, distinctLecture, keepClip } from './lecture.ts'
+
+const say = (what: string) => console.error(`  ${what}`)
+
+/** Seconds of processor time that ffmpeg has had, by a wrapper that writes it down after each call. */
+function countedTool() {
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-tool-'))
+  const log = join(folder, 'times')
+  const program = join(folder, 'ffmpeg')
+  // times is told to a file: behind a pipe it would be that of another shell
+  writeFileSync(program, `#!/bin/bash\nffmpeg "$@"\ncode=$?\ntimes > ${log}.$$\ntail -1 ${log}.$$ >> ${log}\nexit $code\n`)
+  chmodSync(program, 0o755)
+  return {
+    program,
+    seconds() {
+      if (!existsSync(log)) return 0
+      const parts = readFileSync(log, 'utf8').match(/(\d+)m([\d.]+)s/g) ?? []
+      return parts.reduce((sum, part) => {
+        const [, minutes, seconds] = /(\d+)m([\d.]+)s/.exec(part)!
+        return sum + Number(minutes) * 60 + Number(seconds)
+      }, 0)
+    },
+    end: () => rmSync(folder, { recursive: true, force: true }),
+  }
+}
+type Counted = ReturnType<typeof countedTool>
+
+interface Cost {
+  wall: number
+  /** Of the server and everything it started. */
+  processor: number
+}
+
+async function costOf(tool: Counted, work: () => Promise<void>): Promise<Cost> {
+  const before = { wall: performance.now(), own: process.cpuUsage(), tool: tool.seconds() }
+  await work()
+  const own = process.cpuUsage(before.own)
+  say(`the media tool ${(tool.seconds() - before.tool).toFixed(1)} s, all else ${((own.user + own.system) / 1e6).toFixed(1)} s`)
+  return {
+    wall: (performance.now() - before.wall) / 1000,
+    processor: (own.user + own.system) / 1e6 + tool.seconds() - before.tool,
+  }
+}
+
+async function publish(server: BenchServer, lectureId: string): Promise<string> {
+  const job = await server.queue.add('publish', lectureId, { lectureId })
+  const ended = await server.ended(job.id)
+  await server.tools.db.write((tx) => tx.delete(jobs).where(eq(jobs.id, job.id)))
+  return (ended.result as { editionId: string }).editionId
+}
+
+async function fileOf(server: BenchServer, editionId: string, name: string) {
+  const rows = await server.tools.db.read.select().from(editionFiles).where(eq(editionFiles.editionId, editionId))
+  const row = rows.find((r) => r.name === name)!
+  return { path: server.tools.store.path(row.file), bytes: row.bytes }
+}
+
+/** Processor seconds of the plain way for a second of lecture, from a few of its slides. */
+function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: number, to: number): number {
+  const { store } = server.tools
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-plain-'))
+  const before = tool.seconds()
+  let seconds = 0
+  const list: string[] = []
+  for (const [i, scheduled] of schedule(lecture).slides.slice(from, to).entries()) {
+    const slide = lecture.slides.find((s) => s.id === scheduled.slideId)!
+    const length = toSeconds(scheduled.lengthSamples)
+    const out = join(folder, `${i}.mp4`)
+    execFileSync(tool.program, [
+      ...['-v', 'error', '-y', '-loop', '1', '-framerate', '30', '-f', 'image2', '-i', store.path(slide.steps[0]!.picture)],
+      ...['-f', 'flac', '-i', store.path(slide.takes[0]!.clip!.sound), '-t', String(length), '-af', 'apad'],
+      ...['-c:v', 'libx264', '-tune', 'stillimage', '-pix_fmt', 'yuv420p', '-c:a', 'aac', '-b:a', '128k', out],
+    ])
+    list.push(`file '${out}'`)
+    seconds += length
+  }
+  writeFileSync(join(folder, 'list'), list.join('\n'))
+  execFileSync(tool.program, [
+    '-v',
+    'error',
+    '-f',
+    'concat',
+    '-safe',
+    '0',
+    '-i',
+    join(folder, 'list'),
+    '-c',
+    'copy',
+    join(folder, 'out.mp4'),
+  ])
+  rmSync(folder, { recursive: true, force: true })
+  return (tool.seconds() - before) / seconds
+}
+
+/** Luma SSIM of each picture against its source, by the media tool's own filter. */
+function similarity(server: BenchServer, lecture: Lecture, video: string, times: ScheduledSlide[]): number {
+  let least = 1
+  for (const scheduled of times.slice(0, 10)) {
+    const picture = server.tools.store.path(lecture.slides.find((s) => s.id === scheduled.slideId)!.steps[0]!.picture)
+    const frame = execFileSync('ffmpeg', [
+      ...['-v', 'error', '-ss', String(toSeconds(scheduled.startSamples) + 0.0005), '-i', video, '-frames:v', '1'],
+      ...['-vf', 'scale=in_color_matrix=bt709:in_range=tv', '-f', 'image2pipe', '-c:v', 'png', '-'],
+    ])
+    const folder = mkdtempSync(join(tmpdir(), 'lectern-ssim-'))
+    writeFileSync(join(folder, 'frame.png'), frame)
+    const grey = 'format=gray'
+    // the filter tells its figure on standard error
+    const told = execFileSync('bash', [
+      '-c',
+      `ffmpeg -i "${join(folder, 'frame.png')}" -f image2 -i "${picture}" -lavfi "[0]${grey}[a];[1]${grey}[b];[a][b]ssim" -f null - 2>&1`,
+    ]).toString()
+    least = Math.min(least, Number(/SSIM Y:([\d.]+)/.exec(told)![1]))
+    rmSync(folder, { recursive: true, force: true })
+  }
+  return least
+}
+
+/** How far the first picture of a slide is from the sound that begins with it, over a lecture of a hundred slides. Milliseconds. */
+async function driftAtHundred(server: BenchServer): Promise<number> {
+  const click = (n: number) => {
+    const pcm = new Int16Array(toSamples(2) + n * 37)
+    pcm.fill(20_000, 4800, 4810)
+    return pcm
+  }
+  const lecture = await distinctLecture(server.tools, 100, 2, click)
+  const { path } = await fileOf(server, await publish(server, lecture.id), 'video.mp4')
+  const last = schedule(lecture).slides[99]!
+  const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
+  const shown: number[] = []
+  for await (const packet of new EncodedPacketSink((await input.getPrimaryVideoTrack())!).packets())
+    if (packet.type === 'key') shown.push(packet.timestamp)
+  input.dispose()
+  const pcm = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-ac', '1', '-f', 'f32le', '-'], {
+    maxBuffer: 1 << 30,
+  })
+  const samples = new Float32Array(pcm.buffer.slice(pcm.byteOffset, pcm.byteOffset + (pcm.length & ~3)))
+  const from = last.startSamples
+  let [most, at] = [0, 0]
+  for (let i = from; i < Math.min(samples.length, from + last.lengthSamples); i++) {
+    if (Math.abs(samples[i]!) <= most) continue
+    most = Math.abs(samples[i]!)
+    at = i
+  }
+  // the click is ten samples wide and stands 4800 samples into the clip
+  const heard = toSeconds(at - last.leadSamples - 4805)
+  return Math.abs(heard - shown[99]!) * 1000
+}
+
+/** Seeks in Chromium and reads the number in the picture. @returns how many were wrong, of how many */
+async function wrongPictures(video: string, times: ScheduledSlide[], seed: number) {
+  const length = toSeconds(times.at(-1)!.startSamples + times.at(-1)!.lengthSamples)
+  const moments = times.flatMap((s) => {
+    const [start, long] = [toSeconds(s.startSamples), toSeconds(s.lengthSamples)]
+    return [start + 0.1, start + long / 2, start + long - 0.1]
+  })
+  let state = seed
+  for (let i = 0; i < 100; i++) {
+    state = (state * 48_271) % 2_147_483_647
+    moments.push((state / 2_147_483_647) * length)
+  }
+  const html = '<video src="/v" muted preload="auto"></video><canvas width="1920" height="1080"></canvas>'
+  return withVideo(video, html, {}, async (page) => {
+    const read = await page.evaluate(
+      async ([all, code]) => {
+        const v = document.querySelector('video')!
+        const c = document.querySelector('canvas')!.getContext('2d', { willReadFrequently: true })!
+        if (v.readyState < 2) await new Promise((resolve) => v.addEventListener('loadeddata', resolve, { once: true }))
+        const numbers: number[] = []
+        for (const moment of all) {
+          await new Promise((resolve) => {
+            v.addEventListener('seeked', resolve, { once: true })
+            v.currentTime = moment
+          })
+          // a frame is looked at when it has been drawn
+          await new Promise(requestAnimationFrame)
+          c.drawImage(v, 0, 0, 1920, 1080)
+          let n = 0
+          for (let bit = 0; bit < code.bits; bit++) {
+            const { data } = c.getImageData(code.left + (bit + 0.5) * code.size, code.top + code.size / 2, 1, 1)
+            if (data[0]! < 128) n |= 1 << bit
+          }
+          numbers.push(n)
+        }
+        return numbers
+      },
+      [moments, CODE] as const,
+    )
+    const wanted = moments.map((m) => times.findLastIndex((s) => toSeconds(s.startSamples) <= m))
+    return { wrong: read.filter((n, i) => n !== wanted[i]).length, of: moments.length }
+  })
+}
+
+/** Learners who each ask for pieces from all over the video. @returns errors, and how long the slowest twentieth waited */
+async function manyLearners(server: BenchServer, lecture: Lecture, editionId: string, learners: number, seeks: number) {
+  const { links } = (await (await fetch(`${server.address}/api/lectures/${lecture.id}/editions`)).json()) as {
+    links: { token: string }[]
+  }
+  const url = `${server.address}/watch/${links[0]!.token}/files/${editionId}/video.mp4`
+  const { bytes } = await fileOf(server, editionId, 'video.mp4')
+  const waits: number[] = []
+  let errors = 0
+  await Promise.all(
+    Array.from({ length: learners }, async (_, l) => {
+      for (let s = 0; s < seeks; s++) {
+        const start = Math.floor(((l * 7919 + s * 104_729) % 9973) * (bytes / 9973))
+        const end = Math.min(bytes - 1, start + 256 * 1024 - 1)
+        const began = performance.now()
+        try {
+          const answer = await fetch(url, { headers: { range: `bytes=${start}-${end}` } })
+          const body = await answer.arrayBuffer()
+          if (answer.status !== 206 || body.byteLength !== end - start + 1) errors++
+        } catch {
+          errors++
+        }
+        waits.push(performance.now() - began)
+      }
+    }),
+  )
+  return { errors, slow: waits.sort((a, b) => a - b)[Math.floor(waits.length * 0.95)]! }
+}
+
+async function loudnessOf(path: string) {
+  const pcm = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-ac', '2', '-ar', '48000', '-f', 'f32le', '-'], {
+    maxBuffer: 2 ** 31,
+  })
+  const all = new Float32Array(pcm.buffer, pcm.byteOffset, pcm.length >> 2)
+  const side = (c: number) => Float32Array.from({ length: all.length / 2 }, (_, i) => all[2 * i + c]!)
+  return ebur128(side(0), side(1))
+}
+
+/** What the Standard video of a lecture is told to be before it is made. */
+async function foretold(server: BenchServer, lecture: Lecture) {
+  const answer = await fetch(`${server.address}/api/lectures/${lecture.id}/forecasts`)
+  const { videos } = (await answer.json()) as { videos: { preset: string; bytes: number; seconds: number }[] }
+  return videos.find((v) => v.preset === 'standard')!
+}
+
+/** Another recording of a slide: what was said, from elsewhere on. */
+async function sayAgain(tools: Tools, slide: Lecture['slides'][number]) {
+  const said = await decodeFlac(tools.media, tools.store.path(slide.takes[0]!.clip!.sound))
+  return Int16Array.from(said, (_, i) => said[(i + 300_000) % said.length]!)
+}
+
+const SIZE_WITHIN = 0.1
+const TIME_WITHIN = 0.3
+
+function foretelling(when: string, told: { bytes: number; seconds: number }, bytes: number, seconds: number): Figure[] {
+  const [size, time] = [told.bytes / bytes - 1, told.seconds / seconds - 1]
+  return [
+    { name: `predicted size, ${when}`, value: size * 100, goal: '± 10', unit: '%', ok: Math.abs(size) <= SIZE_WITHIN },
+    { name: `predicted time, ${when}`, value: time * 100, goal: '± 30', unit: '%', ok: Math.abs(time) <= TIME_WITHIN },
+  ]
+}
+
+export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
+  const tool = countedTool()
+  const server = await openBenchServer(4931, tool.program)
+  const { tools } = server
+  try {
+    say('20 minutes, 30 slides')
+    const short = await distinctLecture(tools, 30, 39)
+    const length = (lecture: Lecture) => toSeconds(schedule(lecture).lengthSamples)
+    say('the plain way, 3 slides of it')
+    const plainBefore = plainWay(server, short, tool, 0, 3)
+    say(`${plainBefore.toFixed(2)} processor seconds for each of the lecture`)
+    say('cold')
+    const toldCold = await foretold(server, short)
+    let coldEdition = ''
+    const cold = await costOf(tool, async () => {
+      coldEdition = await publish(server, short.id)
+    })
+    const coldBytes = (await fileOf(server, coldEdition, 'video.mp4')).bytes
+    // another lecture of the same kind, foretold from the parts of this one
+    const second = await distinctLecture(tools, 30, 39, null, 500)
+    const toldLearnt = await foretold(server, second)
+    let secondEdition = ''
+    const learnt = await costOf(tool, async () => {
+      secondEdition = await publish(server, second.id)
+    })
+    const secondBytes = (await fileOf(server, secondEdition, 'video.mp4')).bytes
+    say(`cold ${cold.wall.toFixed(1)} s, ${cold.processor.toFixed(1)} s of processor`)
+    say('one slide changed')
+    const changedSlide = short.slides[14]!
+    await keepClip(tools, changedSlide.id, (await sayAgain(tools, changedSlide)).subarray(0, toSamples(38)), 2)
+    const changed = await costOf(tool, async () => void (await publish(server, short.id)))
+    say(`changed ${changed.wall.toFixed(1)} s, ${changed.processor.toFixed(1)} s of processor`)
+    say('with cross-fades')
+    await changeLecture(tools.db, short.id, { transition: { kind: 'cross-fade', seconds: 0.5 } })
+    await tools.db.write((tx) => tx.delete(parts))
+    const faded = await costOf(tool, async () => void (await publish(server, short.id)))
+    say(`cross-fades ${faded.wall.toFixed(1)} s, ${faded.processor.toFixed(1)} s of processor`)
+
+    say('the plain way again, 3 other slides')
+    const plain = (plainBefore + plainWay(server, short, tool, 3, 6)) / 2
+
+    say('60 minutes, 60 slides')
+    const long = await distinctLecture(tools, 60, 59.3)
+    await changeLecture(tools.db, long.id, { making: { ...long.making, presets: ['standard', 'small'] } })
+    const prepare = await server.queue.add('prepare', long.id, { lectureId: long.id })
+    await server.ended(prepare.id)
+    await changeLecture(tools.db, long.id, { making: { ...long.making, presets: ['standard'] } })
+    const told = await foretold(server, long)
+    let edition = ''
+    const ready = await costOf(tool, async () => {
+      edition = await publish(server, long.id)
+    })
+    say(`ready ${ready.wall.toFixed(1)} s, ${ready.processor.toFixed(1)} s of processor`)
+    const standard = await fileOf(server, edition, 'video.mp4')
+    await changeLecture(tools.db, long.id, { making: { ...long.making, presets: ['small'] } })
+    const small = await fileOf(server, await publish(server, long.id), 'video-small.mp4')
+
+    say('pictures')
+    const times = schedule(await readLecture(tools.db.read, long.id)).slides
+    const ssim = similarity(server, long, standard.path, times)
+    const seeks = await wrongPictures(standard.path, times, seed)
+    say('loudness')
+    const loudness = await loudnessOf(standard.path)
+    say('learners')
+    const learners = await manyLearners(server, long, edition, 200, 10)
+    say('a hundred slides')
+    const drift = await driftAtHundred(server)
+
+    const ratio = (cost: Cost, lecture: Lecture) => (plain * length(lecture)) / cost.processor
+    return [
+      {
+        name: 'cold export, 20 min / 30 slides, processor against the plain way',
+        value: ratio(cold, short),
+        goal: '≥ 60',
+        unit: 'times less',
+        ok: ratio(cold, short) >= 60,
+      },
+      { name: 'publish when parts were made on save, 60 min', value: ready.wall, goal: '≤ 8', unit: 's', ok: ready.wall <= 8 },
+      {
+        name: 'the same against the plain way',
+        value: ratio(ready, long),
+        goal: '≥ 700',
+        unit: 'times less',
+        ok: ratio(ready, long) >= 700,
+      },
+      { name: 'one slide changed, 20 min', value: changed.wall, goal: '≤ 3', unit: 's', ok: changed.wall <= 3 },
+      {
+        name: 'the same against the plain way',
+        value: ratio(changed, short),
+        goal: '≥ 600',
+        unit: 'times less',
+        ok: ratio(changed, short) >= 600,
+      },
+      {
+        name: 'with 0.5 s cross-fades everywhere, cold',
+        value: ratio(faded, short),
+        goal: '≥ 35',
+        unit: 'times less',
+        ok: ratio(faded, short) >= 35,
+      },
+      { name: 'A/V error at slide 100', value: drift, goal: '< 1', unit: 'ms', ok: drift < 1 },
+      {
+        name: `wrong picture after ${seeks.of} seeks in Chromium`,
+        value: seeks.wrong,
+        goal: '0',
+        unit: '',
+        ok: seeks.wrong === 0,
+      },
+      { name: 'luma SSIM of text slides, the least of ten', value: ssim, goal: '≥ 0.995', unit: '', ok: ssim >= 0.995 },
+      {
+        name: 'size, 60 min / 60 slides, Standard',
+        value: standard.bytes / 1e6,
+        goal: '≤ 80',
+        unit: 'MB',
+        ok: standard.bytes <= 80e6,
+      },
+      { name: 'size, 60 min / 60 slides, Small', value: small.bytes / 1e6, goal: '≤ 35', unit: 'MB', ok: small.bytes <= 35e6 },
+      ...foretelling('nothing made, nothing learnt', toldCold, coldBytes, cold.wall),
+      ...foretelling('nothing made, learnt from another lecture', toldLearnt, secondBytes, learnt.wall),
+      ...foretelling('all parts made', told, standard.bytes, ready.wall),
+      {
+        name: 'loudness of the published sound',
+        value: loudness.integrated,
+        goal: '−16 ± 0.3',
+        unit: 'LUFS',
+        ok: Math.abs(loudness.integrated + 16) <= 0.3,
+      },
+      {
+        name: 'true peak of the published sound',
+        value: loudness.truePeak,
+        goal: '≤ −1',
+        unit: 'dBTP',
+        ok: loudness.truePeak <= -1,
+      },
+      {
+        name: '200 learners seeking ten times each: errors',
+        value: learners.errors,
+        goal: '0',
+        unit: '',
+        ok: learners.errors === 0,
+      },
+      { name: 'the same: 95th of the wait for 256 kB', value: learners.slow, goal: '–', unit: 'ms', ok: null },
+    ]
+  } finally {
+    await server.end()
+    tool.end()
+  }
+}

@@ -1,0 +1,138 @@
+/** Lectures in which no slide is like another, so that no part serves twice: pictures of text with a number that a machine can read. */
+import { randomUUID } from 'node:crypto'
+import { join } from 'node:path'
+import { createCanvas } from '@napi-rs/canvas'
+import { eq } from 'drizzle-orm'
+import { blockPowers } from '#core/audio/loudness.ts'
+import { fromInt16 } from '#core/audio/pcm.ts'
+import { type Lecture, TidyUp } from '#core/lecture.ts'
+import { toSamples } from '#core/timing/clocks.ts'
+import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
+import { readingFont } from '#server/import/fonts.ts'
+import { keepPicture } from '#server/import/picture.ts'
+import { createLecture } from '#server/lectures/edit.ts'
+import { clipKey, readLecture } from '#server/lectures/read.ts'
+import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import type { Tools } from '#server/tools.ts'
+import { random } from '#tests/sound.ts'
+import { DEMO_SLIDES } from '../../demo/lecture.ts'
+
+const FILES = join(import.meta.dirname, '../../demo/files')
+const TAKES = ['take-1a.flac', 'take-2b.flac', 'take-3a.flac', 'take-4a.flac', 'take-5a.flac', 'take-7a.flac']
+/** A strip of blocks at the picture's foot: the slide's number in binary, so that a seek can be judged by a few pixels. */
+export const CODE = { bits: 10, left: 400, top: 1040, size: 40 }
+
+/** A slide of text as teachers have them: a heading, points, a small table. 1920 × 1080. */
+export function drawSlide(n: number): Uint8Array {
+  const next = random(1000 + n)
+  const words = DEMO_SLIDES.flatMap((s) => s.script.split(/\s+/))
+  const some = (count: number) => Array.from({ length: count }, () => words[Math.floor(next() * words.length)]!).join(' ')
+  const canvas = createCanvas(1920, 1080)
+  const c = canvas.getContext('2d')
+  c.fillStyle = '#fbfaf6'
+  c.fillRect(0, 0, 1920, 1080)
+  c.fillStyle = '#17594a'
+  c.fillRect(0, 0, 1920, 14)
+  c.fillStyle = '#1d2a2e'
+  c.font = `600 72px ${readingFont()}`
+  c.fillText(`${n + 1}. ${some(4)}`, 120, 150)
+  c.font = `400 44px ${readingFont()}`
+  for (let line = 0; line < 6; line++) c.fillText(`•  ${some(8)}`, 140, 280 + line * 78)
+  c.font = `400 32px ${readingFont()}`
+  for (let row = 0; row < 4; row++) {
+    c.strokeStyle = '#b9b2a2'
+    c.strokeRect(140, 760 + row * 62, 1500, 62)
+    for (let column = 0; column < 5; column++) c.fillText((next() * 100).toFixed(1), 170 + column * 300, 803 + row * 62)
+  }
+  for (let bit = 0; bit < CODE.bits; bit++) {
+    c.fillStyle = (n >> bit) & 1 ? '#000000' : '#ffffff'
+    c.fillRect(CODE.left + bit * CODE.size, CODE.top, CODE.size, CODE.size)
+  }
+  return canvas.toBuffer('image/png')
+}
+
+/** A voice at the published loudness, about eighty seconds. */
+async function voice(tools: Tools): Promise<Int16Array> {
+  const pieces: Int16Array[] = []
+  for (const name of TAKES) {
+    const samples = await decodeFlac(tools.media, join(FILES, name))
+    const tidied = await tools.workers.tidy({ samples, analysis: null, tidyUp: null, marks: [] }, new AbortController().signal)
+    pieces.push(tidied.clip)
+  }
+  const all = new Int16Array(pieces.reduce((sum, piece) => sum + piece.length, 0))
+  let at = 0
+  for (const piece of pieces) {
+    all.set(piece, at)
+    at += piece.length
+  }
+  return all
+}
+
+/** A take that is its own clip, on a slide. */
+export async function keepClip(tools: Tools, slideId: string, pcm: Int16Array, number = 1) {
+  const recipe = TidyUp.parse({ kept: { start: 0, end: pcm.length }, cleaning: 0, level: null, highPassHz: null })
+  const sound = await encodeFlac(tools.media, tools.store, pcm)
+  const peaks = await tools.store.put(bytesOf(new Int16Array(2)))
+  const takeId = randomUUID()
+  const analysis = {
+    speech: [{ start: 0, end: pcm.length }],
+    roomDb: -75,
+    loudnessLufs: -16,
+    truePeakDbtp: -2,
+    clippedSamples: 0,
+    humHz: null,
+    falseStop: null,
+  }
+  await tools.db.write(async (tx) => {
+    await tx.insert(takes).values({
+      id: takeId,
+      slideId,
+      number,
+      state: 'sealed',
+      startedAt: Date.now(),
+      microphone: 'bench',
+      samples: pcm.length,
+      sound,
+      peaks,
+      analysis,
+    })
+    await tx.insert(tidyUps).values({ takeId, recipe })
+    await tx
+      .insert(clips)
+      .values({
+        key: clipKey(sound, recipe),
+        takeId,
+        samples: pcm.length,
+        sound,
+        peaks,
+        powers: blockPowers([fromInt16(pcm)]).map((power) => Number((2 * power).toPrecision(4))),
+        figures: { loudnessLufs: -16, truePeakDbtp: -2, roomDb: -75, gainDb: 0, limitedDb: 0 },
+      })
+      .onConflictDoNothing()
+    await tx.update(slides).set({ keptTakeId: takeId }).where(eq(slides.id, slideId))
+  })
+}
+
+/** @param sounds of slide n, or null for the bench's own voice of so many seconds */
+export async function distinctLecture(
+  tools: Tools,
+  count: number,
+  seconds: number,
+  sounds: ((n: number) => Int16Array) | null = null,
+  /** Number of the first picture: two lectures with other ones share none. */
+  first = 0,
+): Promise<Lecture> {
+  const id = randomUUID()
+  const pages = []
+  for (let n = 0; n < count; n++)
+    pages.push({ ...(await keepPicture(tools.store, drawSlide(first + n))), title: `Slide ${n + 1}`, altText: 'A page of text' })
+  await createLecture(tools.db, id, `A lecture of ${count} slides`, 'en', pages)
+  const said = sounds ? null : await voice(tools)
+  const lecture = await readLecture(tools.db.read, id)
+  for (const [n, slide] of lecture.slides.entries()) {
+    const own =
+      sounds?.(n) ?? Int16Array.from({ length: toSamples(seconds) }, (_, i) => said![(i + (first + n) * 61_111) % said!.length]!)
+    await keepClip(tools, slide.id, own)
+  }
+  return readLecture(tools.db.read, id)
+}

@@ -1,0 +1,103 @@
+/** Files that somebody or something has damaged: no crash, no hang, nothing left. More rounds with FUZZ_ROUNDS. */
+
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
+import sharp from 'sharp'
+import { describe, expect, test } from 'vitest'
+import { readMarkdown } from '#core/deck/markdown.ts'
+import { readOpenDocument } from '#core/deck/odf/presentation.ts'
+import { readPresentation } from '#core/deck/ooxml/presentation.ts'
+import { DeckProblem } from '#core/deck/problem.ts'
+import { readZip } from '#core/deck/zip.ts'
+import { openPdf } from '#server/import/pdf.ts'
+import { kindOfZip } from '#server/import/read-deck.ts'
+import { Sentence } from '#server/sentence.ts'
+import { makeDeck } from '#tests/deck-maker.ts'
+import { random } from '#tests/sound.ts'
+import { demoFile } from './harness.ts'
+
+const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? 20)
+const LONGEST_MS = 10_000
+
+/** Some bytes changed, a piece cut out, a piece repeated, or the end missing. */
+function damaged(bytes: Uint8Array, seed: number): Uint8Array {
+  const next = random(seed)
+  const at = () => Math.floor(next() * bytes.length)
+  const kind = Math.floor(next() * 4)
+  if (kind === 0) {
+    const out = bytes.slice()
+    for (let i = 0; i < 1 + next() * 40; i++) out[at()] = Math.floor(next() * 256)
+    return out
+  }
+  const [from, to] = [at(), at()].sort((a, b) => a - b) as [number, number]
+  if (kind === 1) return Uint8Array.from([...bytes.subarray(0, from), ...bytes.subarray(to)])
+  if (kind === 2) return Uint8Array.from([...bytes.subarray(0, to), ...bytes.subarray(from)])
+  return bytes.slice(0, to)
+}
+
+/** Damage inside a part, so that the zip itself is whole and the reader of the part has to cope. */
+function damagedInside(files: Record<string, Uint8Array>, seed: number): Uint8Array {
+  const next = random(seed)
+  const names = Object.keys(files).filter((name) => /\.(xml|rels)$/.test(name))
+  const name = names[Math.floor(next() * names.length)]!
+  const text = strFromU8(files[name]!)
+  const values = [...text.matchAll(/"([^"]*)"/g)]
+  const odd = ['', '-1', '999999999999', 'NaN', '../../x', 'rId999', '☃', '0']
+  let out = text
+  for (let i = 0; i < 3 && values.length > 0; i++) {
+    const { index, 0: whole } = values[Math.floor(next() * values.length)]!
+    out = `${out.slice(0, index)}"${odd[Math.floor(next() * odd.length)]}"${out.slice(index + whole.length)}`
+  }
+  return zipSync({ ...files, [name]: next() < 0.5 ? strToU8(out) : damaged(strToU8(out), seed) })
+}
+
+async function survives(bytes: Uint8Array, read: (bytes: Uint8Array) => unknown) {
+  const began = performance.now()
+  try {
+    await read(bytes)
+  } catch (error) {
+    // said in a sentence, and not fallen over
+    if (!(error instanceof DeckProblem) && !(error instanceof Sentence)) throw error
+  }
+  expect(performance.now() - began).toBeLessThan(LONGEST_MS)
+}
+
+describe('damaged files are refused in a sentence or read as far as they go', () => {
+  test('presentation files', async () => {
+    const picture = await sharp({ create: { width: 16, height: 9, channels: 3, background: '#335577' } })
+      .png()
+      .toBuffer()
+    const deck = await makeDeck({ picture })
+    const files = unzipSync(deck)
+    const read = (bytes: Uint8Array) => readPresentation(readZip(bytes, 'a.pptx'), 'a.pptx')
+    for (let seed = 1; seed <= ROUNDS; seed++) {
+      await survives(damaged(deck, seed), read)
+      await survives(damagedInside(files, seed), read)
+      await survives(damaged(deck, seed), (bytes) => kindOfZip(bytes, 'a.zip'))
+    }
+  }, 600_000)
+  test('OpenDocument', async () => {
+    const content = `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:text="t" xmlns:svg="v"><office:body><office:presentation><draw:page draw:name="a"><draw:frame svg:x="1cm" svg:y="1cm" svg:width="9cm" svg:height="3cm"><draw:text-box><text:p>Hello</text:p></draw:text-box></draw:frame><draw:line svg:x1="1cm" svg:y1="1cm" svg:x2="2cm" svg:y2="3cm"/></draw:page></office:presentation></office:body></office:document-content>`
+    const files = { mimetype: strToU8('application/vnd.oasis.opendocument.presentation'), 'content.xml': strToU8(content) }
+    for (let seed = 1; seed <= ROUNDS * 2; seed++)
+      await survives(damagedInside(files, seed), (bytes) => readOpenDocument(readZip(bytes, 'a.odp'), 'a.odp'))
+  }, 600_000)
+  test('PDF', async () => {
+    const pdf = demoFile('clouds-by-their-shapes.pdf')
+    const read = async (bytes: Uint8Array) => {
+      const document = await openPdf('a.pdf', bytes)
+      try {
+        for (let i = 0; i < Math.min(2, document.pages); i++) document.page(i)
+      } finally {
+        document.close()
+      }
+    }
+    for (let seed = 1; seed <= Math.ceil(ROUNDS / 4); seed++) await survives(damaged(pdf, seed), read)
+  }, 600_000)
+  test('Markdown', async () => {
+    const text = strToU8(
+      '# One\n\n- a\n  - b\n\n| a | b |\n|---|---|\n| 1 | 2 |\n\n![x](y.png)\n\n> q\n\nNotes: n\n---\n## Two\n```\ncode\n```\n',
+    )
+    for (let seed = 1; seed <= ROUNDS * 4; seed++)
+      await survives(damaged(text, seed), (bytes) => readMarkdown(new TextDecoder().decode(bytes), 'a.md', new Set()))
+  }, 600_000)
+})
