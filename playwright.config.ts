@@ -10,6 +10,11 @@ export default defineConfig({
   workers: 2,
   fullyParallel: false,
   retries: 0,
+  // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
+  projects: [
+    { name: 'journeys', testIgnore: /straight-through/ },
+    { name: 'capture', testMatch: /straight-through/, dependencies: ['journeys'] },
+  ],
   use: {
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
