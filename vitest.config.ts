@@ -7,6 +7,8 @@ const project = (name: string, include: string[], timeout: number) => ({
 export default defineConfig({
   test: {
     maxWorkers: 2,
+    // test files share nothing but modules, which take seconds to load for each anew
+    isolate: false,
     projects: [
       project('unit', ['core/**/*.test.ts', 'web/**/*.test.ts'], 20_000),
       project('api', ['tests/api/**/*.test.ts'], 60_000),

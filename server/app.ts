@@ -27,11 +27,13 @@ import { clearScratch } from './store/file-store.ts'
 import { sweep } from './store/sweep.ts'
 import { closeTools, openTools } from './tools.ts'
 import { isOpen } from './watch/links.ts'
+import type { Workers } from './workers/pool.ts'
 
 const RECOVERY_EVERY_MS = 20_000
 
-export async function openApp(config: Config) {
-  const tools = await openTools(config)
+/** @param workers closed with the app; its own when absent */
+export async function openApp(config: Config, workers?: Workers) {
+  const tools = await openTools(config, workers)
   const { db } = tools
   await clearScratch(tools.store)
   const queue: JobQueue = jobQueue(tools, {

@@ -21,14 +21,14 @@ export interface Tools {
  * Opens a data folder and begins nothing: no job is taken up, no take is put together, nothing is cleared. So it may be opened beside an
  * app that runs on it.
  */
-export async function openTools(config: Config): Promise<Tools> {
+export async function openTools(config: Config, workers = startWorkers()): Promise<Tools> {
   return {
     config,
     db: await openDatabase(config.dataFolder),
     store: folderStore(config.dataFolder),
     journals: takeJournals(config.dataFolder),
     media: mediaTool(config.ffmpeg),
-    workers: startWorkers(),
+    workers,
     events: makeEvents(),
   }
 }

@@ -31,15 +31,16 @@ export function voice(amplitude: number, length: number, seed = 1): Float32Array
   const next = random(seed)
   const out = new Float32Array(length)
   const syllable = seconds(0.18)
-  let formants = [500, 1500, 2500]
+  const gains = new Float64Array(29)
   for (let i = 0; i < length; i++) {
-    if (i % syllable === 0) formants = [350 + 400 * next(), 1000 + 1200 * next(), 2300 + 600 * next()]
+    if (i % syllable === 0) {
+      const formants = [350 + 400 * next(), 1000 + 1200 * next(), 2300 + 600 * next()]
+      for (let h = 1; h <= 28; h++) gains[h] = formants.reduce((g, f) => g + Math.exp(-(((120 * h - f) / 150) ** 2)), 0.03)
+    }
     const t = i / SAMPLE_RATE
     let sum = 0
     for (let h = 1; h <= 28; h++) {
-      const hz = 120 * h
-      const gain = formants.reduce((g, f) => g + Math.exp(-(((hz - f) / 150) ** 2)), 0.03)
-      sum += gain * Math.sin(2 * Math.PI * hz * t + h * h)
+      sum += gains[h]! * Math.sin(2 * Math.PI * 120 * h * t + h * h)
     }
     out[i] = amplitude * 0.2 * sum * (0.35 + 0.65 * Math.sin((Math.PI * (i % syllable)) / syllable))
   }

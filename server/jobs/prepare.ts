@@ -27,12 +27,14 @@ export async function prepare({ lectureId }: { lectureId: string }, tools: Tools
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
   const wanted = wantedParts(tools, settledSlides(plan(lecture), scripts), lecture.making)
   const tell = (done: number, all: number) => report(all === 0 ? 1 : done / all, `Part ${done} of ${all}`)
-  await makeParts(tools, allRecipes(wanted), tell, signal, async () => {
+  const mayGoOn = async () => {
     while (await isBusy(tools)) {
       report(0, 'Waiting')
       await wait(LOOK_AGAIN_MS, undefined, { signal })
     }
-  })
+  }
+  // few together: a recording that begins now is not to wait for many of them
+  await makeParts(tools, allRecipes(wanted), tell, signal, { mayGoOn, together: 2 })
 }
 
 /**

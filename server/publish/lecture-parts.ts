@@ -4,7 +4,7 @@ import { PARTS_AT_A_TIME } from '#core/edition/forecast.ts'
 import { formOf, type Making, type SoundForm, soundOnlyForm, type VideoForm } from '#core/edition/making.ts'
 import type { EditionPlan, PlannedSlide } from '#core/edition/plan.ts'
 import type { Tools } from '#server/tools.ts'
-import { knownParts, makePart, type Part, type PartRecipe } from './parts.ts'
+import { encodeParts, knownParts, type Part, type PartRecipe, touchParts } from './parts.ts'
 import { soundPart } from './sound-part.ts'
 import { videoPart } from './video-part.ts'
 
@@ -38,27 +38,47 @@ export const allRecipes = (wanted: WantedParts): PartRecipe[] => [
   ...wanted.sounds.flatMap((sound) => sound.recipes),
 ]
 
-/** Makes what is missing, slide by slide. @param onPart is told how many of all are there */
+/** Most parts of one run of the media tool: as many again would save a hundredth, and be lost together when it is killed. */
+const MOST_TOGETHER = 8
+
+/** Parts of one form for one run each; few enough for all processors to have a part of what is missing. */
+function runs(missing: readonly PartRecipe[], most: number): PartRecipe[][] {
+  return [...new Set(missing.map((recipe) => recipe.form))].flatMap((form) => {
+    const alike = missing.filter((recipe) => recipe.form === form)
+    const together = Math.min(most, Math.ceil(alike.length / PARTS_AT_A_TIME))
+    return Array.from({ length: Math.ceil(alike.length / together) }, (_, i) => alike.slice(i * together, (i + 1) * together))
+  })
+}
+
+export interface MakingOptions {
+  /** Asked before each run of the media tool. */
+  mayGoOn?: () => Promise<void>
+  /** Most parts that are encoded by one run. */
+  together?: number
+}
+
+/** Makes what is missing. @param onPart is told how many of all are there */
 export async function makeParts(
   tools: Tools,
   recipes: readonly PartRecipe[],
   onPart: (done: number, all: number) => void,
   signal: AbortSignal,
-  /** Asked before each part that has to be made. */
-  mayGoOn: () => Promise<void> = async () => {},
+  { mayGoOn = async () => {}, together = MOST_TOGETHER }: MakingOptions = {},
 ): Promise<Map<string, Part>> {
   const parts = await knownParts(tools, recipes)
+  await touchParts(tools, [...parts.keys()])
   let done = recipes.filter((recipe) => parts.has(recipe.key)).length
   // two slides alike are one part
   const missing = [...new Map(recipes.filter((r) => !parts.has(r.key)).map((recipe) => [recipe.key, recipe])).values()]
   onPart(done, recipes.length)
   await pMap(
-    missing,
-    async (recipe) => {
+    runs(missing, together),
+    async (run) => {
       await mayGoOn()
       signal.throwIfAborted()
-      parts.set(recipe.key, await makePart(tools, recipe, signal))
-      done++
+      const made = await encodeParts(tools, run, signal)
+      for (const [i, recipe] of run.entries()) parts.set(recipe.key, made[i]!)
+      done += run.length
       onPart(done, recipes.length)
     },
     { concurrency: PARTS_AT_A_TIME, signal },

@@ -1,12 +1,13 @@
 /** Encoded parts of slides, each cached by the hash of all that goes in. Publishing joins them. */
 import { createHash } from 'node:crypto'
-import { rm } from 'node:fs/promises'
-import { eq, inArray } from 'drizzle-orm'
+import { mkdir, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { inArray } from 'drizzle-orm'
 import { type KeptFacts, parts } from '#server/db/schema.ts'
 import type { Tools } from '#server/tools.ts'
 
 /** Raise it when the same input would be encoded otherwise. */
-const ENCODER_VERSION = 6
+const ENCODER_VERSION = 7
 
 export interface Part {
   file: string
@@ -17,8 +18,24 @@ export interface Part {
 export interface PartRecipe {
   key: string
   ending: '.mp4' | '.aac' | '.webm'
-  /** Writes the part's file. @returns what it told */
-  make(out: string, signal: AbortSignal): Promise<Omit<KeptFacts, 'bytes' | 'milliseconds'>>
+  /** Parts of one form are encoded alike. */
+  form: string
+  /** How much there is to do: pictures that are new, or samples. */
+  work: number
+  /** @param folder for what has to be drawn or mixed first */
+  call(folder: string, signal: AbortSignal): Promise<PartCall>
+}
+
+/** What the media tool is asked for; several are one run of it, for starting it takes as long as a picture. */
+export interface PartCall {
+  /** The arguments of each input. */
+  inputs: string[][]
+  /** The filter from the inputs, of which the first has this number, to the output with this label; labels within it begin with it. */
+  filter(firstInput: number, label: string): string
+  /** The arguments of its output but for its path. */
+  output: string[]
+  /** @returns what the written part tells */
+  facts(out: string): Promise<Omit<KeptFacts, 'bytes' | 'milliseconds'>>
 }
 
 export const partKey = (...ingredients: unknown[]) =>
@@ -35,24 +52,47 @@ export async function knownParts({ db, store }: Tools, recipes: readonly PartRec
   return known
 }
 
-/** @returns the part, made now where it is not there yet */
-export async function makePart(tools: Tools, recipe: PartRecipe, signal: AbortSignal): Promise<Part> {
-  const { db, store } = tools
-  const known = (await knownParts(tools, [recipe])).get(recipe.key)
-  if (known) {
-    await db.write((tx) => tx.update(parts).set({ usedAt: Date.now() }).where(eq(parts.key, recipe.key)))
-    return known
-  }
-  const scratch = store.scratchPath(recipe.ending)
+/** Makes parts of one form in one run of the media tool. @returns them in the order of their recipes */
+export async function encodeParts(tools: Tools, recipes: readonly PartRecipe[], signal: AbortSignal): Promise<Part[]> {
+  const { db, store, media } = tools
+  const began = performance.now()
+  const folder = store.scratchPath('.parts')
+  const outs = recipes.map((recipe) => store.scratchPath(recipe.ending))
   try {
-    const began = performance.now()
-    const told = await recipe.make(scratch, signal)
-    const { name, bytes } = await store.adopt(scratch)
-    const facts = { ...told, bytes, milliseconds: Math.round(performance.now() - began) }
-    const row = { key: recipe.key, file: name, bytes, usedAt: Date.now(), facts }
-    await db.write((tx) => tx.insert(parts).values(row).onConflictDoUpdate({ target: parts.key, set: row }))
-    return { file: name, facts }
+    const calls: PartCall[] = []
+    for (const [i, recipe] of recipes.entries()) {
+      const own = join(folder, String(i))
+      await mkdir(own, { recursive: true })
+      calls.push(await recipe.call(own, signal))
+    }
+    let inputs = 0
+    const filters = calls.map((call, i) => {
+      const filter = call.filter(inputs, `o${i}`)
+      inputs += call.inputs.length
+      return filter
+    })
+    const outputs = calls.flatMap((call, i) => ['-map', `[o${i}]`, ...call.output, outs[i]!])
+    await media.run([...calls.flatMap((call) => call.inputs.flat()), '-filter_complex', filters.join(';'), ...outputs], {
+      signal,
+    })
+
+    const milliseconds = performance.now() - began
+    const work = recipes.reduce((sum, recipe) => sum + recipe.work, 0)
+    const made: Part[] = []
+    for (const [i, { key, work: own }] of recipes.entries()) {
+      const told = await calls[i]!.facts(outs[i]!)
+      const { name, bytes } = await store.adopt(outs[i]!)
+      const facts = { ...told, bytes, milliseconds: Math.round((milliseconds * own) / work) }
+      const row = { key, file: name, bytes, usedAt: Date.now(), facts }
+      await db.write((tx) => tx.insert(parts).values(row).onConflictDoUpdate({ target: parts.key, set: row }))
+      made.push({ file: name, facts })
+    }
+    return made
   } finally {
-    await rm(scratch, { force: true })
+    for (const path of [folder, ...outs]) await rm(path, { recursive: true, force: true })
   }
 }
+
+/** Parts that are used are kept. */
+export const touchParts = ({ db }: Tools, keys: string[]) =>
+  db.write((tx) => tx.update(parts).set({ usedAt: Date.now() }).where(inArray(parts.key, keys)))

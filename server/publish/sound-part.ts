@@ -1,4 +1,6 @@
 /** The sound of one slide: its clip and the beds under it. */
+import { writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import type { BedPortion } from '#core/audio/bed.ts'
 import { soundName } from '#core/edition/forecast.ts'
@@ -9,7 +11,7 @@ import { clips } from '#server/db/schema.ts'
 import { bytesOf, decodeBedStretch, decodeFlac } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
 import type { Mixed } from '#server/workers/worker.ts'
-import { type PartRecipe, partKey } from './parts.ts'
+import { type PartCall, type PartRecipe, partKey } from './parts.ts'
 
 /** Packets before the first of the slide: those of the pre-roll and the encoder's delay of one frame. */
 export const PRE_ROLL_PACKETS = PRE_ROLL_SAMPLES / AAC_FRAME + 1
@@ -38,12 +40,12 @@ export async function mixedSlide(tools: Tools, slide: PlannedSlide, signal: Abor
 // both channels of a voice are one: their difference is nothing, and nothing need be tried out for it
 const ONE_VOICE = ['-aac_ms', '1', '-aac_is', '0', '-aac_pns', '0', '-aac_tns', '0']
 
-const aac = ({ channels, kilobits }: SoundForm, out: string) => [
-  ...['-ac', String(channels), '-c:a', 'aac', '-aac_coder', 'fast', '-b:a', `${kilobits}k`, '-threads', '1', '-f', 'adts', out],
+const aac = ({ channels, kilobits }: SoundForm) => [
+  ...['-ac', String(channels), '-c:a', 'aac', '-aac_coder', 'fast', '-b:a', `${kilobits}k`, '-threads', '1', '-f', 'adts'],
 ]
 
 /** A voice alone: the media tool lays it in its place and encodes it in one go, sample for sample what `mixSlide` makes. */
-async function encodeVoice({ media, store }: Tools, slide: PlannedSlide, form: SoundForm, out: string, signal: AbortSignal) {
+function voiceCall({ store }: Tools, slide: PlannedSlide, form: SoundForm): Omit<PartCall, 'facts'> {
   const { clip, atSamples } = slide.sound!
   const place = [
     `adelay=${PRE_ROLL_SAMPLES + atSamples}S`,
@@ -51,8 +53,22 @@ async function encodeVoice({ media, store }: Tools, slide: PlannedSlide, form: S
     `atrim=end_sample=${PRE_ROLL_SAMPLES + slide.lengthSamples}`,
     'pan=stereo|c0=c0|c1=c0',
   ]
-  const input = ['-protocol_whitelist', 'file', '-f', 'flac', '-i', store.path(clip)]
-  await media.run([...input, '-af', place.join(','), ...(form.channels === 2 ? ONE_VOICE : []), ...aac(form, out)], { signal })
+  return {
+    inputs: [['-protocol_whitelist', 'file', '-f', 'flac', '-i', store.path(clip)]],
+    filter: (input, label) => `[${input}:a]${place.join(',')}[${label}]`,
+    output: [...(form.channels === 2 ? ONE_VOICE : []), ...aac(form)],
+  }
+}
+
+/** What is mixed here lies in a file until it is encoded. */
+async function mixCall(folder: string, stereo: Int16Array, form: SoundForm): Promise<Omit<PartCall, 'facts'>> {
+  const path = join(folder, 'mix.pcm')
+  await writeFile(path, bytesOf(stereo))
+  return {
+    inputs: [['-protocol_whitelist', 'file', '-f', 's16le', '-ar', '48000', '-ac', '2', '-i', path]],
+    filter: (input, label) => `[${input}:a]anull[${label}]`,
+    output: aac(form),
+  }
 }
 
 /** What was measured when a clip was rendered; null for one of an earlier version. */
@@ -68,17 +84,14 @@ export function soundPart(tools: Tools, slide: PlannedSlide, form: SoundForm): P
   return {
     key: partKey('sound', sound, lengthSamples, beds, channels, kilobits),
     ending: '.aac',
-    async make(out, signal) {
+    form: soundName({ sound: form }),
+    work: lengthSamples,
+    async call(folder, signal) {
       const told = { kind: 'sound' as const, form: soundName({ sound: form }), lengthSamples, frameBytes: [], newFrames: 0 }
       const measured = sound && beds.length === 0 ? await clipLoudness(tools, sound.clip) : null
-      if (measured) {
-        await encodeVoice(tools, slide, form, out, signal)
-        return { ...told, ...measured }
-      }
+      if (measured) return { ...voiceCall(tools, slide, form), facts: async () => ({ ...told, ...measured }) }
       const { stereo, powers, truePeakDbtp } = await mixedSlide(tools, slide, signal)
-      const input = ['-protocol_whitelist', 'file,pipe', '-f', 's16le', '-ar', '48000', '-ac', '2', '-i', 'pipe:0']
-      await tools.media.run([...input, ...aac(form, out)], { input: bytesOf(stereo), signal })
-      return { ...told, powers, truePeakDbtp }
+      return { ...(await mixCall(folder, stereo, form)), facts: async () => ({ ...told, powers, truePeakDbtp }) }
     },
   }
 }

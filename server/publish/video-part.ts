@@ -1,5 +1,4 @@
 /** The pictures of one slide as a piece of video. */
-import { mkdir, rm } from 'node:fs/promises'
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
 import { formName } from '#core/edition/forecast.ts'
 import { type EncodedFrame, slideFrames } from '#core/edition/frames.ts'
@@ -9,7 +8,7 @@ import type { Tools } from '#server/tools.ts'
 import { type PartRecipe, partKey } from './parts.ts'
 import { finishedPictures } from './pictures.ts'
 
-const TRANSITIONS = { 'cross-fade': 'fade', wipe: 'wipeleft', push: 'slideleft' } as const
+const TRANSITIONS = { wipe: 'wipeleft', push: 'slideleft' } as const
 
 const prepare = ({ width, height }: VideoForm) =>
   [
@@ -28,37 +27,48 @@ const zonesOf = (frames: readonly EncodedFrame[]) =>
     })
     .join('/')
 
-/** The filter that makes the frames of a slide in order; input 0 is what it changes from when there is a transition. */
-function videoFilter(slide: PlannedSlide, frames: readonly EncodedFrame[], form: VideoForm): string {
+/** The filter that makes the frames of a slide in order; the first input is what it changes from when there is a transition. */
+function videoFilter(
+  slide: PlannedSlide,
+  frames: readonly EncodedFrame[],
+  form: VideoForm,
+  first: number,
+  label: string,
+): string {
   const { transition, pictures } = slide
   const still = (from: string, count: number, to: string) =>
     // after the conversion, or each one is converted again
-    `[${from}]loop=loop=${count - 1}:size=1,setpts=N/30/TB[${to}]`
-  const firstInput = transition ? 1 : 0
+    `[${label}${from}]loop=loop=${count - 1}:size=1,setpts=N/30/TB[${label}${to}]`
+  const firstInput = first + (transition ? 1 : 0)
   const changing = frames.filter((frame) => frame.picture === -1).length
   const chains: string[] = []
   const pieces: string[] = []
-  if (transition) chains.push(`[0:v]${prepare(form)}[from]`)
+  if (transition) chains.push(`[${first}:v]${prepare(form)}[${label}from]`)
   for (const [i] of pictures.entries()) {
     const count = frames.filter((frame) => frame.picture === i).length
     const changes = i === 0 && transition
-    chains.push(`[${i + firstInput}:v]${prepare(form)}${changes ? ',split[into][p0]' : `[p${i}]`}`)
+    chains.push(`[${i + firstInput}:v]${prepare(form)}${changes ? `,split[${label}into][${label}p0]` : `[${label}p${i}]`}`)
     if (changes) {
-      const kind = TRANSITIONS[transition.kind]
-      chains.push(still('from', changing + 1, 'a'), still('into', changing + 1, 'b'))
-      chains.push(
-        `[a][b]xfade=transition=${kind}:duration=${changing / 30}:offset=0,format=yuv420p,trim=end_frame=${changing},setpts=N/30/TB[x]`,
-      )
-      pieces.push('[x]')
+      const made = `trim=end_frame=${changing},setpts=N/30/TB[${label}x]`
+      if (transition.kind === 'cross-fade') {
+        // one picture, then the other: what lies between them is filled in, five times faster than by the filter for transitions
+        const both = `[${label}from][${label}into]concat=n=2:v=1:a=0,settb=1/30,setpts=N*${changing}`
+        chains.push(`${both},framerate=fps=30:interp_start=0:interp_end=255:flags=0,${made}`)
+      } else {
+        chains.push(still('from', changing + 1, 'a'), still('into', changing + 1, 'b'))
+        const kind = TRANSITIONS[transition.kind]
+        chains.push(`[${label}a][${label}b]xfade=transition=${kind}:duration=${changing / 30}:offset=0,format=yuv420p,${made}`)
+      }
+      pieces.push(`[${label}x]`)
     }
-    if (count === 0) chains.push(`[p${i}]nullsink`)
+    if (count === 0) chains.push(`[${label}p${i}]nullsink`)
     else {
       chains.push(still(`p${i}`, count, `s${i}`))
-      pieces.push(`[s${i}]`)
+      pieces.push(`[${label}s${i}]`)
     }
   }
   const join = pieces.length > 1 ? `${pieces.join('')}concat=n=${pieces.length}:v=1:a=0,` : pieces[0]!
-  return [...chains, `${join}format=yuv420p,settb=1/48000,setpts=N*1600[out]`].join(';')
+  return [...chains, `${join}format=yuv420p,settb=1/48000,setpts=N*1600[${label}]`].join(';')
 }
 
 const COLOUR = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709']
@@ -106,41 +116,37 @@ async function packetSizes(path: string): Promise<number[]> {
  * each frame that `slideFrames` has encoded.
  */
 export function videoPart(tools: Tools, slide: PlannedSlide, form: VideoForm, crest: Crest | null): PartRecipe {
-  const { store, media } = tools
+  const { store } = tools
   const { pictures, transition } = slide
   const { encoded: frames } = slideFrames(slide, form.rate)
   const shown = pictures.map((p) => [p.picture, p.caption ?? ''])
   const counted = frames.map((f) => [f.picture, f.repeat, f.key])
+  const newFrames = frames.filter((frame) => !frame.repeat).length
   const ending = form.container === 'webm' ? '.webm' : '.mp4'
   return {
     key: partKey('video', shown, counted, transition, crest, form.container, form.height, form.rate),
     ending,
-    async make(out, signal) {
-      const folder = store.scratchPath('.pictures')
-      await mkdir(folder)
-      try {
-        const inputs = await finishedPictures(store, pictures, transition?.from ?? null, crest, form, folder)
-        await media.run(
-          [
-            ...inputs.flatMap((path) => ['-protocol_whitelist', 'file', '-f', 'png_pipe', '-framerate', '30', '-i', path]),
-            ...['-filter_complex', videoFilter(slide, frames, form), '-map', '[out]', '-fps_mode', 'passthrough'],
-            ...(form.container === 'webm' ? VP9 : h264(frames)),
-            ...keyFrames(frames),
-            ...['-threads', '1', ...COLOUR],
-            ...(form.container === 'webm'
-              ? ['-f', 'webm', out]
-              : ['-enc_time_base', '1/48000', '-video_track_timescale', '48000', '-f', 'mp4', out]),
-          ],
-          { signal },
-        )
-      } finally {
-        await rm(folder, { recursive: true, force: true })
+    form: formName(form),
+    work: newFrames,
+    async call(folder) {
+      const inputs = await finishedPictures(store, pictures, transition?.from ?? null, crest, form, folder)
+      return {
+        inputs: inputs.map((path) => ['-protocol_whitelist', 'file', '-f', 'png_pipe', '-framerate', '30', '-i', path]),
+        filter: (first, label) => videoFilter(slide, frames, form, first, label),
+        output: [
+          ...['-fps_mode', 'passthrough', ...(form.container === 'webm' ? VP9 : h264(frames)), ...keyFrames(frames)],
+          ...['-threads', '1', ...COLOUR],
+          ...(form.container === 'webm'
+            ? ['-f', 'webm']
+            : ['-enc_time_base', '1/48000', '-video_track_timescale', '48000', '-f', 'mp4']),
+        ],
+        async facts(out) {
+          const frameBytes = await packetSizes(out)
+          if (frameBytes.length !== frames.length)
+            throw new Error(`The encoder wrote ${frameBytes.length} of ${frames.length} frames`)
+          return { kind: 'video', form: formName(form), lengthSamples: slide.lengthSamples, frameBytes, newFrames }
+        },
       }
-      const newFrames = frames.filter((frame) => !frame.repeat).length
-      const frameBytes = await packetSizes(out)
-      if (frameBytes.length !== frames.length)
-        throw new Error(`The encoder wrote ${frameBytes.length} of ${frames.length} frames`)
-      return { kind: 'video', form: formName(form), lengthSamples: slide.lengthSamples, frameBytes, newFrames }
     },
   }
 }

@@ -7,10 +7,14 @@ import { crc32 } from '#core/audio/crc32.ts'
 import type { Lecture } from '#core/lecture.ts'
 import { openApp } from '#server/app.ts'
 import type { JobView } from '#server/jobs/queue.ts'
+import { startWorkers } from '#server/workers/pool.ts'
 import { chunksOf } from '#tests/chunks.ts'
 
 export const demoFile = (name: string) => readFileSync(join(import.meta.dirname, '../../demo/files', name))
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)
+
+/** Threads that stay warm from one app to the next: only the files and the database have to be new for each. */
+const workers = startWorkers()
 
 export async function openTestApp(
   options: {
@@ -33,7 +37,7 @@ export async function openTestApp(
     webFolder: options.webFolder ?? import.meta.dirname,
     prepareAfterMs: options.prepareAfterMs ?? null,
   }
-  const opened = await openApp(config)
+  const opened = await openApp(config, { ...workers, close: async () => {} })
   const ask = (path: string, init: RequestInit = {}) =>
     opened.app.request(`http://localhost${path}`, {
       ...init,

@@ -9,6 +9,7 @@ import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { serverProcess } from '#tests/server-process.ts'
 import { madeTake, seconds } from '#tests/sound.ts'
 import { expect, importClouds, recordByApi, type TestServer, test } from './server.ts'
 
@@ -59,81 +60,6 @@ test('one slide is mended and published again; the same link shows the mended on
   await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
 })
 
-test('at the learner’s pace a slide stays until they go on, and nothing plays twice', async ({ page, server, browser }) => {
-  const id = await published(page, server)
-  const learner = await stranger(browser)
-  await learner.goto(await linkOf(page))
-  const times = schedule(await server.lecture(id)).slides
-  const [first, second] = times
-  await learner.getByLabel('Slide by slide, at your own pace').check()
-  await learner.getByRole('button', { name: 'Begin' }).click()
-  // near the first slide's end: it stops there and waits
-  await learner.locator('video').evaluate((v: HTMLVideoElement, to) => {
-    v.currentTime = to
-  }, toSeconds(first!.lengthSamples) - 1)
-  await expect(learner.getByText('Go on when you are ready.', { exact: false })).toBeVisible({ timeout: 10_000 })
-  expect(await isPaused(learner)).toBe(true)
-  const stopped = await timeOf(learner)
-  expect(stopped).toBeLessThan(toSeconds(first!.lengthSamples))
-  await learner.waitForTimeout(700)
-  expect(await timeOf(learner)).toBe(stopped)
-
-  await learner.getByRole('button', { name: 'On' }).click()
-  await expect.poll(() => timeOf(learner)).toBeGreaterThan(toSeconds(second!.startSamples) + 0.2)
-  // early on: what is said stops, the next begins; only one player exists
-  await learner.keyboard.press('ArrowRight')
-  await expect.poll(() => timeOf(learner)).toBeGreaterThan(toSeconds(times[2]!.startSamples))
-  await learner.getByRole('button', { name: 'Back' }).click()
-  await expect.poll(() => timeOf(learner)).toBeLessThan(toSeconds(second!.startSamples) + 2)
-  expect(await timeOf(learner)).toBeGreaterThanOrEqual(toSeconds(second!.startSamples))
-  expect(await learner.locator('video, audio').count()).toBe(1)
-  await expect(learner.getByText('Slide 2 of 4', { exact: false })).toBeVisible()
-})
-
-test('where the browser blocks sound, a large control says so', async ({ page, server, browser }) => {
-  await published(page, server)
-  const learner = await stranger(browser)
-  await learner.addInitScript(() => {
-    const play = HTMLMediaElement.prototype.play
-    let blocked = true
-    HTMLMediaElement.prototype.play = function () {
-      if (!blocked) return play.call(this)
-      blocked = false
-      return Promise.reject(new DOMException('play() failed', 'NotAllowedError'))
-    }
-  })
-  await learner.goto(await linkOf(page))
-  await learner.getByRole('button', { name: 'Play', exact: true }).click()
-  await learner.getByRole('button', { name: 'Go on, with sound' }).click()
-  await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.2)
-  await expect(learner.getByRole('button', { name: 'Go on, with sound' })).toHaveCount(0)
-})
-
-test('a passcode is asked for; wrong ones are counted; the right one opens', async ({ page, server, browser }) => {
-  await published(page, server)
-  const link = await linkOf(page)
-  await page.getByRole('button', { name: 'Settings' }).first().click()
-  await page.getByLabel('Passcode').fill('cumulus')
-  await page.getByRole('button', { name: 'Set', exact: true }).click()
-  await expect(page.getByText('opens with its passcode', { exact: false })).toBeVisible()
-  await page.getByLabel('the video').uncheck()
-  await expect(page.getByLabel('the video')).not.toBeChecked()
-
-  const learner = await stranger(browser)
-  await learner.goto(link)
-  await learner.getByLabel('Passcode').fill('stratus')
-  await learner.getByRole('button', { name: 'Open' }).click()
-  await expect(learner.getByRole('alert')).toContainText('This is not the passcode')
-  await learner.getByLabel('Passcode').fill('cumulus')
-  await learner.getByRole('button', { name: 'Open' }).click()
-  await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
-  await learner.reload()
-  await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
-  await learner.getByText('Download', { exact: true }).click()
-  await expect(learner.getByRole('link', { name: /Captions, English, WebVTT|Sound alone, M4A/ }).first()).toBeVisible()
-  await expect(learner.getByRole('link', { name: /^Video/ })).toHaveCount(0)
-})
-
 test('the unzipped folder plays from a disk, with chapters, captions and no request to any server', async ({
   page,
   server,
@@ -181,37 +107,6 @@ test('the unzipped folder plays from a disk, with chapters, captions and no requ
   }
 })
 
-test('the watch page is sound for every reader, wide and narrow, and remembers where one stopped', async ({
-  page,
-  server,
-  browser,
-}) => {
-  await published(page, server)
-  const link = await linkOf(page)
-  for (const size of [
-    { width: 1280, height: 800 },
-    { width: 360, height: 740 },
-  ]) {
-    const learner = await stranger(browser, size)
-    await learner.goto(link)
-    await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
-    const { violations } = await new AxeBuilder({ page: learner }).analyze()
-    expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
-    expect(await learner.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(size.width)
-  }
-  const learner = await stranger(browser)
-  await learner.goto(link)
-  await learner.getByLabel('Speed').selectOption('1.5')
-  await learner.getByLabel('Where you are in the lecture').fill('9')
-  await expect.poll(() => timeOf(learner)).toBeGreaterThan(8)
-  await learner.waitForTimeout(300)
-  await learner.goto(link)
-  await expect(learner.getByText('You stopped at 0:09 last time.', { exact: false })).toBeVisible()
-  await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.playbackRate)).toBe(1.5)
-  const { violations } = await new AxeBuilder({ page }).analyze()
-  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
-})
-
 test('a school’s crest and the kinds of video are chosen, and can be undone', async ({ page, server }) => {
   const id = await importClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/publish`)
@@ -255,4 +150,121 @@ test('a bookmark set on the bench is an entry under its slide for learners', asy
   await entry.click()
   await expect.poll(() => timeOf(learner)).toBeGreaterThan(0)
   expect(await timeOf(learner)).toBeLessThan(2)
+})
+
+test.describe('one published lecture', () => {
+  // made once: what learners do changes nothing in it
+  let shared: { server: TestServer; page: Page; id: string; link: string }
+  const data = mkdtempSync(join(tmpdir(), 'lectern-published-'))
+  test.beforeAll(async ({ browser }) => {
+    const server = await serverProcess(data)
+    await server.start()
+    const page = await stranger(browser)
+    const id = await published(page, server)
+    shared = { server, page, id, link: await linkOf(page) }
+  })
+  test.afterAll(async () => {
+    await shared.server.kill()
+    rmSync(data, { recursive: true, force: true })
+  })
+
+  test('at the learner’s pace a slide stays until they go on, and nothing plays twice', async ({ browser }) => {
+    const { server, id, link } = shared
+    const learner = await stranger(browser)
+    await learner.goto(link)
+    const times = schedule(await server.lecture(id)).slides
+    const [first, second] = times
+    await learner.getByLabel('Slide by slide, at your own pace').check()
+    await learner.getByRole('button', { name: 'Begin' }).click()
+    // near the first slide's end: it stops there and waits
+    await learner.locator('video').evaluate((v: HTMLVideoElement, to) => {
+      v.currentTime = to
+    }, toSeconds(first!.lengthSamples) - 1)
+    await expect(learner.getByText('Go on when you are ready.', { exact: false })).toBeVisible({ timeout: 10_000 })
+    expect(await isPaused(learner)).toBe(true)
+    const stopped = await timeOf(learner)
+    expect(stopped).toBeLessThan(toSeconds(first!.lengthSamples))
+    await learner.waitForTimeout(700)
+    expect(await timeOf(learner)).toBe(stopped)
+
+    await learner.getByRole('button', { name: 'On' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(toSeconds(second!.startSamples) + 0.2)
+    // early on: what is said stops, the next begins; only one player exists
+    await learner.keyboard.press('ArrowRight')
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(toSeconds(times[2]!.startSamples))
+    await learner.getByRole('button', { name: 'Back' }).click()
+    await expect.poll(() => timeOf(learner)).toBeLessThan(toSeconds(second!.startSamples) + 2)
+    expect(await timeOf(learner)).toBeGreaterThanOrEqual(toSeconds(second!.startSamples))
+    expect(await learner.locator('video, audio').count()).toBe(1)
+    await expect(learner.getByText('Slide 2 of 4', { exact: false })).toBeVisible()
+  })
+
+  test('where the browser blocks sound, a large control says so', async ({ browser }) => {
+    const { link } = shared
+    const learner = await stranger(browser)
+    await learner.addInitScript(() => {
+      const play = HTMLMediaElement.prototype.play
+      let blocked = true
+      HTMLMediaElement.prototype.play = function () {
+        if (!blocked) return play.call(this)
+        blocked = false
+        return Promise.reject(new DOMException('play() failed', 'NotAllowedError'))
+      }
+    })
+    await learner.goto(link)
+    await learner.getByRole('button', { name: 'Play', exact: true }).click()
+    await learner.getByRole('button', { name: 'Go on, with sound' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.2)
+    await expect(learner.getByRole('button', { name: 'Go on, with sound' })).toHaveCount(0)
+  })
+
+  test('the watch page is sound for every reader, wide and narrow, and remembers where one stopped', async ({ browser }) => {
+    const { page, link } = shared
+    for (const size of [
+      { width: 1280, height: 800 },
+      { width: 360, height: 740 },
+    ]) {
+      const learner = await stranger(browser, size)
+      await learner.goto(link)
+      await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
+      const { violations } = await new AxeBuilder({ page: learner }).analyze()
+      expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
+      expect(await learner.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(size.width)
+    }
+    const learner = await stranger(browser)
+    await learner.goto(link)
+    await learner.getByLabel('Speed').selectOption('1.5')
+    await learner.getByLabel('Where you are in the lecture').fill('9')
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(8)
+    await learner.waitForTimeout(300)
+    await learner.goto(link)
+    await expect(learner.getByText('You stopped at 0:09 last time.', { exact: false })).toBeVisible()
+    await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.playbackRate)).toBe(1.5)
+    const { violations } = await new AxeBuilder({ page }).analyze()
+    expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
+  })
+
+  test('a passcode is asked for; wrong ones are counted; the right one opens', async ({ browser }) => {
+    const { page, link } = shared
+    await page.getByRole('button', { name: 'Settings' }).first().click()
+    await page.getByLabel('Passcode').fill('cumulus')
+    await page.getByRole('button', { name: 'Set', exact: true }).click()
+    await expect(page.getByText('opens with its passcode', { exact: false })).toBeVisible()
+    await page.getByLabel('the video').uncheck()
+    await expect(page.getByLabel('the video')).not.toBeChecked()
+
+    const learner = await stranger(browser)
+    await learner.goto(link)
+    await learner.getByLabel('Passcode').fill('stratus')
+    await learner.getByRole('button', { name: 'Open' }).click()
+    await expect(learner.getByRole('alert')).toContainText('This is not the passcode')
+    await learner.getByLabel('Passcode').fill('cumulus')
+    await learner.getByRole('button', { name: 'Open' }).click()
+    await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
+    await learner.reload()
+    await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
+    await learner.getByText('Download', { exact: true }).click()
+    await expect(learner.getByRole('link', { name: /Captions, English, WebVTT|Sound alone, M4A/ }).first()).toBeVisible()
+    await expect(learner.getByRole('link', { name: /^Video/ })).toHaveCount(0)
+  })
 })
