@@ -47,6 +47,7 @@ export const Bundle = z.object({
         card: Card.nullable(),
         findings: z.array(z.string()),
         buildsOn: z.boolean().default(false),
+        section: z.string().max(200).default(''),
         steps: z.array(z.object({ id: Id, picture: Path })).min(1),
       }),
     )

@@ -273,7 +273,11 @@ export interface Slide {
   findings: string[]
   /** In its deck it shows all of the slide before and something more. */
   buildsOn: boolean
+  /** Heading of the section that begins with it; '' where none does. */
+  section: string
   steps: Step[]
+  /** Pictures that its deck has for it beside those that are shown: one of them may be the right one. */
+  offered: Step[]
   takes: Take[]
 }
 

@@ -38,9 +38,14 @@ export async function makeDeck({
     ],
     slideNumber: { x: 12.4, y: 7, fontSize: 12, color: '5B6669' },
   })
+  deck.addSection({ title: 'The gauge' })
+  deck.addSection({ title: 'In the garden' })
   const data = `image/png;base64,${picture.toString('base64')}`
   const page = (title: string, notes: string) => {
-    const slide = deck.addSlide({ masterName: 'PLAIN' })
+    const slide = deck.addSlide({
+      masterName: 'PLAIN',
+      sectionTitle: title === DECK_TITLE || /inside/.test(title) ? 'The gauge' : 'In the garden',
+    })
     slide.addText(title, { placeholder: 'title' })
     if (notes) slide.addNotes(notes)
     return slide
@@ -203,7 +208,7 @@ export async function makeDeck({
     bold: true,
   })
 
-  const dark = deck.addSlide()
+  const dark = deck.addSlide({ sectionTitle: 'In the garden' })
   dark.background = { color: '134A3D' }
   dark.addText('Thank you', { x: 1, y: 2.6, w: 11.3, h: 1.6, fontSize: 54, color: 'FFFFFF', align: 'center', bold: true })
   dark.addText('H₂O and E = mc²: Ünïcödé, Ελληνικά, Кириллица', {

@@ -30,6 +30,8 @@ describe('cues on the clocks', () => {
       card: null,
       findings: [],
       buildsOn: false,
+      section: '',
+      offered: [],
       steps: [],
       keptTakeId: `t${id}`,
       takes: [take(`t${id}`, kept)],

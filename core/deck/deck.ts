@@ -94,6 +94,8 @@ export interface DeckSlide {
   altText: string
   notes: string
   hidden: boolean
+  /** Heading of the section that begins with it; '' where none does. */
+  section: string
   /** How long it is shown before the next comes by itself, milliseconds; null when it waits. */
   advanceMs: number | null
   drawing: Drawing

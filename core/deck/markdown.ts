@@ -159,6 +159,7 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
       .trim()
       .slice(0, 1000),
     notes,
+    section: '',
     hidden: false,
     advanceMs: null,
     sound: null,

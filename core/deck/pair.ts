@@ -73,3 +73,37 @@ export function bestPairs(slides: readonly Paged[], pages: readonly Paged[]): (n
   }
   return found
 }
+
+/** Most pages that are offered for one slide: more than that nobody compares. */
+const MOST_OFFERED = 6
+/** So many words on both are needed to say that they are other ones. */
+const WORDS_TO_TELL = 3
+
+/** Whether a slide and the page that stands in its place have so little in common that one of them may be another one. */
+export function readsOtherwise(slide: Paged, page: Paged): boolean {
+  const [few, many] = [words(slide), words(page)].sort((a, b) => a.size - b.size) as [Set<string>, Set<string>]
+  // much of a slide may be pictures of words, which only one of the two can read
+  const common = [...few].filter((word) => many.has(word)).length
+  return few.size >= WORDS_TO_TELL && common < LEAST_ALIKE * few.size
+}
+
+/**
+ * Pages that pair with no slide, for a person to look at: each is offered to the shown slides without a page between its neighbours; where
+ * there is none, to the slide before it, or to the first.
+ *
+ * @returns for each slide indices of pages, ascending; at most six
+ */
+export function offeredPages(slides: readonly Paged[], pages: readonly Paged[], pairs: readonly (number | null)[]): number[][] {
+  const offers = slides.map((): number[] => [])
+  const paired = new Set(pairs)
+  for (const page of pages.keys()) {
+    if (paired.has(page)) continue
+    const before = pairs.findLastIndex((p) => p !== null && p < page)
+    const next = pairs.findIndex((p) => p !== null && p > page)
+    const after = next < 0 ? slides.length : next
+    const without = [...slides.keys()].slice(before + 1, after).filter((slide) => !slides[slide]!.hidden)
+    for (const slide of without.length > 0 ? without : [Math.max(0, before)])
+      if (offers[slide]!.length < MOST_OFFERED) offers[slide]!.push(page)
+  }
+  return offers
+}

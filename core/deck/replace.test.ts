@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { pairPages } from './pair.ts'
+import { offeredPages, pairPages, readsOtherwise } from './pair.ts'
 import { compareDeck, type NewPage } from './replace.ts'
 
 const page = (title: string, picture = title): NewPage => ({ title, altText: `${title} and what is said of it`, picture })
@@ -62,5 +62,24 @@ describe('pages of a PDF for slides of a presentation', () => {
   test('else by their words', () => {
     expect(pairPages(deck, [page('Three and four')])).toEqual([null, null, 0])
     expect(pairPages(deck, [page('New'), page('One and two'), page('Newer'), page('Three and four')])).toEqual([1, null, 3])
+  })
+  test('pages that pair with nothing are offered where they stand', () => {
+    const pages = [page('New'), page('One and two'), page('Newer'), page('Three and four'), page('Last')]
+    // before the first page, behind a hidden slide, after the last
+    expect(offeredPages(deck, pages, [1, null, 3])).toEqual([[0, 2], [], [4]])
+    const shown = deck.map((slide) => ({ ...slide, hidden: false }))
+    expect(offeredPages(shown, pages, [1, null, 3])).toEqual([[0], [2], [4]])
+    expect(offeredPages(shown, pages, [null, null, null])).toEqual([
+      [0, 1, 2, 3, 4],
+      [0, 1, 2, 3, 4],
+      [0, 1, 2, 3, 4],
+    ])
+    expect(offeredPages(shown, pages.slice(0, 3), [0, 1, 2])).toEqual([[], [], []])
+  })
+  test('a page with other words is told from one with the same, and from one that has hardly any', () => {
+    const bare = (title: string) => ({ title, altText: '' })
+    expect(readsOtherwise(bare('The inner tube measures'), bare('Where to put the gauge'))).toBe(true)
+    expect(readsOtherwise(bare('The inner tube measures'), bare('The inner tube measures 20 inches'))).toBe(false)
+    expect(readsOtherwise(bare('The inner tube measures'), bare('Thanks'))).toBe(false)
   })
 })

@@ -5,8 +5,10 @@ import { DEFAULT_BED, DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Slide, t
 import { toSamples } from '#core/timing/clocks.ts'
 import { checks } from './checks.ts'
 import { slideFrames } from './frames.ts'
+import { changesBetween, flatChapters } from './manifest.ts'
 import { plan, slideCaptions, slideFingerprint } from './plan.ts'
 import { shownAt } from './shown.ts'
+import { transcriptHtml, transcriptOf } from './transcript.ts'
 
 const figures = { loudnessLufs: -16, truePeakDbtp: -2, roomDb: -75, gainDb: 0, limitedDb: 0 }
 const take = (id: string, seconds: number): Take =>
@@ -32,6 +34,8 @@ const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide =>
   card: null,
   findings: [],
   buildsOn: false,
+  section: '',
+  offered: [],
   steps: [step(id)],
   keptTakeId: seconds ? `take ${id}` : null,
   takes: seconds ? [take(`take ${id}`, seconds)] : [],
@@ -115,6 +119,31 @@ describe('the plan', () => {
         },
       ),
     )
+  })
+  test('a section whose first slide is hidden begins with the next; its heading leads the chapter, and stands over it in the transcript', () => {
+    const slides = [
+      slide('a', 2, { section: 'One' }),
+      slide('b', 2, { section: 'Two', hidden: true }),
+      slide('c', 2),
+      slide('d', 2),
+      slide('e', 2, { section: 'Gone', hidden: true }),
+    ]
+    const made = plan(lecture(slides)).slides
+    expect(made.map((s) => s.section)).toEqual(['One', 'Two', ''])
+    const chapters = made.map(({ title, altText, section, startSamples, lengthSamples }) => ({
+      ...{ title, altText, startSamples, lengthSamples, picture: '', loudnessLufs: null },
+      ...(section ? { section } : {}),
+    }))
+    expect(flatChapters(chapters).map((c) => c.title)).toEqual(['One: Title a', 'Two: Title c', 'Title d'])
+    const heading = { title: 'L', author: '', language: 'en' }
+    const html = transcriptHtml(heading, transcriptOf({ chapters }, []))
+    expect([...html.matchAll(/<(h[23])>(?:<time>[^<]*<\/time> )?([^<]*)/g)].map((m) => `${m[1]} ${m[2]}`)).toEqual([
+      'h2 One',
+      'h3 Title a',
+      'h2 Two',
+      'h3 Title c',
+      'h3 Title d',
+    ])
   })
   test('a bookmark in what was cut away comes with what is heard next; one after all of it is left out', () => {
     const spoken = slide('a', 4)
@@ -201,5 +230,20 @@ describe('checks', () => {
     expect(checks(l, undefined, published)).toMatchObject([
       { kind: 'changed', level: 'note', slideId: 'b', finding: 'Slide 2 is new since edition 4' },
     ])
+  })
+})
+
+describe('two editions', () => {
+  const slides = (names: string) =>
+    [...names].map((name) => ({ slideId: name.toLowerCase(), fingerprint: name.charCodeAt(0), title: name.toLowerCase() }))
+  const told = (earlier: string, later: string) =>
+    changesBetween(slides(earlier), slides(later)).map((change) => `${change.title} ${change.kind}`)
+  test('what changed, came, went and was moved is told; what only slid along is not', () => {
+    expect(told('abcd', 'abcd')).toEqual([])
+    expect(told('abcd', 'aBcd')).toEqual(['b changed'])
+    expect(told('abcd', 'xabc')).toEqual(['x new', 'd gone'])
+    expect(told('abcd', 'dabc')).toEqual(['d moved'])
+    expect(told('abcdef', 'acbdfe')).toHaveLength(2)
+    expect(told('', 'ab')).toEqual(['a new', 'b new'])
   })
 })

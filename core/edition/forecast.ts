@@ -40,8 +40,8 @@ export interface Forecast {
 const FIRST = { newBytes: 75_000, repeatBytes: 90, milliseconds: 300, soundMillisecondsASecond: 12 }
 /** Parts that are made at a time. Two processes with a thread each are faster than one with two threads. */
 export const PARTS_AT_A_TIME = 2
-/** Joining, chapters and captions, naming by content: measured on an hour. */
-const JOIN_SECONDS_AN_HOUR = 2.2
+/** Joining, chapters and captions, naming by content: measured on an hour, on a machine that needs `FIRST` for its parts. */
+const JOIN_SECONDS_AN_HOUR = 3.4
 /** What a container adds for each frame: sizes, times and places in its tables. */
 const TABLE_BYTES = 8
 
@@ -72,16 +72,18 @@ export function forecast(
     newFrames > 0
       ? (sum(alike.flatMap((fact) => fact.frameBytes)) - repeats * FIRST.repeatBytes) / newFrames
       : FIRST.newBytes * (form.height / 1080) ** 1.5
-  const perNewMs =
-    newFrames > 0
-      ? sum(alike.map((fact) => fact.milliseconds)) / newFrames
-      : FIRST.milliseconds * Math.max(0.6, (form.height / 1080) ** 2)
+  const firstNewMs = FIRST.milliseconds * Math.max(0.6, (form.height / 1080) ** 2)
+  const newMs = sum(alike.map((fact) => fact.milliseconds))
+  const perNewMs = newFrames > 0 ? newMs / newFrames : firstNewMs
   const spoken = learnt.filter((fact) => fact.kind === 'sound' && fact.form === soundName(form))
   const spokenSeconds = sum(spoken.map((fact) => toSeconds(fact.lengthSamples)))
   const soundBytesASecond =
     spokenSeconds > 0 ? sum(spoken.map((fact) => fact.bytes)) / spokenSeconds : (form.sound.kilobits * 1000) / 8
-  const soundMsASecond =
-    spokenSeconds > 0 ? sum(spoken.map((fact) => fact.milliseconds)) / spokenSeconds : FIRST.soundMillisecondsASecond
+  const soundMs = sum(spoken.map((fact) => fact.milliseconds))
+  const soundMsASecond = spokenSeconds > 0 ? soundMs / spokenSeconds : FIRST.soundMillisecondsASecond
+  const expectedMs = newFrames * firstNewMs + spokenSeconds * FIRST.soundMillisecondsASecond
+  // what parts took tells how slow this machine is, which joining suffers from as well
+  const slowness = expectedMs > 0 ? (newMs + soundMs) / expectedMs : 1
 
   let [bytes, work, ready] = [0, 0, 0]
   for (const { known, plan } of videos) {
@@ -100,7 +102,7 @@ export function forecast(
   const hours = toSeconds(sum(videos.map((v) => v.plan.lengthSamples))) / 3600
   return {
     bytes: Math.round(bytes),
-    seconds: work / 1000 / PARTS_AT_A_TIME + Math.max(0.5, hours * JOIN_SECONDS_AN_HOUR),
+    seconds: work / 1000 / PARTS_AT_A_TIME + Math.max(0.5, hours * JOIN_SECONDS_AN_HOUR * slowness),
     ready,
     parts: videos.length + sounds.length,
   }

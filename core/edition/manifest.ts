@@ -17,6 +17,8 @@ export interface EditionChapter {
   lengthSamples: number
   picture: string
   loudnessLufs: number | null
+  /** Heading of the section that begins with it; absent where none does. */
+  section?: string
   /** Whose chapter it is, and a number that tells whether the slide has changed since; absent in early editions. */
   slideId?: string
   fingerprint?: number
@@ -55,39 +57,55 @@ export function videosOf(manifest: EditionManifest): EditionVideo[] {
   )
 }
 
+/** A slide as an edition shows it: alike when all three are. */
+export type ShownSlide = Pick<EditionChapter, 'slideId' | 'fingerprint' | 'title'>
+
 export interface EditionChange {
-  kind: 'changed' | 'new' | 'gone'
+  kind: 'changed' | 'new' | 'gone' | 'moved'
   title: string
 }
 
-/** What one edition shows otherwise than an earlier one, slide by slide. */
-export function changesBetween(
-  earlier: Pick<EditionManifest, 'chapters'>,
-  later: Pick<EditionManifest, 'chapters'>,
-): EditionChange[] {
-  const before = new Map(earlier.chapters.map((chapter) => [chapter.slideId, chapter]))
-  const after = new Set(later.chapters.map((chapter) => chapter.slideId))
+/** The most slides that stand in the same order in both: what is not among them was moved. */
+function inSameOrder(earlier: readonly ShownSlide[], later: readonly ShownSlide[]): Set<unknown> {
+  const place = new Map(earlier.map((slide, i) => [slide.slideId, i]))
+  const common = later.filter((slide) => place.has(slide.slideId))
+  let best: typeof common = []
+  const endingAt: (typeof common)[] = []
+  for (const slide of common) {
+    const runs = endingAt.filter((run) => place.get(run.at(-1)!.slideId)! < place.get(slide.slideId)!)
+    const run = [...runs.reduce((longest, one) => (one.length > longest.length ? one : longest), [] as typeof common), slide]
+    endingAt.push(run)
+    if (run.length > best.length) best = run
+  }
+  return new Set(best.map((slide) => slide.slideId))
+}
+
+/** What one edition shows otherwise than an earlier one, slide by slide: in the later one's order, then what is gone. */
+export function changesBetween(earlier: readonly ShownSlide[], later: readonly ShownSlide[]): EditionChange[] {
+  const before = new Map(earlier.map((slide) => [slide.slideId, slide]))
+  const after = new Set(later.map((slide) => slide.slideId))
+  const inPlace = inSameOrder(earlier, later)
   return [
-    ...later.chapters.flatMap((chapter): EditionChange[] => {
-      const known = before.get(chapter.slideId)
-      if (known?.fingerprint === chapter.fingerprint && known?.title === chapter.title) return []
-      return [{ kind: known ? 'changed' : 'new', title: chapter.title }]
+    ...later.flatMap(({ slideId, fingerprint, title }): EditionChange[] => {
+      const known = before.get(slideId)
+      if (!known) return [{ kind: 'new', title }]
+      if (known.fingerprint !== fingerprint || known.title !== title) return [{ kind: 'changed', title }]
+      return inPlace.has(slideId) ? [] : [{ kind: 'moved', title }]
     }),
-    ...earlier.chapters.flatMap((chapter): EditionChange[] =>
-      after.has(chapter.slideId) ? [] : [{ kind: 'gone', title: chapter.title }],
-    ),
+    ...earlier.flatMap(({ slideId, title }): EditionChange[] => (after.has(slideId) ? [] : [{ kind: 'gone', title }])),
   ]
 }
 
-/** Chapters as a list without levels, for files that know no others: a slide's bookmarks follow it. */
+/** Chapters as a list without levels, for files that know no others: a slide's bookmarks follow it, its section's heading leads it. */
 export function flatChapters(
-  chapters: readonly Pick<EditionChapter, 'title' | 'startSamples' | 'lengthSamples' | 'bookmarks'>[],
+  chapters: readonly Pick<EditionChapter, 'title' | 'section' | 'startSamples' | 'lengthSamples' | 'bookmarks'>[],
 ): { title: string; startSamples: number; endSamples: number }[] {
   return chapters.flatMap((chapter) => {
     const end = chapter.startSamples + chapter.lengthSamples
     // a bookmark on the very first sample would leave the slide's own entry without time
     const marks = (chapter.bookmarks ?? []).filter((b) => b.startSamples > chapter.startSamples && b.startSamples < end)
-    const entries = [{ title: chapter.title, startSamples: chapter.startSamples }, ...marks]
+    const title = [chapter.section, chapter.title].filter(Boolean).join(': ')
+    const entries = [{ title, startSamples: chapter.startSamples }, ...marks]
     return entries.map((entry, i) => ({
       title: entry.title,
       startSamples: entry.startSamples,

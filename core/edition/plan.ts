@@ -25,6 +25,8 @@ export interface PlannedSlide {
   slideId: string
   title: string
   altText: string
+  /** Heading of the section that it begins among the slides that are shown; '' where none does. */
+  section: string
   startSamples: number
   /** A multiple of 1024. */
   lengthSamples: number
@@ -151,6 +153,19 @@ function burnedCues(lecture: Lecture, times: Schedule): Map<string, { start: num
   return bySlide
 }
 
+/** The section that each shown slide begins: one whose first slide is hidden begins with the next that is shown. */
+function shownSections(slides: Lecture['slides']): Map<string, string> {
+  const sections = new Map<string, string>()
+  let begun = ''
+  for (const slide of slides) {
+    begun = slide.section || begun
+    if (slide.hidden || begun === '') continue
+    sections.set(slide.id, begun)
+    begun = ''
+  }
+  return sections
+}
+
 /**
  * The plan of an edition.
  *
@@ -161,6 +176,7 @@ export function plan(lecture: Lecture): EditionPlan {
   const owners = new Map(lecture.slides.map((slide) => [slide.id, slide]))
   const beds = placedBeds(lecture, times)
   const burned = burnedCues(lecture, times)
+  const sections = shownSections(lecture.slides)
   const slides = times.slides.map((scheduled, i): PlannedSlide => {
     const slide = owners.get(scheduled.slideId)!
     const before = times.slides[i - 1]
@@ -173,6 +189,7 @@ export function plan(lecture: Lecture): EditionPlan {
       slideId: slide.id,
       title: slide.title,
       altText: slide.altText,
+      section: sections.get(slide.id) ?? '',
       startSamples: scheduled.startSamples,
       lengthSamples: scheduled.lengthSamples,
       pictures: cues ? captionedSpans(pictures, cues, scheduled.lengthSamples) : pictures,

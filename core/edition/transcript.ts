@@ -4,6 +4,8 @@ import type { EditionManifest } from './manifest.ts'
 
 export interface TranscriptPart {
   title: string
+  /** Heading of the section that begins here; '' where none does. */
+  section: string
   altText: string
   startSeconds: number
   /** What is said, in sentences of the captions; empty on a slide without voice. */
@@ -20,6 +22,7 @@ export function transcriptOf(
     const to = toSeconds(chapter.startSamples + chapter.lengthSamples)
     return {
       title: chapter.title || `Slide ${i + 1}`,
+      section: chapter.section ?? '',
       altText: chapter.altText,
       startSeconds: from,
       said: cues
@@ -47,6 +50,7 @@ export function transcriptText({ title, author }: Heading, parts: readonly Trans
   const heading = [title, ...(author ? [author] : [])].join('\n')
   const sections = parts.map((part) =>
     [
+      ...(part.section ? [part.section.toUpperCase(), ''] : []),
       `${readingClock(part.startSeconds)}  ${part.title}`,
       ...(part.altText && part.altText !== part.title ? [`[${part.altText}]`] : []),
       ...(part.said.length > 0 ? [part.said.map((s) => s.text).join(' ')] : []),
@@ -58,16 +62,19 @@ export function transcriptText({ title, author }: Heading, parts: readonly Trans
 const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!)
 
 const STYLE = `body{max-width:42rem;margin:2rem auto;padding:0 1rem;font:1.1rem/1.6 Literata,Georgia,serif;color:#1d2a2e;background:#fff}
-h1{line-height:1.2}h2{margin:2rem 0 .25rem;break-after:avoid;font-size:1.2rem}time{color:#5b6669;font-variant-numeric:tabular-nums;font-size:.9rem}
+h1{line-height:1.2}h2,h3{margin:2rem 0 .25rem;break-after:avoid;font-size:1.2rem}h2:has(+section>h3){margin-top:3rem;font-size:1.5rem}time{color:#5b6669;font-variant-numeric:tabular-nums;font-size:.9rem}
 .picture{color:#4a5659;font-style:italic;margin:.25rem 0}p{margin:.25rem 0}@media print{body{margin:0;max-width:none}}`
 
 /** A page of its own, with no other file and no script. */
 export function transcriptHtml({ title, author, language }: Heading, parts: readonly TranscriptPart[]): string {
+  const divided = parts.some((part) => part.section)
+  const level = divided ? 'h3' : 'h2'
   const sections = parts.map((part) => {
+    const section = part.section ? `<h2>${escaped(part.section)}</h2>\n` : ''
     const picture = part.altText && part.altText !== part.title ? `\n<p class="picture">${escaped(part.altText)}</p>` : ''
     const said = part.said.length > 0 ? `\n<p>${escaped(part.said.map((s) => s.text).join(' '))}</p>` : ''
     const time = readingClock(part.startSeconds)
-    return `<section>\n<h2><time>${time}</time> ${escaped(part.title)}</h2>${picture}${said}\n</section>`
+    return `${section}<section>\n<${level}><time>${time}</time> ${escaped(part.title)}</${level}>${picture}${said}\n</section>`
   })
   return `<!doctype html>
 <html lang="${escaped(language)}">

@@ -19,6 +19,8 @@ const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide =>
   card: null,
   findings: [],
   buildsOn: false,
+  section: '',
+  offered: [],
   steps: [],
   keptTakeId: seconds ? `take ${id}` : null,
   takes: seconds ? [{ id: `take ${id}`, tidyUp: tidyUp(toSamples(seconds)), stepMoments: {} } as unknown as Take] : [],

@@ -19,6 +19,8 @@ const slide = (id: string, clip: number, more: Partial<Slide> = {}): Slide => ({
   card: null,
   findings: [],
   buildsOn: false,
+  section: '',
+  offered: [],
   steps: [],
   keptTakeId: clip ? `take ${id}` : null,
   takes: clip ? [{ id: `take ${id}`, tidyUp: tidy({ start: 0, end: clip }) } as Take] : [],

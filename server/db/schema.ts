@@ -55,6 +55,8 @@ export const slides = sqliteTable(
     findings: text({ mode: 'json' }).$type<string[]>(),
     /** In its deck it shows all of the page before and something more. */
     buildsOn: integer({ mode: 'boolean' }).notNull().default(false),
+    /** Heading of the section that begins with it; '' where none does. */
+    section: text().notNull().default(''),
     deletedAt: integer(),
   },
   (t) => [index('slides_by_lecture').on(t.lectureId, t.position)],
@@ -72,6 +74,8 @@ export const steps = sqliteTable(
     thumbnail: text().notNull(),
     width: integer().notNull(),
     height: integer().notNull(),
+    /** Not shown, but perhaps the right one: its deck came in two files that differ here. */
+    offered: integer({ mode: 'boolean' }).notNull().default(false),
     deletedAt: integer(),
   },
   (t) => [index('steps_by_slide').on(t.slideId, t.position)],

@@ -34,6 +34,8 @@ export interface PdfPage {
   text: PageText[]
   /** What somebody noted on the page. */
   notes: string
+  /** Its number as printed, "iv" or "A-2"; '' where that is just its place. */
+  label: string
 }
 
 export interface Pdf {
@@ -83,7 +85,7 @@ export async function openPdf(name: string, bytes: Uint8Array): Promise<Pdf> {
       try {
         // notes are read and taken off: their signs are not for learners
         const notes = takeNotes(m, page)
-        return { ...draw(m, page), text: readText(m, page), notes }
+        return { ...draw(m, page), text: readText(m, page), notes, label: readLabel(m, document, index) }
       } finally {
         m.FPDF_ClosePage(page)
       }
@@ -117,7 +119,19 @@ function takeNotes(m: WrappedPdfiumModule, page: number): string {
   return notes.join('\n')
 }
 
-function draw(m: WrappedPdfiumModule, page: number): Omit<PdfPage, 'text' | 'notes'> {
+/** Page labels of ISO 32000-1, §12.4.2. */
+function readLabel(m: WrappedPdfiumModule, document: number, index: number): string {
+  const bytes = m.FPDF_GetPageLabel(document, index, 0, 0)
+  // one that is only a zero, or as long as no label is
+  if (bytes <= 2 || bytes > 400) return ''
+  const memory = m.pdfium.wasmExports.malloc(bytes)
+  m.FPDF_GetPageLabel(document, index, memory, bytes)
+  const label = new TextDecoder('utf-16le').decode(m.pdfium.HEAPU8.slice(memory, memory + bytes - 2)).trim()
+  m.pdfium.wasmExports.free(memory)
+  return label === String(index + 1) ? '' : label
+}
+
+function draw(m: WrappedPdfiumModule, page: number): Omit<PdfPage, 'text' | 'notes' | 'label'> {
   const [pageWidth, pageHeight] = [Math.max(1, m.FPDF_GetPageWidthF(page)), Math.max(1, m.FPDF_GetPageHeightF(page))]
   const scale = Math.min(WIDTH / pageWidth, HEIGHT / pageHeight)
   const width = Math.max(1, Math.round(pageWidth * scale))

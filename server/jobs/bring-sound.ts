@@ -1,10 +1,9 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
-import { monoOfPcm } from '#core/audio/mono.ts'
 import type { BedSettings } from '#core/lecture.ts'
 import { keepBed } from '#server/lectures/beds.ts'
 import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
-import { readChannels } from '#server/media/read-sound.ts'
+import { readChannels, readMono } from '#server/media/read-sound.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
@@ -23,7 +22,7 @@ export const soundJob =
   (queue: () => JobQueue) =>
   async ({ id, slideId, name, file }: GivenSound & { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
     report(0.1, `Reading ${name}`)
-    const pcm = monoOfPcm(await readChannels(tools.media, tools.store.path(file), { name, signal }))
+    const pcm = await readMono(tools.media, tools.store.path(file), { name, signal })
     signal.throwIfAborted()
     report(0.6, 'Keeping')
     return keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name })
@@ -37,7 +36,7 @@ export async function recordingJob(
   signal: AbortSignal,
 ) {
   report(0.05, `Reading ${name}`)
-  const pcm = monoOfPcm(await readChannels(tools.media, tools.store.path(file), { name, signal }))
+  const pcm = await readMono(tools.media, tools.store.path(file), { name, signal })
   report(0.2, 'Listening for pauses')
   const { speech, peaks } = await tools.workers.listen(
     { samples: pcm },

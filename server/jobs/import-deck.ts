@@ -6,14 +6,13 @@ import { MOST_SLIDES } from '#core/deck/deck.ts'
 import { matchSounds } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { keepGivenPicture } from '#server/import/picture.ts'
-import { kindOfZip, picturesOfZip } from '#server/import/read-deck.ts'
+import { kindOfZip } from '#server/import/read-deck.ts'
 import { type FileKind, isPicture, sniff } from '#server/import/sniff.ts'
 import { createLecture, slidesOfLecture } from '#server/lectures/edit.ts'
 import { readBundle } from '#server/out/bundle.ts'
 import { Sentence } from '#server/sentence.ts'
-import type { FileStore } from '#server/store/file-store.ts'
 import type { Tools } from '#server/tools.ts'
-import type { ImportedPage } from '#server/workers/worker.ts'
+import type { ImportedPage, PageDone } from '#server/workers/worker.ts'
 import type { JobQueue, Report } from './queue.ts'
 
 export interface ImportInput {
@@ -47,7 +46,7 @@ const order = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 const isWritten = (f: Given) => f.kind === 'text' && /\.(md|markdown|txt)$/i.test(f.name)
 
 /** @throws Sentence, DeckProblem for files that make no lecture together */
-export async function sortFiles(sent: ImportInput['files'], store: FileStore): Promise<Sorted> {
+export async function sortFiles(sent: ImportInput['files'], { store, workers }: Tools): Promise<Sorted> {
   const given = await Promise.all(
     sent.map(async (f): Promise<Given> => {
       const bytes = await readFile(store.path(f.file))
@@ -64,7 +63,7 @@ export async function sortFiles(sent: ImportInput['files'], store: FileStore): P
     if (zip === 'bundle') found.bundle = f
     else if (f.kind === 'pdf') pdfs.push(f)
     else if (zip === 'deck' || isWritten(f)) decks.push(f)
-    else if (zip === 'pictures') found.pictures.push(...picturesOfZip(f.bytes, f.name))
+    else if (zip === 'pictures') found.pictures.push(...(await workers.unpack({ name: f.name, path: store.path(f.file) })))
     else if (isPicture(f.kind)) found.pictures.push(f)
     else if (f.kind === 'sound') found.sounds.push(f)
     else
@@ -88,10 +87,28 @@ export async function sortFiles(sent: ImportInput['files'], store: FileStore): P
   return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }
 }
 
+/** As many rows as a window shows: of the rest it is enough to know how many there are. */
+const MOST_ROWS = 12
+
+/** What is to be seen of a deck while the rest of it is read. */
+export interface RowsSoFar {
+  rows: { title: string; thumbnail: string }[]
+}
+
+/** Tells each page as it is done, with the first of them to look at. */
+function pageTeller(report: Report, what: string, from: number, share: number) {
+  const rows: RowsSoFar['rows'] = []
+  return ({ page, pages, title, thumbnail }: PageDone) => {
+    if (rows.length < MOST_ROWS) rows.push({ title, thumbnail })
+    report(from + (share * page) / (pages + 1), `${what} ${page} of ${pages}`, { rows: [...rows] } satisfies RowsSoFar)
+  }
+}
+
 async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: Report, signal: AbortSignal) {
   if (pictures.length > MOST_PICTURES)
     throw new Sentence(`These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`, 413)
   const pages: ImportedPage[] = []
+  const tell = pageTeller(report, 'Picture', 0, 1)
   for (const picture of pictures.toSorted((a, b) => order.compare(a.name, b.name))) {
     signal.throwIfAborted()
     pages.push({
@@ -99,7 +116,7 @@ async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: 
       title: titleFromName(picture.name),
       altText: '',
     })
-    report(pages.length / (pictures.length + 1), `Picture ${pages.length} of ${pictures.length}`)
+    tell({ page: pages.length, pages: pictures.length, ...pages.at(-1)! })
   }
   return pages
 }
@@ -117,14 +134,14 @@ export async function pagesOf(
   const fromPdf = pdf
     ? await workers.pdf(
         { name: pdf.name, path: store.path(pdf.file), dataFolder: config.dataFolder },
-        ({ page, pages }) => report((share * page) / (pages + 1), `Page ${page} of ${pages}`),
+        pageTeller(report, 'Page', 0, share),
         signal,
       )
     : []
   if (!deck) return { title: '', pages: fromPdf }
   return workers.deck(
     { name: deck.name, path: store.path(deck.file), dataFolder: config.dataFolder, pages: fromPdf, pictures },
-    ({ page, pages }) => report(1 - share + (share * page) / (pages + 1), `Slide ${page} of ${pages}`),
+    pageTeller(report, 'Slide', 1 - share, share),
     signal,
   )
 }
@@ -139,7 +156,7 @@ export const importJob =
   (queue: () => JobQueue) => async (input: ImportInput, tools: Tools, report: Report, signal: AbortSignal) => {
     try {
       const { lectureId } = input
-      const files = await sortFiles(input.files, tools.store)
+      const files = await sortFiles(input.files, tools)
       if (files.bundle) {
         const known = await slidesOfLecture(tools.db.read, lectureId)
         if (!known)

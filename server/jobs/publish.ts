@@ -140,6 +140,7 @@ function firstManifest(lecture: Lecture, edition: EditionPlan, captions: ReturnT
     chapters: edition.slides.map((slide, i) => ({
       title: slide.title,
       altText: slide.altText,
+      ...(slide.section ? { section: slide.section } : {}),
       startSamples: slide.startSamples,
       lengthSamples: slide.lengthSamples,
       picture: `slide-${i + 1}.webp`,

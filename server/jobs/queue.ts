@@ -13,8 +13,8 @@ export type JobView = Pick<
   'id' | 'kind' | 'lectureId' | 'state' | 'progress' | 'stage' | 'result' | 'error' | 'createdAt'
 >
 
-/** @param progress 0 to 1 */
-export type Report = (progress: number, stage: string) => void
+/** @param progress 0 to 1; @param soFar stands as the job's result until it has one */
+export type Report = (progress: number, stage: string, soFar?: unknown) => void
 /** A plain function: takes the input, does the work in named steps, reports, returns. */
 export type Job = (input: never, tools: Tools, report: Report, signal: AbortSignal) => Promise<unknown>
 
@@ -122,11 +122,11 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
       LEASE_MS / 3,
     )
     let reported = 0
-    const report: Report = (progress, stage) => {
+    const report: Report = (progress, stage, soFar) => {
       // at most ten a second: each one is a write
       if (progress < 1 && Date.now() - reported < 100) return
       reported = Date.now()
-      void change(row.id, { progress, stage }, ['running']).catch(() => {})
+      void change(row.id, { progress, stage, ...(soFar === undefined ? {} : { result: soFar }) }, ['running']).catch(() => {})
     }
     try {
       const result = await work[row.kind](row.payload as never, tools, report, controller.signal)

@@ -21,7 +21,7 @@ export async function replaceDeck(
   signal: AbortSignal,
 ): Promise<Replaced> {
   try {
-    const { pages } = await pagesOf(await sortFiles(files, tools.store), tools, report, signal)
+    const { pages } = await pagesOf(await sortFiles(files, tools), tools, report, signal)
     const { slides } = await readLecture(tools.db.read, lectureId)
     return { lectureId, pages, ...compareDeck(slides, pages) }
   } catch (error) {

@@ -40,6 +40,7 @@ export const SlideChange = z.object({
   transition: Transition.nullable().optional(),
   card: Card.nullable().optional(),
   findings: z.array(z.string().max(500)).max(50).optional(),
+  section: z.string().trim().max(200).optional(),
 })
 
 export const gone = (what: string) =>
@@ -77,11 +78,15 @@ export async function createLecture(
         hidden = false,
         findings = [],
         buildsOn = false,
+        section = '',
       } = page
       const timing = page.holdSeconds == null ? {} : { holdSeconds: page.holdSeconds }
-      const row = { id: slideId, lectureId: id, position, title: slideTitle, altText, script, hidden, findings, buildsOn, timing }
+      const said = { title: slideTitle, altText, script, hidden, findings, buildsOn, section }
+      const row = { id: slideId, lectureId: id, position, ...said, timing }
       await tx.insert(slides).values(row)
       await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, picture, thumbnail, width, height })
+      for (const [i, offered] of (page.offered ?? []).entries())
+        await tx.insert(steps).values({ id: randomUUID(), slideId, position: i + 1, ...offered, offered: true, deletedAt: now })
       slideIds.push(slideId)
     }
     return slideIds

@@ -1,10 +1,10 @@
 /** Lectures out of the database, in the shape of the model. */
 import { createHash } from 'node:crypto'
-import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/align/findings.ts'
 import { Making } from '#core/edition/making.ts'
-import type { CaptionTrack, Lecture, Slide, StoredCue, Take, TidyUp } from '#core/lecture.ts'
+import type { CaptionTrack, Lecture, Slide, Step, StoredCue, Take, TidyUp } from '#core/lecture.ts'
 import { NO_TRANSITION, TakeAnalysis, TidyUp as TidyUpSchema, TimingDefaults } from '#core/lecture.ts'
 import type { Tables } from '#server/db/database.ts'
 import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
@@ -101,6 +101,14 @@ export async function lectureRows(db: Tables, lectureId: string) {
   return { lecture, slideRows, ids, stepRows }
 }
 
+const asStep = ({ id, picture, thumbnail, width, height }: typeof steps.$inferSelect): Step => ({
+  id,
+  picture,
+  thumbnail,
+  width,
+  height,
+})
+
 /**
  * @returns the lecture with its slides in order; deleted slides, takes and tracks are left out
  * @throws Sentence (404) when there is none
@@ -109,6 +117,11 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
   const { lecture, slideRows, ids, stepRows } = await lectureRows(db, lectureId)
   const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
   const takesBySlide = await readTakes(db, ids)
+  const offered = await db
+    .select()
+    .from(steps)
+    .where(and(inArray(steps.slideId, ids), eq(steps.offered, true), isNotNull(steps.deletedAt)))
+    .orderBy(asc(steps.position))
   return {
     id: lecture.id,
     title: lecture.title,
@@ -122,13 +135,8 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
       return {
         ...slide,
         findings: slide.findings ?? [],
-        steps: (stepsBySlide.get(row.id) ?? []).map(({ id, picture, thumbnail, width, height }) => ({
-          id,
-          picture,
-          thumbnail,
-          width,
-          height,
-        })),
+        steps: (stepsBySlide.get(row.id) ?? []).map(asStep),
+        offered: offered.filter((step) => step.slideId === row.id).map(asStep),
         takes: takesBySlide.get(row.id) ?? [],
       }
     }),

@@ -31,14 +31,14 @@ export async function takeOver({ db }: Tools, jobId: string, choice: z.infer<typ
   const lastAfter = new Map<string | null, string>()
   for (const { page, afterSlideId } of added) {
     if (!choice.added.includes(page)) continue
-    const { title, altText, script = '', hidden = false, findings = [] } = pages[page]!
+    const { title, altText, script = '', hidden = false, findings = [], section = '' } = pages[page]!
     // several new pages in a row follow one another
     const after = lastAfter.get(afterSlideId) ?? afterSlideId
     const id = await addSpareSlide(
       db,
       lectureId,
       after,
-      { title, altText, script, hidden, findings, timing: {} },
+      { title, altText, script, hidden, findings, section, timing: {} },
       pictureOf(page),
     )
     lastAfter.set(afterSlideId, id)

@@ -49,7 +49,7 @@ async function insertSlide(
   afterSlideId: string | null,
   slide: Pick<
     typeof slides.$inferInsert,
-    'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden' | 'findings' | 'deletedAt'
+    'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden' | 'findings' | 'section' | 'deletedAt'
   >,
   pictures: readonly KeptPicture[],
 ): Promise<string> {

@@ -1,13 +1,14 @@
 /** Any sound file, judged by its content, as 48 kHz mono samples. */
 import { stat } from 'node:fs/promises'
 import { basename } from 'node:path'
-import { monoOf } from '#core/audio/mono.ts'
+import { aliveChannels, monoOf } from '#core/audio/mono.ts'
 import { Sentence } from '#server/sentence.ts'
+import { samplesOf } from './sound-files.ts'
 import type { MediaTool } from './tool.ts'
 
 // demuxers of self-contained sound and video files; playlists and the like could name other files
 const FORMATS = 'wav,w64,flac,mp3,aac,mov,mp4,m4a,ogg,matroska,webm,asf,aiff,au,caf,avi,mpegts,amr,ac3'
-const LONGEST_S = 3 * 3600
+const LONGEST_S = 6 * 3600
 
 interface Reading {
   /** As the person knows the file; its path's last part when absent. */
@@ -15,19 +16,23 @@ interface Reading {
   signal?: AbortSignal
 }
 
+const nothingIn = (name: string) => new Sentence(`“${name}” holds no sound. Choose a file with sound in it.`, 415)
+const tooLong = (name: string) => new Sentence(`“${name}” is longer than six hours. Divide it first.`, 413)
+
 /** The first sound track of a file as a WAV stream: its header tells how many channels there are. */
-async function wavOf(
+async function wavStream(
   tool: MediaTool,
   path: string,
   codec: 'pcm_f32le' | 'pcm_s16le',
   { name = basename(path), signal }: Reading,
-) {
+  onOutput?: (piece: Buffer) => void,
+): Promise<Buffer> {
   const found = await stat(path).catch(() => null)
   if (!found?.isFile()) throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
   if (found.size === 0) throw new Sentence(`“${name}” is empty (0 bytes). Save or download it again.`, 422)
   const input = ['-protocol_whitelist', 'file', '-format_whitelist', FORMATS, '-i', path, '-map', '0:a:0', '-vn']
   const output = ['-t', String(LONGEST_S + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', 'pipe:1']
-  const wav = await tool.run([...input, ...output], signal ? { signal } : {}).catch((error) => {
+  return tool.run([...input, ...output], { ...(signal && { signal }), ...(onOutput && { onOutput }) }).catch((error) => {
     if (error instanceof Sentence || signal?.aborted) throw error
     throw new Sentence(
       /matches no streams/.test(String(error))
@@ -36,19 +41,24 @@ async function wavOf(
       415,
     )
   })
+}
+
+async function wavOf(tool: MediaTool, path: string, codec: 'pcm_f32le' | 'pcm_s16le', reading: Reading) {
+  const { name = basename(path) } = reading
+  const wav = await wavStream(tool, path, codec, reading)
   const channels = wav.readUInt16LE(22)
   const start = wav.indexOf('data', 12, 'latin1') + 8
   // a pipe leaves the length field open
   const length = Math.floor((wav.length - start) / (wav.readUInt16LE(34) / 8) / channels)
-  if (length > LONGEST_S * 48_000) throw new Sentence(`“${name}” is longer than three hours. Divide it first.`, 413)
-  if (length === 0) throw new Sentence(`“${name}” holds no sound. Choose a file with sound in it.`, 415)
+  if (length > LONGEST_S * 48_000) throw tooLong(name)
+  if (length === 0) throw nothingIn(name)
   return { wav, start, channels, length }
 }
 
 /**
  * @param path of a sound or video file
  * @returns samples, full scale ±1, and how many channels carried no sound
- * @throws Sentence when it is missing, empty, no sound, or longer than three hours
+ * @throws Sentence when it is missing, empty, no sound, or longer than six hours
  */
 export async function readSound(
   tool: MediaTool,
@@ -61,8 +71,81 @@ export async function readSound(
   return { samples, deadChannels: dead }
 }
 
+const BLOCK_SAMPLES = 60 * 48_000
+
+/** Adds up channels as they come from the media tool. @param only the channels that count; null for all */
+function mixer(only: readonly number[] | null) {
+  let header: Buffer | null = Buffer.alloc(0)
+  let rest: Buffer = Buffer.alloc(0)
+  let channels = 0
+  /** What each channel counts for. */
+  let weights: number[] = []
+  const energies: number[] = []
+  const blocks: Int16Array[] = []
+  let length = 0
+  const take = (bytes: Buffer) => {
+    const whole = bytes.length - (bytes.length % (2 * channels))
+    const values = samplesOf(bytes.subarray(0, whole))
+    for (let at = 0; at < values.length; at += channels) {
+      const place = length % BLOCK_SAMPLES
+      if (place === 0) blocks.push(new Int16Array(BLOCK_SAMPLES))
+      let sum = 0
+      for (let c = 0; c < channels; c++) {
+        const value = values[at + c]!
+        energies[c] = energies[c]! + value * value
+        sum += weights[c]! * value
+      }
+      blocks[blocks.length - 1]![place] = Math.round(sum)
+      length++
+    }
+    rest = bytes.subarray(whole)
+  }
+  return {
+    add(piece: Buffer) {
+      if (header === null) return take(rest.length > 0 ? Buffer.concat([rest, piece]) : piece)
+      header = Buffer.concat([header, piece])
+      const data = header.indexOf('data', 12, 'latin1')
+      if (data < 0 || header.length < data + 8) return
+      channels = header.readUInt16LE(22)
+      const counted = only ?? [...Array(channels).keys()]
+      weights = Array.from({ length: channels }, (_, c) => (counted.includes(c) ? 1 / counted.length : 0))
+      energies.push(...weights.map(() => 0))
+      const begun = header.subarray(data + 8)
+      header = null
+      take(begun)
+    },
+    levels: () => energies.map((energy) => Math.sqrt(energy / Math.max(1, length))),
+    samples() {
+      const out = new Int16Array(length)
+      for (const [i, block] of blocks.entries()) out.set(block.subarray(0, length - i * BLOCK_SAMPLES), i * BLOCK_SAMPLES)
+      return out
+    },
+    length: () => length,
+  }
+}
+
 /**
- * The same at half the memory, for files of an hour and more.
+ * One channel of 48 kHz 16-bit samples, added up while the file is read: of a long one there is never more than that in memory.
+ *
+ * @throws Sentence as `readSound` does
+ */
+export async function readMono(tool: MediaTool, path: string, reading: Reading = {}): Promise<Int16Array> {
+  const { name = basename(path) } = reading
+  const mixed = async (only: readonly number[] | null) => {
+    const mix = mixer(only)
+    await wavStream(tool, path, 'pcm_s16le', reading, mix.add)
+    if (mix.length() > LONGEST_S * 48_000) throw tooLong(name)
+    if (mix.length() === 0) throw nothingIn(name)
+    return mix
+  }
+  const all = await mixed(null)
+  const levels = all.levels()
+  const alive = aliveChannels(levels)
+  return (alive.length === levels.length ? all : await mixed(alive)).samples()
+}
+
+/**
+ * Every channel by itself, for music.
  *
  * @returns one array of 16-bit samples for each channel, at 48 kHz
  */

@@ -8,12 +8,18 @@ export interface MediaTool {
   /**
    * @param args after the safe beginning that is the same for every call
    * @param input bytes for the program's standard input, whole or piece by piece
+   * @param onOutput takes its standard output piece by piece, which then is not gathered
    * @returns its standard output
    * @throws Sentence when the program is missing; Error with the end of its messages when it fails
    */
   run(
     args: readonly string[],
-    options?: { input?: Uint8Array | AsyncIterable<Uint8Array>; signal?: AbortSignal; timeoutSeconds?: number },
+    options?: {
+      input?: Uint8Array | AsyncIterable<Uint8Array>
+      onOutput?: (piece: Buffer) => void
+      signal?: AbortSignal
+      timeoutSeconds?: number
+    },
   ): Promise<Buffer>
 }
 
@@ -22,7 +28,7 @@ const LONGEST_OUTPUT = 4 * 1024 ** 3
 /** @param program path or name of ffmpeg */
 export function mediaTool(program: string): MediaTool {
   return {
-    run(args, { input, signal, timeoutSeconds = 600 } = {}) {
+    run(args, { input, onOutput, signal, timeoutSeconds = 600 } = {}) {
       return new Promise((resolve, reject) => {
         if (signal?.aborted) return reject(signal.reason)
         const child = spawn(program, ['-hide_banner', '-loglevel', 'error', '-y', ...(input ? [] : ['-nostdin']), ...args], {
@@ -43,6 +49,7 @@ export function mediaTool(program: string): MediaTool {
           }
         })
         child.stdout?.on('data', (piece: Buffer) => {
+          if (onOutput) return onOutput(piece)
           bytes += piece.length
           if (bytes > LONGEST_OUTPUT) kill()
           else out.push(piece)

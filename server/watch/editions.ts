@@ -1,6 +1,6 @@
 /** Editions as their author sees them. */
 import { and, desc, eq, isNull } from 'drizzle-orm'
-import { changesBetween, videosOf } from '#core/edition/manifest.ts'
+import { videosOf } from '#core/edition/manifest.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -12,8 +12,7 @@ export async function readEditions(db: Tables, lectureId: string) {
     .where(and(eq(editions.lectureId, lectureId), isNull(editions.deletedAt)))
     .orderBy(desc(editions.number))
   return Promise.all(
-    rows.map(async ({ id, number, createdAt, manifest }, i) => {
-      const before = rows[i + 1]
+    rows.map(async ({ id, number, createdAt, manifest }) => {
       return {
         id,
         number,
@@ -22,11 +21,9 @@ export async function readEditions(db: Tables, lectureId: string) {
         loudnessLufs: manifest.loudnessLufs ?? null,
         videos: videosOf(manifest),
         /** What each slide was, for telling what changed since. */
-        slides: manifest.chapters.flatMap(({ slideId, fingerprint }) =>
-          slideId === undefined || fingerprint === undefined ? [] : [{ slideId, fingerprint }],
+        slides: manifest.chapters.flatMap(({ slideId, fingerprint, title }) =>
+          slideId === undefined || fingerprint === undefined ? [] : [{ slideId, fingerprint, title }],
         ),
-        /** Against the edition before it; null for the first. */
-        changes: before ? { since: before.number, slides: changesBetween(before.manifest, manifest) } : null,
         files: (await db.select().from(editionFiles).where(eq(editionFiles.editionId, id)))
           .filter((file) => !file.contentType.startsWith('image/webp'))
           .map(({ name, bytes }) => ({ name, bytes })),

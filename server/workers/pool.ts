@@ -24,6 +24,8 @@ export interface Workers {
   tidy(input: TidyInput, signal: AbortSignal): Promise<TidyOutput>
   spectrogram(samples: Int16Array, signal: AbortSignal): Promise<Uint8Array>
   pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
+  /** @throws Sentence when the zip file cannot be read */
+  unpack(zip: { name: string; path: string }): Promise<{ name: string; bytes: Uint8Array }[]>
   deck(
     input: Omit<DeckInput, 'progress'>,
     onPage: (done: PageDone) => void,
@@ -64,6 +66,11 @@ export function startWorkers(): Workers {
       } finally {
         port1.close()
       }
+    },
+    async unpack(zip) {
+      const result = await pool.run(zip, { name: 'unpack', signal: AbortSignal.timeout(LONGEST_PDF_MS) })
+      if ('sentence' in result) throw new Sentence(result.sentence, 422)
+      return result.pictures
     },
     async deck(input, onPage, signal) {
       const { port1, port2 } = new MessageChannel()

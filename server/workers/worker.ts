@@ -12,7 +12,7 @@ import { type CleaningRecipe, cleanTake, render, tidyFresh } from '#core/audio/r
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
-import { pairPages } from '#core/deck/pair.ts'
+import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import { PRE_ROLL_SAMPLES } from '#core/edition/plan.ts'
@@ -20,7 +20,7 @@ import type { ClipFigures, Mark, Stretch, TakeAnalysis, TidyUp } from '#core/lec
 import { paintDrawing, picturesOf } from '#server/import/paint-deck.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { type KeptPicture, keepPicture, smallPicture } from '#server/import/picture.ts'
-import { readDeckFile } from '#server/import/read-deck.ts'
+import { picturesOfZip, readDeckFile } from '#server/import/read-deck.ts'
 import { Sentence } from '#server/sentence.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { folderStore } from '#server/store/file-store.ts'
@@ -151,6 +151,8 @@ export function mix(input: SlideMix): Mixed {
   }
 }
 
+const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
+
 export interface PdfInput {
   name: string
   path: string
@@ -162,6 +164,8 @@ export interface PdfInput {
 export interface PageDone {
   page: number
   pages: number
+  title: string
+  thumbnail: string
 }
 
 export type ImportedPage = KeptPicture & {
@@ -174,8 +178,12 @@ export type ImportedPage = KeptPicture & {
   /** A sound that came with it. */
   sound?: { name: string; file: string } | null
   findings?: string[]
+  /** Other pictures that may be those of this slide. */
+  offered?: KeptPicture[]
   /** It shows all of the page before and something more. */
   buildsOn?: boolean
+  /** Heading of the section that begins with it; '' where none does. */
+  section?: string
 }
 
 /** @returns pages, or what to tell the person: errors lose their kind on the way between threads */
@@ -192,13 +200,20 @@ export async function pdf({
       const pages: ImportedPage[] = []
       let before: SmallPicture | null = null
       for (let i = 0; i < document.pages; i++) {
-        const { text, notes, ...drawn } = document.page(i)
+        const { text, notes, label, ...drawn } = document.page(i)
         const small = await smallPicture(drawn)
         const buildsUp = before !== null && buildsOn(before, small)
         before = small
-        const said = { title: pageTitle(text), altText: pageAltText(text), script: notes, buildsOn: buildsUp }
-        pages.push({ ...(await keepPicture(store, drawn)), ...said })
-        progress.postMessage({ page: i + 1, pages: document.pages } satisfies PageDone)
+        const said = {
+          title: pageTitle(text) || (label && `Page ${label}`),
+          altText: pageAltText(text),
+          script: notes,
+          buildsOn: buildsUp,
+        }
+        const page = { ...(await keepPicture(store, drawn)), ...said }
+        pages.push(page)
+        const { title, thumbnail } = page
+        progress.postMessage({ page: i + 1, pages: document.pages, title, thumbnail } satisfies PageDone)
       }
       return { pages }
     } finally {
@@ -209,6 +224,16 @@ export async function pdf({
     throw error
   } finally {
     progress.close()
+  }
+}
+
+/** The pictures of a zip file. */
+export async function unpack({ name, path }: { name: string; path: string }) {
+  try {
+    return { pictures: picturesOfZip(new Uint8Array(await readFile(path)), name) }
+  } catch (error) {
+    if (error instanceof DeckProblem) return { sentence: error.message }
+    throw error
   }
 }
 
@@ -237,11 +262,16 @@ export async function deck({
   try {
     const read = readDeckFile(new Uint8Array(await readFile(path)), name, new Map(pictures.map((p) => [p.name, p.bytes])))
     const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
+    const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
     const pictureOf = picturesOf(read.parts)
     const made: ImportedPage[] = []
     for (const [i, slide] of read.slides.entries()) {
       const page = pairs[i] == null ? null : pages[pairs[i]!]!
-      const drawn = page ?? (await keepPicture(store, await paintDrawing(slide.drawing, pictureOf)))
+      const draw = async () => keepPicture(store, await paintDrawing(slide.drawing, pictureOf))
+      const drawn = page ?? (await draw())
+      const reads = page !== null && readsOtherwise(slide, page)
+      const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
+      const added = page !== null && offered.length > 0
       const sound = slide.sound ? read.parts.get(slide.sound) : undefined
       const unpaired = pages.length > 0 && !page && !slide.hidden
       made.push({
@@ -254,16 +284,21 @@ export async function deck({
         // what was noted on the page counts where the deck says nothing
         script: slide.notes || (page?.script ?? ''),
         hidden: slide.hidden,
+        section: slide.section,
         buildsOn: page?.buildsOn ?? false,
+        offered: [...(reads ? [await draw()] : []), ...offered].map(pictureOnly),
         holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),
         sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
         findings: [
           ...(unpaired ? ['The PDF has no page like this slide, so it is drawn from the presentation file.'] : []),
+          ...(reads ? ['Its page of the PDF reads otherwise than the slide in the presentation file.'] : []),
+          ...(added ? ['The PDF has more pages here than the presentation file has slides.'] : []),
           // the page of the PDF shows what could not be drawn
           ...slide.findings.filter((finding) => !page || /sound/.test(finding)),
         ],
       })
-      progress.postMessage({ page: i + 1, pages: read.slides.length } satisfies PageDone)
+      const { title } = slide
+      progress.postMessage({ page: i + 1, pages: read.slides.length, title, thumbnail: drawn.thumbnail } satisfies PageDone)
     }
     return { title: read.title, pages: made }
   } catch (error) {

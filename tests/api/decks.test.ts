@@ -1,9 +1,11 @@
 /** Decks of every kind, through the app. */
-import { strToU8, zipSync } from 'fflate'
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/pcm.ts'
 import { writeWav } from '#core/audio/wav.ts'
+import { readPresentation } from '#core/deck/ooxml/presentation.ts'
+import { readZip } from '#core/deck/zip.ts'
 import { checks } from '#core/edition/checks.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
@@ -46,6 +48,13 @@ describe('presentation files', () => {
     expect(lecture.slides[7]!.altText).toContain('A gauge on a lawn')
     expect(lecture.slides[5]!.steps[0]).toMatchObject({ width: 1920, height: 1080 })
   })
+  test('sections come with it', () => {
+    const begun = lecture.slides.flatMap((s, i) => (s.section ? [[i, s.section]] : []))
+    expect(begun).toEqual([
+      [0, 'The gauge'],
+      [2, 'In the garden'],
+    ])
+  })
   test('a sound inside becomes the take of its slide, tidied', () => {
     const take = keptTake(lecture.slides[1]!)!
     expect(toSeconds(take.samples)).toBeCloseTo(toSeconds(madeTake({ seed: 2 }).samples.length), 2)
@@ -79,6 +88,122 @@ test('one drop of deck, PDF and sounds named by slide gives a narrated, timed, c
   expect(lecture.slides.map((s) => s.steps[0]!.picture)).toEqual(alone.lecture.slides.map((s) => s.steps[0]!.picture))
   expect(checks(lecture).filter((c) => c.level === 'missing')).toEqual([])
 }, 60_000)
+
+test('a diagram is drawn from the shapes its writer kept beside it', async () => {
+  const { default: Pptx } = await import('pptxgenjs')
+  const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
+  deck.addSlide().addText('The way of the rain', { x: 1, y: 0.2, w: 8, h: 0.8 })
+  const files = unzipSync(new Uint8Array((await deck.write({ outputType: 'nodebuffer' })) as Buffer))
+  const change = (name: string, from: string, to: string) => {
+    const text = strFromU8(files[name]!)
+    expect(text).toContain(from)
+    files[name] = strToU8(text.replace(from, to))
+  }
+  const office = 'http://schemas.openxmlformats.org'
+  const frame = `<p:graphicFrame><p:nvGraphicFramePr><p:cNvPr id="9" name="d"/></p:nvGraphicFramePr><p:xfrm><a:off x="914400" y="1828800"/><a:ext cx="5486400" cy="1828800"/></p:xfrm><a:graphic><a:graphicData uri="${office}/drawingml/2006/diagram"><dgm:relIds xmlns:dgm="${office}/drawingml/2006/diagram" r:dm="rId71"/></a:graphicData></a:graphic></p:graphicFrame>`
+  change('ppt/slides/slide1.xml', '</p:spTree>', `${frame}</p:spTree>`)
+  const relation = (id: string, type: string, target: string) =>
+    `<Relationship Id="${id}" Type="${office}/officeDocument/2006/relationships/${type}" Target="../diagrams/${target}"/>`
+  change(
+    'ppt/slides/_rels/slide1.xml.rels',
+    '</Relationships>',
+    `${relation('rId71', 'diagramData', 'data1.xml')}${relation('rId72', 'diagramDrawing', 'drawing1.xml')}</Relationships>`,
+  )
+  const dsp = 'xmlns:dsp="http://schemas.microsoft.com/office/drawing/2008/diagram"'
+  files['ppt/diagrams/data1.xml'] = strToU8(
+    `<dgm:dataModel xmlns:dgm="${office}/drawingml/2006/diagram" xmlns:a="${office}/drawingml/2006/main"><dgm:extLst><a:ext uri="x"><dsp:dataModelExt ${dsp} relId="rId72"/></a:ext></dgm:extLst></dgm:dataModel>`,
+  )
+  const box = (text: string, x: number) =>
+    `<dsp:sp modelId="{${text}}"><dsp:nvSpPr><dsp:cNvPr id="0" name=""/></dsp:nvSpPr><dsp:spPr><a:xfrm><a:off x="${x}" y="0"/><a:ext cx="1828800" cy="914400"/></a:xfrm><a:prstGeom prst="roundRect"/><a:solidFill><a:srgbClr val="17594A"/></a:solidFill></dsp:spPr><dsp:txBody><a:bodyPr/><a:p><a:r><a:t>${text}</a:t></a:r></a:p></dsp:txBody></dsp:sp>`
+  files['ppt/diagrams/drawing1.xml'] = strToU8(
+    `<dsp:drawing ${dsp} xmlns:a="${office}/drawingml/2006/main"><dsp:spTree>${box('Funnel', 0)}${box('Tube', 3_657_600)}</dsp:spTree></dsp:drawing>`,
+  )
+  const [slide] = readPresentation(readZip(zipSync(files), 'd.pptx'), 'd.pptx').slides
+  expect(slide!.findings).toEqual([])
+  const boxes = slide!.drawing.items.flatMap((item) =>
+    item.kind === 'shape' && item.fill?.kind === 'solid' && item.text
+      ? [
+          {
+            text: item.text.paragraphs[0]!.runs[0]!.text,
+            x: item.box.x / slide!.drawing.width,
+            y: item.box.y / slide!.drawing.height,
+          },
+        ]
+      : [],
+  )
+  // an inch and two from the corner of a slide of ten by 5.625 inches
+  expect(boxes).toEqual([
+    { text: 'Funnel', x: expect.closeTo(0.1, 3), y: expect.closeTo(2 / 5.625, 3) },
+    { text: 'Tube', x: expect.closeTo(0.5, 3), y: expect.closeTo(2 / 5.625, 3) },
+  ])
+})
+
+test('where PDF and presentation file differ, the pages are offered beside the drawing; one is taken, and taken back', async () => {
+  const pdf = file('clouds.pdf', demoFile('clouds-by-their-shapes.pdf'))
+  const { lecture: pages } = await imported(pdf)
+  const { default: Pptx } = await import('pptxgenjs')
+  const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
+  const [, second] = pages.slides
+  for (const text of [second!.altText, 'Rain, and how deep it stands in the gauge'])
+    deck.addSlide().addText(text, { x: 1, y: 1, w: 8, h: 4 })
+  const pptx = file('clouds.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer)
+  const { lecture } = await imported(pptx, pdf)
+  const pictureOf = (n: number) => pages.slides[n]!.steps[0]!.picture
+  const [paired, drawn] = lecture.slides
+  expect(paired!.steps.map((s) => s.picture)).toEqual([pictureOf(1)])
+  expect(paired!.offered.map((s) => s.picture)).toEqual([pictureOf(0)])
+  expect(paired!.findings).toEqual(['The PDF has more pages here than the presentation file has slides.'])
+  expect(drawn!.offered.map((s) => s.picture)).toEqual([pictureOf(2), pictureOf(3)])
+  expect(drawn!.findings[0]).toContain('drawn from the presentation file')
+
+  const arrange = async (step: string) => {
+    const change = { slides: [{ id: drawn!.id, steps: [step], deleted: false }] }
+    expect((await app.json('PUT', '/api/slides/steps', change)).status).toBe(200)
+    return (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[1]!
+  }
+  const taken = await arrange(drawn!.offered[1]!.id)
+  expect(taken.steps.map((s) => s.picture)).toEqual([pictureOf(3)])
+  expect(taken.offered.map((s) => s.picture)).toEqual([pictureOf(2)])
+  const ids = (slide: Lecture['slides'][number]) => slide.offered.map((step) => step.id).sort()
+  expect(ids(await arrange(drawn!.steps[0]!.id))).toEqual(ids(drawn!))
+
+  // as many pages as slides, but one of them is another one
+  deck.addSlide().addText(pages.slides[2]!.altText, { x: 1, y: 1, w: 8, h: 4 })
+  deck.addSlide().addText(pages.slides[3]!.altText, { x: 1, y: 1, w: 8, h: 4 })
+  const { lecture: four } = await imported(file('four.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer), pdf)
+  expect(four.slides.map((s) => s.offered.length)).toEqual([1, 1, 0, 0])
+  expect(four.slides[1]!.findings).toEqual(['Its page of the PDF reads otherwise than the slide in the presentation file.'])
+}, 60_000)
+
+test('the first pages of a deck are to be seen while the others are read', async () => {
+  const form = new FormData()
+  form.append('files', file('reading.pdf', demoFile('reading-the-rain-gauge.pdf')))
+  form.append('language', 'en')
+  const { job } = (await (await app.ask('/api/lectures', { method: 'POST', body: form })).json()) as { job: { id: string } }
+  type Seen = { id: string; state: string; result: { rows?: { title: string; thumbnail: string }[] } | null }
+  let rows: { title: string; thumbnail: string }[] = []
+  for (;;) {
+    const now = (await app.read<{ jobs: Seen[] }>('/api/jobs')).jobs.find((j) => j.id === job.id)!
+    if (now.state === 'done') break
+    rows = now.result?.rows ?? rows
+    await new Promise((resolve) => setTimeout(resolve, 10))
+  }
+  expect(rows.length).toBeGreaterThan(0)
+  expect(rows[0]!.title).toBe('Reading the rain gauge')
+  expect((await app.ask(`/api/files/${rows[0]!.thumbnail}.webp`)).status).toBe(200)
+})
+
+test('a page without words is called by its label', async () => {
+  const object = (n: number, body: string) => `${n} 0 obj\n${body}\nendobj\n`
+  const page = '<</Type/Page/Parent 2 0 R/MediaBox[0 0 960 540]>>'
+  const labels = '/PageLabels<</Nums[0<</S/r>>2<</S/D/P(A-)>>]>>'
+  const pdf = (catalog: string) =>
+    `%PDF-1.4\n${object(1, `<</Type/Catalog/Pages 2 0 R${catalog}>>`)}${object(2, '<</Type/Pages/Kids[3 0 R 4 0 R 5 0 R]/Count 3>>')}${[3, 4, 5].map((n) => object(n, page)).join('')}trailer<</Root 1 0 R>>\n`
+  const titles = async (catalog: string) =>
+    (await imported(file('labelled.pdf', pdf(catalog)))).lecture.slides.map((s) => s.title)
+  expect(await titles(labels)).toEqual(['Page i', 'Page ii', 'Page A-1'])
+  expect(await titles('')).toEqual(['', '', ''])
+})
 
 test('notes on the pages of a PDF become scripts, and their signs are not drawn', async () => {
   const object = (n: number, body: string) => `${n} 0 obj\n${body}\nendobj\n`

@@ -1,8 +1,14 @@
 /** Files that somebody or something has damaged: no crash, no hang, nothing left. More rounds with FUZZ_ROUNDS. */
 
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { describe, expect, test } from 'vitest'
+import { toInt16 } from '#core/audio/pcm.ts'
+import { writeWav } from '#core/audio/wav.ts'
 import { readMarkdown } from '#core/deck/markdown.ts'
 import { readOpenDocument } from '#core/deck/odf/presentation.ts'
 import { readPresentation } from '#core/deck/ooxml/presentation.ts'
@@ -10,9 +16,11 @@ import { DeckProblem } from '#core/deck/problem.ts'
 import { readZip } from '#core/deck/zip.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
+import { readChannels } from '#server/media/read-sound.ts'
+import { mediaTool } from '#server/media/tool.ts'
 import { Sentence } from '#server/sentence.ts'
 import { makeDeck } from '#tests/deck-maker.ts'
-import { random } from '#tests/sound.ts'
+import { noise, random, seconds } from '#tests/sound.ts'
 import { demoFile } from './harness.ts'
 
 const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? 20)
@@ -91,8 +99,30 @@ describe('damaged files are refused in a sentence or read as far as they go', ()
         document.close()
       }
     }
-    for (let seed = 1; seed <= Math.ceil(ROUNDS / 4); seed++) await survives(damaged(pdf, seed), read)
+    for (let seed = 1; seed <= ROUNDS; seed++) await survives(damaged(pdf, seed), read)
   }, 600_000)
+  test('sounds', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'lectern-fuzz-'))
+    try {
+      const given = join(folder, 'given.wav')
+      writeFileSync(given, writeWav(toInt16(noise(0.1, seconds(1))), 48_000))
+      const forms = ['wav', 'flac', 'mp3', 'm4a', 'ogg', 'webm']
+      const whole = forms.map((form) => {
+        const path = join(folder, `whole.${form}`)
+        execFileSync('ffmpeg', ['-v', 'error', '-i', given, path])
+        return readFileSync(path)
+      })
+      const path = join(folder, 'damaged')
+      const read = () => readChannels(mediaTool('ffmpeg'), path, { name: 'damaged' })
+      for (let seed = 1; seed <= ROUNDS; seed++) {
+        const bytes = damaged(whole[seed % forms.length]!, seed)
+        writeFileSync(path, bytes)
+        await survives(bytes, read)
+      }
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
+    }
+  }, 900_000)
   test('Markdown', async () => {
     const text = strToU8(
       '# One\n\n- a\n  - b\n\n| a | b |\n|---|---|\n| 1 | 2 |\n\n![x](y.png)\n\n> q\n\nNotes: n\n---\n## Two\n```\ncode\n```\n',

@@ -7,7 +7,7 @@ import { toInt16 } from '#core/audio/pcm.ts'
 import { writeWav } from '#core/audio/wav.ts'
 import { keptTake } from '#core/lecture.ts'
 import { madeTake } from '#tests/sound.ts'
-import { drop, expect, test } from './server.ts'
+import { demoPath, drop, expect, test } from './server.ts'
 
 const deck = (...slides: [string, string][]) =>
   slides.map(([title, text]) => `# ${title}\n\n${text}\n\nNotes: What is said of ${title}.\n`).join('\n---\n\n')
@@ -78,6 +78,39 @@ test('one drop of a deck and its sounds is a narrated lecture; a new version kee
     const copy = page.url().split('/').at(-1)!
     expect(copy).not.toBe(id)
     expect((await server.lecture(copy)).slides[1]!.takes).toHaveLength(1)
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+})
+
+test('where the PDF of a deck differs, its pages stand beside the drawing to choose from', async ({ page, server }) => {
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-differs-'))
+  try {
+    const written = join(folder, 'clouds.md')
+    writeFileSync(written, deck(['Clouds by their shapes', 'an evening'], ['Rain in the gauge', 'and how deep it stands']))
+    await page.goto(server.address)
+    await drop(page, written, demoPath('clouds-by-their-shapes.pdf'))
+    await expect(page.getByRole('listitem', { name: 'Slide 2: Rain in the gauge' })).toBeVisible({ timeout: 30_000 })
+    const id = page.url().split('/').at(-1)!
+    const [, second] = (await server.lecture(id)).slides
+    expect(second!.offered.length).toBeGreaterThan(1)
+    await page.goto(`${server.address}/lectures/${id}/slides/${second!.id}`)
+    const choice = page.getByRole('region', { name: 'Which picture is right?' })
+    await expect(choice.getByRole('img')).toHaveCount(1 + second!.offered.length)
+    expect((await new AxeBuilder({ page }).include('[aria-label="Which picture is right?"]').analyze()).violations).toEqual([])
+    await choice.getByRole('button', { name: 'Take this one' }).first().click()
+    await expect(choice).toHaveCount(0)
+    const shown = async () => (await server.lecture(id)).slides[1]!.steps[0]!.picture
+    await expect.poll(shown).toBe(second!.offered[0]!.picture)
+    await page.keyboard.press('Control+z')
+    await expect(choice).toBeVisible()
+    await expect.poll(shown).toBe(second!.steps[0]!.picture)
+
+    // a section that begins here stands over its row, and over its slide for learners
+    await page.getByLabel(/^Section/).fill('In the garden')
+    await page.getByLabel(/^Section/).blur()
+    await expect(page.getByRole('heading', { name: 'In the garden' })).toBeVisible()
+    await expect.poll(async () => (await server.lecture(id)).slides[1]!.section).toBe('In the garden')
   } finally {
     rmSync(folder, { recursive: true, force: true })
   }

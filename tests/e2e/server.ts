@@ -59,11 +59,16 @@ export async function enterBooth(page: Page, server: TestServer, lectureId: stri
   await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
 }
 
-/** Records by the key, for so long. */
+/** Records by the key, for so long by the booth's own clock: on a busy machine the sound runs slower than ours. */
 export async function recordFor(page: Page, seconds: number) {
   await page.keyboard.press('r')
   await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
   await page.waitForTimeout(seconds * 1000)
+  const recorded = async () => {
+    const [minutes, rest] = (await page.getByRole('timer').innerText()).split(':')
+    return 60 * Number(minutes) + Number(rest)
+  }
+  await expect.poll(recorded, { timeout: 60_000 }).toBeGreaterThanOrEqual(seconds - 0.2)
   await page.keyboard.press('r')
 }
 

@@ -47,7 +47,7 @@ function Bring({ lecture, first }: { lecture: Lecture; first: boolean }) {
         <p className="mx-auto mt-1 max-w-md text-sm text-base-content/75">
           {isLoading
             ? 'It is on its way.'
-            : 'Drop one sound or video file here, or choose it: WAV, FLAC, MP3, M4A, OGG and most others, up to three hours.'}
+            : 'Drop one sound or video file here, or choose it: WAV, FLAC, MP3, M4A, OGG and most others, up to six hours.'}
         </p>
       </div>
     </>

@@ -1,6 +1,8 @@
 /** Editions with what changed in each, and their files. */
 import { Trash2 } from 'lucide-react'
+import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
+import { changesBetween } from '#core/edition/manifest.ts'
 import type { Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Edition, Link } from '#web/shared/api.ts'
@@ -10,30 +12,55 @@ import { useAppDispatch } from '#web/shared/store.ts'
 import { Links } from './links.tsx'
 import { TakeAway } from './take-away.tsx'
 
-const KIND = { changed: 'changed', new: 'new', gone: 'taken out' } as const
+const KIND = { changed: 'changed', new: 'new', gone: 'taken out', moved: 'moved' } as const
 
-function Changes({ changes }: { changes: NonNullable<Edition['changes']> }) {
-  const { since, slides } = changes
-  if (slides.length === 0) return <p className="text-sm text-base-content/75">The same slides as edition {since}</p>
+/** What an edition shows otherwise than another one, which is the one before it until another is chosen. */
+function Changes({ edition, others }: { edition: Edition; others: Edition[] }) {
+  const [chosen, setChosen] = useState<number | null>(null)
+  const since = others.find((other) => other.number === chosen) ?? others.find((other) => other.number < edition.number)
+  const changes = useMemo(() => (since ? changesBetween(since.slides, edition.slides) : []), [since, edition])
+  if (!since) return null
   return (
     <details className="text-sm">
       <summary className="cursor-pointer">
-        {plural(slides.length, 'slide')} other than in edition {since}
+        {changes.length === 0
+          ? `The same slides as edition ${since.number}`
+          : `${plural(changes.length, 'slide')} other than in edition ${since.number}`}
       </summary>
-      <ul className="pl-4">
-        {slides.map((slide, i) => (
-          <li key={i}>
-            {slide.title || 'Without a title'}: {KIND[slide.kind]}
-          </li>
-        ))}
-      </ul>
+      <div className="pl-4">
+        {changes.length > 0 && (
+          <ul>
+            {changes.map((slide, i) => (
+              <li key={i}>
+                {slide.title || 'Without a title'}: {KIND[slide.kind]}
+              </li>
+            ))}
+          </ul>
+        )}
+        {others.length > 1 && (
+          <label className="flex items-center gap-2 py-1">
+            compared with
+            <select
+              className="select select-xs w-32 border-edge bg-base-100"
+              value={since.number}
+              onChange={(event) => setChosen(Number(event.target.value))}
+            >
+              {others.map((other) => (
+                <option key={other.id} value={other.number}>
+                  edition {other.number}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+      </div>
     </details>
   )
 }
 
 const sizeOf = (bytes: number) => (bytes < 100_000 ? `${Math.ceil(bytes / 1000)} kB` : megabytes(bytes))
 
-function EditionRow({ lectureId, edition }: { lectureId: string; edition: Edition }) {
+function EditionRow({ lectureId, edition, others }: { lectureId: string; edition: Edition; others: Edition[] }) {
   const dispatch = useAppDispatch()
   const remove = async () => {
     const deleted = (value: boolean) => [{ kind: 'edition-deleted' as const, id: edition.id, deleted: value }]
@@ -62,7 +89,7 @@ function EditionRow({ lectureId, edition }: { lectureId: string; edition: Editio
         {clock(toSeconds(edition.lengthSamples), 0)}
         {edition.loudnessLufs !== null && ` · ${lufs(edition.loudnessLufs)}`}
       </p>
-      {edition.changes && <Changes changes={edition.changes} />}
+      <Changes edition={edition} others={others} />
       <ul className="mt-1 text-sm">
         {edition.files
           .filter((file) => edition.videos.some((video) => video.file === file.name))
@@ -113,7 +140,12 @@ export function Editions({ lecture, editions, links }: { lecture: Lecture; editi
       {links.length > 0 && <Links lectureId={lectureId} links={links} />}
       <ol aria-label="Editions" reversed>
         {editions.map((edition) => (
-          <EditionRow key={edition.id} lectureId={lectureId} edition={edition} />
+          <EditionRow
+            key={edition.id}
+            lectureId={lectureId}
+            edition={edition}
+            others={editions.filter((other) => other.id !== edition.id)}
+          />
         ))}
       </ol>
       <TakeAway lecture={lecture} />

@@ -239,6 +239,9 @@ export const Row = memo(function Row({ measure, at, top, lecture, row, scale, op
       className={`absolute inset-x-0 border-b border-base-300 ${open ? 'bg-base-200/60' : ''} ${isDragging ? 'z-20 bg-base-200' : ''} ${slide.hidden ? 'opacity-70' : ''} has-[details[open]]:z-20`}
       style={{ top, transform: CSS.Translate.toString(transform), transition }}
     >
+      {slide.section && (
+        <h2 className="border-b border-base-300 bg-base-200 px-2 py-1 font-read font-semibold">{slide.section}</h2>
+      )}
       <div className={COLUMNS}>
         <div className="relative flex gap-2 py-2 pl-2">
           <div className="flex flex-col items-center">

@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
+import type { RowsSoFar as SoFar } from '#server/jobs/import-deck.ts'
 import { api, type Job, type ShelfEntry, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
 import { editOrTell, undo } from '#web/shared/edits/history.ts'
 import { clock, plural } from '#web/shared/format.ts'
@@ -86,6 +87,29 @@ function Entry({ entry }: { entry: ShelfEntry }) {
   )
 }
 
+/** The first slides of a deck, to be seen while the others are read. */
+function RowsSoFar({ job }: { job: Job }) {
+  const { rows = [] } = (job.result ?? {}) as Partial<SoFar>
+  if (rows.length === 0) return null
+  return (
+    <ol aria-label="Slides so far" className="border-b border-base-300 pb-3">
+      {rows.map((row, i) => (
+        <li key={i} className="flex items-center gap-4 border-t border-base-300 py-1.5">
+          <span className="w-6 text-right font-read font-semibold">{i + 1}</span>
+          <img
+            src={thumbnailUrl(row.thumbnail)}
+            alt=""
+            width={96}
+            height={54}
+            className="h-[54px] w-24 border border-base-300 bg-white object-contain"
+          />
+          <span className="truncate">{row.title || 'Without a title'}</span>
+        </li>
+      ))}
+    </ol>
+  )
+}
+
 export function Shelf() {
   const { data: entries, error, isLoading } = api.useShelfQuery()
   const { data: jobs = [] } = api.useJobsQuery()
@@ -134,7 +158,10 @@ export function Shelf() {
         {jobs
           .filter((job) => job.kind === 'import' && isActive(job))
           .map((job) => (
-            <JobProgress key={job.id} job={job} />
+            <div key={job.id}>
+              <JobProgress job={job} />
+              <RowsSoFar job={job} />
+            </div>
           ))}
         {isLoading && <Loading what="your lectures" />}
         {error && <p role="alert">{sentenceOf(error)}</p>}

@@ -1,4 +1,5 @@
 import { Bookmark } from 'lucide-react'
+import { Fragment } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/shared/format.ts'
 import { chapterEnd, chapterTitle, type WatchedEdition } from './edition.ts'
@@ -21,37 +22,44 @@ export function Chapters({
           const start = toSeconds(chapter.startSamples)
           const current = moment >= start && moment < chapterEnd(chapter)
           return (
-            <li key={chapter.startSamples} className="text-xs">
-              <button
-                type="button"
-                onClick={() => onSeek(start)}
-                aria-current={current ? 'true' : undefined}
-                className="block w-full text-left"
-              >
-                <img
-                  src={pictureOf(chapter.picture)}
-                  alt={chapter.altText}
-                  loading="lazy"
-                  className={`aspect-video w-full border bg-white object-contain ${current ? 'border-primary outline-2 outline-primary' : 'border-base-300'}`}
-                />
-                <span className="mt-1 flex gap-1.5">
-                  <span className="text-base-content/75">{clock(start, 0)}</span>
-                  <span className="truncate">{chapterTitle(chapter, i)}</span>
-                </span>
-              </button>
-              {(chapter.bookmarks ?? []).map((bookmark) => (
+            <Fragment key={chapter.startSamples}>
+              {chapter.section && (
+                <li className="col-span-full mt-2 font-read text-base font-semibold first:mt-0">
+                  <h2>{chapter.section}</h2>
+                </li>
+              )}
+              <li className="text-xs">
                 <button
-                  key={bookmark.startSamples}
                   type="button"
-                  onClick={() => onSeek(toSeconds(bookmark.startSamples))}
-                  className="mt-1 flex w-full gap-1.5 text-left hover:underline"
+                  onClick={() => onSeek(start)}
+                  aria-current={current ? 'true' : undefined}
+                  className="block w-full text-left"
                 >
-                  <Bookmark size={13} aria-hidden className="mt-px shrink-0 text-primary" />
-                  <span className="text-base-content/75">{clock(toSeconds(bookmark.startSamples), 0)}</span>
-                  <span className="truncate">{bookmark.title}</span>
+                  <img
+                    src={pictureOf(chapter.picture)}
+                    alt={chapter.altText}
+                    loading="lazy"
+                    className={`aspect-video w-full border bg-white object-contain ${current ? 'border-primary outline-2 outline-primary' : 'border-base-300'}`}
+                  />
+                  <span className="mt-1 flex gap-1.5">
+                    <span className="text-base-content/75">{clock(start, 0)}</span>
+                    <span className="truncate">{chapterTitle(chapter, i)}</span>
+                  </span>
                 </button>
-              ))}
-            </li>
+                {(chapter.bookmarks ?? []).map((bookmark) => (
+                  <button
+                    key={bookmark.startSamples}
+                    type="button"
+                    onClick={() => onSeek(toSeconds(bookmark.startSamples))}
+                    className="mt-1 flex w-full gap-1.5 text-left hover:underline"
+                  >
+                    <Bookmark size={13} aria-hidden className="mt-px shrink-0 text-primary" />
+                    <span className="text-base-content/75">{clock(toSeconds(bookmark.startSamples), 0)}</span>
+                    <span className="truncate">{bookmark.title}</span>
+                  </button>
+                ))}
+              </li>
+            </Fragment>
           )
         })}
       </ol>

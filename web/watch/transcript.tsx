@@ -44,6 +44,7 @@ export function Transcript({ edition, language, cues, moment, onSeek }: Transcri
           if (words && found.length === 0) return null
           return (
             <div key={chapter.startSamples} className="mb-5">
+              {chapter.section && <h2 className="mb-2 font-read text-lg font-semibold">{chapter.section}</h2>}
               <h2 className="font-read font-semibold">{chapter.title || `Slide ${i + 1}`}</h2>
               <p className="font-read leading-relaxed" lang={language} dir="auto">
                 {found.map((cue) => (

@@ -383,6 +383,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
         .map((f) => plain(f))
         .join('\n')
         .trim(),
+      section: '',
       hidden: drawing('presentation:visibility') === 'hidden',
       advanceMs:
         property(look, 'drawing-page-properties', 'presentation:transition-type') === 'automatic'

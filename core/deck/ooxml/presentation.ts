@@ -24,6 +24,18 @@ function notesOf(pack: OfficePackage, slide: string): string {
     .join('\n')
 }
 
+/**
+ * Headings of sections, by the number of the slide that each begins with. One that holds all slides divides nothing.
+ *
+ * @see [MS-PPTX] §2.3.3.22, sectionLst: an extension of presentation.xml that ECMA-376, part 1, §19.2.1.12 leaves room for
+ */
+function sectionsOf(presentation: XmlNode, ids: readonly (string | undefined)[]): Map<number, string> {
+  const sections = below(child(presentation, 'extLst'), 'section')
+  if (sections.length < 2) return new Map()
+  const first = sections.map((section) => ids.indexOf(below(section, 'sldId')[0]?.attrs.id ?? ''))
+  return new Map(sections.flatMap((section, i) => (first[i]! < 0 ? [] : [[first[i]!, section.attrs.name ?? '']])))
+}
+
 /** The sound that a slide brings. @returns its part, or a sentence when it is not in the deck */
 function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: string } | { missing: string } | null {
   const relations = pack.relations(slide)
@@ -56,10 +68,15 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
   const relations = pack.relations(main)
   const size = child(presentation, 'sldSz')
   const slideSize = { cx: numberOf(size?.attrs.cx) || 12_192_000, cy: numberOf(size?.attrs.cy) || 6_858_000 }
-  const parts = children(child(presentation, 'sldIdLst'), 'sldId').flatMap((id) => {
+  const listed = children(child(presentation, 'sldIdLst'), 'sldId').flatMap((id) => {
     const target = relations.find((r) => r.id === id.attrs['r:id'])?.target
-    return target && pack.has(target) ? [target] : []
+    return target && pack.has(target) ? [{ id: id.attrs.id, target }] : []
   })
+  const parts = listed.map(({ target }) => target)
+  const sections = sectionsOf(
+    presentation,
+    listed.map(({ id }) => id),
+  )
   if (parts.length === 0)
     throw new DeckProblem(`“${name}” has no slides. Save the deck again and check that it shows its slides.`)
   if (parts.length > MOST_SLIDES)
@@ -73,6 +90,7 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
     return {
       ...read,
       notes: notesOf(pack, part),
+      section: (sections.get(i) ?? '').trim().slice(0, 200),
       hidden: node.attrs.show === '0' || node.attrs.show === 'false',
       advanceMs: numberOf(child(node, 'transition')?.attrs.advTm),
       sound: sound && 'part' in sound ? sound.part : null,

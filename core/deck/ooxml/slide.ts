@@ -302,6 +302,21 @@ function drawTable(table: XmlNode, box: Transform, sheet: Sheet, d: Drawer): Dra
   return items
 }
 
+/**
+ * A diagram is kept as data for a layout (ECMA-376, part 1, §21.4), and beside it as the shapes that its writer last laid out.
+ *
+ * @see [MS-ODRAWXML] §2.4, dataModelExt: names the part with those shapes
+ */
+function diagramDrawing(relIds: XmlNode | undefined, sheet: Sheet, d: Drawer) {
+  const data = sheet.relations.find((r) => r.id === relIds?.attrs['r:dm'])
+  if (!data || !d.pack.has(data.target)) return null
+  const named = below(d.pack.xml(data.target), 'dataModelExt')[0]?.attrs.relId
+  const drawing = sheet.relations.find((r) => r.id === named)
+  if (!drawing || !d.pack.has(drawing.target)) return null
+  const [tree] = below(d.pack.xml(drawing.target), 'spTree')
+  return tree ? { tree, relations: d.pack.relations(drawing.target) } : null
+}
+
 function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): DrawnItem[] {
   const description = namesOf(shape)?.attrs.descr
   if (description) d.altTexts.push(description)
@@ -317,6 +332,14 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
     if (items) return items
     d.findings.add('A chart of a kind that is not known here could not be drawn.')
     return []
+  }
+  const diagram = diagramDrawing(child(data, 'relIds'), sheet, d)
+  if (diagram) {
+    // its shapes are placed from the frame's own corner
+    const off = at(shape, 'xfrm', 'off')
+    const x = frame.x + (numberOf(off?.attrs.x) ?? 0) * frame.scaleX
+    const y = frame.y + (numberOf(off?.attrs.y) ?? 0) * frame.scaleY
+    return drawTree(diagram.tree, { ...frame, x, y }, { ...sheet, relations: diagram.relations }, d, false)
   }
   const word = /diagram/.test(data.attrs.uri ?? '') ? 'A diagram' : 'An embedded object'
   // many writers keep a picture of it beside

@@ -3,7 +3,10 @@ import type { BedSettings, Bookmark, CaptionTrack, Lecture, Slide, StoredCue, Ti
 import { ask, client } from '#web/shared/api.ts'
 
 export type SlideChange = Partial<
-  Pick<Slide, 'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card' | 'findings'>
+  Pick<
+    Slide,
+    'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card' | 'findings' | 'section'
+  >
 >
 /** Which pictures a slide has, in order; `deleted` when all of them went to another slide. */
 export interface Arranged {

@@ -8,6 +8,7 @@ import { expectedSeconds } from '#core/timing/pace.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { TakeList } from '#web/shared/ui/take-list.tsx'
 import { useDraft } from '#web/shared/use-draft.ts'
+import { OfferedPages } from './offered-pages.tsx'
 import { SlideActs } from './slide-acts.tsx'
 import { SlideTiming } from './slide-timing.tsx'
 import { TakeSound } from './take-sound.tsx'
@@ -23,7 +24,7 @@ function Field({
 }: {
   lecture: Lecture
   slide: Slide
-  name: 'script' | 'altText' | 'title'
+  name: 'script' | 'altText' | 'title' | 'section'
   label: string
   rows: number
   hint?: ReactNode
@@ -91,8 +92,17 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         hint={words > 0 && `${plural(words, 'word')}, about ${clock(expectedSeconds(words), 0)}`}
         className="font-read text-lg leading-relaxed"
       />
-      <div className="grid grid-cols-[1fr_2fr] gap-3">
+      <div className="grid grid-cols-[1fr_1fr_2fr] gap-3 max-lg:grid-cols-2">
         <Field lecture={lecture} slide={slide} name="title" label="Title" rows={2} className="text-sm" />
+        <Field
+          lecture={lecture}
+          slide={slide}
+          name="section"
+          label="Section"
+          rows={2}
+          hint="that begins here"
+          className="text-sm"
+        />
         <Field
           lecture={lecture}
           slide={slide}
@@ -118,6 +128,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
   )
   return (
     <section aria-label={`Bench of slide ${number}`} className="border-t border-base-300 px-4 pt-3 pb-5">
+      <OfferedPages lecture={lecture} slide={slide} />
       {take?.sound && take.tidyUp ? (
         <TakeSound key={take.id} lecture={lecture} take={take} slideNumber={number} below={texts} beside={takesAndActs} />
       ) : (

@@ -1,0 +1,53 @@
+/** Channels of a file as one, through the media tool. */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, expect, test } from 'vitest'
+import { toInt16 } from '#core/audio/pcm.ts'
+import { writeWav } from '#core/audio/wav.ts'
+import { readMono } from '#server/media/read-sound.ts'
+import { mediaTool } from '#server/media/tool.ts'
+import { noise, seconds } from '#tests/sound.ts'
+
+const folder = mkdtempSync(join(tmpdir(), 'lectern-mono-'))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+const media = mediaTool('ffmpeg')
+// longer than a block, and no whole number of anything
+const LENGTH = seconds(61.2345)
+const one = (seed: number, level = 0.1) => toInt16(noise(level, LENGTH, seed))
+
+function file(name: string, ...channels: Int16Array[]): string {
+  const paths = channels.map((samples, i) => {
+    const path = join(folder, `${name} ${i}.wav`)
+    writeFileSync(path, writeWav(samples, 48_000))
+    return path
+  })
+  const out = join(folder, name)
+  const merge = channels.length > 1 ? ['-filter_complex', `amerge=inputs=${channels.length}`] : []
+  execFileSync('ffmpeg', ['-v', 'error', ...paths.flatMap((path) => ['-i', path]), ...merge, '-c:a', 'pcm_s16le', out])
+  return out
+}
+const equal = (a: Int16Array, b: Int16Array) => a.length === b.length && a.every((value, i) => value === b[i])
+
+test('one channel comes through sample for sample', async () => {
+  const sound = one(1)
+  expect(equal(await readMono(media, file('one.wav', sound)), sound)).toBe(true)
+})
+
+test('two are their mean; a dead one is left out, so that the voice is as loud as it was', async () => {
+  const [left, right] = [one(1), one(2)]
+  const mean = left.map((value, i) => Math.round((value + right[i]!) / 2))
+  expect(equal(await readMono(media, file('two.wav', left, right)), mean)).toBe(true)
+  expect(equal(await readMono(media, file('dead.wav', one(3, 0.00001), right)), right)).toBe(true)
+  expect(equal(await readMono(media, file('silent.wav', right, new Int16Array(LENGTH))), right)).toBe(true)
+})
+
+test('three of which one is dead are the mean of the two', async () => {
+  const [a, b] = [one(4), one(5)]
+  const mean = a.map((value, i) => Math.round((value + b[i]!) / 2))
+  const got = await readMono(media, file('three.wav', a, new Int16Array(LENGTH), b))
+  // halves are rounded either way after a product with a third and one with a half
+  expect(got.length).toBe(mean.length)
+  expect(got.every((value, i) => Math.abs(value - mean[i]!) <= 1)).toBe(true)
+})
