@@ -22,10 +22,10 @@ export const soundJob =
   (queue: () => JobQueue) =>
   async ({ id, slideId, name, file }: GivenSound & { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
     report(0.1, `Reading ${name}`)
-    const pcm = await readMono(tools.media, tools.store.path(file), { name, signal })
+    const { samples: pcm, note } = await readMono(tools.media, tools.store.path(file), { name, signal })
     signal.throwIfAborted()
     report(0.6, 'Keeping')
-    return keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name })
+    return { ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name })), note }
   }
 
 /** A long recording: its sound, and where somebody speaks in it. */
@@ -36,7 +36,7 @@ export async function recordingJob(
   signal: AbortSignal,
 ) {
   report(0.05, `Reading ${name}`)
-  const pcm = await readMono(tools.media, tools.store.path(file), { name, signal })
+  const { samples: pcm, note } = await readMono(tools.media, tools.store.path(file), { name, signal })
   report(0.2, 'Listening for pauses')
   const { speech, peaks } = await tools.workers.listen(
     { samples: pcm },
@@ -56,7 +56,7 @@ export async function recordingJob(
     speech,
   })
   tools.events.tell({ type: 'lecture', lectureId })
-  return { recordingId: id, lectureId }
+  return { recordingId: id, lectureId, note }
 }
 
 /** Divides a recording: one take a slide. */

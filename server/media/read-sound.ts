@@ -124,12 +124,26 @@ function mixer(only: readonly number[] | null) {
   }
 }
 
+export interface Mono {
+  /** 48 kHz. */
+  samples: Int16Array
+  /** What a person should know: channels that were left out; null when all carry sound. */
+  note: string | null
+}
+
+function deadNote(name: string, channels: number, alive: readonly number[]): string | null {
+  if (alive.length === channels) return null
+  if (channels === 2)
+    return `Only the ${alive[0] === 0 ? 'left' : 'right'} channel of “${name}” carries sound; it was taken alone.`
+  return `Of the ${channels} channels of “${name}” some carry no sound (${channels - alive.length}); they were left out.`
+}
+
 /**
- * One channel of 48 kHz 16-bit samples, added up while the file is read: of a long one there is never more than that in memory.
+ * One channel of 16-bit samples, added up while the file is read: of a long one there is never more than that in memory.
  *
  * @throws Sentence as `readSound` does
  */
-export async function readMono(tool: MediaTool, path: string, reading: Reading = {}): Promise<Int16Array> {
+export async function readMono(tool: MediaTool, path: string, reading: Reading = {}): Promise<Mono> {
   const { name = basename(path) } = reading
   const mixed = async (only: readonly number[] | null) => {
     const mix = mixer(only)
@@ -141,7 +155,8 @@ export async function readMono(tool: MediaTool, path: string, reading: Reading =
   const all = await mixed(null)
   const levels = all.levels()
   const alive = aliveChannels(levels)
-  return (alive.length === levels.length ? all : await mixed(alive)).samples()
+  const note = deadNote(name, levels.length, alive)
+  return { samples: (note === null ? all : await mixed(alive)).samples(), note }
 }
 
 /**

@@ -1,7 +1,7 @@
 /** Files that somebody or something has damaged: no crash, no hang, nothing left. More rounds with FUZZ_ROUNDS. */
 
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
@@ -15,10 +15,12 @@ import { readPresentation } from '#core/deck/ooxml/presentation.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { readZip } from '#core/deck/zip.ts'
 import { openPdf } from '#server/import/pdf.ts'
+import { keepGivenPicture } from '#server/import/picture.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
 import { readChannels } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { Sentence } from '#server/sentence.ts'
+import { folderStore } from '#server/store/file-store.ts'
 import { makeDeck } from '#tests/deck-maker.ts'
 import { noise, random, seconds } from '#tests/sound.ts'
 import { demoFile } from './harness.ts'
@@ -123,6 +125,30 @@ describe('damaged files are refused in a sentence or read as far as they go', ()
       rmSync(folder, { recursive: true, force: true })
     }
   }, 900_000)
+  test('pictures', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'lectern-fuzz-'))
+    try {
+      const drawn = sharp({
+        create: { width: 64, height: 36, channels: 3, background: '#335577', noise: { type: 'gaussian', mean: 120, sigma: 40 } },
+      })
+      const whole: Uint8Array[] = [
+        await drawn.clone().png().toBuffer(),
+        await drawn.clone().jpeg().toBuffer(),
+        await drawn.clone().webp().toBuffer(),
+        await drawn.clone().avif().toBuffer(),
+        await drawn.clone().gif().toBuffer(),
+        strToU8(
+          '<svg xmlns="http://www.w3.org/2000/svg" width="64" height="36"><rect width="9" height="9" fill="red"/><text x="3" y="20">A</text></svg>',
+        ),
+      ]
+      const store = folderStore(folder)
+      for (let seed = 1; seed <= ROUNDS; seed++)
+        await survives(damaged(whole[seed % whole.length]!, seed), (bytes) => keepGivenPicture(store, 'a.png', bytes))
+      expect(readdirSync(join(folder, 'scratch'))).toEqual([])
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
+    }
+  }, 600_000)
   test('Markdown', async () => {
     const text = strToU8(
       '# One\n\n- a\n  - b\n\n| a | b |\n|---|---|\n| 1 | 2 |\n\n![x](y.png)\n\n> q\n\nNotes: n\n---\n## Two\n```\ncode\n```\n',

@@ -28,26 +28,32 @@ function file(name: string, ...channels: Int16Array[]): string {
   execFileSync('ffmpeg', ['-v', 'error', ...paths.flatMap((path) => ['-i', path]), ...merge, '-c:a', 'pcm_s16le', out])
   return out
 }
+const read = async (path: string) => (await readMono(media, path)).samples
+const noteOf = async (path: string) => (await readMono(media, path, { name: 'talk.wav' })).note
 const equal = (a: Int16Array, b: Int16Array) => a.length === b.length && a.every((value, i) => value === b[i])
 
 test('one channel comes through sample for sample', async () => {
   const sound = one(1)
-  expect(equal(await readMono(media, file('one.wav', sound)), sound)).toBe(true)
+  expect(equal(await read(file('one.wav', sound)), sound)).toBe(true)
 })
 
 test('two are their mean; a dead one is left out, so that the voice is as loud as it was', async () => {
   const [left, right] = [one(1), one(2)]
   const mean = left.map((value, i) => Math.round((value + right[i]!) / 2))
-  expect(equal(await readMono(media, file('two.wav', left, right)), mean)).toBe(true)
-  expect(equal(await readMono(media, file('dead.wav', one(3, 0.00001), right)), right)).toBe(true)
-  expect(equal(await readMono(media, file('silent.wav', right, new Int16Array(LENGTH))), right)).toBe(true)
+  expect(equal(await read(file('two.wav', left, right)), mean)).toBe(true)
+  expect(equal(await read(file('dead.wav', one(3, 0.00001), right)), right)).toBe(true)
+  const silent = file('silent.wav', right, new Int16Array(LENGTH))
+  expect(equal(await read(silent), right)).toBe(true)
+  expect(await noteOf(silent)).toBe('Only the left channel of “talk.wav” carries sound; it was taken alone.')
 })
 
 test('three of which one is dead are the mean of the two', async () => {
   const [a, b] = [one(4), one(5)]
   const mean = a.map((value, i) => Math.round((value + b[i]!) / 2))
-  const got = await readMono(media, file('three.wav', a, new Int16Array(LENGTH), b))
+  const path = file('three.wav', a, new Int16Array(LENGTH), b)
+  const got = await read(path)
   // halves are rounded either way after a product with a third and one with a half
   expect(got.length).toBe(mean.length)
   expect(got.every((value, i) => Math.abs(value - mean[i]!) <= 1)).toBe(true)
+  expect(await noteOf(path)).toBe('Of the 3 channels of “talk.wav” some carry no sound (1); they were left out.')
 })

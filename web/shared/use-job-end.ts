@@ -1,4 +1,4 @@
-/** Waits for jobs that a page has begun; one that failed is told. */
+/** Waits for jobs that a page has begun; one that failed is told, and what one that is done has to say. */
 import { useCallback } from 'react'
 import { toast } from 'sonner'
 import { api, type Job } from './api.ts'
@@ -18,7 +18,10 @@ export function useJobEnd(): (job: Job, done: (job: Job) => void) => void {
       stop()
       kept.unsubscribe()
       if (now.state === 'failed') toast.error(now.error ?? 'This did not work. Try it again.', { duration: 15_000 })
-      if (now.state === 'done') done(now)
+      if (now.state !== 'done') return
+      const { note } = (now.result ?? {}) as { note?: string | null }
+      if (note) toast(note, { duration: 12_000 })
+      done(now)
     }
     const stop = store.subscribe(look)
     look()
