@@ -1,9 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { DEFAULT_MAKING } from '#core/edition/making.ts'
+import { DEFAULT_MAKING, formOf } from '#core/edition/making.ts'
 import { DEFAULT_BED, DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Slide, type Take, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { checks } from './checks.ts'
+import { forecast, formName, type PartFacts, soundName } from './forecast.ts'
 import { slideFrames } from './frames.ts'
 import { changesBetween, flatChapters } from './manifest.ts'
 import { plan, slideCaptions, slideFingerprint } from './plan.ts'
@@ -245,5 +246,36 @@ describe('two editions', () => {
     expect(told('abcd', 'dabc')).toEqual(['d moved'])
     expect(told('abcdef', 'acbdfe')).toHaveLength(2)
     expect(told('', 'ab')).toEqual(['a new', 'b new'])
+  })
+})
+
+describe('what is foretold', () => {
+  const form = formOf(DEFAULT_MAKING, 'standard')
+  const slides = plan(lecture(Array.from({ length: 60 }, (_, i) => slide(`${i}`, 59)))).slides
+  const entry = (known: PartFacts | null) => slides.map((planned) => ({ known, plan: planned }))
+  const part = (kind: 'video' | 'sound', milliseconds: number): PartFacts => ({
+    kind,
+    form: kind === 'video' ? formName(form) : soundName(form),
+    bytes: kind === 'video' ? 60_000 : 950_000,
+    milliseconds,
+    lengthSamples: slides[1]!.lengthSamples,
+    frameBytes: kind === 'video' ? [58_000, 90] : [],
+    newFrames: kind === 'video' ? 1 : 0,
+  })
+  test('sizes are those of the parts that were made, or of parts like them', () => {
+    const learnt = [part('video', 300), part('sound', 700)]
+    const unknown = forecast(form, entry(null), entry(null), learnt)
+    const known = forecast(form, entry(part('video', 300)), entry(part('sound', 700)), learnt)
+    expect(Math.abs(unknown.bytes / known.bytes - 1)).toBeLessThan(0.01)
+    expect(known).toMatchObject({ ready: 120, parts: 120 })
+    expect(unknown).toMatchObject({ ready: 0, parts: 120 })
+    // nothing is left to make but the whole
+    expect(known.seconds).toBeLessThan(unknown.seconds / 4)
+  })
+  test('a machine that was slow at its parts is slow at joining them', () => {
+    const joining = (factor: number) =>
+      forecast(form, entry(part('video', 1)), entry(part('sound', 1)), [part('video', 300 * factor), part('sound', 700 * factor)])
+        .seconds
+    expect(joining(3) / joining(1)).toBeCloseTo(3, 5)
   })
 })
