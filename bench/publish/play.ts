@@ -9,7 +9,7 @@ import { withVideo } from './host.ts'
 import { distinctLecture } from './lecture.ts'
 
 const SLIDES = 60
-const CLIP_S = 19.3
+const CLIP_S = Number(process.env.PLAY_CLIP ?? 19.3)
 /** Of the click, from the clip's first sample. */
 const CLICK_AT = 9600
 

@@ -8,16 +8,20 @@ import type { MediaTool } from './tool.ts'
 
 // demuxers of self-contained sound and video files; playlists and the like could name other files
 const FORMATS = 'wav,w64,flac,mp3,aac,mov,mp4,m4a,ogg,matroska,webm,asf,aiff,au,caf,avi,mpegts,amr,ac3'
-const LONGEST_S = 6 * 3600
+/** One channel is added up piece by piece; several are held at once, as floats up to four bytes a sample. */
+const LONGEST = { mono: 6 * 3600, channels: 3 * 3600 }
 
 interface Reading {
   /** As the person knows the file; its path's last part when absent. */
   name?: string
   signal?: AbortSignal
+  /** What is longer is refused; what memory allows when absent. */
+  longestSeconds?: number
 }
 
 const nothingIn = (name: string) => new Sentence(`“${name}” holds no sound. Choose a file with sound in it.`, 415)
-const tooLong = (name: string) => new Sentence(`“${name}” is longer than six hours. Divide it first.`, 413)
+const tooLong = (name: string, seconds: number) =>
+  new Sentence(`“${name}” is longer than ${seconds / 3600} hours. Divide it first.`, 413)
 
 /** The first sound track of a file as a WAV stream: its header tells how many channels there are. */
 async function wavStream(
@@ -25,13 +29,14 @@ async function wavStream(
   path: string,
   codec: 'pcm_f32le' | 'pcm_s16le',
   { name = basename(path), signal }: Reading,
+  longestSeconds: number,
   onOutput?: (piece: Buffer) => void,
 ): Promise<Buffer> {
   const found = await stat(path).catch(() => null)
   if (!found?.isFile()) throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
   if (found.size === 0) throw new Sentence(`“${name}” is empty (0 bytes). Save or download it again.`, 422)
   const input = ['-protocol_whitelist', 'file', '-format_whitelist', FORMATS, '-i', path, '-map', '0:a:0', '-vn']
-  const output = ['-t', String(LONGEST_S + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', 'pipe:1']
+  const output = ['-t', String(longestSeconds + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', 'pipe:1']
   return tool.run([...input, ...output], { ...(signal && { signal }), ...(onOutput && { onOutput }) }).catch((error) => {
     if (error instanceof Sentence || signal?.aborted) throw error
     throw new Sentence(
@@ -44,13 +49,13 @@ async function wavStream(
 }
 
 async function wavOf(tool: MediaTool, path: string, codec: 'pcm_f32le' | 'pcm_s16le', reading: Reading) {
-  const { name = basename(path) } = reading
-  const wav = await wavStream(tool, path, codec, reading)
+  const { name = basename(path), longestSeconds = LONGEST.channels } = reading
+  const wav = await wavStream(tool, path, codec, reading, longestSeconds)
   const channels = wav.readUInt16LE(22)
   const start = wav.indexOf('data', 12, 'latin1') + 8
   // a pipe leaves the length field open
   const length = Math.floor((wav.length - start) / (wav.readUInt16LE(34) / 8) / channels)
-  if (length > LONGEST_S * 48_000) throw tooLong(name)
+  if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
   if (length === 0) throw nothingIn(name)
   return { wav, start, channels, length }
 }
@@ -58,7 +63,7 @@ async function wavOf(tool: MediaTool, path: string, codec: 'pcm_f32le' | 'pcm_s1
 /**
  * @param path of a sound or video file
  * @returns samples, full scale ±1, and how many channels carried no sound
- * @throws Sentence when it is missing, empty, no sound, or longer than six hours
+ * @throws Sentence when it is missing, empty, no sound, or longer than three hours
  */
 export async function readSound(
   tool: MediaTool,
@@ -139,16 +144,16 @@ function deadNote(name: string, channels: number, alive: readonly number[]): str
 }
 
 /**
- * One channel of 16-bit samples, added up while the file is read: of a long one there is never more than that in memory.
+ * One channel of 16-bit samples, added up while the file is read: its channels are never all in memory, the one of them twice at the end.
  *
- * @throws Sentence as `readSound` does
+ * @throws Sentence as `readSound` does, but for six hours
  */
 export async function readMono(tool: MediaTool, path: string, reading: Reading = {}): Promise<Mono> {
-  const { name = basename(path) } = reading
+  const { name = basename(path), longestSeconds = LONGEST.mono } = reading
   const mixed = async (only: readonly number[] | null) => {
     const mix = mixer(only)
-    await wavStream(tool, path, 'pcm_s16le', reading, mix.add)
-    if (mix.length() > LONGEST_S * 48_000) throw tooLong(name)
+    await wavStream(tool, path, 'pcm_s16le', reading, longestSeconds, mix.add)
+    if (mix.length() > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
     if (mix.length() === 0) throw nothingIn(name)
     return mix
   }

@@ -37,7 +37,8 @@ export function mediaTool(program: string): MediaTool {
         const out: Buffer[] = []
         let bytes = 0
         let messages = ''
-        let inputError: Error | null = null
+        /** Of our own side: what gives the input or takes the output. */
+        let ownError: unknown = null
         const kill = () => child.kill('SIGKILL')
         const timer = setTimeout(kill, timeoutSeconds * 1000)
         signal?.addEventListener('abort', kill, { once: true })
@@ -49,7 +50,15 @@ export function mediaTool(program: string): MediaTool {
           }
         })
         child.stdout?.on('data', (piece: Buffer) => {
-          if (onOutput) return onOutput(piece)
+          if (onOutput) {
+            try {
+              onOutput(piece)
+            } catch (error) {
+              ownError ??= error
+              kill()
+            }
+            return
+          }
           bytes += piece.length
           if (bytes > LONGEST_OUTPUT) kill()
           else out.push(piece)
@@ -69,7 +78,7 @@ export function mediaTool(program: string): MediaTool {
           clearTimeout(timer)
           signal?.removeEventListener('abort', kill)
           if (signal?.aborted) return reject(signal.reason)
-          if (inputError) return reject(inputError)
+          if (ownError) return reject(ownError)
           if (code === 0) return resolve(Buffer.concat(out))
           const full = /No space left on device|Disk quota exceeded|File too large/.test(messages)
           reject(Object.assign(new Error(`ffmpeg ended with ${code}: ${messages.trim()}`), full ? { code: 'ENOSPC' } : {}))
@@ -78,7 +87,7 @@ export function mediaTool(program: string): MediaTool {
         if (input && Symbol.asyncIterator in input) {
           const pieces = Readable.from(input)
           pieces.on('error', (error) => {
-            inputError = error
+            ownError ??= error
             kill()
           })
           child.on('close', () => pieces.destroy())

@@ -57,3 +57,19 @@ test('three of which one is dead are the mean of the two', async () => {
   expect(got.every((value, i) => Math.abs(value - mean[i]!) <= 1)).toBe(true)
   expect(await noteOf(path)).toBe('Of the 3 channels of “talk.wav” some carry no sound (1); they were left out.')
 })
+
+test('what is longer than may be is refused in a sentence, and what is just as long is read', async () => {
+  const path = file('long.wav', one(6))
+  const bound = (longestSeconds: number) => readMono(media, path, { name: 'talk.wav', longestSeconds })
+  await expect(bound(LENGTH / 48_000 - 0.001)).rejects.toThrow(/“talk.wav” is longer than .* hours\. Divide it first/)
+  expect((await bound(LENGTH / 48_000)).samples).toHaveLength(LENGTH)
+})
+
+test('what takes the output may fail: the program is ended, and that error is told', async () => {
+  const endless = ['-f', 'lavfi', '-i', 'anullsrc', '-f', 's16le', 'pipe:1']
+  const full = new RangeError('no memory left')
+  const onOutput = () => {
+    throw full
+  }
+  await expect(media.run(endless, { onOutput })).rejects.toBe(full)
+})

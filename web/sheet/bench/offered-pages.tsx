@@ -35,7 +35,8 @@ export function OfferedPages({ lecture, slide }: { lecture: Lecture; slide: Slid
       editOrTell({
         lectureId: lecture.id,
         label: `picture of slide ${number}`,
-        forth: [shows([step]), settled],
+        // further pictures that were joined since stay
+        forth: [shows([step, ...slide.steps.slice(1)]), settled],
         back: [shows(slide.steps), open],
       }),
     )
