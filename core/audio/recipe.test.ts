@@ -93,6 +93,14 @@ describe('any order of edits', () => {
   })
 })
 
+test('the first sample after every cut is heard, whatever the division into seconds and back rounds to', () => {
+  for (let end = 1; end < 20_000; end++) {
+    const { toSlide, toTake } = timeMap({ kept: { start: 0, end: LENGTH }, cuts: [{ start: 0, end }] }, 0)
+    expect(toSlide(takeSeconds(toSeconds(end)))).toBe(0)
+    expect(toTake(toSlide(takeSeconds(toSeconds(end)))!)! * 48_000).toBeCloseTo(end, 5)
+  }
+})
+
 const before = (pieces: Stretch[]) => pieces.reduce((sum, p) => sum + p.end - p.start, 0)
 
 test('what is put back is as it was', () => {

@@ -1,6 +1,6 @@
 /** Carries moments from take time to slide time and back, through a tidyUp. */
 import type { Stretch, TidyUp } from '#core/lecture.ts'
-import { type SlideSeconds, slideSeconds, type TakeSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
+import { SAMPLE_RATE, type SlideSeconds, slideSeconds, type TakeSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 
 /** What of a tidyUp decides which samples are heard. */
 export type Removal = Pick<TidyUp, 'kept' | 'cuts'> & Partial<Pick<TidyUp, 'pauseCuts' | 'tempo'>>
@@ -41,6 +41,13 @@ export function joinsOf(tidyUp: Removal): { at: number; samples: number }[] {
   })
 }
 
+/** The place of a moment among samples. A moment that names a sample is on it: seconds and back may end a hair before it. */
+function sampleAt(moment: number): number {
+  const sample = moment * SAMPLE_RATE
+  const nearest = Math.round(sample)
+  return Math.abs(sample - nearest) < 1e-4 ? nearest : sample
+}
+
 export interface TimeMap {
   /** @returns the moment on the slide; null where the take's moment was removed */
   toSlide(moment: TakeSeconds): SlideSeconds | null
@@ -67,12 +74,12 @@ export function timeMap(tidyUp: Removal, leadSeconds: number): TimeMap {
   const end = before
   return {
     toSlide(moment) {
-      const sample = moment * toSamples(1)
+      const sample = sampleAt(moment)
       const piece = pieces.find((p) => sample >= p.start && sample < p.end)
       return piece ? slideSeconds(toSeconds(piece.slideStart + (sample - piece.start) / tempo)) : null
     },
     spanToSlide(start, finish) {
-      const [from, to] = [start * toSamples(1), finish * toSamples(1)]
+      const [from, to] = [sampleAt(start), sampleAt(finish)]
       const touched = pieces.filter((p) => p.end > from && p.start < to)
       const [first, last] = [touched[0], touched.at(-1)]
       if (!first || !last) return null
@@ -82,7 +89,7 @@ export function timeMap(tidyUp: Removal, leadSeconds: number): TimeMap {
       }
     },
     toTake(moment) {
-      const sample = moment * toSamples(1)
+      const sample = sampleAt(moment)
       if (sample >= end) return null
       const piece = pieces.findLast((p) => sample >= p.slideStart)
       return piece ? takeSeconds(toSeconds(piece.start + (sample - piece.slideStart) * tempo)) : null
