@@ -22,6 +22,8 @@ const seconds = z.number().nonnegative()
 /** Name of a file in the bundle. */
 const Path = z.string().regex(/^(pictures|takes|beds)\/[0-9a-f]{64}\.(png|flac)$/)
 
+const Pictures = z.array(z.object({ id: Id, picture: Path }))
+
 export const Bundle = z.object({
   bundle: z.literal('tidy-lectern'),
   version: z.number().int().min(1),
@@ -48,7 +50,9 @@ export const Bundle = z.object({
         findings: z.array(z.string()),
         buildsOn: z.boolean().default(false),
         section: z.string().max(200).default(''),
-        steps: z.array(z.object({ id: Id, picture: Path })).min(1),
+        steps: Pictures.min(1),
+        /** Pictures that were found for the slide and not chosen. */
+        offered: Pictures.default([]),
       }),
     )
     .min(1)
@@ -113,6 +117,15 @@ export const Bundle = z.object({
 })
 export type Bundle = z.infer<typeof Bundle>
 
+/** @returns names of the files that a bundle's pictures and sounds are, each once */
+export const filesNamed = (bundle: Bundle): string[] => [
+  ...new Set([
+    ...bundle.slides.flatMap((slide) => [...slide.steps, ...slide.offered].map((step) => step.picture)),
+    ...bundle.takes.map((take) => take.sound),
+    ...bundle.beds.map((bed) => bed.sound),
+  ]),
+]
+
 const UUID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g
 
 /**
@@ -123,7 +136,7 @@ const UUID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g
 export function renamed(bundle: Bundle, fresh: () => string): Bundle {
   const ids = new Map<string, string>()
   for (const part of [...bundle.slides, ...bundle.takes, ...bundle.captionTracks, ...bundle.beds]) ids.set(part.id, fresh())
-  for (const slide of bundle.slides) for (const step of slide.steps) ids.set(step.id, fresh())
+  for (const slide of bundle.slides) for (const step of [...slide.steps, ...slide.offered]) ids.set(step.id, fresh())
   for (const track of bundle.captionTracks) for (const cue of track.cues) ids.set(cue.id, fresh())
   return JSON.parse(JSON.stringify(bundle).replace(UUID, (id) => ids.get(id) ?? id)) as Bundle
 }

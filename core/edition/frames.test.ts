@@ -11,10 +11,16 @@ const slide = (seconds: number, steps: number[], transitionFrames = 0) => ({
 })
 
 describe('frames of a slide', () => {
-  test('a picture is shown again five times a second and encoded once, with one repeat', () => {
-    const { encoded, shown } = slideFrames(slide(1, [0]))
+  test('a picture is shown again ten times a second and encoded once, with one repeat', () => {
+    const { encoded, shown } = slideFrames(slide(0.59, [0]))
     expect(encoded.map((f) => f.repeat)).toEqual([false, true])
-    expect(shown).toEqual([0, 0.2, 0.4, 0.6, 0.8].map((s, i) => ({ at: toSamples(s), encoded: i === 0 ? 0 : 1 })))
+    expect(shown).toEqual([0, 0.1, 0.2, 0.3, 0.4].map((s, i) => ({ at: toSamples(s), encoded: i === 0 ? 0 : 1 })))
+  })
+  test('no repeat is shown for less than the others', () => {
+    for (const seconds of [0.05, 0.1, 0.15, 3.199, 3.2, 3.201]) {
+      const { shown } = slideFrames(slide(seconds, [0]))
+      expect(toSamples(seconds) - shown.at(-1)!.at).toBeGreaterThanOrEqual(Math.min(toSamples(seconds), toSamples(0.1)))
+    }
   })
   test('what is encoded does not depend on how long it is shown', () => {
     expect(slideFrames(slide(7, [0, 3])).encoded).toEqual(slideFrames(slide(600, [0, 400])).encoded)

@@ -4,10 +4,10 @@ import { TRANSITION_FRAME } from '#core/timing/schedule.ts'
 import type { PlannedSlide } from './plan.ts'
 
 /**
- * A still picture is shown again this often. Players can seek with far fewer, but Chromium shows a picture up to the usual distance of
- * frames before its time: with 2 s a change of slide came 1.6 s before its voice.
+ * A still picture is shown again this often. Players can seek with far fewer, but Chromium counts screen refreshes where frames come evenly
+ * and asks the time only when it is off by half a frame: a change of slide comes up to half this distance before or after its voice.
  */
-export const REPEAT_SAMPLES = SAMPLE_RATE / 5
+export const REPEAT_SAMPLES = SAMPLE_RATE / 10
 /** A constant rate has a key frame this often. */
 const KEY_FRAME_S = 2
 
@@ -35,7 +35,7 @@ export interface SlideFrames {
 type Framed = Pick<PlannedSlide, 'pictures' | 'transition' | 'lengthSamples'>
 
 /**
- * The video frames of a slide: those of its transition at 30 a second, then each picture once with a repeat five times a second.
+ * The video frames of a slide: those of its transition at 30 a second, then each picture once with a repeat ten times a second.
  *
  * @param rate frames a second, all alike, of which the joined video takes as many as fit its own grid; each picture begins with a key
  *   frame then, and has one every 2 s. null for the variable rate, where only the slide's first frame is one
@@ -56,7 +56,8 @@ export function slideFrames(slide: Framed, rate: number | null = null): SlideFra
     for (const [picture, span] of slide.pictures.entries()) {
       const end = slide.pictures[picture + 1]?.atSamples ?? slide.lengthSamples
       const start = Math.max(span.atSamples, changing)
-      for (let at = start; at < end; at += REPEAT_SAMPLES)
+      // none that is shown for less: readers of WebM take the last frame to last as long as the others
+      for (let at = start; at === start || at + REPEAT_SAMPLES <= end; at += REPEAT_SAMPLES)
         shown.push({ at, encoded: at === start ? firstOf(picture) : firstOf(picture) + 1 })
     }
     return { encoded, shown }

@@ -87,6 +87,15 @@ export async function sortFiles(sent: ImportInput['files'], { store, workers }: 
   return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }
 }
 
+/** What came of it. */
+export interface Imported {
+  lectureId: string
+  /** Names of sounds for which there was no slide. */
+  unmatched: string[]
+  /** Jobs that bring the sounds to their slides. */
+  sounds: string[]
+}
+
 /** As many rows as a window shows: of the rest it is enough to know how many there are. */
 const MOST_ROWS = 12
 
@@ -162,7 +171,7 @@ export const importJob =
         if (!known)
           await readBundle(tools, queue().add, lectureId, files.bundle, (part) => report(part, 'Bringing it in'), signal)
         tools.events.tell({ type: 'lecture', lectureId })
-        return { lectureId, unmatched: [] }
+        return { lectureId, unmatched: [], sounds: [] } satisfies Imported
       }
       const { title: told, pages } = await pagesOf(files, tools, report, signal)
       signal.throwIfAborted()
@@ -178,11 +187,15 @@ export const importJob =
       )
       for (const { file, slide } of matches)
         if (slide !== null) sounds.push({ name: files.sounds[file]!.name, file: files.sounds[file]!.file, slide })
-      for (const { name, file, slide } of sounds)
-        await queue().add('sound', lectureId, { id: takeId(lectureId, slide, name), slideId: slideIds[slide]!, name, file })
+      const coming: string[] = []
+      for (const { name, file, slide } of sounds) {
+        const id = takeId(lectureId, slide, name)
+        const job = await queue().add('sound', lectureId, { id, slideId: slideIds[slide]!, name, file })
+        coming.push(job.id)
+      }
       tools.events.tell({ type: 'lecture', lectureId })
       const unmatched = matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)
-      return { lectureId, unmatched }
+      return { lectureId, unmatched, sounds: coming } satisfies Imported
     } catch (error) {
       // what is wrong with a deck is said in a sentence by those who read it
       throw error instanceof DeckProblem ? new Sentence(error.message, 422) : error

@@ -77,7 +77,7 @@ async function readTracks(db: Tables, lectureId: string): Promise<CaptionTrack[]
 }
 
 /**
- * Rows of a lecture with its slides and pictures in order; deleted ones are left out.
+ * Rows of a lecture with its slides and pictures in order; deleted ones are left out. Pictures found and not chosen come beside them.
  *
  * @throws Sentence (404) when there is none
  */
@@ -98,7 +98,12 @@ export async function lectureRows(db: Tables, lectureId: string) {
     .from(steps)
     .where(and(inArray(steps.slideId, ids), isNull(steps.deletedAt)))
     .orderBy(asc(steps.position))
-  return { lecture, slideRows, ids, stepRows }
+  const offeredRows = await db
+    .select()
+    .from(steps)
+    .where(and(inArray(steps.slideId, ids), eq(steps.offered, true), isNotNull(steps.deletedAt)))
+    .orderBy(asc(steps.position))
+  return { lecture, slideRows, ids, stepRows, offeredRows }
 }
 
 const asStep = ({ id, picture, thumbnail, width, height }: typeof steps.$inferSelect): Step => ({
@@ -114,14 +119,10 @@ const asStep = ({ id, picture, thumbnail, width, height }: typeof steps.$inferSe
  * @throws Sentence (404) when there is none
  */
 export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
-  const { lecture, slideRows, ids, stepRows } = await lectureRows(db, lectureId)
+  const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
   const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
+  const offeredBySlide = groupBy(offeredRows, (row) => row.slideId)
   const takesBySlide = await readTakes(db, ids)
-  const offered = await db
-    .select()
-    .from(steps)
-    .where(and(inArray(steps.slideId, ids), eq(steps.offered, true), isNotNull(steps.deletedAt)))
-    .orderBy(asc(steps.position))
   return {
     id: lecture.id,
     title: lecture.title,
@@ -136,7 +137,7 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
         ...slide,
         findings: slide.findings ?? [],
         steps: (stepsBySlide.get(row.id) ?? []).map(asStep),
-        offered: offered.filter((step) => step.slideId === row.id).map(asStep),
+        offered: (offeredBySlide.get(row.id) ?? []).map(asStep),
         takes: takesBySlide.get(row.id) ?? [],
       }
     }),

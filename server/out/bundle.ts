@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { rm, writeFile } from 'node:fs/promises'
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import { peaksOf } from '#core/audio/peaks.ts'
-import { BUNDLE_VERSION, Bundle, renamed } from '#core/bundle.ts'
+import { BUNDLE_VERSION, Bundle, filesNamed, renamed } from '#core/bundle.ts'
 import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import { readZip } from '#core/deck/zip.ts'
@@ -36,7 +36,9 @@ const nameIn = (file: string) => file.split('/')[1]!.split('.')[0]!
 
 /** What a lecture's bundle says. @throws Sentence (404) when there is none */
 export async function describeBundle(db: Tables, lectureId: string): Promise<Bundle> {
-  const { lecture, slideRows, ids, stepRows } = await lectureRows(db, lectureId)
+  const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
+  const pictures = (rows: typeof stepRows, slideId: string) =>
+    rows.filter((step) => step.slideId === slideId).map((step) => ({ id: step.id, picture: path('pictures', step.picture) }))
   const takeRows = await db
     .select()
     .from(takes)
@@ -80,9 +82,8 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
       ...row,
       keptTakeId: row.keptTakeId && known.has(row.keptTakeId) ? row.keptTakeId : null,
       findings: row.findings ?? [],
-      steps: stepRows
-        .filter((step) => step.slideId === row.id)
-        .map((step) => ({ id: step.id, picture: path('pictures', step.picture) })),
+      steps: pictures(stepRows, row.id),
+      offered: pictures(offeredRows, row.id),
     })),
     takes: sealed.map(({ takes: row, tidyUps: recipe }) => ({
       ...row,
@@ -109,14 +110,9 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
 export async function bundleFiles({ db, store }: Tools, lectureId: string): Promise<ZippedFile[]> {
   const bundle = await describeBundle(db.read, lectureId)
   const lecture = await readLecture(db.read, lectureId)
-  const names = new Set([
-    ...bundle.slides.flatMap((slide) => slide.steps.map((step) => step.picture)),
-    ...bundle.takes.map((take) => take.sound),
-    ...bundle.beds.map((bed) => bed.sound),
-  ])
   return [
     { path: 'bundle.json', content: `${JSON.stringify(bundle, null, 1)}\n` },
-    ...[...names].map((name) => ({ path: name, content: { file: store.path(nameIn(name)) } })),
+    ...filesNamed(bundle).map((name) => ({ path: name, content: { file: store.path(nameIn(name)) } })),
     ...lecture.captionTracks.map((track, i) => ({
       path: `captions/${i + 1}.${track.language}.vtt`,
       content: writeWebVtt(cuesOnLecture(lecture, track.cues)),
@@ -146,12 +142,7 @@ function parsed(zip: Uint8Array, name: string): { bundle: Bundle; files: Map<str
     )
   }
   const bundle = result.data
-  const wanted = [
-    ...bundle.slides.flatMap((s) => s.steps.map((step) => step.picture)),
-    ...bundle.takes.map((t) => t.sound),
-    ...bundle.beds.map((b) => b.sound),
-  ]
-  const missing = wanted.find((file) => !files.has(file))
+  const missing = filesNamed(bundle).find((file) => !files.has(file))
   if (missing) throw new Sentence(`“${name}” is damaged: “${missing}” is not in it. Export the bundle again.`, 422)
   return { bundle, files }
 }
@@ -194,7 +185,7 @@ export async function readBundle(
   }
   const pictures = new Map<string, Awaited<ReturnType<typeof keepGivenPicture>>>()
   for (const slide of bundle.slides) {
-    for (const { picture } of slide.steps)
+    for (const { picture } of [...slide.steps, ...slide.offered])
       if (!pictures.has(picture)) pictures.set(picture, await keepGivenPicture(store, file.name, read.files.get(picture)!))
     step()
   }
@@ -211,11 +202,17 @@ export async function readBundle(
     const now = Date.now()
     const { making, ...lecture } = bundle.lecture
     await tx.insert(lectures).values({ id: lectureId, ...lecture, making: making ?? null, createdAt: now, updatedAt: now })
-    for (const [position, { steps: own, ...slide }] of bundle.slides.entries()) {
+    for (const [position, { steps: own, offered, ...slide }] of bundle.slides.entries()) {
       await tx.insert(slides).values({ ...slide, lectureId, position })
-      await tx
-        .insert(steps)
-        .values(own.map(({ id, picture }, i) => ({ id, slideId: slide.id, position: i, ...pictures.get(picture)! })))
+      const row = ({ id, picture }: { id: string; picture: string }, i: number) => ({
+        id,
+        slideId: slide.id,
+        position: i,
+        ...pictures.get(picture)!,
+      })
+      await tx.insert(steps).values(own.map(row))
+      for (const [i, step] of offered.entries())
+        await tx.insert(steps).values({ ...row(step, own.length + i), offered: true, deletedAt: now })
     }
     for (const { tidyUp, alignment, ...take } of bundle.takes) {
       const { sound, peaks, samples } = sounds.get(take.sound)!

@@ -167,6 +167,13 @@ test('where PDF and presentation file differ, the pages are offered beside the d
   const ids = (slide: Lecture['slides'][number]) => slide.offered.map((step) => step.id).sort()
   expect(ids(await arrange(drawn!.steps[0]!.id))).toEqual(ids(drawn!))
 
+  // a bundle carries what was not chosen
+  const bundle = await app.ask(`/api/lectures/${lecture.id}/bundle`)
+  const { lecture: copy } = await imported(file('copy.lectern.zip', Buffer.from(await bundle.arrayBuffer())))
+  const pictures = ({ slides }: Lecture) =>
+    slides.map((s) => [s.steps, s.offered].map((list) => list.map((step) => step.picture)))
+  expect(pictures(copy)).toEqual(pictures(await app.read<Lecture>(`/api/lectures/${lecture.id}`)))
+
   // as many pages as slides, but one of them is another one
   deck.addSlide().addText(pages.slides[2]!.altText, { x: 1, y: 1, w: 8, h: 4 })
   deck.addSlide().addText(pages.slides[3]!.altText, { x: 1, y: 1, w: 8, h: 4 })

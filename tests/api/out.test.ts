@@ -16,6 +16,7 @@ import { schedule } from '#core/timing/schedule.ts'
 import type { JobView } from '#server/jobs/queue.ts'
 import { chunksOf } from '#tests/chunks.ts'
 import { makeDeck } from '#tests/deck-maker.ts'
+import { faultsOfSlide } from '#tests/pml-schema.ts'
 import { madeTake } from '#tests/sound.ts'
 import { demoFile, file, openTestApp, type TestApp } from './harness.ts'
 
@@ -188,13 +189,13 @@ test('a narrated presentation file is read back with its notes, sounds and times
   const probe = spawnSync('ffprobe', ['-v', 'error', '-show_entries', 'format=duration', '-of', 'csv=p=0', at('first.m4a')])
   expect(Math.abs(Number(probe.stdout.toString()) - toSeconds(times[0]!.lengthSamples))).toBeLessThan(0.05)
   const xml = Buffer.from(files['ppt/slides/slide1.xml']!).toString()
-  // order of CT_Slide's children, ECMA-376, part 1, annex A: cSld, clrMapOvr, transition, timing
-  expect([...xml.matchAll(/<p:(cSld|clrMapOvr|transition|timing)[ >/]/g)].map((m) => m[1])).toEqual([
-    'cSld',
-    'clrMapOvr',
-    'transition',
-    'timing',
-  ])
+  expect(Object.keys(files).filter((name) => /slides\/slide\d+\.xml$/.test(name))).toHaveLength(times.length)
+  for (let i = 1; i <= times.length; i++)
+    expect(faultsOfSlide(Buffer.from(files[`ppt/slides/slide${i}.xml`]!).toString())).toEqual([])
+  // and the judge finds faults where there are any
+  expect(faultsOfSlide(xml.replace('<p:transition ', '<p:transition spd="soon" '))).toEqual(['/p:sld/p:transition: spd="soon"'])
+  expect(faultsOfSlide(xml.replace(/<p:prevCondLst>.*<\/p:prevCondLst>/, ''))).toEqual([])
+  expect(faultsOfSlide(xml.replace(/(<p:cTn id="1".*<\/p:cTn>)(<\/p:par>)/, '$1$1$2'))[0]).toMatch(/children “cTn cTn”/)
   const target = /<p:cMediaNode.*?spid="(\d+)"/.exec(xml)![1]
   expect(xml).toMatch(new RegExp(`<p:cNvPr id="${target}"(?:(?!</p:pic>)[\\s\\S])*<a:audioFile `))
 })

@@ -1,4 +1,5 @@
 /** Decks as teachers have them: one drop of everything, a new version later, and all of it out again. */
+import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -22,10 +23,16 @@ test('one drop of a deck and its sounds is a narrated lecture; a new version kee
     return join(folder, name)
   }
   try {
-    const sound = writeWav(toInt16(madeTake().samples), 48_000)
+    const voice = writeWav(toInt16(madeTake().samples), 48_000)
+    // of two microphones the right one was never plugged in
+    const sound = execFileSync('ffmpeg', ['-v', 'error', '-i', '-', '-af', 'pan=stereo|c0=c0', '-f', 'wav', '-'], {
+      input: voice,
+      maxBuffer: 1e8,
+    })
     await page.goto(server.address)
     await drop(page, at('talk.md', deck(['Rain', 'falls on hills'], ['Gauges', 'are made of copper'])), at('slide 2.wav', sound))
     await expect(page.getByRole('listitem', { name: 'Slide 1: Rain' })).toBeVisible({ timeout: 30_000 })
+    await expect(page.getByText('Only the left channel of “slide 2.wav” carries sound; it was taken alone.')).toBeVisible()
     const id = page.url().split('/').at(-1)!
     await expect
       .poll(async () => keptTake((await server.lecture(id)).slides[1]!)?.clip ?? null, { timeout: 20_000 })

@@ -8,7 +8,7 @@ import { isActive } from './ui/job-progress.tsx'
 const jobsNow = api.endpoints.jobs.select()
 
 /** @returns a function that calls back when a job is done; it works after the page that began it is left */
-export function useJobEnd(): (job: Job, done: (job: Job) => void) => void {
+export function useJobEnd(): (job: Pick<Job, 'id'>, done: (job: Job) => void) => void {
   return useCallback((job, done) => {
     // the list is kept alive until the job has ended
     const kept = store.dispatch(api.endpoints.jobs.initiate())

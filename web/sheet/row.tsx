@@ -2,7 +2,7 @@
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { ChevronDown, ChevronRight, CircleCheck, Clock, GripVertical, Music, Pause, Play } from 'lucide-react'
-import { lazy, memo, Suspense, useRef } from 'react'
+import { lazy, memo, Suspense, useCallback, useRef } from 'react'
 import { Link } from 'react-router'
 import type { LectureCue } from '#core/captions/place-cues.ts'
 import type { Check } from '#core/edition/checks.ts'
@@ -221,24 +221,42 @@ function PlayFromHere({ scheduled, index }: { scheduled: ScheduledSlide; index: 
   )
 }
 
-export const Row = memo(function Row({ measure, at, top, lecture, row, scale, open, played, onMend }: RowProps) {
-  const { slide, index, scheduled } = row
+export const Row = memo(function Row({ measure, at, top, ...shown }: RowProps) {
+  const { slide, index } = shown.row
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: slide.id,
   })
+  const element = useCallback(
+    (node: HTMLLIElement | null) => {
+      setNodeRef(node)
+      measure(node)
+    },
+    [setNodeRef, measure],
+  )
+  return (
+    <li
+      ref={element}
+      data-index={at}
+      aria-label={`Slide ${index + 1}: ${slide.title || 'without a title'}`}
+      className={`absolute inset-x-0 border-b border-base-300 ${shown.open ? 'bg-base-200/60' : ''} ${isDragging ? 'z-20 bg-base-200' : ''} ${slide.hidden ? 'opacity-70' : ''} has-[details[open]]:z-20`}
+      style={{ top, transform: CSS.Translate.toString(transform), transition }}
+    >
+      <Content {...shown} grip={setActivatorNodeRef} attributes={attributes} listeners={listeners} />
+    </li>
+  )
+})
+
+type ContentProps = Omit<RowProps, 'measure' | 'at' | 'top'> &
+  Pick<ReturnType<typeof useSortable>, 'attributes' | 'listeners'> & { grip: (element: HTMLElement | null) => void }
+
+/** What a row shows. By itself, because dragging lets every row know of every row that comes and goes. */
+const Content = memo(function Content(props: ContentProps) {
+  const { lecture, row, scale, open, played, onMend, grip, attributes, listeners } = props
+  const { slide, index, scheduled } = row
   const Chevron = open ? ChevronDown : ChevronRight
   const sheet = `/lectures/${lecture.id}`
   return (
-    <li
-      ref={(element) => {
-        setNodeRef(element)
-        measure(element)
-      }}
-      data-index={at}
-      aria-label={`Slide ${index + 1}: ${slide.title || 'without a title'}`}
-      className={`absolute inset-x-0 border-b border-base-300 ${open ? 'bg-base-200/60' : ''} ${isDragging ? 'z-20 bg-base-200' : ''} ${slide.hidden ? 'opacity-70' : ''} has-[details[open]]:z-20`}
-      style={{ top, transform: CSS.Translate.toString(transform), transition }}
-    >
+    <>
       {slide.section && (
         <h2 className="border-b border-base-300 bg-base-200 px-2 py-1 font-read font-semibold">{slide.section}</h2>
       )}
@@ -248,7 +266,7 @@ export const Row = memo(function Row({ measure, at, top, lecture, row, scale, op
             <span className={`font-read text-lg font-semibold ${played ? 'text-secondary' : ''}`}>{index + 1}</span>
             <button
               type="button"
-              ref={setActivatorNodeRef}
+              ref={grip}
               {...attributes}
               {...listeners}
               aria-label={`Move slide ${index + 1}`}
@@ -303,6 +321,6 @@ export const Row = memo(function Row({ measure, at, top, lecture, row, scale, op
           <Bench lecture={lecture} slide={slide} index={index} />
         </Suspense>
       )}
-    </li>
+    </>
   )
 })

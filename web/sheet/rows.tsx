@@ -2,7 +2,7 @@
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { defaultRangeExtractor, useWindowVirtualizer } from '@tanstack/react-virtual'
-import { type Ref, useEffect, useImperativeHandle, useRef, useState } from 'react'
+import { type Ref, useEffect, useImperativeHandle, useMemo, useRef, useState } from 'react'
 import { useParams } from 'react-router'
 import type { Lecture } from '#core/lecture.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
@@ -80,6 +80,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
+  const ids = useMemo(() => rows.map((row) => row.slide.id), [rows])
   const order = lecture.slides.map((slide) => slide.id)
   const drop = ({ active, over }: DragEndEvent) => {
     setDragged(null)
@@ -102,7 +103,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
       onDragCancel={() => setDragged(null)}
       onDragEnd={drop}
     >
-      <SortableContext items={rows.map((row) => row.slide.id)} strategy={verticalListSortingStrategy} disabled={!sortable}>
+      <SortableContext items={ids} strategy={verticalListSortingStrategy} disabled={!sortable}>
         <ol ref={list} aria-label="Slides" className="relative grow" style={{ minHeight: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
             const row = rows[item.index]!

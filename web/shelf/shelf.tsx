@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import type { RowsSoFar as SoFar } from '#server/jobs/import-deck.ts'
+import type { Imported, RowsSoFar as SoFar } from '#server/jobs/import-deck.ts'
 import { api, type Job, type ShelfEntry, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
 import { editOrTell, undo } from '#web/shared/edits/history.ts'
 import { clock, plural } from '#web/shared/format.ts'
@@ -12,6 +12,7 @@ import { useAppDispatch } from '#web/shared/store.ts'
 import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
+import { useJobEnd } from '#web/shared/use-job-end.ts'
 import { usePastedFiles } from '#web/shared/use-pasted-files.ts'
 
 function nextStep(entry: ShelfEntry): { text: string; to: string } {
@@ -116,6 +117,7 @@ export function Shelf() {
   const [addDeck, { isLoading: sending }] = api.useAddDeckMutation()
   const [mine, setMine] = useState<string[]>([])
   const navigate = useNavigate()
+  const whenEnded = useJobEnd()
   const add = async (files: File[]) => {
     if (files.length === 0) return
     try {
@@ -134,14 +136,15 @@ export function Shelf() {
       setMine((known) => known.filter((id) => id !== job.id))
       if (job.state === 'failed') toast.error(job.error ?? 'The deck could not be read.', { duration: 12_000 })
       if (job.state !== 'done') continue
-      const { lectureId, unmatched = [] } = job.result as { lectureId: string; unmatched?: string[] }
+      const { lectureId, unmatched, sounds } = job.result as unknown as Imported
+      for (const id of sounds) whenEnded({ id }, () => {})
       if (unmatched.length > 0)
         toast(`For these sounds there was no slide: ${unmatched.join(', ')}. Drop each on the slide it is for.`, {
           duration: 12_000,
         })
       void navigate(`/lectures/${lectureId}`)
     }
-  }, [jobs, mine, navigate])
+  }, [jobs, mine, navigate, whenEnded])
 
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
