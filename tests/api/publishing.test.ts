@@ -136,7 +136,10 @@ describe('videos', () => {
   test.each(['video.mp4', 'video-small.mp4', 'video-everywhere.mp4', 'video.webm', 'sound.m4a', 'sound.mp3'])(
     '%s is decoded from end to end without a word from the decoder',
     (name) => {
-      const told = execFileSync('bash', ['-c', `ffmpeg -v warning -xerror -i "${path(name)}" -fps_mode passthrough -f null - 2>&1`]).toString()
+      const told = execFileSync('bash', [
+        '-c',
+        `ffmpeg -v warning -xerror -i "${path(name)}" -fps_mode passthrough -f null - 2>&1`,
+      ]).toString()
       expect(told).toBe('')
     },
   )
