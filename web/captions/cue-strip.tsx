@@ -4,7 +4,7 @@ import type { StoredCue, Take } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { peaksUrl } from '#web/shared/api.ts'
 import { derivedFile } from '#web/shared/derived-file.ts'
-import { drawPeaks, fitCanvas } from '#web/shared/ui/strip.tsx'
+import { drawPeaks, fitCanvas } from '#web/shared/ui/peaks.ts'
 import { useWidth } from '#web/shared/use-width.ts'
 
 const AROUND_S = 1.2

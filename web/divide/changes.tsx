@@ -8,7 +8,7 @@ import { peaksUrl, type Recording, soundUrl, thumbnailUrl } from '#web/shared/ap
 import { derivedFile } from '#web/shared/derived-file.ts'
 import { clock } from '#web/shared/format.ts'
 import { togglePlay } from '#web/shared/player/sound.ts'
-import { drawPeaks, fitCanvas } from '#web/shared/ui/strip.tsx'
+import { drawPeaks, fitCanvas } from '#web/shared/ui/peaks.ts'
 import { useWidth } from '#web/shared/use-width.ts'
 
 const LINE_HEIGHT = 64
