@@ -49,7 +49,7 @@ const scrollFrames = (page: Page) =>
   )
 
 /** From the press to sound at random moments of the lecture, ms. */
-async function startTimes(page: Page, lecture: Lecture, seed: number): Promise<number[]> {
+export async function startTimes(page: Page, lecture: Lecture, seed: number): Promise<number[]> {
   const next = random(seed)
   const total = toSeconds(schedule(lecture).lengthSamples)
   const times: number[] = []

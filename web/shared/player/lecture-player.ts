@@ -248,6 +248,21 @@ export function setRate(rate: number) {
   if (state.playing) play(now, { onlyThisSlide: state.onlyThisSlide })
 }
 
+let woken = false
+/** The first sound of a page waits for the browser's decoder and loudspeaker: they are woken unheard, before somebody presses play. */
+function wake() {
+  if (woken || !plan) return
+  const index = plan.slides.findIndex((slide) => slide.sound)
+  if (index < 0) return
+  woken = true
+  const element = new Audio(clipOf(index)!.url)
+  element.muted = true
+  element.play().then(
+    () => element.pause(),
+    () => {},
+  )
+}
+
 /** Takes up another state of the lecture; what plays goes on where it is. */
 export function load(next: EditionPlan | null, nextBeds: PlacedBed[]) {
   const now = position()
@@ -257,6 +272,7 @@ export function load(next: EditionPlan | null, nextBeds: PlacedBed[]) {
   plan = next
   beds = nextBeds
   if (!next) return pause()
+  wake()
   const same = next.slides.find((s) => s.slideId === slideId)
   // an edit elsewhere moves the slide on the lecture's clock; the listener stays where they were on it
   const moved = same ? toSeconds(same.startSamples) + Math.min(within, toSeconds(same.lengthSamples)) : now
