@@ -11,15 +11,21 @@ const slide = (seconds: number, steps: number[], transitionFrames = 0) => ({
 })
 
 describe('frames of a slide', () => {
-  test('a picture is shown again ten times a second and encoded once, with one repeat', () => {
-    const { encoded, shown } = slideFrames(slide(0.59, [0]))
+  test('a picture is encoded once, with one repeat that is shown every second, and fifteen times a second about changes', () => {
+    const { encoded, shown } = slideFrames(slide(10, [0]))
     expect(encoded.map((f) => f.repeat)).toEqual([false, true])
-    expect(shown).toEqual([0, 0.1, 0.2, 0.3, 0.4].map((s, i) => ({ at: toSamples(s), encoded: i === 0 ? 0 : 1 })))
+    expect(shown.map((f) => f.encoded)).toEqual([0, ...Array(shown.length - 1).fill(1)])
+    const apart = shown.slice(1).map((f, i) => f.at - shown[i]!.at)
+    const dense = toSamples(1 / 15)
+    expect(apart.slice(0, 9)).toEqual(Array(9).fill(dense))
+    expect(apart.slice(9, 15)).toEqual(Array(6).fill(48_000))
+    expect(apart.slice(15).length).toBeGreaterThanOrEqual(45)
+    expect(new Set(apart.slice(15))).toEqual(new Set([dense]))
   })
-  test('no repeat is shown for less than the others', () => {
-    for (const seconds of [0.05, 0.1, 0.15, 3.199, 3.2, 3.201]) {
+  test('no repeat is shown for less than the densest of them', () => {
+    for (const seconds of [0.05, 0.1, 0.15, 3.199, 3.2, 3.201, 17.003]) {
       const { shown } = slideFrames(slide(seconds, [0]))
-      expect(toSamples(seconds) - shown.at(-1)!.at).toBeGreaterThanOrEqual(Math.min(toSamples(seconds), toSamples(0.1)))
+      expect(toSamples(seconds) - shown.at(-1)!.at).toBeGreaterThanOrEqual(Math.min(toSamples(seconds), toSamples(1 / 15)))
     }
   })
   test('what is encoded does not depend on how long it is shown', () => {

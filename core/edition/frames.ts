@@ -4,10 +4,26 @@ import { TRANSITION_FRAME } from '#core/timing/schedule.ts'
 import type { PlannedSlide } from './plan.ts'
 
 /**
- * A still picture is shown again this often. Players can seek with far fewer, but Chromium counts screen refreshes where frames come evenly
- * and asks the time only when it is off by half a frame: a change of slide comes up to half this distance before or after its voice.
+ * A still picture is shown again once a second, and fifteen times a second about the changes of picture. Where frames come evenly, Chromium
+ * counts refreshes of the screen and asks the time only when it is off by half the distance of the last 32 frames: with few repeats a slide
+ * would come long before or after its voice.
  */
-export const REPEAT_SAMPLES = SAMPLE_RATE / 10
+const REPEAT = SAMPLE_RATE
+const DENSE_REPEAT = SAMPLE_RATE / 15
+const DENSE_BEFORE = 45 * DENSE_REPEAT
+const DENSE_AFTER = 9 * DENSE_REPEAT
+
+/** When a picture that is shown from start to end is shown again. None for less than a dense repeat: WebM does not say how long its last frame lasts. */
+function repeatsOf(start: number, end: number): number[] {
+  const times: number[] = []
+  for (let at = start; ; ) {
+    const dense = at < start + DENSE_AFTER || at + REPEAT > end - DENSE_BEFORE
+    at += dense ? DENSE_REPEAT : REPEAT
+    if (at + DENSE_REPEAT > end) return times
+    times.push(at)
+  }
+}
+
 /** A constant rate has a key frame this often. */
 const KEY_FRAME_S = 2
 
@@ -35,7 +51,7 @@ export interface SlideFrames {
 type Framed = Pick<PlannedSlide, 'pictures' | 'transition' | 'lengthSamples'>
 
 /**
- * The video frames of a slide: those of its transition at 30 a second, then each picture once with a repeat ten times a second.
+ * The video frames of a slide: those of its transition at 30 a second, then each picture once with a repeat that is shown many times.
  *
  * @param rate frames a second, all alike, of which the joined video takes as many as fit its own grid; each picture begins with a key
  *   frame then, and has one every 2 s. null for the variable rate, where only the slide's first frame is one
@@ -56,9 +72,8 @@ export function slideFrames(slide: Framed, rate: number | null = null): SlideFra
     for (const [picture, span] of slide.pictures.entries()) {
       const end = slide.pictures[picture + 1]?.atSamples ?? slide.lengthSamples
       const start = Math.max(span.atSamples, changing)
-      // none that is shown for less: readers of WebM take the last frame to last as long as the others
-      for (let at = start; at === start || at + REPEAT_SAMPLES <= end; at += REPEAT_SAMPLES)
-        shown.push({ at, encoded: at === start ? firstOf(picture) : firstOf(picture) + 1 })
+      shown.push({ at: start, encoded: firstOf(picture) })
+      for (const at of repeatsOf(start, end)) shown.push({ at, encoded: firstOf(picture) + 1 })
     }
     return { encoded, shown }
   }

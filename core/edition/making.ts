@@ -46,7 +46,7 @@ export interface VideoForm {
   width: number
   height: number
   container: 'mp4' | 'webm'
-  /** Frames a second, all alike; null where each picture is shown and then repeated ten times a second. */
+  /** Frames a second, all alike; null where each picture is shown and then repeated as `frames.ts` says. */
   rate: number | null
   sound: SoundForm
   /** Name in the edition. */
