@@ -29,6 +29,29 @@ test('microphones are tried with one sentence, told apart in words and figures, 
   await expect(page.getByRole('combobox', { name: /^Microphone/ })).toHaveValue('practice-quiet-room')
 })
 
+test('the key counts from the moment the button can be pressed', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  await page.goto(`${server.address}/lectures/${id}/booth`)
+  await page.getByLabel('Microphone').selectOption('Practice microphone')
+  await page.evaluate(
+    () =>
+      new Promise<void>((resolve) => {
+        const look = () => {
+          const record = [...document.querySelectorAll('button')].find((b) => b.textContent?.startsWith('Record'))
+          if (!record || record.disabled) return
+          observer.disconnect()
+          window.dispatchEvent(new KeyboardEvent('keydown', { key: 'r' }))
+          resolve()
+        }
+        const observer = new MutationObserver(look)
+        observer.observe(document.body, { subtree: true, childList: true, attributes: true })
+        look()
+      }),
+  )
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
+  await page.keyboard.press('r')
+})
+
 test('the small quality keeps the band of the voice only', async ({ page, server }) => {
   const id = await importClouds(page, server)
   await page.goto(`${server.address}/settings`)

@@ -1,5 +1,5 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
-import { useEffect, useState } from 'react'
+import { useEffect, useLayoutEffect, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { sentenceOf } from '#core/captions/edit-cues.ts'
 import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
@@ -149,7 +149,8 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const set = (how: boolean) =>
     setSearch((now) => new URLSearchParams({ ...Object.fromEntries(now), how: how ? 'through' : 'slide' }), { replace: true })
 
-  useEffect(() => {
+  // with the picture, and not after it: a key that is pressed the moment a button shows that it can be counts
+  useLayoutEffect(() => {
     const keys: Record<string, () => void> = {
       r: record,
       l: listen,
