@@ -15,7 +15,7 @@ const quantile = (values: readonly number[], part: number) =>
 async function firstPaint(page: Page, address: string, id: string): Promise<number> {
   await page.addInitScript(() => {
     new MutationObserver((_, observer) => {
-      if (!document.querySelector('ol[aria-label="Slides"] li svg path[d^=M]')) return
+      if (!document.querySelector('ol[aria-label="Slides"] li svg[role=img]')) return
       observer.disconnect()
       requestAnimationFrame(() => requestAnimationFrame((now) => Object.assign(window, { rowsAt: now })))
     }).observe(document, { childList: true, subtree: true })

@@ -28,6 +28,11 @@ describe('frames of a slide', () => {
       expect(toSamples(seconds) - shown.at(-1)!.at).toBeGreaterThanOrEqual(Math.min(toSamples(seconds), toSamples(1 / 15)))
     }
   })
+  test('a picture that is over before the transition has ended is left out, and time goes on', () => {
+    const { encoded, shown } = slideFrames(slide(5, [0, 0.5, 2], 45))
+    for (let i = 1; i < shown.length; i++) expect(shown[i]!.at).toBeGreaterThan(shown[i - 1]!.at)
+    expect(new Set(shown.map((f) => encoded[f.encoded]!.picture))).toEqual(new Set([-1, 1, 2]))
+  })
   test('what is encoded does not depend on how long it is shown', () => {
     expect(slideFrames(slide(7, [0, 3])).encoded).toEqual(slideFrames(slide(600, [0, 400])).encoded)
   })

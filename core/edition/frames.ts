@@ -72,6 +72,8 @@ export function slideFrames(slide: Framed, rate: number | null = null): SlideFra
     for (const [picture, span] of slide.pictures.entries()) {
       const end = slide.pictures[picture + 1]?.atSamples ?? slide.lengthSamples
       const start = Math.max(span.atSamples, changing)
+      // over before the transition has ended
+      if (start >= end) continue
       shown.push({ at: start, encoded: firstOf(picture) })
       for (const at of repeatsOf(start, end)) shown.push({ at, encoded: firstOf(picture) + 1 })
     }
