@@ -95,20 +95,36 @@ const CENTRE = 6
 
 /** The interpolated values around a sample can be no larger than the largest sample near it times this: the sum of all taps. */
 const MOST_OVERSHOOT = Math.max(...PHASES.map((taps) => taps.reduce((sum, tap) => sum + Math.abs(tap), 0)))
-const RUN = 64
+/** Samples that are ruled out together; no fewer than the interpolator sees to each side. */
+const RUN = 16
 
-/** Calls back for every sample around which a true peak over the limit is possible at all. */
-function eachCandidate(samples: Float32Array, limit: () => number, use: (index: number, peak: number) => void) {
+/** Largest magnitude of each run of samples. */
+function runPeaks(samples: Float32Array): Float32Array {
   const n = samples.length
-  for (let start = 0; start < n; start += RUN) {
-    const end = Math.min(n, start + RUN)
+  const peaks = new Float32Array(Math.ceil(n / RUN))
+  for (let r = 0; r < peaks.length; r++) {
     let most = 0
-    for (let i = Math.max(0, start - TAPS); i < Math.min(n, end + TAPS); i++) {
+    for (let i = r * RUN; i < Math.min(n, (r + 1) * RUN); i++) {
       const magnitude = samples[i]! < 0 ? -samples[i]! : samples[i]!
       if (magnitude > most) most = magnitude
     }
+    peaks[r] = most
+  }
+  return peaks
+}
+
+/** Calls back for every sample around which a true peak over the limit is possible at all. */
+function eachCandidate(
+  samples: Float32Array,
+  peaks: Float32Array,
+  limit: () => number,
+  use: (index: number, peak: number) => void,
+) {
+  const n = samples.length
+  for (let r = 0; r < peaks.length; r++) {
+    const most = Math.max(peaks[r]!, r > 0 ? peaks[r - 1]! : 0, r + 1 < peaks.length ? peaks[r + 1]! : 0)
     if (most * MOST_OVERSHOOT <= limit()) continue
-    for (let i = start; i < end; i++) {
+    for (let i = r * RUN; i < Math.min(n, (r + 1) * RUN); i++) {
       let peak = Math.abs(samples[i]!)
       const newest = i + CENTRE
       for (const taps of PHASES) {
@@ -135,6 +151,7 @@ export function peaksOver(samples: Float32Array, limit: number): Float32Array<Ar
   const out = new Float32Array(samples.length)
   eachCandidate(
     samples,
+    runPeaks(samples),
     () => limit,
     (i, peak) => {
       out[i] = peak
@@ -145,9 +162,12 @@ export function peaksOver(samples: Float32Array, limit: number): Float32Array<Ar
 
 /** @returns true peak in dBTP; −Infinity for digital silence. @see ITU-R BS.1770-5, Annex 2 */
 export function truePeak(samples: Float32Array): number {
-  let highest = 0
+  const peaks = runPeaks(samples)
+  // no true peak is below the highest sample: begun there, little is left to look at
+  let highest = peaks.reduce((most, peak) => Math.max(most, peak), 0)
   eachCandidate(
     samples,
+    peaks,
     () => highest,
     (_, peak) => {
       if (peak > highest) highest = peak

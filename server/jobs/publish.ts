@@ -184,6 +184,8 @@ async function joinAll(
     if (!existsSync(out)) await joinSound(slides, out, signal)
     return out
   }
+  const alone = join(folder, 'sound.m4a')
+  const soundOnly = await joinedSound(soundOnlyForm(lecture.making))
   for (const form of wanted.forms) {
     report(`Joining ${form.file}`)
     const out = join(folder, form.file)
@@ -196,13 +198,13 @@ async function joinAll(
       signal,
     )
     const sound = form.sound.codec === 'opus' ? opus!.path : await joinedSound(form.sound)
-    await addMetadata(media, { pictures, sound, out, folder }, form.container, manifest, captions, signal)
+    const sameSound = sound === soundOnly && !existsSync(alone)
+    const files = { pictures, sound, out, alone: sameSound ? alone : null, folder }
+    await addMetadata(media, files, form.container, manifest, captions, signal)
     await rm(pictures)
     made.push({ name: form.file, path: out, contentType: `video/${form.container}` })
   }
-  const alone = join(folder, 'sound.m4a')
-  const sound = await joinedSound(soundOnlyForm(lecture.making))
-  await addSoundMetadata(media, { sound, out: alone, folder }, manifest, signal)
+  if (!existsSync(alone)) await addSoundMetadata(media, { sound: soundOnly, out: alone, folder }, manifest, signal)
   made.push({ name: 'sound.m4a', path: alone, contentType: 'audio/mp4' })
 
   const first = edition.slides[0]!.pictures.slice(0, 1)

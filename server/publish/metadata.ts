@@ -70,16 +70,24 @@ const threeLetters = (language: string) => {
 
 const SAFE = ['-protocol_whitelist', 'file']
 
+/** Of a file of the sound alone, with chapters; `audio` names the input's stream. */
+const soundAlone = (audio: string, language: string, out: string) => [
+  ...['-map', audio, '-map_metadata', '1', '-map_chapters', '1', '-c', 'copy'],
+  ...['-metadata:s:a:0', `language=${threeLetters(language)}`, '-movie_timescale', '48000'],
+  ...['-movflags', '+faststart', '-f', 'ipod', out],
+]
+
 /**
  * Copies picture and sound and adds chapters, title and soft captions; in MP4 `moov` comes first.
  *
  * @param pictures file with the video track
  * @param sound an ADTS stream, or Opus in WebM
+ * @param alone where the sound alone is written as well, for it is read once then; null for nowhere
  * @param folder for the small files that go in; it is the caller's to remove
  */
 export async function addMetadata(
   tool: MediaTool,
-  { pictures, sound, out, folder }: { pictures: string; sound: string; out: string; folder: string },
+  { pictures, sound, out, alone, folder }: { pictures: string; sound: string; out: string; alone: string | null; folder: string },
   container: VideoForm['container'],
   told: Told,
   captions: readonly CaptionFile[],
@@ -110,12 +118,13 @@ export async function addMetadata(
       ...(container === 'webm'
         ? ['-f', 'webm', out]
         : ['-movie_timescale', '48000', '-movflags', '+faststart', '-f', 'mp4', out]),
+      ...(alone ? soundAlone('2:a', told.language, alone) : []),
     ],
     { signal },
   )
 }
 
-/** A file of the sound alone, with chapters. */
+/** A file of the sound alone, where no video has the same sound. */
 export async function addSoundMetadata(
   tool: MediaTool,
   { sound, out, folder }: { sound: string; out: string; folder: string },
@@ -123,13 +132,6 @@ export async function addSoundMetadata(
   signal: AbortSignal,
 ) {
   const chapters = await writeChapters(folder, told)
-  await tool.run(
-    [
-      ...[...SAFE, '-f', 'aac', '-i', sound, ...SAFE, '-f', 'ffmetadata', '-i', chapters, '-map', '0:a'],
-      ...['-map_metadata', '1', '-map_chapters', '1', '-c', 'copy'],
-      ...['-metadata:s:a:0', `language=${threeLetters(told.language)}`, '-movie_timescale', '48000'],
-      ...['-movflags', '+faststart', '-f', 'ipod', out],
-    ],
-    { signal },
-  )
+  const inputs = [...SAFE, '-f', 'aac', '-i', sound, ...SAFE, '-f', 'ffmetadata', '-i', chapters]
+  await tool.run([...inputs, ...soundAlone('0:a', told.language, out)], { signal })
 }

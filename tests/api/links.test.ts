@@ -126,7 +126,7 @@ test('parts are made while the lecture is left alone; publishing then only joins
       const rows = await other.tools.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))
       return rows.some((row) => row.state === 'done') && rows.every((row) => row.state !== 'queued' && row.state !== 'running')
     }
-    await expect.poll(prepared, { timeout: 20_000 }).toBe(true)
+    await expect.poll(prepared, { timeout: 120_000 }).toBe(true)
     const made = await other.tools.db.read.select().from(parts)
     // nobody asked for it, so nobody is told of it
     expect((await other.read<{ jobs: JobView[] }>('/api/jobs')).jobs.filter((job) => job.kind === 'prepare')).toEqual([])
@@ -156,11 +156,11 @@ test('nothing is encoded beside a recording that goes on; when it has ended, it 
     await other.json('PATCH', `/api/slides/${slides[1]!.id}`, { title: 'Changed meanwhile' })
     const waits = async () =>
       (await other.tools.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))).some((job) => job.stage === 'Waiting')
-    await expect.poll(waits, { timeout: 10_000 }).toBe(true)
+    await expect.poll(waits, { timeout: 120_000 }).toBe(true)
     await other.sendChunk(takeId, 0, chunks[0]!)
     expect(await made()).toBe(0)
     await other.seal(takeId, 1)
-    await expect.poll(made, { timeout: 20_000 }).toBeGreaterThan(3)
+    await expect.poll(made, { timeout: 120_000 }).toBeGreaterThan(3)
   } finally {
     await other.end()
   }

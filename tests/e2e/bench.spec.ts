@@ -15,7 +15,7 @@ test('a curtain is dragged, a stumble cut out, the strength changed, and all of 
   await recordByApi(server, (await server.lecture(id)).slides[0]!.id, samples)
   const take = async () => (await server.lecture(id)).slides[0]!.takes[0]!
   const clip = async () => (await take()).clip
-  await expect.poll(clip, { timeout: 30_000 }).not.toBeNull()
+  await expect.poll(clip).not.toBeNull()
   const first = (await take())!
   await page.goto(`${server.address}/lectures/${id}/slides/${first.slideId}`)
   const sound = page.getByRole('application')
@@ -48,7 +48,7 @@ test('a curtain is dragged, a stumble cut out, the strength changed, and all of 
   await expect(page.getByRole('img', { name: /^Cut out/ })).toBeVisible()
   const removed = (await take()).tidyUp!
   const left = removed.kept.end - removed.kept.start - (removed.cuts[0]!.end - removed.cuts[0]!.start)
-  await expect.poll(async () => (await clip())?.samples, { timeout: 30_000 }).toBe(left)
+  await expect.poll(async () => (await clip())?.samples).toBe(left)
 
   // weaker cleaning leaves more of the room
   const quiet = (await clip())!.figures.roomDb!
@@ -56,7 +56,7 @@ test('a curtain is dragged, a stumble cut out, the strength changed, and all of 
   for (let i = 0; i < 8; i++) await strength.press('ArrowLeft')
   await strength.blur()
   await expect.poll(async () => (await take()).tidyUp!.cleaning).toBeCloseTo(0.2, 5)
-  await expect.poll(async () => (await clip())?.figures.roomDb ?? -200, { timeout: 30_000 }).toBeGreaterThan(quiet + 10)
+  await expect.poll(async () => (await clip())?.figures.roomDb ?? -200).toBeGreaterThan(quiet + 10)
 
   // back to where it began, step by step
   await page.locator('body').press('Escape')
@@ -81,7 +81,7 @@ test('as recorded and tidied change at once at the same spot, and the room is he
   const id = await importClouds(page, server)
   await recordByApi(server, (await server.lecture(id)).slides[0]!.id, madeTake({ room: 0.01, click: 0 }).samples)
   const take = async () => (await server.lecture(id)).slides[0]!.takes[0]!
-  await expect.poll(async () => (await take()).clip, { timeout: 30_000 }).not.toBeNull()
+  await expect.poll(async () => (await take()).clip).not.toBeNull()
   const { slideId, sound, clip, tidyUp } = await take()
   await page.goto(`${server.address}/lectures/${id}/slides/${slideId}`)
   await page.getByRole('radio', { name: 'As recorded' }).click()
@@ -144,7 +144,7 @@ test('one slide’s settings are given to all, and one undo takes them back', as
   for (const slide of slides.slice(0, 2))
     await recordByApi(server, slide.id, madeTake({ seed: 3 + slides.indexOf(slide) }).samples)
   const strengths = async () => (await server.lecture(id)).slides.slice(0, 2).map((s) => s.takes[0]!.tidyUp?.cleaning)
-  await expect.poll(strengths, { timeout: 40_000 }).toEqual([0.6, 0.6])
+  await expect.poll(strengths).toEqual([0.6, 0.6])
   await page.goto(`${server.address}/lectures/${id}/sound`)
   await expect(page.getByRole('row', { name: /^2\./ })).toBeVisible()
   const strength = page.getByRole('slider', { name: /^Cleaning/ })

@@ -21,9 +21,7 @@ async function spoken(page: Page, server: TestServer): Promise<string> {
   const form = new FormData()
   form.append('file', new File([readFileSync(demoPath('take-3a.flac'))], 'take.flac'))
   await fetch(`${server.address}/api/slides/${slideId}/sounds`, { method: 'POST', body: form })
-  await expect
-    .poll(async () => (await server.lecture(id)).slides[0]!.takes[0]?.findings ?? null, { timeout: 60_000 })
-    .not.toBeNull()
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]?.findings ?? null).not.toBeNull()
   await page.goto(`${server.address}/lectures/${id}/captions`)
   return id
 }
@@ -127,7 +125,7 @@ test('exported and attached again they are the same; French and Arabic beside th
   await fetch(`${server.address}/api/lectures/${id}/editions`, { method: 'POST' })
   const links = async () =>
     ((await (await fetch(`${server.address}/api/lectures/${id}/editions`)).json()) as { links: { token: string }[] }).links
-  await expect.poll(async () => (await links()).length, { timeout: 90_000 }).toBe(1)
+  await expect.poll(async () => (await links()).length).toBe(1)
   await page.goto(`${server.address}/watch/${(await links())[0]!.token}`)
   const lecture = await server.lecture(id)
   // each caption is there from its start to its end, to a tenth of a second
@@ -157,7 +155,7 @@ test('without a script captions are typed by ear, in loops, and can become the s
   lay(sound, voice(0.3, seconds(2), 1), seconds(0.5))
   lay(sound, voice(0.3, seconds(2.5), 2), seconds(3.5))
   await recordByApi(server, slides[0]!.id, sound)
-  await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]?.clip ?? null, { timeout: 60_000 }).not.toBeNull()
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]?.clip ?? null).not.toBeNull()
   await page.goto(`${server.address}/lectures/${id}/captions`)
   await page.getByRole('button', { name: 'Type them by ear' }).click()
   await expect(page.getByText('2 to check')).toBeVisible()
@@ -193,7 +191,7 @@ test('one sentence is said again and stands in its place; what was before stays 
   await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
   await page.waitForTimeout(4000)
   await page.keyboard.press('r')
-  await expect(page.getByText('The sentence is in its place.', { exact: false })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('The sentence is in its place.', { exact: false })).toBeVisible()
   await expect
     .poll(async () => {
       const slide = (await server.lecture(id)).slides[0]!

@@ -31,12 +31,10 @@ test('one drop of a deck and its sounds is a narrated lecture; a new version kee
     })
     await page.goto(server.address)
     await drop(page, at('talk.md', deck(['Rain', 'falls on hills'], ['Gauges', 'are made of copper'])), at('slide 2.wav', sound))
-    await expect(page.getByRole('listitem', { name: 'Slide 1: Rain' })).toBeVisible({ timeout: 30_000 })
+    await expect(page.getByRole('listitem', { name: 'Slide 1: Rain' })).toBeVisible()
     await expect(page.getByText('Only the left channel of “slide 2.wav” carries sound; it was taken alone.')).toBeVisible()
     const id = page.url().split('/').at(-1)!
-    await expect
-      .poll(async () => keptTake((await server.lecture(id)).slides[1]!)?.clip ?? null, { timeout: 20_000 })
-      .not.toBeNull()
+    await expect.poll(async () => keptTake((await server.lecture(id)).slides[1]!)?.clip ?? null).not.toBeNull()
     expect((await server.lecture(id)).slides[0]!.script).toBe('What is said of Rain.')
 
     // the same deck as a presentation file, with another look and one more slide
@@ -53,7 +51,7 @@ test('one drop of a deck and its sounds is a narrated lecture; a new version kee
     }
     await drop(page, at('talk.pptx', (await fresh.write({ outputType: 'nodebuffer' })) as Buffer))
     const dialog = page.getByRole('dialog', { name: 'The new deck beside this lecture' })
-    await expect(dialog).toBeVisible({ timeout: 30_000 })
+    await expect(dialog).toBeVisible()
     await expect(dialog.getByRole('region', { name: 'Changed slides' }).getByRole('checkbox')).toHaveCount(2)
     await expect(dialog.getByText('Hail, after 2. Gauges')).toBeVisible()
     expect((await new AxeBuilder({ page }).include('dialog').analyze()).violations).toEqual([])
@@ -80,8 +78,8 @@ test('one drop of a deck and its sounds is a narrated lecture; a new version kee
     expect(times.suggestedFilename()).toContain('timings.csv')
     await page.goto(server.address)
     await drop(page, path)
-    await expect(page).not.toHaveURL(server.address, { timeout: 30_000 })
-    await expect(page.getByRole('listitem', { name: 'Slide 2: Gauges' })).toBeVisible({ timeout: 30_000 })
+    await expect(page).not.toHaveURL(server.address)
+    await expect(page.getByRole('listitem', { name: 'Slide 2: Gauges' })).toBeVisible()
     const copy = page.url().split('/').at(-1)!
     expect(copy).not.toBe(id)
     expect((await server.lecture(copy)).slides[1]!.takes).toHaveLength(1)
@@ -97,7 +95,7 @@ test('where the PDF of a deck differs, its pages stand beside the drawing to cho
     writeFileSync(written, deck(['Clouds by their shapes', 'an evening'], ['Rain in the gauge', 'and how deep it stands']))
     await page.goto(server.address)
     await drop(page, written, demoPath('clouds-by-their-shapes.pdf'))
-    await expect(page.getByRole('listitem', { name: 'Slide 2: Rain in the gauge' })).toBeVisible({ timeout: 30_000 })
+    await expect(page.getByRole('listitem', { name: 'Slide 2: Rain in the gauge' })).toBeVisible()
     const id = page.url().split('/').at(-1)!
     const [, second] = (await server.lecture(id)).slides
     expect(second!.offered.length).toBeGreaterThan(1)

@@ -20,7 +20,7 @@ test('the server is killed while recording: the browser keeps what is said and s
   await expect(page.getByRole('button', { name: /^Record/ })).toBeVisible()
   const said = await page.getByRole('timer').innerText()
   await server.start()
-  await expect(page.getByText('The take is on disk, whole.')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
   const [take, ...others] = (await server.lecture(id)).slides[0]!.takes
   expect(others).toEqual([])
   expect(take!.recovered).toBe(false)
@@ -39,7 +39,7 @@ test('the tab is closed while recording: the take is brought home when the app i
   await page.close({ runBeforeUnload: false })
   const again = await context.newPage()
   await again.goto(`${server.address}/lectures/${id}`)
-  await expect(again.getByText('has been recovered', { exact: false })).toBeVisible({ timeout: 20_000 })
+  await expect(again.getByText('has been recovered', { exact: false })).toBeVisible()
   const take = (await server.lecture(id)).slides[0]!.takes[0]!
   expect(take.recovered).toBe(true)
   expect(seconds(take.samples)).toBeGreaterThanOrEqual(3)

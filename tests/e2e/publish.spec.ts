@@ -20,7 +20,7 @@ async function published(page: Page, server: TestServer): Promise<string> {
   await recordByApi(server, lecture.slides[1]!.id, madeTake({ seed: 3 }).samples)
   await page.goto(`${server.address}/lectures/${id}/publish`)
   await page.getByRole('button', { name: 'Make edition 1' }).click()
-  await expect(page.getByRole('link', { name: 'First link' })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByRole('link', { name: 'First link' })).toBeVisible()
   return id
 }
 
@@ -44,7 +44,7 @@ test('one slide is mended and published again; the same link shows the mended on
   await recordByApi(server, before.slides[1]!.id, madeTake({ seed: 8 }).samples.subarray(0, seconds(3)))
   await page.reload()
   await page.getByRole('button', { name: 'Make edition 2' }).click()
-  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible({ timeout: 60_000 })
+  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
   await expect(page.getByText('1 slide other than in edition 1')).toBeVisible()
   await expect(page.getByText('begun 1 time')).toBeVisible()
 
@@ -70,7 +70,7 @@ test('the unzipped folder plays from a disk, with chapters, captions and no requ
     data: { script: 'Clouds have names. High ones are thin and white.' },
   })
   await page.getByRole('button', { name: 'Make edition 2' }).click()
-  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible({ timeout: 60_000 })
+  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
   const address = await page
     .getByRole('link', { name: /web folder/ })
     .first()
@@ -141,7 +141,7 @@ test('a bookmark set on the bench is an entry under its slide for learners', asy
   await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]!.bookmarks[0]?.title).toBe('Where it begins')
   await page.goto(`${server.address}/lectures/${id}/publish`)
   await page.getByRole('button', { name: 'Make edition 1' }).click()
-  await expect(page.getByRole('link', { name: 'First link' })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByRole('link', { name: 'First link' })).toBeVisible()
   const learner = await stranger(browser)
   await learner.goto(await linkOf(page))
   const entry = learner
@@ -180,7 +180,7 @@ test.describe('one published lecture', () => {
     await learner.locator('video').evaluate((v: HTMLVideoElement, to) => {
       v.currentTime = to
     }, toSeconds(first!.lengthSamples) - 1)
-    await expect(learner.getByText('Go on when you are ready.', { exact: false })).toBeVisible({ timeout: 10_000 })
+    await expect(learner.getByText('Go on when you are ready.', { exact: false })).toBeVisible()
     expect(await isPaused(learner)).toBe(true)
     const stopped = await timeOf(learner)
     expect(stopped).toBeLessThan(toSeconds(first!.lengthSamples))

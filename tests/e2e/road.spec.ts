@@ -31,14 +31,14 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
   await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
   await expect(page.getByText('Take 1', { exact: false })).toBeVisible()
   await page.keyboard.press('l') // what was said is heard at once
-  await expect(page.getByText('kept')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByText('kept')).toBeVisible()
   await page.keyboard.press('ArrowRight')
   await expect(page.getByText('Slide 2 of 4')).toBeVisible()
   await recordFor(page, 4)
-  await expect(page.getByText('kept')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByText('kept')).toBeVisible()
   await recordFor(page, 7)
   await expect(page.getByText('Take 2', { exact: false })).toBeVisible()
-  await expect.poll(async () => (await server.lecture(id)).slides[1]!.takes[0]!.clip !== null, { timeout: 20_000 }).toBe(true)
+  await expect.poll(async () => (await server.lecture(id)).slides[1]!.takes[0]!.clip !== null).toBe(true)
   await page.getByRole('button', { name: 'Keep this one' }).click()
   await expect
     .poll(async () => (await server.lecture(id)).slides[1]!.takes.find((t) => t.number === 1)!.id)
@@ -63,7 +63,7 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
   await page.goto(`${server.address}/lectures/${id}/publish`)
   await page.getByRole('button', { name: 'Make edition 1' }).click()
   const link = page.getByRole('link', { name: 'First link' })
-  await expect(link).toBeVisible({ timeout: 60_000 })
+  await expect(link).toBeVisible()
 
   // a private window: nothing of the author's is in it
   const stranger = await (await browser.newContext()).newPage()

@@ -90,7 +90,7 @@ test('a lecture is recorded straight through; what the microphone gave is there,
   await listenBeside(page)
   await page.goto(server.address)
   await drop(page, demoPath('reading-the-rain-gauge.pdf'))
-  await expect(page.getByRole('listitem', { name: /^Slide 8:/ })).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByRole('listitem', { name: /^Slide 8:/ })).toBeVisible()
   const id = page.url().split('/').at(-1)!
   const before = await server.lecture(id)
   const [, second, third] = before.slides
@@ -114,7 +114,7 @@ test('a lecture is recorded straight through; what the microphone gave is there,
   // counted in, then on through the slides as a pedal does it
   await page.keyboard.press('r')
   await expect(page.getByText('3', { exact: true })).toBeVisible()
-  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible({ timeout: 10_000 })
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
   await page.waitForTimeout(2600)
   await page.keyboard.press('PageDown')
   await expect(page.getByText('Slide 2 of 7')).toBeVisible()
@@ -137,7 +137,7 @@ test('a lecture is recorded straight through; what the microphone gave is there,
   await page.waitForTimeout(3500)
   await page.keyboard.press('u')
   await expect(page.getByText('Listen, then go on')).toBeVisible()
-  await expect(page.getByText('Listen, then go on')).toHaveCount(0, { timeout: 10_000 })
+  await expect(page.getByText('Listen, then go on')).toHaveCount(0)
   await page.waitForTimeout(2500)
   await page.keyboard.press('PageDown')
   // the server dies on the fifth
@@ -150,8 +150,8 @@ test('a lecture is recorded straight through; what the microphone gave is there,
   await page.keyboard.press('PageDown')
   await page.waitForTimeout(2500)
   await page.keyboard.press('r')
-  await expect(page.getByText('The take is on disk, whole.')).toBeVisible({ timeout: 20_000 })
-  await expect(page.getByText('7 takes made.', { exact: false })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
+  await expect(page.getByText('7 takes made.', { exact: false })).toBeVisible()
 
   const lecture = await server.lecture(id)
   expect(lecture.slides.map((slide) => slide.takes.length)).toEqual([1, 1, 1, 1, 1, 1, 1])
@@ -160,7 +160,7 @@ test('a lecture is recorded straight through; what the microphone gave is there,
   const { recordings } = (await (await fetch(`${server.address}/api/lectures/${id}/recordings`)).json()) as Sitting
   const [{ sound, samples, marks }] = recordings as [Sitting['recordings'][number]]
   const slip = marks.find((mark) => mark.kind === 'pick-up')!
-  await expect.poll(async () => (await server.lecture(id)).slides[3]!.takes[0]!.tidyUp?.cuts.length, { timeout: 20_000 }).toBe(1)
+  await expect.poll(async () => (await server.lecture(id)).slides[3]!.takes[0]!.tidyUp?.cuts.length).toBe(1)
 
   // what was recorded is what the microphone gave, from rest to pick-up: no sample missing, changed or twice
   const flac = Buffer.from(await (await fetch(`${server.address}/api/files/${sound}.flac`)).arrayBuffer())
@@ -202,7 +202,7 @@ test('while it is recorded the sentence that is said is marked, and the mark goe
   await expect(script.locator('[aria-current]')).toHaveCount(0)
   await page.keyboard.press('r')
   await expect(script.locator('[aria-current]')).toHaveText('Good evening.')
-  await expect(script.locator('[aria-current]')).not.toHaveText('Good evening.', { timeout: 20_000 })
+  await expect(script.locator('[aria-current]')).not.toHaveText('Good evening.')
   await page.keyboard.press('r')
   await expect(script.locator('[aria-current]')).toHaveCount(0)
 })
