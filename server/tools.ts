@@ -6,6 +6,7 @@ import { type MediaTool, mediaTool } from './media/tool.ts'
 import { type FileStore, folderStore } from './store/file-store.ts'
 import { type TakeJournals, takeJournals } from './store/take-journal.ts'
 import { startWorkers, type Workers } from './workers/pool.ts'
+import { type TidyAhead, tidyAhead } from './workers/tidy-ahead.ts'
 
 export interface Tools {
   config: Config
@@ -14,6 +15,7 @@ export interface Tools {
   journals: TakeJournals
   media: MediaTool
   workers: Workers
+  ahead: TidyAhead
   events: Events
 }
 
@@ -29,6 +31,7 @@ export async function openTools(config: Config, workers = startWorkers()): Promi
     journals: takeJournals(config.dataFolder),
     media: mediaTool(config.ffmpeg),
     workers,
+    ahead: tidyAhead(workers),
     events: makeEvents(),
   }
 }

@@ -25,22 +25,27 @@ function countClipped(samples: Float32Array): number {
   return clipped
 }
 
+/** What is measured without knowing where somebody speaks. @param samples the whole take, mono, 48 kHz */
+export const takeFigures = (samples: Float32Array) => ({
+  loudnessLufs: finite(heardLoudness(samples)),
+  truePeakDbtp: finite(truePeak(samples)),
+  clippedSamples: countClipped(samples),
+})
+
 /**
  * @param samples the whole take, mono, 48 kHz
  * @param speaking probability of a voice in it, as `clean` tells it
  * @param humHz mains hum in it, as `findHum` tells it
+ * @param figures of it, when they are known already
  */
-export function analyse(samples: Float32Array, speaking: Float32Array, humHz: number | null): TakeAnalysis {
+export function analyse(
+  samples: Float32Array,
+  speaking: Float32Array,
+  humHz: number | null,
+  figures = takeFigures(samples),
+): TakeAnalysis {
   const speech = findSpeech(speaking, samples.length)
-  return {
-    speech,
-    roomDb: roomLevel(samples, speech),
-    loudnessLufs: finite(heardLoudness(samples)),
-    truePeakDbtp: finite(truePeak(samples)),
-    clippedSamples: countClipped(samples),
-    humHz,
-    falseStop: falseStop(speech),
-  }
+  return { speech, roomDb: roomLevel(samples, speech), ...figures, humHz, falseStop: falseStop(speech) }
 }
 
 /**

@@ -23,15 +23,15 @@ export function highPass(hz: number, sampleRate: number): Biquad {
 }
 
 /** @returns the filtered signal, starting from rest */
-export function applyBiquad(input: Float32Array, f: Biquad): Float32Array<ArrayBuffer> {
+export function applyBiquad(input: Float32Array, { b0, b1, b2, a1, a2 }: Biquad): Float32Array<ArrayBuffer> {
   const out = new Float32Array(input.length)
   let z1 = 0
   let z2 = 0
   for (let i = 0; i < input.length; i++) {
     const x = input[i]!
-    const y = f.b0 * x + z1
-    z1 = f.b1 * x - f.a1 * y + z2
-    z2 = f.b2 * x - f.a2 * y
+    const y = b0 * x + z1
+    z1 = b1 * x - a1 * y + z2
+    z2 = b2 * x - a2 * y
     out[i] = y
   }
   return out

@@ -20,7 +20,7 @@ const MARGIN_DB = 0.1
 export function limit(samples: Float32Array, ceilingDbtp: number): Float32Array {
   const ceiling = fromDb(ceilingDbtp - MARGIN_DB)
   const envelope = peaksOver(samples, ceiling)
-  if (!envelope.some((peak) => peak > ceiling)) return samples
+  if (!envelope?.some((peak) => peak > ceiling)) return samples
 
   const n = samples.length
   const held = new Float32Array(n)

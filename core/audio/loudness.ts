@@ -1,6 +1,6 @@
 /** Loudness and true peak as the broadcast standards measure them. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { applyBiquad, type Biquad } from './filters.ts'
+import type { Biquad } from './filters.ts'
 import { toDb } from './pcm.ts'
 
 // ITU-R BS.1770-5, Annex 1, tables 1 and 2: K-weighting at 48 kHz
@@ -20,6 +20,29 @@ const STEPS_A_BLOCK = 4
 
 const powerToLufs = (power: number) => -0.691 + 10 * Math.log10(power)
 
+/** Mean square of each 100 ms after both stages of the K-weighting (direct form II transposed), in one go. */
+function stepPowers(samples: Float32Array): Float64Array {
+  const powers = new Float64Array(Math.floor(samples.length / STEP))
+  const { b0: c0, b1: c1, b2: c2, a1: d1, a2: d2 } = SHELF
+  const { b0: e0, b1: e1, b2: e2, a1: f1, a2: f2 } = RLB
+  let [s1, s2, r1, r2] = [0, 0, 0, 0]
+  for (let step = 0, i = 0; step < powers.length; step++) {
+    let sum = 0
+    for (const end = i + STEP; i < end; i++) {
+      const x = samples[i]!
+      const y = c0 * x + s1
+      s1 = c1 * x - d1 * y + s2
+      s2 = c2 * x - d2 * y
+      const z = e0 * y + r1
+      r1 = e1 * y - f1 * z + r2
+      r2 = e2 * y - f2 * z
+      sum += z * z
+    }
+    powers[step] = sum / STEP
+  }
+  return powers
+}
+
 /**
  * Mean square of each 400 ms block after K-weighting, summed over the channels: what loudness is worked out from.
  *
@@ -28,20 +51,12 @@ const powerToLufs = (power: number) => -0.691 + 10 * Math.log10(power)
  * @see ITU-R BS.1770-5, Annex 1: blocks overlap by 75 %
  */
 export function blockPowers(channels: readonly Float32Array[]): number[] {
-  const steps = Math.floor((channels[0]?.length ?? 0) / STEP)
-  const stepPower = new Float64Array(steps)
-  for (const channel of channels) {
-    const weighted = applyBiquad(applyBiquad(channel, SHELF), RLB)
-    for (let s = 0; s < steps; s++) {
-      let sum = 0
-      for (let i = s * STEP; i < (s + 1) * STEP; i++) sum += weighted[i]! * weighted[i]!
-      stepPower[s] = stepPower[s]! + sum / STEP
-    }
-  }
+  const each = channels.map(stepPowers)
+  const steps = each[0]?.length ?? 0
   const blocks: number[] = []
   for (let s = 0; s + STEPS_A_BLOCK <= steps; s++) {
     let power = 0
-    for (let k = 0; k < STEPS_A_BLOCK; k++) power += stepPower[s + k]!
+    for (const powers of each) for (let k = 0; k < STEPS_A_BLOCK; k++) power += powers[s + k]!
     blocks.push(power / STEPS_A_BLOCK)
   }
   return blocks
@@ -102,16 +117,19 @@ const RUN = 16
 function runPeaks(samples: Float32Array): Float32Array {
   const n = samples.length
   const peaks = new Float32Array(Math.ceil(n / RUN))
-  for (let r = 0; r < peaks.length; r++) {
+  for (let r = 0, i = 0; r < peaks.length; r++) {
     let most = 0
-    for (let i = r * RUN; i < Math.min(n, (r + 1) * RUN); i++) {
-      const magnitude = samples[i]! < 0 ? -samples[i]! : samples[i]!
+    for (const end = Math.min(n, i + RUN); i < end; i++) {
+      const magnitude = Math.abs(samples[i]!)
       if (magnitude > most) most = magnitude
     }
     peaks[r] = most
   }
   return peaks
 }
+
+/** Whether a true peak over the limit is possible anywhere. */
+const canExceed = (peaks: Float32Array, limit: number) => peaks.some((peak) => peak * MOST_OVERSHOOT > limit)
 
 /** Calls back for every sample around which a true peak over the limit is possible at all. */
 function eachCandidate(
@@ -144,14 +162,16 @@ function eachCandidate(
  *
  * @param limit amplitude, full scale 1
  * @returns for each sample the largest magnitude of the four interpolated values next to it and of the sample itself; 0 where
- *   that is certainly not over the limit
+ *   that is certainly not over the limit; null where it is so everywhere
  * @see ITU-R BS.1770-5, Annex 2 (4 × oversampling)
  */
-export function peaksOver(samples: Float32Array, limit: number): Float32Array<ArrayBuffer> {
+export function peaksOver(samples: Float32Array, limit: number): Float32Array<ArrayBuffer> | null {
+  const peaks = runPeaks(samples)
+  if (!canExceed(peaks, limit)) return null
   const out = new Float32Array(samples.length)
   eachCandidate(
     samples,
-    runPeaks(samples),
+    peaks,
     () => limit,
     (i, peak) => {
       out[i] = peak

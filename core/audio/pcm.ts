@@ -13,8 +13,8 @@ export const fromDb = (db: number) => 10 ** (db / 20)
 export function toInt16(samples: Float32Array): Int16Array {
   const out = new Int16Array(samples.length)
   for (let i = 0; i < samples.length; i++) {
-    const value = Math.round(samples[i]! * 32768)
-    out[i] = value > 32767 ? 32767 : value < -32768 ? -32768 : value || 0
+    const value = samples[i]! * 32768
+    out[i] = value >= 32767 ? 32767 : value <= -32768 ? -32768 : Math.floor(value + 0.5)
   }
   return out
 }

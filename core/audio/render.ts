@@ -3,8 +3,17 @@ import type { ClipFigures, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.t
 import { toSamples } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { findSpeech, roomLevel } from './activity.ts'
-import { analyse, suggestTidyUp } from './analyse.ts'
-import { type Cleaned, clean } from './cleaning/clean.ts'
+import { analyse, suggestTidyUp, type takeFigures } from './analyse.ts'
+import {
+  type Block,
+  blocksOf,
+  type Cleaned,
+  type CleanedBlock,
+  type CleaningOptions,
+  cleanBlock,
+  joinBlocks,
+  withoutSubsonic,
+} from './cleaning/clean.ts'
 import { takeClicksAway } from './clicks.ts'
 import { findHum, takeHumAway } from './hum.ts'
 import { bringToLevel } from './level.ts'
@@ -13,7 +22,7 @@ import { applyGains, silence } from './passages.ts'
 import { changeTempo } from './tempo.ts'
 
 /** Part of every clip's name: raise it when the same recipe would give other samples. */
-export const ENGINE_VERSION = 2
+export const ENGINE_VERSION = 3
 
 const JOIN_FADE = toSamples(0.012)
 
@@ -66,27 +75,62 @@ function speechInClip(speech: readonly Stretch[], pieces: readonly Stretch[], te
 
 /** What is not a number, as a broken device may send it, is silence. */
 function numbersOnly(samples: Float32Array): Float32Array {
-  return samples.some((v) => !Number.isFinite(v)) ? samples.map((v) => (Number.isFinite(v) ? v : 0)) : samples
+  // any that is none makes the sum none
+  let sum = 0
+  for (let i = 0; i < samples.length; i++) sum += samples[i]! * 0
+  return sum === 0 ? samples : samples.map((v) => (Number.isFinite(v) ? v : 0))
 }
 
 /** The part of a recipe that decides how the whole take is cleaned, before anything is cut. */
 export type CleaningRecipe = Pick<TidyUp, 'cleaning' | 'highPassHz' | 'hum' | 'clicks' | 'roomTone'>
 
+const optionsOf = ({ cleaning, highPassHz, roomTone }: CleaningRecipe): CleaningOptions => ({
+  strength: cleaning,
+  highPassHz,
+  roomTone,
+})
+
+/** A take whose blocks can be cleaned side by side. */
+export interface ReadyTake {
+  samples: Float32Array
+  blocks: Block[]
+}
+
 /**
- * Cleans the whole take, so that a moved curtain changes nothing in the middle.
+ * The first step of cleaning: what takes the whole take at once.
  *
+ * @param take mono, 48 kHz
  * @param humHz mains hum in it, as `findHum` tells it; it is taken away where the recipe says so
- * @returns as long as the take; the take itself where the recipe leaves everything
+ */
+export function readyTake(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): ReadyTake {
+  const numbers = numbersOnly(take)
+  const options = optionsOf(recipe)
+  const samples = withoutSubsonic(recipe.hum && humHz !== null ? takeHumAway(numbers, humHz) : numbers, options)
+  return { samples, blocks: blocksOf(samples, options) }
+}
+
+/** The second step, for each block by itself. */
+export const cleanTakeBlock = (samples: Float32Array, block: Block, recipe: CleaningRecipe): CleanedBlock =>
+  cleanBlock(samples, block, optionsOf(recipe))
+
+/** The last step. @returns as long as the take */
+export function joinTake(blocks: readonly CleanedBlock[], recipe: CleaningRecipe): Cleaned {
+  const cleaned = joinBlocks(blocks, optionsOf(recipe))
+  if (!recipe.clicks) return cleaned
+  return { ...cleaned, samples: takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length)) }
+}
+
+/**
+ * Cleans the whole take, so that a moved curtain changes nothing in the middle: the three steps in turn.
+ *
+ * @returns as long as the take
  */
 export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): Cleaned {
-  const samples = numbersOnly(take)
-  const cleaned = clean(recipe.hum && humHz !== null ? takeHumAway(samples, humHz) : samples, {
-    strength: recipe.cleaning,
-    highPassHz: recipe.highPassHz,
-    roomTone: recipe.roomTone,
-  })
-  if (!recipe.clicks) return cleaned
-  return { ...cleaned, samples: takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, samples.length)) }
+  const { samples, blocks } = readyTake(take, recipe, humHz)
+  return joinTake(
+    blocks.map((block) => cleanTakeBlock(samples, block, recipe)),
+    recipe,
+  )
 }
 
 /**
@@ -126,14 +170,35 @@ export function render(
   }
 }
 
-/** A fresh take: cleaned once, and from that both what is to know of it and its clip. */
-export function tidyFresh(samples: Float32Array, change: (suggested: TidyUp, analysis: TakeAnalysis) => TidyUp = (s) => s) {
-  const usual = suggestTidyUp({ speech: [] }, samples.length)
+type Change = (suggested: TidyUp, analysis: TakeAnalysis) => TidyUp
+
+/** How a take is cleaned of which nothing is known yet. */
+export const usualCleaning = (): CleaningRecipe => suggestTidyUp({ speech: [] }, 1)
+
+/**
+ * A fresh take that was cleaned the usual way: what is to know of it, its recipe and its clip.
+ *
+ * @param humHz mains hum in it, as `findHum` tells it
+ * @param change of the recipe that is suggested
+ * @param figures as `takeFigures` gives them, when they are known already
+ */
+export function tidyCleaned(
+  samples: Float32Array,
+  cleaned: Cleaned,
+  humHz: number | null,
+  change: Change = (s) => s,
+  figures?: ReturnType<typeof takeFigures>,
+) {
   const numbers = numbersOnly(samples)
-  const humHz = findHum(numbers)
-  const cleaned = cleanTake(numbers, usual, humHz)
-  const analysis = analyse(numbers, cleaned.speaking, humHz)
+  const analysis = analyse(numbers, cleaned.speaking, humHz, figures)
   const tidyUp = change(suggestTidyUp(analysis, samples.length), analysis)
+  const usual = usualCleaning()
   const same = (['cleaning', 'highPassHz', 'hum', 'clicks', 'roomTone'] as const).every((key) => tidyUp[key] === usual[key])
   return { analysis, tidyUp, ...render(samples, tidyUp, analysis, same ? cleaned : undefined) }
+}
+
+/** A fresh take: cleaned once, and from that both what is to know of it and its clip. */
+export function tidyFresh(samples: Float32Array, change?: Change) {
+  const humHz = findHum(numbersOnly(samples))
+  return tidyCleaned(samples, cleanTake(samples, usualCleaning(), humHz), humHz, change)
 }

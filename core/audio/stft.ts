@@ -53,12 +53,16 @@ export function stft(samples: Float32Array): Stft {
   return { frames, re, im }
 }
 
+/** Changes a frame on its way back: `floats` holds its bins from `re` and from `im` on. */
+export type FrameChange = (frame: number, floats: Float32Array, re: number, im: number) => void
+
 /**
  * The way back by overlap and add.
  *
  * @param length of the signal in samples
+ * @param change is called for each frame in order; what is given in stays as it is
  */
-export function inverseStft({ frames, re, im }: Stft, length: number): Float32Array<ArrayBuffer> {
+export function inverseStft({ frames, re, im }: Stft, length: number, change?: FrameChange): Float32Array<ArrayBuffer> {
   const out = new Float32Array(length)
   const { inverse4 } = kernels()
   const at = places()
@@ -69,6 +73,7 @@ export function inverseStft({ frames, re, im }: Stft, length: number): Float32Ar
       at.floats.fill(0, at.re, at.im + FRAMES_TOGETHER * BINS)
       at.floats.set(re.subarray(f * BINS, f * BINS + values), at.re)
       at.floats.set(im.subarray(f * BINS, f * BINS + values), at.im)
+      if (change) for (let n = 0; n * BINS < values; n++) change(f + n, at.floats, at.re + n * BINS, at.im + n * BINS)
       inverse4(at.re * 4, at.im * 4, HOP, (at.signal + (f - first) * HOP) * 4, 1 / OVERLAP)
     }
     const start = frameStart(first)

@@ -58,7 +58,7 @@ describe('cleaning', () => {
   })
   test('strength 0 without any switch leaves every sample', () => {
     const { samples } = madeTake()
-    expect(cleaned(samples, 0)).toBe(samples)
+    expect(cleaned(samples, 0)).toEqual(samples)
   })
   test('stronger is quieter, in pauses and under words, at every step', () => {
     const { samples } = madeTake({ room: 0.01, click: 0 })

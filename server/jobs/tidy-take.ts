@@ -38,7 +38,7 @@ export async function tidyTake(
   signal: AbortSignal,
   thenAlign: (slideId: string, lectureId: string) => Promise<void> = async () => {},
 ) {
-  const { db, store, media, workers, events } = tools
+  const { db, store, media, workers, ahead, events } = tools
   const [row] = await db.read
     .select()
     .from(takes)
@@ -59,10 +59,16 @@ export async function tidyTake(
   const clip = recipe && (await clipOf(db.read, sound, recipe))
   if (clip && !isFresh && row.takes.spectrogram) return
   try {
-    report(0.1, 'Listening')
-    const samples = clip && spectrogram ? null : await decodeFlac(media, store.path(sound))
-    report(0.3, 'Tidying')
-    const tidied = clip ? null : await workers.tidy({ samples: samples!, analysis, tidyUp: known, marks }, signal)
+    report(0.1, 'Tidying')
+    let samples: Int16Array | null = null
+    const decoded = async () => {
+      samples ??= await decodeFlac(media, store.path(sound))
+      return samples
+    }
+    const begun = analysis || known ? null : await ahead.finish(takeId, marks, signal)
+    const tidied =
+      clip || begun ? begun : await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks }, signal)
+    signal.throwIfAborted()
     report(0.9, 'Keeping')
     const rendered = tidied && {
       key: clipKey(sound, tidied.tidyUp),
@@ -94,7 +100,7 @@ export async function tidyTake(
     if (row.takes.spectrogram) return
     // its picture comes after what is waited for
     report(0.95, 'Drawing')
-    const picture = spectrogram ?? (await store.put(await workers.spectrogram(samples!, signal)))
+    const picture = spectrogram ?? (await store.put(await workers.spectrogram(await decoded(), signal)))
     await db.write((tx) => tx.update(takes).set({ spectrogram: picture }).where(eq(takes.id, takeId)))
   } catch (error) {
     if (!signal.aborted) {

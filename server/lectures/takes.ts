@@ -94,6 +94,14 @@ export async function keepChunk(
   return journals.append(takeId, chunk, pcm)
 }
 
+/** Keeps samples as FLAC. @returns its name, when it was decoded again and found equal */
+async function keepExactly({ media, store }: Pick<Tools, 'media' | 'store'>, samples: Int16Array): Promise<string> {
+  const sound = await encodeFlac(media, store, samples)
+  const back = await decodeFlac(media, store.path(sound))
+  if (!Buffer.from(bytesOf(back)).equals(Buffer.from(bytesOf(samples)))) throw new Error(`FLAC ${sound} differs from its journal`)
+  return sound
+}
+
 /**
  * Makes a take whole: FLAC, peaks, length. The journal is let go only after the FLAC was decoded and found equal.
  *
@@ -106,7 +114,7 @@ export async function sealTake(
   takeId: string,
   ending: z.infer<typeof Ending> | null,
 ): Promise<string> {
-  const { db, store, journals, media } = tools
+  const { db, store, journals, ahead } = tools
   const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
   if (!row) throw new Sentence('The server does not know this recording.', 404)
   const { lectureId } = row.slides
@@ -129,13 +137,14 @@ export async function sealTake(
     await journals.remove(takeId)
     return lectureId
   }
-  const sound = await encodeFlac(media, store, journal.samples)
-  const back = await decodeFlac(media, store.path(sound))
-  if (!Buffer.from(bytesOf(back)).equals(Buffer.from(bytesOf(journal.samples))))
-    throw new Error(`FLAC of take ${takeId} differs from its journal`)
+  const marks = row.takes.marks ?? []
+  if (!row.takes.through) ahead.begin(takeId, journal.samples, marks)
+  const sound = await keepExactly(tools, journal.samples).catch((error) => {
+    ahead.drop(takeId)
+    throw error
+  })
   const peaks = await store.put(bytesOf(peaksOf(journal.samples)))
   const recovered = ending === null || ending.recovered
-  const marks = row.takes.marks ?? []
   await db.write(async (tx) => {
     // a recipe made for a shorter, recovered version would cut the rest off
     await tx.delete(tidyUps).where(eq(tidyUps.takeId, takeId))

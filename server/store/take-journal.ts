@@ -6,6 +6,7 @@ import { mkdirSync } from 'node:fs'
 import { type FileHandle, open, readFile, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { crc32 } from '#core/audio/crc32.ts'
+import { samplesOf } from '#server/media/sound-files.ts'
 
 const MAGIC = 0x4b54_4c54 // "TLTK"
 const HEADER = 16 // magic, chunk number, bytes of sound, checksum; little-endian
@@ -44,10 +45,7 @@ function scan(file: Buffer): TakeJournal {
     pieces.push(body)
     at += HEADER + length
   }
-  const sound = Buffer.concat(pieces)
-  const samples = new Int16Array(Math.floor(sound.length / 2))
-  for (let i = 0; i < samples.length; i++) samples[i] = sound.readInt16LE(i * 2)
-  return { next: pieces.length, samples, bytes: at }
+  return { next: pieces.length, samples: samplesOf(Buffer.concat(pieces)), bytes: at }
 }
 
 /** @param dataFolder journals lie in `recordings/` in it */

@@ -2,6 +2,7 @@
 import { join } from 'node:path'
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
+import type { CleanedBlock } from '#core/audio/cleaning/clean.ts'
 import type { SlideMix } from '#core/audio/mix.ts'
 import type { Alignment } from '#core/captions/align/align.ts'
 import type { Stretch } from '#core/lecture.ts'
@@ -14,6 +15,7 @@ import type {
   Mixed,
   PageDone,
   PdfInput,
+  readyToTidy,
   TidyInput,
   TidyOutput,
 } from './worker.ts'
@@ -47,13 +49,20 @@ export function startWorkers(): Workers {
   const pool = new Piscina({
     // threads run the bundle even under a test runner: Node 20 cannot load TypeScript in them
     filename: join(import.meta.dirname, fromSource ? '../../dist/server/worker.js' : 'worker.js'),
-    // one stays warm: a take that was just stopped is not to wait for a thread to start
-    minThreads: 1,
+    // both stay warm: a take that was just stopped is not to wait for a thread to start
+    minThreads: 2,
     maxThreads: 2,
-    idleTimeout: 30_000,
   })
   return {
-    tidy: (input, signal) => pool.run(input, { name: 'tidy', signal }),
+    async tidy(input, signal) {
+      const first: Promise<ReturnType<typeof readyToTidy>> = pool.run(input, { name: 'readyToTidy', signal })
+      const figures = input.analysis ? null : pool.run(input.samples, { name: 'figuresOf', signal })
+      const [{ samples, blocks, ...cleaning }, measured] = await Promise.all([first, figures])
+      const cleaned: CleanedBlock[] = await Promise.all(
+        blocks.map((block) => pool.run({ samples, block, ...cleaning }, { name: 'tidyBlock', signal })),
+      )
+      return pool.run({ ...input, ...cleaning, measured, blocks: cleaned }, { name: 'tidyJoined', signal })
+    },
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
     async pdf(input, onPage, signal) {
       const { port1, port2 } = new MessageChannel()

@@ -1,14 +1,26 @@
 /** What runs in worker threads: long computation only, nothing that knows the database. */
 import { readFile } from 'node:fs/promises'
 import type { MessagePort } from 'node:worker_threads'
-import { suggestTidyUp } from '#core/audio/analyse.ts'
+import { suggestTidyUp, takeFigures } from '#core/audio/analyse.ts'
+import type { Block, Cleaned, CleanedBlock } from '#core/audio/cleaning/clean.ts'
+import { findHum } from '#core/audio/hum.ts'
 import { speechIn } from '#core/audio/listen.ts'
 import { blockPowers, integratedLoudness, truePeak } from '#core/audio/loudness.ts'
 import { mixSlide, type SlideMix } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
 import { cutSlips } from '#core/audio/recipe.ts'
-import { type CleaningRecipe, cleanTake, render, tidyFresh } from '#core/audio/render.ts'
+import {
+  type CleaningRecipe,
+  cleanTake,
+  cleanTakeBlock,
+  joinTake,
+  type ReadyTake,
+  readyTake,
+  render,
+  tidyCleaned,
+  usualCleaning,
+} from '#core/audio/render.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
@@ -55,21 +67,58 @@ function heardPowers(voice: Float32Array): number[] {
   return rounded(blockPowers([onSlide]).map((power) => 2 * power))
 }
 
-export function tidy({ samples, analysis, tidyUp, marks }: TidyInput): TidyOutput {
+/** How the take is cleaned, and the hum that is taken away. */
+interface TidyCleaning {
+  recipe: CleaningRecipe
+  humHz: number | null
+}
+
+/** The first step of tidying: the take as its blocks are cleaned from, in memory that threads share. */
+export function readyToTidy({ samples, analysis, tidyUp }: TidyInput): ReadyTake & TidyCleaning {
   const floats = fromInt16(samples)
+  const recipe = analysis && tidyUp ? tidyUp : usualCleaning()
+  const humHz = analysis ? analysis.humHz : findHum(floats)
+  const { samples: ready, blocks } = readyTake(floats, recipe, humHz)
+  const shared = new Float32Array(new SharedArrayBuffer(ready.byteLength))
+  shared.set(ready)
+  return { samples: shared, blocks, recipe, humHz }
+}
+
+/** The second step, for one block. */
+export function tidyBlock({ samples, block, recipe }: Pick<ReadyTake, 'samples'> & { block: Block; recipe: CleaningRecipe }) {
+  const cleaned = cleanTakeBlock(samples, block, recipe)
+  // what was left as it is lies in the shared memory still
+  return cleaned.samples.buffer === samples.buffer ? { ...cleaned, samples: cleaned.samples.slice() } : cleaned
+}
+
+/** What can be measured of a fresh take beside the first step. */
+export const figuresOf = (samples: Int16Array) => takeFigures(fromInt16(samples))
+
+interface JoinInput extends TidyInput, TidyCleaning {
+  blocks: CleanedBlock[]
+  /** null for a take that is analysed already. */
+  measured: ReturnType<typeof figuresOf> | null
+}
+
+/** The last step. */
+export function tidyJoined(input: JoinInput): TidyOutput {
+  const { samples, analysis, tidyUp, marks, recipe, humHz, blocks, measured } = input
+  const floats = fromInt16(samples)
+  const cleaned = joinTake(blocks, recipe)
+  const suggested = (found: TakeAnalysis) => tidyUp ?? cutSlips(suggestTidyUp(found, samples.length), marks)
   const tidied = analysis
-    ? withRecipe(floats, analysis, tidyUp ?? cutSlips(suggestTidyUp(analysis, samples.length), marks))
-    : tidyFresh(floats, (suggested) => tidyUp ?? cutSlips(suggested, marks))
+    ? withRecipe(floats, analysis, suggested(analysis), cleaned)
+    : tidyCleaned(floats, cleaned, humHz, (_, found) => suggested(found), measured ?? undefined)
   const clip = toInt16(tidied.clip)
-  return { ...tidied, clip, peaks: peaksOf(clip), powers: heardPowers(fromInt16(clip)) }
+  return { ...tidied, clip, peaks: peaksOf(clip), powers: heardPowers(tidied.clip) }
+}
+
+function withRecipe(samples: Float32Array, analysis: TakeAnalysis, tidyUp: TidyUp, cleaned: Cleaned) {
+  return { analysis, tidyUp, ...render(samples, tidyUp, analysis, cleaned) }
 }
 
 /** The picture of a whole take. */
 export const spectrogram = (samples: Int16Array): Uint8Array => spectrogramOf(fromInt16(samples))
-
-function withRecipe(samples: Float32Array, analysis: TakeAnalysis, tidyUp: TidyUp) {
-  return { analysis, tidyUp, ...render(samples, tidyUp, analysis) }
-}
 
 export interface ListenInput {
   samples: Int16Array

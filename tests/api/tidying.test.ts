@@ -1,8 +1,14 @@
 /** Recipes of takes on the real server: what they render, what is refused, what an upgrade renews. */
+import { randomUUID } from 'node:crypto'
 import { afterEach, beforeEach, expect, test } from 'vitest'
+import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { tidyFresh } from '#core/audio/render.ts'
 import { SAMPLES_A_COLUMN, SPECTROGRAM_BANDS } from '#core/audio/spectrogram.ts'
 import type { Lecture, Take, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { clips, takes } from '#server/db/schema.ts'
+import { keepWholeTake } from '#server/lectures/takes.ts'
+import { decodeFlac } from '#server/media/sound-files.ts'
+import { tidyAhead } from '#server/workers/tidy-ahead.ts'
 import { madeTake, seconds } from '#tests/sound.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 
@@ -41,6 +47,52 @@ test('a stretch of a take is handed out sample for sample, and no more than half
     expect(await stretch(start, start + 30)).toEqual(all.slice(start, start + 30))
   expect(await stretch(made.samples.length - 10, made.samples.length + 5000)).toEqual(all.slice(-10))
   expect((await app.ask(`/api/takes/${takeId}/samples?start=5&end=x`)).status).toBe(422)
+})
+
+test('a take of several blocks is tidied by threads as it is by one, sample for sample', async () => {
+  const long = new Float32Array(made.samples.length * Math.ceil(seconds(76) / made.samples.length))
+  for (let at = 0; at < long.length; at += made.samples.length) long.set(made.samples, at)
+  await app.record(lecture.slides[0]!.id, long)
+  const { clip, tidyUp, analysis } = await take()
+  // as it was kept: in 16 bits
+  const alone = tidyFresh(fromInt16(toInt16(long)))
+  expect(analysis).toEqual(JSON.parse(JSON.stringify(alone.analysis)))
+  expect(tidyUp!.kept).toEqual(alone.tidyUp.kept)
+  const kept = await decodeFlac(app.tools.media, app.tools.store.path(clip!.sound))
+  expect(kept).toEqual(toInt16(alone.clip))
+})
+
+test('what a key told after the take was sealed is in its recipe: nothing that began before it is used', async () => {
+  const fresh = tidyAhead(app.tools.workers)
+  const { signal } = new AbortController()
+  const marks = [{ kind: 'wrong' as const, at: 96_000 }]
+  fresh.begin('one', toInt16(made.samples), [])
+  expect(await fresh.finish('one', marks, signal)).toBeNull()
+  fresh.begin('one', toInt16(made.samples), marks)
+  expect((await fresh.finish('one', marks, signal))!.clip.length).toBeGreaterThan(0)
+  expect(await fresh.finish('one', marks, signal)).toBeNull()
+})
+
+test('where it could not be begun early, or is taken back, the job does it', async () => {
+  const failing = tidyAhead({ tidy: () => Promise.reject(new Error('no thread')) })
+  failing.begin('one', toInt16(made.samples), [])
+  expect(await failing.finish('one', [], new AbortController().signal)).toBeNull()
+  let aborted = false
+  const waiting = tidyAhead({
+    tidy: (_, signal) =>
+      new Promise((_resolve, reject) =>
+        signal.addEventListener('abort', () => {
+          aborted = true
+          reject(signal.reason)
+        }),
+      ),
+  })
+  const cancel = new AbortController()
+  waiting.begin('two', toInt16(made.samples), [])
+  const finished = waiting.finish('two', [], cancel.signal)
+  cancel.abort()
+  expect(await finished).toBeNull()
+  expect(aborted).toBe(true)
 })
 
 test('every part of a recipe reaches the clip', async () => {
@@ -111,7 +163,9 @@ test('the same recording on another slide is listened to, cleaned and drawn once
     asked.push('spectrogram')
     return spectrogram(...input)
   }
-  await app.record(lecture.slides[1]!.id, made.samples)
+  const again = { id: randomUUID(), slideId: lecture.slides[1]!.id, pcm: toInt16(made.samples), microphone: 'A file' }
+  await keepWholeTake(app.tools, app.queue, again)
+  await app.idle()
   const { slides } = await app.read<Lecture>(`/api/lectures/${lecture.id}`)
   const second = slides[1]!.takes[0]!
   expect(asked).toEqual([])

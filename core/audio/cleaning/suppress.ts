@@ -4,7 +4,7 @@
  */
 import type { Stretch } from '#core/lecture.ts'
 import { findSpeech } from '../activity.ts'
-import { BINS, HOP, inverseStft, SIZE } from '../stft.ts'
+import { HOP, inverseStft, SIZE } from '../stft.ts'
 import { BAND_EDGES, BANDS, bandLevels, SPEAKING_HOP, STRIDE } from './features.ts'
 import { logMmseGain, roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
@@ -77,21 +77,18 @@ const SHARE_ABOVE = new Float64Array(VOICE_UNITS)
   }
 }
 
-/** Calls back with the model's gain for every voice unit of every frame. */
-function eachModelGain(mask: VoiceMask, frames: number, row: Float64Array, use: (frame: number) => void) {
-  for (let f = 0; f < frames; f++) {
-    const at = Math.min(mask.steps - 1, f / STRIDE)
-    const first = Math.floor(at) * BANDS
-    const second = Math.min(mask.steps - 1, Math.floor(at) + 1) * BANDS
-    const later = at - Math.floor(at)
-    for (let u = 0; u < VOICE_UNITS; u++) {
-      const b = BAND_BELOW[u]!
-      const above = SHARE_ABOVE[u]!
-      const now = mask.gain[first + b]! * (1 - above) + mask.gain[first + b + 1]! * above
-      const then = mask.gain[second + b]! * (1 - above) + mask.gain[second + b + 1]! * above
-      row[u] = now + later * (then - now)
-    }
-    use(f)
+/** The model's gain for every voice unit of a frame. */
+function modelGain(mask: VoiceMask, frame: number, row: Float64Array) {
+  const at = Math.min(mask.steps - 1, frame / STRIDE)
+  const first = Math.floor(at) * BANDS
+  const second = Math.min(mask.steps - 1, Math.floor(at) + 1) * BANDS
+  const later = at - Math.floor(at)
+  for (let u = 0; u < VOICE_UNITS; u++) {
+    const b = BAND_BELOW[u]!
+    const above = SHARE_ABOVE[u]!
+    const now = mask.gain[first + b]! * (1 - above) + mask.gain[first + b + 1]! * above
+    const then = mask.gain[second + b]! * (1 - above) + mask.gain[second + b + 1]! * above
+    row[u] = now + later * (then - now)
   }
 }
 
@@ -170,7 +167,8 @@ export function studyForCleaning(samples: Float32Array, roomTone: Stretch | null
   for (let i = 0; i < logXi.length; i++) logXi[i] = roughLog10(logXi[i]!)
   const presence = framePresence(mask, spectrum.frames)
   const model = new Float64Array(VOICE_UNITS)
-  eachModelGain(mask, spectrum.frames, model, (f) => {
+  for (let f = 0; f < spectrum.frames; f++) {
+    modelGain(mask, f, model)
     for (let u = 0; u < VOICE_UNITS; u++) {
       const wiener = Math.min(0.9999, model[u]! * model[u]!)
       const learned = roughLog10(Math.max(1e-3, wiener / (1 - wiener)))
@@ -178,7 +176,7 @@ export function studyForCleaning(samples: Float32Array, roomTone: Stretch | null
       const share = MODEL_IN_XI * modelSay(logXi[at]!)
       logXi[at] = (1 - share) * logXi[at]! + share * learned
     }
-  })
+  }
   return {
     spectrum,
     noise,
@@ -228,13 +226,11 @@ export function cleanStudied(
   length: number,
 ): Float32Array<ArrayBuffer> {
   const { spectrum, noise, logXi, mask, presence, voiceOverRoomDb, rumbleNeed } = study
-  const { stft: s, power, frames } = spectrum
+  const { power } = spectrum
   const { speechDb, pauseDb } = floorsAt(strength)
   const range = UNTREATED_ABOVE_DB - TREATED_BELOW_DB
   const wet = Math.min(1, Math.max(0, (UNTREATED_ABOVE_DB - voiceOverRoomDb) / range))
   const [speechFloor, pauseFloor] = [speechDb / 20, pauseDb / 20]
-  const re = new Float32Array(s.re.length)
-  const im = new Float32Array(s.im.length)
   const logGain = new Float64Array(UNITS)
   const filtered = Math.max(wet, rumbleNeed)
   const rumble = Float64Array.from(
@@ -243,12 +239,13 @@ export function cleanStudied(
   )
   const model = new Float64Array(VOICE_UNITS)
   const weights = new Float64Array(UNITS)
-  eachModelGain(mask, frames, model, (f) => {
+  return inverseStft(spectrum.stft, length, (f, floats, re, im) => {
     const row = f * UNITS
     const speaking = presence[f]!
     const floor = pauseFloor + speaking * (speechFloor - pauseFloor)
     if (speaking <= 0) logGain.fill(pauseFloor)
     else {
+      modelGain(mask, f, model)
       for (let u = 0; u < UNITS; u++) {
         let gamma = power[row + u]! / noise[row + u]!
         if (gamma > 1e4) gamma = 1e4
@@ -278,15 +275,13 @@ export function cleanStudied(
       }
     }
     for (let u = 0; u < UNITS; u++) weights[u] = tenTo(wet * logGain[u]! + rumble[u]!)
-    const at = f * BINS
     for (let u = 0; u < UNITS; u++) {
       const w = weights[u]!
       const to = UNIT_EDGES[u + 1]!
       for (let k = UNIT_EDGES[u]!; k < to; k++) {
-        re[at + k] = s.re[at + k]! * w
-        im[at + k] = s.im[at + k]! * w
+        floats[re + k] = floats[re + k]! * w
+        floats[im + k] = floats[im + k]! * w
       }
     }
   })
-  return inverseStft({ frames, re, im }, length)
 }
