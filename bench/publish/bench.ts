@@ -179,33 +179,40 @@ async function wrongPictures(video: string, times: ScheduledSlide[], seed: numbe
   }
   const html = '<video src="/v" muted preload="auto"></video><canvas width="1920" height="1080"></canvas>'
   return withVideo(video, html, {}, async (page) => {
-    const read = await page.evaluate(
-      async ([all, code]) => {
+    const wanted = moments.map((m) => times.findLastIndex((s) => toSeconds(s.startSamples) <= m))
+    const told = await page.evaluate(
+      async ([all, right, code]) => {
         const v = document.querySelector('video')!
         const c = document.querySelector('canvas')!.getContext('2d', { willReadFrequently: true })!
         if (v.readyState < 2) await new Promise((resolve) => v.addEventListener('loadeddata', resolve, { once: true }))
-        const numbers: number[] = []
-        for (const moment of all) {
-          await new Promise((resolve) => {
-            v.addEventListener('seeked', resolve, { once: true })
-            v.currentTime = moment
-          })
-          // a frame is looked at when it has been drawn
-          await new Promise(requestAnimationFrame)
+        const read = () => {
           c.drawImage(v, 0, 0, 1920, 1080)
           let n = 0
           for (let bit = 0; bit < code.bits; bit++) {
             const { data } = c.getImageData(code.left + (bit + 0.5) * code.size, code.top + code.size / 2, 1, 1)
             if (data[0]! < 128) n |= 1 << bit
           }
-          numbers.push(n)
+          return n
         }
-        return numbers
+        let [wrong, late] = [0, 0]
+        for (const [i, moment] of all.entries()) {
+          await new Promise((resolve) => {
+            v.addEventListener('seeked', resolve, { once: true })
+            v.currentTime = moment
+          })
+          // a frame is looked at when it has been drawn; where the machine stands still that is later than the next refresh
+          await new Promise(requestAnimationFrame)
+          if (read() === right[i]) continue
+          await new Promise((resolve) => setTimeout(resolve, 300))
+          if (read() === right[i]) late++
+          else wrong++
+        }
+        return { wrong, late }
       },
-      [moments, CODE] as const,
+      [moments, wanted, CODE] as const,
     )
-    const wanted = moments.map((m) => times.findLastIndex((s) => toSeconds(s.startSamples) <= m))
-    return { wrong: read.filter((n, i) => n !== wanted[i]).length, of: moments.length }
+    say(`${told.late} pictures were drawn later than the first refresh after their seek`)
+    return { wrong: told.wrong, of: moments.length }
   })
 }
 

@@ -7,7 +7,7 @@ import { type KeptFacts, parts } from '#server/db/schema.ts'
 import type { Tools } from '#server/tools.ts'
 
 /** Raise it when the same input would be encoded otherwise. */
-const ENCODER_VERSION = 7
+const ENCODER_VERSION = 8
 
 export interface Part {
   file: string

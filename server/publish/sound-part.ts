@@ -38,7 +38,8 @@ export async function mixedSlide(tools: Tools, slide: PlannedSlide, signal: Abor
 }
 
 // both channels of a voice are one: their difference is nothing, and nothing need be tried out for it
-const ONE_VOICE = ['-aac_ms', '1', '-aac_is', '0', '-aac_pns', '0', '-aac_tns', '0']
+// what a voice has above the 15 kHz of sound broadcasting (ITU-R BS.450) is not heard, and would be analysed for nothing
+const ONE_VOICE = ['-aac_ms', '1', '-aac_is', '0', '-aac_pns', '0', '-aac_tns', '0', '-cutoff', '15000']
 
 const aac = ({ channels, kilobits }: SoundForm) => [
   ...['-ac', String(channels), '-c:a', 'aac', '-aac_coder', 'fast', '-b:a', `${kilobits}k`, '-threads', '1', '-f', 'adts'],
