@@ -27,6 +27,11 @@ class Clicks extends AudioWorkletProcessor {
 }
 registerProcessor('clicks', Clicks)`
 
+const middle = (values: number[]) => values.toSorted((a, b) => a - b)[values.length >> 1]!
+
+/** How much each value grows on the one before: the middle slope of all pairs, for single readings lie anywhere within a refresh (Theil 1950, Sen 1968). */
+const trend = (values: number[]) => middle(values.flatMap((a, i) => values.slice(i + 1).map((b, n) => (b - a) / (n + 1))))
+
 export async function bench({ rounds }: BenchOptions): Promise<Figure[]> {
   const minutes = rounds ?? 20
   const server = await openBenchServer(4932)
@@ -66,7 +71,6 @@ export async function bench({ rounds }: BenchOptions): Promise<Figure[]> {
         await new Promise((resolve) => v.addEventListener('ended', resolve, { once: true }))
         return { heard, clocks, shown, stalls, dropped: v.getVideoPlaybackQuality().droppedVideoFrames }
       })
-      const middle = (values: number[]) => values.toSorted((a, b) => a - b)[values.length >> 1]!
       const apart = schedule(lecture).slides.flatMap((slide) => {
         const frame = measured.shown.find(([at]) => Math.abs(at - toSeconds(slide.startSamples)) < 0.001)
         if (!frame) return []
@@ -82,10 +86,8 @@ export async function bench({ rounds }: BenchOptions): Promise<Figure[]> {
           .reduce((best, at) => (Math.abs(at - due) < Math.abs(best - due) ? at : best), Number.POSITIVE_INFINITY)
         return [click - due]
       })
-      if (process.env.PLAY_DEBUG)
-        console.error(apart.map((a) => Math.round(a)).join(' '), measured.heard.length, measured.shown.length)
-      const tenth = Math.max(3, Math.floor(apart.length / 10))
-      const growth = middle(apart.slice(-tenth)) - middle(apart.slice(0, tenth))
+      console.error(`  each slide, ms: ${apart.map((a) => Math.round(a)).join(' ')}`)
+      const growth = (apart.length - 1) * trend(apart)
       const worst = apart.toSorted((a, b) => Math.abs(a) - Math.abs(b))[Math.floor(apart.length * 0.95)]!
       return [
         {
@@ -96,7 +98,13 @@ export async function bench({ rounds }: BenchOptions): Promise<Figure[]> {
           ok: apart.length >= count * 0.95,
         },
         { name: 'sound against picture, 95th', value: worst, goal: '< 60', unit: 'ms', ok: Math.abs(worst) < 60 },
-        { name: 'growth from the first tenth to the last', value: growth, goal: '< 20', unit: 'ms', ok: Math.abs(growth) < 20 },
+        {
+          name: 'growth from the first slide to the last, by their trend',
+          value: growth,
+          goal: '< 20',
+          unit: 'ms',
+          ok: Math.abs(growth) < 20,
+        },
         { name: 'stalls', value: measured.stalls, goal: '0', unit: '', ok: measured.stalls === 0 },
       ]
     })

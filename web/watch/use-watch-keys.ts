@@ -1,5 +1,5 @@
 /** The keys of the watch page. */
-import { type RefObject, useEffect } from 'react'
+import { type RefObject, useLayoutEffect } from 'react'
 import type { Pace } from './use-pace.ts'
 import type { Playback } from './use-playback.ts'
 
@@ -19,7 +19,8 @@ export function toggleFullScreen(frame: RefObject<HTMLElement | null>) {
 }
 
 export function useWatchKeys({ playback, pace, video, frame, toggleCaptions }: Keys) {
-  useEffect(() => {
+  // before it can be seen: what is told on the page counts from then on
+  useLayoutEffect(() => {
     const acts: Record<string, () => void> = {
       ' ': () => playback.toggle(),
       ArrowRight: () =>
