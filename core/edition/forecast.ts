@@ -41,7 +41,7 @@ const FIRST = { newBytes: 75_000, repeatBytes: 90, milliseconds: 340, soundMilli
 /** Parts that are made at a time. Two processes with a thread each are faster than one with two threads. */
 export const PARTS_AT_A_TIME = 2
 /** Joining, chapters and captions, naming by content: measured on an hour, on a machine that needs `FIRST` for its parts. */
-const JOIN_SECONDS_AN_HOUR = 3.4
+const JOIN_SECONDS_AN_HOUR = 3
 /** What a container adds for each frame: sizes, times and places in its tables. */
 const TABLE_BYTES = 8
 
