@@ -1,7 +1,7 @@
 import { defineConfig } from 'vitest/config'
 
 const project = (name: string, include: string[], timeout: number) => ({
-  test: { name, include, testTimeout: timeout, hookTimeout: timeout },
+  test: { name, include, testTimeout: timeout, hookTimeout: timeout, setupFiles: ['tests/property-seed.ts'] },
 })
 
 export default defineConfig({

@@ -79,6 +79,15 @@ describe('dividing a long recording', () => {
       ),
     )
   })
+  test('where no slide has a script, all are spoken to for as long as each other', () => {
+    const { speech } = joined(8, 1)
+    const without = proposeBoundaries(speech, { from: 'scripts', weights: [0, 0, 0] })
+    expect(without).toHaveLength(2)
+    const spoken = (from: number, to: number) =>
+      speech.reduce((sum, s) => sum + Math.max(0, Math.min(to, s.end) - Math.max(from, s.start)), 0)
+    const third = spoken(0, Number.POSITIVE_INFINITY) / 3
+    expect(Math.abs(spoken(0, without[0]!.at) - third)).toBeLessThan(0.35 * third)
+  })
   test('a mark far from any pause stays where it was put', () => {
     const speech = [
       { start: 0, end: toSamples(60) },

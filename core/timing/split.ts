@@ -114,7 +114,7 @@ function fromMarks(pauses: readonly Pause[], marks: readonly number[]): Boundary
 function fromWeights(speech: readonly Stretch[], pauses: readonly Pause[], weights: readonly number[]): Pause[] | null {
   const all = speech.reduce((sum, s) => sum + s.end - s.start, 0)
   const usual = weights.filter((w) => w > 0)
-  const mean = usual.reduce((a, b) => a + b, 0) / Math.max(1, usual.length)
+  const mean = usual.length > 0 ? usual.reduce((a, b) => a + b, 0) / usual.length : 1
   // a slide without a script is spoken to for as long as the others, as far as anybody knows
   const known = weights.map((w) => (w > 0 ? w : mean))
   const total = known.reduce((a, b) => a + b, 0)

@@ -65,7 +65,8 @@ export async function tidyTake(
       samples ??= await decodeFlac(media, store.path(sound))
       return samples
     }
-    const begun = analysis || known ? null : await ahead.finish(takeId, marks, signal)
+    if (analysis || known) ahead.drop(takeId)
+    const begun = await ahead.finish(takeId, marks, signal)
     const tidied =
       clip || begun ? begun : await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks }, signal)
     signal.throwIfAborted()

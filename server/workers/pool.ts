@@ -58,9 +58,14 @@ export function startWorkers(): Workers {
       const first: Promise<ReturnType<typeof readyToTidy>> = pool.run(input, { name: 'readyToTidy', signal })
       const figures = input.analysis ? null : pool.run(input.samples, { name: 'figuresOf', signal })
       const [{ samples, blocks, ...cleaning }, measured] = await Promise.all([first, figures])
-      const cleaned: CleanedBlock[] = await Promise.all(
-        blocks.map((block) => pool.run({ samples, block, ...cleaning }, { name: 'tidyBlock', signal })),
-      )
+      // no more than two wait at a time: what is asked for meanwhile has its turn between the blocks of a long take
+      const cleaned: CleanedBlock[] = []
+      const left = blocks.entries()
+      const lane = async () => {
+        for (const [i, block] of left)
+          cleaned[i] = await pool.run({ samples, block, ...cleaning }, { name: 'tidyBlock', signal })
+      }
+      await Promise.all([lane(), lane()])
       return pool.run({ ...input, ...cleaning, measured, blocks: cleaned }, { name: 'tidyJoined', signal })
     },
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
