@@ -62,8 +62,7 @@ export function startWorkers(): Workers {
       const cleaned: CleanedBlock[] = []
       const left = blocks.entries()
       const lane = async () => {
-        for (const [i, block] of left)
-          cleaned[i] = await pool.run({ samples, block, ...cleaning }, { name: 'tidyBlock', signal })
+        for (const [i, block] of left) cleaned[i] = await pool.run({ samples, block, ...cleaning }, { name: 'tidyBlock', signal })
       }
       await Promise.all([lane(), lane()])
       return pool.run({ ...input, ...cleaning, measured, blocks: cleaned }, { name: 'tidyJoined', signal })
