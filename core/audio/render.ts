@@ -113,9 +113,9 @@ export function readyTake(take: Float32Array, recipe: CleaningRecipe, humHz: num
 export const cleanTakeBlock = (samples: Float32Array, block: Block, recipe: CleaningRecipe): CleanedBlock =>
   cleanBlock(samples, block, optionsOf(recipe))
 
-/** The last step. @returns as long as the take */
-export function joinTake(blocks: readonly CleanedBlock[], recipe: CleaningRecipe): Cleaned {
-  const cleaned = joinBlocks(blocks, optionsOf(recipe))
+/** The last step. @param length of the take in samples @returns as long as the take */
+export function joinTake(blocks: Iterable<CleanedBlock>, length: number, recipe: CleaningRecipe): Cleaned {
+  const cleaned = joinBlocks(blocks, length, optionsOf(recipe))
   if (!recipe.clicks) return cleaned
   return { ...cleaned, samples: takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length)) }
 }
@@ -127,10 +127,11 @@ export function joinTake(blocks: readonly CleanedBlock[], recipe: CleaningRecipe
  */
 export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): Cleaned {
   const { samples, blocks } = readyTake(take, recipe, humHz)
-  return joinTake(
-    blocks.map((block) => cleanTakeBlock(samples, block, recipe)),
-    recipe,
-  )
+  // one after the other: each is let go when it is joined
+  function* cleaned() {
+    for (const block of blocks) yield cleanTakeBlock(samples, block, recipe)
+  }
+  return joinTake(cleaned(), samples.length, recipe)
 }
 
 /**

@@ -104,7 +104,7 @@ interface JoinInput extends TidyInput, TidyCleaning {
 export function tidyJoined(input: JoinInput): TidyOutput {
   const { samples, analysis, tidyUp, marks, recipe, humHz, blocks, measured } = input
   const floats = fromInt16(samples)
-  const cleaned = joinTake(blocks, recipe)
+  const cleaned = joinTake(blocks, samples.length, recipe)
   const suggested = (found: TakeAnalysis) => tidyUp ?? cutSlips(suggestTidyUp(found, samples.length), marks)
   const tidied = analysis
     ? withRecipe(floats, analysis, suggested(analysis), cleaned)

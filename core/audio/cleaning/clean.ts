@@ -88,9 +88,9 @@ export function cleanBlock(samples: Float32Array, block: Block, options: Cleanin
   return { start, end, from, samples: cleaned, speaking }
 }
 
-/** @param blocks all of a recording, in order */
-export function joinBlocks(blocks: readonly CleanedBlock[], options: CleaningOptions): Cleaned {
-  const samples = new Float32Array(blocks.at(-1)?.end ?? 0)
+/** @param blocks all of a recording, in order; @param length of the recording in samples */
+export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number, options: CleaningOptions): Cleaned {
+  const samples = new Float32Array(length)
   const speaking = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
   const seam = untouched(options) ? 0 : SEAM
   for (const block of blocks) {
@@ -112,6 +112,8 @@ export function joinBlocks(blocks: readonly CleanedBlock[], options: CleaningOpt
  */
 export function clean(recorded: Float32Array, options: CleaningOptions): Cleaned {
   const samples = withoutSubsonic(recorded, options)
-  const blocks = blocksOf(samples, options).map((block) => cleanBlock(samples, block, options))
-  return joinBlocks(blocks, options)
+  function* cleaned() {
+    for (const block of blocksOf(samples, options)) yield cleanBlock(samples, block, options)
+  }
+  return joinBlocks(cleaned(), samples.length, options)
 }
