@@ -24,14 +24,15 @@ export interface Tools {
  * app that runs on it.
  */
 export async function openTools(config: Config, workers = startWorkers()): Promise<Tools> {
+  const journals = takeJournals(config.dataFolder)
   return {
     config,
     db: await openDatabase(config.dataFolder),
     store: folderStore(config.dataFolder),
-    journals: takeJournals(config.dataFolder),
+    journals,
     media: mediaTool(config.ffmpeg),
     workers,
-    ahead: tidyAhead(workers),
+    ahead: tidyAhead(workers, journals),
     events: makeEvents(),
   }
 }

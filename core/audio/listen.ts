@@ -25,7 +25,7 @@ export function speechIn(samples: Int16Array, report: (part: number) => void = (
     const heard = clean(fromInt16(samples.subarray(from, Math.min(samples.length, end + MARGIN))), {
       strength: 0,
       highPassHz: null,
-      roomTone: null,
+      noise: null,
     }).speaking
     const first = (start - from) / SPEAKING_HOP
     speaking.set(heard.subarray(first, first + Math.ceil((end - start) / SPEAKING_HOP)), start / SPEAKING_HOP)

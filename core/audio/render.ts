@@ -4,16 +4,7 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { findSpeech, roomLevel } from './activity.ts'
 import { analyse, suggestTidyUp, type takeFigures } from './analyse.ts'
-import {
-  type Block,
-  blocksOf,
-  type Cleaned,
-  type CleanedBlock,
-  type CleaningOptions,
-  cleanBlock,
-  joinBlocks,
-  withoutSubsonic,
-} from './cleaning/clean.ts'
+import { type Block, blocksOf, type Cleaned, type CleanedBlock, cleanBlock, joinBlocks, roomNoise } from './cleaning/clean.ts'
 import { takeClicksAway } from './clicks.ts'
 import { findHum, takeHumAway } from './hum.ts'
 import { bringToLevel } from './level.ts'
@@ -22,7 +13,7 @@ import { applyGains, silence } from './passages.ts'
 import { changeTempo } from './tempo.ts'
 
 /** Part of every clip's name: raise it when the same recipe would give other samples. */
-export const ENGINE_VERSION = 3
+export const ENGINE_VERSION = 4
 
 const JOIN_FADE = toSamples(0.012)
 
@@ -84,54 +75,51 @@ function numbersOnly(samples: Float32Array): Float32Array {
 /** The part of a recipe that decides how the whole take is cleaned, before anything is cut. */
 export type CleaningRecipe = Pick<TidyUp, 'cleaning' | 'highPassHz' | 'hum' | 'clicks' | 'roomTone'>
 
-const optionsOf = ({ cleaning, highPassHz, roomTone }: CleaningRecipe): CleaningOptions => ({
-  strength: cleaning,
-  highPassHz,
-  roomTone,
-})
-
-/** A take whose blocks can be cleaned side by side. */
-export interface ReadyTake {
-  samples: Float32Array
-  blocks: Block[]
+/** All there is to know of a take before any part of it can be cleaned by itself. */
+export interface TakeCleaning {
+  recipe: CleaningRecipe
+  /** Mains hum in it, as `findHum` tells it; it is taken away where the recipe says so. */
+  humHz: number | null
+  /** What the room was found to be like where it was pointed at. */
+  noise: Float64Array | null
 }
 
-/**
- * The first step of cleaning: what takes the whole take at once.
- *
- * @param take mono, 48 kHz
- * @param humHz mains hum in it, as `findHum` tells it; it is taken away where the recipe says so
- */
-export function readyTake(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): ReadyTake {
-  const numbers = numbersOnly(take)
-  const options = optionsOf(recipe)
-  const samples = withoutSubsonic(recipe.hum && humHz !== null ? takeHumAway(numbers, humHz) : numbers, options)
-  return { samples, blocks: blocksOf(samples, options) }
+const withoutHum = (samples: Float32Array, { hum }: CleaningRecipe, humHz: number | null) =>
+  hum && humHz !== null ? takeHumAway(samples, humHz) : samples
+
+/** @param take mono, 48 kHz */
+export function cleaningOf(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): TakeCleaning {
+  const { roomTone, highPassHz } = recipe
+  const noise = roomTone && roomNoise(withoutHum(numbersOnly(take), recipe, humHz), roomTone, highPassHz)
+  return { recipe, humHz, noise }
 }
 
-/** The second step, for each block by itself. */
-export const cleanTakeBlock = (samples: Float32Array, block: Block, recipe: CleaningRecipe): CleanedBlock =>
-  cleanBlock(samples, block, optionsOf(recipe))
+/** One block of a take by itself. @param recorded the samples it is heard from, `from` up to `to`; they are not changed */
+export function cleanTakeBlock(recorded: Float32Array, block: Block, cleaning: TakeCleaning): CleanedBlock {
+  const { recipe, humHz, noise } = cleaning
+  const samples = withoutHum(numbersOnly(recorded), recipe, humHz)
+  return cleanBlock(samples, block, { strength: recipe.cleaning, highPassHz: recipe.highPassHz, noise })
+}
 
-/** The last step. @param length of the take in samples @returns as long as the take */
+/** @param blocks all of the take, in order @param length of the take in samples @returns as long as the take */
 export function joinTake(blocks: Iterable<CleanedBlock>, length: number, recipe: CleaningRecipe): Cleaned {
-  const cleaned = joinBlocks(blocks, length, optionsOf(recipe))
+  const cleaned = joinBlocks(blocks, length)
   if (!recipe.clicks) return cleaned
   return { ...cleaned, samples: takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length)) }
 }
 
 /**
- * Cleans the whole take, so that a moved curtain changes nothing in the middle: the three steps in turn.
+ * Cleans the whole take, so that a moved curtain changes nothing in the middle: block by block.
  *
  * @returns as long as the take
  */
 export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): Cleaned {
-  const { samples, blocks } = readyTake(take, recipe, humHz)
+  const cleaning = cleaningOf(take, recipe, humHz)
   // one after the other: each is let go when it is joined
   function* cleaned() {
-    for (const block of blocks) yield cleanTakeBlock(samples, block, recipe)
+    for (const block of blocksOf(take.length)) yield cleanTakeBlock(take.subarray(block.from, block.to), block, cleaning)
   }
-  return joinTake(cleaned(), samples.length, recipe)
+  return joinTake(cleaned(), take.length, recipe)
 }
 
 /**

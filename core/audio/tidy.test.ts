@@ -3,18 +3,20 @@ import { describe, expect, test } from 'vitest'
 import { lay, madeTake, noise, seconds, sine, voice } from '#tests/sound.ts'
 import { roomLevel } from './activity.ts'
 import { clean } from './cleaning/clean.ts'
+import { firstNoise } from './cleaning/noise.ts'
+import { spectrumOf } from './cleaning/spectrum.ts'
 import { takeClicksAway } from './clicks.ts'
 import { applyBiquad, highPass } from './filters.ts'
 import { findHum, takeHumAway } from './hum.ts'
 import { heardLoudness, truePeak } from './loudness.ts'
 import { pauseCuts } from './pauses.ts'
 import { rms, toDb } from './pcm.ts'
-import { tidyFresh } from './render.ts'
+import { cleaningOf, cleanTake, tidyFresh } from './render.ts'
 
 const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))
 const speechOf = (x: Float32Array) => tidyFresh(x).analysis.speech.map((s) => ({ start: s.start / 48000, end: s.end / 48000 }))
 const cleaned = (samples: Float32Array, strength: number, highPassHz: number | null = null) =>
-  clean(samples, { strength, highPassHz, roomTone: null }).samples
+  clean(samples, { strength, highPassHz, noise: null }).samples
 
 describe('finding the voice', () => {
   test('both phrases are found and the click is not', () => {
@@ -73,6 +75,33 @@ describe('cleaning', () => {
     const room = Math.max(...Array.from({ length: 4000 }, (_, i) => jump(seconds(20) + i)))
     for (let i = seconds(40) - 10; i < seconds(40.03); i++) expect(jump(i)).toBeLessThan(room * 2 + 1e-4)
     expect(Math.abs(level(y, 38, 40) - level(y, 40, 42))).toBeLessThan(1)
+  })
+  test('blocks that were left alone are joined without a trace', () => {
+    const x = noise(0.01, seconds(90), 4)
+    expect(cleaned(x, 0)).toEqual(x)
+  })
+  test('hum is gone on both sides of where blocks meet, and there', () => {
+    const x = noise(0.0005, seconds(70), 4)
+    for (const at of [2, 12, 33, 50]) lay(x, voice(0.3, seconds(3), at), seconds(at))
+    for (const h of [1, 2, 3]) lay(x, sine(50.04 * h, 0.02 / h, seconds(70)), 0)
+    const recipe = { cleaning: 0, highPassHz: null, hum: true, clicks: false, roomTone: null }
+    const y = cleanTake(x, recipe, findHum(x)).samples
+    for (const [from, to] of [
+      [8, 10],
+      [29.5, 30.5],
+      [29.99, 30.03],
+      [60, 62],
+    ] as const)
+      expect(level(y, from, to)).toBeLessThan(level(x, from, to) - 20)
+  })
+  test('a room that was pointed at is heard there as it is heard in the whole', () => {
+    const x = lay(noise(0.002, seconds(9), 4), voice(0.3, seconds(3), 1), seconds(1))
+    const roomTone = { start: seconds(6.2), end: seconds(7.9) }
+    const recipe = { cleaning: 1, highPassHz: null, hum: false, clicks: false, roomTone }
+    const pointed = cleaningOf(x, recipe, null).noise!
+    const inWhole = firstNoise(spectrumOf(x), roomTone)
+    const apart = pointed.map((v, unit) => Math.abs(10 * Math.log10(v / inWhole[unit]!)))
+    expect(Math.max(...apart)).toBeLessThan(0.5)
   })
   test('the high-pass takes rumble and does not shift the voice', () => {
     const y = cleaned(lay(voice(0.3, seconds(2)), sine(15, 0.3, seconds(2)), 0), 0, 70)

@@ -74,7 +74,7 @@ export function bookmarksOf(marks: readonly Mark[]): Bookmark[] {
  * @returns the chunk expected next; a chunk below it is on disk
  */
 export async function keepChunk(
-  { db, journals }: Tools,
+  { db, journals, ahead }: Tools,
   takeId: string,
   chunk: number,
   checksum: number,
@@ -91,7 +91,9 @@ export async function keepChunk(
     if (!take.recovered || (await journals.idleMs(takeId)) === null) return MOST_CHUNKS
     await db.write((tx) => tx.update(takes).set({ state: 'recording' }).where(eq(takes.id, takeId)))
   }
-  return journals.append(takeId, chunk, pcm)
+  const next = await journals.append(takeId, chunk, pcm)
+  if (!take.through) ahead.grow(takeId, next)
+  return next
 }
 
 /** Keeps samples as FLAC. @returns its name, when it was decoded again and found equal */

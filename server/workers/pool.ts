@@ -1,29 +1,46 @@
 /** Worker threads for long computation, so that the server answers while it goes on. */
 import { join } from 'node:path'
+import { isDeepStrictEqual } from 'node:util'
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
-import type { CleanedBlock } from '#core/audio/cleaning/clean.ts'
+import { type Block, blocksOf, type CleanedBlock } from '#core/audio/cleaning/clean.ts'
 import type { SlideMix } from '#core/audio/mix.ts'
+import type { TakeCleaning } from '#core/audio/render.ts'
 import type { Alignment } from '#core/captions/align/align.ts'
 import type { Stretch } from '#core/lecture.ts'
 import { Sentence } from '#server/sentence.ts'
 import type {
   AlignInput,
   BedOutput,
+  BlockInput,
   DeckInput,
   ImportedPage,
   Mixed,
   PageDone,
   PdfInput,
-  readyToTidy,
   TidyInput,
   TidyOutput,
 } from './worker.ts'
 
 const LONGEST_PDF_MS = 10 * 60_000
 
+/** The first blocks of a take, cleaned. */
+export interface CleanedSoFar {
+  /** How they were cleaned; null where none is. */
+  cleaning: TakeCleaning | null
+  blocks: CleanedBlock[]
+}
+
 export interface Workers {
-  tidy(input: TidyInput, signal: AbortSignal): Promise<TidyOutput>
+  /**
+   * Cleans what of a take that is still being recorded no later sound can change.
+   *
+   * @param samples what there is so far
+   * @param blocks of its settled ones
+   */
+  cleanSettled(samples: Int16Array, blocks: readonly Block[], signal: AbortSignal): Promise<CleanedSoFar>
+  /** @param known the first blocks, when they were cleaned already; they are used where they are what they would be now */
+  tidy(input: TidyInput, signal: AbortSignal, known?: CleanedSoFar): Promise<TidyOutput>
   spectrogram(samples: Int16Array, signal: AbortSignal): Promise<Uint8Array>
   pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
   /** @throws Sentence when the zip file cannot be read */
@@ -53,19 +70,41 @@ export function startWorkers(): Workers {
     minThreads: 2,
     maxThreads: 2,
   })
+  const cleanOne = (samples: Int16Array, block: Block, cleaning: TakeCleaning, signal: AbortSignal): Promise<CleanedBlock> => {
+    const recorded = samples.slice(block.from, block.to)
+    return pool.run({ recorded, block, cleaning } satisfies BlockInput, { name: 'tidyBlock', signal })
+  }
   return {
-    async tidy(input, signal) {
-      const first: Promise<ReturnType<typeof readyToTidy>> = pool.run(input, { name: 'readyToTidy', signal })
-      const figures = input.analysis ? null : pool.run(input.samples, { name: 'figuresOf', signal })
-      const [{ samples, blocks, ...cleaning }, measured] = await Promise.all([first, figures])
-      // no more than two wait at a time: what is asked for meanwhile has its turn between the blocks of a long take
+    async cleanSettled(samples, blocks, signal) {
+      const cleaning: TakeCleaning = await pool.run({ samples, analysis: null, tidyUp: null }, { name: 'readyToTidy', signal })
       const cleaned: CleanedBlock[] = []
-      const left = blocks.entries()
-      const lane = async () => {
-        for (const [i, block] of left) cleaned[i] = await pool.run({ samples, block, ...cleaning }, { name: 'tidyBlock', signal })
+      for (const block of blocks) cleaned.push(await cleanOne(samples, block, cleaning, signal))
+      return { cleaning, blocks: cleaned }
+    },
+    async tidy(input, signal, known = { cleaning: null, blocks: [] }) {
+      const { samples } = input
+      const cleanRest = async (cleaning: TakeCleaning, done: readonly CleanedBlock[]) => {
+        const cleaned = [...done]
+        // no more than two wait at a time: what is asked for meanwhile has its turn between the blocks of a long take
+        const left = [...blocksOf(samples.length).entries()].slice(done.length).values()
+        const lane = async () => {
+          for (const [i, block] of left) cleaned[i] = await cleanOne(samples, block, cleaning, signal)
+        }
+        await Promise.all([lane(), lane()])
+        return cleaned
       }
-      await Promise.all([lane(), lane()])
-      return pool.run({ ...input, ...cleaning, measured, blocks: cleaned }, { name: 'tidyJoined', signal })
+      const cleanAll = async () => {
+        // what was found while it was recorded most likely holds for the whole
+        const likely = known.cleaning && cleanRest(known.cleaning, known.blocks)
+        const ready: Promise<TakeCleaning> = pool.run(input, { name: 'readyToTidy', signal })
+        const [blocks, cleaning] = await Promise.all([likely, ready])
+        // unless hum was found, or lost, since
+        const holds = blocks && isDeepStrictEqual(known.cleaning, cleaning)
+        return { cleaning, blocks: holds ? blocks : await cleanRest(cleaning, []) }
+      }
+      const figures = input.analysis ? null : pool.run(samples, { name: 'figuresOf', signal })
+      const [cleaned, measured] = await Promise.all([cleanAll(), figures])
+      return pool.run({ ...input, ...cleaned, measured }, { name: 'tidyJoined', signal })
     },
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
     async pdf(input, onPage, signal) {

@@ -12,12 +12,12 @@ import { peaksOf } from '#core/audio/peaks.ts'
 import { cutSlips } from '#core/audio/recipe.ts'
 import {
   type CleaningRecipe,
+  cleaningOf,
   cleanTake,
   cleanTakeBlock,
   joinTake,
-  type ReadyTake,
-  readyTake,
   render,
+  type TakeCleaning,
   tidyCleaned,
   usualCleaning,
 } from '#core/audio/render.ts'
@@ -67,34 +67,29 @@ function heardPowers(voice: Float32Array): number[] {
   return rounded(blockPowers([onSlide]).map((power) => 2 * power))
 }
 
-/** How the take is cleaned, and the hum that is taken away. */
-interface TidyCleaning {
-  recipe: CleaningRecipe
-  humHz: number | null
-}
-
-/** The first step of tidying: the take as its blocks are cleaned from, in memory that threads share. */
-export function readyToTidy({ samples, analysis, tidyUp }: TidyInput): ReadyTake & TidyCleaning {
+/** The first step of tidying: what must be known before blocks can be cleaned by themselves. */
+export function readyToTidy({ samples, analysis, tidyUp }: Pick<TidyInput, 'samples' | 'analysis' | 'tidyUp'>): TakeCleaning {
   const floats = fromInt16(samples)
   const recipe = analysis && tidyUp ? tidyUp : usualCleaning()
-  const humHz = analysis ? analysis.humHz : findHum(floats)
-  const { samples: ready, blocks } = readyTake(floats, recipe, humHz)
-  const shared = new Float32Array(new SharedArrayBuffer(ready.byteLength))
-  shared.set(ready)
-  return { samples: shared, blocks, recipe, humHz }
+  return cleaningOf(floats, recipe, analysis ? analysis.humHz : findHum(floats))
+}
+
+export interface BlockInput {
+  /** What the block is heard from. */
+  recorded: Int16Array
+  block: Block
+  cleaning: TakeCleaning
 }
 
 /** The second step, for one block. */
-export function tidyBlock({ samples, block, recipe }: Pick<ReadyTake, 'samples'> & { block: Block; recipe: CleaningRecipe }) {
-  const cleaned = cleanTakeBlock(samples, block, recipe)
-  // what was left as it is lies in the shared memory still
-  return cleaned.samples.buffer === samples.buffer ? { ...cleaned, samples: cleaned.samples.slice() } : cleaned
-}
+export const tidyBlock = ({ recorded, block, cleaning }: BlockInput): CleanedBlock =>
+  cleanTakeBlock(fromInt16(recorded), block, cleaning)
 
-/** What can be measured of a fresh take beside the first step. */
+/** What can be measured of a fresh take beside the others. */
 export const figuresOf = (samples: Int16Array) => takeFigures(fromInt16(samples))
 
-interface JoinInput extends TidyInput, TidyCleaning {
+interface JoinInput extends TidyInput {
+  cleaning: TakeCleaning
   blocks: CleanedBlock[]
   /** null for a take that is analysed already. */
   measured: ReturnType<typeof figuresOf> | null
@@ -102,7 +97,8 @@ interface JoinInput extends TidyInput, TidyCleaning {
 
 /** The last step. */
 export function tidyJoined(input: JoinInput): TidyOutput {
-  const { samples, analysis, tidyUp, marks, recipe, humHz, blocks, measured } = input
+  const { samples, analysis, tidyUp, marks, cleaning, blocks, measured } = input
+  const { recipe, humHz } = cleaning
   const floats = fromInt16(samples)
   const cleaned = joinTake(blocks, samples.length, recipe)
   const suggested = (found: TakeAnalysis) => tidyUp ?? cutSlips(suggestTidyUp(found, samples.length), marks)

@@ -9,7 +9,9 @@ import { clips, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import { tidyAhead } from '#server/workers/tidy-ahead.ts'
-import { madeTake, seconds } from '#tests/sound.ts'
+import type { TidyOutput } from '#server/workers/worker.ts'
+import { chunksOf } from '#tests/chunks.ts'
+import { lay, madeTake, noise, seconds, sine, voice } from '#tests/sound.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp
@@ -63,7 +65,7 @@ test('a take of several blocks is tidied by threads as it is by one, sample for 
 })
 
 test('what a key told after the take was sealed is in its recipe: nothing that began before it is used', async () => {
-  const fresh = tidyAhead(app.tools.workers)
+  const fresh = tidyAhead(app.tools.workers, app.tools.journals)
   const { signal } = new AbortController()
   const marks = [{ kind: 'wrong' as const, at: 96_000 }]
   fresh.begin('one', toInt16(made.samples), [])
@@ -73,20 +75,77 @@ test('what a key told after the take was sealed is in its recipe: nothing that b
   expect(await fresh.finish('one', marks, signal)).toBeNull()
 })
 
+/** Keeps a recording as it arrives, and tells of each second. @returns what the tidying was given of it when it ended */
+async function grown(samples: Int16Array) {
+  const { workers, journals } = app.tools
+  const known: number[] = []
+  const ahead = tidyAhead(
+    {
+      cleanSettled: workers.cleanSettled,
+      tidy: (input, signal, soFar) => {
+        known.push(soFar?.blocks.length ?? 0)
+        return workers.tidy(input, signal, soFar)
+      },
+    },
+    journals,
+  )
+  const id = randomUUID()
+  for (const [i, chunk] of chunksOf(fromInt16(samples)).entries()) ahead.grow(id, await journals.append(id, i, chunk))
+  ahead.begin(id, samples, [])
+  const tidied = await ahead.finish(id, [], new AbortController().signal)
+  return { tidied, known: known[0]! }
+}
+
+async function expectAsAtOnce({ clip, peaks: _, ...rest }: TidyOutput, samples: Int16Array) {
+  const input = { samples, analysis: null, tidyUp: null, marks: [] }
+  const { clip: wanted, peaks: __, ...others } = await app.tools.workers.tidy(input, new AbortController().signal)
+  expect(rest).toEqual(others)
+  expect(Buffer.from(clip.buffer).equals(Buffer.from(wanted.buffer))).toBe(true)
+}
+
+const repeated = (length: number) => {
+  const long = new Float32Array(seconds(length))
+  for (let at = 0; at < long.length; at += made.samples.length) long.set(made.samples.subarray(0, long.length - at), at)
+  return long
+}
+
+test('what was cleaned while it was recorded is what is cleaned when it has ended, sample for sample', async () => {
+  const samples = toInt16(repeated(80))
+  const { tidied, known } = await grown(samples)
+  expect(known).toBeGreaterThan(0)
+  await expectAsAtOnce(tidied!, samples)
+})
+
+test('hum that begins later is taken from the beginning too: what was cleaned before it was heard is not used', async () => {
+  // it is heard where the room is quiet, which the first half is not
+  const long = lay(noise(0.0005, seconds(110)), noise(0.02, seconds(50), 3), 0)
+  for (const at of [2, 20, 60, 80]) lay(long, voice(0.3, seconds(5), at), seconds(at))
+  for (const harmonic of [1, 2, 3, 5]) lay(long, sine(50 * harmonic, 0.005 / harmonic, seconds(60)), seconds(50))
+  const samples = toInt16(long)
+  const { tidied } = await grown(samples)
+  expect(tidied!.analysis.humHz).toBeCloseTo(50, 1)
+  await expectAsAtOnce(tidied!, samples)
+})
+
 test('where it could not be begun early, or is taken back, the job does it', async () => {
-  const failing = tidyAhead({ tidy: () => Promise.reject(new Error('no thread')) })
+  const noThread = () => Promise.reject(new Error('no thread'))
+  const failing = tidyAhead({ tidy: noThread, cleanSettled: noThread }, app.tools.journals)
   failing.begin('one', toInt16(made.samples), [])
   expect(await failing.finish('one', [], new AbortController().signal)).toBeNull()
   let aborted = false
-  const waiting = tidyAhead({
-    tidy: (_, signal) =>
-      new Promise((_resolve, reject) =>
-        signal.addEventListener('abort', () => {
-          aborted = true
-          reject(signal.reason)
-        }),
-      ),
-  })
+  const waiting = tidyAhead(
+    {
+      tidy: (_, signal) =>
+        new Promise((_resolve, reject) =>
+          signal.addEventListener('abort', () => {
+            aborted = true
+            reject(signal.reason)
+          }),
+        ),
+      cleanSettled: noThread,
+    },
+    app.tools.journals,
+  )
   const cancel = new AbortController()
   waiting.begin('two', toInt16(made.samples), [])
   const finished = waiting.finish('two', [], cancel.signal)

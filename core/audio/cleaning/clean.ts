@@ -7,7 +7,7 @@ import { firstNoise } from './noise.ts'
 import { frameMiddle, spectrumOf } from './spectrum.ts'
 import { cleanStudied, studyForCleaning } from './suppress.ts'
 
-const BLOCK = toSamples(30)
+const BLOCK = toSamples(15)
 const MARGIN = toSamples(1)
 /** What lies below any voice is too slow for the short-time spectrum to tell it from the voice: it goes first. */
 const SUBSONIC_HZ = 22
@@ -25,8 +25,8 @@ export interface CleaningOptions {
   strength: number
   /** Corner of the high-pass; null leaves the bass alone. */
   highPassHz: number | null
-  /** A stretch in which only the room is heard; null to find it. */
-  roomTone: Stretch | null
+  /** The noise of the room, as `roomNoise` hears it where it was pointed at; null to find it. */
+  noise: Float64Array | null
 }
 
 /** A part of a recording that can be cleaned without the rest. */
@@ -34,13 +34,9 @@ export interface Block {
   /** Samples it answers for. */
   start: number
   end: number
-  /** The samples it is heard from: its own and a margin to both sides; the first of them in the recording. */
+  /** The samples it is heard from: its own and a margin to both sides. */
   from: number
   to: number
-  /** Where in the block only the room is heard; null to find it. */
-  roomTone: Stretch | null
-  /** The noise of the room to begin with, by unit; absent to find it. */
-  noise?: Float64Array
 }
 
 /** A block, cleaned. */
@@ -51,32 +47,40 @@ export interface CleanedBlock extends Pick<Block, 'start' | 'end' | 'from'> {
   speaking: Float32Array
 }
 
-const untouched = ({ strength, highPassHz }: CleaningOptions) => strength <= 0 && highPassHz === null
+const untouched = ({ strength, highPassHz }: Pick<CleaningOptions, 'strength' | 'highPassHz'>) =>
+  strength <= 0 && highPassHz === null
 
-/** What happens to a whole recording before its blocks are cleaned. @returns the input itself where the bass is left alone */
-export const withoutSubsonic = (samples: Float32Array, { highPassHz }: CleaningOptions): Float32Array =>
+const withoutSubsonic = (samples: Float32Array, highPassHz: number | null): Float32Array =>
   highPassHz === null ? samples : zeroPhaseHighPass(samples, SUBSONIC_HZ)
 
-/** @param samples of the whole recording, mono, 48 kHz, as `withoutSubsonic` gives them; at least one */
-export function blocksOf(samples: Float32Array, { roomTone }: CleaningOptions): Block[] {
-  const { length } = samples
+/** @param length of the recording in samples */
+export function blocksOf(length: number): Block[] {
   const blocks: Block[] = []
   for (let start = 0; start < length; start = blocks.at(-1)!.end) {
     // a short rest goes with the block before it
     const end = length - start < BLOCK * 1.5 ? length : start + BLOCK
-    blocks.push({ start, end, from: Math.max(0, start - MARGIN), to: Math.min(length, end + MARGIN), roomTone })
+    blocks.push({ start, end, from: Math.max(0, start - MARGIN), to: Math.min(length, end + MARGIN) })
   }
-  if (!roomTone || blocks.length === 1) return blocks
-  // most blocks do not hold the room tone that was pointed at
-  const noise = firstNoise(spectrumOf(samples.subarray(roomTone.start, roomTone.end)), null)
-  return blocks.map((block) => ({ ...block, roomTone: null, noise }))
+  return blocks
 }
 
-/** @param samples of the whole recording */
-export function cleanBlock(samples: Float32Array, block: Block, options: CleaningOptions): CleanedBlock {
-  const { start, end, from, to } = block
-  const piece = samples.subarray(from, to)
-  const study = studyForCleaning(piece, block.roomTone, block.noise)
+/** @param length of what there is so far, samples @returns the first blocks of it, which stay as they are however much is added */
+export const settledBlocks = (length: number): Block[] => blocksOf(length).slice(0, -1)
+
+/**
+ * @param samples of the whole recording, mono, 48 kHz
+ * @param room where in it only the room is heard
+ */
+export function roomNoise(samples: Float32Array, room: Stretch, highPassHz: number | null): Float64Array {
+  const from = Math.max(0, room.start - MARGIN)
+  const around = withoutSubsonic(samples.subarray(from, room.end + MARGIN), highPassHz)
+  return firstNoise(spectrumOf(around), { start: room.start - from, end: room.end - from })
+}
+
+/** @param recorded the samples the block is heard from, `from` up to `to` */
+export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, options: CleaningOptions): CleanedBlock {
+  const piece = withoutSubsonic(recorded, options.highPassHz)
+  const study = studyForCleaning(piece, options.noise)
   const first = Math.ceil(start / SPEAKING_HOP)
   const speaking = new Float32Array(Math.ceil(end / SPEAKING_HOP) - first)
   for (let n = 0; n < speaking.length; n++) {
@@ -89,19 +93,18 @@ export function cleanBlock(samples: Float32Array, block: Block, options: Cleanin
 }
 
 /** @param blocks all of a recording, in order; @param length of the recording in samples */
-export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number, options: CleaningOptions): Cleaned {
+export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number): Cleaned {
   const samples = new Float32Array(length)
   const speaking = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
-  const seam = untouched(options) ? 0 : SEAM
-  for (const block of blocks) {
-    const { start, end, from } = block
-    speaking.set(block.speaking, Math.ceil(start / SPEAKING_HOP))
-    for (let i = 0; i < seam && start > 0; i++) {
-      const later = (i + 0.5) / seam
-      samples[start + i] = samples[start + i]! * (1 - later) + block.samples[start - from + i]! * later
+  for (const { start, end, from, samples: cleaned, speaking: spoken } of blocks) {
+    speaking.set(spoken, Math.ceil(start / SPEAKING_HOP))
+    const seam = start > 0 ? SEAM : 0
+    for (let i = 0; i < seam; i++) {
+      const earlier = samples[start + i]!
+      // where both are the same, so is what comes out
+      samples[start + i] = earlier + ((i + 0.5) / seam) * (cleaned[start - from + i]! - earlier)
     }
-    const plain = start > 0 ? start + seam : 0
-    samples.set(block.samples.subarray(plain - from, end + seam - from), plain)
+    samples.set(cleaned.subarray(start + seam - from, end + SEAM - from), start + seam)
   }
   return { samples, speaking }
 }
@@ -111,9 +114,9 @@ export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number, optio
  * @returns a signal of the same length, not shifted; with strength 0 and no high-pass, equal to the input
  */
 export function clean(recorded: Float32Array, options: CleaningOptions): Cleaned {
-  const samples = withoutSubsonic(recorded, options)
+  // one after the other: each is let go when it is joined
   function* cleaned() {
-    for (const block of blocksOf(samples, options)) yield cleanBlock(samples, block, options)
+    for (const block of blocksOf(recorded.length)) yield cleanBlock(recorded.subarray(block.from, block.to), block, options)
   }
-  return joinBlocks(cleaned(), samples.length, options)
+  return joinBlocks(cleaned(), recorded.length)
 }

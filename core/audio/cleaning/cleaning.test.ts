@@ -13,7 +13,7 @@ import { BIN_HZ, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.t
 import { cleanStudied, floorsAt, highPassGain, studyForCleaning } from './suppress.ts'
 import { voiceMask } from './voice-model.ts'
 
-const USUAL = { strength: 0.6, highPassHz: 70, roomTone: null }
+const USUAL = { strength: 0.6, highPassHz: 70, noise: null }
 const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))
 
 describe('units and bands', () => {

@@ -2,7 +2,6 @@
  * Takes room noise away and leaves the voice: a statistical suppressor that looks both ways in time, guided by the voice model.
  * The phase is kept as recorded.
  */
-import type { Stretch } from '#core/lecture.ts'
 import { findSpeech } from '../activity.ts'
 import { HOP, inverseStft, SIZE } from '../stft.ts'
 import { BAND_EDGES, BANDS, bandLevels, SPEAKING_HOP, STRIDE } from './features.ts'
@@ -154,12 +153,11 @@ function levels({ power, frames }: Spectrum, noise: Float32Array, presence: Floa
  * Studies a recording once, for any strength of cleaning.
  *
  * @param samples mono, 48 kHz
- * @param roomTone where only the room is heard; null to find it
- * @param firstGuess noise to begin with, from another part of the same recording
+ * @param first noise to begin with, as `firstNoise` gives it; null to find it
  */
-export function studyForCleaning(samples: Float32Array, roomTone: Stretch | null, firstGuess?: Float64Array): CleaningStudy {
+export function studyForCleaning(samples: Float32Array, first: Float64Array | null): CleaningStudy {
   const spectrum = spectrumOf(samples)
-  const noise = trackNoise(spectrum, firstGuess ?? firstNoise(spectrum, roomTone))
+  const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
   const mask = voiceMask(bandLevels(spectrum, noise))
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
