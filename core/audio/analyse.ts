@@ -2,8 +2,9 @@
 import { type TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { findSpeech, roomLevel } from './activity.ts'
-import { heardLoudness, truePeak } from './loudness.ts'
+import { heardLoudness } from './loudness.ts'
 import { falseStop } from './pauses.ts'
+import { truePeak } from './true-peak.ts'
 
 /** Room left before the first and after the last word, inside the clip; lead and tail come on top. */
 const ROOM_BEFORE = toSamples(0.04)

@@ -6,11 +6,12 @@ import { expint1 } from './exponential-integral.ts'
 import { realFft } from './fft.ts'
 import { applyBiquad, highPass } from './filters.ts'
 import { limit } from './limiter.ts'
-import { integratedLoudness, peaksOver, RunningLoudness, truePeak } from './loudness.ts'
+import { integratedLoudness, RunningLoudness } from './loudness.ts'
 import { monoOf } from './mono.ts'
 import { fromInt16, rms, toDb, toInt16 } from './pcm.ts'
 import { peaksOf } from './peaks.ts'
 import { BINS, frameStart, inverseStft, SIZE, stft } from './stft.ts'
+import { peaksOver, truePeak } from './true-peak.ts'
 import { writeWav } from './wav.ts'
 
 describe('the transforms', () => {

@@ -4,8 +4,9 @@ import { describe, expect, test } from 'vitest'
 import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
 import { bringToLevel } from './level.ts'
 import { limit } from './limiter.ts'
-import { heardLoudness, truePeak } from './loudness.ts'
+import { heardLoudness } from './loudness.ts'
 import { rms, toDb } from './pcm.ts'
+import { truePeak } from './true-peak.ts'
 
 const TARGET = { targetLufs: -16, ceilingDbtp: -1, even: false }
 

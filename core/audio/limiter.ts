@@ -1,7 +1,7 @@
 /** Keeps true peaks under a ceiling, and does nothing where there is none over it. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { peaksOver } from './loudness.ts'
 import { fromDb } from './pcm.ts'
+import { peaksOver } from './true-peak.ts'
 
 const LOOK_AHEAD = Math.round(0.005 * SAMPLE_RATE)
 const RELEASE = Math.exp(-1 / (0.08 * SAMPLE_RATE))
@@ -23,34 +23,38 @@ export function limit(samples: Float32Array, ceilingDbtp: number): Float32Array 
   if (!envelope?.some((peak) => peak > ceiling)) return samples
 
   const n = samples.length
+  const wanted = new Float32Array(n)
+  for (let i = 0; i < n; i++) wanted[i] = envelope[i]! > ceiling ? ceiling / envelope[i]! : 1
   const held = new Float32Array(n)
   const queue = new Uint32Array(n)
   let head = 0
   let tail = 0
-  const wanted = (i: number) => (envelope[i]! > ceiling ? ceiling / envelope[i]! : 1)
   for (let i = 0; i < n + LOOK_AHEAD; i++) {
     if (i < n) {
-      while (tail > head && wanted(queue[tail - 1]!) >= wanted(i)) tail--
+      const here = wanted[i]!
+      while (tail > head && wanted[queue[tail - 1]!]! >= here) tail--
       queue[tail++] = i
     }
     const centre = i - LOOK_AHEAD
     if (centre < 0) continue
     while (queue[head]! < centre - LOOK_AHEAD) head++
-    held[centre] = wanted(queue[head]!)
+    held[centre] = wanted[queue[head]!]!
   }
   let released = 1
   for (let i = 0; i < n; i++) {
-    released = Math.min(held[i]!, 1 - (1 - released) * RELEASE)
+    const free = 1 - (1 - released) * RELEASE
+    released = held[i]! < free ? held[i]! : free
     held[i] = released
   }
   const out = new Float32Array(n)
   let sum = 0
   const width = 2 * LOOK_AHEAD + 1
-  const at = (i: number) => held[Math.min(n - 1, Math.max(0, i))]!
-  for (let i = -LOOK_AHEAD; i <= LOOK_AHEAD; i++) sum += at(i)
+  const last = n - 1
+  for (let i = -LOOK_AHEAD; i <= LOOK_AHEAD; i++) sum += held[i < 0 ? 0 : i > last ? last : i]!
   for (let i = 0; i < n; i++) {
     out[i] = samples[i]! * (sum / width)
-    sum += at(i + LOOK_AHEAD + 1) - at(i - LOOK_AHEAD)
+    const [comes, goes] = [i + LOOK_AHEAD + 1, i - LOOK_AHEAD]
+    sum += held[comes > last ? last : comes]! - held[goes < 0 ? 0 : goes]!
   }
   return out
 }

@@ -1,7 +1,6 @@
-/** Loudness and true peak as the broadcast standards measure them. */
+/** Loudness as the broadcast standards measure it. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import type { Biquad } from './filters.ts'
-import { toDb } from './pcm.ts'
 
 // ITU-R BS.1770-5, Annex 1, tables 1 and 2: K-weighting at 48 kHz
 const SHELF: Biquad = {
@@ -93,107 +92,6 @@ export function integratedLoudness(channels: readonly Float32Array[]): number {
  */
 export function heardLoudness(mono: Float32Array): number {
   return integratedLoudness([mono]) + 10 * Math.log10(2)
-}
-
-// ITU-R BS.1770-5, Annex 2: the interpolator of order 48, four phases; the last two mirror the first two
-const PHASE_0 = [
-  0.001708984375, 0.010986328125, -0.0196533203125, 0.033203125, -0.0594482421875, 0.1373291015625, 0.97216796875,
-  -0.102294921875, 0.047607421875, -0.026611328125, 0.014892578125, -0.00830078125,
-]
-const PHASE_1 = [
-  -0.0291748046875, 0.029296875, -0.0517578125, 0.089111328125, -0.16650390625, 0.465087890625, 0.77978515625, -0.2003173828125,
-  0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375,
-]
-const PHASES = [PHASE_0, PHASE_1, [...PHASE_1].reverse(), [...PHASE_0].reverse()].map((taps) => Float64Array.from(taps))
-const TAPS = 12
-const CENTRE = 6
-
-/** The interpolated values around a sample can be no larger than the largest sample near it times this: the sum of all taps. */
-const MOST_OVERSHOOT = Math.max(...PHASES.map((taps) => taps.reduce((sum, tap) => sum + Math.abs(tap), 0)))
-/** Samples that are ruled out together; no fewer than the interpolator sees to each side. */
-const RUN = 16
-
-/** Largest magnitude of each run of samples. */
-function runPeaks(samples: Float32Array): Float32Array {
-  const n = samples.length
-  const peaks = new Float32Array(Math.ceil(n / RUN))
-  for (let r = 0, i = 0; r < peaks.length; r++) {
-    let most = 0
-    for (const end = Math.min(n, i + RUN); i < end; i++) {
-      const magnitude = Math.abs(samples[i]!)
-      if (magnitude > most) most = magnitude
-    }
-    peaks[r] = most
-  }
-  return peaks
-}
-
-/** Whether a true peak over the limit is possible anywhere. */
-const canExceed = (peaks: Float32Array, limit: number) => peaks.some((peak) => peak * MOST_OVERSHOOT > limit)
-
-/** Calls back for every sample around which a true peak over the limit is possible at all. */
-function eachCandidate(
-  samples: Float32Array,
-  peaks: Float32Array,
-  limit: () => number,
-  use: (index: number, peak: number) => void,
-) {
-  const n = samples.length
-  for (let r = 0; r < peaks.length; r++) {
-    const most = Math.max(peaks[r]!, r > 0 ? peaks[r - 1]! : 0, r + 1 < peaks.length ? peaks[r + 1]! : 0)
-    if (most * MOST_OVERSHOOT <= limit()) continue
-    for (let i = r * RUN; i < Math.min(n, (r + 1) * RUN); i++) {
-      let peak = Math.abs(samples[i]!)
-      const newest = i + CENTRE
-      for (const taps of PHASES) {
-        let sum = 0
-        if (newest >= TAPS && newest < n) for (let t = 0; t < TAPS; t++) sum += taps[t]! * samples[newest - t]!
-        else for (let t = 0; t < TAPS; t++) sum += taps[t]! * (samples[newest - t] ?? 0)
-        const magnitude = Math.abs(sum)
-        if (magnitude > peak) peak = magnitude
-      }
-      use(i, peak)
-    }
-  }
-}
-
-/**
- * The largest level between samples, where it is over a limit.
- *
- * @param limit amplitude, full scale 1
- * @returns for each sample the largest magnitude of the four interpolated values next to it and of the sample itself; 0 where
- *   that is certainly not over the limit; null where it is so everywhere
- * @see ITU-R BS.1770-5, Annex 2 (4 × oversampling)
- */
-export function peaksOver(samples: Float32Array, limit: number): Float32Array<ArrayBuffer> | null {
-  const peaks = runPeaks(samples)
-  if (!canExceed(peaks, limit)) return null
-  const out = new Float32Array(samples.length)
-  eachCandidate(
-    samples,
-    peaks,
-    () => limit,
-    (i, peak) => {
-      out[i] = peak
-    },
-  )
-  return out
-}
-
-/** @returns true peak in dBTP; −Infinity for digital silence. @see ITU-R BS.1770-5, Annex 2 */
-export function truePeak(samples: Float32Array): number {
-  const peaks = runPeaks(samples)
-  // no true peak is below the highest sample: begun there, little is left to look at
-  let highest = peaks.reduce((most, peak) => Math.max(most, peak), 0)
-  eachCandidate(
-    samples,
-    peaks,
-    () => highest,
-    (_, peak) => {
-      if (peak > highest) highest = peak
-    },
-  )
-  return toDb(highest)
 }
 
 /**

@@ -8,9 +8,10 @@ import { type Block, blocksOf, type Cleaned, type CleanedBlock, cleanBlock, join
 import { takeClicksAway } from './clicks.ts'
 import { findHum, takeHumAway } from './hum.ts'
 import { bringToLevel } from './level.ts'
-import { heardLoudness, truePeak } from './loudness.ts'
+import { heardLoudness } from './loudness.ts'
 import { applyGains, silence } from './passages.ts'
 import { changeTempo } from './tempo.ts'
+import { truePeak } from './true-peak.ts'
 
 /** Part of every clip's name: raise it when the same recipe would give other samples. */
 export const ENGINE_VERSION = 4

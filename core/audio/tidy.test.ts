@@ -8,10 +8,11 @@ import { spectrumOf } from './cleaning/spectrum.ts'
 import { takeClicksAway } from './clicks.ts'
 import { applyBiquad, highPass } from './filters.ts'
 import { findHum, takeHumAway } from './hum.ts'
-import { heardLoudness, truePeak } from './loudness.ts'
+import { heardLoudness } from './loudness.ts'
 import { pauseCuts } from './pauses.ts'
 import { rms, toDb } from './pcm.ts'
 import { cleaningOf, cleanTake, tidyFresh } from './render.ts'
+import { truePeak } from './true-peak.ts'
 
 const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))
 const speechOf = (x: Float32Array) => tidyFresh(x).analysis.speech.map((s) => ({ start: s.start / 48000, end: s.end / 48000 }))

@@ -32,6 +32,8 @@ export interface CleanedSoFar {
 }
 
 export interface Workers {
+  /** Readies the threads for a take that is going to end: code that ran before runs much faster. */
+  rehearse(): Promise<void>
   /**
    * Cleans what of a take that is still being recorded no later sound can change.
    *
@@ -75,6 +77,10 @@ export function startWorkers(): Workers {
     return pool.run({ recorded, block, cleaning } satisfies BlockInput, { name: 'tidyBlock', signal })
   }
   return {
+    async rehearse() {
+      // at once, so that each thread has one
+      await Promise.all([pool.run(null, { name: 'rehearse' }), pool.run(null, { name: 'rehearse' })])
+    },
     async cleanSettled(samples, blocks, signal) {
       const cleaning: TakeCleaning = await pool.run({ samples, analysis: null, tidyUp: null }, { name: 'readyToTidy', signal })
       const cleaned: CleanedBlock[] = []

@@ -41,7 +41,11 @@ interface Growing {
   forget: NodeJS.Timeout
 }
 
-export function tidyAhead(workers: Pick<Workers, 'tidy' | 'cleanSettled'>, journals: Pick<TakeJournals, 'read'>): TidyAhead {
+export function tidyAhead(
+  workers: Pick<Workers, 'rehearse' | 'tidy' | 'cleanSettled'>,
+  journals: Pick<TakeJournals, 'read'>,
+): TidyAhead {
+  let rehearsed = false
   const growing = new Map<string, Growing>()
   const begun = new Map<string, { marks: readonly Mark[]; made: Promise<TidyOutput | null>; abort: AbortController }>()
   function take(takeId: string) {
@@ -77,6 +81,8 @@ export function tidyAhead(workers: Pick<Workers, 'tidy' | 'cleanSettled'>, journ
 
   return {
     grow(takeId, chunks) {
+      if (!rehearsed) void workers.rehearse().catch(() => {})
+      rehearsed = true
       const entry: Growing = growing.get(takeId) ?? {
         soFar: NOTHING,
         working: null,

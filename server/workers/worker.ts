@@ -2,10 +2,10 @@
 import { readFile } from 'node:fs/promises'
 import type { MessagePort } from 'node:worker_threads'
 import { suggestTidyUp, takeFigures } from '#core/audio/analyse.ts'
-import type { Block, Cleaned, CleanedBlock } from '#core/audio/cleaning/clean.ts'
+import { type Block, blocksOf, type Cleaned, type CleanedBlock } from '#core/audio/cleaning/clean.ts'
 import { findHum } from '#core/audio/hum.ts'
 import { speechIn } from '#core/audio/listen.ts'
-import { blockPowers, integratedLoudness, truePeak } from '#core/audio/loudness.ts'
+import { blockPowers, integratedLoudness } from '#core/audio/loudness.ts'
 import { mixSlide, type SlideMix } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
@@ -22,6 +22,7 @@ import {
   usualCleaning,
 } from '#core/audio/render.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
+import { truePeak } from '#core/audio/true-peak.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
@@ -29,6 +30,7 @@ import { DeckProblem } from '#core/deck/problem.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import { PRE_ROLL_SAMPLES } from '#core/edition/plan.ts'
 import type { ClipFigures, Mark, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { paintDrawing, picturesOf } from '#server/import/paint-deck.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { type KeptPicture, keepPicture, smallPicture } from '#server/import/picture.ts'
@@ -87,6 +89,22 @@ export const tidyBlock = ({ recorded, block, cleaning }: BlockInput): CleanedBlo
 
 /** What can be measured of a fresh take beside the others. */
 export const figuresOf = (samples: Int16Array) => takeFigures(fromInt16(samples))
+
+/** Tidies a made-up sound, so that this thread has done each step before somebody waits for it. */
+export function rehearse(): void {
+  const samples = new Int16Array(5 * SAMPLE_RATE)
+  // bursts of something like a voice, loud enough to be limited, over something like a room
+  for (let i = 0; i < samples.length; i++) {
+    const burst = i % SAMPLE_RATE < SAMPLE_RATE / 2 && Math.sin(i / 60) * Math.sin(i / 9) * 30_000
+    samples[i] = (burst || 0) + 40 * Math.sin(i * i)
+  }
+  const input = { samples, analysis: null, tidyUp: null, marks: [] }
+  const cleaning = readyToTidy(input)
+  const blocks = blocksOf(samples.length).map((block) =>
+    tidyBlock({ recorded: samples.slice(block.from, block.to), block, cleaning }),
+  )
+  tidyJoined({ ...input, cleaning, measured: figuresOf(samples), blocks })
+}
 
 interface JoinInput extends TidyInput {
   cleaning: TakeCleaning

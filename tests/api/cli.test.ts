@@ -4,8 +4,9 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
-import { heardLoudness, truePeak } from '#core/audio/loudness.ts'
+import { heardLoudness } from '#core/audio/loudness.ts'
 import { fromInt16, rms, toDb, toInt16 } from '#core/audio/pcm.ts'
+import { truePeak } from '#core/audio/true-peak.ts'
 import { writeWav } from '#core/audio/wav.ts'
 import { madeTake, noise, seconds } from '#tests/sound.ts'
 

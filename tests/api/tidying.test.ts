@@ -81,6 +81,7 @@ async function grown(samples: Int16Array) {
   const known: number[] = []
   const ahead = tidyAhead(
     {
+      rehearse: workers.rehearse,
       cleanSettled: workers.cleanSettled,
       tidy: (input, signal, soFar) => {
         known.push(soFar?.blocks.length ?? 0)
@@ -129,7 +130,7 @@ test('hum that begins later is taken from the beginning too: what was cleaned be
 
 test('where it could not be begun early, or is taken back, the job does it', async () => {
   const noThread = () => Promise.reject(new Error('no thread'))
-  const failing = tidyAhead({ tidy: noThread, cleanSettled: noThread }, app.tools.journals)
+  const failing = tidyAhead({ rehearse: noThread, tidy: noThread, cleanSettled: noThread }, app.tools.journals)
   failing.begin('one', toInt16(made.samples), [])
   expect(await failing.finish('one', [], new AbortController().signal)).toBeNull()
   let aborted = false
@@ -143,6 +144,7 @@ test('where it could not be begun early, or is taken back, the job does it', asy
           }),
         ),
       cleanSettled: noThread,
+      rehearse: noThread,
     },
     app.tools.journals,
   )

@@ -52,6 +52,39 @@ test('the key counts from the moment the button can be pressed', async ({ page, 
   await page.keyboard.press('r')
 })
 
+test('a mark stands where the key was pressed, however long the page was busy then', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  await enterBooth(page, server, id)
+  await page.evaluate(() => {
+    const pressed: number[] = []
+    Object.assign(window, { pressed })
+    addEventListener('keydown', (event) => event.key === 'w' && pressed.push(event.timeStamp), true)
+  })
+  await page.keyboard.press('r')
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
+  await page.waitForTimeout(1500)
+  await page.keyboard.press('w')
+  await expect(page.getByText('1 thing marked as wrong')).toBeVisible()
+  // nothing is handled for most of a second
+  const busy = page.evaluate(() => {
+    const begun = performance.now()
+    while (performance.now() - begun < 800);
+  })
+  await page.waitForTimeout(100)
+  await page.keyboard.press('w')
+  await busy
+  await expect(page.getByText('2 things marked as wrong')).toBeVisible()
+  const pressed = await page.evaluate(() => (window as unknown as { pressed: number[] }).pressed)
+  await page.waitForTimeout(500)
+  await page.keyboard.press('r')
+  await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
+  const { slides } = await server.lecture(id)
+  const { marks } = slides.flatMap((slide) => slide.takes).at(-1)!
+  const apart = (marks[1]!.at - marks[0]!.at) / (SAMPLE_RATE / 1000)
+  // the machine may stand still for some of the time; the page was busy for much longer after the key
+  expect(Math.abs(apart - (pressed[1]! - pressed[0]!))).toBeLessThan(250)
+})
+
 test('the small quality keeps the band of the voice only', async ({ page, server }) => {
   const id = await importClouds(page, server)
   await page.goto(`${server.address}/settings`)

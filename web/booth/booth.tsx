@@ -101,6 +101,9 @@ function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
   )
 }
 
+/** A key or a button, and when: what is told by it is about that moment. */
+type Pressed = Pick<Event, 'timeStamp'>
+
 function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const navigate = useNavigate()
   const [search, setSearch] = useSearchParams()
@@ -116,24 +119,24 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const lastMove = sitting.marks.findLast((mark) => mark.kind === 'slide')
   const onThisSlide = sitting.seconds - (lastMove ? toSeconds(lastMove.at) : 0)
 
-  const move = (to: Slide | undefined) => {
+  const move = (to: Slide | undefined, { timeStamp }: Pressed) => {
     if (!to) return
     // a take belongs to the slide it was begun on
     if (sitting.state === 'counting' || (underWay && !through)) return
     stopPlay()
-    if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id })
+    if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id }, timeStamp)
     go(to)
   }
   // pictures of a slide are gone through while it is spoken to; otherwise one goes from slide to slide
   const furtherPicture = underWay ? slide.steps[step + 1] : undefined
-  const forward = () => {
-    if (!furtherPicture) return move(next)
-    void sitting.mark({ kind: 'step', stepId: furtherPicture.id })
+  const forward = (press: Pressed) => {
+    if (!furtherPicture) return move(next, press)
+    void sitting.mark({ kind: 'step', stepId: furtherPicture.id }, press.timeStamp)
     showStep(step + 1)
   }
-  const backward = () => {
+  const backward = (press: Pressed) => {
     if (!underWay && step > 0) return showStep(0)
-    move(before)
+    move(before, press)
   }
   const listen = () => sitting.heard && togglePlay(sitting.heard)
   const record = () => {
@@ -144,14 +147,16 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const leave = () => void navigate(`/lectures/${lecture.id}`)
   const rest = () => void sitting.pauseOrResume()
   const pickUp = () => void sitting.pickUp()
-  const wrong = () => sitting.state === 'recording' && void sitting.mark({ kind: 'wrong' })
-  const bookmark = () => sitting.state === 'recording' && void sitting.mark({ kind: 'bookmark' })
+  const tell = (kind: 'wrong' | 'bookmark', press: Pressed) =>
+    sitting.state === 'recording' && void sitting.mark({ kind }, press.timeStamp)
+  const wrong = (press: Pressed) => tell('wrong', press)
+  const bookmark = (press: Pressed) => tell('bookmark', press)
   const set = (how: boolean) =>
     setSearch((now) => new URLSearchParams({ ...Object.fromEntries(now), how: how ? 'through' : 'slide' }), { replace: true })
 
   // with the picture, and not after it: a key that is pressed the moment a button shows that it can be counts
   useLayoutEffect(() => {
-    const keys: Record<string, () => void> = {
+    const keys: Record<string, (press: Pressed) => void> = {
       r: record,
       l: listen,
       p: rest,
@@ -175,7 +180,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       const act = keys[event.key.toLowerCase()]
       if (!act) return
       event.preventDefault()
-      act()
+      act(event)
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
@@ -246,7 +251,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
               <button
                 type="button"
                 disabled={underWay && !through}
-                onClick={() => move(next)}
+                onClick={(event) => move(next, event)}
                 className="flex shrink-0 items-start gap-3 rounded text-right text-sm disabled:opacity-50"
               >
                 <span>

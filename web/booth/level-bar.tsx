@@ -26,8 +26,9 @@ export function LevelBar({ level }: { level: LevelFeed }) {
       const db = toDb(peak)
       const now = performance.now()
       if (db > highest || now - since > HOLD_MS) [highest, since] = [db, now]
-      if (bar.current) bar.current.style.width = `${share(db)}%`
-      if (hold.current) hold.current.style.left = `${share(highest)}%`
+      // neither moves anything else on the page, so nothing is laid out anew
+      if (bar.current) bar.current.style.clipPath = `inset(0 ${100 - share(db)}% 0 0)`
+      if (hold.current) hold.current.style.transform = `translateX(${share(highest)}%)`
       if (clipped || now - said > SPOKEN_EVERY_MS) {
         said = now
         setHeld({ db: highest, clipped, lufs: lastSeconds })
@@ -47,9 +48,12 @@ export function LevelBar({ level }: { level: LevelFeed }) {
         <div
           ref={bar}
           className="h-full bg-primary"
-          style={{ width: 0, maskImage: 'repeating-linear-gradient(90deg, #000 0 5px, transparent 5px 8px)' }}
+          style={{
+            clipPath: 'inset(0 100% 0 0)',
+            maskImage: 'repeating-linear-gradient(90deg, #000 0 5px, transparent 5px 8px)',
+          }}
         />
-        <div ref={hold} className="absolute inset-y-0 w-0.5 bg-base-content" style={{ left: 0 }} />
+        <div ref={hold} className="absolute inset-0 border-l-2 border-base-content" />
       </div>
       <div className="mt-1 flex text-sm" aria-hidden="true">
         {zones.map(([name, width]) => (

@@ -24,7 +24,8 @@ export interface Sitting {
   pauseOrResume(): Promise<void>
   /** After a slip: back to the last pause, a run-up, and on. */
   pickUp(): Promise<void>
-  mark(telling: Telling): Promise<void>
+  /** @param pressed when it was told, as events tell it (`timeStamp`) */
+  mark(telling: Telling, pressed: number): Promise<void>
   /** Told by keys in the recording that goes on, or in the last one. */
   marks: Mark[]
   /** Of the recording that goes on, or of the last one. */
@@ -225,8 +226,8 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
       // stopped meanwhile
       if (recording.current === current) setState('recording')
     },
-    async mark(telling) {
-      const mark = await recording.current?.mark(telling)
+    async mark(telling, pressed) {
+      const mark = await recording.current?.mark(telling, pressed)
       if (mark) setMarks((before) => [...before, mark])
     },
   }

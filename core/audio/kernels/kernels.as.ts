@@ -1,6 +1,6 @@
 /**
- * The two inner loops of the cleaner in AssemblyScript, for WebAssembly with SIMD: Fourier transforms of four frames side by side, and
- * one layer of the voice model for sixteen steps side by side. Built by tools/build-kernels.ts into wasm.ts.
+ * Inner loops in AssemblyScript, for WebAssembly with SIMD: Fourier transforms of four frames side by side, one layer of the voice model
+ * for sixteen steps side by side, and the levels between samples. Built by tools/build-kernels.ts into wasm.ts.
  */
 
 // ── transforms of real frames of 1024 samples, four at a time; a value of all four is one vector
@@ -246,6 +246,42 @@ export function layer16(weights: usize, biases: usize, from: usize, to: usize, i
     v128.store(y, b, 16)
     v128.store(y, c, 32)
     v128.store(y, d, 48)
+  }
+}
+
+// ITU-R BS.1770-5, Annex 2: the interpolator of order 48; phases 2 and 3 are 1 and 0 backward
+const TAPS: i32 = 12
+const PHASE_0 = memory.data<f32>([
+  0.001708984375, 0.010986328125, -0.0196533203125, 0.033203125, -0.0594482421875, 0.1373291015625, 0.97216796875,
+  -0.102294921875, 0.047607421875, -0.026611328125, 0.014892578125, -0.00830078125,
+])
+const PHASE_1 = memory.data<f32>([
+  -0.0291748046875, 0.029296875, -0.0517578125, 0.089111328125, -0.16650390625, 0.465087890625, 0.77978515625, -0.2003173828125,
+  0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375,
+])
+
+/**
+ * Largest magnitude of each sample and of the four interpolated values next to it.
+ *
+ * @param samples of the first; five before it and six after the last are read
+ * @param count a multiple of four
+ */
+export function between(samples: usize, count: i32, to: usize): void {
+  for (let i = 0; i < count; i += 4) {
+    const here = samples + <usize>(i * 4)
+    let a = f32x4.splat(0)
+    let b = a
+    let c = a
+    let d = a
+    for (let t = 0; t < TAPS; t++) {
+      const x = v128.load(here + (6 - t) * 4)
+      a = add(a, mul(x, v128.load32_splat(PHASE_0 + t * 4)))
+      b = add(b, mul(x, v128.load32_splat(PHASE_1 + t * 4)))
+      c = add(c, mul(x, v128.load32_splat(PHASE_1 + (TAPS - 1 - t) * 4)))
+      d = add(d, mul(x, v128.load32_splat(PHASE_0 + (TAPS - 1 - t) * 4)))
+    }
+    const most = f32x4.max(f32x4.max(f32x4.abs(a), f32x4.abs(b)), f32x4.max(f32x4.abs(c), f32x4.abs(d)))
+    v128.store(to + <usize>(i * 4), f32x4.max(most, f32x4.abs(v128.load(here))))
   }
 }
 

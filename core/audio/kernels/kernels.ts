@@ -9,6 +9,7 @@ interface Exports {
   forward4(samples: number, hop: number, re: number, im: number): void
   inverse4(re: number, im: number, hop: number, out: number, scale: number): void
   layer16(weights: number, biases: number, from: number, to: number, inputs: number, outputs: number): void
+  between(samples: number, count: number, to: number): void
 }
 
 /** What of WebAssembly (ECMAScript's neighbour, W3C WebAssembly JavaScript Interface) is used here; the core has no DOM types. */

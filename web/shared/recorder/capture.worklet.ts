@@ -13,8 +13,9 @@ const BATCH = 4096
 
 /** What the page asks; `id` comes back with the answer. */
 export type CaptureRequest = { ask: 'stop' | 'pause' | 'resume' | 'where'; id: number }
-/** Samples, or the answer to a request: how many samples were captured until then. */
-export type CaptureMessage = { samples: Float32Array } | { id: number; at: number; gaps: number }
+/** Samples, or the answer to a request: how many samples were captured until then, and when that was (ms, as `Date.now()`). */
+export type CaptureMessage = { samples: Float32Array } | CaptureAnswer
+export type CaptureAnswer = { id: number; at: number; when: number; gaps: number }
 
 class Capture extends AudioWorkletProcessor {
   private readonly batch = new Float32Array(BATCH)
@@ -36,7 +37,7 @@ class Capture extends AudioWorkletProcessor {
         this.expected = -1
       }
       if (data.ask === 'stop') this.running = false
-      this.port.postMessage({ id: data.id, at: this.captured, gaps: this.gaps })
+      this.port.postMessage({ id: data.id, at: this.captured, when: Date.now(), gaps: this.gaps } satisfies CaptureAnswer)
     }
   }
 

@@ -4,7 +4,7 @@ import { pickUpPoint, quickSpeech } from '#core/audio/quick-speech.ts'
 import { writeWav } from '#core/audio/wav.ts'
 import type { Mark } from '#core/lecture.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
-import type { CaptureMessage, CaptureRequest } from './capture.worklet.ts'
+import type { CaptureAnswer, CaptureMessage, CaptureRequest } from './capture.worklet.ts'
 import captureUrl from './capture.worklet.ts?worker&url'
 import { chunkKeeper } from './chunk-keeper.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
@@ -49,8 +49,12 @@ export interface Recording {
   takeId: string
   /** Seconds recorded so far, without rests. */
   seconds(): number
-  /** Notes what was just told by a key, at its exact sample. */
-  mark(telling: Telling): Promise<Mark>
+  /**
+   * Notes what was just told by a key.
+   *
+   * @param pressed when, as events tell it (`timeStamp`): the mark stands there, however late this is called
+   */
+  mark(telling: Telling, pressed: number): Promise<Mark>
   pause(): Promise<void>
   resume(): Promise<void>
   /**
@@ -68,6 +72,8 @@ const CHUNK = SAMPLE_RATE
 const RUN_UP_S = 2
 /** A slip is not noticed later than this. */
 const LOOK_BACK_S = 90
+/** No page is busy for longer: more is a clock that was put right meanwhile. */
+const MOST_LATE_MS = 5000
 /** A second pick-up this soon goes further back. */
 const AGAIN_S = 1.5
 
@@ -180,15 +186,15 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         channelCount: 1,
         channelCountMode: 'explicit',
       })
-      const waiting = new Map<number, (answer: { at: number; gaps: number }) => void>()
+      const waiting = new Map<number, (answer: Pick<CaptureAnswer, 'at' | 'when' | 'gaps'>) => void>()
       let asked = 0
       /** Asks the audio thread. One that is gone does not answer; one that is only busy still has the last words. */
       const askThread = (ask: CaptureRequest['ask']) =>
-        new Promise<{ at: number; gaps: number }>((resolve) => {
+        new Promise<Pick<CaptureAnswer, 'at' | 'when' | 'gaps'>>((resolve) => {
           const id = asked++
           waiting.set(id, resolve)
           capture.port.postMessage({ ask, id } satisfies CaptureRequest)
-          setTimeout(() => resolve({ at: gathered.samples(), gaps: 0 }), 5000)
+          setTimeout(() => resolve({ at: gathered.samples(), when: Date.now(), gaps: 0 }), 5000)
         })
       capture.port.onmessage = ({ data }: { data: CaptureMessage }) => {
         if ('samples' in data) gathered.add(toInt16(data.samples))
@@ -212,9 +218,13 @@ export async function openInput(microphone: { id: string; name: string }): Promi
       return {
         takeId,
         seconds: () => gathered.samples() / SAMPLE_RATE,
-        async mark(telling) {
-          const { at } = await askThread('where')
-          return note({ ...telling, at })
+        async mark(telling, pressed) {
+          // both threads know one clock, that of the wall
+          const pressedAt = Date.now() - (performance.now() - pressed)
+          const { at, when } = await askThread('where')
+          const since = Math.max(0, Math.min(MOST_LATE_MS, when - pressedAt))
+          // a press that waited longer than a rest lies before it no more
+          return note({ ...telling, at: Math.max(marks.at(-1)?.at ?? 0, at - Math.round((since / 1000) * SAMPLE_RATE)) })
         },
         async pause() {
           const { at } = await askThread('pause')
