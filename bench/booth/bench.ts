@@ -2,7 +2,7 @@
  * `npm run bench -- booth [--rounds MINUTES]`: what the booth captures against what Chromium's microphone played, how exact marks are, how
  * soon one can listen, and how much work recording is for the page.
  */
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
@@ -11,18 +11,59 @@ import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { writeWav } from '#core/audio/wav.ts'
 import type { Lecture, Take } from '#core/lecture.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { openDatabase } from '#server/db/database.ts'
 import { clips, takes } from '#server/db/schema.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
+import { mediaTool } from '#server/media/tool.ts'
+import { folderStore } from '#server/store/file-store.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { placeIn } from '#tests/place-in.ts'
+import { serverProcess } from '#tests/server-process.ts'
 import { random } from '#tests/sound.ts'
 import type { BenchOptions, Figure } from '../report.ts'
-import { type BenchServer, importDeck, openBenchServer } from '../sheet/lecture.ts'
 
 const USUAL_MINUTES = 2
-const PORT = 4871
 const PRESSES = 24
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+
+/** The built server in a process of its own, as it is used, and its database to look into. */
+async function openServer(data: string) {
+  const server = await serverProcess(data)
+  await server.start()
+  const db = await openDatabase(data)
+  return {
+    address: server.address,
+    tools: { db, store: folderStore(data), media: mediaTool('ffmpeg') },
+    async end() {
+      db.close()
+      await server.kill()
+    },
+  }
+}
+type BenchServer = Awaited<ReturnType<typeof openServer>>
+
+interface JobState {
+  id: string
+  state: string
+  result: { lectureId: string } | null
+}
+const jobsOf = async ({ address }: BenchServer) =>
+  ((await (await fetch(`${address}/api/jobs`)).json()) as { jobs: JobState[] }).jobs
+
+/** @returns id of a lecture made of the demo's deck */
+async function importDeck(server: BenchServer): Promise<string> {
+  const form = new FormData()
+  const path = join(import.meta.dirname, '../../demo/files/clouds-by-their-shapes.pdf')
+  form.append('files', new File([readFileSync(path)], 'clouds.pdf'))
+  form.append('language', 'en')
+  const answer = await fetch(`${server.address}/api/lectures`, { method: 'POST', body: form })
+  const { job } = (await answer.json()) as { job: JobState }
+  for (;;) {
+    const done = (await jobsOf(server)).find(({ id, state }) => id === job.id && state === 'done')
+    if (done) return done.result!.lectureId
+    await sleep(100)
+  }
+}
 
 /** Noise under 3 kHz that comes and goes: no second of it is like another. */
 function knownSound(seconds: number, seed: number): Float32Array {
@@ -125,8 +166,7 @@ async function longestTake(server: BenchServer, id: string): Promise<Take | unde
 /** What the server still does with an earlier recording is not to be measured with the next one. */
 async function untilIdle(server: BenchServer) {
   for (let quiet = 0; quiet < 5; quiet++) {
-    const { jobs } = (await (await fetch(`${server.address}/api/jobs`)).json()) as { jobs: { state: string }[] }
-    if (jobs.some(({ state }) => state === 'queued' || state === 'running')) quiet = 0
+    if ((await jobsOf(server)).some(({ state }) => state === 'queued' || state === 'running')) quiet = 0
     await sleep(1000)
   }
 }
@@ -169,7 +209,7 @@ async function minuteTake(page: Page, server: BenchServer, id: string): Promise<
         .innerJoin(takes, and(eq(clips.takeId, takes.id), minutes))
     ).length === 0
   )
-    await sleep(20)
+    await sleep(50)
   return { listenMs, tidiedMs: Date.now() - pressed, work: (after.task - before.task) / (after.at - before.at) }
 }
 
@@ -207,7 +247,7 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
   const path = join(folder, 'known.wav')
   const known = knownSound(60 * minutes + 30, seed)
   writeFileSync(path, writeWav(toInt16(known), SAMPLE_RATE))
-  const server = await openBenchServer(PORT)
+  const server = await openServer(join(folder, 'data'))
   const args = [...BROWSER.args!, `--use-file-for-fake-audio-capture=${path}`]
   const open = async () => {
     const browser = await chromium.launch({ ...BROWSER, args })

@@ -2,36 +2,12 @@
 import { type TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { findSpeech, roomLevel } from './activity.ts'
-import { heardLoudness } from './loudness.ts'
 import { falseStop } from './pauses.ts'
-import { truePeak } from './true-peak.ts'
+import { takeFigures } from './take-figures.ts'
 
 /** Room left before the first and after the last word, inside the clip; lead and tail come on top. */
 const ROOM_BEFORE = toSamples(0.04)
 const ROOM_AFTER = toSamples(0.08)
-
-const finite = (value: number) => (Number.isFinite(value) ? value : null)
-
-/** Samples that stand at full scale in runs of three or more: the mark of a microphone set too high. */
-function countClipped(samples: Float32Array): number {
-  let clipped = 0
-  let run = 0
-  for (let i = 0; i <= samples.length; i++) {
-    if (i < samples.length && Math.abs(samples[i]!) >= 0.9995) run++
-    else {
-      if (run >= 3) clipped += run
-      run = 0
-    }
-  }
-  return clipped
-}
-
-/** What is measured without knowing where somebody speaks. @param samples the whole take, mono, 48 kHz */
-export const takeFigures = (samples: Float32Array) => ({
-  loudnessLufs: finite(heardLoudness(samples)),
-  truePeakDbtp: finite(truePeak(samples)),
-  clippedSamples: countClipped(samples),
-})
 
 /**
  * @param samples the whole take, mono, 48 kHz

@@ -14,13 +14,14 @@ const RLB: Biquad = { b0: 1, b1: -2, b2: 1, a1: -1.99004745483398, a2: 0.9900722
 
 const ABSOLUTE_GATE_LUFS = -70
 const RELATIVE_GATE_LU = -10
-const STEP = SAMPLE_RATE / 10 // blocks of 400 ms overlap by 75 %
+/** Samples of a step: blocks of 400 ms overlap by 75 %. */
+export const STEP = SAMPLE_RATE / 10
 const STEPS_A_BLOCK = 4
 
 const powerToLufs = (power: number) => -0.691 + 10 * Math.log10(power)
 
-/** Mean square of each 100 ms after both stages of the K-weighting (direct form II transposed), in one go. */
-function stepPowers(samples: Float32Array): Float64Array {
+/** Mean square of each step after both stages of the K-weighting (direct form II transposed), in one go. */
+export function stepPowers(samples: Float32Array): Float64Array {
   const powers = new Float64Array(Math.floor(samples.length / STEP))
   const { b0: c0, b1: c1, b2: c2, a1: d1, a2: d2 } = SHELF
   const { b0: e0, b1: e1, b2: e2, a1: f1, a2: f2 } = RLB
@@ -50,12 +51,16 @@ function stepPowers(samples: Float32Array): Float64Array {
  * @see ITU-R BS.1770-5, Annex 1: blocks overlap by 75 %
  */
 export function blockPowers(channels: readonly Float32Array[]): number[] {
-  const each = channels.map(stepPowers)
-  const steps = each[0]?.length ?? 0
+  return blocksOfSteps(channels.map(stepPowers))
+}
+
+/** @param channels powers of the steps of each */
+export function blocksOfSteps(channels: readonly ArrayLike<number>[]): number[] {
+  const steps = channels[0]?.length ?? 0
   const blocks: number[] = []
   for (let s = 0; s + STEPS_A_BLOCK <= steps; s++) {
     let power = 0
-    for (const powers of each) for (let k = 0; k < STEPS_A_BLOCK; k++) power += powers[s + k]!
+    for (const powers of channels) for (let k = 0; k < STEPS_A_BLOCK; k++) power += powers[s + k]!
     blocks.push(power / STEPS_A_BLOCK)
   }
   return blocks
@@ -91,8 +96,11 @@ export function integratedLoudness(channels: readonly Float32Array[]): number {
  * as editions carry it. It reads 3.01 dB above the one channel measured alone. Every loudness in the product is this one.
  */
 export function heardLoudness(mono: Float32Array): number {
-  return integratedLoudness([mono]) + 10 * Math.log10(2)
+  return heardLoudnessOfSteps(stepPowers(mono))
 }
+
+/** The same from the powers of its steps, as `stepPowers` gives them. */
+export const heardLoudnessOfSteps = (powers: ArrayLike<number>) => loudnessOfBlocks(blocksOfSteps([powers])) + 10 * Math.log10(2)
 
 /**
  * Short-term loudness while sound arrives: that of the last three seconds, ungated. Nothing is allocated once it runs.

@@ -3,13 +3,14 @@ import type { ClipFigures, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.t
 import { toSamples } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { findSpeech, roomLevel } from './activity.ts'
-import { analyse, suggestTidyUp, type takeFigures } from './analyse.ts'
+import { analyse, suggestTidyUp } from './analyse.ts'
 import { type Block, blocksOf, type Cleaned, type CleanedBlock, cleanBlock, joinBlocks, roomNoise } from './cleaning/clean.ts'
 import { takeClicksAway } from './clicks.ts'
 import { findHum, takeHumAway } from './hum.ts'
 import { bringToLevel } from './level.ts'
 import { heardLoudness } from './loudness.ts'
 import { applyGains, silence } from './passages.ts'
+import type { TakeFigures } from './take-figures.ts'
 import { changeTempo } from './tempo.ts'
 import { truePeak } from './true-peak.ts'
 
@@ -177,7 +178,7 @@ export function tidyCleaned(
   cleaned: Cleaned,
   humHz: number | null,
   change: Change = (s) => s,
-  figures?: ReturnType<typeof takeFigures>,
+  figures?: TakeFigures,
 ) {
   const numbers = numbersOnly(samples)
   const analysis = analyse(numbers, cleaned.speaking, humHz, figures)

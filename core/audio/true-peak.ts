@@ -1,4 +1,5 @@
 /** Levels between samples, as the broadcast standards estimate them. */
+import type { Stretch } from '#core/lecture.ts'
 import { kernels } from './kernels/kernels.ts'
 import { toDb } from './pcm.ts'
 
@@ -8,13 +9,18 @@ const [SEEN_BEFORE, SEEN_AFTER] = [5, 6]
 /** An interpolated value is never larger than the largest sample near it times this: the sum of the interpolator's taps. */
 const MOST_OVERSHOOT = 2.03
 
-/** Calls back with the peaks in and around each piece in which one over the limit is possible at all. */
-function eachPiece(samples: Float32Array, limit: () => number, use: (peaks: Float32Array, start: number) => void) {
+/** Calls back with the peaks in and around each piece of a stretch in which one over the limit is possible at all. */
+function eachPiece(
+  samples: Float32Array,
+  { start: first, end }: Stretch,
+  limit: () => number,
+  use: (peaks: Float32Array, start: number) => void,
+) {
   const { between, floats, free } = kernels()
   const from = Math.ceil(free() / 16) * 4
   const to = from + PIECE + 16
-  for (let start = 0; start < samples.length; start += PIECE) {
-    const count = Math.min(PIECE, samples.length - start)
+  for (let start = first; start < end; start += PIECE) {
+    const count = Math.min(PIECE, end - start)
     const seen = samples.subarray(Math.max(0, start - SEEN_BEFORE), start + count + SEEN_AFTER)
     let highest = 0
     for (let i = 0; i < seen.length; i++) highest = Math.max(highest, Math.abs(seen[i]!))
@@ -38,6 +44,7 @@ export function peaksOver(samples: Float32Array, limit: number): Float32Array<Ar
   let out: Float32Array<ArrayBuffer> | null = null
   eachPiece(
     samples,
+    { start: 0, end: samples.length },
     () => limit,
     (peaks, start) => {
       out ??= new Float32Array(samples.length)
@@ -47,15 +54,19 @@ export function peaksOver(samples: Float32Array, limit: number): Float32Array<Ar
   return out
 }
 
-/** @returns true peak in dBTP; −Infinity for digital silence. @see ITU-R BS.1770-5, Annex 2 */
-export function truePeak(samples: Float32Array): number {
+/** The largest level in a stretch, between its samples too: amplitude. @see ITU-R BS.1770-5, Annex 2 */
+export function highestPeak(samples: Float32Array, stretch: Stretch): number {
   let highest = 0
   eachPiece(
     samples,
+    stretch,
     () => highest,
     (peaks) => {
       for (let i = 0; i < peaks.length; i++) if (peaks[i]! > highest) highest = peaks[i]!
     },
   )
-  return toDb(highest)
+  return highest
 }
+
+/** @returns true peak in dBTP; −Infinity for digital silence. @see ITU-R BS.1770-5, Annex 2 */
+export const truePeak = (samples: Float32Array) => toDb(highestPeak(samples, { start: 0, end: samples.length }))

@@ -66,16 +66,27 @@ export async function tidyTake(
       return samples
     }
     if (analysis || known) ahead.drop(takeId)
-    const begun = await ahead.finish(takeId, marks, signal)
-    const tidied =
-      clip || begun ? begun : await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks }, signal)
+    const tidying = async () =>
+      (await ahead.finish(takeId, marks, signal)) ??
+      (await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks }, signal))
+    const begun = clip ? null : tidying()
+    const encoding =
+      begun &&
+      encodeFlac(
+        media,
+        store,
+        begun.then((made) => made.clip),
+      )
+    // one cannot go on without the other: what is wrong is told by the first
+    encoding?.catch(() => {})
+    const tidied = await begun
     signal.throwIfAborted()
     report(0.9, 'Keeping')
     const rendered = tidied && {
       key: clipKey(sound, tidied.tidyUp),
       takeId,
       samples: tidied.clip.length,
-      sound: await encodeFlac(media, store, tidied.clip),
+      sound: await encoding!,
       peaks: await store.put(bytesOf(tidied.peaks)),
       figures: tidied.figures,
       powers: tidied.powers,

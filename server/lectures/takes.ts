@@ -1,7 +1,7 @@
 /** Takes on their way from the microphone to a sealed recording. */
+import { crc32 } from 'node:zlib'
 import { eq, max, min } from 'drizzle-orm'
 import { z } from 'zod'
-import { crc32 } from '#core/audio/crc32.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
 import type { Bookmark, Mark } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'

@@ -13,8 +13,24 @@ export const samplesOf = (bytes: Uint8Array) =>
 const raw = (channels: 1 | 2) => ['-f', 's16le', '-ar', '48000', '-ac', String(channels)]
 const RAW = raw(1)
 
-/** Keeps 48 kHz samples, of two channels in turn when there are two, as FLAC in the store. @returns its name */
-export async function encodeFlac(tool: MediaTool, store: FileStore, samples: Int16Array, channels: 1 | 2 = 1): Promise<string> {
+/** How long the encoder waits for samples that are still being made, and then for itself. */
+const LONGEST_S = 3600
+
+/**
+ * Keeps 48 kHz samples, of two channels in turn when there are two, as FLAC in the store.
+ *
+ * @param samples the encoder is started, which takes a while, before they are there
+ * @returns its name
+ */
+export async function encodeFlac(
+  tool: MediaTool,
+  store: FileStore,
+  samples: Int16Array | Promise<Int16Array>,
+  channels: 1 | 2 = 1,
+): Promise<string> {
+  async function* bytes() {
+    yield bytesOf(await samples)
+  }
   // to a file and not to a pipe: the encoder goes back to write length and checksum into the header
   const scratch = store.scratchPath('.flac')
   try {
@@ -33,9 +49,7 @@ export async function encodeFlac(tool: MediaTool, store: FileStore, samples: Int
         'flac',
         scratch,
       ],
-      {
-        input: bytesOf(samples),
-      },
+      { input: samples instanceof Promise ? bytes() : bytesOf(samples), timeoutSeconds: LONGEST_S },
     )
     return (await store.adopt(scratch)).name
   } finally {

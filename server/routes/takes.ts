@@ -3,6 +3,8 @@ import { eq } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
+import { isConvincing } from '#core/captions/align/findings.ts'
+import { saidSentences } from '#core/captions/align/said.ts'
 import { Bookmarks, Marks, TidyUp } from '#core/lecture.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
@@ -72,6 +74,16 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
         'content-type': 'application/octet-stream',
         'cache-control': 'private, max-age=3600',
       })
+    })
+    // where its sentences are, by its own alignment: nothing where its words were not found
+    .get('/:id/sentences', validate('param', Id), async (c) => {
+      const [take] = await tools.db.read
+        .select()
+        .from(takes)
+        .where(eq(takes.id, c.req.valid('param').id))
+      if (!take) throw gone('take')
+      const found = take.alignment?.alignment
+      return c.json({ sentences: found && isConvincing(found) ? saidSentences(found) : [] })
     })
     .put('/:id/tidyUp', validate('param', Id), validate('json', TidyUp), async (c) => {
       const { id } = c.req.valid('param')

@@ -5,7 +5,7 @@
 import { mkdirSync } from 'node:fs'
 import { type FileHandle, open, readFile, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { crc32 } from '#core/audio/crc32.ts'
+import { crc32 } from 'node:zlib'
 import { samplesOf } from '#server/media/sound-files.ts'
 
 const MAGIC = 0x4b54_4c54 // "TLTK"

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
-import { type Block, blocksOf, type CleanedBlock } from '#core/audio/cleaning/clean.ts'
+import { type Block, blocksOf } from '#core/audio/cleaning/clean.ts'
 import type { SlideMix } from '#core/audio/mix.ts'
 import type { TakeCleaning } from '#core/audio/render.ts'
 import type { Alignment } from '#core/captions/align/align.ts'
@@ -18,6 +18,7 @@ import type {
   Mixed,
   PageDone,
   PdfInput,
+  TidiedBlock,
   TidyInput,
   TidyOutput,
 } from './worker.ts'
@@ -28,7 +29,7 @@ const LONGEST_PDF_MS = 10 * 60_000
 export interface CleanedSoFar {
   /** How they were cleaned; null where none is. */
   cleaning: TakeCleaning | null
-  blocks: CleanedBlock[]
+  blocks: TidiedBlock[]
 }
 
 export interface Workers {
@@ -72,9 +73,15 @@ export function startWorkers(): Workers {
     minThreads: 2,
     maxThreads: 2,
   })
-  const cleanOne = (samples: Int16Array, block: Block, cleaning: TakeCleaning, signal: AbortSignal): Promise<CleanedBlock> => {
+  const tidyOne = (
+    samples: Int16Array,
+    block: Block,
+    cleaning: TakeCleaning,
+    measured: boolean,
+    signal: AbortSignal,
+  ): Promise<TidiedBlock> => {
     const recorded = samples.slice(block.from, block.to)
-    return pool.run({ recorded, block, cleaning } satisfies BlockInput, { name: 'tidyBlock', signal })
+    return pool.run({ recorded, block, cleaning, measured } satisfies BlockInput, { name: 'tidyBlock', signal })
   }
   return {
     async rehearse() {
@@ -83,18 +90,18 @@ export function startWorkers(): Workers {
     },
     async cleanSettled(samples, blocks, signal) {
       const cleaning: TakeCleaning = await pool.run({ samples, analysis: null, tidyUp: null }, { name: 'readyToTidy', signal })
-      const cleaned: CleanedBlock[] = []
-      for (const block of blocks) cleaned.push(await cleanOne(samples, block, cleaning, signal))
+      const cleaned: TidiedBlock[] = []
+      for (const block of blocks) cleaned.push(await tidyOne(samples, block, cleaning, true, signal))
       return { cleaning, blocks: cleaned }
     },
     async tidy(input, signal, known = { cleaning: null, blocks: [] }) {
       const { samples } = input
-      const cleanRest = async (cleaning: TakeCleaning, done: readonly CleanedBlock[]) => {
+      const cleanRest = async (cleaning: TakeCleaning, done: readonly TidiedBlock[]) => {
         const cleaned = [...done]
         // no more than two wait at a time: what is asked for meanwhile has its turn between the blocks of a long take
         const left = [...blocksOf(samples.length).entries()].slice(done.length).values()
         const lane = async () => {
-          for (const [i, block] of left) cleaned[i] = await cleanOne(samples, block, cleaning, signal)
+          for (const [i, block] of left) cleaned[i] = await tidyOne(samples, block, cleaning, input.analysis === null, signal)
         }
         await Promise.all([lane(), lane()])
         return cleaned
@@ -108,9 +115,7 @@ export function startWorkers(): Workers {
         const holds = blocks && isDeepStrictEqual(known.cleaning, cleaning)
         return { cleaning, blocks: holds ? blocks : await cleanRest(cleaning, []) }
       }
-      const figures = input.analysis ? null : pool.run(samples, { name: 'figuresOf', signal })
-      const [cleaned, measured] = await Promise.all([cleanAll(), figures])
-      return pool.run({ ...input, ...cleaned, measured }, { name: 'tidyJoined', signal })
+      return pool.run({ ...input, ...(await cleanAll()) }, { name: 'tidyJoined', signal })
     },
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
     async pdf(input, onPage, signal) {

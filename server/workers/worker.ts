@@ -1,7 +1,7 @@
 /** What runs in worker threads: long computation only, nothing that knows the database. */
 import { readFile } from 'node:fs/promises'
 import type { MessagePort } from 'node:worker_threads'
-import { suggestTidyUp, takeFigures } from '#core/audio/analyse.ts'
+import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { type Block, blocksOf, type Cleaned, type CleanedBlock } from '#core/audio/cleaning/clean.ts'
 import { findHum } from '#core/audio/hum.ts'
 import { speechIn } from '#core/audio/listen.ts'
@@ -22,6 +22,7 @@ import {
   usualCleaning,
 } from '#core/audio/render.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
+import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/take-figures.ts'
 import { truePeak } from '#core/audio/true-peak.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
@@ -81,14 +82,20 @@ export interface BlockInput {
   recorded: Int16Array
   block: Block
   cleaning: TakeCleaning
+  /** Whether it is to be measured as it was recorded, too. */
+  measured: boolean
+}
+
+export interface TidiedBlock extends CleanedBlock {
+  /** null where it was not to be measured. */
+  figures: BlockFigures | null
 }
 
 /** The second step, for one block. */
-export const tidyBlock = ({ recorded, block, cleaning }: BlockInput): CleanedBlock =>
-  cleanTakeBlock(fromInt16(recorded), block, cleaning)
-
-/** What can be measured of a fresh take beside the others. */
-export const figuresOf = (samples: Int16Array) => takeFigures(fromInt16(samples))
+export function tidyBlock({ recorded, block, cleaning, measured }: BlockInput): TidiedBlock {
+  const samples = fromInt16(recorded)
+  return { ...cleanTakeBlock(samples, block, cleaning), figures: measured ? blockFigures(samples, block) : null }
+}
 
 /** Tidies a made-up sound, so that this thread has done each step before somebody waits for it. */
 export function rehearse(): void {
@@ -101,28 +108,28 @@ export function rehearse(): void {
   const input = { samples, analysis: null, tidyUp: null, marks: [] }
   const cleaning = readyToTidy(input)
   const blocks = blocksOf(samples.length).map((block) =>
-    tidyBlock({ recorded: samples.slice(block.from, block.to), block, cleaning }),
+    tidyBlock({ recorded: samples.slice(block.from, block.to), block, cleaning, measured: true }),
   )
-  tidyJoined({ ...input, cleaning, measured: figuresOf(samples), blocks })
+  tidyJoined({ ...input, cleaning, blocks })
 }
 
 interface JoinInput extends TidyInput {
   cleaning: TakeCleaning
-  blocks: CleanedBlock[]
-  /** null for a take that is analysed already. */
-  measured: ReturnType<typeof figuresOf> | null
+  blocks: TidiedBlock[]
 }
 
 /** The last step. */
 export function tidyJoined(input: JoinInput): TidyOutput {
-  const { samples, analysis, tidyUp, marks, cleaning, blocks, measured } = input
+  const { samples, analysis, tidyUp, marks, cleaning, blocks } = input
   const { recipe, humHz } = cleaning
   const floats = fromInt16(samples)
   const cleaned = joinTake(blocks, samples.length, recipe)
   const suggested = (found: TakeAnalysis) => tidyUp ?? cutSlips(suggestTidyUp(found, samples.length), marks)
+  const measured = blocks.flatMap(({ figures }) => figures ?? [])
+  const figures = measured.length === blocks.length ? joinFigures(measured) : undefined
   const tidied = analysis
     ? withRecipe(floats, analysis, suggested(analysis), cleaned)
-    : tidyCleaned(floats, cleaned, humHz, (_, found) => suggested(found), measured ?? undefined)
+    : tidyCleaned(floats, cleaned, humHz, (_, found) => suggested(found), figures)
   const clip = toInt16(tidied.clip)
   return { ...tidied, clip, peaks: peaksOf(clip), powers: heardPowers(tidied.clip) }
 }

@@ -1,7 +1,10 @@
 /** The bench: trimming, cutting, cleaning by hand, and hearing the difference. */
+import { execFileSync } from 'node:child_process'
+import { fromInt16 } from '#core/audio/pcm.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { madeTake } from '#tests/sound.ts'
-import { expect, importClouds, recordByApi, test } from './server.ts'
+import { DEMO_SLIDES } from '../../demo/lecture.ts'
+import { demoPath, expect, importClouds, recordByApi, test } from './server.ts'
 
 declare global {
   interface Window {
@@ -154,4 +157,73 @@ test('one slide’s settings are given to all, and one undo takes them back', as
   await expect(page.getByRole('row', { name: /80 %/ })).toHaveCount(2)
   await page.locator('body').press('Control+z')
   await expect.poll(strengths).toEqual([0.6, 0.6])
+})
+
+test('two takes are compared at the same sentence, and what one of them lacks is told', async ({ page, server }) => {
+  const id = await importClouds(page, server)
+  const slideId = (await server.lecture(id)).slides[0]!.id
+  const { script } = DEMO_SLIDES[2]!
+  await fetch(`${server.address}/api/slides/${slideId}`, {
+    method: 'PATCH',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ script }),
+  })
+  const whole = execFileSync(
+    'ffmpeg',
+    ['-v', 'error', '-i', demoPath('take-3a.flac'), '-ac', '1', '-ar', '48000', '-f', 's16le', '-'],
+    {
+      maxBuffer: 1 << 28,
+    },
+  )
+  const samples = fromInt16(new Int16Array(whole.buffer.slice(whole.byteOffset, whole.byteOffset + whole.length)))
+  const said = async (number: number): Promise<{ text: string; start: number; end: number }[]> => {
+    const take = (await server.lecture(id)).slides[0]!.takes.find((t) => t.number === number)
+    if (!take) return []
+    const answer = await fetch(`${server.address}/api/takes/${take.id}/sentences`)
+    return ((await answer.json()) as { sentences: { text: string; start: number; end: number }[] }).sentences
+  }
+  await recordByApi(server, slideId, samples)
+  await expect.poll(async () => (await said(1)).length).toBeGreaterThan(2)
+  const sentences = await said(1)
+  // the second ends before its last sentence, and begins a second later
+  const second = new Float32Array(Math.round((sentences.at(-1)!.start - 0.1) * 48_000) + 48_000)
+  second.set(samples.subarray(0, second.length - 48_000), 48_000)
+  await recordByApi(server, slideId, second)
+  await expect.poll(async () => (await said(2)).length).toBe(sentences.length - 1)
+
+  await page.goto(`${server.address}/lectures/${id}/slides/${slideId}`)
+  await page.evaluate(() => {
+    const played: { src: string; at: number; element: HTMLMediaElement }[] = []
+    Object.assign(window, { played })
+    const play = HTMLMediaElement.prototype.play
+    HTMLMediaElement.prototype.play = function (this: HTMLMediaElement) {
+      played.push({ src: this.src, at: this.currentTime, element: this })
+      return play.call(this)
+    }
+  })
+  await page.getByRole('button', { name: 'Compare' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Compare takes' })
+  await expect(dialog.getByRole('row')).toHaveCount(sentences.length + 1)
+  await expect(dialog.getByRole('row').last()).toContainText('not said')
+  const { text } = sentences[1]!
+  for (const number of [1, 2]) await dialog.getByRole('button', { name: `Hear it in take ${number}: ${text}` }).click()
+  const { takes } = (await server.lecture(id)).slides[0]!
+  const played = () =>
+    page.evaluate(() =>
+      (window as unknown as { played: { src: string; at: number; element: HTMLMediaElement }[] }).played.map(
+        ({ src, at, element }) => ({ src, at, ended: element.paused, reached: element.currentTime }),
+      ),
+    )
+  await expect.poll(async () => (await played()).map(({ ended }) => ended)).toEqual([true, true])
+  for (const [i, { src, at, reached }] of (await played()).entries()) {
+    const take = takes.find((t) => t.number === i + 1)!
+    const { start, end } = (await said(i + 1))[1]!
+    const from = take.tidyUp!.kept.start / 48_000
+    expect(src).toContain(take.clip!.sound)
+    expect(Math.abs(at - (start - 0.15 - from))).toBeLessThan(0.01)
+    // the second was heard to the end of the sentence, and no further than a browser's tick
+    if (i === 1) expect(Math.abs(reached - (end + 0.15 - from))).toBeLessThan(1)
+  }
+  await dialog.getByRole('button', { name: 'Keep take 1' }).click()
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.keptTakeId).toBe(takes.find((t) => t.number === 1)!.id)
 })

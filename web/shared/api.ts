@@ -1,6 +1,7 @@
 /** The server, as the web side asks it: typed by the server's own routes. */
 import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
 import { type ClientResponse, hc, type InferRequestType, type InferResponseType } from 'hono/client'
+import type { SaidSentence } from '#core/captions/align/said.ts'
 import type { Card, Lecture, TrackKind } from '#core/lecture.ts'
 import type { Api } from '#server/routes/api.ts'
 
@@ -148,6 +149,11 @@ export const api = createApi({
     sayAgain: build.mutation<Job, { takeId: string; againTakeId: string; text: string; start: number; end: number }>({
       queryFn: (json) => answer(async () => (await ask(client.takes.again.$post({ json }))).job),
       invalidatesTags: ['jobs'],
+    }),
+    /** Where a take has its sentences; with the lecture, since a take is listened to after it was kept. */
+    said: build.query<SaidSentence[], { takeId: string; lectureId: string }>({
+      queryFn: ({ takeId }) => answer(async () => (await ask(client.takes[':id'].sentences.$get(param(takeId)))).sentences),
+      providesTags: (_, __, { lectureId }) => [{ type: 'lecture', id: lectureId }],
     }),
     recordings: build.query<Recording[], string>({
       queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].recordings.$get(param(id)))).recordings),

@@ -37,6 +37,14 @@ export function stopPlay() {
   if (playing !== null) tell(null)
 }
 
+/** Plays a stretch of a sound, seconds. */
+export function playStretch(url: string, start: number, end: number) {
+  stopPlay()
+  togglePlay(url, start)
+  const own = element
+  own?.addEventListener('timeupdate', () => own === element && own.currentTime >= end && stopPlay())
+}
+
 /** Where the sound is that plays now, in seconds from its beginning. */
 export const playMoment = () => element?.currentTime ?? 0
 

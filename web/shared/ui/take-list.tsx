@@ -1,5 +1,6 @@
-/** Takes of a slide: listen, keep one, delete. */
+/** Takes of a slide: listen, compare two, keep one, delete. */
 import { Check, LifeBuoy, Trash2 } from 'lucide-react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Lecture, Slide, Take } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
@@ -7,6 +8,7 @@ import { soundUrl } from '#web/shared/api.ts'
 import { editOrTell, undo } from '#web/shared/edits/history.ts'
 import { clock, lufs, moment, plural } from '#web/shared/format.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
+import { CompareTakes } from './compare-takes.tsx'
 import { PlayButton } from './play-button.tsx'
 
 function describe(take: Take): string {
@@ -19,6 +21,7 @@ function describe(take: Take): string {
 
 export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const dispatch = useAppDispatch()
+  const [comparing, setComparing] = useState<string | null>(null)
   const number = lecture.slides.findIndex((s) => s.id === slide.id) + 1
   const keep = (keptTakeId: string | null) => ({ kind: 'slide' as const, id: slide.id, change: { keptTakeId } })
   const choose = (take: Take) =>
@@ -44,51 +47,63 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
     toast(`Take ${take.number} was deleted.`, { action: { label: 'Undo', onClick: () => void dispatch(undo()) } })
   }
   if (slide.takes.length === 0) return <p className="text-sm text-base-content/75">No take yet.</p>
+  const compared = slide.takes.find(({ id }) => id === comparing)
+  const sealed = slide.takes.filter(({ state }) => state === 'sealed')
   return (
-    <ul aria-label={`Takes of slide ${number}`} className="text-sm">
-      {slide.takes.map((take) => {
-        const kept = take.id === slide.keptTakeId
-        const sound = take.clip?.sound ?? take.sound
-        return (
-          <li key={take.id} className="flex items-center gap-1.5 border-b border-base-300 py-1">
-            <span className="min-w-0 grow">
-              <span className="flex items-center gap-1 font-medium">
-                Take {take.number}
-                {kept && (
-                  <span className="flex items-center gap-0.5 text-success">
-                    <Check size={14} aria-hidden /> kept
-                  </span>
-                )}
-                {take.recovered && (
-                  <span className="flex items-center gap-0.5 text-secondary">
-                    <LifeBuoy size={14} aria-hidden /> recovered
-                  </span>
-                )}
+    <>
+      <ul aria-label={`Takes of slide ${number}`} className="text-sm">
+        {slide.takes.map((take) => {
+          const kept = take.id === slide.keptTakeId
+          const sound = take.clip?.sound ?? take.sound
+          return (
+            <li key={take.id} className="flex items-center gap-1.5 border-b border-base-300 py-1">
+              <span className="min-w-0 grow">
+                <span className="flex items-center gap-1 font-medium">
+                  Take {take.number}
+                  {kept && (
+                    <span className="flex items-center gap-0.5 text-success">
+                      <Check size={14} aria-hidden /> kept
+                    </span>
+                  )}
+                  {take.recovered && (
+                    <span className="flex items-center gap-0.5 text-secondary">
+                      <LifeBuoy size={14} aria-hidden /> recovered
+                    </span>
+                  )}
+                </span>
+                <span className="text-base-content/75">
+                  {clock(toSeconds(take.samples))} · {describe(take)} · {moment(take.startedAt)}
+                  {take.gaps > 0 && ` · ${plural(take.gaps, 'gap')} in the sound`}
+                </span>
               </span>
-              <span className="text-base-content/75">
-                {clock(toSeconds(take.samples))} · {describe(take)} · {moment(take.startedAt)}
-                {take.gaps > 0 && ` · ${plural(take.gaps, 'gap')} in the sound`}
-              </span>
-            </span>
-            {!kept && take.state === 'sealed' && (
-              <button type="button" className="btn btn-xs border-edge" onClick={() => choose(take)}>
-                Keep this one
-              </button>
-            )}
-            {sound && <PlayButton url={soundUrl(sound)} label={`take ${take.number}`} />}
-            {take.state === 'sealed' && (
-              <button
-                type="button"
-                className="btn btn-square btn-ghost btn-sm"
-                aria-label={`Delete take ${take.number}`}
-                onClick={() => void remove(take)}
-              >
-                <Trash2 size={15} aria-hidden />
-              </button>
-            )}
-          </li>
-        )
-      })}
-    </ul>
+              {!kept && take.state === 'sealed' && sealed.length > 1 && (
+                <button type="button" className="btn btn-xs border-edge" onClick={() => setComparing(take.id)}>
+                  Compare
+                </button>
+              )}
+              {!kept && take.state === 'sealed' && (
+                <button type="button" className="btn btn-xs border-edge" onClick={() => choose(take)}>
+                  Keep this one
+                </button>
+              )}
+              {sound && <PlayButton url={soundUrl(sound)} label={`take ${take.number}`} />}
+              {take.state === 'sealed' && (
+                <button
+                  type="button"
+                  className="btn btn-square btn-ghost btn-sm"
+                  aria-label={`Delete take ${take.number}`}
+                  onClick={() => void remove(take)}
+                >
+                  <Trash2 size={15} aria-hidden />
+                </button>
+              )}
+            </li>
+          )
+        })}
+      </ul>
+      {compared && sealed.length > 1 && (
+        <CompareTakes lectureId={lecture.id} slide={slide} take={compared} onKeep={choose} onClose={() => setComparing(null)} />
+      )}
+    </>
   )
 }
