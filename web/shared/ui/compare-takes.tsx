@@ -1,9 +1,9 @@
 /** Two takes of a slide, sentence by sentence: the same words are heard in one and in the other. */
 import { Play } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { type SaidInBoth, sideBySide } from '#core/captions/align/said.ts'
+import { type SaidSentence, sideBySide } from '#core/captions/align/said.ts'
 import type { Slide, Take } from '#core/lecture.ts'
-import { takeSeconds } from '#core/timing/clocks.ts'
+import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { api, soundUrl } from '#web/shared/api.ts'
 import { clock, decibels, lufs } from '#web/shared/format.ts'
@@ -21,19 +21,29 @@ interface CompareTakesProps {
   onClose: () => void
 }
 
-/** Where a stretch of a take is heard in its clip, seconds; null where it was cut out. */
-const inClip = (take: Take, start: number, end: number) =>
-  take.tidyUp && timeMap(take.tidyUp, 0).spanToSlide(takeSeconds(start), takeSeconds(end))
-
-function hear(take: Take, said: SaidInBoth['in'][number]) {
-  const stretch = said && inClip(take, Math.max(0, said.start - AROUND_S), said.end + AROUND_S)
-  if (stretch && take.clip) playStretch(soundUrl(take.clip.sound), stretch.start, stretch.end)
+interface Heard {
+  sound: string
+  /** Seconds of it. */
+  start: number
+  end: number
 }
 
-const figures = ({ clip }: Take) =>
+/** Where a stretch of a take is heard: in its clip, or as it was recorded where there is none; null where it was cut out. */
+function whereHeard({ clip, tidyUp, sound }: Take, start: number, end: number): Heard | null {
+  if (!clip || !tidyUp) return sound === null ? null : { sound, start, end }
+  const stretch = timeMap(tidyUp, 0).spanToSlide(takeSeconds(start), takeSeconds(end))
+  return stretch && { sound: clip.sound, ...stretch }
+}
+
+function hear(take: Take, { start, end }: SaidSentence) {
+  const heard = whereHeard(take, Math.max(0, start - AROUND_S), end + AROUND_S)
+  if (heard) playStretch(soundUrl(heard.sound), heard.start, heard.end)
+}
+
+const figures = ({ clip, samples }: Take) =>
   clip
-    ? `${clock(clip.samples / 48_000)} · ${lufs(clip.figures.loudnessLufs)} · room ${clip.figures.roomDb === null ? 'not heard' : decibels(clip.figures.roomDb)}`
-    : 'being tidied'
+    ? `${clock(toSeconds(clip.samples))} · ${lufs(clip.figures.loudnessLufs)} · room ${decibels(clip.figures.roomDb)}`
+    : `${clock(toSeconds(samples))} · as it was recorded`
 
 export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: CompareTakesProps) {
   const dialog = useRef<HTMLDialogElement>(null)
@@ -45,6 +55,7 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
   useEffect(() => dialog.current?.showModal(), [])
   useEffect(() => stopPlay, [])
   const pair = [take, other] as const
+  const lists = [mine ?? [], theirs ?? []] as const
   const unheard = [mine, theirs].flatMap((said, i) => (said?.length === 0 ? [`take ${pair[i]!.number}`] : []))
   const rows = mine && theirs ? sideBySide(mine, theirs) : []
   return (
@@ -54,7 +65,7 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
         <table className="w-full text-sm">
           <thead>
             <tr className="align-bottom">
-              <td className="pb-2 text-base-content/75">Press a sentence to hear it, in one take and in the other.</td>
+              <td className="pb-2 text-base-content/75">Hear a sentence in one take, then in the other.</td>
               {pair.map((one, i) => (
                 <th key={one.id} scope="col" className="w-40 pb-2 pl-3 text-left font-normal">
                   {i === 1 && others.length > 1 ? (
@@ -87,10 +98,10 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
                 </th>
                 {pair.map((one, i) => {
                   const said = row.in[i as 0 | 1]
-                  const heard = said && inClip(one, said.start, said.end)
+                  const heard = said && whereHeard(one, said.start, said.end)
                   return (
                     <td key={one.id} className="py-1 pl-3">
-                      {heard ? (
+                      {said && heard ? (
                         <button
                           type="button"
                           className="btn btn-xs border-edge"
@@ -100,7 +111,7 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
                           <Play size={13} fill="currentColor" aria-hidden /> {(heard.end - heard.start).toFixed(1)} s
                         </button>
                       ) : (
-                        <span className="text-base-content/75">{said ? 'cut out' : 'not said'}</span>
+                        <span className="text-base-content/75">{said ? 'cut out' : lists[i]!.length > 0 ? 'not said' : '–'}</span>
                       )}
                     </td>
                   )
