@@ -2,7 +2,7 @@
  * `npm run bench -- booth [--rounds MINUTES]`: what the booth captures against what Chromium's microphone played, how exact marks are, how
  * soon one can listen, and how much work recording is for the page.
  */
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
@@ -20,6 +20,7 @@ import { BROWSER } from '#tests/browser.ts'
 import { placeIn } from '#tests/place-in.ts'
 import { serverProcess } from '#tests/server-process.ts'
 import { random } from '#tests/sound.ts'
+import { importDeck, jobsOf } from '../import-deck.ts'
 import type { BenchOptions, Figure } from '../report.ts'
 
 const USUAL_MINUTES = 2
@@ -41,29 +42,6 @@ async function openServer(data: string) {
   }
 }
 type BenchServer = Awaited<ReturnType<typeof openServer>>
-
-interface JobState {
-  id: string
-  state: string
-  result: { lectureId: string } | null
-}
-const jobsOf = async ({ address }: BenchServer) =>
-  ((await (await fetch(`${address}/api/jobs`)).json()) as { jobs: JobState[] }).jobs
-
-/** @returns id of a lecture made of the demo's deck */
-async function importDeck(server: BenchServer): Promise<string> {
-  const form = new FormData()
-  const path = join(import.meta.dirname, '../../demo/files/clouds-by-their-shapes.pdf')
-  form.append('files', new File([readFileSync(path)], 'clouds.pdf'))
-  form.append('language', 'en')
-  const answer = await fetch(`${server.address}/api/lectures`, { method: 'POST', body: form })
-  const { job } = (await answer.json()) as { job: JobState }
-  for (;;) {
-    const done = (await jobsOf(server)).find(({ id, state }) => id === job.id && state === 'done')
-    if (done) return done.result!.lectureId
-    await sleep(100)
-  }
-}
 
 /** Noise under 3 kHz that comes and goes: no second of it is like another. */
 function knownSound(seconds: number, seed: number): Float32Array {

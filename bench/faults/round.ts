@@ -10,6 +10,7 @@ import { type BrowserContext, chromium, type Page } from '@playwright/test'
 import { crc32 } from '#core/audio/crc32.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
+import { importDeck } from '../import-deck.ts'
 
 export const FAULTS = ['server killed', 'browser killed', 'network dropped', 'disk full'] as const
 export type Fault = (typeof FAULTS)[number]
@@ -25,7 +26,6 @@ export interface Outcome {
   wholeAfter: number
 }
 
-const DECK = join(import.meta.dirname, '../../demo/files/clouds-by-their-shapes.pdf')
 const sleep = (seconds: number) => new Promise((resolve) => setTimeout(resolve, seconds * 1000))
 
 /** Pieces as the page makes them: checksum and samples, by number. */
@@ -69,18 +69,6 @@ async function watch(page: Page, made: Made) {
 
 const openBrowser = (profile: string): Promise<BrowserContext> =>
   chromium.launchPersistentContext(profile, { ...BROWSER, viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })
-
-async function importDeck(server: ServerProcess): Promise<string> {
-  const form = new FormData()
-  form.append('files', new File([readFileSync(DECK)], 'deck.pdf'))
-  form.append('language', 'en')
-  await fetch(`${server.address}/api/lectures`, { method: 'POST', body: form })
-  for (;;) {
-    const { lectures } = (await (await fetch(`${server.address}/api/lectures`)).json()) as { lectures: { id: string }[] }
-    if (lectures[0]) return lectures[0].id
-    await sleep(0.1)
-  }
-}
 
 /** A disk of a few megabytes that can be filled; null where none can be mounted. */
 function smallDisk(): string | null {

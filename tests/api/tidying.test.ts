@@ -7,7 +7,8 @@ import { SAMPLES_A_COLUMN, SPECTROGRAM_BANDS } from '#core/audio/spectrogram.ts'
 import type { Lecture, Take, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { clips, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { mediaTool } from '#server/media/tool.ts'
 import { tidyAhead } from '#server/workers/tidy-ahead.ts'
 import type { TidyOutput } from '#server/workers/worker.ts'
 import { chunksOf } from '#tests/chunks.ts'
@@ -154,6 +155,21 @@ test('where it could not be begun early, or is taken back, the job does it', asy
   cancel.abort()
   expect(await finished).toBeNull()
   expect(aborted).toBe(true)
+})
+
+test('an encoder that cannot be started is told, and samples that fail beside it end nothing else', async () => {
+  const { store } = app.tools
+  const stray: unknown[] = []
+  const hear = (reason: unknown) => void stray.push(reason)
+  process.on('unhandledRejection', hear)
+  try {
+    const failing = Promise.reject(new Error('no thread'))
+    await expect(encodeFlac(mediaTool('/nowhere/ffmpeg'), store, failing)).rejects.toThrow('ffmpeg was not found')
+    await new Promise((resolve) => setTimeout(resolve, 50))
+  } finally {
+    process.off('unhandledRejection', hear)
+  }
+  expect(stray).toEqual([])
 })
 
 test('every part of a recipe reaches the clip', async () => {

@@ -37,7 +37,7 @@ export function stopPlay() {
   if (playing !== null) tell(null)
 }
 
-/** Plays a stretch of a sound, seconds. */
+/** Plays a stretch of a sound, seconds. It ends when the browser next tells where it is: up to a quarter of a second late. */
 export function playStretch(url: string, start: number, end: number) {
   stopPlay()
   togglePlay(url, start)
