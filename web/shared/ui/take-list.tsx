@@ -75,17 +75,19 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
                   {clock(toSeconds(take.samples))} · {describe(take)} · {moment(take.startedAt)}
                   {take.gaps > 0 && ` · ${plural(take.gaps, 'gap')} in the sound`}
                 </span>
+                {!kept && take.state === 'sealed' && (
+                  <span className="my-1 flex flex-wrap gap-1.5">
+                    {sealed.length > 1 && (
+                      <button type="button" className="btn btn-xs border-edge" onClick={() => setComparing(take.id)}>
+                        Compare
+                      </button>
+                    )}
+                    <button type="button" className="btn btn-xs border-edge" onClick={() => choose(take)}>
+                      Keep this one
+                    </button>
+                  </span>
+                )}
               </span>
-              {!kept && take.state === 'sealed' && sealed.length > 1 && (
-                <button type="button" className="btn btn-xs border-edge" onClick={() => setComparing(take.id)}>
-                  Compare
-                </button>
-              )}
-              {!kept && take.state === 'sealed' && (
-                <button type="button" className="btn btn-xs border-edge" onClick={() => choose(take)}>
-                  Keep this one
-                </button>
-              )}
               {sound && <PlayButton url={soundUrl(sound)} label={`take ${take.number}`} />}
               {take.state === 'sealed' && (
                 <button
