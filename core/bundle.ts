@@ -67,6 +67,7 @@ export const Bundle = z.object({
       startedAt: z.number().int(),
       microphone: z.string(),
       gaps: z.number().int(),
+      gapMs: z.number().int().default(0),
       samples: z.number().int().positive(),
       sound: Path,
       analysis: TakeAnalysis.nullable(),

@@ -237,8 +237,9 @@ export interface Take {
   startedAt: number
   samples: number
   microphone: string
-  /** Moments at which the audio thread dropped sound. */
+  /** Moments at which sound was missing, and how long they are together, ms. */
   gaps: number
+  gapMs: number
   sound: string | null
   peaks: string | null
   spectrogram: string | null

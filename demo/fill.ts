@@ -62,7 +62,7 @@ async function recordTake(slideId: string, name: string) {
     const chunk = pcm.subarray(at, at + CHUNK_BYTES)
     await keepChunk(tools, takeId, chunks++, crc32(chunk), chunk)
   }
-  await sealTake(tools, queue, takeId, { chunks, gaps: 0, recovered: false })
+  await sealTake(tools, queue, takeId, { chunks, gaps: 0, gapMs: 0, recovered: false })
 }
 
 const shelf = await db.read.select().from(lectures)

@@ -1,4 +1,6 @@
 /** Where a stretch of a recording stands in the file it was recorded from. */
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { random } from './sound.ts'
 
 /** The file between its samples (Catmull-Rom): the microphone's way over 44.1 kHz ends where no sample was. */
 function between(file: Float32Array, at: number): number {
@@ -21,9 +23,9 @@ function correlation(file: Float32Array, part: Float32Array, at: number, step: n
 }
 
 /** Where the one lies in the other, by every 97th sample. */
-function roughly(file: Float32Array, part: Float32Array): number {
+function roughly(file: Float32Array, part: Float32Array, from = 0, to = file.length - part.length): number {
   let best = { at: 0, sum: Number.NEGATIVE_INFINITY }
-  for (let at = 0; at + part.length <= file.length; at += 2) {
+  for (let at = Math.max(0, from); at <= Math.min(to, file.length - part.length); at += 2) {
     let sum = 0
     for (let i = 0; i < part.length; i += 97) sum += part[i]! * file[at + i]!
     if (sum > best.sum) best = { at, sum }
@@ -44,4 +46,43 @@ export function placeIn(file: Float32Array, part: Float32Array, expected: number
   const near = expected ?? roughly(file, part)
   const whole = search(near - 24, near + 24, 1, 7).at
   return search(whole - 1.5, whole + 1.5, 0.125, 1)
+}
+
+/** So much further away a stretch is sought when it is not where the one before it lets it be. */
+const JUMP = 2 * 48_000
+const ALIKE = 0.999
+
+/**
+ * Where each half second of a recording stands in the file.
+ *
+ * @returns how much later than in the recording, samples, and how alike the two are
+ */
+export function placesIn(file: Float32Array, recorded: Float32Array): { offset: number; correlation: number }[] {
+  const piece = 24_000
+  const found: { offset: number; correlation: number }[] = []
+  let offset: number | null = null
+  for (let at = piece; at + piece < recorded.length; at += piece) {
+    const part = recorded.subarray(at, at + piece)
+    let place = placeIn(file, part, offset === null ? null : Math.round(at + offset))
+    if (offset !== null && place.correlation < ALIKE) {
+      const again = placeIn(file, part, roughly(file, part, at + offset - JUMP, at + offset + JUMP))
+      if (again.correlation > place.correlation) place = again
+    }
+    found.push({ offset: place.at - at, correlation: place.correlation })
+    if (place.correlation >= ALIKE) offset = place.at - at
+  }
+  return found
+}
+
+/** Noise under 3 kHz that comes and goes: no second of it is like another. */
+export function unlikeItself(seconds: number, seed: number): Float32Array {
+  const next = random(seed)
+  const out = new Float32Array(seconds * SAMPLE_RATE)
+  let [low, lower] = [0, 0]
+  for (let i = 0; i < out.length; i++) {
+    low += 0.3 * (2 * next() - 1 - low)
+    lower += 0.3 * (low - lower)
+    out[i] = lower * (0.6 + 0.4 * Math.sin(i / 5000))
+  }
+  return out
 }

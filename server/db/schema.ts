@@ -95,6 +95,7 @@ export const takes = sqliteTable(
     startedAt: integer().notNull(),
     microphone: text().notNull(),
     gaps: integer().notNull().default(0),
+    gapMs: integer().notNull().default(0),
     samples: integer().notNull().default(0),
     sound: text(),
     peaks: text(),

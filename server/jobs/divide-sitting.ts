@@ -27,7 +27,7 @@ export const sittingJob =
     const { db, store, media, workers, events } = tools
     const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (!row?.takes.sound || !row.takes.peaks) return
-    const { sound, peaks, samples, marks, slideId, microphone, recovered, gaps, startedAt } = row.takes
+    const { sound, peaks, samples, marks, slideId, microphone, recovered, gaps, gapMs, startedAt } = row.takes
     const { lectureId } = row.slides
     report(0.05, 'Reading the recording')
     const pcm = await decodeFlac(media, store.path(sound))
@@ -54,6 +54,7 @@ export const sittingJob =
         marks: part.marks,
         // which part a gap fell into is not known: it is told on the first
         gaps: i === 0 ? gaps : 0,
+        gapMs: i === 0 ? gapMs : 0,
         recovered,
         sittingId: takeId,
       })

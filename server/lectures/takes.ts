@@ -21,6 +21,7 @@ export const NewTake = z.object({
 export const Ending = z.object({
   chunks: z.number().int().nonnegative(),
   gaps: z.number().int().nonnegative(),
+  gapMs: z.number().int().nonnegative().default(0),
   /** True when the recorder died and another page brought what it had kept. */
   recovered: z.boolean().default(false),
 })
@@ -159,6 +160,7 @@ export async function sealTake(
         sound,
         peaks,
         gaps: ending?.gaps ?? 0,
+        gapMs: ending?.gapMs ?? 0,
         stepMoments: stepMomentsOf(marks),
         bookmarks: bookmarksOf(marks),
         analysis: null,
@@ -180,6 +182,7 @@ export interface WholeTake {
   microphone: string
   marks?: Mark[]
   gaps?: number
+  gapMs?: number
   /** Put together after something failed: offered, not kept by itself. */
   recovered?: boolean
   /** The recording straight through that it is a part of. */
@@ -190,7 +193,7 @@ export interface WholeTake {
 export async function keepWholeTake(
   tools: Tools,
   queue: JobQueue,
-  { id, slideId, pcm, microphone, marks = [], gaps = 0, recovered = false, sittingId }: WholeTake,
+  { id, slideId, pcm, microphone, marks = [], gaps = 0, gapMs = 0, recovered = false, sittingId }: WholeTake,
 ): Promise<{ takeId: string }> {
   const { db, store, media } = tools
   const [known] = await db.read.select().from(takes).where(eq(takes.id, id))
@@ -213,6 +216,7 @@ export async function keepWholeTake(
       startedAt: Date.now(),
       microphone,
       gaps,
+      gapMs,
       recovered,
       marks,
       sittingId,

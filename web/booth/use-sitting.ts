@@ -3,7 +3,13 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { Mark } from '#core/lecture.ts'
 import { keepLevels, type LevelFeed } from '#web/shared/recorder/level-feed.ts'
-import { chooseMicrophone, chosenMicrophone, listMicrophones, type Microphone } from '#web/shared/recorder/microphones.ts'
+import {
+  chooseMicrophone,
+  chosenMicrophone,
+  listMicrophones,
+  type Microphone,
+  MicrophoneProblem,
+} from '#web/shared/recorder/microphones.ts'
 import { type Input, openInput, type Recording, type Telling } from '#web/shared/recorder/recorder.ts'
 import type { UploadReport } from '#web/shared/recorder/upload.ts'
 
@@ -202,9 +208,10 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
         recording.current = await input.current.record({ slideId, lectureId, through: how.through }, setUpload)
         setTakeId(recording.current.takeId)
         setState('recording')
-      } catch {
+      } catch (error) {
         setState('ready')
-        toast.error('This browser cannot store what is recorded. Leave private browsing, or free some space, and try again.')
+        if (error instanceof MicrophoneProblem) toast.error(error.message)
+        else toast.error('This browser cannot store what is recorded. Leave private browsing, or free some space, and try again.')
       }
     },
     async pauseOrResume() {

@@ -14,7 +14,7 @@ export interface KeptTake {
   /** Told by keys so far. */
   marks: Mark[]
   /** What the recorder said at the end; null while it goes on, or when it never came to its end. */
-  ended: { chunks: number; gaps: number } | null
+  ended: { chunks: number; gaps: number; gapMs: number } | null
 }
 
 interface Schema extends DBSchema {

@@ -1,3 +1,4 @@
+/// <reference types="dom-mediacapture-transform" />
 /** Inputs to choose from, the choice that stays, and how each is opened. */
 import { isPracticeMicrophone, openPracticeMicrophone, PRACTICE_MICROPHONES } from './practice-microphone.ts'
 
@@ -20,6 +21,8 @@ export async function listMicrophones(): Promise<Microphone[]> {
 
 export interface OpenMicrophone {
   node: AudioNode
+  /** What a device gives; null when the sound is made in the page. */
+  track: MediaStreamAudioTrack | null
   /** Told when a recording begins: the practice microphone then reads from its first word. */
   onRecord(): void
   close(): void
@@ -29,6 +32,8 @@ export interface OpenMicrophone {
 
 /** A refusal or fault as a sentence that says what to do. */
 export class MicrophoneProblem extends Error {}
+
+export const NO_ANSWER = 'The microphone does not answer; another program may be using it. Close that, or choose another one.'
 
 function problemOf(error: unknown): MicrophoneProblem {
   const name = error instanceof DOMException ? error.name : ''
@@ -41,9 +46,7 @@ function problemOf(error: unknown): MicrophoneProblem {
     return new MicrophoneProblem('This microphone is not connected. Plug it in, or choose another one.')
   }
   if (name === 'NotReadableError' || name === 'AbortError') {
-    return new MicrophoneProblem(
-      'The microphone does not answer; another program may be using it. Close that, or choose another one.',
-    )
+    return new MicrophoneProblem(NO_ANSWER)
   }
   return new MicrophoneProblem('The microphone could not be opened. Choose another one, or try again.')
 }
@@ -56,7 +59,7 @@ function problemOf(error: unknown): MicrophoneProblem {
 export async function openMicrophone(context: AudioContext, id: string): Promise<OpenMicrophone> {
   if (isPracticeMicrophone(id)) {
     const { node, readFromStart, close } = await openPracticeMicrophone(context, id)
-    return { node, close, onRecord: readFromStart, onLost: () => {} }
+    return { node, track: null, close, onRecord: readFromStart, onLost: () => {} }
   }
   if (!navigator.mediaDevices)
     throw new MicrophoneProblem('This browser gives no microphone here. Open Tidy Lectern at localhost, or over https.')
@@ -76,6 +79,7 @@ export async function openMicrophone(context: AudioContext, id: string): Promise
   const node = context.createMediaStreamSource(stream)
   return {
     node,
+    track: stream.getAudioTracks()[0] ?? null,
     onRecord: () => {},
     close() {
       node.disconnect()

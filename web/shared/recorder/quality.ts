@@ -12,16 +12,5 @@ const KEY = 'recording quality'
 export const chosenQuality = (): Quality => (localStorage.getItem(KEY) === 'small' ? 'small' : 'full')
 export const chooseQuality = (quality: Quality) => localStorage.setItem(KEY, quality)
 
-/** Q of the three stages of a Butterworth low-pass of sixth order. */
-const STAGES = [1, 3, 5].map((n) => 0.5 / Math.cos((n * Math.PI) / 12))
-const BAND_HZ = 7000
-
-/** @returns the input as it is kept */
-export function withQuality(context: AudioContext, input: AudioNode, quality: Quality): AudioNode {
-  if (quality === 'full') return input
-  return STAGES.reduce((node: AudioNode, q) => {
-    // the Q of this node is in decibels
-    const stage = new BiquadFilterNode(context, { type: 'lowpass', frequency: BAND_HZ, Q: 20 * Math.log10(q) })
-    return node.connect(stage)
-  }, input)
-}
+/** What is kept of the small quality lies below this. */
+export const BAND_HZ = 7000

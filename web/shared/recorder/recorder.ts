@@ -4,12 +4,10 @@ import { pickUpPoint, quickSpeech } from '#core/audio/quick-speech.ts'
 import { writeWav } from '#core/audio/wav.ts'
 import type { Mark } from '#core/lecture.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
-import type { CaptureAnswer, CaptureMessage, CaptureRequest } from './capture.worklet.ts'
-import captureUrl from './capture.worklet.ts?worker&url'
+import { type Capture, openCapture } from './capture.ts'
 import { chunkKeeper } from './chunk-keeper.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
-import { MicrophoneProblem, type OpenMicrophone, openMicrophone } from './microphones.ts'
-import { chosenQuality, withQuality } from './quality.ts'
+import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone, openMicrophone } from './microphones.ts'
 import { type UploadReport, uploadOwn } from './upload.ts'
 
 export interface Level {
@@ -154,9 +152,11 @@ async function keepStubbornly(takeId: string, chunk: number, pcm: Uint8Array<Arr
 export async function openInput(microphone: { id: string; name: string }): Promise<Input> {
   const context = new AudioContext({ sampleRate: SAMPLE_RATE })
   let source: OpenMicrophone | null = null
+  let capture: Capture
   try {
-    await Promise.all([captureUrl, meterUrl].map((url) => context.audioWorklet.addModule(url)))
+    await context.audioWorklet.addModule(meterUrl)
     source = await openMicrophone(context, microphone.id)
+    capture = await openCapture(context, source)
     await context.resume()
   } catch (error) {
     source?.close()
@@ -166,9 +166,8 @@ export async function openInput(microphone: { id: string; name: string }): Promi
       : new MicrophoneProblem('This browser cannot record here. Use a current browser, at localhost or over https.')
   }
   const opened = source
-  const heardNode = withQuality(context, opened.node, chosenQuality())
   const meter = new AudioWorkletNode(context, 'meter', { numberOfOutputs: 0, channelCount: 1, channelCountMode: 'explicit' })
-  heardNode.connect(meter)
+  opened.node.connect(meter)
   meter.port.onmessage = ({ data }: { data: Level }) => input.onLevel(data)
 
   const input: Input = {
@@ -181,28 +180,10 @@ export async function openInput(microphone: { id: string; name: string }): Promi
       const marks: Mark[] = []
       await chunkKeeper.keepTake({ ...take, marks, ended: null })
       const gathered = chunker(takeId)
-      const capture = new AudioWorkletNode(context, 'capture', {
-        numberOfOutputs: 0,
-        channelCount: 1,
-        channelCountMode: 'explicit',
-      })
-      const waiting = new Map<number, (answer: Pick<CaptureAnswer, 'at' | 'when' | 'gaps'>) => void>()
-      let asked = 0
-      /** Asks the audio thread. One that is gone does not answer; one that is only busy still has the last words. */
-      const askThread = (ask: CaptureRequest['ask']) =>
-        new Promise<Pick<CaptureAnswer, 'at' | 'when' | 'gaps'>>((resolve) => {
-          const id = asked++
-          waiting.set(id, resolve)
-          capture.port.postMessage({ ask, id } satisfies CaptureRequest)
-          setTimeout(() => resolve({ at: gathered.samples(), when: Date.now(), gaps: 0 }), 5000)
-        })
-      capture.port.onmessage = ({ data }: { data: CaptureMessage }) => {
-        if ('samples' in data) gathered.add(toInt16(data.samples))
-        else {
-          waiting.get(data.id)?.(data)
-          waiting.delete(data.id)
-        }
-      }
+      capture.onSamples = (samples) => gathered.add(toInt16(samples))
+      /** A thread that is gone does not answer: what it gave is what there is. */
+      const ask = async (what: Parameters<Capture['ask']>[0]) =>
+        (await capture.ask(what)) ?? { at: gathered.samples(), when: Date.now(), gaps: 0, gapMs: 0 }
       let over = false
       let runningUp: { stop(): void } | null = null
       const note = async (mark: Mark) => {
@@ -212,7 +193,10 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         await chunkKeeper.keepTake({ ...take, marks, ended: null })
         return mark
       }
-      heardNode.connect(capture)
+      if (!(await capture.start())) {
+        await chunkKeeper.dropTake(takeId)
+        throw new MicrophoneProblem(NO_ANSWER)
+      }
       opened.onRecord()
       void uploadOwn(takeId, onUpload)
       return {
@@ -221,20 +205,20 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         async mark(telling, pressed) {
           // both threads know one clock, that of the wall
           const pressedAt = Date.now() - (performance.now() - pressed)
-          const { at, when } = await askThread('where')
+          const { at, when } = await ask('where')
           const since = Math.max(0, Math.min(MOST_LATE_MS, when - pressedAt))
           // a press that waited longer than a rest lies before it no more
           return note({ ...telling, at: Math.max(marks.at(-1)?.at ?? 0, at - Math.round((since / 1000) * SAMPLE_RATE)) })
         },
         async pause() {
-          const { at } = await askThread('pause')
+          const { at } = await ask('pause')
           await note({ kind: 'pause', at })
         },
         async resume() {
-          await askThread('resume')
+          await ask('resume')
         },
         async pickUp(onRunUp) {
-          const { at } = await askThread('pause')
+          const { at } = await ask('pause')
           // who goes back again before having spoken on goes further back
           const last = marks.findLast((mark) => mark.kind === 'pick-up')
           const end = last && at - last.at < toSamples(AGAIN_S) ? last.from : at
@@ -251,49 +235,44 @@ export async function openInput(microphone: { id: string; name: string }): Promi
           await playing.ended
           runningUp = null
           if (over) return
-          const { at: resumed } = await askThread('resume')
+          const { at: resumed } = await ask('resume')
           await note({ kind: 'pick-up', at: resumed, from })
           onRunUp(0)
         },
         async stop() {
           over = true
           runningUp?.stop()
-          const { gaps } = await askThread('stop')
-          capture.port.onmessage = null
+          const { gaps, gapMs } = await ask('stop')
+          capture.onSamples = () => {}
           const chunks = await gathered.end()
-          await chunkKeeper.keepTake({ ...take, marks, ended: { chunks, gaps } })
-          heardNode.disconnect(capture)
+          await chunkKeeper.keepTake({ ...take, marks, ended: { chunks, gaps, gapMs } })
           const sound = new Blob([writeWav(gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
           return { sound, seconds: gathered.samples() / SAMPLE_RATE, marks }
         },
       }
     },
     async sample(seconds) {
-      const capture = new AudioWorkletNode(context, 'capture', {
-        numberOfOutputs: 0,
-        channelCount: 1,
-        channelCountMode: 'explicit',
-      })
       const heard = new Int16Array(Math.round(seconds * SAMPLE_RATE))
       let filled = 0
       opened.onRecord()
       await new Promise<void>((resolve) => {
-        capture.port.onmessage = ({ data }: { data: CaptureMessage }) => {
-          if (!('samples' in data)) return
-          heard.set(toInt16(data.samples).subarray(0, heard.length - filled), filled)
-          filled = Math.min(heard.length, filled + data.samples.length)
+        capture.onSamples = (samples) => {
+          const part = toInt16(samples).subarray(0, heard.length - filled)
+          heard.set(part, filled)
+          filled += part.length
           if (filled === heard.length) resolve()
         }
-        heardNode.connect(capture)
+        void capture.start()
         // an input that fell silent must not keep anybody waiting
         setTimeout(resolve, seconds * 1000 + 3000)
       })
-      capture.port.postMessage({ ask: 'stop', id: 0 } satisfies CaptureRequest)
-      heardNode.disconnect(capture)
+      capture.onSamples = () => {}
+      await capture.ask('stop')
       return heard.subarray(0, filled)
     },
     async close() {
       meter.port.postMessage('stop')
+      capture.close()
       opened.close()
       await context.close()
     },

@@ -79,9 +79,12 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
           }
         sent = first.chunk + 1
       } else if (take.ended || recovered) {
-        const { chunks, gaps } = take.ended ?? { chunks: sent, gaps: 0 }
+        const { chunks, gaps, gapMs } = take.ended ?? { chunks: sent, gaps: 0, gapMs: 0 }
         await ask(
-          client.takes[':id'].seal.$post({ param: { id: takeId }, json: { chunks, gaps, recovered: take.ended === null } }),
+          client.takes[':id'].seal.$post({
+            param: { id: takeId },
+            json: { chunks, gaps, gapMs, recovered: take.ended === null },
+          }),
         )
         await chunkKeeper.dropTake(takeId)
         report({ state: 'sealed', sent, problem: null })

@@ -1,0 +1,1 @@
+ALTER TABLE `takes` ADD `gapMs` integer DEFAULT 0 NOT NULL;
