@@ -1,6 +1,7 @@
 /** Where a stretch of a recording stands in the file it was recorded from. */
+import { applyBiquad, lowPass } from '#core/audio/filters.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { random } from './sound.ts'
+import { noise } from './sound.ts'
 
 /** The file between its samples (Catmull-Rom): the microphone's way over 44.1 kHz ends where no sample was. */
 function between(file: Float32Array, at: number): number {
@@ -74,15 +75,8 @@ export function placesIn(file: Float32Array, recorded: Float32Array): { offset: 
   return found
 }
 
-/** Noise under 3 kHz that comes and goes: no second of it is like another. */
+/** Noise under 6 kHz that comes and goes: no second of it is like another. */
 export function unlikeItself(seconds: number, seed: number): Float32Array {
-  const next = random(seed)
-  const out = new Float32Array(seconds * SAMPLE_RATE)
-  let [low, lower] = [0, 0]
-  for (let i = 0; i < out.length; i++) {
-    low += 0.3 * (2 * next() - 1 - low)
-    lower += 0.3 * (low - lower)
-    out[i] = lower * (0.6 + 0.4 * Math.sin(i / 5000))
-  }
-  return out
+  const swelling = noise(0.15, seconds * SAMPLE_RATE, seed).map((v, i) => v * (0.6 + 0.4 * Math.sin(i / 5000)))
+  return lowPass(6000, SAMPLE_RATE).reduce((sound: Float32Array, stage) => applyBiquad(sound, stage), swelling)
 }
