@@ -124,6 +124,14 @@ export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: num
   return joinTake(cleaned(), take.length, recipe)
 }
 
+/** A clip before it is measured. */
+export interface RenderedClip {
+  /** As long as `clipSamples(tidyUp)`; mono, 48 kHz. */
+  clip: Float32Array
+  gainDb: number
+  limitedDb: number
+}
+
 /**
  * Renders a take through its tidyUp. Order: hum, rumble and noise, clicks, passages, cuts, tempo, fades at the
  * edges, level.
@@ -131,14 +139,13 @@ export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: num
  * @param samples the whole take, mono, 48 kHz
  * @param analysis what was found in it
  * @param cleaned what `cleanTake` makes of it, when it is known already
- * @returns the clip, as long as `clipSamples(tidyUp)`, and its figures
  */
 export function render(
   samples: Float32Array,
   tidyUp: TidyUp,
   analysis: Pick<TakeAnalysis, 'speech' | 'humHz'>,
   cleaned: Cleaned = cleanTake(samples, tidyUp, analysis.humHz),
-): { clip: Float32Array; figures: ClipFigures } {
+): RenderedClip {
   const byHand = tidyUp.gains.length + tidyUp.silenced.length > 0
   const whole = byHand ? cleaned.samples.slice() : cleaned.samples
   applyGains(whole, tidyUp.gains)
@@ -146,18 +153,21 @@ export function render(
   const pieces = keptStretches(tidyUp)
   const joined = changeTempo(joinKept(whole, pieces), tidyUp.tempo)
   fadeEdges(joined, tidyUp)
-  const { clip, gainDb, limitedDb } = tidyUp.level
-    ? bringToLevel(joined, tidyUp.level)
-    : { clip: joined, gainDb: 0, limitedDb: 0 }
+  return tidyUp.level ? bringToLevel(joined, tidyUp.level) : { clip: joined, gainDb: 0, limitedDb: 0 }
+}
+
+/** What is told of a clip. @param speech where the voice lies in the take */
+export function clipFigures(
+  { clip, gainDb, limitedDb }: RenderedClip,
+  tidyUp: Pick<TidyUp, 'kept' | 'cuts' | 'pauseCuts' | 'tempo'>,
+  speech: readonly Stretch[],
+): ClipFigures {
   return {
-    clip,
-    figures: {
-      loudnessLufs: finite(heardLoudness(clip)),
-      truePeakDbtp: finite(truePeak(clip)),
-      roomDb: roomLevel(clip, speechInClip(analysis.speech, pieces, tidyUp.tempo)),
-      gainDb,
-      limitedDb,
-    },
+    loudnessLufs: finite(heardLoudness(clip)),
+    truePeakDbtp: finite(truePeak(clip)),
+    roomDb: roomLevel(clip, speechInClip(speech, keptStretches(tidyUp), tidyUp.tempo)),
+    gainDb,
+    limitedDb,
   }
 }
 
@@ -191,5 +201,6 @@ export function tidyCleaned(
 /** A fresh take: cleaned once, and from that both what is to know of it and its clip. */
 export function tidyFresh(samples: Float32Array, change?: Change) {
   const humHz = findHum(numbersOnly(samples))
-  return tidyCleaned(samples, cleanTake(samples, usualCleaning(), humHz), humHz, change)
+  const tidied = tidyCleaned(samples, cleanTake(samples, usualCleaning(), humHz), humHz, change)
+  return { ...tidied, figures: clipFigures(tidied, tidied.tidyUp, tidied.analysis.speech) }
 }

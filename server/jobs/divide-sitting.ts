@@ -4,7 +4,7 @@ import { and, eq, notInArray } from 'drizzle-orm'
 import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { keepRecording, markDivided } from '#server/lectures/recordings.ts'
-import { keepWholeTake } from '#server/lectures/takes.ts'
+import { keepWholeTake, letJournalGo } from '#server/lectures/takes.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
 import type { JobQueue, Report } from './queue.ts'
@@ -23,7 +23,7 @@ async function letGoOfEarlier(db: Tools['db'], sittingId: string, names: string[
 
 export const sittingJob =
   (queue: () => JobQueue) =>
-  async ({ takeId }: { takeId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
+  async ({ takeId }: { takeId: string }, tools: Tools, report: Report, signal: AbortSignal): Promise<unknown> => {
     const { db, store, media, workers, events } = tools
     const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (!row?.takes.sound || !row.takes.peaks) return
@@ -31,6 +31,7 @@ export const sittingJob =
     const { lectureId } = row.slides
     report(0.05, 'Reading the recording')
     const pcm = await decodeFlac(media, store.path(sound))
+    if (!(await letJournalGo(tools, takeId, pcm))) return sittingJob(queue)({ takeId }, tools, report, signal)
     const { speech } = await workers.listen({ samples: pcm }, (part) => report(0.1 + 0.5 * part, 'Listening for pauses'), signal)
     const pressed = marks ?? []
     const name = `Straight through, ${new Date(startedAt).toISOString().slice(0, 16).replace('T', ' ')}`

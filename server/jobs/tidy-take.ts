@@ -7,6 +7,7 @@ import type { Tables } from '#server/db/database.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/lectures/captions.ts'
 import { clipKey } from '#server/lectures/read.ts'
+import { letJournalGo } from '#server/lectures/takes.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import { sentenceFor } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
@@ -82,14 +83,15 @@ export async function tidyTake(
     const tidied = await begun
     signal.throwIfAborted()
     report(0.9, 'Keeping')
-    const rendered = tidied && {
+    const measured = tidied && (await workers.measure(tidied, signal))
+    const rendered = measured && {
       key: clipKey(sound, tidied.tidyUp),
       takeId,
       samples: tidied.clip.length,
       sound: await encoding!,
-      peaks: await store.put(bytesOf(tidied.peaks)),
-      figures: tidied.figures,
-      powers: tidied.powers,
+      peaks: await store.put(bytesOf(measured.peaks)),
+      figures: measured.figures,
+      powers: measured.powers,
     }
     const found = tidied?.analysis ?? analysis!
     await db.write(async (tx) => {
@@ -110,7 +112,8 @@ export async function tidyTake(
     events.tell({ type: 'lecture', lectureId })
     if (isFresh) await thenAlign(row.slides.id, lectureId)
     if (row.takes.spectrogram) return
-    // its picture comes after what is waited for
+    // the rest comes after what is waited for
+    if (!(await letJournalGo(tools, takeId, await decoded()))) return await tidyTake({ takeId }, tools, report, signal, thenAlign)
     report(0.95, 'Drawing')
     const picture = spectrogram ?? (await store.put(await workers.spectrogram(await decoded(), signal)))
     await db.write((tx) => tx.update(takes).set({ spectrogram: picture }).where(eq(takes.id, takeId)))

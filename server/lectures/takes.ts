@@ -97,16 +97,32 @@ export async function keepChunk(
   return next
 }
 
-/** Keeps samples as FLAC. @returns its name, when it was decoded again and found equal */
-async function keepExactly({ media, store }: Pick<Tools, 'media' | 'store'>, samples: Int16Array): Promise<string> {
-  const sound = await encodeFlac(media, store, samples)
-  const back = await decodeFlac(media, store.path(sound))
-  if (!Buffer.from(bytesOf(back)).equals(Buffer.from(bytesOf(samples)))) throw new Error(`FLAC ${sound} differs from its journal`)
-  return sound
+const isEqual = (a: Int16Array, b: Int16Array) => Buffer.from(bytesOf(a)).equals(Buffer.from(bytesOf(b)))
+
+/**
+ * Lets the journal of a sealed take go, now that its FLAC was read back and found equal; one that differs is made again. A recovered take
+ * keeps its journal: its browser may still come back with the rest.
+ *
+ * @param read what the FLAC holds
+ * @returns false when it was made again, and whatever was made by its name has to be made again, too
+ */
+export async function letJournalGo({ db, store, media, journals }: Tools, takeId: string, read: Int16Array): Promise<boolean> {
+  const { samples } = await journals.read(takeId)
+  const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
+  // none is left, or it goes on growing
+  if (samples.length === 0 || take?.state !== 'sealed' || samples.length !== take.samples) return true
+  const same = isEqual(read, samples)
+  if (!same) {
+    const sound = await encodeFlac(media, store, samples)
+    if (!isEqual(await decodeFlac(media, store.path(sound)), samples)) throw new Error(`FLAC ${sound} differs from its journal`)
+    await db.write((tx) => tx.update(takes).set({ sound }).where(eq(takes.id, takeId)))
+  }
+  if (!take.recovered) await journals.remove(takeId)
+  return same
 }
 
 /**
- * Makes a take whole: FLAC, peaks, length. The journal is let go only after the FLAC was decoded and found equal.
+ * Makes a take whole: FLAC, peaks, length. The journal stays until the FLAC was read back, which the job does that works on it next.
  *
  * @param ending what the recorder says; null when it never said it, and the take is put together from what is there
  * @returns the id of the lecture
@@ -117,7 +133,7 @@ export async function sealTake(
   takeId: string,
   ending: z.infer<typeof Ending> | null,
 ): Promise<string> {
-  const { db, store, journals, ahead } = tools
+  const { db, store, media, journals, ahead } = tools
   const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
   if (!row) throw new Sentence('The server does not know this recording.', 404)
   const { lectureId } = row.slides
@@ -142,7 +158,7 @@ export async function sealTake(
   }
   const marks = row.takes.marks ?? []
   if (!row.takes.through) ahead.begin(takeId, journal.samples, marks)
-  const sound = await keepExactly(tools, journal.samples).catch((error) => {
+  const sound = await encodeFlac(media, store, journal.samples).catch((error) => {
     ahead.drop(takeId)
     throw error
   })
@@ -168,7 +184,6 @@ export async function sealTake(
       })
       .where(eq(takes.id, takeId))
   })
-  if (ending) await journals.remove(takeId) // a recovered take keeps it: its browser may still come back with the rest
   await (row.takes.through ? queue.add('sitting', lectureId, { takeId }) : queue.add('tidy', lectureId, { takeId }))
   tools.events.tell({ type: 'lecture', lectureId })
   return lectureId

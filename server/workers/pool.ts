@@ -15,6 +15,7 @@ import type {
   BlockInput,
   DeckInput,
   ImportedPage,
+  Measured,
   Mixed,
   PageDone,
   PdfInput,
@@ -44,6 +45,7 @@ export interface Workers {
   cleanSettled(samples: Int16Array, blocks: readonly Block[], signal: AbortSignal): Promise<CleanedSoFar>
   /** @param known the first blocks, when they were cleaned already; they are used where they are what they would be now */
   tidy(input: TidyInput, signal: AbortSignal, known?: CleanedSoFar): Promise<TidyOutput>
+  measure(tidied: TidyOutput, signal: AbortSignal): Promise<Measured>
   spectrogram(samples: Int16Array, signal: AbortSignal): Promise<Uint8Array>
   pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
   /** @throws Sentence when the zip file cannot be read */
@@ -117,6 +119,7 @@ export function startWorkers(): Workers {
       }
       return pool.run({ ...input, ...(await cleanAll()) }, { name: 'tidyJoined', signal })
     },
+    measure: (tidied, signal) => pool.run(tidied, { name: 'measureClip', signal }),
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
     async pdf(input, onPage, signal) {
       const { port1, port2 } = new MessageChannel()

@@ -15,6 +15,7 @@ import {
   cleaningOf,
   cleanTake,
   cleanTakeBlock,
+  clipFigures,
   joinTake,
   render,
   type TakeCleaning,
@@ -54,6 +55,12 @@ export interface TidyOutput {
   analysis: TakeAnalysis
   tidyUp: TidyUp
   clip: Int16Array
+  gainDb: number
+  limitedDb: number
+}
+
+/** What is told of a clip. */
+export interface Measured {
   peaks: Int16Array
   figures: ClipFigures
   /** Of the clip's blocks, for the loudness of a whole lecture. */
@@ -110,7 +117,7 @@ export function rehearse(): void {
   const blocks = blocksOf(samples.length).map((block) =>
     tidyBlock({ recorded: samples.slice(block.from, block.to), block, cleaning, measured: true }),
   )
-  tidyJoined({ ...input, cleaning, blocks })
+  measureClip(tidyJoined({ ...input, cleaning, blocks }))
 }
 
 interface JoinInput extends TidyInput {
@@ -118,7 +125,7 @@ interface JoinInput extends TidyInput {
   blocks: TidiedBlock[]
 }
 
-/** The last step. */
+/** The third step: all blocks together. */
 export function tidyJoined(input: JoinInput): TidyOutput {
   const { samples, analysis, tidyUp, marks, cleaning, blocks } = input
   const { recipe, humHz } = cleaning
@@ -130,8 +137,17 @@ export function tidyJoined(input: JoinInput): TidyOutput {
   const tidied = analysis
     ? withRecipe(floats, analysis, suggested(analysis), cleaned)
     : tidyCleaned(floats, cleaned, humHz, (_, found) => suggested(found), figures)
-  const clip = toInt16(tidied.clip)
-  return { ...tidied, clip, peaks: peaksOf(clip), powers: heardPowers(tidied.clip) }
+  return { ...tidied, clip: toInt16(tidied.clip) }
+}
+
+/** The last step, which nobody has to wait for who needs the clip. */
+export function measureClip({ clip, tidyUp, analysis, ...gains }: TidyOutput): Measured {
+  const floats = fromInt16(clip)
+  return {
+    peaks: peaksOf(clip),
+    figures: clipFigures({ clip: floats, ...gains }, tidyUp, analysis.speech),
+    powers: heardPowers(floats),
+  }
 }
 
 function withRecipe(samples: Float32Array, analysis: TakeAnalysis, tidyUp: TidyUp, cleaned: Cleaned) {

@@ -32,6 +32,27 @@ test('a take comes back sample for sample, tidied and kept', async () => {
   expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
 })
 
+test('a file that does not hold what was recorded is made again before the journal goes', async () => {
+  const { samples } = madeTake()
+  const { media } = app.tools
+  const { run } = media
+  let damaged = 0
+  media.run = (args, options) => {
+    if (!(options?.input instanceof Uint8Array) || damaged > 0) return run(args, options)
+    damaged++
+    const input = options.input.slice()
+    input[1000]! ^= 1
+    return run(args, { ...options, input })
+  }
+  await app.record(slide(), samples)
+  expect(damaged).toBe(1)
+  const take = keptTake((await again()).slides[0]!)!
+  expect(await decodeFlac(media, app.tools.store.path(take.sound!))).toEqual(toInt16(samples))
+  expect(take.clip).not.toBeNull()
+  expect(take.problem).toBeNull()
+  expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
+})
+
 test('chunks sent twice are kept once, chunks sent too early are asked for again', async () => {
   const takeId = randomUUID()
   const chunks = chunksOf(madeTake().samples)
