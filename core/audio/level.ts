@@ -68,9 +68,9 @@ export function bringToLevel(
   const evened = level.even && powers.length > EVEN_STEPS ? even(clip, powers, whole) : clip
   const measured = evened === clip ? whole : heardLoudness(evened)
   let gainDb = Math.min(MOST_GAIN_DB, level.targetLufs - measured)
+  const scaled = new Float32Array(evened.length)
   for (let round = 0; ; round++) {
     const gain = fromDb(gainDb)
-    const scaled = new Float32Array(evened.length)
     for (let i = 0; i < scaled.length; i++) scaled[i] = evened[i]! * gain
     const limited = limit(scaled, level.ceilingDbtp)
     if (limited === scaled) return { clip: scaled, gainDb, limitedDb: 0 }

@@ -13,7 +13,8 @@ export function peaksOf(samples: Int16Array): Int16Array<ArrayBuffer> {
   for (let p = 0; p < pairs; p++) {
     let low = 32767
     let high = -32768
-    for (let i = p * SAMPLES_A_PEAK; i < Math.min(samples.length, (p + 1) * SAMPLES_A_PEAK); i++) {
+    const end = Math.min(samples.length, (p + 1) * SAMPLES_A_PEAK)
+    for (let i = p * SAMPLES_A_PEAK; i < end; i++) {
       const value = samples[i]!
       if (value < low) low = value
       if (value > high) high = value

@@ -4,7 +4,7 @@ import { kernels } from './kernels/kernels.ts'
 import { toDb } from './pcm.ts'
 
 /** Samples looked at together; the interpolator sees a few more to each side. */
-const PIECE = 16_384
+const PIECE = 512
 const [SEEN_BEFORE, SEEN_AFTER] = [5, 6]
 /** An interpolated value is never larger than the largest sample near it times this: the sum of the interpolator's taps. */
 const MOST_OVERSHOOT = 2.03
@@ -57,6 +57,8 @@ export function peaksOver(samples: Float32Array, limit: number): Float32Array<Ar
 /** The largest level in a stretch, between its samples too: amplitude. @see ITU-R BS.1770-5, Annex 2 */
 export function highestPeak(samples: Float32Array, stretch: Stretch): number {
   let highest = 0
+  // pieces that cannot reach what the samples themselves do are passed over
+  for (let i = stretch.start; i < stretch.end; i++) highest = Math.max(highest, Math.abs(samples[i]!))
   eachPiece(
     samples,
     stretch,

@@ -9,6 +9,8 @@ import { cleanStudied, studyForCleaning } from './suppress.ts'
 
 const BLOCK = toSamples(15)
 const MARGIN = toSamples(1)
+/** Blocks begin at whole tenths of a second, as the steps of loudness do. */
+const GRID = toSamples(0.1)
 /** What lies below any voice is too slow for the short-time spectrum to tell it from the voice: it goes first. */
 const SUBSONIC_HZ = 22
 /** Blocks meet in a short cross-fade. */
@@ -53,19 +55,27 @@ const untouched = ({ strength, highPassHz }: Pick<CleaningOptions, 'strength' | 
 const withoutSubsonic = (samples: Float32Array, highPassHz: number | null): Float32Array =>
   highPassHz === null ? samples : zeroPhaseHighPass(samples, SUBSONIC_HZ)
 
+/** What stands after the last whole block, and is less than half as long again: samples. */
+function restAfter(length: number): number {
+  const blocks = Math.max(0, Math.floor(length / BLOCK - 0.5))
+  return blocks * BLOCK
+}
+
 /** @param length of the recording in samples */
 export function blocksOf(length: number): Block[] {
-  const blocks: Block[] = []
-  for (let start = 0; start < length; start = blocks.at(-1)!.end) {
-    // a short rest goes with the block before it
-    const end = length - start < BLOCK * 1.5 ? length : start + BLOCK
-    blocks.push({ start, end, from: Math.max(0, start - MARGIN), to: Math.min(length, end + MARGIN) })
-  }
-  return blocks
+  const rest = restAfter(length)
+  const starts = Array.from({ length: rest / BLOCK }, (_, i) => i * BLOCK)
+  if (length > 0) starts.push(rest)
+  // somebody waits for what is left, and there is more than one to do it
+  if (rest > 0 && length - rest >= BLOCK) starts.push(rest + GRID * Math.round((length - rest) / 2 / GRID))
+  return starts.map((start, i) => {
+    const end = starts[i + 1] ?? length
+    return { start, end, from: Math.max(0, start - MARGIN), to: Math.min(length, end + MARGIN) }
+  })
 }
 
 /** @param length of what there is so far, samples @returns the first blocks of it, which stay as they are however much is added */
-export const settledBlocks = (length: number): Block[] => blocksOf(length).slice(0, -1)
+export const settledBlocks = (length: number): Block[] => blocksOf(length).slice(0, restAfter(length) / BLOCK)
 
 /**
  * @param samples of the whole recording, mono, 48 kHz
