@@ -67,3 +67,9 @@ export function madeTake({ room = 0.002, level = 0.3, click = 0.5, seed = 7 } = 
     ],
   }
 }
+
+/** @returns where two sounds differ first; −1 where they are the same, sample for sample */
+export function firstDifference(a: ArrayLike<number>, b: ArrayLike<number>): number {
+  for (let i = 0; i < Math.max(a.length, b.length); i++) if (!Object.is(a[i], b[i])) return i
+  return -1
+}

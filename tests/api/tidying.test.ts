@@ -12,7 +12,7 @@ import { mediaTool } from '#server/media/tool.ts'
 import { tidyAhead } from '#server/workers/tidy-ahead.ts'
 import type { TidyOutput } from '#server/workers/worker.ts'
 import { chunksOf } from '#tests/chunks.ts'
-import { lay, madeTake, noise, seconds, sine, voice } from '#tests/sound.ts'
+import { firstDifference, lay, madeTake, noise, seconds, sine, voice } from '#tests/sound.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp
@@ -62,7 +62,7 @@ test('a take of several blocks is tidied by threads as it is by one, sample for 
   expect(analysis).toEqual(JSON.parse(JSON.stringify(alone.analysis)))
   expect(tidyUp!.kept).toEqual(alone.tidyUp.kept)
   const kept = await decodeFlac(app.tools.media, app.tools.store.path(clip!.sound))
-  expect(kept).toEqual(toInt16(alone.clip))
+  expect(firstDifference(kept, toInt16(alone.clip))).toBe(-1)
 })
 
 test('what a key told after the take was sealed is in its recipe: nothing that began before it is used', async () => {

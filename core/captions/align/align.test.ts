@@ -72,7 +72,25 @@ function record(said: readonly string[], voice = teacher) {
   return { samples, times }
 }
 
+test('a breath that runs into the words is not speech; a soft consonant before them is', () => {
+  const levels = (head: number) =>
+    Float32Array.from({ length: 400 }, (_, n) =>
+      n < 100 || n >= 300 ? -80 : n < 100 + head ? (n === 98 + head ? -46 : -42) : -20 - (n % 7),
+    )
+  expect(activeFrames(levels(40)).indexOf(1)).toBeGreaterThanOrEqual(137)
+  expect(activeFrames(levels(12)).indexOf(1)).toBeLessThanOrEqual(101)
+})
+
 describe('the aligner', () => {
+  test('after a sentence that is left out the others are found, though the next one begins with other words', () => {
+    const longer = [...SCRIPT, 'Empty the tube and close the lid again.', 'The garden is dry until the evening comes.']
+    const said = longer.toSpliced(2, 1)
+    said[2] = 'Please hold our measuring stick dry between readings.'
+    said[4] = 'Pour out the tube and close the lid again.'
+    const { samples } = record(said)
+    const { sentences } = align(samples, longer, engine)
+    expect(sentences.filter((sentence) => sentence.skipped).map((sentence) => sentence.i)).toEqual([2])
+  })
   test('every sentence and every word of a script read as it stands is found', () => {
     const { samples, times } = record(SCRIPT)
     const { sentences, extra } = align(samples, SCRIPT, engine)

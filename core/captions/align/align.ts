@@ -48,9 +48,27 @@ export interface Alignment {
 }
 
 /** Before anything is known of the speaker: the garbage in parts of what two unlike frames cost. */
-const FIRST_COSTS: SearchCosts = { silence: 0.3, unlike: 1, garbage: 0.95, garbageEntry: 9, skip: 18, repeat: 8, falseStart: 9 }
+const FIRST_COSTS: SearchCosts = {
+  silence: 0.3,
+  unlike: 1,
+  garbage: 0.95,
+  garbageEntry: 9,
+  skip: 18,
+  repeat: 8,
+  falseStart: 9,
+  unrested: 4,
+}
 /** Once the reference sounds like the speaker; the garbage lies so far from what fits towards what does not. */
-const ADAPTED_COSTS: SearchCosts = { silence: 0.3, unlike: 1, garbage: 0.62, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9 }
+const ADAPTED_COSTS: SearchCosts = {
+  silence: 0.3,
+  unlike: 1,
+  garbage: 0.62,
+  garbageEntry: 9,
+  skip: 24,
+  repeat: 8,
+  falseStart: 9,
+  unrested: 6,
+}
 const PASSES = 2
 const FORCED_BELOW = 0.5
 /** A sentence said so many times slower or faster than the others is likely misplaced. */
@@ -58,7 +76,7 @@ const ODD_RATE = 1.5
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
-export const ALIGN_VERSION = 1
+export const ALIGN_VERSION = 2
 /** Shorter strange sounds are breaths and lips. */
 const SHORTEST_EXTRA_S = 0.45
 

@@ -124,6 +124,7 @@ export function activeFrames(levels: Float32Array): Uint8Array {
 /** Words standing alone are nearly as loud as the loudest; breaths are not, and are short. */
 const BREATH_DB = 18
 const LONGEST_BREATH = 60
+const LONGEST_CONSONANT = 20
 
 /** Drops quiet runs that belong to what comes after them: a breath is drawn before words, a weak last syllable stands after them. */
 function withoutBreaths(on: Uint8Array, levels: Float32Array, loud: number): Uint8Array {
@@ -140,6 +141,14 @@ function withoutBreaths(on: Uint8Array, levels: Float32Array, loud: number): Uin
     const before = start - (runs[i - 1]?.end ?? Number.NEGATIVE_INFINITY)
     const after = (runs[i + 1]?.start ?? Number.POSITIVE_INFINITY) - end
     if (level < loud && end - start < LONGEST_BREATH && after < before) on.fill(0, start, end)
+    // a breath may run into the words: quiet for longer than any consonant is
+    let rise = start
+    while (rise < end && levels[rise]! < loud) rise++
+    if (rise < end && rise - start >= LONGEST_CONSONANT && rise - start < LONGEST_BREATH && before >= LONGEST_CONSONANT) {
+      let weakest = rise - 1
+      for (let n = rise - 1; n >= start + SHORTEST_RUN; n--) if (levels[n]! < levels[weakest]!) weakest = n
+      on.fill(0, start, weakest)
+    }
   }
   return on
 }

@@ -20,6 +20,8 @@ export interface SearchCosts {
   skip: number
   repeat: number
   falseStart: number
+  /** Of beginning a sentence, or something else, in the middle of speech. */
+  unrested: number
 }
 
 export interface WordSpan {
@@ -49,8 +51,8 @@ const GARBAGE_IN_SILENCE = 0.7
 const HOLD = 0.12
 const HURRY = 0.08
 const PAUSE_ENTRY = 0.4
-/** Paths this much worse than the best are given up. */
-const BEAM = 33
+/** Paths this much worse than the best are given up: what a sentence that is left out costs must leave room for words that fit badly. */
+const BEAM = 64
 const INFINITE = 1e30
 
 const END = -1
@@ -68,6 +70,19 @@ export function frameCost(a: Float32Array, i: number, b: Float32Array, j: number
     sum += e0 * e0 + e1 * e1 + e2 * e2 + e3 * e3
   }
   return sum * (0.5 / DIMENSIONS)
+}
+
+/** So near to a rest something begins after it. Frames. */
+const RESTED_REACH = 8
+
+/** Where something may begin as things do: at and soon after every frame in which nobody speaks. */
+function afterRest(active: Uint8Array): Uint8Array {
+  const rested = new Uint8Array(active.length + 1)
+  for (let t = 0, since = 0; t < rested.length; t++) {
+    rested[t] = since <= RESTED_REACH ? 1 : 0
+    since = active[t] ? since + 1 : 0
+  }
+  return rested
 }
 
 /** What the paths went through, as linked records. */
@@ -138,12 +153,15 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
   }
 
   const most = MOST * costs.unlike
+  const rested = afterRest(active)
   let best = 0
   for (let t = 0; t < frames; t++) {
     const limit = best + BEAM
     const speaks = active[t] === 1
     const silent = speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence
     const strange = speaks ? costs.garbage : GARBAGE_IN_SILENCE
+    const price = rested[t] ? 0 : costs.unrested
+    const priceAfter = rested[t + 1] ? 0 : costs.unrested
     let next = INFINITE
 
     // 1. ways into each sentence, from what was before this frame
@@ -161,7 +179,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
           record = exitRecord(lastOf[s - 1]!)
         }
       }
-      begin[s] = cheapest
+      begin[s] = cheapest + price
       beginRecord[s] = record
     }
     // said again: from the end of a sentence, or the rest after it, back to its beginning
@@ -182,8 +200,8 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
           record = exitRecord(w)
         }
       }
-      if (again < begin[s]!) {
-        begin[s] = again
+      if (again + price < begin[s]!) {
+        begin[s] = again + price
         beginRecord[s] = record
       }
     }
@@ -280,8 +298,8 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
         quiet = silence[s - 1]! + costs.skip
         quietRecord = silenceRecord[s - 1]!
       }
-      if (quiet + costs.garbageEntry < odd) {
-        odd = quiet + costs.garbageEntry
+      if (quiet + costs.garbageEntry + priceAfter < odd) {
+        odd = quiet + costs.garbageEntry + priceAfter
         oddRecord = trail.add(GARBAGE, t + 1, quietRecord, odd)
       }
       silence[s] = quiet > limit + BEAM ? INFINITE : quiet + silent
