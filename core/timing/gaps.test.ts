@@ -4,7 +4,11 @@ import { Gaps } from './gaps.ts'
 
 /** Pieces of 10 ms for so many seconds; `late` says by how much the clock was read late, `missing` what never came. */
 function told(seconds: number, late: (at: number) => number, missing: (at: number) => number, gaps = new Gaps(), from = 0) {
-  for (let at = from; at < from + seconds * 1000; at += 10) gaps.tell(at + late(at) + missing(at), at)
+  for (let at = from; at < from + seconds * 1000; at += 10) {
+    gaps.tell(at + late(at) + missing(at), at)
+    // who asks in between changes nothing
+    gaps.found()
+  }
   return gaps
 }
 const none = () => 0

@@ -35,17 +35,21 @@ export class Gaps {
 
   /** @returns gaps so far, and how long they are together, ms */
   found(): { gaps: number; gapMs: number } {
-    this.#close()
-    return { gaps: this.#count, gapMs: Math.round(this.#ms) }
+    const missing = this.#missing()
+    return { gaps: this.#count + (missing > 0 ? 1 : 0), gapMs: Math.round(this.#ms + missing) }
+  }
+
+  /** What is missing in the window that is open, by what was told of it so far. */
+  #missing(): number {
+    const missing = this.#before === null || this.#least === Number.POSITIVE_INFINITY ? 0 : this.#least - this.#before
+    return missing >= LEAST_MS ? missing : 0
   }
 
   #close() {
     if (this.#least === Number.POSITIVE_INFINITY) return
-    const missing = this.#before === null ? 0 : this.#least - this.#before
-    if (missing >= LEAST_MS) {
-      this.#count++
-      this.#ms += missing
-    }
+    const missing = this.#missing()
+    if (missing > 0) this.#count++
+    this.#ms += missing
     this.#before = this.#least
     this.#least = Number.POSITIVE_INFINITY
   }

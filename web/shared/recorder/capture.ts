@@ -30,8 +30,19 @@ interface Thread {
 }
 type Hear = (message: CaptureMessage) => void
 
-function readTrack(track: MediaStreamAudioTrack, hear: Hear): Thread {
-  const { readable } = new MediaStreamTrackProcessor({ track, maxBufferSize: MOST_WAITING })
+function readableOf(track: MediaStreamAudioTrack): ReadableStream<AudioData> | null {
+  try {
+    return new MediaStreamTrackProcessor({ track, maxBufferSize: MOST_WAITING }).readable
+  } catch {
+    // a name that is not there, or a reader of pictures only
+    return null
+  }
+}
+
+/** @returns null where the browser has no reader for the sound of a track */
+function readTrack(track: MediaStreamAudioTrack, hear: Hear): Thread | null {
+  const readable = readableOf(track)
+  if (!readable) return null
   const worker = new Worker(new URL('./capture.worker.ts', import.meta.url), { type: 'module' })
   worker.onmessage = ({ data }: { data: CaptureMessage }) => hear(data)
   worker.postMessage(readable, [readable])
@@ -68,10 +79,7 @@ export async function openCapture(context: AudioContext, { node, track }: OpenMi
     waiting.get(message.id)?.(message)
     waiting.delete(message.id)
   }
-  const thread =
-    track && 'MediaStreamTrackProcessor' in globalThis
-      ? readTrack(track, hear)
-      : await readNode(context, node, track !== null, hear)
+  const thread = (track && readTrack(track, hear)) ?? (await readNode(context, node, track !== null, hear))
   let asked = 0
   const answerTo = (request: (id: number) => CaptureRequest) =>
     new Promise<CaptureAnswer | null>((resolve) => {
