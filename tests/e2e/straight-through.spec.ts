@@ -14,7 +14,7 @@ import { placesIn, unlikeItself } from '#tests/place-in.ts'
 import { lay, seconds, voice } from '#tests/sound.ts'
 import { demoPath, drop, enterBooth, expect, importClouds, test } from './server.ts'
 
-const LENGTH_S = 75
+const LENGTH_S = 150
 const EVERY_S = 2.5
 /** Sentences of 1.5 s with a second of rest between them, each of its own. */
 function speech(): Float32Array {
