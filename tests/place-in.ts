@@ -27,9 +27,14 @@ function correlation(file: Float32Array, part: Float32Array, at: number, step: n
 function roughly(file: Float32Array, part: Float32Array, from = 0, to = file.length - part.length): number {
   let best = { at: 0, sum: Number.NEGATIVE_INFINITY }
   for (let at = Math.max(0, from); at <= Math.min(to, file.length - part.length); at += 2) {
-    let sum = 0
-    for (let i = 0; i < part.length; i += 97) sum += part[i]! * file[at + i]!
-    if (sum > best.sum) best = { at, sum }
+    let [sum, power] = [0, 1e-12]
+    for (let i = 0; i < part.length; i += 97) {
+      sum += part[i]! * file[at + i]!
+      power += file[at + i]! ** 2
+    }
+    // what is loud is not more alike for that
+    const alike = sum / Math.sqrt(power)
+    if (alike > best.sum) best = { at, sum: alike }
   }
   return best.at
 }
