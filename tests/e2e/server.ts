@@ -1,4 +1,5 @@
 /** A server of a test's own, as a process that can be killed, and steps that several journeys share. */
+import { execFileSync } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -87,6 +88,14 @@ export async function recordByApi(server: TestServer, slideId: string, samples: 
     })
   const sealed = await json('POST', `${take}/seal`, { chunks: chunks.length, gaps: 0 })
   if (!sealed.ok) throw new Error(await sealed.text())
+}
+
+/** @returns samples of a FLAC file of the server, as another program reads it */
+export async function storedSound(server: TestServer, name: string): Promise<Int16Array> {
+  const input = Buffer.from(await (await fetch(`${server.address}/api/files/${name}.flac`)).arrayBuffer())
+  const args = ['-v', 'error', '-i', '-', '-f', 's16le', '-ac', '1', '-ar', '48000', '-']
+  const raw = execFileSync('ffmpeg', args, { input, maxBuffer: 1e8 })
+  return new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)
 }
 
 export { expect }

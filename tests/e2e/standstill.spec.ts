@@ -1,5 +1,4 @@
 /** What stands still while somebody speaks: the page and its audio thread lose nothing; what the device itself lost is told. */
-import { execFileSync } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
 import { type Browser, chromium, type Page, type TestInfo } from '@playwright/test'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
@@ -7,7 +6,7 @@ import { writeWav } from '#core/audio/wav.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { placesIn, unlikeItself } from '#tests/place-in.ts'
-import { expect, importClouds, type TestServer, test } from './server.ts'
+import { expect, importClouds, storedSound, type TestServer, test } from './server.ts'
 
 const known = unlikeItself(60, 3)
 
@@ -42,12 +41,7 @@ async function recordedTake(page: Page, server: TestServer, id: string) {
   await page.keyboard.press('r')
   await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
   const take = (await server.lecture(id)).slides[0]!.takes[0]!
-  const flac = Buffer.from(await (await fetch(`${server.address}/api/files/${take.sound}.flac`)).arrayBuffer())
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', '-', '-f', 's16le', '-ac', '1', '-ar', '48000', '-'], {
-    input: flac,
-    maxBuffer: 1e8,
-  })
-  return { take, recorded: fromInt16(new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)) }
+  return { take, recorded: fromInt16(await storedSound(server, take.sound!)) }
 }
 
 test('the page and its audio thread stand still while it is recorded: no sample is missing, changed or twice', async ({

@@ -2,7 +2,6 @@
  * A whole lecture recorded straight through, with Chromium's microphone playing a known file: pictures in turn, a rest, a slip that is
  * picked up, and a server that dies in the middle. What was recorded is compared, sample by sample, with the file.
  */
-import { execFileSync } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
 import { chromium } from '@playwright/test'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
@@ -12,13 +11,12 @@ import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { placesIn, unlikeItself } from '#tests/place-in.ts'
 import { lay, seconds, voice } from '#tests/sound.ts'
-import { demoPath, drop, enterBooth, expect, importClouds, test } from './server.ts'
+import { demoPath, drop, enterBooth, expect, importClouds, storedSound, test } from './server.ts'
 
 const LENGTH_S = 150
 const EVERY_S = 2.5
 /** Sentences of 1.5 s with a second of rest between them, each of its own. */
 function speech(): Float32Array {
-  // Chromium's microphone works at 44.1 kHz: what lies above 20 kHz is lost on its way, and not by us
   const all = unlikeItself(LENGTH_S, 11).map((v) => 0.006 * v)
   for (let i = 0; i * EVERY_S + 1.5 < LENGTH_S; i++) lay(all, voice(0.3, seconds(1.5), i + 1), seconds(i * EVERY_S + 0.4))
   return all
@@ -112,12 +110,7 @@ test('a lecture is recorded straight through; what the microphone played is ther
   await expect.poll(async () => (await server.lecture(id)).slides[3]!.takes[0]!.tidyUp?.cuts.length).toBe(1)
 
   // what was recorded is the file, from rest to pick-up: no sample missing, changed or twice
-  const flac = Buffer.from(await (await fetch(`${server.address}/api/files/${sound}.flac`)).arrayBuffer())
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', '-', '-f', 's16le', '-ac', '1', '-ar', '48000', '-'], {
-    input: flac,
-    maxBuffer: 1e8,
-  })
-  const recorded = new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)
+  const recorded = await storedSound(server, sound)
   expect(recorded.length).toBe(samples)
   const joints = [0, marks.find((mark) => mark.kind === 'pause')!.at, slip.at, samples]
   let played = Number.NEGATIVE_INFINITY

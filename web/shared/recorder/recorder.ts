@@ -156,8 +156,8 @@ export async function openInput(microphone: { id: string; name: string }): Promi
   try {
     await context.audioWorklet.addModule(meterUrl)
     source = await openMicrophone(context, microphone.id)
-    capture = await openCapture(context, source)
     await context.resume()
+    capture = await openCapture(context, source)
   } catch (error) {
     source?.close()
     await context.close()
