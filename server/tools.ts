@@ -2,6 +2,7 @@
 import type { Config } from './config.ts'
 import { type Database, openDatabase } from './db/database.ts'
 import { type Events, makeEvents } from './events.ts'
+import { type GrowingFlacs, growingFlacs } from './media/growing-flac.ts'
 import { type MediaTool, mediaTool } from './media/tool.ts'
 import { type FileStore, folderStore } from './store/file-store.ts'
 import { type TakeJournals, takeJournals } from './store/take-journal.ts'
@@ -16,6 +17,7 @@ export interface Tools {
   media: MediaTool
   workers: Workers
   ahead: TidyAhead
+  flacs: GrowingFlacs
   events: Events
 }
 
@@ -25,19 +27,23 @@ export interface Tools {
  */
 export async function openTools(config: Config, workers = startWorkers()): Promise<Tools> {
   const journals = takeJournals(config.dataFolder)
+  const store = folderStore(config.dataFolder)
+  const media = mediaTool(config.ffmpeg)
   return {
     config,
     db: await openDatabase(config.dataFolder),
-    store: folderStore(config.dataFolder),
+    store,
     journals,
-    media: mediaTool(config.ffmpeg),
+    media,
     workers,
     ahead: tidyAhead(workers, journals),
+    flacs: growingFlacs(media, store),
     events: makeEvents(),
   }
 }
 
-export async function closeTools({ workers, db }: Tools) {
+export async function closeTools({ workers, db, flacs }: Tools) {
+  flacs.close()
   await workers.close()
   db.close()
 }

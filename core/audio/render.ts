@@ -8,14 +8,14 @@ import { type Block, blocksOf, type Cleaned, type CleanedBlock, cleanBlock, join
 import { takeClicksAway } from './clicks.ts'
 import { findHum, takeHumAway } from './hum.ts'
 import { bringToLevel } from './level.ts'
-import { heardLoudness } from './loudness.ts'
+import { heardLoudnessOfSteps, stepPowers } from './loudness.ts'
 import { applyGains, silence } from './passages.ts'
 import type { TakeFigures } from './take-figures.ts'
 import { changeTempo } from './tempo.ts'
 import { truePeak } from './true-peak.ts'
 
 /** Part of every clip's name: raise it when the same recipe would give other samples. */
-export const ENGINE_VERSION = 5
+export const ENGINE_VERSION = 6
 
 const JOIN_FADE = toSamples(0.012)
 
@@ -156,14 +156,15 @@ export function render(
   return tidyUp.level ? bringToLevel(joined, tidyUp.level) : { clip: joined, gainDb: 0, limitedDb: 0 }
 }
 
-/** What is told of a clip. @param speech where the voice lies in the take */
+/** What is told of a clip. @param speech where the voice lies in the take @param powers of the clip's steps, as `stepPowers` gives them */
 export function clipFigures(
   { clip, gainDb, limitedDb }: RenderedClip,
   tidyUp: Pick<TidyUp, 'kept' | 'cuts' | 'pauseCuts' | 'tempo'>,
   speech: readonly Stretch[],
+  powers = stepPowers(clip),
 ): ClipFigures {
   return {
-    loudnessLufs: finite(heardLoudness(clip)),
+    loudnessLufs: finite(heardLoudnessOfSteps(powers)),
     truePeakDbtp: finite(truePeak(clip)),
     roomDb: roomLevel(clip, speechInClip(speech, keptStretches(tidyUp), tidyUp.tempo)),
     gainDb,

@@ -75,7 +75,7 @@ export function bookmarksOf(marks: readonly Mark[]): Bookmark[] {
  * @returns the chunk expected next; a chunk below it is on disk
  */
 export async function keepChunk(
-  { db, journals, ahead }: Tools,
+  { db, journals, ahead, flacs }: Tools,
   takeId: string,
   chunk: number,
   checksum: number,
@@ -93,6 +93,7 @@ export async function keepChunk(
     await db.write((tx) => tx.update(takes).set({ state: 'recording' }).where(eq(takes.id, takeId)))
   }
   const next = await journals.append(takeId, chunk, pcm)
+  if (chunk < next) flacs.grow(takeId, chunk, pcm)
   if (!take.through) ahead.grow(takeId, next)
   return next
 }
@@ -133,7 +134,7 @@ export async function sealTake(
   takeId: string,
   ending: z.infer<typeof Ending> | null,
 ): Promise<string> {
-  const { db, store, media, journals, ahead } = tools
+  const { db, store, media, journals, ahead, flacs } = tools
   const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
   if (!row) throw new Sentence('The server does not know this recording.', 404)
   const { lectureId } = row.slides
@@ -158,10 +159,13 @@ export async function sealTake(
   }
   const marks = row.takes.marks ?? []
   if (!row.takes.through) ahead.begin(takeId, journal.samples, marks)
-  const sound = await encodeFlac(media, store, journal.samples).catch((error) => {
-    ahead.drop(takeId)
-    throw error
-  })
+  const grown = await flacs.finish(takeId, journal.next)
+  const sound =
+    grown ??
+    (await encodeFlac(media, store, journal.samples).catch((error) => {
+      ahead.drop(takeId)
+      throw error
+    }))
   const peaks = await store.put(bytesOf(peaksOf(journal.samples)))
   const recovered = ending === null || ending.recovered
   await db.write(async (tx) => {

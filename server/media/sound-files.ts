@@ -13,24 +13,25 @@ export const samplesOf = (bytes: Uint8Array) =>
 const raw = (channels: 1 | 2) => ['-f', 's16le', '-ar', '48000', '-ac', String(channels)]
 const RAW = raw(1)
 
-/** How long the encoder waits for samples that are still being made, and then for itself. */
-const LONGEST_S = 3600
+/** How long the encoder waits for samples that are still being made or recorded, and then for itself. */
+const LONGEST_S = 24 * 3600
 
 /**
  * Keeps 48 kHz samples, of two channels in turn when there are two, as FLAC in the store.
  *
- * @param samples the encoder is started, which takes a while, before they are there
+ * @param samples the encoder is started, which takes a while, before they are there; or their little-endian bytes, piece by piece
  * @returns its name
  */
 export async function encodeFlac(
   tool: MediaTool,
   store: FileStore,
-  samples: Int16Array | Promise<Int16Array>,
+  samples: Int16Array | Promise<Int16Array> | AsyncIterable<Uint8Array>,
   channels: 1 | 2 = 1,
 ): Promise<string> {
-  async function* bytes() {
-    yield bytesOf(await samples)
+  async function* awaited(later: Promise<Int16Array>) {
+    yield bytesOf(await later)
   }
+  const input = samples instanceof Int16Array ? bytesOf(samples) : samples instanceof Promise ? awaited(samples) : samples
   // to a file and not to a pipe: the encoder goes back to write length and checksum into the header
   const scratch = store.scratchPath('.flac')
   try {
@@ -49,7 +50,7 @@ export async function encodeFlac(
         'flac',
         scratch,
       ],
-      { input: samples instanceof Promise ? bytes() : bytesOf(samples), timeoutSeconds: LONGEST_S },
+      { input, timeoutSeconds: LONGEST_S },
     )
     return (await store.adopt(scratch)).name
   } finally {

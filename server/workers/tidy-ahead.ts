@@ -25,8 +25,8 @@ export interface TidyAhead {
   finish(takeId: string, marks: readonly Mark[], signal: AbortSignal): Promise<TidyOutput | null>
 }
 
-/** Cleaned blocks are held in memory, 3 MB each: of longer takes the first ones only. */
-const MOST_BLOCKS = 20
+/** Cleaned blocks are held in memory, 2 MB each: of longer takes the first ones only. */
+const MOST_BLOCKS = 40
 /** A recording that nothing was heard of for so long is not waited for. */
 const FORGOTTEN_MS = 5 * 60_000
 

@@ -5,7 +5,7 @@ import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { type Block, blocksOf, type Cleaned, type CleanedBlock } from '#core/audio/cleaning/clean.ts'
 import { findHum } from '#core/audio/hum.ts'
 import { speechIn } from '#core/audio/listen.ts'
-import { blockPowers, integratedLoudness } from '#core/audio/loudness.ts'
+import { blockPowers, blocksOfSteps, integratedLoudness, STEP, stepPowers } from '#core/audio/loudness.ts'
 import { mixSlide, type SlideMix } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { peaksOf } from '#core/audio/peaks.ts'
@@ -68,13 +68,13 @@ export interface Measured {
 }
 
 const rounded = (powers: readonly number[]) => powers.map((power) => Number(power.toPrecision(4)))
-/** What stands before and after a clip on its slide at least: blocks across its edges count as well. */
-const EDGE_SAMPLES = 14_400
-/** Block powers of one voice from two loudspeakers. */
-function heardPowers(voice: Float32Array): number[] {
-  const onSlide = new Float32Array(voice.length + 2 * EDGE_SAMPLES)
-  onSlide.set(voice, EDGE_SAMPLES)
-  return rounded(blockPowers([onSlide]).map((power) => 2 * power))
+/** Steps of silence before and after a clip on its slide at least: blocks across its edges count as well. */
+const EDGE_STEPS = 3
+/** @returns powers of the steps of a voice between such silence */
+function stepsOnSlide(voice: Float32Array): Float64Array {
+  const onSlide = new Float32Array(voice.length + 2 * EDGE_STEPS * STEP)
+  onSlide.set(voice, EDGE_STEPS * STEP)
+  return stepPowers(onSlide)
 }
 
 /** The first step of tidying: what must be known before blocks can be cleaned by themselves. */
@@ -143,10 +143,13 @@ export function tidyJoined(input: JoinInput): TidyOutput {
 /** The last step, which nobody has to wait for who needs the clip. */
 export function measureClip({ clip, tidyUp, analysis, ...gains }: TidyOutput): Measured {
   const floats = fromInt16(clip)
+  const steps = stepsOnSlide(floats)
+  const own = steps.subarray(EDGE_STEPS, EDGE_STEPS + Math.floor(clip.length / STEP))
   return {
     peaks: peaksOf(clip),
-    figures: clipFigures({ clip: floats, ...gains }, tidyUp, analysis.speech),
-    powers: heardPowers(floats),
+    figures: clipFigures({ clip: floats, ...gains }, tidyUp, analysis.speech, own),
+    // of one voice from two loudspeakers
+    powers: rounded(blocksOfSteps([steps]).map((power) => 2 * power)),
   }
 }
 

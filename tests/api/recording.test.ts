@@ -32,17 +32,30 @@ test('a take comes back sample for sample, tidied and kept', async () => {
   expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
 })
 
-test('a file that does not hold what was recorded is made again before the journal goes', async () => {
+test.each([
+  ['grew with the recording', true],
+  ['was encoded whole', false],
+])('a file that %s and does not hold what was recorded is made again before the journal goes', async (_, grows) => {
   const { samples } = madeTake()
-  const { media } = app.tools
+  const { media, flacs } = app.tools
+  if (!grows) flacs.grow = () => {}
   const { run } = media
   let damaged = 0
-  media.run = (args, options) => {
-    if (!(options?.input instanceof Uint8Array) || damaged > 0) return run(args, options)
+  const damage = (bytes: Uint8Array) => {
+    if (damaged > 0) return bytes
     damaged++
-    const input = options.input.slice()
-    input[1000]! ^= 1
-    return run(args, { ...options, input })
+    const other = bytes.slice()
+    other[1000]! ^= 1
+    return other
+  }
+  media.run = (args, options) => {
+    const input = options?.input
+    if (!input) return run(args, options)
+    const pieces = async function* () {
+      if (input instanceof Uint8Array) yield damage(input)
+      else for await (const piece of input) yield damage(piece)
+    }
+    return run(args, { ...options, input: pieces() })
   }
   await app.record(slide(), samples)
   expect(damaged).toBe(1)

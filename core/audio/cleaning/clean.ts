@@ -7,7 +7,7 @@ import { firstNoise } from './noise.ts'
 import { frameMiddle, spectrumOf } from './spectrum.ts'
 import { cleanStudied, studyForCleaning } from './suppress.ts'
 
-const BLOCK = toSamples(15)
+const BLOCK = toSamples(7.5)
 const MARGIN = toSamples(1)
 /** Blocks begin at whole tenths of a second, as the steps of loudness do. */
 const GRID = toSamples(0.1)
