@@ -4,6 +4,8 @@ import { fromDb } from './pcm.ts'
 import { peaksOver } from './true-peak.ts'
 
 const LOOK_AHEAD = Math.round(0.005 * SAMPLE_RATE)
+/** A power of two that holds all within reach to both sides. */
+const RING = 2 ** Math.ceil(Math.log2(2 * LOOK_AHEAD + 2))
 const RELEASE = Math.exp(-1 / (0.08 * SAMPLE_RATE))
 /** The interpolator sees no further than 12 taps, so a filtered gain can still let a little through. */
 const MARGIN_DB = 0.1
@@ -22,23 +24,26 @@ export function limit(samples: Float32Array, ceilingDbtp: number): Float32Array 
   const envelope = peaksOver(samples, ceiling)
   if (!envelope?.some((peak) => peak > ceiling)) return samples
 
+  // the pages of a long take cost more than what is worked out on them, so each step is written over the one before
   const n = samples.length
-  const wanted = new Float32Array(n)
-  for (let i = 0; i < n; i++) wanted[i] = envelope[i]! > ceiling ? ceiling / envelope[i]! : 1
-  const held = new Float32Array(n)
-  const queue = new Uint32Array(n)
+  const held = envelope
+  for (let i = 0; i < n; i++) held[i] = held[i]! > ceiling ? ceiling / held[i]! : 1
+  // the smallest within reach, in order: where each stands, and what it is
+  const places = new Uint32Array(RING)
+  const values = new Float32Array(RING)
   let head = 0
   let tail = 0
   for (let i = 0; i < n + LOOK_AHEAD; i++) {
     if (i < n) {
-      const here = wanted[i]!
-      while (tail > head && wanted[queue[tail - 1]!]! >= here) tail--
-      queue[tail++] = i
+      const here = held[i]!
+      while (tail > head && values[(tail - 1) & (RING - 1)]! >= here) tail--
+      places[tail & (RING - 1)] = i
+      values[tail++ & (RING - 1)] = here
     }
     const centre = i - LOOK_AHEAD
     if (centre < 0) continue
-    while (queue[head]! < centre - LOOK_AHEAD) head++
-    held[centre] = wanted[queue[head]!]!
+    while (places[head & (RING - 1)]! < centre - LOOK_AHEAD) head++
+    held[centre] = values[head & (RING - 1)]!
   }
   let released = 1
   for (let i = 0; i < n; i++) {

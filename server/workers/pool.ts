@@ -66,6 +66,13 @@ export interface Workers {
   close(): Promise<void>
 }
 
+/** Samples that all threads see without a copy of their own. */
+function sharedBy(samples: Int16Array): Int16Array {
+  const shared = new Int16Array(new SharedArrayBuffer(samples.byteLength))
+  shared.set(samples)
+  return shared
+}
+
 export function startWorkers(): Workers {
   const fromSource = import.meta.filename.endsWith('.ts')
   const pool = new Piscina({
@@ -82,7 +89,7 @@ export function startWorkers(): Workers {
     measured: boolean,
     signal: AbortSignal,
   ): Promise<TidiedBlock> => {
-    const recorded = samples.slice(block.from, block.to)
+    const recorded = samples.subarray(block.from, block.to)
     return pool.run({ recorded, block, cleaning, measured } satisfies BlockInput, { name: 'tidyBlock', signal })
   }
   return {
@@ -90,13 +97,15 @@ export function startWorkers(): Workers {
       // at once, so that each thread has one
       await Promise.all([pool.run(null, { name: 'rehearse' }), pool.run(null, { name: 'rehearse' })])
     },
-    async cleanSettled(samples, blocks, signal) {
+    async cleanSettled(asked, blocks, signal) {
+      const samples = sharedBy(asked)
       const cleaning: TakeCleaning = await pool.run({ samples, analysis: null, tidyUp: null }, { name: 'readyToTidy', signal })
       const cleaned: TidiedBlock[] = []
       for (const block of blocks) cleaned.push(await tidyOne(samples, block, cleaning, true, signal))
       return { cleaning, blocks: cleaned }
     },
-    async tidy(input, signal, known = { cleaning: null, blocks: [] }) {
+    async tidy(asked, signal, known = { cleaning: null, blocks: [] }) {
+      const input = { ...asked, samples: sharedBy(asked.samples) }
       const { samples } = input
       const cleanRest = async (cleaning: TakeCleaning, done: readonly TidiedBlock[]) => {
         const cleaned = [...done]
@@ -117,7 +126,10 @@ export function startWorkers(): Workers {
         const holds = blocks && isDeepStrictEqual(known.cleaning, cleaning)
         return { cleaning, blocks: holds ? blocks : await cleanRest(cleaning, []) }
       }
-      return pool.run({ ...input, ...(await cleanAll()) }, { name: 'tidyJoined', signal })
+      const { cleaning, blocks } = await cleanAll()
+      // nobody else wants them: they go over without being copied
+      const transferList = blocks.map((block) => block.samples.buffer as ArrayBuffer)
+      return pool.run({ ...input, cleaning, blocks }, { name: 'tidyJoined', transferList, signal })
     },
     measure: (tidied, signal) => pool.run(tidied, { name: 'measureClip', signal }),
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
