@@ -12,6 +12,7 @@ import { hasPrompts, PROMPT_LANGUAGES, PROMPT_PACKAGES } from '../speech/prompts
 import { type Case, KINDS, type Kind, makeCase } from './corpus.ts'
 import { hasProse, lineFaults } from './lines.ts'
 import { type Errors, judge, noErrors, quantileMs } from './measure.ts'
+import { alignMemory } from './memory.ts'
 import { hasFlite, wordErrors } from './words.ts'
 
 const USUAL_ROUNDS = 3
@@ -181,5 +182,6 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
     ...lineFigures(),
     await agreement(),
     above('speed, cleaning and all', clock.sound / clock.work, 10, '× realtime'),
+    below('memory for five minutes, cleaning and all', alignMemory(seed), 150, 'MB'),
   ]
 }

@@ -3,7 +3,8 @@ import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { adapt } from './adapt.ts'
 import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, type MelSpectrum, melSpectrum } from './features.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
-import { frameCost, type Path, type SearchCosts, search, type WordSpan } from './search.ts'
+import { onlySayings, spokenRate } from './sayings.ts'
+import { frameCost, type Path, type SearchCosts, search } from './search.ts'
 import { snapWords } from './snap.ts'
 
 export interface AlignedWord {
@@ -73,6 +74,8 @@ const PASSES = 2
 const FORCED_BELOW = 0.5
 /** A sentence said so many times slower or faster than the others is likely misplaced. */
 const ODD_RATE = 1.5
+/** A speaker says a sentence about as fast when it is said again. */
+const ODD_REPEAT = 1.25
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
@@ -115,33 +118,6 @@ function listen(samples: Float32Array): Heard {
 function rateOf(reference: Reference, active: Uint8Array): number {
   const spoken = active.reduce((sum, on) => sum + on, 0)
   return Math.min(1.8, Math.max(0.6, spoken / Math.max(1, reference.frames)))
-}
-
-/** Consecutive words of one sentence, from its first word on. */
-function groupSpans(path: Path, reference: Reference): { sentence: number; words: WordSpan[] }[] {
-  const groups: { sentence: number; words: WordSpan[] }[] = []
-  for (const span of path.words) {
-    const { sentence } = reference.words[span.word]!
-    const last = groups.at(-1)
-    if (!last || last.sentence !== sentence || reference.sentences[sentence]!.first === span.word)
-      groups.push({ sentence, words: [span] })
-    else last.words.push(span)
-  }
-  return groups
-}
-
-/** How much slower than the reference a sentence was said. */
-const spokenRate = (words: readonly WordSpan[], reference: Reference) =>
-  words.reduce((sum, w) => sum + w.end - w.start, 0) /
-  Math.max(
-    1,
-    words.reduce((sum, { word }) => sum + reference.words[word]!.end - reference.words[word]!.start, 0),
-  )
-
-/** Mean cost of a span's words, each frame counted once. */
-function spanCost(words: readonly WordSpan[]): number {
-  const frames = words.reduce((sum, w) => sum + w.end - w.start, 0)
-  return words.reduce((sum, w) => sum + w.cost * (w.end - w.start), 0) / Math.max(1, frames)
 }
 
 /** What two frames cost that have nothing to do with each other, for this recording. */
@@ -213,12 +189,12 @@ function describe(
   heard: Heard,
   confidenceOf: (cost: number) => number,
 ): Alignment {
-  const spans = groupSpans(path, reference)
+  const { spans, strange } = onlySayings(path, reference, confidenceOf)
   const snapped = snapWords(
     spans.map((group) => group.words),
     audibleFrames(heard.levels, heard.active),
     heard.levels,
-    path.extra,
+    strange,
   )
   const bySentence: AlignedSentence[] = sentences.map((text, i) => ({
     i,
@@ -228,7 +204,6 @@ function describe(
     doubtful: false,
     spans: [],
   }))
-  const costs: number[][] = sentences.map(() => [])
   const rates = spans.map((group) => spokenRate(group.words, reference))
   const usual = [...rates].sort((a, b) => a - b)[rates.length >> 1] ?? 1
   const odd = sentences.map(() => false)
@@ -246,17 +221,22 @@ function describe(
       partial: last < end - 1,
       words,
     })
-    costs[group.sentence]!.push(spanCost(group.words))
     if (rates[g]! > usual * ODD_RATE || rates[g]! < usual / ODD_RATE) odd[group.sentence] = true
+  }
+  for (const [i, sentence] of bySentence.entries()) {
+    const whole = rates.filter(
+      (_, g) => spans[g]!.sentence === i && spans[g]!.words.at(-1)!.word === reference.sentences[i]!.end - 1,
+    )
+    if (sentence.spans.length > 1 && Math.max(...whole) > ODD_REPEAT * Math.min(...whole)) odd[i] = true
   }
   for (const sentence of bySentence) {
     const whole = sentence.spans.some((span) => !span.partial)
     sentence.skipped = sentence.spans.length === 0
-    const confidence = costs[sentence.i]!.map(confidenceOf)
-    sentence.confidence = Math.round(100 * (confidence.length > 0 ? Math.min(...confidence) : 0)) / 100
+    const sayings = spans.filter((saying) => saying.sentence === sentence.i).map((saying) => saying.confidence)
+    sentence.confidence = Math.round(100 * (sayings.length > 0 ? Math.min(...sayings) : 0)) / 100
     sentence.doubtful = !sentence.skipped && (sentence.confidence < DOUBTFUL || !whole || odd[sentence.i]!)
   }
-  const extra = path.extra
+  const extra = strange
     .map(({ start, end }) => ({ start, end, spoken: heard.active.subarray(start, end).reduce((sum, on) => sum + on, 0) }))
     .filter(({ spoken }) => spoken / FRAMES_A_SECOND >= SHORTEST_EXTRA_S)
     .map(({ start, end }) => trimmed(heard.active, start, end))

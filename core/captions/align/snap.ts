@@ -62,6 +62,33 @@ function looseRuns(active: Uint8Array, levels: Float32Array, from: number, to: n
   return loose.reduce((sum, run) => sum + run.end - run.start, 0) > MOST_LOOSE ? [] : loose
 }
 
+/** No word has a silence this long within it. Frames. */
+const LONGEST_STOP = 0.2 * FRAMES_A_SECOND
+
+/** Silences within a word, with speech to both sides of them. */
+function stops(active: Uint8Array, { start, end }: Run): Run[] {
+  const runs: Run[] = []
+  for (let n = start; n < end; n++) {
+    if (active[n]) continue
+    const last = runs.at(-1)
+    if (last && last.end === n) last.end = n + 1
+    else runs.push({ start: n, end: n + 1 })
+  }
+  return runs.filter((run) => run.end - run.start >= LONGEST_STOP && run.start > start && run.end < end)
+}
+
+/** Lets go what a sentence took from the one beside it: a piece that is nearer to that one, across a silence longer than any within a word. */
+function letStrangersGo(groups: WordSpan[][], active: Uint8Array) {
+  for (const [g, words] of groups.entries()) {
+    const [first, last] = [words[0]!, words.at(-1)!]
+    const [before, after] = [groups[g - 1]?.at(-1), groups[g + 1]?.[0]]
+    for (const stop of before ? stops(active, first) : [])
+      if (first.start - before!.end < stop.end - stop.start) first.start = stop.end
+    for (const stop of after ? stops(active, last).reverse() : [])
+      if (after!.start - last.end < stop.end - stop.start && stop.start > last.start) last.end = stop.start
+  }
+}
+
 /** Gives loose speech to the sentence before or after it: the longest silence between the two is the one that parts them. */
 function shareLoose(groups: WordSpan[][], active: Uint8Array, levels: Float32Array, strange: readonly Run[]) {
   for (let g = 0; g <= groups.length; g++) {
@@ -94,6 +121,7 @@ export function snapWords(
   strange: readonly Run[],
 ): WordSpan[][] {
   const groups = found.map((words) => words.map((word) => ({ ...word })))
+  letStrangersGo(groups, active)
   shareLoose(groups, active, levels, strange)
   let before = 0
   return groups.map((words, g) => {
