@@ -189,7 +189,7 @@ function describe(
   heard: Heard,
   confidenceOf: (cost: number) => number,
 ): Alignment {
-  const { spans, strange } = onlySayings(path, reference, confidenceOf)
+  const { spans, strange } = onlySayings(path, reference, heard, confidenceOf)
   const snapped = snapWords(
     spans.map((group) => group.words),
     audibleFrames(heard.levels, heard.active),

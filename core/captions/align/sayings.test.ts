@@ -1,4 +1,6 @@
 import { expect, test } from 'vitest'
+import { random } from '#tests/sound.ts'
+import { DIMENSIONS } from './features.ts'
 import type { Reference } from './reference.ts'
 import { onlySayings } from './sayings.ts'
 import { snapWords } from './snap.ts'
@@ -16,32 +18,52 @@ const reference: Reference = {
 const word = (n: number, start: number, end: number, cost: number) => ({ word: n, start, end, cost })
 /** What costs nothing is certain, what costs 1 is not believed. */
 const confidenceOf = (cost: number) => Math.max(0, 1 - cost)
-const path = (costAgain: number) => ({
+
+/** A recording of sounds, each frame one of its own: `sounds` from one frame to another, played so many times slower. */
+function recording(...pieces: { from: number; at: number; frames: number; pace: number }[]) {
+  const frames = 600
+  const features = new Float32Array(frames * DIMENSIONS)
+  const active = new Uint8Array(frames)
+  const tremble = random(5)
+  for (const { from, at, frames: length, pace } of pieces)
+    for (let n = 0; n < length; n++) {
+      // a sound lasts five frames, and never comes twice the same
+      const sound = random(1 + Math.floor((from + n / pace) / 5))
+      active[at + n] = 1
+      for (let d = 0; d < DIMENSIONS; d++) features[(at + n) * DIMENSIONS + d] = 3 * (sound() - 0.5) + (tremble() - 0.5)
+    }
+  return { features, active }
+}
+const path = {
   words: [
     word(0, 0, 50, 0.1),
     word(1, 50, 100, 0.1),
-    word(0, 150, 200, costAgain),
-    word(1, 200, 250, costAgain),
+    word(0, 150, 210, 0.2),
+    word(1, 210, 270, 0.2),
     word(2, 400, 450, 0.7),
     word(3, 450, 500, 0.7),
   ],
-  extra: [{ start: 260, end: 300 }],
+  extra: [{ start: 280, end: 300 }],
   cost: 0.3,
-})
+}
+const first = { from: 0, at: 0, frames: 100, pace: 1 }
+const second = { from: 5000, at: 400, frames: 100, pace: 1 }
 
-test('a sentence that was said again is two sayings', () => {
-  const { spans, strange } = onlySayings(path(0.3), reference, confidenceOf)
+test('a sentence that was said again, slower and not quite the same, is two sayings', () => {
+  const heard = recording(first, { from: 0, at: 150, frames: 120, pace: 1.2 }, second)
+  const { spans, strange } = onlySayings(path, reference, heard, confidenceOf)
   expect(spans.map(({ sentence, confidence }) => [sentence, Number(confidence.toFixed(2))])).toEqual([
     [0, 0.9],
-    [0, 0.7],
+    [0, 0.8],
     [1, 0.3],
   ])
-  expect(strange).toEqual([{ start: 260, end: 300 }])
+  expect(strange).toEqual([{ start: 280, end: 300 }])
 })
 
-test('what fits far worse than the saying beside it is something else, one with what is strange next to it', () => {
-  const { spans, strange } = onlySayings(path(0.8), reference, confidenceOf)
-  // a sentence that fits badly everywhere is not taken away: it was said, and is looked at
+test('what does not sound like the saying beside it is something else, one with what is strange next to it', () => {
+  const heard = recording(first, { from: 900, at: 150, frames: 120, pace: 1.2 }, second)
+  const { spans, strange } = onlySayings(path, reference, heard, confidenceOf)
+  // a sentence that was said once is not taken away, however badly it fits
   expect(spans.map(({ sentence }) => sentence)).toEqual([0, 1])
   expect(strange).toEqual([{ start: 150, end: 300 }])
 })

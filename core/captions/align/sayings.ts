@@ -1,10 +1,11 @@
 /** The sayings of sentences that a path went through, and what of it is none. */
+import { unlikeness } from './alike.ts'
 import { FRAMES_A_SECOND } from './features.ts'
 import type { Reference } from './reference.ts'
 import type { Path, WordSpan } from './search.ts'
 
-/** Something else that is taken for a sentence said again fits much worse than the saying beside it. */
-const WORSE_THAN_SAID = 0.5
+/** What is said again sounds like what was said before; between what `unlikeness` measured of the same words and of others. */
+const MOST_UNLIKE = 0.43
 /** Strange things this near to each other are one. Frames. */
 const ONE_EXTRA = 0.2 * FRAMES_A_SECOND
 
@@ -45,24 +46,34 @@ function spanCost(words: readonly WordSpan[]): number {
   return words.reduce((sum, w) => sum + w.cost * (w.end - w.start), 0) / Math.max(1, frames)
 }
 
+const runOf = (words: readonly WordSpan[]) => ({ start: words[0]!.start, end: words.at(-1)!.end })
+
 /**
  * The sayings of the path without those that are something else: they become strange.
  *
+ * @param heard the recording
  * @param confidenceOf what a mean cost of words is worth
  */
 export function onlySayings(
   path: Path,
   reference: Reference,
+  heard: { features: Float32Array; active: Uint8Array },
   confidenceOf: (cost: number) => number,
 ): { spans: Saying[]; strange: Path['extra'] } {
   const sayings = groupSpans(path, reference).map((group) => ({ ...group, confidence: confidenceOf(spanCost(group.words)) }))
-  const isSaid = ({ sentence, confidence }: Saying) =>
-    !sayings.some((other) => other.sentence === sentence && other.confidence > confidence + WORSE_THAN_SAID)
+  /** The surest saying is what the others of its sentence have to sound like, as far as they go. */
+  const isSaid = (saying: Saying) => {
+    const surest = sayings
+      .filter(({ sentence }) => sentence === saying.sentence)
+      .reduce((best, other) => (other.confidence > best.confidence ? other : best))
+    if (surest === saying) return true
+    const shared = Math.min(saying.words.length, surest.words.length)
+    const [own, sure] = [runOf(saying.words.slice(0, shared)), runOf(surest.words.slice(0, shared))]
+    return (unlikeness(heard.features, heard.active, own, sure) ?? 0) <= MOST_UNLIKE
+  }
   const others = sayings.filter((saying) => !isSaid(saying))
   const strange: Path['extra'] = []
-  for (const stretch of [...path.extra, ...others.map(({ words }) => ({ start: words[0]!.start, end: words.at(-1)!.end }))].sort(
-    (a, b) => a.start - b.start,
-  )) {
+  for (const stretch of [...path.extra, ...others.map(({ words }) => runOf(words))].sort((a, b) => a.start - b.start)) {
     const last = strange.at(-1)
     if (last && stretch.start <= last.end + ONE_EXTRA) last.end = Math.max(last.end, stretch.end)
     else strange.push({ ...stretch })
