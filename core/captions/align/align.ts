@@ -76,6 +76,8 @@ const FORCED_BELOW = 0.5
 const ODD_RATE = 1.5
 /** A speaker says a sentence about as fast when it is said again. */
 const ODD_REPEAT = 1.25
+/** A rest between two things is longer. Frames. */
+const NO_REST = 0.03 * FRAMES_A_SECOND
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
@@ -222,6 +224,10 @@ function describe(
       words,
     })
     if (rates[g]! > usual * ODD_RATE || rates[g]! < usual / ODD_RATE) odd[group.sentence] = true
+    // it may have taken a piece of what is strange, or lost one to it
+    const from = group.words[0]!.start
+    const to = group.words.at(-1)!.end
+    if (strange.some((s) => s.end > s.start && s.start <= to + NO_REST && s.end >= from - NO_REST)) odd[group.sentence] = true
   }
   for (const [i, sentence] of bySentence.entries()) {
     const whole = rates.filter(

@@ -155,6 +155,8 @@ function withoutBreaths(on: Uint8Array, levels: Float32Array, loud: number): Uin
 
 /** From where somebody surely speaks, how far soft edges are followed, frames. */
 const [SOFT_START, SOFT_END] = [5, 35]
+/** What swells by so much is no longer fading: somebody draws breath. */
+const SWELL_DB = 6
 
 /**
  * The same with soft beginnings and fading ends: outwards from where somebody surely speaks, as long as it is louder than the room.
@@ -168,7 +170,15 @@ export function audibleFrames(levels: Float32Array, active: Uint8Array): Uint8Ar
   for (let n = 1; n < active.length; n++) {
     if (active[n - 1] && !active[n]) {
       let k = n
-      while (k < Math.min(active.length, n + SOFT_END) && levels[k]! > threshold && !active[k]) k++
+      let lowest = n
+      while (k < Math.min(active.length, n + SOFT_END) && levels[k]! > threshold && !active[k]) {
+        if (levels[k]! < levels[lowest]!) lowest = k
+        if (levels[k]! > levels[lowest]! + SWELL_DB) {
+          k = lowest
+          break
+        }
+        k++
+      }
       // what fades into the next words is no end; a breath before them is not theirs
       if (!active[k]) out.fill(1, n, k)
     }

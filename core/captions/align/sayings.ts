@@ -1,5 +1,5 @@
 /** The sayings of sentences that a path went through, and what of it is none. */
-import { unlikeness } from './alike.ts'
+import { type Run, unlikeness } from './alike.ts'
 import { FRAMES_A_SECOND } from './features.ts'
 import type { Reference } from './reference.ts'
 import type { Path, WordSpan } from './search.ts'
@@ -8,6 +8,10 @@ import type { Path, WordSpan } from './search.ts'
 const MOST_UNLIKE = 0.43
 /** Strange things this near to each other are one. Frames. */
 const ONE_EXTRA = 0.2 * FRAMES_A_SECOND
+/** A strange beginning this short, without a rest after it and with one before it, is that of the sentence: its first word fits badly. Frames. */
+const LONGEST_HEAD = 0.9 * FRAMES_A_SECOND
+const NO_REST = 0.05 * FRAMES_A_SECOND
+const REST = 0.2 * FRAMES_A_SECOND
 
 interface Group {
   sentence: number
@@ -46,6 +50,22 @@ function spanCost(words: readonly WordSpan[]): number {
   return words.reduce((sum, w) => sum + w.cost * (w.end - w.start), 0) / Math.max(1, frames)
 }
 
+/** Gives the end of a strange stretch to the saying whose beginning it is. @returns what is left of it */
+function withoutHead(stretch: Run, spans: readonly Saying[], active: Uint8Array): Run {
+  const next = spans.find(({ words }) => words[0]!.start >= stretch.end)?.words[0]
+  if (!next || next.start - stretch.end > NO_REST) return stretch
+  // back to the last rest
+  let from = stretch.end
+  let quiet = 0
+  for (let n = stretch.end - 1; n >= 0 && quiet < REST && stretch.end - from <= LONGEST_HEAD; n--) {
+    quiet = active[n] ? 0 : quiet + 1
+    if (active[n]) from = n
+  }
+  if (stretch.end - from > LONGEST_HEAD || from < stretch.start - NO_REST) return stretch
+  next.start = from
+  return { start: stretch.start, end: Math.max(stretch.start, from) }
+}
+
 const runOf = (words: readonly WordSpan[]) => ({ start: words[0]!.start, end: words.at(-1)!.end })
 
 /**
@@ -78,5 +98,6 @@ export function onlySayings(
     if (last && stretch.start <= last.end + ONE_EXTRA) last.end = Math.max(last.end, stretch.end)
     else strange.push({ ...stretch })
   }
-  return { spans: sayings.filter(isSaid), strange }
+  const spans = sayings.filter(isSaid)
+  return { spans, strange: strange.map((stretch) => withoutHead(stretch, spans, heard.active)) }
 }

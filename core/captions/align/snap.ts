@@ -77,15 +77,16 @@ function stops(active: Uint8Array, { start, end }: Run): Run[] {
   return runs.filter((run) => run.end - run.start >= LONGEST_STOP && run.start > start && run.end < end)
 }
 
-/** Lets go what a sentence took from the one beside it: a piece that is nearer to that one, across a silence longer than any within a word. */
-function letStrangersGo(groups: WordSpan[][], active: Uint8Array) {
+/** Lets go what a sentence took from what is beside it: a piece that is nearer to that, across a silence longer than any within a word. */
+function letStrangersGo(groups: WordSpan[][], active: Uint8Array, strange: readonly Run[]) {
   for (const [g, words] of groups.entries()) {
     const [first, last] = [words[0]!, words.at(-1)!]
     const [before, after] = [groups[g - 1]?.at(-1), groups[g + 1]?.[0]]
-    for (const stop of before ? stops(active, first) : [])
-      if (first.start - before!.end < stop.end - stop.start) first.start = stop.end
-    for (const stop of after ? stops(active, last).reverse() : [])
-      if (after!.start - last.end < stop.end - stop.start && stop.start > last.start) last.end = stop.start
+    const ends = [before?.end ?? Number.NEGATIVE_INFINITY, ...strange.map((s) => s.end)].filter((end) => end <= first.start)
+    for (const stop of stops(active, first)) if (first.start - Math.max(...ends) < stop.end - stop.start) first.start = stop.end
+    const starts = [after?.start ?? Number.POSITIVE_INFINITY, ...strange.map((s) => s.start)].filter((start) => start >= last.end)
+    for (const stop of stops(active, last).reverse())
+      if (Math.min(...starts) - last.end < stop.end - stop.start && stop.start > last.start) last.end = stop.start
   }
 }
 
@@ -121,7 +122,7 @@ export function snapWords(
   strange: readonly Run[],
 ): WordSpan[][] {
   const groups = found.map((words) => words.map((word) => ({ ...word })))
-  letStrangersGo(groups, active)
+  letStrangersGo(groups, active, strange)
   shareLoose(groups, active, levels, strange)
   let before = 0
   return groups.map((words, g) => {
