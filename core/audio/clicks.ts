@@ -57,16 +57,12 @@ export function findClicks(samples: Float32Array, speech: readonly Stretch[]): {
   return found.map((click) => ({ ...click, start: Math.max(0, click.start), end: Math.min(samples.length, click.end) }))
 }
 
-/** Turns each click down to the level around it. @returns the input itself when there is none */
-export function takeClicksAway(samples: Float32Array, speech: readonly Stretch[]): Float32Array {
-  const clicks = findClicks(samples, speech)
-  if (clicks.length === 0) return samples
-  const out = samples.slice()
-  for (const { start, end, level } of clicks) {
+/** Turns each click down to the level around it, in place. */
+export function takeClicksAway(samples: Float32Array, speech: readonly Stretch[]): void {
+  for (const { start, end, level } of findClicks(samples, speech)) {
     for (let i = start; i < end; i++) {
       const near = Math.min(1, (i - start + 0.5) / EDGE, (end - i - 0.5) / EDGE)
-      out[i] = out[i]! * (1 - near * (1 - level))
+      samples[i] = samples[i]! * (1 - near * (1 - level))
     }
   }
-  return out
 }

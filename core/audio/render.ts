@@ -106,8 +106,8 @@ export function cleanTakeBlock(recorded: Float32Array, block: Block, cleaning: T
 /** @param blocks all of the take, in order @param length of the take in samples @returns as long as the take */
 export function joinTake(blocks: Iterable<CleanedBlock>, length: number, recipe: CleaningRecipe): Cleaned {
   const cleaned = joinBlocks(blocks, length)
-  if (!recipe.clicks) return cleaned
-  return { ...cleaned, samples: takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length)) }
+  if (recipe.clicks) takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length))
+  return cleaned
 }
 
 /**

@@ -226,7 +226,8 @@ describe('hum and clicks', () => {
   test('a click between words is turned down to the room', () => {
     const { samples } = madeTake({ click: 0.5 })
     const { speech } = tidyFresh(samples).analysis
-    const y = takeClicksAway(samples, speech)
+    const y = samples.slice()
+    takeClicksAway(y, speech)
     expect(level(samples, 5.69, 5.71)).toBeGreaterThan(-15)
     expect(level(y, 5.69, 5.71)).toBeLessThan(-45)
     expect(level(y, 1, 2.5)).toBe(level(samples, 1, 2.5))

@@ -13,7 +13,6 @@ import { cutSlips } from '#core/audio/recipe.ts'
 import {
   type CleaningRecipe,
   cleaningOf,
-  cleanTake,
   cleanTakeBlock,
   clipFigures,
   joinTake,
@@ -25,7 +24,7 @@ import {
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/take-figures.ts'
 import { truePeak } from '#core/audio/true-peak.ts'
-import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
+import { type Alignment, alignSixteen, toSixteen } from '#core/captions/align/align.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
@@ -210,8 +209,15 @@ export async function align({ samples, sentences, language, recipe, humHz }: Ali
   const synthesiser = await openSynthesiser(language)
   if (!synthesiser) return null
   // weak words are found only where the room is quiet, whatever strength was chosen for the ear
-  const cleaned = cleanTake(fromInt16(samples), { ...recipe, cleaning: Math.max(0.6, recipe.cleaning) }, humHz)
-  return alignWords(cleaned.samples, sentences, synthesiser)
+  const enough = { ...recipe, cleaning: Math.max(0.6, recipe.cleaning) }
+  const cleaning = cleaningOf(enough.roomTone ? fromInt16(samples) : new Float32Array(0), enough, humHz)
+  // floats of a block at a time: this thread works beside others on long takes
+  function* blocks() {
+    for (const block of blocksOf(samples.length))
+      yield cleanTakeBlock(fromInt16(samples.subarray(block.from, block.to)), block, cleaning)
+  }
+  const sixteen = toSixteen(joinTake(blocks(), samples.length, enough).samples)
+  return alignSixteen(sixteen, sentences, synthesiser)
 }
 
 export interface Mixed {

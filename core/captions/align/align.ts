@@ -3,7 +3,7 @@ import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { adapt } from './adapt.ts'
 import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, type MelSpectrum, melSpectrum } from './features.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
-import { onlySayings, spokenRate } from './sayings.ts'
+import { isTorn, onlySayings, spokenRate } from './sayings.ts'
 import { frameCost, type Path, type SearchCosts, search } from './search.ts'
 import { snapWords } from './snap.ts'
 
@@ -81,12 +81,16 @@ const NO_REST = 0.03 * FRAMES_A_SECOND
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
-export const ALIGN_VERSION = 2
+export const ALIGN_VERSION = 3
 /** Shorter strange sounds are breaths and lips. */
 const SHORTEST_EXTRA_S = 0.45
 
-/** Samples as the features want them: every third one, after the higher half was taken away by a short mean. */
-function toSixteen(samples: Float32Array): Float32Array {
+/**
+ * Samples as aligning wants them: every third one, after the higher half was taken away by a short mean.
+ *
+ * @param samples mono, 48 kHz @returns at 16 kHz
+ */
+export function toSixteen(samples: Float32Array): Float32Array {
   const out = new Float32Array(Math.floor(samples.length / 3))
   // a triangle over five samples: −6 dB at 11 kHz, far above what the mel bands look at
   for (let i = 0; i < out.length; i++) {
@@ -110,7 +114,7 @@ interface Heard {
 }
 
 function listen(samples: Float32Array): Heard {
-  const mel = melSpectrum(toSixteen(samples), SAMPLE_RATE / 3)
+  const mel = melSpectrum(samples, SAMPLE_RATE / 3)
   const levels = frameLevels(mel)
   const active = activeFrames(levels)
   return { mel, levels, active, features: cepstra(mel, active) }
@@ -138,12 +142,16 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
  * @returns times in seconds of the recording
  * @throws Error of the synthesiser when it cannot speak the language
  */
-export function align(samples: Float32Array, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
+export const align = (samples: Float32Array, sentences: readonly string[], synthesiser: Synthesiser): Alignment =>
+  alignSixteen(toSixteen(samples), sentences, synthesiser)
+
+/** The same from samples that `toSixteen` made, so that those of a long take need not be kept beside it. */
+export function alignSixteen(samples: Float32Array, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
   const nothing = (): Alignment => ({
     sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, doubtful: false, spans: [] })),
     extra: [],
   })
-  if (sentences.length === 0 || samples.length < SAMPLE_RATE / 10) return nothing()
+  if (sentences.length === 0 || samples.length < SAMPLE_RATE / 30) return nothing()
   const heard = listen(samples)
   if (!heard.active.includes(1)) return nothing()
   const spoken = makeReference(sentences, synthesiser)
@@ -224,6 +232,12 @@ function describe(
       words,
     })
     if (rates[g]! > usual * ODD_RATE || rates[g]! < usual / ODD_RATE) odd[group.sentence] = true
+    // the piece may be the other's
+    for (const other of [g - 1, g + 1]) {
+      if (!spans[other] || !isTorn(snapped[g]!, snapped[other]!)) continue
+      odd[group.sentence] = true
+      odd[spans[other].sentence] = true
+    }
     // it may have taken a piece of what is strange, or lost one to it
     const from = group.words[0]!.start
     const to = group.words.at(-1)!.end

@@ -2,7 +2,7 @@ import { expect, test } from 'vitest'
 import { random } from '#tests/sound.ts'
 import { DIMENSIONS } from './features.ts'
 import type { Reference } from './reference.ts'
-import { onlySayings } from './sayings.ts'
+import { isTorn, onlySayings } from './sayings.ts'
 import { snapWords } from './snap.ts'
 
 /** Two sentences of two words, each word half a second. */
@@ -91,3 +91,15 @@ test('a word has no long silence within it: the piece beyond goes to the sentenc
     [300, 400],
   ])
 })
+
+test.each([
+  ['its last word stands at the next sentence', [word(0, 0, 50, 0), word(1, 90, 110, 0)], [word(2, 112, 160, 0)], true],
+  ['its first word stands at the sentence before', [word(2, 112, 130, 0), word(3, 170, 250, 0)], [word(0, 0, 110, 0)], true],
+  [
+    'a pause for thought, and a rest after the last word',
+    [word(0, 0, 50, 0), word(1, 90, 110, 0)],
+    [word(2, 150, 200, 0)],
+    false,
+  ],
+  ['sentences that follow at once', [word(0, 0, 50, 0), word(1, 52, 110, 0)], [word(2, 112, 160, 0)], false],
+])('a saying may be torn: %s', (_, words, other, torn) => expect(isTorn(words, other)).toBe(torn))

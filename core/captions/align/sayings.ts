@@ -66,6 +66,23 @@ function withoutHead(stretch: Run, spans: readonly Saying[], active: Uint8Array)
   return { start: stretch.start, end: Math.max(stretch.start, from) }
 }
 
+/** A piece of a sentence this short, this far from the rest of it and this near to another sentence, may be a piece of that one. Frames. */
+const [SHORT_PIECE, LONG_REST, NEAR] = [0.6 * FRAMES_A_SECOND, 0.25 * FRAMES_A_SECOND, 0.08 * FRAMES_A_SECOND]
+
+/** Whether a few words of a saying stand beside another saying and not with the rest of their own. */
+export function isTorn(words: readonly WordSpan[], other: readonly WordSpan[]): boolean {
+  const [first, last] = [words[0]!, words.at(-1)!]
+  const [theirs] = other
+  const after = theirs!.start >= last.end
+  const distance = after ? theirs!.start - last.end : first.start - other.at(-1)!.end
+  if (distance > NEAR) return false
+  return words.slice(1).some((word, i) => {
+    const before = words[i]!
+    const piece = after ? last.end - word.start : before.end - first.start
+    return word.start - before.end >= LONG_REST && piece <= SHORT_PIECE
+  })
+}
+
 const runOf = (words: readonly WordSpan[]) => ({ start: words[0]!.start, end: words.at(-1)!.end })
 
 /**
