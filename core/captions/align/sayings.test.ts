@@ -68,6 +68,33 @@ test('what does not sound like the saying beside it is something else, one with 
   expect(strange).toEqual([{ start: 150, end: 300 }])
 })
 
+test('a few words that fit well by chance do not take the place of the whole sentence', () => {
+  const chance = { ...path, words: [word(0, 0, 50, 0), word(0, 150, 210, 0.2), word(1, 210, 270, 0.2), ...path.words.slice(4)] }
+  const heard = recording({ ...first, from: 900, frames: 50 }, { from: 0, at: 150, frames: 120, pace: 1.2 }, second)
+  const { spans, strange } = onlySayings(chance, reference, heard, confidenceOf)
+  expect(spans.map(({ sentence, words }) => [sentence, words.length])).toEqual([
+    [0, 2],
+    [1, 2],
+  ])
+  expect(strange[0]).toEqual({ start: 0, end: 50 })
+})
+
+test('a beginning that fits badly is that of its sentence when it follows a rest and runs into the words', () => {
+  const begun = {
+    ...path,
+    words: path.words.filter(({ start }) => start < 100 || start >= 400),
+    extra: [{ start: 300, end: 400 }],
+  }
+  const heard = (at: number) => recording(first, { from: 5000, at, frames: 500 - at, pace: 1 })
+  const short = onlySayings(begun, reference, heard(350), confidenceOf)
+  expect(short.spans[1]!.words[0]!.start).toBe(350)
+  expect(short.strange).toEqual([{ start: 300, end: 350 }])
+  // a whole second of it is something else
+  const long = onlySayings(begun, reference, heard(290), confidenceOf)
+  expect(long.spans[1]!.words[0]!.start).toBe(400)
+  expect(long.strange).toEqual([{ start: 300, end: 400 }])
+})
+
 test('a word has no long silence within it: the piece beyond goes to the sentence that is nearer', () => {
   const active = new Uint8Array(600)
   // the end of the first sentence, a rest, the second sentence, whose last word took the first sound of a third

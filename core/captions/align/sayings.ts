@@ -30,8 +30,8 @@ function groupSpans(path: Path, reference: Reference): Group[] {
     const { sentence } = reference.words[span.word]!
     const last = groups.at(-1)
     if (!last || last.sentence !== sentence || reference.sentences[sentence]!.first === span.word)
-      groups.push({ sentence, words: [span] })
-    else last.words.push(span)
+      groups.push({ sentence, words: [{ ...span }] })
+    else last.words.push({ ...span })
   }
   return groups
 }
@@ -98,23 +98,25 @@ export function onlySayings(
   confidenceOf: (cost: number) => number,
 ): { spans: Saying[]; strange: Path['extra'] } {
   const sayings = groupSpans(path, reference).map((group) => ({ ...group, confidence: confidenceOf(spanCost(group.words)) }))
-  /** The surest saying is what the others of its sentence have to sound like, as far as they go. */
+  const isWhole = ({ sentence, words }: Saying) => words.at(-1)!.word === reference.sentences[sentence]!.end - 1
+  /** The surest saying, a whole one where there is one, is what the others of its sentence have to sound like, as far as they go. */
   const isSaid = (saying: Saying) => {
-    const surest = sayings
-      .filter(({ sentence }) => sentence === saying.sentence)
-      .reduce((best, other) => (other.confidence > best.confidence ? other : best))
+    const all = sayings.filter(({ sentence }) => sentence === saying.sentence)
+    const surest = (all.some(isWhole) ? all.filter(isWhole) : all).reduce((best, other) =>
+      other.confidence > best.confidence ? other : best,
+    )
     if (surest === saying) return true
     const shared = Math.min(saying.words.length, surest.words.length)
     const [own, sure] = [runOf(saying.words.slice(0, shared)), runOf(surest.words.slice(0, shared))]
     return (unlikeness(heard.features, heard.active, own, sure) ?? 0) <= MOST_UNLIKE
   }
-  const others = sayings.filter((saying) => !isSaid(saying))
+  const spans = sayings.filter(isSaid)
+  const others = sayings.filter((saying) => !spans.includes(saying))
   const strange: Path['extra'] = []
   for (const stretch of [...path.extra, ...others.map(({ words }) => runOf(words))].sort((a, b) => a.start - b.start)) {
     const last = strange.at(-1)
     if (last && stretch.start <= last.end + ONE_EXTRA) last.end = Math.max(last.end, stretch.end)
     else strange.push({ ...stretch })
   }
-  const spans = sayings.filter(isSaid)
   return { spans, strange: strange.map((stretch) => withoutHead(stretch, spans, heard.active)) }
 }
