@@ -1,4 +1,5 @@
 /** Puts the edges of words where the sound says they are: at the end of a silence, or where it is weakest. */
+import type { Run } from './alike.ts'
 import { FRAMES_A_SECOND, percentile } from './features.ts'
 import type { WordSpan } from './search.ts'
 
@@ -35,11 +36,6 @@ const LOOSE_REACH = 0.6 * FRAMES_A_SECOND
 
 /** Words are nearly as loud as the loudest; breaths are not. */
 const LOOSE_LOUD_DB = 17
-
-interface Run {
-  start: number
-  end: number
-}
 
 /** Speech between two sentences that no path went through: a first word before a short stop, a last one after it. */
 function looseRuns(active: Uint8Array, levels: Float32Array, from: number, to: number, strange: readonly Run[]): Run[] {
