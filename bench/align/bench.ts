@@ -10,6 +10,7 @@ import { WEBVTT_INPUTS } from '#tests/e2e/webvtt-inputs.ts'
 import type { BenchOptions, Figure } from '../report.ts'
 import { hasPrompts, PROMPT_LANGUAGES, PROMPT_PACKAGES } from '../speech/prompts.ts'
 import { type Case, KINDS, type Kind, makeCase } from './corpus.ts'
+import { likeness } from './likeness.ts'
 import { hasProse, lineFaults } from './lines.ts'
 import { type Errors, judge, noErrors, quantileMs } from './measure.ts'
 import { alignMemory } from './memory.ts'
@@ -76,6 +77,17 @@ function lineFigures(): Figure[] {
       unit: `of ${greedy.breaks} breaks`,
       ok: null,
     },
+  ]
+}
+
+/** Of the same words said twice and of other words: what tells a repeat from something else lies between. */
+function likenessFigures(): Figure[] {
+  const { same, other } = likeness()
+  const told = (name: string, value: number, unit: string): Figure => ({ name, value, goal: '–', unit, ok: null })
+  return [
+    told('same words said twice: most unlike', same.at(-1)!, `of ${same.length}`),
+    told('other words: least unlike', other[0]!, `of ${other.length}`),
+    told('other words: the next', other[1]!, ''),
   ]
 }
 
@@ -179,6 +191,7 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
     ),
     { name: 'sentences marked for a look, clean', value: percent(plain.doubtful, plain.sayings), goal: '–', unit: '%', ok: null },
     ...(await wordFigures()),
+    ...likenessFigures(),
     ...lineFigures(),
     await agreement(),
     above('speed, cleaning and all', clock.sound / clock.work, 10, '× realtime'),
