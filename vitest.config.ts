@@ -10,7 +10,7 @@ export default defineConfig({
     // test files share nothing but modules, which take seconds to load for each anew
     isolate: false,
     projects: [
-      project('unit', ['core/**/*.test.ts', 'web/**/*.test.ts'], 60_000),
+      project('unit', ['core/**/*.test.ts', 'web/**/*.test.ts', 'tools/**/*.test.ts'], 60_000),
       project('api', ['tests/api/**/*.test.ts'], 240_000),
       project('reference', ['tests/reference/**/*.test.ts'], 240_000),
     ],

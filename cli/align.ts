@@ -79,7 +79,7 @@ export async function align(args: string[]) {
     throw new Sentence(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
   const recipe = { cleaning: 0.6, highPassHz: 70, hum: true, clicks: true, roomTone: null }
   const cleaned = cleanTake(samples, recipe, findHum(samples))
-  const alignment = alignWords(cleaned.samples, said, synthesiser)
+  const alignment = alignWords(cleaned, said, synthesiser)
   if (values.output) {
     const cues = makeCues(
       {

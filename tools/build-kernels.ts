@@ -6,7 +6,7 @@ import { join } from 'node:path'
 
 const folder = mkdtempSync(join(tmpdir(), 'kernels-'))
 const out = join(folder, 'kernels.wasm')
-const options = ['--enable', 'simd', '--runtime', 'stub', '-O3', '--noAssert', '--initialMemory', '32']
+const options = ['--enable', 'simd', '--runtime', 'stub', '-O3', '--noAssert', '--initialMemory', '56']
 execFileSync('npx', ['--no-install', 'asc', 'core/audio/kernels/kernels.as.ts', ...options, '--outFile', out], {
   stdio: 'inherit',
 })

@@ -30,7 +30,7 @@ async function run(made: Case, errors: Errors, clock: Clock) {
   const began = performance.now()
   // as in the product: the tidied sound is listened to
   const cleaned = cleanTake(made.samples, RECIPE, findHum(made.samples))
-  const found = align(cleaned.samples, made.script, synthesiser!)
+  const found = align(cleaned, made.script, synthesiser!)
   clock.work += (performance.now() - began) / 1000
   clock.sound += made.samples.length / 48_000
   judge(errors, made, found)

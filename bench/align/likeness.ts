@@ -1,7 +1,7 @@
 /** How unlike the same words are that one speaker said twice, and other words of that speaker: prompts that were recorded more than once. */
 import { toSixteen } from '#core/captions/align/align.ts'
 import { unlikeness } from '#core/captions/align/alike.ts'
-import { activeFrames, cepstra, FRAMES_A_SECOND, frameLevels, melSpectrum } from '#core/captions/align/features.ts'
+import { activeFrames, cepstra, FRAMES_A_SECOND, frameLevels, melSpectrum, saidFrames } from '#core/captions/align/features.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { lay, noise } from '#tests/sound.ts'
 import { PROMPT_LANGUAGES, type Prompt, prompts } from '../speech/prompts.ts'
@@ -17,7 +17,7 @@ function between(a: Prompt, b: Prompt): number | null {
   lay(both, first, rest)
   lay(both, second, first.length + 2 * rest)
   const mel = melSpectrum(toSixteen(both), SAMPLE_RATE / 3)
-  const active = activeFrames(frameLevels(mel))
+  const active = activeFrames(frameLevels(mel), saidFrames(null, mel.frames))
   const middle = Math.floor(((first.length + 1.5 * rest) / SAMPLE_RATE) * FRAMES_A_SECOND)
   return unlikeness(cepstra(mel, active), active, { start: 0, end: middle }, { start: middle, end: active.length })
 }

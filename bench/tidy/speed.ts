@@ -2,6 +2,7 @@
 import { tidyFresh } from '#core/audio/render.ts'
 import type { BenchOptions, Figure } from '../report.ts'
 import { LANGUAGES, recording } from './corpus.ts'
+import { speedInPage } from './in-page.ts'
 
 /** Four voices in a room with a fan, one after the other. */
 export function lectureTake(seed: number): Float32Array {
@@ -28,9 +29,11 @@ export function speedOf(take: Float32Array): { clock: number; cpu: number } {
 export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
   const take = lectureTake(seed)
   const { clock, cpu } = speedOf(take)
+  const page = await speedInPage(take)
   return [
     { name: 'length of the take', value: take.length / 48_000, goal: '', unit: 's', ok: null },
     { name: 'whole tidy, times realtime, by the clock', value: clock, goal: '≥ 30', unit: '×', ok: clock >= 30 },
     { name: 'whole tidy, times realtime, CPU of all threads', value: cpu, goal: '≥ 30', unit: '×', ok: cpu >= 30 },
+    { name: 'the same in a worker of a page, by the clock', value: page, goal: '≥ 20', unit: '×', ok: page >= 20 },
   ]
 }

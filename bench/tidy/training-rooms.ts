@@ -3,8 +3,9 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { applyBiquad, highPass } from '#core/audio/filters.ts'
+import { applyBiquad, highPass, lowPass } from '#core/audio/filters.ts'
 import { rms } from '#core/audio/pcm.ts'
+import { toSamples } from '#core/timing/clocks.ts'
 import { lay, random, voice } from '#tests/sound.ts'
 import { decode, LANGUAGES, NOISES, phrase, promptSounds, room } from './corpus.ts'
 
@@ -50,39 +51,97 @@ function synthesised(): Float32Array[] {
 /** Noises that lie over the whole voice: the hard ones. */
 const BROAD = ['white', 'pink', 'fan', 'varying'] as const
 
-let prompts: Float32Array[] | null = null
+/** Air drawn or let go: noise through the resonances of an open mouth, that swells and falls. */
+function breath(next: () => number): Float32Array {
+  const length = toSamples(0.12 + 0.5 * next())
+  const white = Float32Array.from({ length }, () => 2 * next() - 1)
+  const between = (sound: Float32Array, low: number, high: number) =>
+    applyBiquad(applyBiquad(sound, highPass(low, 48_000)), lowPass(high, 48_000)[0]!)
+  const coarse = between(white, 200 + 600 * next(), 1500 + 6000 * next())
+  const middle = 500 + 2500 * next()
+  const peak = between(coarse, middle / 1.2, middle * 1.2)
+  const [peaked, turn, sharp] = [2 * next(), 0.2 + 0.6 * next(), 0.5 + next()]
+  return coarse.map((v, i) => {
+    const part = i / length
+    const swell = part < turn ? part / turn : (1 - part) / (1 - turn)
+    return (v + peaked * peak[i]!) * swell ** sharp
+  })
+}
 
-export function trainingRecording(seed: number): { clean: Float32Array; noisy: Float32Array } {
-  prompts ??= [...LANGUAGES.flatMap((language) => promptSounds(language, 60, 'training')), ...synthesised()]
+/** A room that answers: reflections that die away. */
+function withReflections(dry: Float32Array, next: () => number): Float32Array {
+  const out = dry.slice()
+  const [fades, loud] = [0.15 + 0.5 * next(), 0.1 + 0.35 * next()]
+  for (let k = 0; k < 60; k++) {
+    const seconds = 0.004 + fades * next() ** 1.5
+    const delay = toSamples(seconds)
+    const gain = loud * 10 ** ((-3 * seconds) / fades) * (next() < 0.5 ? -1 : 1) * (0.3 + 0.7 * next())
+    for (let i = delay; i < out.length; i++) out[i] = out[i]! + gain * dry[i - delay]!
+  }
+  return out
+}
+
+let voices: Float32Array[][] | null = null
+
+export interface TrainingRecording {
+  noisy: Float32Array
+  /** All that the speaker sounds like in the room, breaths too. */
+  voice: Float32Array
+  /** The words as the room answers them. */
+  heard: Float32Array
+  /** The words alone. */
+  said: Float32Array
+}
+
+export function trainingRecording(seed: number): TrainingRecording {
+  voices ??= [...LANGUAGES.map((language) => promptSounds(language, 400, 'training')), synthesised()]
   const next = random(seed * 7919)
-  const length = 48_000 * 9
-  const clean = new Float32Array(length)
+  const length = toSamples(9)
+  const said = new Float32Array(length)
+  const breaths = new Float32Array(length)
   const level = 10 ** ((-34 + 16 * next()) / 20)
   const ratio = 0.82 + 0.4 * next()
   const tilt = 2.4 * next() - 1.2
-  let at = Math.floor(48_000 * (0.2 + next()))
-  while (at < length - 24_000) {
-    const sound = coloured(resampled(prompts[Math.floor(next() * prompts.length)]!, ratio), tilt)
+  const breathing = next() < 0.5
+  const from = next() < 0.12 ? voices[LANGUAGES.length]! : voices[Math.floor(next() * LANGUAGES.length)]!
+  let at = toSamples(0.2 + next())
+  while (at < length - toSamples(0.5)) {
+    const sound = coloured(resampled(from[Math.floor(next() * from.length)]!, ratio), tilt)
     const gain = (level * (0.6 + 0.8 * next())) / (rms(sound) + 1e-9)
     lay(
-      clean,
+      said,
       sound.map((v) => v * gain),
       at,
     )
-    at += sound.length + Math.floor(48_000 * (next() < 0.2 ? 1 + 2 * next() : 0.1 + 0.8 * next()))
+    if (breathing && next() < 0.7) {
+      const air = breath(next)
+      const loud = (level * 10 ** ((-8 - 26 * next()) / 20)) / (rms(air) + 1e-9)
+      const place = next() < 0.8 ? at - air.length - toSamples(0.25 * next() ** 2) : at + sound.length + toSamples(0.15 * next())
+      if (place > 0)
+        lay(
+          breaths,
+          air.map((v) => v * loud),
+          place,
+        )
+    }
+    at += sound.length + toSamples(next() < 0.2 ? 1 + 2 * next() : 0.1 + 0.8 * next())
   }
-  const noisy = clean.slice()
+  const answering = next() < 0.25
+  const heard = answering ? withReflections(said, next) : said
+  const voice = heard.map((v, i) => v + breaths[i]!)
+  const noisy = voice.slice()
   const layers = next() < 0.3 ? 2 : 1
-  const spoken = rms(clean)
+  const spoken = rms(said)
   for (let n = 0; n < layers; n++) {
     const kinds = next() < 0.7 ? BROAD : NOISES
     const kind = kinds[Math.floor(next() * kinds.length)]!
     let sound = room(kind, length, seed * 13 + n)
     if (next() < 0.4) sound = coloured(sound, 3 * next() - 1.5)
     if (next() < 0.2) sound = applyBiquad(sound, highPass(100 + 900 * next(), 48_000))
-    const gain =
-      (spoken * 10 ** (-(-2 + 30 * next()) / 20) * (kind === 'clicks' ? 4 : 1)) / (kind === 'clicks' ? 1 : rms(sound) + 1e-9)
+    // from a voice that is hardly louder than the room to a room that can hardly be heard
+    const ratioDb = next() < 0.2 ? 28 + 30 * next() : -2 + 30 * next()
+    const gain = (spoken * 10 ** (-ratioDb / 20) * (kind === 'clicks' ? 4 : 1)) / (kind === 'clicks' ? 1 : rms(sound) + 1e-9)
     for (let i = 0; i < length; i++) noisy[i] = noisy[i]! + gain * sound[i]!
   }
-  return { clean, noisy }
+  return { noisy, voice, heard, said }
 }

@@ -4,15 +4,19 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { SPEAKING_HOP } from './cleaning/features.ts'
 
 /** A voice is sure above the first; it is followed outwards as long as it is above the second. */
-const [SURE, PERHAPS] = [0.6, 0.12]
+const [SURE, PERHAPS] = [0.8, 0.04]
 const steps = (seconds: number) => Math.round((seconds * 48_000) / SPEAKING_HOP)
+const FEWEST_SURE = steps(0.04)
+/** What rises out of the room, or fades into it, is followed no further than this where it is less than likely. */
+const LIKELY = 0.4
+const [RISES, FADES] = [steps(0.043), steps(0.032)]
 const SHORTEST_SPEECH = steps(0.07) // a key click is shorter
 const SHORTEST_PAUSE = steps(0.2)
 /** A burst this short, standing alone, is a knock and not a word. */
 const LONE_BURST = steps(0.2)
 const LONE_GAP = steps(0.3)
 /** Soft consonants and fading last words lie just outside of what is sure. */
-const [PAD_START, PAD_END] = [toSamples(0.022), toSamples(0.044)]
+const [PAD_START, PAD_END] = [toSamples(0.022), toSamples(0.04)]
 
 interface Run {
   from: number
@@ -33,15 +37,15 @@ function runs(count: number, is: (step: number) => boolean): Run[] {
 /**
  * Speech intervals of a take.
  *
- * @param speaking probability of a voice, as `clean` tells it
+ * @param probability of a voice (`speaking` or `saying`), as `clean` tells it
  * @param length of the take in samples
  * @returns stretches in samples, in order, not overlapping; empty when there is no voice
  */
-export function findSpeech(speaking: Float32Array, length: number): Stretch[] {
-  const voiced = runs(speaking.length, (s) => speaking[s]! > PERHAPS).filter((run) => {
+export function findSpeech(probability: Float32Array, length: number): Stretch[] {
+  const voiced = runs(probability.length, (s) => probability[s]! > PERHAPS).filter((run) => {
     let sure = 0
-    for (let s = run.from; s < run.to; s++) if (speaking[s]! > SURE) sure++
-    return sure >= 4 && run.to - run.from >= SHORTEST_SPEECH
+    for (let s = run.from; s < run.to; s++) if (probability[s]! > SURE) sure++
+    return sure >= FEWEST_SURE && run.to - run.from >= SHORTEST_SPEECH
   })
   const joined: Run[] = []
   for (const run of voiced) {
@@ -55,10 +59,15 @@ export function findSpeech(speaking: Float32Array, length: number): Stretch[] {
       const after = (joined[i + 1]?.from ?? Number.POSITIVE_INFINITY) - run.to
       return run.to - run.from > LONE_BURST || before < LONE_GAP || after < LONE_GAP
     })
-    .map((run) => ({
-      start: Math.max(0, run.from * SPEAKING_HOP - PAD_START),
-      end: Math.min(length, run.to * SPEAKING_HOP + PAD_END),
-    }))
+    .map((run) => {
+      let [first, end] = [run.from, run.to]
+      while (probability[first]! < LIKELY) first++
+      while (probability[end - 1]! < LIKELY) end--
+      return {
+        start: Math.max(0, Math.max(run.from, first - RISES) * SPEAKING_HOP - PAD_START),
+        end: Math.min(length, Math.min(run.to, end + FADES) * SPEAKING_HOP + PAD_END),
+      }
+    })
 }
 
 /**

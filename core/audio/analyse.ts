@@ -11,17 +11,17 @@ const ROOM_AFTER = toSamples(0.08)
 
 /**
  * @param samples the whole take, mono, 48 kHz
- * @param speaking probability of a voice in it, as `clean` tells it
+ * @param saying probability that words are said in it, as `clean` tells it
  * @param humHz mains hum in it, as `findHum` tells it
  * @param figures of it, when they are known already
  */
 export function analyse(
   samples: Float32Array,
-  speaking: Float32Array,
+  saying: Float32Array,
   humHz: number | null,
   figures = takeFigures(samples),
 ): TakeAnalysis {
-  const speech = findSpeech(speaking, samples.length)
+  const speech = findSpeech(saying, samples.length)
   return { speech, roomDb: roomLevel(samples, speech), ...figures, humHz, falseStop: falseStop(speech) }
 }
 

@@ -31,6 +31,8 @@ const LISTEN_S = 2
 const MOST_LISTENED = 8
 
 interface Piece {
+  /** First value's place in the lowered recording. */
+  at: number
   values: Float64Array
   /** Weighted at its edges. */
   weighted: Float64Array
@@ -51,7 +53,7 @@ function quietPieces(low: Float64Array): Piece[] {
   pieces.sort((x, y) => x.energy - y.energy)
   return pieces.slice(0, Math.min(MOST_LISTENED, Math.ceil(pieces.length / 4))).map(({ at }) => {
     const values = low.slice(at, at + size)
-    return { values, weighted: hann(values) }
+    return { at, values, weighted: hann(values) }
   })
 }
 
@@ -179,7 +181,32 @@ function refined(pieces: readonly Piece[], coarse: number): number {
     }
     hz += drift / weight
   }
-  return hz
+  return hz + driftBetween(pieces, hz)
+}
+
+/** Pieces further apart are not compared: the mains may have turned by more than can be told. */
+const COMPARED_S = 6
+
+/** Finer still: the same between pieces that are seconds apart. @returns Hz to be added */
+function driftBetween(pieces: readonly Piece[], hz: number): number {
+  const inOrder = [...pieces].sort((x, y) => x.at - y.at)
+  let [drift, weight] = [0, 1e-30]
+  for (let h = 1; h <= 5; h++) {
+    const parts = inOrder.map(({ weighted }) => partOf(weighted, hz * h))
+    for (let p = 0; p + 1 < inOrder.length; p++) {
+      const apart = ((inOrder[p + 1]!.at - inOrder[p]!.at) * LOWER_RATE) / SAMPLE_RATE
+      if (apart > COMPARED_S) continue
+      const [a, b] = [parts[p]!, parts[p + 1]!]
+      const turned = 2 * Math.PI * hz * h * apart
+      const [c, s] = [Math.cos(turned), Math.sin(turned)]
+      const second = [b[0] * c + b[1] * s, b[1] * c - b[0] * s] as const
+      const [re, im] = [a[0] * second[0] + a[1] * second[1], a[0] * second[1] - a[1] * second[0]]
+      const trust = Math.hypot(re, im) * h * h * apart * apart
+      drift += trust * (Math.atan2(im, re) / (2 * Math.PI * h * apart))
+      weight += trust
+    }
+  }
+  return drift / weight
 }
 
 /** How much each sample tells of the hum: the less, the more there is beside it. A voice counts for nothing next to a pause. */

@@ -15,7 +15,7 @@ import { changeTempo } from './tempo.ts'
 import { truePeak } from './true-peak.ts'
 
 /** Part of every clip's name: raise it when the same recipe would give other samples. */
-export const ENGINE_VERSION = 6
+export const ENGINE_VERSION = 7
 
 const JOIN_FADE = toSamples(0.012)
 
@@ -192,7 +192,7 @@ export function tidyCleaned(
   figures?: TakeFigures,
 ) {
   const numbers = numbersOnly(samples)
-  const analysis = analyse(numbers, cleaned.speaking, humHz, figures)
+  const analysis = analyse(numbers, cleaned.saying, humHz, figures)
   const tidyUp = change(suggestTidyUp(analysis, samples.length), analysis)
   const usual = usualCleaning()
   const same = (['cleaning', 'highPassHz', 'hum', 'clicks', 'roomTone'] as const).every((key) => tidyUp[key] === usual[key])

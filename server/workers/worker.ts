@@ -216,9 +216,12 @@ export async function align({ samples, sentences, language, recipe, humHz }: Ali
     for (const block of blocksOf(samples.length))
       yield cleanTakeBlock(fromInt16(samples.subarray(block.from, block.to)), block, cleaning)
   }
-  const sixteen = toSixteen(joinTake(blocks(), samples.length, enough).samples)
-  return alignSixteen(sixteen, sentences, synthesiser)
+  const { sixteen, saying } = forAligning(joinTake(blocks(), samples.length, enough))
+  return alignSixteen(sixteen, saying, sentences, synthesiser)
 }
+
+/** What aligning needs of a take; the rest can be let go. */
+const forAligning = ({ samples, saying }: Cleaned) => ({ sixteen: toSixteen(samples), saying })
 
 export interface Mixed {
   /** Left and right in turn. */

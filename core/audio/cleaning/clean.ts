@@ -8,7 +8,7 @@ import { frameMiddle, spectrumOf } from './spectrum.ts'
 import { cleanStudied, studyForCleaning } from './suppress.ts'
 
 const BLOCK = toSamples(7.5)
-const MARGIN = toSamples(1)
+const MARGIN = toSamples(0.6)
 /** Blocks begin at whole tenths of a second, as the steps of loudness do. */
 const GRID = toSamples(0.1)
 /** What lies below any voice is too slow for the short-time spectrum to tell it from the voice: it goes first. */
@@ -18,8 +18,10 @@ const SEAM = toSamples(0.02)
 
 export interface Cleaned {
   samples: Float32Array
-  /** Probability that somebody speaks, one value for every `SPEAKING_HOP` samples begun, its middle. */
+  /** Probability that a voice is heard, one value for every `SPEAKING_HOP` samples begun, its middle. */
   speaking: Float32Array
+  /** The same for words alone: neither breaths nor what the room answers. */
+  saying: Float32Array
 }
 
 export interface CleaningOptions {
@@ -47,6 +49,7 @@ export interface CleanedBlock extends Pick<Block, 'start' | 'end' | 'from'> {
   samples: Float32Array
   /** Of the hops that begin in the block. */
   speaking: Float32Array
+  saying: Float32Array
 }
 
 const untouched = ({ strength, highPassHz }: Pick<CleaningOptions, 'strength' | 'highPassHz'>) =>
@@ -92,22 +95,25 @@ export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, 
   const piece = withoutSubsonic(recorded, options.highPassHz)
   const study = studyForCleaning(piece, options.noise)
   const first = Math.ceil(start / SPEAKING_HOP)
-  const speaking = new Float32Array(Math.ceil(end / SPEAKING_HOP) - first)
-  for (let n = 0; n < speaking.length; n++) {
-    const middle = (first + n + 0.5) * SPEAKING_HOP - from
-    const step = Math.round((middle - frameMiddle(0)) / SPEAKING_HOP)
-    speaking[n] = study.mask.speaking[Math.max(0, Math.min(study.mask.steps - 1, step))]!
-  }
+  const { mask } = study
+  const hops = new Float32Array(Math.ceil(end / SPEAKING_HOP) - first)
+  const ofHops = (steps: Float32Array) =>
+    hops.map((_, n) => {
+      const middle = (first + n + 0.5) * SPEAKING_HOP - from
+      return steps[Math.max(0, Math.min(mask.steps - 1, Math.round((middle - frameMiddle(0)) / SPEAKING_HOP)))]!
+    })
   const cleaned = untouched(options) ? piece : cleanStudied(study, options.strength, options.highPassHz, piece.length)
-  return { start, end, from, samples: cleaned, speaking }
+  return { start, end, from, samples: cleaned, speaking: ofHops(mask.speaking), saying: ofHops(mask.saying) }
 }
 
 /** @param blocks all of a recording, in order; @param length of the recording in samples */
 export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number): Cleaned {
   const samples = new Float32Array(length)
   const speaking = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
-  for (const { start, end, from, samples: cleaned, speaking: spoken } of blocks) {
-    speaking.set(spoken, Math.ceil(start / SPEAKING_HOP))
+  const saying = new Float32Array(speaking.length)
+  for (const { start, end, from, samples: cleaned, ...heard } of blocks) {
+    speaking.set(heard.speaking, Math.ceil(start / SPEAKING_HOP))
+    saying.set(heard.saying, Math.ceil(start / SPEAKING_HOP))
     const seam = start > 0 ? SEAM : 0
     for (let i = 0; i < seam; i++) {
       const earlier = samples[start + i]!
@@ -116,7 +122,7 @@ export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number): Clea
     }
     samples.set(cleaned.subarray(start + seam - from, end + SEAM - from), start + seam)
   }
-  return { samples, speaking }
+  return { samples, speaking, saying }
 }
 
 /**

@@ -2,16 +2,18 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { siSdr } from '#bench/measure/signal.ts'
-import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
+import { lay, noise, random, seconds, sine, voice } from '#tests/sound.ts'
 import { expint1 } from '../exponential-integral.ts'
+import { bytesOfBase64 } from '../kernels/base64.ts'
 import { rms, toDb } from '../pcm.ts'
 import { clean } from './clean.ts'
-import { BAND_EDGES, bandLevels, FEATURES, featuresAt } from './features.ts'
+import { BAND_EDGES, BANDS, FEATURES, type StepFeatures, stepFeatures } from './features.ts'
 import { logMmseGain, roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
 import { BIN_HZ, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
 import { cleanStudied, floorsAt, highPassGain, studyForCleaning } from './suppress.ts'
 import { voiceMask } from './voice-model.ts'
+import { VOICE_LAYERS } from './voice-weights.ts'
 
 const USUAL = { strength: 0.6, highPassHz: 70, noise: null }
 const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))
@@ -27,14 +29,14 @@ describe('units and bands', () => {
     expect(UNIT_EDGES[BAND_EDGES.at(-1)!]! * BIN_HZ).toBeCloseTo(8062.5, 1)
     expect(BAND_EDGES.at(-1)).toBe(VOICE_UNITS)
   })
-  test('features are written in full, at the edges too', () => {
-    const spectrum = spectrumOf(noise(0.1, seconds(0.3)))
-    const levels = bandLevels(spectrum, trackNoise(spectrum, firstNoise(spectrum, null)))
-    for (const step of [0, levels.steps - 1]) {
-      const into = new Float32Array(FEATURES).fill(99)
-      featuresAt(levels, step, into)
-      expect(into.every((v) => v >= -0.5 && v <= 2.5)).toBe(true)
-    }
+  test('features are written in full and stay between their limits', () => {
+    const spectrum = spectrumOf(lay(noise(1e-4, seconds(0.6)), noise(0.5, seconds(0.2), 4), seconds(0.2)))
+    const under = new Float32Array(spectrum.power.length).fill(1e-9)
+    const { steps, values } = stepFeatures(spectrum, under)
+    expect(values.length).toBe(steps * FEATURES)
+    expect(values.every((v) => v >= -1 && v <= 2.5)).toBe(true)
+    for (let i = 0; i < FEATURES; i++)
+      expect(new Set(Array.from({ length: steps }, (_, s) => values[s * FEATURES + i])).size).toBeGreaterThan(1)
   })
 })
 
@@ -101,7 +103,7 @@ describe('the followed noise', () => {
 describe('the voice model', () => {
   const maskOf = (x: Float32Array) => {
     const spectrum = spectrumOf(x)
-    return voiceMask(bandLevels(spectrum, trackNoise(spectrum, firstNoise(spectrum, null))))
+    return voiceMask(stepFeatures(spectrum, trackNoise(spectrum, firstNoise(spectrum, null))))
   }
   const mean = (values: Float32Array, from: number, to: number) => {
     const part = values.slice(Math.round((from * 48_000) / 512), Math.round((to * 48_000) / 512))
@@ -111,6 +113,39 @@ describe('the voice model', () => {
     const { speaking } = maskOf(lay(noise(0.01, seconds(4), 3), voice(0.3, seconds(1.5)), seconds(1)))
     expect(mean(speaking, 1.2, 2.3)).toBeGreaterThan(0.9)
     expect(mean(speaking, 3, 3.8)).toBeLessThan(0.1)
+  })
+  /** The same network without windows, kernels and side-by-side steps. */
+  function plainly({ steps, values }: StepFeatures): Float64Array[] {
+    let rows = Array.from({ length: steps }, (_, s) => Float64Array.from(values.subarray(s * FEATURES, (s + 1) * FEATURES)))
+    for (const [l, { inputs, outputs, apart, scales, biases, weights }] of VOICE_LAYERS.entries()) {
+      const bytes = new Int8Array(bytesOfBase64(weights).buffer)
+      const offsets = apart > 0 ? [-apart, 0, apart] : [0]
+      rows = rows.map((own, s) =>
+        Float64Array.from({ length: outputs }, (_, o) => {
+          let sum: number = biases[o]!
+          for (const [t, offset] of offsets.entries()) {
+            const seen = rows[Math.min(steps - 1, Math.max(0, s + offset))]!
+            for (let i = 0; i < inputs; i++) sum += scales[o]! * bytes[(o * offsets.length + t) * inputs + i]! * seen[i]!
+          }
+          const last = l === VOICE_LAYERS.length - 1
+          return last ? 1 / (1 + Math.exp(-sum)) : Math.max(sum, 0.1 * sum) + (l > 0 ? own[o]! : 0)
+        }),
+      )
+    }
+    return rows
+  }
+  test('is worked in windows as if there were none', () => {
+    const next = random(3)
+    // more than two windows; away from the ends, where what lies beyond is made up in two ways
+    const steps = 1100
+    const values = Float32Array.from({ length: steps * FEATURES }, () => 2 * next() - 0.5)
+    const mask = voiceMask({ steps, values })
+    const rows = plainly({ steps, values })
+    for (let s = 40; s < steps - 40; s++) {
+      for (let b = 0; b < BANDS; b++) expect(Math.abs(mask.gain[s * BANDS + b]! - rows[s]![b]! ** 2)).toBeLessThan(1e-3)
+      expect(Math.abs(mask.speaking[s]! - rows[s]![BANDS]!)).toBeLessThan(1e-3)
+      expect(Math.abs(mask.saying[s]! - rows[s]![BANDS + 1]!)).toBeLessThan(1e-3)
+    }
   })
   test('gives gains between nothing and all', () => {
     const { gain } = maskOf(lay(noise(0.01, seconds(2), 3), voice(0.3, seconds(1)), seconds(0.5)))

@@ -1,4 +1,4 @@
-/** What the voice model looks at: how far each band stands out of its noise, and how peaked it is, around a moment. */
+/** What the voice model looks at in a step: how far each band and each low unit stands out of its noise, and how peaked bands are. */
 
 import { HOP } from '../stft.ts'
 import { roughLog10 } from './gain.ts'
@@ -13,53 +13,44 @@ export const BANDS = BAND_EDGES.length - 1
 export const STRIDE = 2
 /** Samples between two of its answers. */
 export const SPEAKING_HOP = STRIDE * HOP
-/** Frames, in strides, from which levels are looked at; the near ones also for peaks. */
-const CONTEXT = [-16, -10, -6, -4, -2, -1, 0, 1, 2, 4, 6, 10, 16] as const
-const NEAR = [-1, 0, 1] as const
-export const FEATURES = BANDS * (CONTEXT.length + NEAR.length)
+/** Units that are looked at one by one: up to 4 kHz, where harmonics can be told apart. */
+const [FIRST_FINE, FINE] = [2, 86]
+/** Of a step: `BANDS` levels, `BANDS` shapes, `FINE` levels of units. */
+export const FEATURES = 2 * BANDS + FINE
+/** What the model answers for a step: `BANDS` gains, whether a voice is heard, whether words are said. */
+export const OUTPUTS = BANDS + 2
 
-export interface BandLevels {
+export interface StepFeatures {
   steps: number
-  /** `steps × BANDS`: dB above the noise / 20, held between −0.5 and 2.5. */
-  above: Float32Array
-  /** `steps × BANDS`: arithmetic over geometric mean of the band's bins, in bels. */
-  peaked: Float32Array
+  /**
+   * `steps × FEATURES`. Levels: over the noise in dB / 20, those of bands held between −0.5 and 2.5, those of units between −1 and 2.
+   * Shapes: arithmetic over geometric mean of the band's bins, in bels.
+   */
+  values: Float32Array
 }
 
-/** Levels of bands every second frame. */
-export function bandLevels({ power, frames }: Spectrum, noise: Float32Array): BandLevels {
+/** @param noise under every unit and frame, as `trackNoise` gives it */
+export function stepFeatures({ power, frames }: Spectrum, noise: Float32Array): StepFeatures {
   const steps = Math.ceil(frames / STRIDE)
-  const above = new Float32Array(steps * BANDS)
-  const peaked = new Float32Array(steps * BANDS)
+  const values = new Float32Array(steps * FEATURES)
   for (let s = 0; s < steps; s++) {
     const row = s * STRIDE * UNITS
+    const to = s * FEATURES
+    const fine = to + 2 * BANDS - FIRST_FINE
     for (let b = 0; b < BANDS; b++) {
-      let sum = 0
-      let logs = 0
-      const from = BAND_EDGES[b]!
-      const to = BAND_EDGES[b + 1]!
-      for (let u = from; u < to; u++) {
+      let [sum, logs] = [0, 0]
+      const [first, end] = [BAND_EDGES[b]!, BAND_EDGES[b + 1]!]
+      for (let u = first; u < end; u++) {
         const ratio = power[row + u]! / noise[row + u]!
+        const log = roughLog10(ratio)
         sum += ratio
-        logs += roughLog10(ratio)
+        logs += log
+        if (u < FIRST_FINE + FINE) values[fine + u] = log > 4 ? 2 : log < -2 ? -1 : log / 2
       }
-      const mean = roughLog10(sum / (to - from))
-      above[s * BANDS + b] = Math.min(2.5, Math.max(-0.5, mean / 2))
-      peaked[s * BANDS + b] = mean - logs / (to - from)
+      const mean = roughLog10(sum / (end - first))
+      values[to + b] = mean > 5 ? 2.5 : mean < -1 ? -0.5 : mean / 2
+      values[to + BANDS + b] = mean - logs / (end - first)
     }
   }
-  return { steps, above, peaked }
-}
-
-/** Writes the features of one step; beyond the ends the last step is repeated. */
-export function featuresAt({ steps, above, peaked }: BandLevels, step: number, into: Float32Array | Float64Array, at = 0) {
-  let out = at
-  for (const offset of CONTEXT) {
-    const s = Math.max(0, Math.min(steps - 1, step + offset)) * BANDS
-    for (let b = 0; b < BANDS; b++) into[out++] = above[s + b]!
-  }
-  for (const offset of NEAR) {
-    const s = Math.max(0, Math.min(steps - 1, step + offset)) * BANDS
-    for (let b = 0; b < BANDS; b++) into[out++] = peaked[s + b]!
-  }
+  return { steps, values }
 }

@@ -4,7 +4,7 @@
  */
 import { findSpeech } from '../activity.ts'
 import { HOP, inverseStft, SIZE } from '../stft.ts'
-import { BAND_EDGES, BANDS, bandLevels, SPEAKING_HOP, STRIDE } from './features.ts'
+import { BAND_EDGES, BANDS, SPEAKING_HOP, STRIDE, stepFeatures } from './features.ts'
 import { logMmseGain, roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
 import { BIN_HZ, frameMiddle, type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
@@ -158,7 +158,7 @@ function levels({ power, frames }: Spectrum, noise: Float32Array, presence: Floa
 export function studyForCleaning(samples: Float32Array, first: Float64Array | null): CleaningStudy {
   const spectrum = spectrumOf(samples)
   const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
-  const mask = voiceMask(bandLevels(spectrum, noise))
+  const mask = voiceMask(stepFeatures(spectrum, noise))
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
   decide(spectrum, noise, true, logXi)

@@ -1,28 +1,36 @@
 /**
- * A small learned model of what is voice and what is room: for each band and moment how much of it is voice, and whether anybody speaks.
- * It looks 170 ms both ways, which a live suppressor cannot.
+ * A small learned model of what is voice and what is room: for each band and moment how much of it is voice, whether a voice is heard,
+ * and whether words are said. It looks both ways, which a live suppressor cannot.
  */
 import { bytesOfBase64 } from '../kernels/base64.ts'
 import { kernels, STEPS_TOGETHER } from '../kernels/kernels.ts'
-import { BANDS, type BandLevels, FEATURES, featuresAt } from './features.ts'
+import { BANDS, FEATURES, type StepFeatures } from './features.ts'
 import { VOICE_LAYERS } from './voice-weights.ts'
 
 interface Layer {
   inputs: number
   outputs: number
+  /** How far its outer taps stand from the middle one, steps; 0 where it looks at one step alone. */
+  apart: number
   /** Places in the kernels' memory, in floats. */
   weights: number
   biases: number
 }
 
-interface LoadedModel {
-  layers: Layer[]
-  /** Where the values of each layer stand, in floats; `values × STEPS_TOGETHER`. */
-  values: number[]
-}
-
+/** How far the model looks both ways, steps. */
+const REACH = VOICE_LAYERS.reduce((sum, { apart }) => sum + apart, 0)
+/** Steps that are worked at once, those around what is answered included. */
+const WINDOW = 32 * STEPS_TOGETHER
+/** Rows hold what the outer steps look at, too, and are no power of two apart, which caches bear badly. */
+const [EDGE, ROW] = [REACH, WINDOW + 3 * STEPS_TOGETHER]
 /** The kernels' memory from here on is the model's; what lies before belongs to the transforms. */
 const MODEL_PLACE = 512 * 1024
+
+interface LoadedModel {
+  layers: Layer[]
+  /** Where the features and what comes of them in turn stand, in floats: rows of `ROW`. */
+  buffers: [number, number, number]
+}
 
 let loaded: LoadedModel | null = null
 
@@ -34,17 +42,20 @@ function load(): LoadedModel {
   const take = (count: number) => {
     const place = next
     next += Math.ceil(count / 4) * 4
+    if (next > floats.length) throw new Error('The voice model does not fit into the memory of the kernels.')
     return place
   }
-  const layers = VOICE_LAYERS.map(({ inputs, outputs, scales, biases, weights }) => {
+  const layers = VOICE_LAYERS.map(({ inputs, outputs, apart, scales, biases, weights }) => {
     const bytes = new Int8Array(bytesOfBase64(weights).buffer)
-    const layer = { inputs, outputs, weights: take(inputs * outputs), biases: take(outputs) }
-    for (let i = 0; i < inputs * outputs; i++) floats[layer.weights + i] = bytes[i]! * scales[Math.floor(i / inputs)]!
+    const each = bytes.length / outputs
+    const layer = { inputs, outputs, apart, weights: take(bytes.length), biases: take(outputs) }
+    for (let i = 0; i < bytes.length; i++) floats[layer.weights + i] = bytes[i]! * scales[Math.floor(i / each)]!
     floats.set(biases, layer.biases)
     return layer
   })
-  const values = [FEATURES, ...layers.map((layer) => layer.outputs)].map((count) => take(count * STEPS_TOGETHER))
-  loaded = { layers, values }
+  const widest = Math.max(...layers.map(({ outputs }) => outputs))
+  const buffer = (rows: number) => take(rows * ROW + 2 * EDGE) + EDGE
+  loaded = { layers, buffers: [buffer(FEATURES), buffer(widest), buffer(widest)] }
   return loaded
 }
 
@@ -52,35 +63,56 @@ export interface VoiceMask {
   steps: number
   /** `steps × BANDS`: amplitude gain that would leave the voice alone, 0 to 1. */
   gain: Float32Array
-  /** Probability that somebody speaks, 0 to 1, for each step. */
+  /** Probability that a voice is heard, with what the room answers and without breaths, 0 to 1, for each step. */
   speaking: Float32Array
+  /** The same for words alone, without what the room answers. */
+  saying: Float32Array
 }
 
-/** @param levels as `bandLevels` gives them, a step every second frame */
-export function voiceMask(levels: BandLevels): VoiceMask {
+/** @param features as `stepFeatures` gives them */
+export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
   const { floats, layer16 } = kernels()
-  const { layers, values } = load()
-  const { steps } = levels
-  const gain = new Float32Array(steps * BANDS)
-  const speaking = new Float32Array(steps)
-  const features = new Float32Array(FEATURES)
-  for (let first = 0; first < steps; first += STEPS_TOGETHER) {
-    for (let n = 0; n < STEPS_TOGETHER; n++) {
-      featuresAt(levels, Math.min(steps - 1, first + n), features)
-      for (let i = 0; i < FEATURES; i++) floats[values[0]! + i * STEPS_TOGETHER + n] = features[i]!
+  const { layers, buffers } = load()
+  const mask = {
+    steps,
+    gain: new Float32Array(steps * BANDS),
+    speaking: new Float32Array(steps),
+    saying: new Float32Array(steps),
+  }
+  const logistic = (v: number) => 1 / (1 + Math.exp(-v))
+  for (let first = 0; first < steps; first += WINDOW - 2 * REACH) {
+    const answered = Math.min(WINDOW - 2 * REACH, steps - first)
+    const worked = Math.ceil((answered + 2 * REACH) / STEPS_TOGETHER) * STEPS_TOGETHER
+    // beyond the ends the last step is repeated
+    for (let n = -EDGE; n < worked + EDGE; n++) {
+      const from = Math.min(steps - 1, Math.max(0, first - REACH + n)) * FEATURES
+      for (let i = 0; i < FEATURES; i++) floats[buffers[0] + i * ROW + n] = values[from + i]!
     }
-    for (const [l, { inputs, outputs, weights, biases }] of layers.entries()) {
-      const to = values[l + 1]!
-      layer16(weights * 4, biases * 4, values[l]! * 4, to * 4, inputs, outputs)
-      const last = l === layers.length - 1
-      for (let i = to; i < to + outputs * STEPS_TOGETHER; i++)
-        floats[i] = last ? 1 / (1 + Math.exp(-floats[i]!)) : Math.tanh(floats[i]!)
+    let from = buffers[0]
+    for (const [l, { inputs, outputs, apart, weights, biases }] of layers.entries()) {
+      const to = from === buffers[1] ? buffers[2] : buffers[1]
+      const kind = l === 0 ? 1 : l < layers.length - 1 ? 2 : 0
+      for (let n = 0; n < worked; n += STEPS_TOGETHER)
+        layer16(
+          weights * 4,
+          biases * 4,
+          (from + n) * 4,
+          (to + n) * 4,
+          ROW * 4,
+          inputs,
+          outputs,
+          apart > 0 ? 3 : 1,
+          apart * 4,
+          kind,
+        )
+      from = to
     }
-    const y = values.at(-1)!
-    for (let n = 0; n < STEPS_TOGETHER && first + n < steps; n++) {
-      for (let b = 0; b < BANDS; b++) gain[(first + n) * BANDS + b] = floats[y + b * STEPS_TOGETHER + n]! ** 2
-      speaking[first + n] = floats[y + BANDS * STEPS_TOGETHER + n]!
+    for (let n = 0; n < answered; n++) {
+      const at = from + REACH + n
+      for (let b = 0; b < BANDS; b++) mask.gain[(first + n) * BANDS + b] = logistic(floats[at + b * ROW]!) ** 2
+      mask.speaking[first + n] = logistic(floats[at + BANDS * ROW]!)
+      mask.saying[first + n] = logistic(floats[at + (BANDS + 1) * ROW]!)
     }
   }
-  return { steps, gain, speaking }
+  return mask
 }

@@ -8,7 +8,18 @@ interface Exports {
   free(): number
   forward4(samples: number, hop: number, re: number, im: number): void
   inverse4(re: number, im: number, hop: number, out: number, scale: number): void
-  layer16(weights: number, biases: number, from: number, to: number, inputs: number, outputs: number): void
+  layer16(
+    weights: number,
+    biases: number,
+    from: number,
+    to: number,
+    row: number,
+    inputs: number,
+    outputs: number,
+    taps: number,
+    shift: number,
+    kind: number,
+  ): void
   between(samples: number, count: number, to: number): void
 }
 

@@ -2,7 +2,17 @@ import { describe, expect, test } from 'vitest'
 import { lay, noise, seconds } from '#tests/sound.ts'
 import { makeCues } from '../make-cues.ts'
 import { type Alignment, align, meantSpan } from './align.ts'
-import { activeFrames, cleanRuns, FRAMES_A_SECOND, hzOf, melEdges, melOf } from './features.ts'
+import {
+  activeFrames,
+  audibleFrames,
+  cleanRuns,
+  FRAMES_A_SECOND,
+  hzOf,
+  melEdges,
+  melOf,
+  type Said,
+  saidFrames,
+} from './features.ts'
 import { findingsOf, isConvincing } from './findings.ts'
 import { type Synthesiser, wordsOf } from './reference.ts'
 
@@ -77,8 +87,27 @@ test('a breath that runs into the words is not speech; a soft consonant before t
     Float32Array.from({ length: 400 }, (_, n) =>
       n < 100 || n >= 300 ? -80 : n < 100 + head ? (n === 98 + head ? -46 : -42) : -20 - (n % 7),
     )
-  expect(activeFrames(levels(40)).indexOf(1)).toBeGreaterThanOrEqual(137)
-  expect(activeFrames(levels(12)).indexOf(1)).toBeLessThanOrEqual(101)
+  expect(activeFrames(levels(40), saidFrames(null, 400)).indexOf(1)).toBeGreaterThanOrEqual(137)
+  expect(activeFrames(levels(12), saidFrames(null, 400)).indexOf(1)).toBeLessThanOrEqual(101)
+})
+
+describe('what the voice model says', () => {
+  /** For each of its steps, 94 a second. */
+  const saying = (from: number, to: number) =>
+    Float32Array.from({ length: 375 }, (_, s) => ((s + 0.5) / 93.75 >= from && (s + 0.5) / 93.75 < to ? 0.95 : 0.01))
+
+  test('a breath is no word, however loud it is', () => {
+    // a breath as loud as the words after it: 1 to 1.6 s, then words up to 3 s
+    const levels = Float32Array.from({ length: 400 }, (_, n) => (n < 100 || n >= 300 ? -80 : -20 - (n % 7)))
+    expect(activeFrames(levels, saidFrames(null, 400)).indexOf(1)).toBe(100)
+    expect(activeFrames(levels, saidFrames(saying(1.6, 3), 400)).indexOf(1)).toBeGreaterThanOrEqual(155)
+  })
+  test('a word fades as long as the model is sure of it, though the level has fallen into the room', () => {
+    const levels = Float32Array.from({ length: 400 }, (_, n) => (n >= 100 && n < 280 ? -20 - (n % 7) : -70 - (n % 3)))
+    const end = (said: Said) => audibleFrames(levels, activeFrames(levels, said), said).lastIndexOf(1)
+    expect(end(saidFrames(null, 400))).toBeLessThanOrEqual(281)
+    expect(end(saidFrames(saying(1, 3), 400))).toBeGreaterThanOrEqual(297)
+  })
 })
 
 describe('the aligner', () => {
@@ -88,15 +117,15 @@ describe('the aligner', () => {
     said[2] = 'Please hold our measuring stick dry between readings.'
     said[4] = 'Pour out the tube and close the lid again.'
     const { samples } = record(said)
-    const { sentences } = align(samples, longer, engine)
+    const { sentences } = align({ samples, saying: null }, longer, engine)
     expect(sentences.filter((sentence) => sentence.skipped).map((sentence) => sentence.i)).toEqual([2])
   })
   test('every sentence and every word of a script read as it stands is found', () => {
     const { samples, times } = record(SCRIPT)
-    const { sentences, extra } = align(samples, SCRIPT, engine)
+    const { sentences, extra } = align({ samples, saying: null }, SCRIPT, engine)
     expect(extra).toEqual([])
     // the same input gives the same output
-    expect(align(samples, SCRIPT, engine)).toEqual({ sentences, extra })
+    expect(align({ samples, saying: null }, SCRIPT, engine)).toEqual({ sentences, extra })
     for (const [i, sentence] of sentences.entries()) {
       expect(sentence.spans).toHaveLength(1)
       expect(Math.abs(sentence.spans[0]!.start - times[i]!.start)).toBeLessThan(0.04)
@@ -110,13 +139,13 @@ describe('the aligner', () => {
   })
   test('a sentence that was left out is said to be left out, and the others stay in place', () => {
     const { samples, times } = record(SCRIPT.filter((_, i) => i !== 2))
-    const { sentences } = align(samples, SCRIPT, engine)
+    const { sentences } = align({ samples, saying: null }, SCRIPT, engine)
     expect(sentences.map((s) => s.skipped)).toEqual([false, false, true, false, false])
     expect(Math.abs(sentences[3]!.spans[0]!.start - times[2]!.start)).toBeLessThan(0.04)
   })
   test('a sentence said twice has two spans, the last of which is meant; cutting the first is offered', () => {
     const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, SCRIPT[1]!, SCRIPT[2]!, SCRIPT[3]!])
-    const alignment = align(samples, SCRIPT.slice(0, 4), engine)
+    const alignment = align({ samples, saying: null }, SCRIPT.slice(0, 4), engine)
     const twice = alignment.sentences[1]!
     expect(twice.spans).toHaveLength(2)
     expect(Math.abs(meantSpan(twice)!.start - times[2]!.start)).toBeLessThan(0.05)
@@ -127,7 +156,7 @@ describe('the aligner', () => {
   test('what is not in the script is told and gets no caption', () => {
     const strange = 'Xyxz qjqz kkxq zzqj xqzk jzkq kxzy.'
     const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, strange, SCRIPT[2]!, SCRIPT[3]!])
-    const alignment = align(samples, SCRIPT.slice(0, 4), engine)
+    const alignment = align({ samples, saying: null }, SCRIPT.slice(0, 4), engine)
     expect(alignment.sentences.every((s) => !s.skipped)).toBe(true)
     expect(alignment.extra).toHaveLength(1)
     expect(Math.abs(alignment.extra[0]!.start - times[2]!.start)).toBeLessThan(0.15)
@@ -138,27 +167,27 @@ describe('the aligner', () => {
   test('the script of another slide is not believed', () => {
     const { samples } = record(SCRIPT.slice(0, 2))
     const other = ['Zebras jump quickly over wax.', 'My big sphinx of quartz judged a vow.', 'Pack five dozen jugs.']
-    expect(isConvincing(align(samples, other, engine))).toBe(false)
+    expect(isConvincing(align({ samples, saying: null }, other, engine))).toBe(false)
   })
   test.each([
     ['no script', record(SCRIPT).samples, []],
     ['silence', new Float32Array(48_000 * 3), SCRIPT],
     ['an empty take', new Float32Array(0), SCRIPT],
   ])('%s gives nothing and does not fail', (_, samples, script) => {
-    const { sentences, extra } = align(samples, script, engine)
+    const { sentences, extra } = align({ samples, saying: null }, script, engine)
     expect(sentences.every((s) => s.skipped && s.spans.length === 0)).toBe(true)
     expect(extra).toEqual([])
   })
   test('a script far too long for its take ends in time, and is not believed', () => {
     const { samples } = record(SCRIPT.slice(0, 1))
     const long = Array.from({ length: 15 }, (_, i) => `${SCRIPT[i % 5]} ${i}`)
-    expect(isConvincing(align(samples, long, engine))).toBe(false)
+    expect(isConvincing(align({ samples, saying: null }, long, engine))).toBe(false)
   })
 })
 
 describe('cues from an alignment', () => {
   const { samples, times } = record(SCRIPT)
-  const cues = cuesOf(align(samples, SCRIPT, engine), samples.length / 48_000)
+  const cues = cuesOf(align({ samples, saying: null }, SCRIPT, engine), samples.length / 48_000)
   test('each begins just before its words and ends after them, in order, none over another', () => {
     for (const [i, cue] of cues.entries()) {
       expect(cue.start).toBeLessThanOrEqual(times[i]!.start + 0.03)
@@ -187,7 +216,7 @@ describe('features', () => {
   })
   test('loud frames are active and the room is not', () => {
     const levels = Float32Array.from({ length: 200 }, (_, n) => (n >= 60 && n < 140 ? -20 : -75))
-    expect(activeFrames(levels).reduce((sum, v) => sum + v, 0)).toBe(80)
+    expect(activeFrames(levels, saidFrames(null, 200)).reduce((sum, v) => sum + v, 0)).toBe(80)
     expect(FRAMES_A_SECOND).toBe(100)
   })
 })

@@ -1,7 +1,16 @@
 /** Times every word of a script in a recording of it. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { adapt } from './adapt.ts'
-import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, type MelSpectrum, melSpectrum } from './features.ts'
+import {
+  activeFrames,
+  audibleFrames,
+  cepstra,
+  FRAMES_A_SECOND,
+  frameLevels,
+  type MelSpectrum,
+  melSpectrum,
+  saidFrames,
+} from './features.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
 import { isTorn, onlySayings, spokenRate } from './sayings.ts'
 import { frameCost, type Path, type SearchCosts, search } from './search.ts'
@@ -81,7 +90,7 @@ const NO_REST = 0.03 * FRAMES_A_SECOND
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
-export const ALIGN_VERSION = 3
+export const ALIGN_VERSION = 4
 /** Shorter strange sounds are breaths and lips. */
 const SHORTEST_EXTRA_S = 0.45
 
@@ -110,14 +119,16 @@ interface Heard {
   mel: MelSpectrum
   levels: Float32Array
   active: Uint8Array
+  audible: Uint8Array
   features: Float32Array
 }
 
-function listen(samples: Float32Array): Heard {
+function listen(samples: Float32Array, saying: Float32Array | null): Heard {
   const mel = melSpectrum(samples, SAMPLE_RATE / 3)
   const levels = frameLevels(mel)
-  const active = activeFrames(levels)
-  return { mel, levels, active, features: cepstra(mel, active) }
+  const said = saidFrames(saying, mel.frames)
+  const active = activeFrames(levels, said)
+  return { mel, levels, active, audible: audibleFrames(levels, active, said), features: cepstra(mel, active) }
 }
 
 /** The recorded part of every word's reference: which words take how long, for a first guess of the speaker's rate. */
@@ -137,22 +148,30 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
 }
 
 /**
- * @param samples the recording, tidied: mono, 48 kHz
+ * @param cleaned the recording, tidied, mono, 48 kHz, and when words are said in it; null where that is not known
  * @param sentences of the script, in order, without empty ones
  * @returns times in seconds of the recording
  * @throws Error of the synthesiser when it cannot speak the language
  */
-export const align = (samples: Float32Array, sentences: readonly string[], synthesiser: Synthesiser): Alignment =>
-  alignSixteen(toSixteen(samples), sentences, synthesiser)
+export const align = (
+  { samples, saying }: { samples: Float32Array; saying: Float32Array | null },
+  sentences: readonly string[],
+  synthesiser: Synthesiser,
+): Alignment => alignSixteen(toSixteen(samples), saying, sentences, synthesiser)
 
 /** The same from samples that `toSixteen` made, so that those of a long take need not be kept beside it. */
-export function alignSixteen(samples: Float32Array, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
+export function alignSixteen(
+  samples: Float32Array,
+  saying: Float32Array | null,
+  sentences: readonly string[],
+  synthesiser: Synthesiser,
+): Alignment {
   const nothing = (): Alignment => ({
     sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, doubtful: false, spans: [] })),
     extra: [],
   })
   if (sentences.length === 0 || samples.length < SAMPLE_RATE / 30) return nothing()
-  const heard = listen(samples)
+  const heard = listen(samples, saying)
   if (!heard.active.includes(1)) return nothing()
   const spoken = makeReference(sentences, synthesiser)
   let reference = stretchReference(spoken, rateOf(spoken, heard.active))
@@ -202,7 +221,7 @@ function describe(
   const { spans, strange } = onlySayings(path, reference, heard, confidenceOf)
   const snapped = snapWords(
     spans.map((group) => group.words),
-    audibleFrames(heard.levels, heard.active),
+    heard.audible,
     heard.levels,
     strange,
   )

@@ -1,12 +1,7 @@
 /** Whether two stretches of one recording are the same words, said twice. */
 import { DIMENSIONS } from './features.ts'
+import type { Run } from './runs.ts'
 import { frameCost } from './search.ts'
-
-export interface Run {
-  /** Frames. */
-  start: number
-  end: number
-}
 
 /** Frames of speech below which nothing can be told. */
 const FEWEST = 30

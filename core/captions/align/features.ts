@@ -1,5 +1,8 @@
 /** How speech sounds, every hundredth of a second: mel spectrum, cepstrum, and whether anybody speaks at all. */
+import { SPEAKING_HOP } from '#core/audio/cleaning/features.ts'
 import { realFft } from '#core/audio/fft.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { runsOf } from './runs.ts'
 
 /** Frames a second of both the recording and the reference. */
 export const FRAMES_A_SECOND = 100
@@ -105,6 +108,30 @@ export function cleanRuns(on: Uint8Array): Uint8Array {
   return out
 }
 
+/** Words may be said where the voice model gives them this much, or nearly beside it (frames); they surely are above the other. */
+const [PERHAPS, PERHAPS_REACH, SURELY] = [0.1, 4, 0.6]
+
+/** What the voice model knows of each frame. */
+export interface Said {
+  /** 0 where surely no words are said, however loud it is: breaths, and what the room answers. */
+  possible: Uint8Array
+  /** 1 where words are said, however soft. */
+  sure: Uint8Array
+}
+
+/** @param saying probability that words are said, as `clean` tells it; null where it is not known */
+export function saidFrames(saying: Float32Array | null, frames: number): Said {
+  const said = { possible: new Uint8Array(frames), sure: new Uint8Array(frames) }
+  if (!saying) return { ...said, possible: said.possible.fill(1) }
+  const hop = (SPEAKING_HOP / SAMPLE_RATE) * FRAMES_A_SECOND
+  for (let s = 0; s < saying.length; s++) {
+    const middle = Math.round((s + 0.5) * hop)
+    if (saying[s]! > PERHAPS) said.possible.fill(1, Math.max(0, middle - PERHAPS_REACH), middle + PERHAPS_REACH + 1)
+    if (saying[s]! > SURELY) said.sure.fill(1, middle, middle + 2)
+  }
+  return said
+}
+
 const FLATTEST_DB = 6
 
 /**
@@ -112,12 +139,12 @@ const FLATTEST_DB = 6
  *
  * @returns 1 where somebody speaks
  */
-export function activeFrames(levels: Float32Array): Uint8Array {
+export function activeFrames(levels: Float32Array, { possible }: Said): Uint8Array {
   const [low, high] = [percentile(levels, 0.08), percentile(levels, 0.92)]
   // speech is never as even as this: silence, a hum, a running tap
   if (high - low < FLATTEST_DB) return new Uint8Array(levels.length)
   const threshold = high - Math.min(32, Math.max(12, 0.6 * (high - low)))
-  const on = cleanRuns(Uint8Array.from(levels, (level) => (level > threshold ? 1 : 0)))
+  const on = cleanRuns(Uint8Array.from(levels, (level, n) => (level > threshold ? possible[n]! : 0)))
   return withoutBreaths(on, levels, high - BREATH_DB)
 }
 
@@ -128,16 +155,9 @@ const LONGEST_CONSONANT = 20
 
 /** Drops quiet runs that belong to what comes after them: a breath is drawn before words, a weak last syllable stands after them. */
 function withoutBreaths(on: Uint8Array, levels: Float32Array, loud: number): Uint8Array {
-  const runs: { start: number; end: number; level: number }[] = []
-  for (let start = 0; start < on.length; start++) {
-    if (!on[start]) continue
-    let end = start
-    let sum = 0
-    while (end < on.length && on[end]) sum += levels[end++]!
-    runs.push({ start, end, level: sum / (end - start) })
-    start = end
-  }
-  for (const [i, { start, end, level }] of runs.entries()) {
+  const runs = runsOf((n) => on[n] === 1, 0, on.length)
+  for (const [i, { start, end }] of runs.entries()) {
+    const level = levels.subarray(start, end).reduce((sum, l) => sum + l, 0) / (end - start)
     const before = start - (runs[i - 1]?.end ?? Number.NEGATIVE_INFINITY)
     const after = (runs[i + 1]?.start ?? Number.POSITIVE_INFINITY) - end
     if (level < loud && end - start < LONGEST_BREATH && after < before) on.fill(0, start, end)
@@ -159,21 +179,23 @@ const [SOFT_START, SOFT_END] = [5, 35]
 const SWELL_DB = 6
 
 /**
- * The same with soft beginnings and fading ends: outwards from where somebody surely speaks, as long as it is louder than the room.
+ * The same with soft beginnings and fading ends: outwards from where somebody surely speaks, as long as it is louder than the room, or
+ * the voice model is sure of it.
  *
  * @param active as `activeFrames` tells it
  */
-export function audibleFrames(levels: Float32Array, active: Uint8Array): Uint8Array {
+export function audibleFrames(levels: Float32Array, active: Uint8Array, { possible, sure }: Said): Uint8Array {
   const [low, high] = [percentile(levels, 0.08), percentile(levels, 0.92)]
   const threshold = Math.max(low + 7, high - 46)
+  const isAudible = (n: number) => sure[n] === 1 || (possible[n] === 1 && levels[n]! > threshold)
   const out = active.slice()
   for (let n = 1; n < active.length; n++) {
     if (active[n - 1] && !active[n]) {
       let k = n
       let lowest = n
-      while (k < Math.min(active.length, n + SOFT_END) && levels[k]! > threshold && !active[k]) {
+      while (k < Math.min(active.length, n + SOFT_END) && isAudible(k) && !active[k]) {
         if (levels[k]! < levels[lowest]!) lowest = k
-        if (levels[k]! > levels[lowest]! + SWELL_DB) {
+        if (!sure[k] && levels[k]! > levels[lowest]! + SWELL_DB) {
           k = lowest
           break
         }
@@ -184,7 +206,7 @@ export function audibleFrames(levels: Float32Array, active: Uint8Array): Uint8Ar
     }
     if (!active[n - 1] && active[n]) {
       let k = n - 1
-      while (k >= Math.max(0, n - SOFT_START) && levels[k]! > threshold && !active[k]) k--
+      while (k >= Math.max(0, n - SOFT_START) && isAudible(k) && !active[k]) k--
       if (!active[k]) out.fill(1, k + 1, n)
     }
   }

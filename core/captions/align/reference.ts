@@ -1,5 +1,5 @@
 /** What the script should sound like: each sentence spoken by a synthesiser, as frames that know which word they belong to. */
-import { activeFrames, BANDS, cepstra, DIMENSIONS, FRAMES_A_SECOND, frameLevels, melSpectrum } from './features.ts'
+import { activeFrames, BANDS, cepstra, DIMENSIONS, FRAMES_A_SECOND, frameLevels, melSpectrum, saidFrames } from './features.ts'
 
 /** Speaks a sentence. It comes from outside: a library with voices in it. */
 export interface Synthesiser {
@@ -116,7 +116,7 @@ export function makeReference(sentences: readonly string[], synthesiser: Synthes
     at += piece.length
   }
   const mel = { frames, power }
-  const on = activeFrames(frameLevels(mel))
+  const on = activeFrames(frameLevels(mel), saidFrames(null, mel.frames))
   return { words, frames, features: cepstra(mel, on), sentences: bounds }
 }
 

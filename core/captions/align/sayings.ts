@@ -1,7 +1,8 @@
 /** The sayings of sentences that a path went through, and what of it is none. */
-import { type Run, unlikeness } from './alike.ts'
+import { unlikeness } from './alike.ts'
 import { FRAMES_A_SECOND } from './features.ts'
 import type { Reference } from './reference.ts'
+import type { Run } from './runs.ts'
 import type { Path, WordSpan } from './search.ts'
 
 /** What is said again sounds like what was said before; between what `unlikeness` measured of the same words and of others. */

@@ -1,6 +1,6 @@
 /** Puts the edges of words where the sound says they are: at the end of a silence, or where it is weakest. */
-import type { Run } from './alike.ts'
 import { FRAMES_A_SECOND, percentile } from './features.ts'
+import { type Run, runsOf } from './runs.ts'
 import type { WordSpan } from './search.ts'
 
 /** A sentence's edge this near a silence belongs to it. */
@@ -45,14 +45,7 @@ function looseRuns(active: Uint8Array, levels: Float32Array, from: number, to: n
     for (let n = run.start; n < run.end; n++) sum += levels[n]!
     return sum / (run.end - run.start) > loud
   }
-  const runs: Run[] = []
-  for (let n = from; n < to; n++) {
-    if (!active[n]) continue
-    const last = runs.at(-1)
-    if (last && last.end === n) last.end = n + 1
-    else runs.push({ start: n, end: n + 1 })
-  }
-  const loose = runs.filter(
+  const loose = runsOf((n) => active[n] === 1, from, to).filter(
     (run) => run.end - run.start >= 4 && isLoud(run) && !strange.some((s) => s.start < run.end && s.end > run.start),
   )
   return loose.reduce((sum, run) => sum + run.end - run.start, 0) > MOST_LOOSE ? [] : loose
@@ -63,14 +56,9 @@ const LONGEST_STOP = 0.2 * FRAMES_A_SECOND
 
 /** Silences within a word, with speech to both sides of them. */
 function stops(active: Uint8Array, { start, end }: Run): Run[] {
-  const runs: Run[] = []
-  for (let n = start; n < end; n++) {
-    if (active[n]) continue
-    const last = runs.at(-1)
-    if (last && last.end === n) last.end = n + 1
-    else runs.push({ start: n, end: n + 1 })
-  }
-  return runs.filter((run) => run.end - run.start >= LONGEST_STOP && run.start > start && run.end < end)
+  return runsOf((n) => active[n] === 0, start, end).filter(
+    (run) => run.end - run.start >= LONGEST_STOP && run.start > start && run.end < end,
+  )
 }
 
 /** Lets go what a sentence took from what is beside it: a piece that is nearer to that, across a silence longer than any within a word. */

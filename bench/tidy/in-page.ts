@@ -1,0 +1,45 @@
+/** How fast a fresh take is tidied in a worker of a page: the same code, bundled, in Debian's Chromium. */
+import { join } from 'node:path'
+import { chromium } from '@playwright/test'
+import { build } from 'esbuild'
+import { BROWSER } from '#tests/browser.ts'
+
+/** What the worker does with what it is sent: runs that warm it up, and one that counts. */
+const WORKER = `
+  import { tidyFresh } from '#core/audio/render.ts'
+  onmessage = ({ data }) => {
+    for (let run = 0; run < 2; run++) tidyFresh(data)
+    const began = performance.now()
+    tidyFresh(data)
+    postMessage((performance.now() - began) / 1000)
+  }`
+
+/** @returns times realtime, by the clock */
+export async function speedInPage(take: Float32Array): Promise<number> {
+  const bundle = await build({
+    stdin: { contents: WORKER, resolveDir: join(import.meta.dirname, '../..'), loader: 'ts' },
+    bundle: true,
+    format: 'iife',
+    write: false,
+  })
+  const browser = await chromium.launch(BROWSER)
+  try {
+    const page = await browser.newPage()
+    const sound = Buffer.from(take.buffer, take.byteOffset, take.byteLength).toString('base64')
+    const seconds = await page.evaluate(
+      async ({ code, sound }) => {
+        const worker = new Worker(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })))
+        const bytes = Uint8Array.from(atob(sound), (c) => c.charCodeAt(0))
+        worker.postMessage(new Float32Array(bytes.buffer))
+        return new Promise<number>((resolve, reject) => {
+          worker.onmessage = ({ data }) => resolve(data)
+          worker.onerror = ({ message }) => reject(new Error(message))
+        })
+      },
+      { code: bundle.outputFiles[0]!.text, sound },
+    )
+    return take.length / 48_000 / seconds
+  } finally {
+    await browser.close()
+  }
+}
