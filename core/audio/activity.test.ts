@@ -1,0 +1,35 @@
+import { describe, expect, test } from 'vitest'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { findSpeech } from './activity.ts'
+import { SPEAKING_HOP } from './cleaning/features.ts'
+
+/** Probabilities: so many steps of each. */
+const steps = (...parts: [probability: number, count: number][]) =>
+  Float32Array.from(parts.flatMap(([probability, count]) => Array<number>(count).fill(probability)))
+const seconds = (count: number) => toSeconds(count * SPEAKING_HOP)
+const found = (probability: Float32Array) =>
+  findSpeech(probability, probability.length * SPEAKING_HOP).map(({ start, end }) => ({
+    start: toSeconds(start),
+    end: toSeconds(end),
+  }))
+
+describe('speech', () => {
+  test('is followed to its soft edges', () => {
+    const [stretch] = found(steps([0, 50], [0.2, 3], [1, 40], [0.2, 3], [0, 50]))
+    expect(stretch!.start).toBeLessThanOrEqual(seconds(50))
+    expect(stretch!.end).toBeGreaterThanOrEqual(seconds(96))
+  })
+  test('is not followed far into what is unlikely: the room may hum a little like a voice', () => {
+    const [stretch] = found(steps([0, 50], [0.2, 30], [1, 40], [0.2, 30], [0, 50]))
+    expect(stretch!.start).toBeGreaterThan(seconds(80) - 0.08)
+    expect(stretch!.end).toBeLessThan(seconds(120) + 0.08)
+  })
+  test('must be sure somewhere: what is likely for long is not enough', () => {
+    expect(found(steps([0, 50], [0.7, 60], [0, 50]))).toEqual([])
+    expect(found(steps([0, 50], [0.7, 30], [0.95, 5], [0.7, 30], [0, 50]))).toHaveLength(1)
+  })
+  test('a key click is none, a word of a fifth of a second is', () => {
+    expect(found(steps([0, 50], [1, 5], [0, 50]))).toEqual([])
+    expect(found(steps([0, 50], [1, 20], [0, 50]))).toHaveLength(1)
+  })
+})
