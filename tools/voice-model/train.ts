@@ -1,6 +1,6 @@
 /**
  * Trains the voice model (core/audio/cleaning/voice-weights.ts) on voices from Debian packages and synthesised ones in made-up rooms.
- * The voices are the bench's, but other prompts. Needs the packages named in bench/tidy/corpus.ts, flite and ffmpeg; takes two hours.
+ * The voices are the bench's, but other prompts. Needs the packages named in bench/tidy/corpus.ts, flite and ffmpeg; takes about an hour.
  * Usage: npm run train:voice-model -- [recordings] [passes] [file]. The committed weights are those of the usual values.
  */
 import { writeFileSync } from 'node:fs'

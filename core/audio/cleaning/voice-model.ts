@@ -21,8 +21,8 @@ interface Layer {
 const REACH = VOICE_LAYERS.reduce((sum, { apart }) => sum + apart, 0)
 /** Steps that are worked at once, those around what is answered included. */
 const WINDOW = 32 * STEPS_TOGETHER
-/** Rows hold what the outer steps look at, too, and are no power of two apart, which caches bear badly. */
-const [EDGE, ROW] = [REACH, WINDOW + 3 * STEPS_TOGETHER]
+/** Rows are no power of two apart, which caches bear badly. */
+const ROW = WINDOW + 3 * STEPS_TOGETHER
 /** The kernels' memory from here on is the model's; what lies before belongs to the transforms. */
 const MODEL_PLACE = 512 * 1024
 
@@ -54,7 +54,8 @@ function load(): LoadedModel {
     return layer
   })
   const widest = Math.max(...layers.map(({ outputs }) => outputs))
-  const buffer = (rows: number) => take(rows * ROW + 2 * EDGE) + EDGE
+  // the outermost steps look beyond their row: what comes of that is not answered, but it must be memory
+  const buffer = (rows: number) => take(rows * ROW + 2 * REACH) + REACH
   loaded = { layers, buffers: [buffer(FEATURES), buffer(widest), buffer(widest)] }
   return loaded
 }
@@ -84,7 +85,7 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
     const answered = Math.min(WINDOW - 2 * REACH, steps - first)
     const worked = Math.ceil((answered + 2 * REACH) / STEPS_TOGETHER) * STEPS_TOGETHER
     // beyond the ends the last step is repeated
-    for (let n = -EDGE; n < worked + EDGE; n++) {
+    for (let n = 0; n < worked; n++) {
       const from = Math.min(steps - 1, Math.max(0, first - REACH + n)) * FEATURES
       for (let i = 0; i < FEATURES; i++) floats[buffers[0] + i * ROW + n] = values[from + i]!
     }

@@ -20,7 +20,7 @@ function costOfAny(features: Float32Array, frames: readonly number[]): number {
 /**
  * How unlike two stretches sound, the faster parts of one laid beside the slower ones of the other by dynamic time warping.
  *
- * Same words said twice by one speaker measured 0.06 to 0.38, other words of the same speaker 0.49 and more but for two pairs of about 120 (prompts in three
+ * Same words said twice by one speaker measured 0.06 to 0.40, other words of the same speaker 0.49 and more but for two pairs of about 120 (prompts in three
  * languages; bench/align/likeness.ts).
  *
  * @param features of the recording, as `cepstra` makes them
