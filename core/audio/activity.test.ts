@@ -26,7 +26,10 @@ describe('speech', () => {
   })
   test('must be sure somewhere: what is likely for long is not enough', () => {
     expect(found(steps([0, 50], [0.7, 60], [0, 50]))).toEqual([])
-    expect(found(steps([0, 50], [0.7, 30], [0.95, 5], [0.7, 30], [0, 50]))).toHaveLength(1)
+    expect(found(steps([0, 50], [0.7, 30], [0.95, 8], [0.7, 30], [0, 50]))).toHaveLength(1)
+  })
+  test('what is sure for a step here and there is a click and the end of the recording after it', () => {
+    expect(found(steps([0, 50], [0.5, 6], [0.97, 2], [0.3, 4], [0.99, 2], [0.5, 9], [0.95, 2], [0.5, 6], [0, 20]))).toEqual([])
   })
   test('a key click is none, a word of a fifth of a second is', () => {
     expect(found(steps([0, 50], [1, 5], [0, 50]))).toEqual([])

@@ -6,7 +6,8 @@ import { SPEAKING_HOP } from './cleaning/features.ts'
 /** A voice is sure above the first; it is followed outwards as long as it is above the second. */
 const [SURE, PERHAPS] = [0.8, 0.04]
 const steps = (seconds: number) => Math.round((seconds * 48_000) / SPEAKING_HOP)
-const FEWEST_SURE = steps(0.04)
+/** One after the other: a click is sure for a step here and there. */
+const FEWEST_SURE = steps(0.064)
 /** What rises out of the room, or fades into it, is followed no further than this where it is less than likely. */
 const LIKELY = 0.4
 const [RISES, FADES] = [steps(0.043), steps(0.032)]
@@ -42,11 +43,10 @@ function runs(count: number, is: (step: number) => boolean): Run[] {
  * @returns stretches in samples, in order, not overlapping; empty when there is no voice
  */
 export function findSpeech(probability: Float32Array, length: number): Stretch[] {
-  const voiced = runs(probability.length, (s) => probability[s]! > PERHAPS).filter((run) => {
-    let sure = 0
-    for (let s = run.from; s < run.to; s++) if (probability[s]! > SURE) sure++
-    return sure >= FEWEST_SURE && run.to - run.from >= SHORTEST_SPEECH
-  })
+  const sure = runs(probability.length, (s) => probability[s]! > SURE).filter((run) => run.to - run.from >= FEWEST_SURE)
+  const voiced = runs(probability.length, (s) => probability[s]! > PERHAPS).filter(
+    (run) => run.to - run.from >= SHORTEST_SPEECH && sure.some((part) => part.from >= run.from && part.to <= run.to),
+  )
   const joined: Run[] = []
   for (const run of voiced) {
     const last = joined.at(-1)
