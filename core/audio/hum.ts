@@ -155,6 +155,13 @@ export function findHum(samples: Float32Array): number | null {
   return best && refined(pieces, best.hz)
 }
 
+/** By how much the second part is turned from the first, beyond what was to be expected: real and imaginary. */
+function turnFrom(a: [number, number], b: [number, number], expected: number): [number, number] {
+  const [c, s] = [Math.cos(expected), Math.sin(expected)]
+  const second = [b[0] * c + b[1] * s, b[1] * c - b[0] * s] as const
+  return [a[0] * second[0] + a[1] * second[1], a[0] * second[1] - a[1] * second[0]]
+}
+
 /**
  * Finer than any search: by how much each harmonic's phase turns from the first half of a piece to the second. High harmonics turn
  * the most, so they count by their number as well as by their power.
@@ -171,9 +178,7 @@ function refined(pieces: readonly Piece[], coarse: number): number {
         const [a, b] = [partOf(halves[0], hz * h), partOf(halves[1], hz * h)]
         // the second half begins where the pointer has gone round so many times
         const turned = 2 * Math.PI * hz * h * apart
-        const [c, s] = [Math.cos(turned), Math.sin(turned)]
-        const second = [b[0] * c + b[1] * s, b[1] * c - b[0] * s] as const
-        const [re, im] = [a[0] * second[0] + a[1] * second[1], a[0] * second[1] - a[1] * second[0]]
+        const [re, im] = turnFrom(a, b, turned)
         const trust = Math.hypot(re, im) * h
         drift += trust * (Math.atan2(im, re) / (2 * Math.PI * h * apart))
         weight += trust
@@ -198,9 +203,7 @@ function driftBetween(pieces: readonly Piece[], hz: number): number {
       if (apart > COMPARED_S) continue
       const [a, b] = [parts[p]!, parts[p + 1]!]
       const turned = 2 * Math.PI * hz * h * apart
-      const [c, s] = [Math.cos(turned), Math.sin(turned)]
-      const second = [b[0] * c + b[1] * s, b[1] * c - b[0] * s] as const
-      const [re, im] = [a[0] * second[0] + a[1] * second[1], a[0] * second[1] - a[1] * second[0]]
+      const [re, im] = turnFrom(a, b, turned)
       const trust = Math.hypot(re, im) * h * h * apart * apart
       drift += trust * (Math.atan2(im, re) / (2 * Math.PI * h * apart))
       weight += trust
