@@ -1,5 +1,6 @@
 /** Makes the reference sound like this speaker in this room. */
 import { DIMENSIONS } from './features.ts'
+import { kernelsWith } from './kernels/kernels.ts'
 import type { Reference } from './reference.ts'
 import { frameCost, type Path } from './search.ts'
 
@@ -80,34 +81,34 @@ function solve(a: Float64Array, b: Float64Array, n: number, columns: number) {
 
 /** Ridge regression from reference frames with their neighbours to recorded frames. */
 function learn(inputs: Float32Array, width: number, pairs: readonly Pair[], features: Float32Array): Float64Array {
-  const a = new Float64Array(width * width)
-  const b = new Float64Array(width * DIMENSIONS)
+  const { kernels, places, buffer } = kernelsWith([4 * width, 4 * DIMENSIONS, 8 * width * width, 8 * width * DIMENSIONS])
+  const [xPlace, yPlace, aPlace, bPlace] = places as [number, number, number, number]
+  const x = new Float32Array(buffer, xPlace, width)
+  const y = new Float32Array(buffer, yPlace, DIMENSIONS)
+  const sums = new Float64Array(buffer, aPlace, width * width).fill(0)
+  const products = new Float64Array(buffer, bPlace, width * DIMENSIONS).fill(0)
   for (const { reference, recorded } of pairs) {
-    const x = reference * width
-    const y = recorded * DIMENSIONS
-    for (let i = 0; i < width; i++) {
-      const value = inputs[x + i]!
-      if (value === 0) continue
-      for (let j = 0; j <= i; j++) a[i * width + j] = a[i * width + j]! + value * inputs[x + j]!
-      for (let d = 0; d < DIMENSIONS; d++) b[i * DIMENSIONS + d] = b[i * DIMENSIONS + d]! + value * features[y + d]!
-    }
+    x.set(inputs.subarray(reference * width, (reference + 1) * width))
+    y.set(features.subarray(recorded * DIMENSIONS, (recorded + 1) * DIMENSIONS))
+    kernels.addPair(xPlace, yPlace, width, aPlace, bPlace)
   }
-  for (let i = 0; i < width; i++) {
-    for (let j = 0; j < i; j++) a[j * width + i] = a[i * width + j]!
-    a[i * width + i] = a[i * width + i]! + RIDGE
-  }
+  const [a, b] = [sums.slice(), products.slice()]
+  for (let i = 0; i < width; i++) a[i * width + i] = a[i * width + i]! + RIDGE
   solve(a, b, width, DIMENSIONS)
   return b
 }
 
 function apply(inputs: Float32Array, width: number, frames: number, weights: Float64Array): Float32Array {
+  const { kernels, places, buffer } = kernelsWith([4 * width, 8 * weights.length, 8 * DIMENSIONS])
+  const [xPlace, weightPlace, outPlace] = places as [number, number, number]
+  const x = new Float32Array(buffer, xPlace, width)
+  new Float64Array(buffer, weightPlace, weights.length).set(weights)
+  const foretold = new Float64Array(buffer, outPlace, DIMENSIONS)
   const out = new Float32Array(frames * DIMENSIONS)
   for (let n = 0; n < frames; n++) {
-    for (let i = 0; i < width; i++) {
-      const value = inputs[n * width + i]!
-      for (let d = 0; d < DIMENSIONS; d++)
-        out[n * DIMENSIONS + d] = out[n * DIMENSIONS + d]! + value * weights[i * DIMENSIONS + d]!
-    }
+    x.set(inputs.subarray(n * width, (n + 1) * width))
+    kernels.foretell(xPlace, width, weightPlace, outPlace)
+    out.set(foretold, n * DIMENSIONS)
   }
   return out
 }
@@ -140,7 +141,8 @@ export function adapt(
   })
   if (all.length < FEWEST_PAIRS) return null
   const context = all.length >= PAIRS_FOR_CONTEXT ? CONTEXT : [0]
-  const width = context.length * DIMENSIONS + 1
+  // and a constant, and a nothing that makes it even
+  const width = context.length * DIMENSIONS + 2
   const inputs = new Float32Array(original.frames * width)
   for (const { start, end } of original.words) {
     for (let n = start; n < end; n++) {
@@ -148,7 +150,7 @@ export function adapt(
         const source = Math.min(original.frames - 1, Math.max(0, n + offset)) * DIMENSIONS
         inputs.set(original.features.subarray(source, source + DIMENSIONS), n * width + c * DIMENSIONS)
       }
-      inputs[n * width + width - 1] = 1
+      inputs[n * width + width - 2] = 1
     }
   }
   const miss = (made: Float32Array) => (pair: Pair) => frameCost(features, pair.recorded, made, pair.reference)

@@ -6,6 +6,7 @@
  *   the words a path went through, which needs memory for words and not for frames
  */
 import { DIMENSIONS } from './features.ts'
+import { ALIVE, ENTERED, kernelsWith } from './kernels/kernels.ts'
 import type { Reference } from './reference.ts'
 
 /** Costs, in frames of something quite unlike the recording (1 a frame). */
@@ -47,8 +48,7 @@ const SPEECH_IN_SILENCE = 0.25
 const SILENCE_IN_SPEECH = 1.7
 const MOST = 2.1
 const GARBAGE_IN_SILENCE = 0.7
-/** From the third frame on one reference frame: a path must not rest on a lucky one. */
-const HOLD = 0.12
+/** Of leaving the last frame of a word out; the same inside a word is in kernels.as.ts. */
 const HURRY = 0.08
 const PAUSE_ENTRY = 0.4
 /** Paths this much worse than the best are given up: what a sentence that is left out costs must leave room for words that fit badly. */
@@ -120,10 +120,14 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
   const { words, sentences, frames: nodes } = reference
   const frames = active.length
   const count = sentences.length
-  const score = new Float32Array(nodes).fill(INFINITE)
   const trail = new Trail()
-  const records = new Int32Array(nodes).fill(-1)
-  const holds = new Uint8Array(nodes)
+  const { kernels, places, buffer } = kernelsWith([4 * DIMENSIONS, 4 * reference.features.length, 4 * nodes, 4 * nodes, nodes])
+  const [framePlace, referencePlace, scorePlace, recordPlace, holdPlace] = places as [number, number, number, number, number]
+  const frame = new Float32Array(buffer, framePlace, DIMENSIONS)
+  new Float32Array(buffer, referencePlace, reference.features.length).set(reference.features)
+  const score = new Float32Array(buffer, scorePlace, nodes).fill(INFINITE)
+  const records = new Int32Array(buffer, recordPlace, nodes).fill(-1)
+  new Uint8Array(buffer, holdPlace, nodes).fill(0)
   // before each word a pause; before each sentence, and after the last, silence and garbage
   const pause = new Float32Array(words.length).fill(INFINITE)
   const pauseRecord = new Int32Array(words.length).fill(-1)
@@ -157,6 +161,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
   let best = 0
   for (let t = 0; t < frames; t++) {
     const limit = best + BEAM
+    frame.set(features.subarray(t * DIMENSIONS, (t + 1) * DIMENSIONS))
     const speaks = active[t] === 1
     const silent = speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence
     const strange = speaks ? costs.garbage : GARBAGE_IN_SILENCE
@@ -221,42 +226,23 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
         }
       }
       if (!wordLive[w] && entry > limit) continue
-      let alive = false
-      for (let j = end - 1; j >= start; j--) {
-        let value = score[j]! + (holds[j]! > 1 ? HOLD * (holds[j]! - 1) : 0)
-        let record = records[j]!
-        let held = holds[j]! < 250 ? holds[j]! + 1 : 250
-        if (j > start) {
-          if (score[j - 1]! < value) {
-            value = score[j - 1]!
-            record = records[j - 1]!
-            held = 0
-          }
-          if (j > start + 1 && score[j - 2]! + HURRY < value) {
-            value = score[j - 2]! + HURRY
-            record = records[j - 2]!
-            held = 0
-          }
-        }
-        let entered = false
-        if ((j === start || j === start + 1) && entry + (j > start ? HURRY : 0) < value) {
-          value = entry + (j > start ? HURRY : 0)
-          held = 0
-          entered = true
-        }
-        if (value > limit) {
-          score[j] = INFINITE
-          holds[j] = 0
-          continue
-        }
-        const cost = frameCost(features, t, reference.features, j) + (speaks ? 0 : SPEECH_IN_SILENCE)
-        score[j] = value + (cost < most ? cost : most)
-        records[j] = entered ? trail.add(w, t, entryRecord, entry) : record
-        holds[j] = held
-        alive = true
-        if (score[j]! < next) next = score[j]!
-      }
-      wordLive[w] = alive ? 1 : 0
+      const told = kernels.advance(
+        framePlace,
+        referencePlace,
+        scorePlace,
+        recordPlace,
+        holdPlace,
+        start,
+        end,
+        entry,
+        trail.length,
+        limit,
+        speaks ? 0 : SPEECH_IN_SILENCE,
+        most,
+      )
+      if (told & ENTERED) trail.add(w, t, entryRecord, entry)
+      wordLive[w] = told & ALIVE
+      next = Math.min(next, kernels.leastScore())
     }
 
     // 3. rests between words of a sentence
