@@ -3,8 +3,9 @@ import { readFile, rename, writeFile } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { parseArgs } from 'node:util'
 import { findHum } from '#core/audio/hum.ts'
-import { cleanTake } from '#core/audio/render.ts'
+import { usualCleaning } from '#core/audio/render.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
+import { hearTake } from '#core/captions/align/hear-take.ts'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import { makeCues } from '#core/captions/make-cues.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
@@ -77,9 +78,7 @@ export async function align(args: string[]) {
   const synthesiser = await openSynthesiser(language.data)
   if (!synthesiser)
     throw new Sentence(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
-  const recipe = { cleaning: 0.6, highPassHz: 70, hum: true, clicks: true, roomTone: null }
-  const cleaned = cleanTake(samples, recipe, findHum(samples))
-  const alignment = alignWords(cleaned, said, synthesiser)
+  const alignment = alignWords(hearTake(samples, usualCleaning(), findHum(samples)), said, synthesiser)
   if (values.output) {
     const cues = makeCues(
       {

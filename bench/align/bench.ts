@@ -1,8 +1,9 @@
 /** `npm run bench -- align`: how near to the truth captions are timed, on real voices with known words, clean, slipping and in noise. */
 import { chromium } from '@playwright/test'
 import { findHum } from '#core/audio/hum.ts'
-import { cleanTake } from '#core/audio/render.ts'
+import { usualCleaning } from '#core/audio/render.ts'
 import { align } from '#core/captions/align/align.ts'
+import { hearTake } from '#core/captions/align/hear-take.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { differingFromChromium } from '#tests/e2e/webvtt-chromium.ts'
@@ -18,7 +19,6 @@ import { hasFlite, wordErrors } from './words.ts'
 
 const USUAL_ROUNDS = 3
 const NOISES = ['white', 'pink', 'fan'] as const
-const RECIPE = { cleaning: 0.6, highPassHz: 70, hum: true, clicks: true, roomTone: null }
 
 interface Clock {
   sound: number
@@ -29,8 +29,7 @@ async function run(made: Case, errors: Errors, clock: Clock) {
   const synthesiser = await openSynthesiser(made.language)
   const began = performance.now()
   // as in the product: the tidied sound is listened to
-  const cleaned = cleanTake(made.samples, RECIPE, findHum(made.samples))
-  const found = align(cleaned, made.script, synthesiser!)
+  const found = align(hearTake(made.samples, usualCleaning(), findHum(made.samples)), made.script, synthesiser!)
   clock.work += (performance.now() - began) / 1000
   clock.sound += made.samples.length / 48_000
   judge(errors, made, found)

@@ -7,8 +7,9 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { findHum } from '#core/audio/hum.ts'
-import { cleanTake, usualCleaning } from '#core/audio/render.ts'
+import { usualCleaning } from '#core/audio/render.ts'
 import { align } from '#core/captions/align/align.ts'
+import { hearTake } from '#core/captions/align/hear-take.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
@@ -64,8 +65,8 @@ export async function wordErrors(): Promise<number[]> {
         const truth = wordStarts(voice, text, path)
         if (!truth) continue
         const { samples } = await readSound(mediaTool('ffmpeg'), path)
-        const cleaned = cleanTake(samples, usualCleaning(), findHum(samples))
-        const [found] = align(cleaned, [text], (await openSynthesiser('en'))!).sentences
+        const heard = hearTake(samples, usualCleaning(), findHum(samples))
+        const [found] = align(heard, [text], (await openSynthesiser('en'))!).sentences
         for (const word of found!.spans.at(-1)?.words ?? []) errors.push(word.start - truth[word.k]!)
       }
   } finally {

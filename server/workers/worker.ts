@@ -24,7 +24,8 @@ import {
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/take-figures.ts'
 import { truePeak } from '#core/audio/true-peak.ts'
-import { type Alignment, alignSixteen, toSixteen } from '#core/captions/align/align.ts'
+import { type Alignment, align as alignHeard } from '#core/captions/align/align.ts'
+import { hearTake } from '#core/captions/align/hear-take.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
@@ -208,20 +209,8 @@ export interface AlignInput {
 export async function align({ samples, sentences, language, recipe, humHz }: AlignInput): Promise<Alignment | null> {
   const synthesiser = await openSynthesiser(language)
   if (!synthesiser) return null
-  // weak words are found only where the room is quiet, whatever strength was chosen for the ear
-  const enough = { ...recipe, cleaning: Math.max(0.6, recipe.cleaning) }
-  const cleaning = cleaningOf(enough.roomTone ? fromInt16(samples) : new Float32Array(0), enough, humHz)
-  // floats of a block at a time: this thread works beside others on long takes
-  function* blocks() {
-    for (const block of blocksOf(samples.length))
-      yield cleanTakeBlock(fromInt16(samples.subarray(block.from, block.to)), block, cleaning)
-  }
-  const { sixteen, saying } = forAligning(joinTake(blocks(), samples.length, enough))
-  return alignSixteen(sixteen, saying, sentences, synthesiser)
+  return alignHeard(hearTake(samples, recipe, humHz), sentences, synthesiser)
 }
-
-/** What aligning needs of a take; the rest can be let go. */
-const forAligning = ({ samples, saying }: Cleaned) => ({ sixteen: toSixteen(samples), saying })
 
 export interface Mixed {
   /** Left and right in turn. */

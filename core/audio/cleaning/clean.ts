@@ -106,21 +106,30 @@ export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, 
   return { start, end, from, samples: cleaned, speaking: ofHops(mask.speaking), saying: ofHops(mask.saying) }
 }
 
-/** @param blocks all of a recording, in order; @param length of the recording in samples */
-export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number): Cleaned {
-  const samples = new Float32Array(length)
-  const speaking = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
+/**
+ * @param blocks all of a recording, in order
+ * @param length of the recording in samples
+ * @param every the blocks' samples are every so-many-th one of the recording; what blocks begin at is a multiple of 3
+ */
+export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number, every: 1 | 3 = 1): Cleaned {
+  const samples = new Float32Array(Math.floor(length / every))
+  const speaking = new Float32Array(Math.ceil(length / SPEAKING_HOP))
   const saying = new Float32Array(speaking.length)
   for (const { start, end, from, samples: cleaned, ...heard } of blocks) {
     speaking.set(heard.speaking, Math.ceil(start / SPEAKING_HOP))
     saying.set(heard.saying, Math.ceil(start / SPEAKING_HOP))
-    const seam = start > 0 ? SEAM : 0
+    const at = start / every
+    const before = (start - from) / every
+    const seam = start > 0 ? SEAM / every : 0
     for (let i = 0; i < seam; i++) {
-      const earlier = samples[start + i]!
+      const earlier = samples[at + i]!
       // where both are the same, so is what comes out
-      samples[start + i] = earlier + ((i + 0.5) / seam) * (cleaned[start - from + i]! - earlier)
+      samples[at + i] = earlier + ((i + 0.5) / seam) * (cleaned[before + i]! - earlier)
     }
-    samples.set(cleaned.subarray(start + seam - from, end + SEAM - from), start + seam)
+    samples.set(
+      cleaned.subarray(before + seam, before + Math.ceil((end + SEAM - start) / every)).subarray(0, samples.length - at - seam),
+      at + seam,
+    )
   }
   return { samples, speaking, saying }
 }

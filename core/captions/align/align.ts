@@ -11,6 +11,7 @@ import {
   melSpectrum,
   saidFrames,
 } from './features.ts'
+import type { HeardTake } from './hear-take.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
 import { isTorn, onlySayings, spokenRate } from './sayings.ts'
 import { frameCost, type Path, type SearchCosts, search } from './search.ts'
@@ -94,27 +95,6 @@ export const ALIGN_VERSION = 4
 /** Shorter strange sounds are breaths and lips. */
 const SHORTEST_EXTRA_S = 0.45
 
-/**
- * Samples as aligning wants them: every third one, after the higher half was taken away by a short mean.
- *
- * @param samples mono, 48 kHz @returns at 16 kHz
- */
-export function toSixteen(samples: Float32Array): Float32Array {
-  const out = new Float32Array(Math.floor(samples.length / 3))
-  // a triangle over five samples: −6 dB at 11 kHz, far above what the mel bands look at
-  for (let i = 0; i < out.length; i++) {
-    const at = 3 * i
-    out[i] =
-      ((samples[at - 2] ?? 0) +
-        2 * (samples[at - 1] ?? 0) +
-        3 * samples[at]! +
-        2 * (samples[at + 1] ?? 0) +
-        (samples[at + 2] ?? 0)) /
-      9
-  }
-  return out
-}
-
 interface Heard {
   mel: MelSpectrum
   levels: Float32Array
@@ -148,30 +128,18 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
 }
 
 /**
- * @param cleaned the recording, tidied, mono, 48 kHz, and when words are said in it; null where that is not known
+ * @param take as `hearTake` hears it
  * @param sentences of the script, in order, without empty ones
  * @returns times in seconds of the recording
  * @throws Error of the synthesiser when it cannot speak the language
  */
-export const align = (
-  { samples, saying }: { samples: Float32Array; saying: Float32Array | null },
-  sentences: readonly string[],
-  synthesiser: Synthesiser,
-): Alignment => alignSixteen(toSixteen(samples), saying, sentences, synthesiser)
-
-/** The same from samples that `toSixteen` made, so that those of a long take need not be kept beside it. */
-export function alignSixteen(
-  samples: Float32Array,
-  saying: Float32Array | null,
-  sentences: readonly string[],
-  synthesiser: Synthesiser,
-): Alignment {
+export function align({ sixteen, saying }: HeardTake, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
   const nothing = (): Alignment => ({
     sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, doubtful: false, spans: [] })),
     extra: [],
   })
-  if (sentences.length === 0 || samples.length < SAMPLE_RATE / 30) return nothing()
-  const heard = listen(samples, saying)
+  if (sentences.length === 0 || sixteen.length < SAMPLE_RATE / 30) return nothing()
+  const heard = listen(sixteen, saying)
   if (!heard.active.includes(1)) return nothing()
   const spoken = makeReference(sentences, synthesiser)
   let reference = stretchReference(spoken, rateOf(spoken, heard.active))

@@ -85,13 +85,15 @@ function afterRest(active: Uint8Array): Uint8Array {
   return rested
 }
 
-/** What the paths went through, as linked records. */
+/** What the paths went through, as linked records, each after the one before it. */
 class Trail {
-  what = new Int32Array(1 << 16)
-  time = new Int32Array(1 << 16)
-  before = new Int32Array(1 << 16)
-  score = new Float32Array(1 << 16)
+  what = new Int32Array(1 << 14)
+  time = new Int32Array(1 << 14)
+  before = new Int32Array(1 << 14)
+  score = new Float32Array(1 << 14)
   length = 0
+  /** So many are let grow before those that no path needs are looked for. */
+  full = 1 << 14
   add(what: number, time: number, before: number, score: number): number {
     if (this.length === this.what.length) {
       const grow = <T extends Int32Array | Float32Array>(old: T, made: T): T => {
@@ -109,6 +111,27 @@ class Trail {
     this.before[this.length] = before
     this.score[this.length] = score
     return this.length++
+  }
+  /** Lets go of what none of these paths went through. @param paths last records, −1 for none; changed to where those stand afterwards */
+  keepOnly(paths: readonly Int32Array[]) {
+    const kept = new Uint8Array(this.length)
+    for (const list of paths)
+      for (let record of list)
+        for (; record >= 0 && kept[record] === 0; record = this.before[record]!) kept[record] = 1
+    const places = new Int32Array(this.length)
+    let length = 0
+    for (let record = 0; record < this.length; record++) {
+      if (kept[record] === 0) continue
+      const before = this.before[record]!
+      this.what[length] = this.what[record]!
+      this.time[length] = this.time[record]!
+      this.score[length] = this.score[record]!
+      this.before[length] = before < 0 ? before : places[before]!
+      places[record] = length++
+    }
+    for (const list of paths) for (let i = 0; i < list.length; i++) if (list[i]! >= 0) list[i] = places[list[i]!]!
+    this.length = length
+    this.full = Math.max(this.full, 2 * length)
   }
 }
 
@@ -168,6 +191,10 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
     const price = rested[t] ? 0 : costs.unrested
     const priceAfter = rested[t + 1] ? 0 : costs.unrested
     let next = INFINITE
+    if (trail.length > trail.full) {
+      for (let j = 0; j < nodes; j++) if (score[j]! >= INFINITE) records[j] = -1
+      trail.keepOnly([records, pauseRecord, silenceRecord, garbageRecord])
+    }
 
     // 1. ways into each sentence, from what was before this frame
     for (let s = 0; s < count; s++) {

@@ -1,0 +1,56 @@
+/** What aligning hears of a take: tidied, at 16 kHz, and when words are said. Block by block, so that a long take costs little memory. */
+import { blocksOf, joinBlocks } from '#core/audio/cleaning/clean.ts'
+import { fromInt16 } from '#core/audio/pcm.ts'
+import { type CleaningRecipe, cleaningOf, cleanTakeBlock } from '#core/audio/render.ts'
+
+/** Weak words are found only where the room is quiet, whatever strength was chosen for the ear. */
+const LEAST_CLEANING = 0.6
+
+export interface HeardTake {
+  /** Mono, 16 kHz. */
+  sixteen: Float32Array
+  /** As `clean` tells it; null where it is not known. */
+  saying: Float32Array | null
+}
+
+/**
+ * Samples as aligning wants them: every third one, after the higher half was taken away by a short mean.
+ *
+ * @param samples mono, 48 kHz @returns at 16 kHz
+ */
+export function toSixteen(samples: Float32Array): Float32Array {
+  const out = new Float32Array(Math.floor(samples.length / 3))
+  // a triangle over five samples: −6 dB at 11 kHz, far above what the mel bands look at
+  for (let i = 0; i < out.length; i++) {
+    const at = 3 * i
+    out[i] =
+      ((samples[at - 2] ?? 0) +
+        2 * (samples[at - 1] ?? 0) +
+        3 * samples[at]! +
+        2 * (samples[at + 1] ?? 0) +
+        (samples[at + 2] ?? 0)) /
+      9
+  }
+  return out
+}
+
+const floats = (samples: Int16Array | Float32Array) => (samples instanceof Int16Array ? fromInt16(samples) : samples)
+
+/**
+ * @param take mono, 48 kHz
+ * @param recipe the take is cleaned by
+ * @param humHz mains hum in it, as `findHum` tells it
+ */
+export function hearTake(take: Int16Array | Float32Array, recipe: CleaningRecipe, humHz: number | null): HeardTake {
+  const enough = { ...recipe, cleaning: Math.max(LEAST_CLEANING, recipe.cleaning) }
+  const cleaning = cleaningOf(recipe.roomTone ? floats(take) : new Float32Array(0), enough, humHz)
+  function* blocks() {
+    for (const block of blocksOf(take.length)) {
+      const cleaned = cleanTakeBlock(floats(take.subarray(block.from, block.to)), block, cleaning)
+      yield { ...cleaned, samples: toSixteen(cleaned.samples) }
+    }
+  }
+  // clicks are left in: no words are said in them
+  const { samples, saying } = joinBlocks(blocks(), take.length, 3)
+  return { sixteen: samples, saying }
+}
