@@ -50,14 +50,19 @@ async function check(path: string, json: boolean) {
 }
 
 async function convert(from: string, to: string) {
-  const write = { '.vtt': writeWebVtt, '.srt': writeSubRip }[extname(to).toLowerCase()]
-  if (!write) throw new Usage(`“${basename(to)}” must end in .vtt or .srt.\n${USAGE}`)
-  const { cues } = await read(from)
+  const format = extname(to).toLowerCase()
+  if (format !== '.vtt' && format !== '.srt') throw new Usage(`“${basename(to)}” must end in .vtt or .srt.\n${USAGE}`)
+  const { format: was, cues, head } = await read(from)
   const usable = cues
     .filter((cue) => cue.end > cue.start)
-    .map((cue) => ({ ...cue, markup: cue.text, text: plainCueText(cue.text), settings: writeSettings(cue.placed) }))
+    .map((cue) => ({
+      ...cue,
+      markup: cue.text,
+      text: plainCueText(cue.text),
+      settings: writeSettings(cue.placed, 'with region'),
+    }))
   const beside = `${to}.part`
-  await writeFile(beside, write(usable))
+  await writeFile(beside, format === '.srt' ? writeSubRip(usable) : writeWebVtt(usable, was === 'vtt' ? head : undefined))
   await rename(beside, to)
 }
 

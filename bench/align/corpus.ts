@@ -1,4 +1,6 @@
 /** Recordings with known words: prompts of real voices joined with logged gaps, with the slips that real readings have. */
+import { applyBiquad, highPass } from '#core/audio/filters.ts'
+import { rms } from '#core/audio/pcm.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { lay, random } from '#tests/sound.ts'
 import { type PromptLanguage, prompts } from '../speech/prompts.ts'
@@ -29,6 +31,20 @@ export interface Case {
 
 const SENTENCES = 12
 const [GAP_LEAST, GAP_MOST] = [0.25, 1.2]
+
+/** Steps of 10 ms: words are where they are no more than so many dB below the loudest one, for so long on end. */
+const [WORDS_DB, WORDS_STEPS] = [40, 3]
+
+/** Where words begin and end in a prompt: around them stands up to a fifth of a second of the room it was recorded in, which is no part of a sentence. */
+function wordsIn(sound: Float32Array): { start: number; end: number } {
+  const step = toSamples(0.01)
+  const steady = applyBiquad(sound, highPass(80, 48_000))
+  const levels = Array.from({ length: Math.floor(sound.length / step) }, (_, i) => rms(steady, i * step, (i + 1) * step))
+  const least = Math.max(...levels) * 10 ** (-WORDS_DB / 20)
+  const isLasting = (i: number) => levels.slice(i, i + WORDS_STEPS).every((level) => level > least)
+  const lasting = [...levels.keys()].filter((i) => i + WORDS_STEPS <= levels.length && isLasting(i))
+  return { start: lasting[0]! * step, end: (lasting.at(-1)! + WORDS_STEPS) * step }
+}
 
 /** A breath: noise that swells and falls, as loud as breaths are beside speech. */
 function breath(next: () => number): Float32Array {
@@ -62,6 +78,7 @@ export function makeCase(
   const all = prompts(language, 5)
   const pick = () => all.splice(Math.floor(next() * all.length), 1)[0]!
   const pieces: { sound: Float32Array; at: number }[] = []
+  const spoken: typeof pieces = []
   const script: string[] = []
   const said: Said[] = []
   const skipped: number[] = []
@@ -76,7 +93,9 @@ export function makeCase(
       pieces.push({ sound: air, at: Math.max(0, at - air.length - toSamples(0.06)) })
     }
     pieces.push({ sound, at })
-    said.push({ sentence, start: at, end: at + sound.length })
+    spoken.push({ sound, at })
+    const { start, end } = wordsIn(sound)
+    said.push({ sentence, start: at + start, end: at + end })
     at += sound.length
     gap()
   }
@@ -111,9 +130,9 @@ export function makeCase(
   for (const piece of pieces) lay(samples, piece.sound, piece.at)
   if (kind === 'echo') samples = withEcho(samples, next)
   let power = 0
-  for (const { start, end } of said) for (let i = start; i < end; i++) power += samples[i]! ** 2
-  const rms = Math.sqrt(power / said.reduce((sum, s) => sum + s.end - s.start, 0))
-  const level = rms * 10 ** (-(noise?.snr ?? 55) / 20)
+  for (const { sound, at } of spoken) for (let i = at; i < at + sound.length; i++) power += samples[i]! ** 2
+  const voice = Math.sqrt(power / spoken.reduce((sum, { sound }) => sum + sound.length, 0))
+  const level = voice * 10 ** (-(noise?.snr ?? 55) / 20)
   lay(
     samples,
     room(noise?.kind ?? 'pink', samples.length, seed).map((v) => v * level),

@@ -6,6 +6,7 @@ import { parseSubRip } from '#core/captions/subrip.ts'
 import { parseCueText, plainCueText, writeCueText } from '#core/captions/webvtt/cue-text.ts'
 import { type ParsedCue, parseWebVtt, type VttProblem } from '#core/captions/webvtt/parse.ts'
 import { writeSettings } from '#core/captions/webvtt/settings.ts'
+import type { VttHead } from '#core/captions/webvtt/write.ts'
 import type { TrackKind } from '#core/lecture.ts'
 import type { Database } from '#server/db/database.ts'
 import { captionTracks, cues, lectures } from '#server/db/schema.ts'
@@ -37,14 +38,14 @@ function decoded(name: string, bytes: Uint8Array): string {
 export function readCaptionFile(
   name: string,
   bytes: Uint8Array,
-): { format: 'vtt' | 'srt'; cues: ParsedCue[]; problems: VttProblem[] } {
+): { format: 'vtt' | 'srt'; cues: ParsedCue[]; head: VttHead; problems: VttProblem[] } {
   if (bytes.length > MOST_CAPTION_BYTES)
     throw new Sentence(`“${name}” is larger than 5 MB, which no caption file is. Choose another file.`, 413)
   const text = decoded(name, bytes)
   const vtt = parseWebVtt(text)
-  if (vtt.signed) return { format: 'vtt', cues: vtt.cues, problems: vtt.problems }
+  if (vtt.signed) return { format: 'vtt', cues: vtt.cues, head: vtt, problems: vtt.problems }
   const srt = parseSubRip(text)
-  if (srt.cues.length > 0) return { format: 'srt', ...srt }
+  if (srt.cues.length > 0) return { format: 'srt', head: { regions: [], styles: [] }, ...srt }
   throw new Sentence(
     `“${name}” is neither a WebVTT nor a SubRip file: it does not begin with WEBVTT, and no line has times. Export the captions as .vtt or .srt and attach that.`,
     415,

@@ -136,6 +136,12 @@ describe('caption files', () => {
     expect(readFileSync(at('back.vtt'), 'utf8')).toContain('00:00:01.000 --> 00:00:02.500\n<b>Good</b> &amp; early')
     expect(JSON.parse(lectern('captions', 'check', at('back.vtt'), '--json').stdout).valid).toBe(true)
   })
+  test('are put in order as WebVTT, with the regions and style sheets they speak of', () => {
+    const own = 'WEBVTT\n\nSTYLE\n::cue(#a) { color: red }\n\nREGION\nid:low\nlines:2\n\n'
+    const cues = 'a\n00:00:01.000 --> 00:00:02.500 region:low\nearly\n\n00:00:04.000 --> 00:00:06.000\nlast\n'
+    expect(lectern('captions', 'convert', file('regions.vtt', own + cues), at('again.vtt')).status).toBe(0)
+    expect(readFileSync(at('again.vtt'), 'utf8')).toBe(own + cues)
+  })
   test('that are none end with 1 and one sentence', () => {
     const { status, stderr } = lectern('captions', 'check', file('not.vtt', 'Dear Sir'))
     expect([status, stderr]).toEqual([1, expect.stringContaining('neither a WebVTT nor a SubRip file')])

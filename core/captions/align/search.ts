@@ -8,6 +8,7 @@
 import { DIMENSIONS } from './features.ts'
 import { ALIVE, ENTERED, kernelsWith } from './kernels/kernels.ts'
 import type { Reference } from './reference.ts'
+import { runsOf } from './runs.ts'
 
 /** Costs, in frames of something quite unlike the recording (1 a frame). */
 export interface SearchCosts {
@@ -42,7 +43,7 @@ export interface Path {
   cost: number
 }
 
-/** A word in silence. */
+/** A word in a short silence: the stop before a consonant. */
 const SPEECH_IN_SILENCE = 0.25
 /** Silence where somebody speaks, and the most that any frame costs; in parts of what an unlike one does. */
 const SILENCE_IN_SPEECH = 1.7
@@ -85,6 +86,17 @@ function afterRest(active: Uint8Array): Uint8Array {
   return rested
 }
 
+/** Stops inside words are shorter than twice this. Frames. */
+const STOP_REACH = 12
+
+/** Where no word can be: silence that is too long for a stop in a word, but for its edges. */
+function restsOf(active: Uint8Array): Uint8Array {
+  const rests = new Uint8Array(active.length)
+  for (const { start, end } of runsOf((n) => active[n] === 0, 0, active.length))
+    if (end - start > 2 * STOP_REACH) rests.fill(1, start + STOP_REACH, end - STOP_REACH)
+  return rests
+}
+
 /** What the paths went through, as linked records, each after the one before it. */
 class Trail {
   what = new Int32Array(1 << 14)
@@ -116,8 +128,7 @@ class Trail {
   keepOnly(paths: readonly Int32Array[]) {
     const kept = new Uint8Array(this.length)
     for (const list of paths)
-      for (let record of list)
-        for (; record >= 0 && kept[record] === 0; record = this.before[record]!) kept[record] = 1
+      for (let record of list) for (; record >= 0 && kept[record] === 0; record = this.before[record]!) kept[record] = 1
     const places = new Int32Array(this.length)
     let length = 0
     for (let record = 0; record < this.length; record++) {
@@ -181,11 +192,13 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
 
   const most = MOST * costs.unlike
   const rested = afterRest(active)
+  const rests = restsOf(active)
   let best = 0
   for (let t = 0; t < frames; t++) {
     const limit = best + BEAM
     frame.set(features.subarray(t * DIMENSIONS, (t + 1) * DIMENSIONS))
     const speaks = active[t] === 1
+    const inSilence = rests[t] ? most : SPEECH_IN_SILENCE
     const silent = speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence
     const strange = speaks ? costs.garbage : GARBAGE_IN_SILENCE
     const price = rested[t] ? 0 : costs.unrested
@@ -264,7 +277,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
         entry,
         trail.length,
         limit,
-        speaks ? 0 : SPEECH_IN_SILENCE,
+        speaks ? 0 : inSilence,
         most,
       )
       if (told & ENTERED) trail.add(w, t, entryRecord, entry)

@@ -39,6 +39,8 @@ export interface Region {
   scroll: 'up' | null
 }
 
+const USUAL_REGION: Region = { id: '', width: 100, lines: 3, anchor: [0, 100], viewportAnchor: [0, 100], scroll: null }
+
 /** Characters that HTML calls ASCII whitespace. */
 export const isSpace = (c: string | undefined) => c === ' ' || c === '\t' || c === '\n' || c === '\f' || c === '\r'
 
@@ -138,10 +140,15 @@ export function parseSettings(text: string, regions: readonly string[] = []): { 
   return { settings, ignored }
 }
 
-/** Settings as they stand in a file, without those that are as always and without a region, which only its own file knows. */
-export function writeSettings(settings: CueSettings): string {
-  const { vertical, line, snapToLines, lineAlign, position, positionAlign, size, align } = settings
+/**
+ * Settings as they stand in a file, without those that are as always.
+ *
+ * @param where a region is known in its own file only
+ */
+export function writeSettings(settings: CueSettings, where: 'with region' | 'anywhere' = 'anywhere'): string {
+  const { region, vertical, line, snapToLines, lineAlign, position, positionAlign, size, align } = settings
   return [
+    where === 'with region' && region !== null && `region:${region}`,
     vertical && `vertical:${vertical}`,
     line !== 'auto' && `line:${line}${snapToLines ? '' : '%'}${lineAlign === 'start' ? '' : `,${lineAlign}`}`,
     position !== 'auto' && `position:${position}%${positionAlign === 'auto' ? '' : `,${positionAlign}`}`,
@@ -152,6 +159,21 @@ export function writeSettings(settings: CueSettings): string {
     .join(' ')
 }
 
+/** A region as it stands in a file, under the line that says REGION, without what is as always. @see W3C WebVTT, §4.3 */
+export function writeRegion({ id, width, lines, anchor, viewportAnchor, scroll }: Region): string {
+  const place = ([x, y]: [number, number]) => `${x}%,${y}%`
+  return [
+    `id:${id}`,
+    width !== USUAL_REGION.width && `width:${width}%`,
+    lines !== USUAL_REGION.lines && `lines:${lines}`,
+    place(anchor) !== place(USUAL_REGION.anchor) && `regionanchor:${place(anchor)}`,
+    place(viewportAnchor) !== place(USUAL_REGION.viewportAnchor) && `viewportanchor:${place(viewportAnchor)}`,
+    scroll && `scroll:${scroll}`,
+  ]
+    .filter(Boolean)
+    .join('\n')
+}
+
 /**
  * "Collect WebVTT region settings".
  *
@@ -159,7 +181,7 @@ export function writeSettings(settings: CueSettings): string {
  * @see W3C WebVTT, §6.2
  */
 export function parseRegion(text: string): Region {
-  const region: Region = { id: '', width: 100, lines: 3, anchor: [0, 100], viewportAnchor: [0, 100], scroll: null }
+  const region: Region = { ...USUAL_REGION }
   const pair = (value: string): [number, number] | null => {
     const comma = value.indexOf(',')
     const x = comma < 0 ? null : percentage(value.slice(0, comma))

@@ -6,6 +6,35 @@ import { parseWebVtt } from './parse.ts'
 import { DEFAULT_SETTINGS, parseSettings, writeSettings } from './settings.ts'
 import { writeWebVtt } from './write.ts'
 
+test('regions, style sheets and identifiers stand in the file again, and cues in their regions', () => {
+  const file = `WEBVTT
+
+STYLE
+::cue(.x) { color: red }
+
+REGION
+id:fred
+width:40%
+lines:2
+regionanchor:10%,100%
+viewportanchor:10%,90%
+scroll:up
+
+REGION
+id:plain
+
+intro
+00:00:01.000 --> 00:00:04.000 region:fred align:left
+Hi
+
+00:00:05.000 --> 00:00:06.000
+Second &amp; last
+`
+  const { cues, regions, styles } = parseWebVtt(file)
+  const again = cues.map((cue) => ({ ...cue, markup: cue.text, settings: writeSettings(cue.placed, 'with region') }))
+  expect(writeWebVtt(again, { regions, styles })).toBe(file)
+})
+
 describe('reading WebVTT', () => {
   test('times, identifiers, settings and texts are read', () => {
     const { cues, problems } = parseWebVtt(
