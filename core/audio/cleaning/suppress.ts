@@ -91,22 +91,36 @@ function modelGain(mask: VoiceMask, frame: number, row: Float64Array) {
   }
 }
 
+/** Where a stretch of speech begins and ends the model may be unsure: between these it is a voice by part. */
+const [UNLIKELY, LIKELY] = [0.15, 0.6]
+/** What is surely a voice, as `findSpeech` has it; and how far around a step its surest neighbour is looked for. */
+const [SURE, NEAR_STEPS] = [0.8, 2]
+
 /**
  * Presence of a voice in each frame: 1 in speech, 0 in pauses, with short slopes between. Single frames in which the model
- * is wrong do not count: in a pause they would be heard as chirps.
+ * is wrong do not count: in a pause they would be heard as chirps. Nor does the room that is taken in with a soft beginning or a fading end.
  */
-function framePresence(mask: VoiceMask, frames: number): Float32Array {
+function framePresence({ speaking, steps }: VoiceMask, frames: number): Float32Array {
   const length = frames * HOP
   const presence = new Float32Array(frames)
-  for (const { start, end } of findSpeech(mask.speaking, length + SIZE)) {
+  const near = (step: number) => {
+    let most = 0
+    for (let s = Math.max(0, step - NEAR_STEPS); s <= Math.min(steps - 1, step + NEAR_STEPS); s++) most = Math.max(most, speaking[s]!)
+    return Math.min(1, Math.max(0, (most - UNLIKELY) / (LIKELY - UNLIKELY)))
+  }
+  for (const { start, end } of findSpeech(speaking, length + SIZE)) {
     // steps are counted from the first frame, whose middle lies before the first sample
     const [from, to] = [start + frameMiddle(0) - SPEAKING_HOP / 2, end + frameMiddle(0) - SPEAKING_HOP / 2]
-    const first = Math.max(0, Math.floor((from - SLOPE - frameMiddle(0)) / HOP))
-    for (let f = first; f < frames; f++) {
+    let [first, last] = [Math.floor(start / SPEAKING_HOP), Math.min(steps - 1, Math.ceil(end / SPEAKING_HOP))]
+    while (first < last && speaking[first]! < SURE) first++
+    while (last > first && speaking[last]! < SURE) last--
+    for (let f = Math.max(0, Math.floor((from - SLOPE - frameMiddle(0)) / HOP)); f < frames; f++) {
       const middle = frameMiddle(f)
       const outside = Math.max(from - middle, middle - to)
       if (outside > SLOPE && middle > to) break
-      presence[f] = Math.max(presence[f]!, Math.min(1, 1 - outside / SLOPE))
+      const step = Math.round(f / STRIDE)
+      const part = step >= first && step <= last ? 1 : near(step)
+      presence[f] = Math.max(presence[f]!, part * Math.min(1, 1 - outside / SLOPE))
     }
   }
   return presence
@@ -205,7 +219,7 @@ export function highPassGain(hz: number | null, bin: number): number {
 export function floorsAt(strength: number): { speechDb: number; pauseDb: number } {
   // beyond the moderate setting both go on more slowly, so that no strength makes a voice metallic
   const much = strength <= 0.6 ? strength / 0.6 : 1 + (strength - 0.6) / 1.6
-  return { speechDb: -38 * much, pauseDb: -44 * much }
+  return { speechDb: -38 * much, pauseDb: -48 * much }
 }
 
 /**

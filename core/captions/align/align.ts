@@ -12,8 +12,9 @@ import {
   saidFrames,
 } from './features.ts'
 import type { HeardTake } from './hear-take.ts'
+import { recoverSayings } from './recover.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
-import { isTorn, onlySayings, spokenRate } from './sayings.ts'
+import { isTorn, onlySayings, type Saying, spokenRate } from './sayings.ts'
 import { frameCost, type Path, type SearchCosts, search } from './search.ts'
 import { snapWords } from './snap.ts'
 
@@ -88,6 +89,8 @@ const ODD_RATE = 1.5
 const ODD_REPEAT = 1.25
 /** A rest between two things is longer. Frames. */
 const NO_REST = 0.03 * FRAMES_A_SECOND
+/** An ending that is unclear for longer may be none. Frames. */
+const LONGEST_FADE = 0.2 * FRAMES_A_SECOND
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
@@ -100,6 +103,8 @@ interface Heard {
   levels: Float32Array
   active: Uint8Array
   audible: Uint8Array
+  /** As `saidFrames` tells it. */
+  clear: Uint8Array
   features: Float32Array
 }
 
@@ -108,7 +113,7 @@ function listen(samples: Float32Array, saying: Float32Array | null): Heard {
   const levels = frameLevels(mel)
   const said = saidFrames(saying, mel.frames)
   const active = activeFrames(levels, said)
-  return { mel, levels, active, audible: audibleFrames(levels, active, said), features: cepstra(mel, active) }
+  return { mel, levels, active, audible: audibleFrames(levels, active, said), clear: said.clear, features: cepstra(mel, active) }
 }
 
 /** The recorded part of every word's reference: which words take how long, for a first guess of the speaker's rate. */
@@ -178,6 +183,12 @@ export function align({ sixteen, saying }: HeardTake, sentences: readonly string
   })
 }
 
+/** How much slower than the reference most sentences were said. */
+function middleRate(spans: readonly Saying[], reference: Reference): number {
+  const rates = spans.map(({ words }) => spokenRate(words, reference)).sort((a, b) => a - b)
+  return rates[rates.length >> 1] ?? 1
+}
+
 /** The path in words and seconds. */
 function describe(
   sentences: readonly string[],
@@ -186,7 +197,9 @@ function describe(
   heard: Heard,
   confidenceOf: (cost: number) => number,
 ): Alignment {
-  const { spans, strange } = onlySayings(path, reference, heard, confidenceOf)
+  const found = onlySayings(path, reference, heard, confidenceOf)
+  const usualRate = middleRate(found.spans, reference)
+  const { spans, strange } = recoverSayings(found.spans, found.strange, reference, heard, usualRate)
   const snapped = snapWords(
     spans.map((group) => group.words),
     heard.audible,
@@ -202,7 +215,6 @@ function describe(
     spans: [],
   }))
   const rates = spans.map((group) => spokenRate(group.words, reference))
-  const usual = [...rates].sort((a, b) => a - b)[rates.length >> 1] ?? 1
   const odd = sentences.map(() => false)
   for (const [g, group] of spans.entries()) {
     const { end } = reference.sentences[group.sentence]!
@@ -218,13 +230,16 @@ function describe(
       partial: last < end - 1,
       words,
     })
-    if (rates[g]! > usual * ODD_RATE || rates[g]! < usual / ODD_RATE) odd[group.sentence] = true
+    if (rates[g]! > usualRate * ODD_RATE || rates[g]! < usualRate / ODD_RATE) odd[group.sentence] = true
     // the piece may be the other's
     for (const other of [g - 1, g + 1]) {
       if (!spans[other] || !isTorn(snapped[g]!, snapped[other]!)) continue
       odd[group.sentence] = true
       odd[spans[other].sentence] = true
     }
+    // what a hard room answers may have been taken for a soft ending
+    const ending = snapped[g]!.at(-1)!
+    if (ending.end - heard.clear.lastIndexOf(1, ending.end - 1) > LONGEST_FADE) odd[group.sentence] = true
     // it may have taken a piece of what is strange, or lost one to it
     const from = group.words[0]!.start
     const to = group.words.at(-1)!.end

@@ -110,7 +110,7 @@ export function cleanRuns(on: Uint8Array): Uint8Array {
 }
 
 /** Words may be said where the voice model gives them this much, or nearly beside it (frames); they surely are above the other. */
-const [PERHAPS, PERHAPS_REACH, SURELY] = [0.1, 4, 0.6]
+const [PERHAPS, PERHAPS_REACH, SURELY, CLEARLY] = [0.1, 4, 0.6, 0.85]
 
 /** What the voice model knows of each frame. */
 export interface Said {
@@ -118,17 +118,20 @@ export interface Said {
   possible: Uint8Array
   /** 1 where words are said, however soft. */
   sure: Uint8Array
+  /** 1 where there is no doubt of it; everywhere where nothing is known. */
+  clear: Uint8Array
 }
 
 /** @param saying probability that words are said, as `clean` tells it; null where it is not known */
 export function saidFrames(saying: Float32Array | null, frames: number): Said {
-  const said = { possible: new Uint8Array(frames), sure: new Uint8Array(frames) }
-  if (!saying) return { ...said, possible: said.possible.fill(1) }
+  const said = { possible: new Uint8Array(frames), sure: new Uint8Array(frames), clear: new Uint8Array(frames) }
+  if (!saying) return { ...said, possible: said.possible.fill(1), clear: said.clear.fill(1) }
   const hop = (SPEAKING_HOP / SAMPLE_RATE) * FRAMES_A_SECOND
   for (let s = 0; s < saying.length; s++) {
     const middle = Math.round((s + 0.5) * hop)
     if (saying[s]! > PERHAPS) said.possible.fill(1, Math.max(0, middle - PERHAPS_REACH), middle + PERHAPS_REACH + 1)
     if (saying[s]! > SURELY) said.sure.fill(1, middle, middle + 2)
+    if (saying[s]! > CLEARLY) said.clear.fill(1, middle, middle + 2)
   }
   return said
 }
@@ -176,6 +179,8 @@ function withoutBreaths(on: Uint8Array, levels: Float32Array, loud: number): Uin
 
 /** From where somebody surely speaks, how far soft edges are followed, frames. */
 const [SOFT_START, SOFT_END] = [5, 35]
+/** What is so far below the loudest is no part of a word. */
+const FAINTEST_DB = 40
 /** What swells by so much is no longer fading: somebody draws breath. */
 const SWELL_DB = 6
 
@@ -187,8 +192,9 @@ const SWELL_DB = 6
  */
 export function audibleFrames(levels: Float32Array, active: Uint8Array, { possible, sure }: Said): Uint8Array {
   const [low, high] = [percentile(levels, 0.08), percentile(levels, 0.92)]
-  const threshold = Math.max(low + 7, high - 46)
-  const isAudible = (n: number) => sure[n] === 1 || (possible[n] === 1 && levels[n]! > threshold)
+  const least = high - FAINTEST_DB
+  const threshold = Math.max(low + 7, least)
+  const isAudible = (n: number) => (sure[n] === 1 && levels[n]! > least) || (possible[n] === 1 && levels[n]! > threshold)
   const out = active.slice()
   for (let n = 1; n < active.length; n++) {
     if (active[n - 1] && !active[n]) {

@@ -87,13 +87,16 @@ function afterRest(active: Uint8Array): Uint8Array {
 }
 
 /** Stops inside words are shorter than twice this. Frames. */
-const STOP_REACH = 12
+const STOP_REACH = 10
 
 /** Where no word can be: silence that is too long for a stop in a word, but for its edges. */
 function restsOf(active: Uint8Array): Uint8Array {
   const rests = new Uint8Array(active.length)
-  for (const { start, end } of runsOf((n) => active[n] === 0, 0, active.length))
-    if (end - start > 2 * STOP_REACH) rests.fill(1, start + STOP_REACH, end - STOP_REACH)
+  for (const { start, end } of runsOf((n) => active[n] === 0, 0, active.length)) {
+    const from = start === 0 ? 0 : start + STOP_REACH
+    const to = end === active.length ? end : end - STOP_REACH
+    if (to > from) rests.fill(1, from, to)
+  }
   return rests
 }
 

@@ -1,0 +1,98 @@
+/** Sayings that no path went through, found among what is strange: by their sound, or by standing where a sentence belongs. */
+import { unlikeness } from './alike.ts'
+import type { Reference } from './reference.ts'
+import type { Run } from './runs.ts'
+import type { Saying } from './sayings.ts'
+import type { WordSpan } from './search.ts'
+
+/** A sentence is said again about as fast. */
+const LIKE_LENGTH = 1.25
+/** A sentence that fits nowhere may be said so many times slower or faster than the others. */
+const ODD_LENGTH = 1.6
+/** Said again: nearer to each other than almost any other words are (see `unlikeness`). */
+const SAID_AGAIN = 0.36
+
+export interface Recording {
+  features: Float32Array
+  active: Uint8Array
+}
+
+const lengthOf = ({ start, end }: Run) => end - start
+const within = (factor: number, a: number, b: number) => a < b * factor && b < a * factor
+
+/** From the first frame to the last in which somebody speaks. */
+function spokenPart({ start, end }: Run, active: Uint8Array): Run {
+  let [from, to] = [start, end]
+  while (from < to && !active[from]) from++
+  while (to > from && !active[to - 1]) to--
+  return { start: from, end: to }
+}
+
+/** Words of a sentence laid into a run, each as long as its part of the whole. @param parts frames of each word, in the same order */
+function laidInto(run: Run, words: readonly { word: number; start: number; end: number }[]): WordSpan[] {
+  const [from, to] = [words[0]!.start, words.at(-1)!.end]
+  const place = (frame: number) => Math.round(run.start + ((frame - from) / (to - from)) * lengthOf(run))
+  return words.map(({ word, start, end }) => {
+    const begin = place(start)
+    return { word, start: begin, end: Math.max(begin + 1, place(end)), cost: 0 }
+  })
+}
+
+/** The saying beside a strange stretch that it repeats. */
+function repeatedBy(run: Run, spans: readonly Saying[], { features, active }: Recording): Saying | undefined {
+  const before = spans.findLast(({ words }) => words.at(-1)!.end <= run.start)
+  const after = spans.find(({ words }) => words[0]!.start >= run.end)
+  return [before, after].find((saying) => {
+    if (!saying) return false
+    const own = { start: saying.words[0]!.start, end: saying.words.at(-1)!.end }
+    if (!within(LIKE_LENGTH, lengthOf(own), lengthOf(run))) return false
+    return (unlikeness(features, active, own, run) ?? 1) <= SAID_AGAIN
+  })
+}
+
+/** The sentence that belongs where a strange stretch is, and was found nowhere. @param rate how much slower than the reference the others were said */
+function missingAt(run: Run, spans: readonly Saying[], reference: Reference, rate: number): number | null {
+  const before = spans.findLast(({ words }) => words[0]!.start < run.start)?.sentence ?? -1
+  const after = spans.find(({ words }) => words[0]!.start >= run.start)?.sentence ?? reference.sentences.length
+  // two that are missing beside each other may be both left out, and something else said
+  if (after !== before + 2) return null
+  const { first, end } = reference.sentences[before + 1]!
+  if (end === first) return null
+  const expected = (reference.words[end - 1]!.end - reference.words[first]!.start) * rate
+  return within(ODD_LENGTH, expected, lengthOf(run)) ? before + 1 : null
+}
+
+/**
+ * @param spans sayings in order
+ * @param strange what is none of them
+ * @param rate how much slower than the reference the speaker is
+ * @returns both, after what was strange and is a saying has changed sides; one that only stands in its place has no confidence
+ */
+export function recoverSayings(
+  spans: readonly Saying[],
+  strange: readonly Run[],
+  reference: Reference,
+  heard: Recording,
+  rate: number,
+): { spans: Saying[]; strange: Run[] } {
+  const all = [...spans]
+  const left = strange.filter((stretch) => {
+    const run = spokenPart(stretch, heard.active)
+    const add = (saying: Saying) => {
+      all.push(saying)
+      all.sort((a, b) => a.words[0]!.start - b.words[0]!.start)
+    }
+    const twin = repeatedBy(run, all, heard)
+    if (twin) {
+      add({ ...twin, words: laidInto(run, twin.words) })
+      return false
+    }
+    const sentence = missingAt(run, all, reference, rate)
+    if (sentence === null) return true
+    const { first, end } = reference.sentences[sentence]!
+    const words = Array.from({ length: end - first }, (_, i) => ({ ...reference.words[first + i]!, word: first + i }))
+    add({ sentence, words: laidInto(run, words), confidence: 0 })
+    return false
+  })
+  return { spans: all, strange: left }
+}
