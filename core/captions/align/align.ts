@@ -90,11 +90,11 @@ const ODD_REPEAT = 1.25
 /** A rest between two things is longer. Frames. */
 const NO_REST = 0.03 * FRAMES_A_SECOND
 /** An ending that is unclear for longer may be none. Frames. */
-const LONGEST_FADE = 0.2 * FRAMES_A_SECOND
+const LONGEST_FADE = 0.17 * FRAMES_A_SECOND
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
-export const ALIGN_VERSION = 4
+export const ALIGN_VERSION = 5
 /** Shorter strange sounds are breaths and lips. */
 const SHORTEST_EXTRA_S = 0.45
 

@@ -17,8 +17,8 @@ export function isConvincing({ sentences }: Alignment): boolean {
   const letters = (list: readonly AlignedSentence[]) => list.reduce((sum, s) => sum + s.text.length, 0)
   const found = sentences.filter((s) => !s.skipped)
   if (found.length === 0 || letters(found) < FOUND_LEAST * letters(sentences)) return false
-  if (found.some((s) => s.confidence >= SURE && s.text.length >= TELLING_LETTERS)) return true
-  return found.reduce((sum, s) => sum + s.confidence * s.text.length, 0) / letters(found) >= CONFIDENCE_LEAST
+  if (found.some((s) => s.confidence >= SURE && !s.doubtful && s.text.length >= TELLING_LETTERS)) return true
+  return found.reduce((sum, s) => sum + s.confidence * s.text.length, 0) / letters(sentences) >= CONFIDENCE_LEAST
 }
 
 /** What the aligner noticed beside the words: offered to the teacher, never done. */

@@ -1,8 +1,10 @@
 import { expect, test } from 'vitest'
 import { random } from '#tests/sound.ts'
 import { DIMENSIONS } from './features.ts'
+import { recoverSayings } from './recover.ts'
 import type { Reference } from './reference.ts'
 import { isTorn, onlySayings } from './sayings.ts'
+import { search } from './search.ts'
 import { snapWords } from './snap.ts'
 
 /** Two sentences of two words, each word half a second. */
@@ -130,3 +132,56 @@ test.each([
   ],
   ['sentences that follow at once', [word(0, 0, 50, 0), word(1, 52, 110, 0)], [word(2, 112, 160, 0)], false],
 ])('a saying may be torn: %s', (_, words, other, torn) => expect(isTorn(words, other)).toBe(torn))
+
+test('what no path went through is a saying when it sounds like the one beside it, and else stays strange', () => {
+  const spans = onlySayings(
+    { ...path, words: path.words.filter(({ start }) => start !== 150 && start !== 210) },
+    reference,
+    recording(first, second),
+    confidenceOf,
+  ).spans
+  const again = recoverSayings(
+    spans,
+    [{ start: 145, end: 275 }],
+    reference,
+    recording(first, { from: 0, at: 150, frames: 120, pace: 1.2 }, second),
+    1,
+  )
+  expect(again.spans.map(({ sentence, words }) => [sentence, words[0]!.start, words.at(-1)!.end])).toEqual([
+    [0, 0, 100],
+    [0, 150, 270],
+    [1, 400, 500],
+  ])
+  expect(again.strange).toEqual([])
+  const other = recording(first, { from: 900, at: 150, frames: 120, pace: 1.2 }, second)
+  expect(recoverSayings(spans, [{ start: 145, end: 275 }], reference, other, 1)).toEqual({
+    spans,
+    strange: [{ start: 145, end: 275 }],
+  })
+})
+
+test('a sentence that was found nowhere is what stands in its place, if that is about as long; nobody is sure of it', () => {
+  const heard = recording(first, { from: 900, at: 210, frames: 100, pace: 1 })
+  const { spans } = onlySayings({ ...path, words: path.words.slice(0, 2) }, reference, heard, confidenceOf)
+  const found = recoverSayings(spans, [{ start: 200, end: 320 }], reference, heard, 1)
+  expect(found.strange).toEqual([])
+  expect(found.spans[1]).toMatchObject({ sentence: 1, confidence: 0 })
+  expect(found.spans[1]!.words.map(({ start, end }) => [start, end])).toEqual([
+    [210, 260],
+    [260, 310],
+  ])
+  // a second of something for what takes three
+  expect(recoverSayings(spans, [{ start: 200, end: 320 }], reference, heard, 3).spans).toHaveLength(1)
+})
+
+test('a word that fits anything does not stand where nobody speaks', () => {
+  // silence costs as much as in a recording whose frames are all near the mean: nothing but that it is silent speaks against a word
+  const heard = recording({ from: 0, at: 20, frames: 100, pace: 1 }, { from: 5000, at: 400, frames: 100, pace: 1 })
+  const features = new Float32Array(200 * DIMENSIONS)
+  const spoken = { ...reference, frames: 200, features }
+  for (let n = 0; n < 100; n++)
+    features.set(heard.features.subarray((20 + n) * DIMENSIONS, (21 + n) * DIMENSIONS), n * DIMENSIONS)
+  const costs = { silence: 0.3, unlike: 1, garbage: 0.7, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9, unrested: 6 }
+  const { words } = search(heard.features, heard.active, spoken, costs)
+  expect(words.filter(({ start, end }) => start >= 135 && end <= 385)).toEqual([])
+})
