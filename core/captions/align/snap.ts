@@ -6,7 +6,7 @@ import type { WordSpan } from './search.ts'
 /** A sentence's edge this near a silence belongs to it. */
 const SILENCE_REACH = 0.4 * FRAMES_A_SECOND
 /** Inside speech an edge moves to the weakest frame this near. */
-const WEAKEST_REACH = 0.05 * FRAMES_A_SECOND
+const WEAKEST_REACH = 0.03 * FRAMES_A_SECOND
 
 /** The frame nearest to a moment at which speech begins (or ends), within reach; null when there is none. */
 function nearestEdge(active: Uint8Array, at: number, begins: boolean, reach: number): number | null {
@@ -25,7 +25,7 @@ function weakest(levels: Float32Array, at: number): number {
   let best = at
   for (let n = Math.max(0, at - WEAKEST_REACH); n <= Math.min(levels.length - 1, at + WEAKEST_REACH); n++)
     // nearer is better where it makes no difference
-    if (levels[n]! + 0.4 * Math.abs(n - at) < levels[best]! + 0.4 * Math.abs(best - at)) best = n
+    if (levels[n]! + 0.8 * Math.abs(n - at) < levels[best]! + 0.8 * Math.abs(best - at)) best = n
   return best
 }
 
