@@ -4,6 +4,7 @@ import { optionsFrom, tell } from './report.ts'
 const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench.ts').bench }>> = {
   tidy: () => import('./tidy/bench.ts'),
   'tidy-speed': () => import('./tidy/speed.ts'),
+  'tidy-memory': () => import('./tidy/memory.ts'),
   sheet: () => import('./sheet/bench.ts'),
   align: () => import('./align/bench.ts'),
   booth: () => import('./booth/bench.ts'),

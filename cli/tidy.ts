@@ -1,20 +1,37 @@
 /** `lectern tidy`: cleans, trims and levels one recording. */
-import { rename, writeFile } from 'node:fs/promises'
+import { randomUUID } from 'node:crypto'
+import { open, rename, stat } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
 import { parseArgs } from 'node:util'
+import { tidyLong } from '#core/audio/long-take.ts'
 import { toInt16 } from '#core/audio/pcm.ts'
-import { tidyFresh } from '#core/audio/render.ts'
-import { writeWav } from '#core/audio/wav.ts'
-import type { Stretch, TidyUp } from '#core/lecture.ts'
+import { usualCleaning } from '#core/audio/render.ts'
+import { chunksOf, type Samples } from '#core/audio/samples.ts'
+import { wavHeader } from '#core/audio/wav.ts'
+import { type Stretch, TidyUp } from '#core/lecture.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
-import { readSound } from '#server/media/read-sound.ts'
+import { openSound } from '#server/media/read-sound.ts'
+import { type SampleFile, sampleFile } from '#server/media/sample-file.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
 import { mediaTool } from '#server/media/tool.ts'
+import { Sentence } from '#server/sentence.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = 'Usage: lectern tidy IN -o OUT.wav [--strength 0..1] [--keep-length] [--no-level] [--json]'
 
 const inSeconds = (stretches: readonly Stretch[]) =>
   stretches.map(({ start, end }) => ({ start: toSeconds(start), end: toSeconds(end) }))
+
+async function writeSound(path: string, clip: Samples) {
+  const file = await open(path, 'w')
+  try {
+    await file.writeFile(wavHeader(clip.length, SAMPLE_RATE))
+    for (const { start, end } of chunksOf(clip.length)) await file.writeFile(bytesOf(toInt16(clip.subarray(start, end))))
+  } finally {
+    await file.close()
+  }
+}
 
 export async function tidy(args: string[]) {
   const { values, positionals } = orUsage(
@@ -37,22 +54,36 @@ export async function tidy(args: string[]) {
   if (!input || more.length > 0 || !values.output) throw new Usage(USAGE)
   if (strength !== null && !(strength >= 0 && strength <= 1)) throw new Usage(`The strength is a number from 0 to 1.\n${USAGE}`)
 
-  const { samples, deadChannels } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), input)
-  const change = (suggested: TidyUp): TidyUp => ({
-    ...suggested,
-    ...(strength === null ? {} : { cleaning: strength }),
-    ...(values['keep-length'] ? { kept: { start: 0, end: samples.length } } : {}),
-    ...(values['no-level'] ? { level: null } : {}),
-  })
-  const { analysis, tidyUp, clip, figures } = tidyFresh(samples, change)
+  const output = values.output
+  const folder = dirname(output)
+  if (!(await stat(folder).catch(() => null))?.isDirectory())
+    throw new Sentence(`There is no folder “${folder}”. Make it first, or name another.`, 404)
+  const sound = await openSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), input, folder)
+  const { samples, deadChannels } = sound
+  const aside: SampleFile[] = []
+  const layAside = (length: number) => {
+    const file = sampleFile(join(folder, `.${randomUUID()}.part`), length)
+    aside.push(file)
+    return file
+  }
+  const usual = TidyUp.parse({ kept: { start: 0, end: 1 } })
+  const { analysis, tidyUp, clip, figures } = tidyLong(
+    samples,
+    {
+      cleaning: { ...usualCleaning(), ...(strength === null ? {} : { cleaning: strength }) },
+      kept: values['keep-length'] ? null : 'suggested',
+      level: values['no-level'] ? null : usual.level,
+    },
+    layAside,
+  )
   // written beside and renamed: an interrupted run leaves no half file under the wanted name
-  const beside = `${values.output}.part`
-  await writeFile(beside, writeWav(toInt16(clip), SAMPLE_RATE))
-  await rename(beside, values.output)
+  const beside = `${output}.part`
+  await writeSound(beside, clip)
+  await rename(beside, output)
 
   const result = {
     input,
-    output: values.output,
+    output,
     seconds: { before: toSeconds(samples.length), after: toSeconds(clip.length) },
     speech: inSeconds(analysis.speech),
     kept: inSeconds(keptStretches(tidyUp)),

@@ -2,6 +2,7 @@
 import type { Stretch } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { SPEAKING_HOP } from './cleaning/features.ts'
+import type { Samples } from './samples.ts'
 
 /** A voice is sure above the first; it is followed outwards as long as it is above the second. */
 const [SURE, PERHAPS] = [0.8, 0.04]
@@ -73,18 +74,19 @@ export function findSpeech(probability: Float32Array, length: number): Stretch[]
 /**
  * Level of the room: the middle one of the 100 ms pieces outside speech.
  *
- * @param samples mono, 48 kHz
+ * @param sound mono, 48 kHz
  * @param speech as `findSpeech` returns it
  * @returns dBFS, root mean square; null when speech leaves no pause of 100 ms; −120 for digital silence
  */
-export function roomLevel(samples: Float32Array, speech: readonly Stretch[]): number | null {
+export function roomLevel(sound: Samples, speech: readonly Stretch[]): number | null {
   const piece = toSamples(0.1)
   const powers: number[] = []
   let at = 0
-  for (const edge of [...speech, { start: samples.length, end: samples.length }]) {
+  for (const edge of [...speech, { start: sound.length, end: sound.length }]) {
     for (; at + piece <= edge.start; at += piece) {
+      const samples = sound.subarray(at, at + piece)
       let sum = 0
-      for (let i = at; i < at + piece; i++) sum += samples[i]! * samples[i]!
+      for (let i = 0; i < piece; i++) sum += samples[i]! * samples[i]!
       powers.push(sum / piece)
     }
     at = Math.max(at, edge.end)

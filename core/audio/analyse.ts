@@ -3,6 +3,7 @@ import { type TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { findSpeech, roomLevel } from './activity.ts'
 import { falseStop } from './pauses.ts'
+import type { Samples } from './samples.ts'
 import { takeFigures } from './take-figures.ts'
 
 /** Room left before the first and after the last word, inside the clip; lead and tail come on top. */
@@ -16,7 +17,7 @@ const ROOM_AFTER = toSamples(0.08)
  * @param figures of it, when they are known already
  */
 export function analyse(
-  samples: Float32Array,
+  samples: Samples,
   saying: Float32Array,
   humHz: number | null,
   figures = takeFigures(samples),

@@ -2,6 +2,7 @@
 import type { Stretch } from '#core/lecture.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { highPass } from './filters.ts'
+import { chunksOf, type SampleStore } from './samples.ts'
 
 const PIECE = SAMPLE_RATE / 1000
 /** A click stands this far above the middle level of the 120 ms around it … */
@@ -58,11 +59,18 @@ export function findClicks(samples: Float32Array, speech: readonly Stretch[]): {
 }
 
 /** Turns each click down to the level around it, in place. */
-export function takeClicksAway(samples: Float32Array, speech: readonly Stretch[]): void {
-  for (const { start, end, level } of findClicks(samples, speech)) {
-    for (let i = start; i < end; i++) {
-      const near = Math.min(1, (i - start + 0.5) / EDGE, (end - i - 0.5) / EDGE)
-      samples[i] = samples[i]! * (1 - near * (1 - level))
+export function takeClicksAway(sound: SampleStore, speech: readonly Stretch[]): void {
+  for (const { start, end, from, to } of chunksOf(sound.length)) {
+    const near = speech.filter((s) => s.end > from && s.start < to).map((s) => ({ start: s.start - from, end: s.end - from }))
+    const found = findClicks(sound.subarray(from, to), near).filter(
+      (click) => click.start >= start - from && click.start < end - from,
+    )
+    for (const { start: first, end: last, level } of found) {
+      const quieter = sound.subarray(from + first, from + last).map((value, i, { length }) => {
+        const part = Math.min(1, (i + 0.5) / EDGE, (length - i - 0.5) / EDGE)
+        return value * (1 - part * (1 - level))
+      })
+      sound.set(quieter, from + first)
     }
   }
 }

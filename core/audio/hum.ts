@@ -118,13 +118,16 @@ function powersNear(pieces: readonly Piece[], hz: number, beside: readonly numbe
 /** The mains wander: distances that are looked at, Hz. */
 const WANDERED = Array.from({ length: 21 }, (_, i) => (i - 10) * (WANDER_HZ / 10))
 
+/** Mains hum is heard in the beginning of a recording, samples. */
+export const HUM_HEARD = toSamples(120)
+
 /**
  * @param samples mono, 48 kHz, one and a half seconds at least
  * @returns the mains frequency as it is in this recording (near 50 or 60 Hz); null when there is no hum
  */
 export function findHum(samples: Float32Array): number | null {
   if (samples.length < toSamples(1.5)) return null
-  const pieces = quietPieces(lowered(samples.subarray(0, toSamples(120))))
+  const pieces = quietPieces(lowered(samples.subarray(0, HUM_HEARD)))
   if (pieces.length === 0) return null
   const db = (power: number) => 10 * Math.log10(power + 1e-16)
   let best: { hz: number; total: number } | null = null

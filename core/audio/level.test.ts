@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
-import { bringToLevel } from './level.ts'
+import { levelled } from './level.ts'
 import { limit } from './limiter.ts'
 import { heardLoudness } from './loudness.ts'
 import { rms, toDb } from './pcm.ts'
@@ -12,29 +12,29 @@ const TARGET = { targetLufs: -16, ceilingDbtp: -1, even: false }
 
 describe('bringing a clip to its loudness', () => {
   test.each([-16, -23])('to %f LUFS', (targetLufs) => {
-    const { clip } = bringToLevel(voice(0.02, seconds(3)), { ...TARGET, targetLufs })
+    const { clip } = levelled(voice(0.02, seconds(3)), { ...TARGET, targetLufs })
     expect(Math.abs(heardLoudness(clip) - targetLufs)).toBeLessThan(0.15)
   })
   test('a knock is held down and the voice is not', () => {
     const take = lay(voice(0.1, seconds(4)), sine(200, 0.95, seconds(0.02)), seconds(2))
-    const { clip, limitedDb } = bringToLevel(take, TARGET)
+    const { clip, limitedDb } = levelled(take, TARGET)
     expect(truePeak(clip)).toBeLessThanOrEqual(-1)
     expect(limitedDb).toBeGreaterThan(1)
     expect(Math.abs(heardLoudness(clip) + 16)).toBeLessThan(0.3)
   })
   test('silence stays silence', () => {
     const quiet = new Float32Array(seconds(1))
-    expect(bringToLevel(quiet, TARGET)).toEqual({ clip: quiet, gainDb: 0, limitedDb: 0 })
+    expect(levelled(quiet, TARGET)).toEqual({ clip: quiet, gainDb: 0, limitedDb: 0 })
   })
   test('what is level already is left where it is', () => {
-    const { clip } = bringToLevel(voice(0.1, seconds(3)), TARGET)
-    expect(Math.abs(bringToLevel(clip, TARGET).gainDb)).toBeLessThan(0.15)
+    const { clip } = levelled(voice(0.1, seconds(3)), TARGET)
+    expect(Math.abs(levelled(clip, TARGET).gainDb)).toBeLessThan(0.15)
   })
   test('evening out takes about half of the difference between a loud and a quiet passage', () => {
     const take = lay(lay(noise(0.0001, seconds(17), 4), voice(0.3, seconds(8)), 0), voice(0.1, seconds(8)), seconds(9))
     const difference = (x: Float32Array) => toDb(rms(x, seconds(2), seconds(6)) / rms(x, seconds(11), seconds(15)))
-    const plain = bringToLevel(take, TARGET).clip
-    const evened = bringToLevel(take, { ...TARGET, even: true }).clip
+    const plain = levelled(take, TARGET).clip
+    const evened = levelled(take, { ...TARGET, even: true }).clip
     expect(difference(plain)).toBeGreaterThan(9)
     expect(difference(evened)).toBeLessThan(difference(plain) * 0.65)
     expect(difference(evened)).toBeGreaterThan(difference(plain) * 0.35)

@@ -4,6 +4,7 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { limit } from './limiter.ts'
 import { heardLoudness, heardLoudnessOfSteps, STEP, stepPowers } from './loudness.ts'
 import { fromDb, toDb } from './pcm.ts'
+import { chunksOf, type SampleStore, type Samples } from './samples.ts'
 
 const MOST_GAIN_DB = 40
 
@@ -19,23 +20,32 @@ const EVEN_GATE_LU = 15
 /**
  * Follows the loudness of 3 s and moves it half the way to that of the whole.
  *
+ * @param length of the clip in samples
  * @param powers of the clip's steps
+ * @returns a gain in dB for every half second
  */
-function even(clip: Float32Array, powers: Float64Array, whole: number): Float32Array<ArrayBuffer> {
+function evenPoints(length: number, powers: Float64Array, whole: number): number[] {
   const points: number[] = []
-  for (let at = 0; at <= clip.length; at += EVEN_HOP) {
+  for (let at = 0; at <= length; at += EVEN_HOP) {
     const from = Math.max(0, Math.min(powers.length - EVEN_STEPS, at / STEP - EVEN_STEPS / 2))
     const here = heardLoudnessOfSteps(powers.subarray(from, from + EVEN_STEPS))
     const difference = Number.isFinite(here) && here > whole - EVEN_GATE_LU ? whole - here : 0
     points.push(Math.max(-EVEN_MOST_DB, Math.min(EVEN_MOST_DB, EVEN_SHARE * difference)))
   }
-  const out = new Float32Array(clip.length)
-  for (const [k, point] of points.entries()) {
+  return points
+}
+
+/** @param from where the piece begins in its clip, at a point */
+function evened(piece: Float32Array, from: number, points: readonly number[]): Float32Array {
+  const out = new Float32Array(piece.length)
+  for (let at = 0; at < piece.length; at += EVEN_HOP) {
+    const k = (from + at) / EVEN_HOP
+    const point = points[k]!
     // from point to point by as many dB a sample
     const turn = fromDb(((points[k + 1] ?? point) - point) / EVEN_HOP)
     let gain = fromDb(point)
-    for (let i = k * EVEN_HOP; i < Math.min(clip.length, (k + 1) * EVEN_HOP); i++) {
-      out[i] = clip[i]! * gain
+    for (let i = at; i < Math.min(piece.length, at + EVEN_HOP); i++) {
+      out[i] = piece[i]! * gain
       gain *= turn
     }
   }
@@ -43,10 +53,10 @@ function even(clip: Float32Array, powers: Float64Array, whole: number): Float32A
 }
 
 /** Most that a limiter took away anywhere, dB. */
-function deepest(before: Float32Array, gain: number, after: Float32Array): number {
+function deepest(before: Float32Array, after: Float32Array): number {
   let least = 1
   for (let i = 0; i < before.length; i++) {
-    const loud = Math.abs(before[i]! * gain)
+    const loud = Math.abs(before[i]!)
     if (loud > 0.5) least = Math.min(least, Math.abs(after[i]!) / loud)
   }
   return Math.max(0, -toDb(least))
@@ -56,27 +66,40 @@ function deepest(before: Float32Array, gain: number, after: Float32Array): numbe
  * Gain to the target and a limiter at the ceiling; again, up to twice, where limiting took loudness away.
  *
  * @param clip mono, 48 kHz
- * @returns the clip unchanged when nothing in it is above the gate; gain and deepest limiting in dB
+ * @param into where the result is laid, as long as the clip
+ * @returns gain and deepest limiting in dB; null, and nothing is laid anywhere, when nothing in the clip is above the gate
  */
 export function bringToLevel(
-  clip: Float32Array,
+  clip: Samples,
   level: NonNullable<TidyUp['level']>,
-): { clip: Float32Array; gainDb: number; limitedDb: number } {
+  into: SampleStore,
+): { gainDb: number; limitedDb: number } | null {
+  const { length } = clip
   const powers = stepPowers(clip)
   const whole = heardLoudnessOfSteps(powers)
-  if (!Number.isFinite(whole)) return { clip, gainDb: 0, limitedDb: 0 }
-  const evened = level.even && powers.length > EVEN_STEPS ? even(clip, powers, whole) : clip
-  const measured = evened === clip ? whole : heardLoudness(evened)
-  let gainDb = Math.min(MOST_GAIN_DB, level.targetLufs - measured)
-  const scaled = new Float32Array(evened.length)
+  if (!Number.isFinite(whole)) return null
+  const points = level.even && powers.length > EVEN_STEPS ? evenPoints(length, powers, whole) : null
+  const even: Samples = points ? { length, subarray: (from, to) => evened(clip.subarray(from, to), from, points) } : clip
+  let gainDb = Math.min(MOST_GAIN_DB, level.targetLufs - (points ? heardLoudness(even) : whole))
   for (let round = 0; ; round++) {
     const gain = fromDb(gainDb)
-    for (let i = 0; i < scaled.length; i++) scaled[i] = evened[i]! * gain
-    const limited = limit(scaled, level.ceilingDbtp)
-    if (limited === scaled) return { clip: scaled, gainDb, limitedDb: 0 }
-    const missing = level.targetLufs - heardLoudness(limited)
-    if (round === 2 || Math.abs(missing) < 0.1 || gainDb >= MOST_GAIN_DB)
-      return { clip: limited, gainDb, limitedDb: deepest(evened, gain, limited) }
+    let limitedDb: number | null = null
+    for (const { start, end, from, to } of chunksOf(length)) {
+      const scaled = even.subarray(from, to).map((value) => value * gain)
+      const limited = limit(scaled, level.ceilingDbtp)
+      if (limited !== scaled) limitedDb = Math.max(limitedDb ?? 0, deepest(scaled, limited))
+      into.set(limited.subarray(start - from, end - from), start)
+    }
+    if (limitedDb === null) return { gainDb, limitedDb: 0 }
+    const missing = level.targetLufs - heardLoudness(into)
+    if (round === 2 || Math.abs(missing) < 0.1 || gainDb >= MOST_GAIN_DB) return { gainDb, limitedDb }
     gainDb += missing
   }
+}
+
+/** The same in memory. @returns the clip unchanged when nothing in it is above the gate */
+export function levelled(clip: Float32Array, level: NonNullable<TidyUp['level']>) {
+  const into = new Float32Array(clip.length)
+  const gains = bringToLevel(clip, level, into)
+  return gains ? { clip: into, ...gains } : { clip, gainDb: 0, limitedDb: 0 }
 }

@@ -1,6 +1,7 @@
 /** Loudness as the broadcast standards measure it. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import type { Biquad } from './filters.ts'
+import { chunksOf, type Samples } from './samples.ts'
 
 // ITU-R BS.1770-5, Annex 1, tables 1 and 2: K-weighting at 48 kHz
 const SHELF: Biquad = {
@@ -20,8 +21,16 @@ const STEPS_A_BLOCK = 4
 
 const powerToLufs = (power: number) => -0.691 + 10 * Math.log10(power)
 
-/** Mean square of each step after both stages of the K-weighting (direct form II transposed), in one go. */
-export function stepPowers(samples: Float32Array): Float64Array {
+/** Mean square of each step after both stages of the K-weighting. */
+export function stepPowers(sound: Samples): Float64Array {
+  const powers = new Float64Array(Math.floor(sound.length / STEP))
+  for (const { start, end, from } of chunksOf(sound.length))
+    powers.set(stepPowersOfPiece(sound.subarray(from, end)).subarray((start - from) / STEP), start / STEP)
+  return powers
+}
+
+/** The same of a piece in memory (direct form II transposed), in one go. */
+function stepPowersOfPiece(samples: Float32Array): Float64Array {
   const powers = new Float64Array(Math.floor(samples.length / STEP))
   const { b0: c0, b1: c1, b2: c2, a1: d1, a2: d2 } = SHELF
   const { b0: e0, b1: e1, b2: e2, a1: f1, a2: f2 } = RLB
@@ -95,7 +104,7 @@ export function integratedLoudness(channels: readonly Float32Array[]): number {
  * Loudness of a mono recording as it will be heard: the same sound from two loudspeakers, as players reproduce it and
  * as editions carry it. It reads 3.01 dB above the one channel measured alone. Every loudness in the product is this one.
  */
-export function heardLoudness(mono: Float32Array): number {
+export function heardLoudness(mono: Samples): number {
   return heardLoudnessOfSteps(stepPowers(mono))
 }
 

@@ -7,9 +7,10 @@ import { analyse, suggestTidyUp } from './analyse.ts'
 import { type Block, blocksOf, type Cleaned, type CleanedBlock, cleanBlock, joinBlocks, roomNoise } from './cleaning/clean.ts'
 import { takeClicksAway } from './clicks.ts'
 import { findHum, takeHumAway } from './hum.ts'
-import { bringToLevel } from './level.ts'
+import { levelled } from './level.ts'
 import { heardLoudnessOfSteps, stepPowers } from './loudness.ts'
 import { applyGains, silence } from './passages.ts'
+import type { SampleStore, Samples } from './samples.ts'
 import type { TakeFigures } from './take-figures.ts'
 import { changeTempo } from './tempo.ts'
 import { truePeak } from './true-peak.ts'
@@ -42,15 +43,20 @@ function joinKept(samples: Float32Array, pieces: readonly Stretch[]): Float32Arr
   return out
 }
 
-function fadeEdges(clip: Float32Array, { fadeIn, fadeOut }: Pick<TidyUp, 'fadeIn' | 'fadeOut'>) {
+/** In place. @param piece of a clip so long, which begins at a sample of it */
+export function fadeEdges(
+  piece: Float32Array,
+  { fadeIn, fadeOut }: Pick<TidyUp, 'fadeIn' | 'fadeOut'>,
+  length = piece.length,
+  from = 0,
+) {
   const shape = (part: number, kind: TidyUp['fadeIn']['shape']) => (kind === 'linear' ? part : Math.sin((part * Math.PI) / 2))
-  const atMostHalf = (seconds: number) => Math.min(toSamples(seconds), Math.floor(clip.length / 2))
+  const atMostHalf = (seconds: number) => Math.min(toSamples(seconds), Math.floor(length / 2))
   const [rise, fall] = [atMostHalf(fadeIn.seconds), atMostHalf(fadeOut.seconds)]
-  for (let i = 0; i < rise; i++) clip[i] = clip[i]! * shape((i + 0.5) / rise, fadeIn.shape)
-  for (let i = 0; i < fall; i++) {
-    const at = clip.length - 1 - i
-    clip[at] = clip[at]! * shape((i + 0.5) / fall, fadeOut.shape)
-  }
+  for (let i = from; i < Math.min(rise, from + piece.length); i++)
+    piece[i - from] = piece[i - from]! * shape((i + 0.5) / rise, fadeIn.shape)
+  for (let i = Math.max(from, length - fall); i < from + piece.length; i++)
+    piece[i - from] = piece[i - from]! * shape((length - i - 0.5) / fall, fadeOut.shape)
 }
 
 /** Where speech lies in the clip. */
@@ -67,7 +73,7 @@ function speechInClip(speech: readonly Stretch[], pieces: readonly Stretch[], te
 }
 
 /** What is not a number, as a broken device may send it, is silence. */
-function numbersOnly(samples: Float32Array): Float32Array {
+export function numbersOnly(samples: Float32Array): Float32Array {
   // any that is none makes the sum none
   let sum = 0
   for (let i = 0; i < samples.length; i++) sum += samples[i]! * 0
@@ -103,9 +109,14 @@ export function cleanTakeBlock(recorded: Float32Array, block: Block, cleaning: T
   return cleanBlock(samples, block, { strength: recipe.cleaning, highPassHz: recipe.highPassHz, noise })
 }
 
-/** @param blocks all of the take, in order @param length of the take in samples @returns as long as the take */
-export function joinTake(blocks: Iterable<CleanedBlock>, length: number, recipe: CleaningRecipe): Cleaned {
-  const cleaned = joinBlocks(blocks, length)
+/** @param blocks all of the take, in order @param length of the take in samples @param into what it is laid into, as long as the take */
+export function joinTake<S extends SampleStore>(
+  blocks: Iterable<CleanedBlock>,
+  length: number,
+  recipe: Pick<CleaningRecipe, 'clicks'>,
+  into: S,
+): Cleaned<S> {
+  const cleaned = joinBlocks(blocks, length, into)
   if (recipe.clicks) takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length))
   return cleaned
 }
@@ -121,13 +132,13 @@ export function cleanTake(take: Float32Array, recipe: CleaningRecipe, humHz: num
   function* cleaned() {
     for (const block of blocksOf(take.length)) yield cleanTakeBlock(take.subarray(block.from, block.to), block, cleaning)
   }
-  return joinTake(cleaned(), take.length, recipe)
+  return joinTake(cleaned(), take.length, recipe, new Float32Array(take.length))
 }
 
 /** A clip before it is measured. */
-export interface RenderedClip {
+export interface RenderedClip<S extends Samples = Float32Array> {
   /** As long as `clipSamples(tidyUp)`; mono, 48 kHz. */
-  clip: Float32Array
+  clip: S
   gainDb: number
   limitedDb: number
 }
@@ -153,12 +164,12 @@ export function render(
   const pieces = keptStretches(tidyUp)
   const joined = changeTempo(joinKept(whole, pieces), tidyUp.tempo)
   fadeEdges(joined, tidyUp)
-  return tidyUp.level ? bringToLevel(joined, tidyUp.level) : { clip: joined, gainDb: 0, limitedDb: 0 }
+  return tidyUp.level ? levelled(joined, tidyUp.level) : { clip: joined, gainDb: 0, limitedDb: 0 }
 }
 
 /** What is told of a clip. @param speech where the voice lies in the take @param powers of the clip's steps, as `stepPowers` gives them */
 export function clipFigures(
-  { clip, gainDb, limitedDb }: RenderedClip,
+  { clip, gainDb, limitedDb }: RenderedClip<Samples>,
   tidyUp: Pick<TidyUp, 'kept' | 'cuts' | 'pauseCuts' | 'tempo'>,
   speech: readonly Stretch[],
   powers = stepPowers(clip),

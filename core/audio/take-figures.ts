@@ -2,6 +2,7 @@
 import { type Block, blocksOf } from './cleaning/clean.ts'
 import { heardLoudnessOfSteps, STEP, stepPowers } from './loudness.ts'
 import { toDb } from './pcm.ts'
+import type { Samples } from './samples.ts'
 import { highestPeak } from './true-peak.ts'
 
 export interface BlockFigures {
@@ -58,5 +59,5 @@ export function joinFigures(blocks: readonly BlockFigures[]): TakeFigures {
 }
 
 /** @param samples the whole take, mono, 48 kHz */
-export const takeFigures = (samples: Float32Array): TakeFigures =>
+export const takeFigures = (samples: Samples): TakeFigures =>
   joinFigures(blocksOf(samples.length).map((block) => blockFigures(samples.subarray(block.from, block.to), block)))

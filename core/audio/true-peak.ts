@@ -2,6 +2,7 @@
 import type { Stretch } from '#core/lecture.ts'
 import { kernels } from './kernels/kernels.ts'
 import { toDb } from './pcm.ts'
+import { chunksOf, type Samples } from './samples.ts'
 
 /** Samples looked at together; the interpolator sees a few more to each side. */
 const PIECE = 512
@@ -71,4 +72,11 @@ export function highestPeak(samples: Float32Array, stretch: Stretch): number {
 }
 
 /** @returns true peak in dBTP; −Infinity for digital silence. @see ITU-R BS.1770-5, Annex 2 */
-export const truePeak = (samples: Float32Array) => toDb(highestPeak(samples, { start: 0, end: samples.length }))
+export const truePeak = (sound: Samples) =>
+  toDb(
+    chunksOf(sound.length).reduce(
+      (most, { start, end, from, to }) =>
+        Math.max(most, highestPeak(sound.subarray(from, to), { start: start - from, end: end - from })),
+      0,
+    ),
+  )

@@ -130,7 +130,7 @@ export function tidyJoined(input: JoinInput): TidyOutput {
   const { samples, analysis, tidyUp, marks, cleaning, blocks } = input
   const { recipe, humHz } = cleaning
   const floats = fromInt16(samples)
-  const cleaned = joinTake(blocks, samples.length, recipe)
+  const cleaned = joinTake(blocks, samples.length, recipe, new Float32Array(samples.length))
   const suggested = (found: TakeAnalysis) => tidyUp ?? cutSlips(suggestTidyUp(found, samples.length), marks)
   const measured = blocks.flatMap(({ figures }) => figures ?? [])
   const figures = measured.length === blocks.length ? joinFigures(measured) : undefined

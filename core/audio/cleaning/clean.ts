@@ -2,6 +2,7 @@
 import type { Stretch } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { zeroPhaseHighPass } from '../filters.ts'
+import type { SampleStore } from '../samples.ts'
 import { SPEAKING_HOP } from './features.ts'
 import { firstNoise } from './noise.ts'
 import { frameMiddle, spectrumOf } from './spectrum.ts'
@@ -16,8 +17,8 @@ const SUBSONIC_HZ = 22
 /** Blocks meet in a short cross-fade. */
 const SEAM = toSamples(0.02)
 
-export interface Cleaned {
-  samples: Float32Array
+export interface Cleaned<S = Float32Array> {
+  samples: S
   /** Probability that a voice is heard, one value for every `SPEAKING_HOP` samples begun, its middle. */
   speaking: Float32Array
   /** The same for words alone: neither breaths nor what the room answers. */
@@ -109,27 +110,29 @@ export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, 
 /**
  * @param blocks all of a recording, in order
  * @param length of the recording in samples
+ * @param samples what they are joined into, as long as the recording
  * @param every the blocks' samples are every so-many-th one of the recording; what blocks begin at is a multiple of 3
  */
-export function joinBlocks(blocks: Iterable<CleanedBlock>, length: number, every: 1 | 3 = 1): Cleaned {
-  const samples = new Float32Array(Math.floor(length / every))
+export function joinBlocks<S extends SampleStore>(
+  blocks: Iterable<CleanedBlock>,
+  length: number,
+  samples: S,
+  every: 1 | 3 = 1,
+): Cleaned<S> {
   const speaking = new Float32Array(Math.ceil(length / SPEAKING_HOP))
   const saying = new Float32Array(speaking.length)
   for (const { start, end, from, samples: cleaned, ...heard } of blocks) {
     speaking.set(heard.speaking, Math.ceil(start / SPEAKING_HOP))
     saying.set(heard.saying, Math.ceil(start / SPEAKING_HOP))
     const at = start / every
-    const before = (start - from) / every
+    const reach = Math.ceil((end + SEAM - start) / every)
+    const piece = cleaned.subarray((start - from) / every).subarray(0, Math.min(reach, samples.length - at))
     const seam = start > 0 ? SEAM / every : 0
-    for (let i = 0; i < seam; i++) {
-      const earlier = samples[at + i]!
-      // where both are the same, so is what comes out
-      samples[at + i] = earlier + ((i + 0.5) / seam) * (cleaned[before + i]! - earlier)
-    }
-    samples.set(
-      cleaned.subarray(before + seam, before + Math.ceil((end + SEAM - start) / every)).subarray(0, samples.length - at - seam),
-      at + seam,
-    )
+    const earlier = samples.subarray(at, at + seam)
+    // where both are the same, so is what comes out
+    const joint = earlier.map((value, i) => value + ((i + 0.5) / seam) * (piece[i]! - value))
+    samples.set(joint, at)
+    samples.set(piece.subarray(seam), at + seam)
   }
   return { samples, speaking, saying }
 }
@@ -143,5 +146,5 @@ export function clean(recorded: Float32Array, options: CleaningOptions): Cleaned
   function* cleaned() {
     for (const block of blocksOf(recorded.length)) yield cleanBlock(recorded.subarray(block.from, block.to), block, options)
   }
-  return joinBlocks(cleaned(), recorded.length)
+  return joinBlocks(cleaned(), recorded.length, new Float32Array(recorded.length))
 }

@@ -105,7 +105,8 @@ function framePresence({ speaking, steps }: VoiceMask, frames: number): Float32A
   const presence = new Float32Array(frames)
   const near = (step: number) => {
     let most = 0
-    for (let s = Math.max(0, step - NEAR_STEPS); s <= Math.min(steps - 1, step + NEAR_STEPS); s++) most = Math.max(most, speaking[s]!)
+    for (let s = Math.max(0, step - NEAR_STEPS); s <= Math.min(steps - 1, step + NEAR_STEPS); s++)
+      most = Math.max(most, speaking[s]!)
     return Math.min(1, Math.max(0, (most - UNLIKELY) / (LIKELY - UNLIKELY)))
   }
   for (const { start, end } of findSpeech(speaking, length + SIZE)) {

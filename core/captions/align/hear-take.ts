@@ -51,6 +51,6 @@ export function hearTake(take: Int16Array | Float32Array, recipe: CleaningRecipe
     }
   }
   // clicks are left in: no words are said in them
-  const { samples, saying } = joinBlocks(blocks(), take.length, 3)
+  const { samples, saying } = joinBlocks(blocks(), take.length, new Float32Array(Math.floor(take.length / 3)), 3)
   return { sixteen: samples, saying }
 }
