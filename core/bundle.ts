@@ -11,6 +11,7 @@ import {
   TakeAnalysis,
   TidyUp,
   TimingDefaults,
+  TRACK_KINDS,
   Transition,
 } from '#core/lecture.ts'
 
@@ -86,7 +87,7 @@ export const Bundle = z.object({
       language: Language,
       label: z.string(),
       origin: z.enum(['script', 'file', 'translation']),
-      kind: z.enum(['captions', 'subtitles']),
+      kind: z.enum(TRACK_KINDS),
       cues: z.array(
         z.object({
           id: z.string(),

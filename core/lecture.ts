@@ -284,14 +284,17 @@ export interface Slide {
 
 /** Where captions come from: the scripts, a file or a keyboard, or cue by cue from those of the scripts. */
 export type TrackOrigin = 'script' | 'file' | 'translation'
-export type TrackKind = 'captions' | 'subtitles'
+export const CAPTION_KINDS = ['captions', 'subtitles'] as const
+export type CaptionKind = (typeof CAPTION_KINDS)[number]
+export const TRACK_KINDS = [...CAPTION_KINDS, 'chapters'] as const
+export type TrackKind = (typeof TRACK_KINDS)[number]
 
 export interface CaptionTrack {
   id: string
   language: string
   label: string
   origin: TrackOrigin
-  /** Captions are in the language that is spoken, for those who do not hear; subtitles in another. */
+  /** Captions are in the language that is spoken, for those who do not hear; subtitles in another; chapters name parts of the lecture. */
   kind: TrackKind
   cues: StoredCue[]
 }
@@ -307,7 +310,10 @@ export interface Lecture {
   slides: Slide[]
   /** Characters a line of the captions that make themselves. */
   lineCharacters: number
+  /** Captions and subtitles. */
   captionTracks: CaptionTrack[]
+  /** Chapters from files, each track in its language; those of the slides' own titles need none. */
+  chapterTracks: CaptionTrack[]
   beds: Bed[]
 }
 

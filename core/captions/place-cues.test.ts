@@ -1,7 +1,9 @@
 import { describe, expect, test } from 'vitest'
 import { DEFAULT_MAKING } from '#core/edition/making.ts'
 import { DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Take } from '#core/lecture.ts'
-import { toSamples } from '#core/timing/clocks.ts'
+import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { schedule } from '#core/timing/schedule.ts'
+import { chaptersOnLecture, placeChapters } from './chapter-tracks.ts'
 import { cuesOnLecture, placeCues, speechOnLecture } from './place-cues.ts'
 
 const stretch = (start: number, end: number) => ({ start: toSamples(start), end: toSamples(end) })
@@ -16,6 +18,7 @@ describe('cues on the clocks', () => {
     timing: DEFAULT_TIMING,
     lineCharacters: 37,
     captionTracks: [],
+    chapterTracks: [],
     transition: NO_TRANSITION,
     making: DEFAULT_MAKING,
     beds: [],
@@ -94,6 +97,31 @@ describe('cues on the clocks', () => {
     expect(more).toEqual([])
     expect([a!.start, a!.end - a!.start]).toEqual([expect.closeTo(1.25, 3), expect.closeTo(2, 3)])
     expect(b!.start).toBeGreaterThan(10)
+  })
+  test('chapters begin where their file says, with a slide when they are near its beginning, and last until the next', () => {
+    const l = lecture()
+    const chapter = (start: number, text: string, line: number) => ({
+      start,
+      end: start + 1,
+      text,
+      markup: null,
+      settings: '',
+      line,
+    })
+    const { lengthSamples, slides } = schedule(l)
+    const second = toSeconds(slides[1]!.startSamples)
+    const file = [chapter(0, 'Rain', 3), chapter(4, 'Gauges', 6), chapter(second + 0.1, 'Snow', 9), chapter(900, 'Hail', 12)]
+    const { placed, problems } = placeChapters(l, file)
+    expect(problems.map(({ line }) => line)).toEqual([12])
+    const stored = placed.map((cue, i) => ({ ...cue, id: String(i) }))
+    expect(chaptersOnLecture(l, stored).map(({ start, end, text }) => [start, end, text])).toEqual([
+      [0, 4, 'Rain'],
+      [4, second, 'Gauges'],
+      [second, toSeconds(lengthSamples), 'Snow'],
+    ])
+    // they stay with their slide
+    l.slides[0]!.hidden = true
+    expect(chaptersOnLecture(l, stored).map(({ start, text }) => [start, text])).toEqual([[0, 'Snow']])
   })
   test('what was left out on purpose is not shown', () => {
     expect(cuesOnLecture(lecture(), [{ ...cue, text: '' }])).toEqual([])

@@ -51,6 +51,7 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
   making: DEFAULT_MAKING,
   beds: [],
   lineCharacters: 37,
+  chapterTracks: [],
   captionTracks: [
     {
       id: 'c',

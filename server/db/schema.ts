@@ -5,17 +5,18 @@ import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import type { PartFacts } from '#core/edition/forecast.ts'
 import type { Making } from '#core/edition/making.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
-import type {
-  BedSettings,
-  Bookmark,
-  Card,
-  ClipFigures,
-  Mark,
-  Stretch,
-  TakeAnalysis,
-  TidyUp,
-  TimingDefaults,
-  Transition,
+import {
+  type BedSettings,
+  type Bookmark,
+  type Card,
+  type ClipFigures,
+  type Mark,
+  type Stretch,
+  type TakeAnalysis,
+  type TidyUp,
+  type TimingDefaults,
+  TRACK_KINDS,
+  type Transition,
 } from '#core/lecture.ts'
 
 const created = integer().notNull()
@@ -189,9 +190,7 @@ export const captionTracks = sqliteTable('captionTracks', {
   language: text().notNull(),
   label: text().notNull(),
   origin: text({ enum: ['script', 'file', 'translation'] }).notNull(),
-  kind: text({ enum: ['captions', 'subtitles'] })
-    .notNull()
-    .default('captions'),
+  kind: text({ enum: TRACK_KINDS }).notNull().default('captions'),
   deletedAt: integer(),
 })
 

@@ -14,7 +14,7 @@ import { type EditionPlan, plan, slideCaptions, slideFingerprint } from '#core/e
 import { keptTake, type Lecture } from '#core/lecture.ts'
 import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/lectures/read.ts'
-import { captionFiles, editionTexts } from '#server/publish/edition-texts.ts'
+import { captionFiles, chapterFiles, editionTexts } from '#server/publish/edition-texts.ts'
 import { forecasts } from '#server/publish/forecasts.ts'
 import { joinSound } from '#server/publish/join-sound.ts'
 import { allRecipes, makeParts, soundsFor, wantedParts } from '#server/publish/lecture-parts.ts'
@@ -254,7 +254,8 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
       const bytes = Buffer.from(text)
       files.push({ name, file: await store.put(bytes), bytes: bytes.length, contentType })
     }
-    for (const { name, text, contentType } of editionTexts(manifest, captions)) await keepText(name, text, contentType)
+    const texts = [...editionTexts(manifest, captions), ...chapterFiles(lecture)]
+    for (const { name, text, contentType } of texts) await keepText(name, text, contentType)
     for (const [i, slide] of edition.slides.entries())
       files.push({ name: manifest.chapters[i]!.picture, file: slide.thumbnail, bytes: 0, contentType: 'image/webp' })
     manifest.videos = wanted.forms.map(({ preset, file, width, height, container }) => {

@@ -1,6 +1,7 @@
 /** Caption files that are attached: judged by what is in them, placed over the slides, good captions kept whatever is wrong with others. */
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
+import { placeChapters } from '#core/captions/chapter-tracks.ts'
 import { placeCues } from '#core/captions/place-cues.ts'
 import { parseSubRip } from '#core/captions/subrip.ts'
 import { parseCueText, plainCueText, writeCueText } from '#core/captions/webvtt/cue-text.ts'
@@ -89,17 +90,18 @@ export async function attachCaptions(
       return { ...cue, text, markup: /</.test(markup) ? markup : null, settings: writeSettings(cue.placed) }
     })
     .filter((cue) => cue.text.trim() !== '')
-  const { placed, problems } = placeCues(lecture, usable, slideId)
+  const { placed, problems } = kind === 'chapters' ? placeChapters(lecture, usable, slideId) : placeCues(lecture, usable, slideId)
   const all = [...read.problems, ...problems].sort((a, b) => a.line - b.line)
   if (placed.length === 0) {
     throw new Sentence(
-      `None of the captions in “${name}” falls on ${slideId ? 'this slide' : 'a slide of this lecture'}. Is it the file of another lecture?`,
+      `None of the ${kind === 'chapters' ? 'chapters' : 'captions'} in “${name}” falls on ${slideId ? 'this slide' : 'a slide of this lecture'}. Is it the file of another lecture?`,
       422,
       { problems: all },
     )
   }
   const trackId = randomUUID()
-  const before = lecture.captionTracks.find((t) => t.origin === 'file' && t.language === language)
+  const tracks = kind === 'chapters' ? lecture.chapterTracks : lecture.captionTracks
+  const before = tracks.find((t) => t.origin === 'file' && t.language === language)
   // what the file does not speak of stays; the track before it is only marked as deleted, with all it had
   const others = slideId && before ? before.cues.filter((cue) => cue.slideId !== slideId) : []
   await db.write(async (tx) => {

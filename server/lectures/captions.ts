@@ -6,7 +6,7 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { isConvincing } from '#core/captions/align/findings.ts'
 import { keepNames } from '#core/captions/keep-names.ts'
 import { makeCues } from '#core/captions/make-cues.ts'
-import { Hand, Language, type StoredCue, type TrackKind } from '#core/lecture.ts'
+import { CAPTION_KINDS, type CaptionKind, Hand, Language, type StoredCue } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, cues, type KeptAlignment, lectures, slides, takes } from '#server/db/schema.ts'
@@ -136,7 +136,7 @@ export async function setSlideCues(
 
 /** What a track is called and for; its language can change where nothing hangs on it. */
 export const TrackChange = z
-  .object({ label: z.string().trim().min(1).max(120), language: Language, kind: z.enum(['captions', 'subtitles']) })
+  .object({ label: z.string().trim().min(1).max(120), language: Language, kind: z.enum(CAPTION_KINDS) })
   .partial()
 
 export async function changeTrack(db: Database, trackId: string, change: z.infer<typeof TrackChange>): Promise<string> {
@@ -156,7 +156,7 @@ export async function changeTrack(db: Database, trackId: string, change: z.infer
 export async function addTrack(
   db: Database,
   lectureId: string,
-  track: { language: string; label: string; origin: 'file' | 'translation'; kind: TrackKind },
+  track: { language: string; label: string; origin: 'file' | 'translation'; kind: CaptionKind },
 ): Promise<string> {
   const id = randomUUID()
   await db.write(async (tx) => {

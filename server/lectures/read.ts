@@ -123,6 +123,7 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
   const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
   const offeredBySlide = groupBy(offeredRows, (row) => row.slideId)
   const takesBySlide = await readTakes(db, ids)
+  const tracks = await readTracks(db, lectureId)
   return {
     id: lecture.id,
     title: lecture.title,
@@ -142,7 +143,8 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
       }
     }),
     lineCharacters: lecture.lineCharacters,
-    captionTracks: await readTracks(db, lectureId),
+    captionTracks: tracks.filter((track) => track.kind !== 'chapters'),
+    chapterTracks: tracks.filter((track) => track.kind === 'chapters'),
     beds: await readBeds(db, lectureId),
   }
 }

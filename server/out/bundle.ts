@@ -4,6 +4,7 @@ import { rm, writeFile } from 'node:fs/promises'
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import { peaksOf } from '#core/audio/peaks.ts'
 import { BUNDLE_VERSION, Bundle, filesNamed, renamed } from '#core/bundle.ts'
+import { chaptersOnLecture } from '#core/captions/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import { readZip } from '#core/deck/zip.ts'
@@ -116,6 +117,10 @@ export async function bundleFiles({ db, store }: Tools, lectureId: string): Prom
     ...lecture.captionTracks.map((track, i) => ({
       path: `captions/${i + 1}.${track.language}.vtt`,
       content: writeWebVtt(cuesOnLecture(lecture, track.cues)),
+    })),
+    ...lecture.chapterTracks.map((track, i) => ({
+      path: `chapters/${i + 1}.${track.language}.vtt`,
+      content: writeWebVtt(chaptersOnLecture(lecture, track.cues)),
     })),
   ]
 }

@@ -1,4 +1,5 @@
 /** The small files of an edition: captions, chapters, transcript. */
+import { chaptersOnLecture } from '#core/captions/chapter-tracks.ts'
 import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
 import { writeSubRip } from '#core/captions/subrip.ts'
@@ -39,6 +40,15 @@ export function chaptersVtt(chapters: EditionManifest['chapters']): string {
       settings: '',
     })),
   )
+}
+
+/** Chapters that somebody attached, one file a language. */
+export function chapterFiles(lecture: Lecture): TextFile[] {
+  return lecture.chapterTracks.map((track) => ({
+    name: `chapters.${track.language}.vtt`,
+    contentType: 'text/vtt; charset=utf-8',
+    text: writeWebVtt(chaptersOnLecture(lecture, track.cues)),
+  }))
 }
 
 export function editionTexts(manifest: EditionManifest, captions: ReturnType<typeof captionFiles>): TextFile[] {

@@ -1,10 +1,11 @@
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
+import { chaptersOnLecture } from '#core/captions/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import { writeSubRip } from '#core/captions/subrip.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
-import { Language } from '#core/lecture.ts'
+import { CAPTION_KINDS, Language, TRACK_KINDS } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
@@ -28,9 +29,9 @@ const NewTrack = z.object({
   language: Language,
   label: z.string().trim().min(1).max(120),
   origin: z.enum(['file', 'translation']),
-  kind: z.enum(['captions', 'subtitles']),
+  kind: z.enum(CAPTION_KINDS),
 })
-const Kind = z.enum(['captions', 'subtitles'])
+const Kind = z.enum(TRACK_KINDS)
 
 export const captionRoutes = ({ db, events, config }: Tools, queue: JobQueue) => {
   const told = (lectureId: string) => events.tell({ type: 'lecture', lectureId })
@@ -60,13 +61,14 @@ export const captionRoutes = ({ db, events, config }: Tools, queue: JobQueue) =>
       .get('/lectures/:id/captions/:file{.+\\.(vtt|srt)}', async (c) => {
         const lecture = await readLecture(db.read, c.req.param('id'))
         const [trackId, format] = c.req.param('file').split('.') as [string, 'vtt' | 'srt']
-        const track = lecture.captionTracks.find((t) => t.id === trackId)
+        const chapters = lecture.chapterTracks.find((t) => t.id === trackId)
+        const track = lecture.captionTracks.find((t) => t.id === trackId) ?? chapters
         if (!track) throw new Sentence('These captions are not here any more.', 404)
         const slideId = c.req.query('slide')
         const slide = schedule(lecture).slides.find((s) => s.slideId === slideId)
         if (slideId && !slide) throw new Sentence('This slide is not here any more, or it is hidden.', 404)
         const offset = toSeconds(slide?.startSamples ?? 0)
-        const cues = cuesOnLecture(lecture, track.cues)
+        const cues = (chapters ? chaptersOnLecture : cuesOnLecture)(lecture, track.cues)
           .filter((cue) => !slide || cue.slideId === slideId)
           .map((cue) => ({ ...cue, start: cue.start - offset, end: cue.end - offset }))
         const part = slide ? ` ${lecture.slides.findIndex((s) => s.id === slideId) + 1}` : ''

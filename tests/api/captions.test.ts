@@ -46,6 +46,27 @@ const put = async (change: (cues: StoredCue[]) => StoredCue[]) => {
   return app.json('PUT', `/api/captions/${id}/slides/${slideId()}`, { cues: list })
 }
 
+test('chapters come and go as files, each track in its language, and are no captions', async () => {
+  const before = (await again()).captionTracks
+  const content = (title: string) =>
+    `WEBVTT\n\n1\n00:00:00.000 --> 00:00:01.000\n${title}\n\n2\n00:00:01.000 --> 00:00:02.000\nÀ la fin\n`
+  expect(await (await attach('chapitres.vtt', content('Nuages'), { kind: 'chapters', language: 'fr' })).json()).toMatchObject({
+    kept: 2,
+    problems: [],
+  })
+  // another file of the same language takes its place
+  await attach('chapitres.vtt', content('Les nuages'), { kind: 'chapters', language: 'fr' })
+  const { captionTracks, chapterTracks } = await again()
+  expect(captionTracks).toEqual(before)
+  expect(chapterTracks).toMatchObject([{ kind: 'chapters', language: 'fr', label: 'chapitres.vtt' }])
+  const told = await exported(chapterTracks[0]!.id, 'vtt')
+  expect(told).toContain('00:00:00.000 --> 00:00:01.000\nLes nuages\n')
+  // the last one lasts until the end
+  expect(told).toMatch(/00:00:01\.000 --> 00:00:[12]\d\.\d+\nÀ la fin\n$/)
+  await app.json('PUT', `/api/captions/${chapterTracks[0]!.id}/deleted`, { deleted: true })
+  expect((await again()).chapterTracks).toEqual([])
+})
+
 describe('caption files', () => {
   test('good cues are kept, the rest is reported by line', async () => {
     const answer = await attach(

@@ -24,11 +24,13 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
   const dialog = useRef<HTMLDialogElement>(null)
   const [language, setLanguage] = useState(languageOf(file.name) ?? lecture.language)
   const [slideId, setSlideId] = useState(droppedOn)
+  const [chapters, setChapters] = useState(/chapter/i.test(file.name))
   const [sending, setSending] = useState(false)
   useEffect(() => dialog.current?.showModal(), [])
   const known = Language.safeParse(language).success
   const spoken = language.split('-')[0] === lecture.language.split('-')[0]
-  const replaced = slideId === null && lecture.captionTracks.find((t) => t.origin === 'file' && t.language === language)
+  const others = chapters ? lecture.chapterTracks : lecture.captionTracks
+  const replaced = slideId === null && others.find((t) => t.origin === 'file' && t.language === language)
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="attach-title" onClose={onClose}>
       <form
@@ -36,7 +38,7 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
         onSubmit={async (event) => {
           event.preventDefault()
           setSending(true)
-          await onAttach({ language, kind: spoken ? 'captions' : 'subtitles', slideId })
+          await onAttach({ language, kind: chapters ? 'chapters' : spoken ? 'captions' : 'subtitles', slideId })
           dialog.current?.close()
         }}
       >
@@ -49,10 +51,23 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
             A language is written like en or pt-BR.
           </p>
         )}
+        <label className="grid gap-1 text-sm">
+          <span className="font-medium">What stands in it?</span>
+          <select
+            className="select select-sm w-full border-edge bg-base-100"
+            value={chapters ? 'chapters' : 'words'}
+            onChange={({ target }) => setChapters(target.value === 'chapters')}
+          >
+            <option value="words">what is said</option>
+            <option value="chapters">titles of chapters</option>
+          </select>
+        </label>
         <p className="text-sm text-base-content/75">
-          {spoken
-            ? 'That is what is spoken: these are captions, also for those who do not hear.'
-            : 'That is another language than the one spoken: these are subtitles.'}
+          {chapters
+            ? 'They are published as a file of their own, beside the chapters that the slides make.'
+            : spoken
+              ? 'That is what is spoken: these are captions, also for those who do not hear.'
+              : 'That is another language than the one spoken: these are subtitles.'}
         </p>
         <label className="grid gap-1 text-sm">
           <span className="font-medium">What do its times count from?</span>

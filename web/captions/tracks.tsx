@@ -74,6 +74,22 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
             )}
           </li>
         ))}
+        {lecture.chapterTracks.map((t) => (
+          <li key={t.id} className="border-b border-base-300 py-2">
+            <p className="font-medium">
+              {languageName(t.language)} <span className="font-normal text-base-content/75">chapters, {t.label}</span>
+            </p>
+            <p className="mt-0.5 text-base-content/75">{plural(t.cues.length, 'chapter')}, published</p>
+            <p className="mt-1 flex flex-wrap gap-3">
+              <a className="link flex items-center gap-1" href={`/api/lectures/${lecture.id}/captions/${t.id}.vtt`}>
+                <Download size={14} aria-hidden /> Keep as .vtt
+              </a>
+              <button type="button" className="link flex items-center gap-1" onClick={() => remove(t.id)}>
+                <Trash2 size={14} aria-hidden /> Remove
+              </button>
+            </p>
+          </li>
+        ))}
       </ul>
       <p className="mt-3 flex flex-wrap gap-2">
         <button type="button" className="btn btn-sm border-edge" onClick={onAttach}>

@@ -18,7 +18,7 @@ export function useAttachCaptions(lectureId: string) {
   return async (file: File, wanted: AttachWanted): Promise<string | null> => {
     try {
       const { kept, problems, trackId } = await attach({ id: lectureId, file, ...wanted }).unwrap()
-      const said = `“${file.name}”: ${plural(kept, 'caption')} attached.`
+      const said = `“${file.name}”: ${plural(kept, wanted.kind === 'chapters' ? 'chapter' : 'caption')} attached.`
       if (problems.length === 0) toast.success(said)
       else
         toast.warning(`${said} ${plural(problems.length, 'place')} to look at.`, {

@@ -2,7 +2,7 @@
 import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
 import { type ClientResponse, hc, type InferRequestType, type InferResponseType } from 'hono/client'
 import type { SaidSentence } from '#core/captions/align/said.ts'
-import type { Card, Lecture, TrackKind } from '#core/lecture.ts'
+import type { CaptionKind, Card, Lecture, TrackKind } from '#core/lecture.ts'
 import type { Api } from '#server/routes/api.ts'
 
 export const client = hc<Api>('/api')
@@ -129,7 +129,7 @@ export const api = createApi({
     }),
     addCaptionTrack: build.mutation<
       { trackId: string },
-      { id: string; language: string; label: string; origin: 'file' | 'translation'; kind: TrackKind }
+      { id: string; language: string; label: string; origin: 'file' | 'translation'; kind: CaptionKind }
     >({
       queryFn: ({ id, ...json }) => answer(() => ask(client.lectures[':id'].captionTracks.$post({ ...param(id), json }))),
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],

@@ -1,5 +1,5 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
-import type { BedSettings, Bookmark, CaptionTrack, Lecture, Slide, StoredCue, TidyUp } from '#core/lecture.ts'
+import type { BedSettings, Bookmark, CaptionKind, CaptionTrack, Lecture, Slide, StoredCue, TidyUp } from '#core/lecture.ts'
 import { ask, client } from '#web/shared/api.ts'
 
 export type SlideChange = Partial<
@@ -38,7 +38,7 @@ export type Command =
   | { kind: 'edition-deleted'; id: string; deleted: boolean }
   | { kind: 'captions-deleted'; trackId: string; deleted: boolean }
   | { kind: 'captions'; trackId: string; slideId: string; cues: StoredCue[] }
-  | { kind: 'caption-track'; trackId: string; change: Partial<Pick<CaptionTrack, 'label' | 'language' | 'kind'>> }
+  | { kind: 'caption-track'; trackId: string; change: Partial<Pick<CaptionTrack, 'label' | 'language'> & { kind: CaptionKind }> }
   | { kind: 'translations'; trackId: string; translated: Translated[] }
 
 /** One step that can be undone: commands in order, and those that take it back, in their order. */
@@ -152,7 +152,10 @@ export function apply(lecture: Lecture, command: Command) {
       if (command.deleted) lecture.beds = lecture.beds.filter((bed) => bed.id !== command.id)
       break
     case 'captions-deleted':
-      if (command.deleted) lecture.captionTracks = lecture.captionTracks.filter((track) => track.id !== command.trackId)
+      if (command.deleted) {
+        lecture.captionTracks = lecture.captionTracks.filter((track) => track.id !== command.trackId)
+        lecture.chapterTracks = lecture.chapterTracks.filter((track) => track.id !== command.trackId)
+      }
       break
     case 'captions': {
       const track = lecture.captionTracks.find((t) => t.id === command.trackId)
