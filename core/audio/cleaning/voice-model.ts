@@ -2,7 +2,7 @@
  * A small learned model of what is voice and what is room: for each band and moment how much of it is voice, whether a voice is heard,
  * and whether words are said. It looks both ways, which a live suppressor cannot.
  */
-import { bytesOfBase64 } from '../kernels/base64.ts'
+import { bytesOfBase64 } from '#core/wasm/base64.ts'
 import { kernels, STEPS_TOGETHER } from '../kernels/kernels.ts'
 import { BANDS, FEATURES, type StepFeatures } from './features.ts'
 import { VOICE_LAYERS } from './voice-weights.ts'

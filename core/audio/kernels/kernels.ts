@@ -1,5 +1,5 @@
 /** The inner loops in WebAssembly: one instance for each thread, made when it is first needed. */
-import { bytesOfBase64 } from './base64.ts'
+import { instanceOf } from '#core/wasm/instance.ts'
 import { KERNELS_WASM } from './wasm.ts'
 
 interface Exports {
@@ -23,12 +23,6 @@ interface Exports {
   between(samples: number, count: number, to: number): void
 }
 
-/** What of WebAssembly (ECMAScript's neighbour, W3C WebAssembly JavaScript Interface) is used here; the core has no DOM types. */
-interface WebAssemblyApi {
-  Module: new (bytes: Uint8Array) => object
-  Instance: new (module: object, imports: object) => { exports: unknown }
-}
-
 export interface Kernels extends Exports {
   /** The whole memory as 32-bit floats. */
   floats: Float32Array
@@ -42,11 +36,7 @@ let made: Kernels | null = null
 
 export function kernels(): Kernels {
   if (made) return made
-  const { Module, Instance } = (globalThis as unknown as { WebAssembly: WebAssemblyApi }).WebAssembly
-  const abort = () => {
-    throw new Error('A kernel was called with what it cannot do.')
-  }
-  const exports = new Instance(new Module(bytesOfBase64(KERNELS_WASM)), { env: { abort } }).exports as Exports
+  const exports = instanceOf<Exports>(KERNELS_WASM)
   exports.prepare()
   made = { ...exports, floats: new Float32Array(exports.memory.buffer) }
   return made

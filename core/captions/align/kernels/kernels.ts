@@ -1,5 +1,5 @@
 /** The inner loops of aligning in WebAssembly: one instance for each thread, whose memory grows with what is laid into it. */
-import { bytesOfBase64 } from '#core/audio/kernels/base64.ts'
+import { instanceOf } from '#core/wasm/instance.ts'
 import { KERNELS_WASM } from './wasm.ts'
 
 interface Exports {
@@ -27,23 +27,9 @@ interface Exports {
 /** What `advance` tells. */
 export const [ALIVE, ENTERED] = [1, 2]
 
-/** What of WebAssembly (W3C WebAssembly JavaScript Interface) is used here; the core has no DOM types. */
-interface WebAssemblyApi {
-  Module: new (bytes: Uint8Array) => object
-  Instance: new (module: object, imports: object) => { exports: unknown }
-}
-
 const PAGE = 65_536
 
 let made: Exports | null = null
-
-function open(): Exports {
-  const { Module, Instance } = (globalThis as unknown as { WebAssembly: WebAssemblyApi }).WebAssembly
-  const abort = () => {
-    throw new Error('A kernel was called with what it cannot do.')
-  }
-  return new Instance(new Module(bytesOfBase64(KERNELS_WASM)), { env: { abort } }).exports as Exports
-}
 
 /**
  * The kernels with room for arrays, which begin at multiples of 16 bytes, one after the other. What was laid there before is lost.
@@ -52,7 +38,7 @@ function open(): Exports {
  * @returns where each begins
  */
 export function kernelsWith(bytes: readonly number[]): { kernels: Exports; places: number[]; buffer: ArrayBuffer } {
-  made ??= open()
+  made ??= instanceOf<Exports>(KERNELS_WASM)
   const kernels = made
   let at = Math.ceil(kernels.free() / 16) * 16
   const places = bytes.map((size) => {
