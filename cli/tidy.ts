@@ -1,14 +1,13 @@
 /** `lectern tidy`: cleans, trims and levels one recording. */
-import { randomUUID } from 'node:crypto'
 import { open, rename, stat } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { dirname } from 'node:path'
 import { parseArgs } from 'node:util'
+import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { tidyLong } from '#core/audio/long-take.ts'
 import { toInt16 } from '#core/audio/pcm.ts'
-import { usualCleaning } from '#core/audio/render.ts'
 import { chunksOf, type Samples } from '#core/audio/samples.ts'
 import { wavHeader } from '#core/audio/wav.ts'
-import { type Stretch, TidyUp } from '#core/lecture.ts'
+import type { Stretch } from '#core/lecture.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { openSound } from '#server/media/read-sound.ts'
@@ -62,15 +61,15 @@ export async function tidy(args: string[]) {
   const { samples, deadChannels } = sound
   const aside: SampleFile[] = []
   const layAside = (length: number) => {
-    const file = sampleFile(join(folder, `.${randomUUID()}.part`), length)
+    const file = sampleFile(folder, length)
     aside.push(file)
     return file
   }
-  const usual = TidyUp.parse({ kept: { start: 0, end: 1 } })
+  const usual = suggestTidyUp({ speech: [] }, 1)
   const { analysis, tidyUp, clip, figures } = tidyLong(
     samples,
     {
-      cleaning: { ...usualCleaning(), ...(strength === null ? {} : { cleaning: strength }) },
+      cleaning: { ...usual, cleaning: strength ?? usual.cleaning },
       kept: values['keep-length'] ? null : 'suggested',
       level: values['no-level'] ? null : usual.level,
     },
@@ -80,6 +79,7 @@ export async function tidy(args: string[]) {
   const beside = `${output}.part`
   await writeSound(beside, clip)
   await rename(beside, output)
+  for (const file of [sound, ...aside]) file.close()
 
   const result = {
     input,

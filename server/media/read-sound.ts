@@ -1,12 +1,12 @@
 /** Any sound file, judged by its content, as 48 kHz mono samples. */
-import { randomUUID } from 'node:crypto'
-import { rm, stat } from 'node:fs/promises'
-import { basename, join } from 'node:path'
+import { closeSync } from 'node:fs'
+import { stat } from 'node:fs/promises'
+import { basename } from 'node:path'
 import { aliveChannels, monoOf } from '#core/audio/mono.ts'
 import { rms } from '#core/audio/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/samples.ts'
-import { Sentence } from '#server/sentence.ts'
-import { channelFile } from './sample-file.ts'
+import { isDiskFull, Sentence } from '#server/sentence.ts'
+import { appendTo, channelFile, namelessFile } from './sample-file.ts'
 import { samplesOf } from './sound-files.ts'
 import type { MediaTool } from './tool.ts'
 
@@ -34,17 +34,15 @@ async function wavStream(
   codec: 'pcm_f32le' | 'pcm_s16le',
   { name = basename(path), signal }: Reading,
   longestSeconds: number,
-  to: 'gathered' | ((piece: Buffer) => void) | { file: string },
+  onOutput?: (piece: Buffer) => void,
 ): Promise<Buffer> {
   const found = await stat(path).catch(() => null)
   if (!found?.isFile()) throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
   if (found.size === 0) throw new Sentence(`“${name}” is empty (0 bytes). Save or download it again.`, 422)
   const input = ['-protocol_whitelist', 'file', '-format_whitelist', FORMATS, '-i', path, '-map', '0:a:0', '-vn']
-  const target = typeof to === 'object' ? ['-rf64', 'auto', to.file] : ['pipe:1']
-  const output = ['-t', String(longestSeconds + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', ...target]
-  const taken = typeof to === 'function' ? { onOutput: to } : {}
-  return tool.run([...input, ...output], { ...(signal && { signal }), ...taken }).catch((error) => {
-    if (error instanceof Sentence || signal?.aborted) throw error
+  const output = ['-t', String(longestSeconds + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', 'pipe:1']
+  return tool.run([...input, ...output], { ...(signal && { signal }), ...(onOutput && { onOutput }) }).catch((error) => {
+    if (error instanceof Sentence || isDiskFull(error) || signal?.aborted) throw error
     throw new Sentence(
       /matches no streams/.test(String(error))
         ? `“${name}” holds no sound. Choose a file with sound in it.`
@@ -56,7 +54,7 @@ async function wavStream(
 
 async function wavOf(tool: MediaTool, path: string, codec: 'pcm_f32le' | 'pcm_s16le', reading: Reading) {
   const { name = basename(path), longestSeconds = LONGEST.channels } = reading
-  const wav = await wavStream(tool, path, codec, reading, longestSeconds, 'gathered')
+  const wav = await wavStream(tool, path, codec, reading, longestSeconds)
   const channels = wav.readUInt16LE(22)
   const start = wav.indexOf('data', 12, 'latin1') + 8
   // a pipe leaves the length field open
@@ -97,17 +95,18 @@ export interface OpenSound {
  */
 export async function openSound(tool: MediaTool, path: string, folder: string, reading: Reading = {}): Promise<OpenSound> {
   const { name = basename(path), longestSeconds = LONGEST.channels } = reading
-  const beside = join(folder, `.${randomUUID()}.part`)
+  const file = namelessFile(folder)
   try {
-    await wavStream(tool, path, 'pcm_f32le', reading, longestSeconds, { file: beside })
-    const sound = channelFile(beside)
+    await wavStream(tool, path, 'pcm_f32le', reading, longestSeconds, (piece) => appendTo(file, piece))
+    const sound = channelFile(file)
     if (sound.length > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
     if (sound.length === 0) throw nothingIn(name)
     const every = [...Array(sound.channels).keys()]
     const alive = aliveChannels(every.map((channel) => levelOf(sound.mean([channel]))))
     return { samples: sound.mean(alive), deadChannels: sound.channels - alive.length, close: sound.close }
-  } finally {
-    await rm(beside, { force: true })
+  } catch (error) {
+    closeSync(file)
+    throw error
   }
 }
 

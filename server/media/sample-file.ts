@@ -1,5 +1,7 @@
-/** Sound laid aside in files that nobody else sees: they have no name any more when they are used, and are gone when the program ends, however it ends. */
+/** Sound laid aside in files that nobody else sees: they have lost their names when they are used, and are gone when the program ends, however it ends. */
+import { randomUUID } from 'node:crypto'
 import { closeSync, fstatSync, openSync, readSync, unlinkSync, writeSync } from 'node:fs'
+import { join } from 'node:path'
 import type { SampleStore, Samples } from '#core/audio/samples.ts'
 
 const BYTES = 4
@@ -19,19 +21,29 @@ function readFloats(file: number, at: number, count: number): Float32Array<Array
   return values.subarray(0, Math.floor(read / BYTES))
 }
 
-function opened(path: string, flags: 'r' | 'w+'): number {
-  const file = openSync(path, flags)
+/** @returns a file to write to and read from */
+export function namelessFile(folder: string): number {
+  const path = join(folder, `.${randomUUID()}.part`)
+  const file = openSync(path, 'wx+')
   unlinkSync(path)
   return file
 }
+
+/** @param at where in the file; null for its end */
+function writeAll(file: number, bytes: Uint8Array, at: number | null) {
+  for (let written = 0; written < bytes.length; )
+    written += writeSync(file, bytes, written, bytes.length - written, at === null ? null : at + written)
+}
+
+export const appendTo = (file: number, bytes: Uint8Array) => writeAll(file, bytes, null)
 
 export interface SampleFile extends SampleStore {
   close(): void
 }
 
-/** @param path of a file that is not there yet @param length in samples; what was not written yet is silence */
-export function sampleFile(path: string, length: number): SampleFile {
-  const file = opened(path, 'w+')
+/** @param folder where there is room @param length in samples; what was not written yet is silence */
+export function sampleFile(folder: string, length: number): SampleFile {
+  const file = namelessFile(folder)
   return {
     length,
     subarray(from, to) {
@@ -39,11 +51,7 @@ export function sampleFile(path: string, length: number): SampleFile {
       values.set(readFloats(file, from * BYTES, values.length))
       return values
     },
-    set(values, at) {
-      const bytes = bytesOf(values)
-      for (let written = 0; written < bytes.length; )
-        written += writeSync(file, bytes, written, bytes.length - written, at * BYTES + written)
-    },
+    set: (values, at) => writeAll(file, bytesOf(values), at * BYTES),
     close: () => closeSync(file),
   }
 }
@@ -58,14 +66,13 @@ export interface ChannelFile {
   close(): void
 }
 
-/** @param path of a WAV file of floats, as the media tool writes it; it loses its name */
-export function channelFile(path: string): ChannelFile {
-  const file = opened(path, 'r')
+/** @param file a WAV file of floats, as the media tool writes it */
+export function channelFile(file: number): ChannelFile {
   const head = Buffer.alloc(4096)
   readSync(file, head, 0, head.length, 0)
   const channels = head.readUInt16LE(head.indexOf('fmt ', 12, 'latin1') + 10)
   const start = head.indexOf('data', 12, 'latin1') + 8
-  // the length in the header is not to be trusted above 4 GB
+  // a pipe leaves the length in the header open
   const length = Math.floor((fstatSync(file).size - start) / BYTES / channels)
   return {
     channels,

@@ -28,7 +28,7 @@ function spokenPart({ start, end }: Run, active: Uint8Array): Run {
   return { start: from, end: to }
 }
 
-/** Words of a sentence laid into a run, each as long as its part of the whole. @param parts frames of each word, in the same order */
+/** Words of a sentence laid into a run, each as long as its part of the whole. @param words with the frames they have elsewhere */
 function laidInto(run: Run, words: readonly { word: number; start: number; end: number }[]): WordSpan[] {
   const [from, to] = [words[0]!.start, words.at(-1)!.end]
   const place = (frame: number) => Math.round(run.start + ((frame - from) / (to - from)) * lengthOf(run))
