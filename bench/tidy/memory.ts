@@ -20,7 +20,7 @@ function writeHour(path: string, seed: number) {
   closeSync(file)
 }
 
-const TELL = 'data:text/javascript,process.on("exit",()=>console.error(`rss ${process.resourceUsage().maxRSS}`))'
+const TELL = 'data:text/javascript,process.on("exit",()=>console.error("rss "+process.resourceUsage().maxRSS))'
 
 /** The command line in a process of its own. @returns the most memory it ever had, MB, and how long it took, seconds */
 function run(args: readonly string[], status: number) {

@@ -1,6 +1,6 @@
 /** The command line as people call it: the built command, real files, exit codes. */
 import { execFileSync, spawnSync } from 'node:child_process'
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
@@ -107,6 +107,16 @@ describe('what cannot be done ends with 1 and one sentence', () => {
     expect(stderr.trim().split('\n')).toHaveLength(1)
     expect(existsSync(at('x.wav'))).toBe(false)
   })
+})
+
+test('tidying leaves nothing beside what was asked for, and names a folder that is not there', () => {
+  const own = wav('own.wav', madeTake().samples)
+  const folder = at('alone')
+  mkdirSync(folder)
+  expect(lectern('tidy', own, '-o', join(folder, 'out.wav')).status).toBe(0)
+  expect(readdirSync(folder)).toEqual(['out.wav'])
+  const { status, stderr } = lectern('tidy', own, '-o', join(folder, 'nowhere', 'out.wav'))
+  expect([status, stderr]).toEqual([1, expect.stringContaining('There is no folder')])
 })
 
 describe('caption files', () => {
