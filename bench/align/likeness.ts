@@ -1,7 +1,7 @@
 /** How unlike the same words are that one speaker said twice, and other words of that speaker: prompts that were recorded more than once. */
 import { unlikeness } from '#core/captions/align/alike.ts'
-import { activeFrames, cepstra, FRAMES_A_SECOND, frameLevels, melSpectrum, saidFrames } from '#core/captions/align/features.ts'
-import { toSixteen } from '#core/captions/align/hear-take.ts'
+import { activeFrames, cepstra, FRAMES_A_SECOND, frameLevels, saidFrames } from '#core/captions/align/features.ts'
+import { melOfSixteen, toSixteen } from '#core/captions/align/hear-take.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { lay, noise } from '#tests/sound.ts'
 import { PROMPT_LANGUAGES, type Prompt, prompts } from '../speech/prompts.ts'
@@ -16,7 +16,7 @@ function between(a: Prompt, b: Prompt): number | null {
   const both = noise(0.0001, first.length + second.length + 3 * rest, 1)
   lay(both, first, rest)
   lay(both, second, first.length + 2 * rest)
-  const mel = melSpectrum(toSixteen(both), SAMPLE_RATE / 3)
+  const mel = melOfSixteen(toSixteen(both))
   const active = activeFrames(frameLevels(mel), saidFrames(null, mel.frames))
   const middle = Math.floor(((first.length + 1.5 * rest) / SAMPLE_RATE) * FRAMES_A_SECOND)
   return unlikeness(cepstra(mel, active), active, { start: 0, end: middle }, { start: middle, end: active.length })

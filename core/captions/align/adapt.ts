@@ -79,8 +79,26 @@ function solve(a: Float64Array, b: Float64Array, n: number, columns: number) {
   }
 }
 
+/** What a frame of the reference is foretold from: itself and its neighbours, a constant, and a nothing that makes their number even. */
+interface Inputs {
+  features: Float32Array
+  context: readonly number[]
+  width: number
+}
+
+function layInputs({ features, context, width }: Inputs, n: number, x: Float32Array) {
+  const last = features.length / DIMENSIONS - 1
+  for (const [c, offset] of context.entries()) {
+    const source = Math.min(last, Math.max(0, n + offset)) * DIMENSIONS
+    x.set(features.subarray(source, source + DIMENSIONS), c * DIMENSIONS)
+  }
+  x[width - 2] = 1
+  x[width - 1] = 0
+}
+
 /** Ridge regression from reference frames with their neighbours to recorded frames. */
-function learn(inputs: Float32Array, width: number, pairs: readonly Pair[], features: Float32Array): Float64Array {
+function learn(inputs: Inputs, pairs: readonly Pair[], features: Float32Array): Float64Array {
+  const { width } = inputs
   const { kernels, places, buffer } = kernelsWith([4 * width, 4 * DIMENSIONS, 8 * width * width, 8 * width * DIMENSIONS])
   const [xPlace, yPlace, aPlace, bPlace] = places as [number, number, number, number]
   const x = new Float32Array(buffer, xPlace, width)
@@ -88,7 +106,7 @@ function learn(inputs: Float32Array, width: number, pairs: readonly Pair[], feat
   const sums = new Float64Array(buffer, aPlace, width * width).fill(0)
   const products = new Float64Array(buffer, bPlace, width * DIMENSIONS).fill(0)
   for (const { reference, recorded } of pairs) {
-    x.set(inputs.subarray(reference * width, (reference + 1) * width))
+    layInputs(inputs, reference, x)
     y.set(features.subarray(recorded * DIMENSIONS, (recorded + 1) * DIMENSIONS))
     kernels.addPair(xPlace, yPlace, width, aPlace, bPlace)
   }
@@ -98,7 +116,8 @@ function learn(inputs: Float32Array, width: number, pairs: readonly Pair[], feat
   return b
 }
 
-function apply(inputs: Float32Array, width: number, frames: number, weights: Float64Array): Float32Array {
+function apply(inputs: Inputs, frames: number, weights: Float64Array): Float32Array {
+  const { width } = inputs
   const { kernels, places, buffer } = kernelsWith([4 * width, 8 * weights.length, 8 * DIMENSIONS])
   const [xPlace, weightPlace, outPlace] = places as [number, number, number]
   const x = new Float32Array(buffer, xPlace, width)
@@ -106,7 +125,7 @@ function apply(inputs: Float32Array, width: number, frames: number, weights: Flo
   const foretold = new Float64Array(buffer, outPlace, DIMENSIONS)
   const out = new Float32Array(frames * DIMENSIONS)
   for (let n = 0; n < frames; n++) {
-    x.set(inputs.subarray(n * width, (n + 1) * width))
+    layInputs(inputs, n, x)
     kernels.foretell(xPlace, width, weightPlace, outPlace)
     out.set(foretold, n * DIMENSIONS)
   }
@@ -141,23 +160,12 @@ export function adapt(
   })
   if (all.length < FEWEST_PAIRS) return null
   const context = all.length >= PAIRS_FOR_CONTEXT ? CONTEXT : [0]
-  // and a constant, and a nothing that makes it even
-  const width = context.length * DIMENSIONS + 2
-  const inputs = new Float32Array(original.frames * width)
-  for (const { start, end } of original.words) {
-    for (let n = start; n < end; n++) {
-      for (const [c, offset] of context.entries()) {
-        const source = Math.min(original.frames - 1, Math.max(0, n + offset)) * DIMENSIONS
-        inputs.set(original.features.subarray(source, source + DIMENSIONS), n * width + c * DIMENSIONS)
-      }
-      inputs[n * width + width - 2] = 1
-    }
-  }
+  const inputs = { features: original.features, context, width: context.length * DIMENSIONS + 2 }
   const miss = (made: Float32Array) => (pair: Pair) => frameCost(features, pair.recorded, made, pair.reference)
-  const rough = apply(inputs, width, original.frames, learn(inputs, width, all, features))
+  const rough = apply(inputs, original.frames, learn(inputs, all, features))
   const order = all.map((pair) => ({ pair, miss: miss(rough)(pair) })).sort((a, b) => a.miss - b.miss)
   const kept = order.slice(0, Math.ceil(order.length * KEPT_PART)).map((o) => o.pair)
-  const made = apply(inputs, width, original.frames, learn(inputs, width, kept, features))
+  const made = apply(inputs, original.frames, learn(inputs, kept, features))
 
   // each dimension counts by how well it is foretold
   const scale = new Float64Array(DIMENSIONS)
@@ -166,9 +174,12 @@ export function adapt(
       scale[d] = scale[d]! + (features[recorded * DIMENSIONS + d]! - made[reference * DIMENSIONS + d]!) ** 2
   }
   for (let d = 0; d < DIMENSIONS; d++) scale[d] = 1 / Math.sqrt(scale[d]! / kept.length + 0.05)
-  const scaled = (values: Float32Array) => values.map((v, i) => v * scale[i % DIMENSIONS]!)
+  const scaled = (values: Float32Array) => {
+    for (let i = 0; i < values.length; i++) values[i] = values[i]! * scale[i % DIMENSIONS]!
+    return values
+  }
   const reference = { ...original, features: scaled(made) }
-  const recorded = scaled(features)
+  const recorded = scaled(features.slice())
   const fitting = kept.reduce((sum, p) => sum + frameCost(recorded, p.recorded, reference.features, p.reference), 0) / kept.length
   let random = 0
   const step = Math.max(1, Math.floor(kept.length / 2000))

@@ -14,7 +14,7 @@ import {
   saidFrames,
 } from './features.ts'
 import { findingsOf, isConvincing } from './findings.ts'
-import { toSixteen } from './hear-take.ts'
+import { melOfSixteen, toSixteen } from './hear-take.ts'
 import { type Synthesiser, wordsOf } from './reference.ts'
 
 const cuesOf = (alignment: Alignment, seconds: number) =>
@@ -118,15 +118,15 @@ describe('the aligner', () => {
     said[2] = 'Please hold our measuring stick dry between readings.'
     said[4] = 'Pour out the tube and close the lid again.'
     const { samples } = record(said)
-    const { sentences } = align({ sixteen: toSixteen(samples), saying: null }, longer, engine)
+    const { sentences } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, longer, engine)
     expect(sentences.filter((sentence) => sentence.skipped).map((sentence) => sentence.i)).toEqual([2])
   })
   test('every sentence and every word of a script read as it stands is found', () => {
     const { samples, times } = record(SCRIPT)
-    const { sentences, extra } = align({ sixteen: toSixteen(samples), saying: null }, SCRIPT, engine)
+    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine)
     expect(extra).toEqual([])
     // the same input gives the same output
-    expect(align({ sixteen: toSixteen(samples), saying: null }, SCRIPT, engine)).toEqual({ sentences, extra })
+    expect(align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine)).toEqual({ sentences, extra })
     for (const [i, sentence] of sentences.entries()) {
       expect(sentence.spans).toHaveLength(1)
       expect(Math.abs(sentence.spans[0]!.start - times[i]!.start)).toBeLessThan(0.04)
@@ -140,13 +140,13 @@ describe('the aligner', () => {
   })
   test('a sentence that was left out is said to be left out, and the others stay in place', () => {
     const { samples, times } = record(SCRIPT.filter((_, i) => i !== 2))
-    const { sentences } = align({ sixteen: toSixteen(samples), saying: null }, SCRIPT, engine)
+    const { sentences } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine)
     expect(sentences.map((s) => s.skipped)).toEqual([false, false, true, false, false])
     expect(Math.abs(sentences[3]!.spans[0]!.start - times[2]!.start)).toBeLessThan(0.04)
   })
   test('a sentence said twice has two spans, the last of which is meant; cutting the first is offered', () => {
     const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, SCRIPT[1]!, SCRIPT[2]!, SCRIPT[3]!])
-    const alignment = align({ sixteen: toSixteen(samples), saying: null }, SCRIPT.slice(0, 4), engine)
+    const alignment = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT.slice(0, 4), engine)
     const twice = alignment.sentences[1]!
     expect(twice.spans).toHaveLength(2)
     expect(Math.abs(meantSpan(twice)!.start - times[2]!.start)).toBeLessThan(0.05)
@@ -157,7 +157,7 @@ describe('the aligner', () => {
   test('what is not in the script is told and gets no caption', () => {
     const strange = 'Xyxz qjqz kkxq zzqj xqzk jzkq kxzy.'
     const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, strange, SCRIPT[2]!, SCRIPT[3]!])
-    const alignment = align({ sixteen: toSixteen(samples), saying: null }, SCRIPT.slice(0, 4), engine)
+    const alignment = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT.slice(0, 4), engine)
     expect(alignment.sentences.every((s) => !s.skipped)).toBe(true)
     expect(alignment.extra).toHaveLength(1)
     expect(Math.abs(alignment.extra[0]!.start - times[2]!.start)).toBeLessThan(0.15)
@@ -168,7 +168,7 @@ describe('the aligner', () => {
   test('the script of another slide is not believed', () => {
     const { samples } = record(SCRIPT.slice(0, 2))
     const other = ['Zebras jump quickly over wax.', 'My big sphinx of quartz judged a vow.', 'Pack five dozen jugs.']
-    const found = align({ sixteen: toSixteen(samples), saying: null }, other, engine)
+    const found = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, other, engine)
     expect(isConvincing(found)).toBe(false)
   })
   test.each([
@@ -176,20 +176,20 @@ describe('the aligner', () => {
     ['silence', new Float32Array(48_000 * 3), SCRIPT],
     ['an empty take', new Float32Array(0), SCRIPT],
   ])('%s gives nothing and does not fail', (_, samples, script) => {
-    const { sentences, extra } = align({ sixteen: toSixteen(samples), saying: null }, script, engine)
+    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, script, engine)
     expect(sentences.every((s) => s.skipped && s.spans.length === 0)).toBe(true)
     expect(extra).toEqual([])
   })
   test('a script far too long for its take ends in time, and is not believed', () => {
     const { samples } = record(SCRIPT.slice(0, 1))
     const long = Array.from({ length: 15 }, (_, i) => `${SCRIPT[i % 5]} ${i}`)
-    expect(isConvincing(align({ sixteen: toSixteen(samples), saying: null }, long, engine))).toBe(false)
+    expect(isConvincing(align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, long, engine))).toBe(false)
   })
 })
 
 describe('cues from an alignment', () => {
   const { samples, times } = record(SCRIPT)
-  const cues = cuesOf(align({ sixteen: toSixteen(samples), saying: null }, SCRIPT, engine), samples.length / 48_000)
+  const cues = cuesOf(align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine), samples.length / 48_000)
   test('each begins just before its words and ends after them, in order, none over another', () => {
     for (const [i, cue] of cues.entries()) {
       expect(cue.start).toBeLessThanOrEqual(times[i]!.start + 0.03)

@@ -1,16 +1,6 @@
 /** Times every word of a script in a recording of it. */
-import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { adapt } from './adapt.ts'
-import {
-  activeFrames,
-  audibleFrames,
-  cepstra,
-  FRAMES_A_SECOND,
-  frameLevels,
-  type MelSpectrum,
-  melSpectrum,
-  saidFrames,
-} from './features.ts'
+import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, type MelSpectrum, saidFrames } from './features.ts'
 import type { HeardTake } from './hear-take.ts'
 import { recoverSayings } from './recover.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
@@ -82,6 +72,7 @@ const ADAPTED_COSTS: SearchCosts = {
   unrested: 6,
 }
 const PASSES = 2
+const LEAST_FRAMES = 0.1 * FRAMES_A_SECOND
 const FORCED_BELOW = 0.5
 /** A sentence said so many times slower or faster than the others is likely misplaced. */
 const ODD_RATE = 1.5
@@ -108,8 +99,7 @@ interface Heard {
   features: Float32Array
 }
 
-function listen(samples: Float32Array, saying: Float32Array | null): Heard {
-  const mel = melSpectrum(samples, SAMPLE_RATE / 3)
+function listen({ mel, saying }: HeardTake): Heard {
   const levels = frameLevels(mel)
   const said = saidFrames(saying, mel.frames)
   const active = activeFrames(levels, said)
@@ -138,13 +128,13 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
  * @returns times in seconds of the recording
  * @throws Error of the synthesiser when it cannot speak the language
  */
-export function align({ sixteen, saying }: HeardTake, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
+export function align(take: HeardTake, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
   const nothing = (): Alignment => ({
     sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, doubtful: false, spans: [] })),
     extra: [],
   })
-  if (sentences.length === 0 || sixteen.length < SAMPLE_RATE / 30) return nothing()
-  const heard = listen(sixteen, saying)
+  if (sentences.length === 0 || take.mel.frames < LEAST_FRAMES) return nothing()
+  const heard = listen(take)
   if (!heard.active.includes(1)) return nothing()
   const spoken = makeReference(sentences, synthesiser)
   let reference = stretchReference(spoken, rateOf(spoken, heard.active))

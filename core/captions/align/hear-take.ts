@@ -1,14 +1,15 @@
-/** What aligning hears of a take: tidied, at 16 kHz, and when words are said. Block by block, so that a long take costs little memory. */
+/** What aligning hears of a take: how it sounds when it is tidied, and when words are said. Block by block, so that a long take costs little memory. */
 import { blocksOf, joinBlocks } from '#core/audio/cleaning/clean.ts'
 import { fromInt16 } from '#core/audio/pcm.ts'
 import { type CleaningRecipe, cleaningOf, cleanTakeBlock } from '#core/audio/render.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { type MelSpectrum, melSpectrum } from './features.ts'
 
 /** Weak words are found only where the room is quiet, whatever strength was chosen for the ear. */
 const LEAST_CLEANING = 0.6
 
 export interface HeardTake {
-  /** Mono, 16 kHz. */
-  sixteen: Float32Array
+  mel: MelSpectrum
   /** As `clean` tells it; null where it is not known. */
   saying: Float32Array | null
 }
@@ -34,6 +35,9 @@ export function toSixteen(samples: Float32Array): Float32Array {
   return out
 }
 
+/** @param sixteen mono, 16 kHz */
+export const melOfSixteen = (sixteen: Float32Array) => melSpectrum(sixteen, SAMPLE_RATE / 3)
+
 const floats = (samples: Int16Array | Float32Array) => (samples instanceof Int16Array ? fromInt16(samples) : samples)
 
 /**
@@ -52,5 +56,5 @@ export function hearTake(take: Int16Array | Float32Array, recipe: CleaningRecipe
   }
   // clicks are left in: no words are said in them
   const { samples, saying } = joinBlocks(blocks(), take.length, new Float32Array(Math.floor(take.length / 3)), 3)
-  return { sixteen: samples, saying }
+  return { mel: melOfSixteen(samples), saying }
 }
