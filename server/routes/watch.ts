@@ -21,7 +21,7 @@ const admittedOf = (c: Context) => getCookie(c, ADMITTED)
 function downloadKind(name: string): Download | null {
   if (name.startsWith('video')) return 'video'
   if (name.startsWith('sound')) return 'sound'
-  if (name.startsWith('captions')) return 'captions'
+  if (/^(captions|chapters)\.[^.]+\.(vtt|srt)$/.test(name)) return 'captions'
   if (name.startsWith('transcript')) return 'transcript'
   return null
 }

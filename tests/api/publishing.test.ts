@@ -16,7 +16,7 @@ import { schedule } from '#core/timing/schedule.ts'
 import type { JobView } from '#server/jobs/queue.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
 import { madeTake } from '#tests/sound.ts'
-import { openTestApp, type TestApp } from './harness.ts'
+import { file, openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp
 let lecture: Lecture
@@ -81,6 +81,11 @@ beforeAll(async () => {
   await app.record(second!.id, madeTake({ seed: 5 }).samples)
   const spoken = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes[0]!.analysis!.speech[1]!.start
   await app.json('PUT', `/api/takes/${take}/bookmarks`, { bookmarks: [{ at: toSeconds(spoken), title: 'High clouds' }] })
+  const chapters = new FormData()
+  chapters.append('file', file('chapters.vtt', 'WEBVTT\n\n00:00.000 --> 00:01.000\nLes nuages\n'))
+  chapters.append('language', 'fr')
+  chapters.append('kind', 'chapters')
+  await app.ask(`/api/lectures/${lecture.id}/captions`, { method: 'POST', body: chapters })
   await make(EVERY)
   ;({ editionId } = await publish())
   manifest = await app.read<EditionManifest>(`/api/editions/${editionId}/files/manifest.json`)
@@ -249,10 +254,13 @@ describe('other files', () => {
       'page/edition.js',
       'files/video.mp4',
       'files/captions.en.vtt',
+      'files/chapters.vtt',
+      'files/chapters.fr.vtt',
     ])
       expect(names).toContain(name)
     const root = Object.keys(files)[0]!.split('/')[0]!
     expect(Buffer.from(files[`${root}/files/video.mp4`]!)).toEqual(readFileSync(path('video.mp4')))
+    expect(Buffer.from(files[`${root}/files/chapters.fr.vtt`]!).toString()).toContain('Les nuages')
     const html = Buffer.from(files[`${root}/index.html`]!).toString()
     expect(html).not.toMatch(/https?:/)
   })

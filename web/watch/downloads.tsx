@@ -11,6 +11,8 @@ export function Downloads({ source: { edition, fileUrl, folderUrl } }: { source:
     if (video) return `Video, ${video.height} lines${video.contentType === 'video/webm' ? ', WebM' : ', MP4'}`
     const track = edition.captions.find((t) => t.file === name || t.file.replace(/vtt$/, 'srt') === name)
     if (track) return `Captions, ${track.label}, ${name.endsWith('srt') ? 'SRT' : 'WebVTT'}`
+    if (name.startsWith('chapters'))
+      return `Chapters, ${new Intl.DisplayNames('en', { type: 'language' }).of(name.split('.')[1]!)}, WebVTT`
     if (name.startsWith('sound')) return `Sound alone, ${name.endsWith('mp3') ? 'MP3' : 'M4A'}`
     return `Transcript, ${name.endsWith('html') ? 'web page' : 'plain text'}`
   }

@@ -175,13 +175,11 @@ test('a sentence that was found nowhere is what stands in its place, if that is 
 })
 
 test('a word that fits anything does not stand where nobody speaks', () => {
-  // silence costs as much as in a recording whose frames are all near the mean: nothing but that it is silent speaks against a word
-  const heard = recording({ from: 0, at: 20, frames: 100, pace: 1 }, { from: 5000, at: 400, frames: 100, pace: 1 })
+  // the second sentence was left out, and in silence nothing but the silence speaks against it
+  const heard = recording({ from: 0, at: 20, frames: 100, pace: 1 })
   const features = new Float32Array(200 * DIMENSIONS)
-  const spoken = { ...reference, frames: 200, features }
-  for (let n = 0; n < 100; n++)
-    features.set(heard.features.subarray((20 + n) * DIMENSIONS, (21 + n) * DIMENSIONS), n * DIMENSIONS)
+  features.set(heard.features.subarray(20 * DIMENSIONS, 120 * DIMENSIONS))
   const costs = { silence: 0.3, unlike: 1, garbage: 0.7, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9, unrested: 6 }
-  const { words } = search(heard.features, heard.active, spoken, costs)
-  expect(words.filter(({ start, end }) => start >= 135 && end <= 385)).toEqual([])
+  const { words } = search(heard.features, heard.active, { ...reference, features }, costs)
+  expect(words.map((found) => found.word)).toEqual([0, 1])
 })
