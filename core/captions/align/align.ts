@@ -4,8 +4,7 @@ import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, typ
 import type { HeardTake } from './hear-take.ts'
 import { recoverSayings } from './recover.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
-import type { Run } from './runs.ts'
-import { isTorn, onlySayings, type Saying, spokenRate } from './sayings.ts'
+import { hasRival, isTorn, onlySayings, type Saying, spokenRate } from './sayings.ts'
 import { frameCost, type Path, type SearchCosts, search } from './search.ts'
 import { snapWords } from './snap.ts'
 
@@ -81,8 +80,6 @@ const ODD_RATE = 1.5
 const ODD_REPEAT = 1.25
 /** A rest between two things is longer. Frames. */
 const NO_REST = 0.03 * FRAMES_A_SECOND
-/** Strange speech that is at least so much of a sentence's length may be the sentence, unless the confidence is above the other. */
-const [RIVAL_LENGTH, SURELY_IT] = [1.3, 0.8]
 /** An ending that is unclear for longer may be none. Frames. */
 const LONGEST_FADE = 0.17 * FRAMES_A_SECOND
 /** Below it a sentence is marked for a look. */
@@ -235,12 +232,7 @@ function describe(
     // what a hard room answers may have been taken for a soft ending
     const ending = snapped[g]!.at(-1)!
     if (ending.end - heard.clear.lastIndexOf(1, ending.end - 1) > LONGEST_FADE) odd[group.sentence] = true
-    // what is strange beside it may be the sentence, and this something like it
-    const rival = (s: Run) =>
-      s.end - s.start > (to - from) / RIVAL_LENGTH &&
-      s.start > (spans[g - 1]?.words.at(-1)!.end ?? 0) - NO_REST &&
-      s.end < (spans[g + 1]?.words[0]!.start ?? heard.active.length) + NO_REST
-    if (group.confidence < SURELY_IT && strange.some(rival)) odd[group.sentence] = true
+    if (hasRival(group, spans[g - 1], spans[g + 1], strange)) odd[group.sentence] = true
     // it may have taken a piece of what is strange, or lost one to it
     if (strange.some((s) => s.end > s.start && s.start <= to + NO_REST && s.end >= from - NO_REST)) odd[group.sentence] = true
   }

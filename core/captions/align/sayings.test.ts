@@ -3,7 +3,7 @@ import { random } from '#tests/sound.ts'
 import { DIMENSIONS } from './features.ts'
 import { recoverSayings } from './recover.ts'
 import type { Reference } from './reference.ts'
-import { isTorn, onlySayings } from './sayings.ts'
+import { hasRival, isTorn, onlySayings } from './sayings.ts'
 import { search } from './search.ts'
 import { snapWords } from './snap.ts'
 
@@ -182,4 +182,19 @@ test('a word that fits anything does not stand where nobody speaks', () => {
   const costs = { silence: 0.3, unlike: 1, garbage: 0.7, garbageEntry: 9, skip: 24, repeat: 8, falseStart: 9, unrested: 6 }
   const { words } = search(heard.features, heard.active, { ...reference, features }, costs)
   expect(words.map((found) => found.word)).toEqual([0, 1])
+})
+
+test('strange speech as long as a doubtful sentence and beside it may be the sentence; what is short, or beyond the next one, is not', () => {
+  const saying = (sentence: number, at: number, confidence: number) => ({
+    sentence,
+    words: [word(2 * sentence, at, at + 50, 0.3), word(2 * sentence + 1, at + 50, at + 100, 0.3)],
+    confidence,
+  })
+  const [doubtful, sure] = [saying(0, 200, 0.6), saying(0, 200, 0.9)]
+  const next = saying(1, 400, 1)
+  expect(hasRival(doubtful, undefined, next, [{ start: 20, end: 110 }])).toBe(true)
+  expect(hasRival(doubtful, undefined, next, [{ start: 305, end: 395 }])).toBe(true)
+  expect(hasRival(sure, undefined, next, [{ start: 20, end: 110 }])).toBe(false)
+  expect(hasRival(doubtful, undefined, next, [{ start: 20, end: 80 }])).toBe(false)
+  expect(hasRival(doubtful, undefined, next, [{ start: 520, end: 610 }])).toBe(false)
 })

@@ -84,6 +84,27 @@ export function isTorn(words: readonly WordSpan[], other: readonly WordSpan[]): 
   })
 }
 
+/** Strange speech that is at least one part in so many of a saying's length may be what was meant, unless the confidence is above the other. */
+const [RIVAL_LENGTH, SURELY_IT] = [1.3, 0.8]
+
+/**
+ * Whether something strange beside a saying may be the sentence, and the saying something like it.
+ *
+ * @param before the saying before it, if any @param after the one after it
+ * @param strange where somebody speaks and no saying is
+ */
+export function hasRival(
+  saying: Saying,
+  before: Saying | undefined,
+  after: Saying | undefined,
+  strange: readonly Run[],
+): boolean {
+  if (saying.confidence >= SURELY_IT) return false
+  const { start, end } = runOf(saying.words)
+  const [from, to] = [before ? runOf(before.words).end : 0, after ? runOf(after.words).start : Number.POSITIVE_INFINITY]
+  return strange.some((s) => s.end - s.start > (end - start) / RIVAL_LENGTH && s.start > from - NO_REST && s.end < to + NO_REST)
+}
+
 const runOf = (words: readonly WordSpan[]) => ({ start: words[0]!.start, end: words.at(-1)!.end })
 
 /**
