@@ -53,8 +53,8 @@ export function stft(samples: Float32Array): Stft {
   return { frames, re, im }
 }
 
-/** Changes a frame on its way back: `floats` holds its bins from `re` and from `im` on. */
-export type FrameChange = (frame: number, floats: Float32Array, re: number, im: number) => void
+/** Changes a frame on its way back: the kernels' memory holds its bins from `re` and from `im` on, in floats. */
+export type FrameChange = (frame: number, re: number, im: number) => void
 
 /**
  * The way back by overlap and add.
@@ -73,7 +73,7 @@ export function inverseStft({ frames, re, im }: Stft, length: number, change?: F
       at.floats.fill(0, at.re, at.im + FRAMES_TOGETHER * BINS)
       at.floats.set(re.subarray(f * BINS, f * BINS + values), at.re)
       at.floats.set(im.subarray(f * BINS, f * BINS + values), at.im)
-      if (change) for (let n = 0; n * BINS < values; n++) change(f + n, at.floats, at.re + n * BINS, at.im + n * BINS)
+      if (change) for (let n = 0; n * BINS < values; n++) change(f + n, at.re + n * BINS, at.im + n * BINS)
       inverse4(at.re * 4, at.im * 4, HOP, (at.signal + (f - first) * HOP) * 4, 1 / OVERLAP)
     }
     const start = frameStart(first)

@@ -4,11 +4,10 @@ import { describe, expect, test } from 'vitest'
 import { siSdr } from '#bench/measure/signal.ts'
 import { bytesOfBase64 } from '#core/wasm/base64.ts'
 import { lay, noise, random, seconds, sine, voice } from '#tests/sound.ts'
-import { expint1 } from '../exponential-integral.ts'
 import { rms, toDb } from '../pcm.ts'
 import { clean } from './clean.ts'
 import { BAND_EDGES, BANDS, FEATURES, type StepFeatures, stepFeatures } from './features.ts'
-import { logMmseGain, roughLog10 } from './gain.ts'
+import { roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
 import { BIN_HZ, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
 import { cleanStudied, floorsAt, highPassGain, studyForCleaning } from './suppress.ts'
@@ -43,17 +42,6 @@ describe('units and bands', () => {
 describe('gains', () => {
   test('the quick logarithm is true to 0.003', () => {
     fc.assert(fc.property(fc.double({ min: -12, max: 6, noNaN: true }), (x) => Math.abs(roughLog10(10 ** x) - x) < 0.003))
-  })
-  test('the table of the gain agrees with its formula to 3 % (Ephraim & Malah 1985, equation 20)', () => {
-    fc.assert(
-      fc.property(fc.double({ min: -2, max: 2, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true }), (a, b) => {
-        const [xi, gamma] = [10 ** a, 10 ** b]
-        const v = (xi / (1 + xi)) * gamma
-        if (v < 1e-3) return
-        const exact = (xi / (1 + xi)) * Math.exp(expint1(v) / 2)
-        expect(Math.abs(logMmseGain(xi, gamma) / exact - 1)).toBeLessThan(0.03)
-      }),
-    )
   })
   test('the high-pass is 3 dB down at its corner and falls by 24 dB an octave (Butterworth, fourth order)', () => {
     const at = (hz: number) => 20 * Math.log10(highPassGain(hz, 2))

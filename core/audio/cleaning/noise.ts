@@ -1,6 +1,7 @@
 /** The noise under the voice, followed through time by the probability that speech is present. */
 import type { Stretch } from '#core/lecture.ts'
 import { frameMiddle, type Spectrum, UNIT_EDGES, UNITS } from './spectrum.ts'
+import { inChunks, ROW_BYTES, unitRows } from './unit-rows.ts'
 
 /** Share of frames, the quietest ones, taken for a first picture of the noise. */
 const QUIET_SHARE = 0.12
@@ -30,33 +31,22 @@ export function firstNoise({ power, frames }: Spectrum, room: Stretch | null): F
   return noise
 }
 
-const XI = 10 ** 1.5
-/** Probability of speech by the ratio of power to noise; past 40 it is 1. */
-const PRESENCE_STEPS = 64
-const PRESENCE = Float32Array.from({ length: 40 * PRESENCE_STEPS + 1 }, (_, i) => {
-  const ratio = (i + 0.5) / PRESENCE_STEPS
-  return 1 / (1 + (1 + XI) * Math.exp(-ratio * (XI / (1 + XI))))
-})
+const PRIOR_RATIO = 10 ** 1.5
 
-/** One pass; leaves the noise of its last frame in `now`. */
-function track({ power, frames }: Spectrum, now: Float64Array, backward: boolean, into: Float32Array | null) {
-  const presence = new Float64Array(UNITS).fill(0.5)
-  for (let step = 0; step < frames; step++) {
-    const row = (backward ? frames - 1 - step : step) * UNITS
-    for (let u = 0; u < UNITS; u++) {
-      const y = power[row + u]!
-      const before = now[u]!
-      const ratio = y / before
-      let present = ratio < 40 ? PRESENCE[(ratio * PRESENCE_STEPS) | 0]! : 1
-      const mean = KEEP_PRESENCE * presence[u]! + (1 - KEEP_PRESENCE) * present
-      presence[u] = mean
-      if (mean > 0.99 && present > 0.99) present = 0.99
-      let next = before + (1 - KEEP_NOISE) * (1 - present) * (y - before)
-      if (next < LEAST) next = LEAST
-      now[u] = next
-      if (into) into[row + u] = next
-    }
-  }
+/** One pass; leaves the noise of its last frame in `now`. @returns row by row */
+function track({ power, frames }: Spectrum, now: Float32Array, backward: boolean): Float32Array<ArrayBuffer> {
+  const into = new Float32Array(power.length)
+  const { floats, call, at } = unitRows()
+  floats.set(now, at.state)
+  floats.fill(0.5, at.presence, at.presence + UNITS)
+  inChunks(frames, backward, (first, count) => {
+    floats.set(power.subarray(first * UNITS, (first + count) * UNITS), at.power)
+    const places = [at.power * 4, at.state * 4, at.presence * 4, at.noise * 4] as const
+    call.followNoise(...places, count, ROW_BYTES, backward, KEEP_NOISE, KEEP_PRESENCE, PRIOR_RATIO, LEAST)
+    into.set(floats.subarray(at.noise, at.noise + count * UNITS), first * UNITS)
+  })
+  now.set(floats.subarray(at.state, at.state + UNITS))
+  return into
 }
 
 /**
@@ -67,11 +57,10 @@ function track({ power, frames }: Spectrum, now: Float64Array, backward: boolean
  * @see Gerkmann & Hendriks 2012, IEEE Trans. ASLP 20(4), algorithm 1: prior ratio 15 dB, smoothing 0.8
  */
 export function trackNoise(spectrum: Spectrum, first: Float64Array): Float32Array<ArrayBuffer> {
-  const now = Float64Array.from(first)
-  const [forth, back] = [new Float32Array(spectrum.power.length), new Float32Array(spectrum.power.length)]
-  track(spectrum, now, true, null)
-  track(spectrum, now, false, forth)
-  track(spectrum, now, true, back)
+  const now = Float32Array.from(first)
+  track(spectrum, now, true)
+  const forth = track(spectrum, now, false)
+  const back = track(spectrum, now, true)
   for (let i = 0; i < forth.length; i++) forth[i] = Math.sqrt(forth[i]! * back[i]!) * BIAS
   return forth
 }

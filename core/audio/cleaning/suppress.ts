@@ -5,9 +5,9 @@
 import { findSpeech } from '../activity.ts'
 import { HOP, inverseStft, SIZE } from '../stft.ts'
 import { BAND_EDGES, BANDS, SPEAKING_HOP, STRIDE, stepFeatures } from './features.ts'
-import { logMmseGain, roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
 import { BIN_HZ, frameMiddle, type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
+import { inChunks, ROW_BYTES, unitRows } from './unit-rows.ts'
 import { type VoiceMask, voiceMask } from './voice-model.ts'
 
 /** Decision-directed smoothing (Ephraim & Malah 1984, equation 51). */
@@ -18,12 +18,6 @@ const MODEL_IN_XI = 0.4
 const MODEL_IN_GAIN = 0.65
 /** Where the voice stands far out of the noise the model has nothing to add and only takes away: its say fades between these, in bels. */
 const [MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE] = [1.0, 2.2]
-const modelSay = (logXi: number) =>
-  logXi <= MODEL_HEARD_BELOW
-    ? 1
-    : logXi >= MODEL_SILENT_ABOVE
-      ? 0
-      : (MODEL_SILENT_ABOVE - logXi) / (MODEL_SILENT_ABOVE - MODEL_HEARD_BELOW)
 /** From speech to pause and back the treatment changes over so many samples. */
 const SLOPE = Math.round(0.03 * 48_000)
 /** Recordings that are clean already are left alone: the treatment fades out between these ratios of voice to room. */
@@ -49,19 +43,16 @@ export interface CleaningStudy {
 
 /** One direction of the decision-directed ratio; the larger of both directions is kept. */
 function decide({ power, frames }: Spectrum, noise: Float32Array, backward: boolean, into: Float32Array) {
-  const before = new Float64Array(UNITS).fill(1)
-  for (let step = 0; step < frames; step++) {
-    const row = (backward ? frames - 1 - step : step) * UNITS
-    for (let u = 0; u < UNITS; u++) {
-      let gamma = power[row + u]! / noise[row + u]!
-      if (gamma > 1e4) gamma = 1e4
-      let xi = ALPHA * before[u]! + (gamma > 1 ? (1 - ALPHA) * (gamma - 1) : 0)
-      if (xi < LEAST_XI) xi = LEAST_XI
-      const gain = logMmseGain(xi, gamma)
-      before[u] = gain * gain * gamma
-      if (xi > into[row + u]!) into[row + u] = xi
-    }
-  }
+  const { floats, call, at } = unitRows()
+  floats.fill(1, at.state, at.state + UNITS)
+  inChunks(frames, backward, (first, count) => {
+    const [from, to] = [first * UNITS, (first + count) * UNITS]
+    floats.set(power.subarray(from, to), at.power)
+    floats.set(noise.subarray(from, to), at.noise)
+    floats.set(into.subarray(from, to), at.xi)
+    call.decide(at.power * 4, at.noise * 4, at.state * 4, at.xi * 4, count, ROW_BYTES, backward, ALPHA, LEAST_XI)
+    into.set(floats.subarray(at.xi, at.xi + to - from), from)
+  })
 }
 
 // units between the centres of bands take from both
@@ -76,8 +67,8 @@ const SHARE_ABOVE = new Float64Array(VOICE_UNITS)
   }
 }
 
-/** The model's gain for every voice unit of a frame. */
-function modelGain(mask: VoiceMask, frame: number, row: Float64Array) {
+/** The model's gain for every voice unit of a frame, into `floats` from `row` on. */
+function modelGain(mask: VoiceMask, frame: number, floats: Float32Array, row: number) {
   const at = Math.min(mask.steps - 1, frame / STRIDE)
   const first = Math.floor(at) * BANDS
   const second = Math.min(mask.steps - 1, Math.floor(at) + 1) * BANDS
@@ -87,7 +78,7 @@ function modelGain(mask: VoiceMask, frame: number, row: Float64Array) {
     const above = SHARE_ABOVE[u]!
     const now = mask.gain[first + b]! * (1 - above) + mask.gain[first + b + 1]! * above
     const then = mask.gain[second + b]! * (1 - above) + mask.gain[second + b + 1]! * above
-    row[u] = now + later * (then - now)
+    floats[row + u] = now + later * (then - now)
   }
 }
 
@@ -177,18 +168,15 @@ export function studyForCleaning(samples: Float32Array, first: Float64Array | nu
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
   decide(spectrum, noise, true, logXi)
-  for (let i = 0; i < logXi.length; i++) logXi[i] = roughLog10(logXi[i]!)
   const presence = framePresence(mask, spectrum.frames)
-  const model = new Float64Array(VOICE_UNITS)
+  const { floats, call, at } = unitRows()
+  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? MODEL_IN_XI : 0
+  floats.fill(0, at.model, at.model + UNITS)
   for (let f = 0; f < spectrum.frames; f++) {
-    modelGain(mask, f, model)
-    for (let u = 0; u < VOICE_UNITS; u++) {
-      const wiener = Math.min(0.9999, model[u]! * model[u]!)
-      const learned = roughLog10(Math.max(1e-3, wiener / (1 - wiener)))
-      const at = f * UNITS + u
-      const share = MODEL_IN_XI * modelSay(logXi[at]!)
-      logXi[at] = (1 - share) * logXi[at]! + share * learned
-    }
+    modelGain(mask, f, floats, at.model)
+    floats.set(logXi.subarray(f * UNITS, (f + 1) * UNITS), at.xi)
+    call.mixRatios(at.xi * 4, at.model * 4, at.share * 4, ROW_BYTES, MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE)
+    logXi.set(floats.subarray(at.xi, at.xi + UNITS), f * UNITS)
   }
   return {
     spectrum,
@@ -198,15 +186,6 @@ export function studyForCleaning(samples: Float32Array, first: Float64Array | nu
     presence,
     ...levels(spectrum, noise, presence),
   }
-}
-
-// powers of ten by table, 64 to a decade, from 10⁻⁸ to 10⁶
-const POWERS = Float64Array.from({ length: 64 * 14 + 2 }, (_, i) => 10 ** (i / 64 - 8))
-function tenTo(x: number): number {
-  const at = (x + 8) * 64
-  if (at <= 0) return POWERS[0]!
-  const i = at | 0
-  return POWERS[i]! + (at - i) * (POWERS[i + 1]! - POWERS[i]!)
 }
 
 /** Rumble is taken away here too, where it costs nothing: a high-pass of the fourth order (Butterworth) without any shift of phase. */
@@ -230,7 +209,7 @@ export function floorsAt(strength: number): { speechDb: number; pauseDb: number 
  * @param strength 0 to 1; 0 leaves everything but the rumble
  * @param highPassHz corner of the high-pass; null for none
  * @param length of the recording in samples
- * @see Ephraim & Malah 1985 (gain), Cohen 2003, IEEE Trans. SAP 11(5), equations 8 and 16 (presence of speech)
+ * @see Ephraim & Malah 1985 (gain), Cohen 2003, IEEE Trans. SAP 11(5), equations 8 and 16 (presence of speech): in the kernels
  */
 export function cleanStudied(
   study: CleaningStudy,
@@ -244,57 +223,43 @@ export function cleanStudied(
   const range = UNTREATED_ABOVE_DB - TREATED_BELOW_DB
   const wet = Math.min(1, Math.max(0, (UNTREATED_ABOVE_DB - voiceOverRoomDb) / range))
   const [speechFloor, pauseFloor] = [speechDb / 20, pauseDb / 20]
-  const logGain = new Float64Array(UNITS)
   const filtered = Math.max(wet, rumbleNeed)
-  const rumble = Float64Array.from(
+  const rumble = Float32Array.from(
     { length: UNITS },
     (_, u) => filtered * Math.log10(highPassGain(highPassHz, UNIT_EDGES[u]!) + 1e-6),
   )
-  const model = new Float64Array(VOICE_UNITS)
-  const weights = new Float64Array(UNITS)
-  return inverseStft(spectrum.stft, length, (f, floats, re, im) => {
-    const row = f * UNITS
+  const inPauses = rumble.map((log) => 10 ** (wet * pauseFloor + log))
+  const { floats, call, at } = unitRows()
+  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? MODEL_IN_GAIN : 0
+  floats.fill(0, at.model, at.model + UNITS)
+  floats.set(rumble, at.rumble)
+  return inverseStft(spectrum.stft, length, (f, re, im) => {
+    const [from, to] = [f * UNITS, (f + 1) * UNITS]
     const speaking = presence[f]!
-    const floor = pauseFloor + speaking * (speechFloor - pauseFloor)
-    if (speaking <= 0) logGain.fill(pauseFloor)
+    if (speaking <= 0) floats.set(inPauses, at.weights)
     else {
-      modelGain(mask, f, model)
-      for (let u = 0; u < UNITS; u++) {
-        let gamma = power[row + u]! / noise[row + u]!
-        if (gamma > 1e4) gamma = 1e4
-        const log = logXi[row + u]!
-        const xi = tenTo(log)
-        let gain = roughLog10(logMmseGain(xi, gamma))
-        if (gain > 0) gain = 0
-        if (gain < floor) gain = floor
-        // presence in this unit: its own ratio and that of the frame
-        let local = (10 * log + 15) / 12
-        if (local > 1) local = 1
-        else if (local < 0.05) local = 0.05
-        let absent = 1 - speaking * local
-        if (absent < 0.05) absent = 0.05
-        else if (absent > 0.95) absent = 0.95
-        const v = (gamma * xi) / (1 + xi)
-        const present = v > 30 ? 1 : 1 / (1 + (absent / (1 - absent)) * (1 + xi) * Math.exp(-v))
-        gain = present * gain + (1 - present) * floor
-        if (u < VOICE_UNITS) {
-          const learned = roughLog10(model[u]! + 1e-6)
-          const share = MODEL_IN_GAIN * modelSay(log)
-          gain = (1 - share) * gain + share * (learned < floor ? floor : learned)
-        }
-        if (gain < floor) gain = floor
-        // towards the room alone the gain becomes one and the same everywhere: no lone bin rings as a tone
-        logGain[u] = speaking * gain + (1 - speaking) * pauseFloor
-      }
+      modelGain(mask, f, floats, at.model)
+      floats.set(power.subarray(from, to), at.power)
+      floats.set(noise.subarray(from, to), at.noise)
+      floats.set(logXi.subarray(from, to), at.xi)
+      const floor = pauseFloor + speaking * (speechFloor - pauseFloor)
+      call.weighUnits(
+        at.power * 4,
+        at.noise * 4,
+        at.xi * 4,
+        at.model * 4,
+        at.share * 4,
+        at.rumble * 4,
+        at.weights * 4,
+        ROW_BYTES,
+        speaking,
+        floor,
+        pauseFloor,
+        wet,
+        MODEL_HEARD_BELOW,
+        MODEL_SILENT_ABOVE,
+      )
     }
-    for (let u = 0; u < UNITS; u++) weights[u] = tenTo(wet * logGain[u]! + rumble[u]!)
-    for (let u = 0; u < UNITS; u++) {
-      const w = weights[u]!
-      const to = UNIT_EDGES[u + 1]!
-      for (let k = UNIT_EDGES[u]!; k < to; k++) {
-        floats[re + k] = floats[re + k]! * w
-        floats[im + k] = floats[im + k]! * w
-      }
-    }
+    call.weighBins(re * 4, im * 4, at.weights * 4, at.edges * 4, UNITS)
   })
 }

@@ -12,8 +12,11 @@ interface Layer {
   outputs: number
   /** How far its outer taps stand from the middle one, steps; 0 where it looks at one step alone. */
   apart: number
+  /** What a weight of 1 is worth, for each output. */
+  scales: readonly number[]
   /** Places in the kernels' memory, in floats. */
   weights: number
+  products: number
   biases: number
 }
 
@@ -30,6 +33,8 @@ interface LoadedModel {
   layers: Layer[]
   /** Where the features and what comes of them in turn stand, in floats: rows of `ROW`. */
   buffers: [number, number, number]
+  /** Where a layer's inputs stand as integers, in floats. */
+  pairs: number
 }
 
 let loaded: LoadedModel | null = null
@@ -47,16 +52,19 @@ function load(): LoadedModel {
   }
   const layers = VOICE_LAYERS.map(({ inputs, outputs, apart, scales, biases, weights }) => {
     const bytes = new Int8Array(bytesOfBase64(weights).buffer)
-    const each = bytes.length / outputs
-    const layer = { inputs, outputs, apart, weights: take(bytes.length), biases: take(outputs) }
-    for (let i = 0; i < bytes.length; i++) floats[layer.weights + i] = bytes[i]! * scales[Math.floor(i / each)]!
-    floats.set(biases, layer.biases)
-    return layer
+    const places = { weights: take(bytes.length / 2), products: take(outputs), biases: take(outputs) }
+    new Int16Array(floats.buffer, places.weights * 4, bytes.length).set(bytes)
+    floats.set(biases, places.biases)
+    return { inputs, outputs, apart, scales, ...places }
   })
   const widest = Math.max(...layers.map(({ outputs }) => outputs))
   // the outermost steps look beyond their row: what comes of that is not answered, but it must be memory
   const buffer = (rows: number) => take(rows * ROW + 2 * REACH) + REACH
-  loaded = { layers, buffers: [buffer(FEATURES), buffer(widest), buffer(widest)] }
+  loaded = {
+    layers,
+    buffers: [buffer(FEATURES), buffer(widest), buffer(widest)],
+    pairs: buffer(Math.max(FEATURES, widest) / 2),
+  }
   return loaded
 }
 
@@ -72,8 +80,8 @@ export interface VoiceMask {
 
 /** @param features as `stepFeatures` gives them */
 export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
-  const { floats, layer16 } = kernels()
-  const { layers, buffers } = load()
+  const { floats, paired, layer16 } = kernels()
+  const { layers, buffers, pairs } = load()
   const mask = {
     steps,
     gain: new Float32Array(steps * BANDS),
@@ -90,13 +98,17 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
       for (let i = 0; i < FEATURES; i++) floats[buffers[0] + i * ROW + n] = values[from + i]!
     }
     let from = buffers[0]
-    for (const [l, { inputs, outputs, apart, weights, biases }] of layers.entries()) {
+    for (const [l, { inputs, outputs, apart, scales, weights, products, biases }] of layers.entries()) {
       const to = from === buffers[1] ? buffers[2] : buffers[1]
       const kind = l === 0 ? 1 : l < layers.length - 1 ? 2 : 0
+      const unit = paired(from * 4, pairs * 4, ROW * 4, inputs, worked)
+      for (let o = 0; o < outputs; o++) floats[products + o] = scales[o]! * unit
       for (let n = 0; n < worked; n += STEPS_TOGETHER)
         layer16(
           weights * 4,
+          products * 4,
           biases * 4,
+          (pairs + n) * 4,
           (from + n) * 4,
           (to + n) * 4,
           ROW * 4,

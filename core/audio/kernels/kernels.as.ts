@@ -1,7 +1,8 @@
 /**
  * Inner loops in AssemblyScript, for WebAssembly with SIMD: Fourier transforms of four frames side by side, one layer of the voice model
- * for sixteen steps side by side, and the levels between samples. Built by tools/build-kernels.ts into wasm.ts.
+ * for sixteen steps side by side, and the levels between samples. Built by tools/build-kernels.ts into wasm.ts, with what stands beside it.
  */
+export { decide, followNoise, halfE1, mixRatios, weighBins, weighUnits } from './suppression.as'
 
 // ── transforms of real frames of 1024 samples, four at a time; a value of all four is one vector
 
@@ -220,22 +221,63 @@ export function inverse4(re: usize, im: usize, hop: i32, out: usize, scale: f32)
 }
 
 /**
+ * Rows of values as 16-bit integers, two rows beside each other, as `layer16` multiplies them.
+ *
+ * @param from the first row's first value
+ * @param to where the first two rows' first values go
+ * @param row bytes from a row to the next, and from two of them to the next two
+ * @param rows an even number
+ * @param count values of a row, a multiple of four
+ * @returns what an integer of 1 is worth
+ */
+export function paired(from: usize, to: usize, row: usize, rows: i32, count: i32): f32 {
+  const bytes = <usize>count * 4
+  let most = f32x4.splat(1e-9)
+  for (let r = 0; r < rows; r++) {
+    const at = from + <usize>r * row
+    for (let i: usize = 0; i < bytes; i += 16) most = f32x4.max(most, f32x4.abs(v128.load(at + i)))
+  }
+  const largest = max(
+    max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)),
+    max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
+  )
+  // 528 products with weights up to 127 still fit into 32 bits
+  const scale = f32x4.splat(<f32>32000 / largest)
+  const low = i32x4.splat(0xffff)
+  for (let r = 0; r < rows; r += 2) {
+    const at = from + <usize>r * row
+    const into = to + <usize>(r >> 1) * row
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const a = i32x4.trunc_sat_f32x4_s(f32x4.nearest(mul(v128.load(at + i), scale)))
+      const b = i32x4.trunc_sat_f32x4_s(f32x4.nearest(mul(v128.load(at + row + i), scale)))
+      v128.store(into + i, v128.or(v128.and(a, low), i32x4.shl(b, 16)))
+    }
+  }
+  return largest / <f32>32000
+}
+
+/**
  * One layer of the voice model for sixteen steps, side by side. A value of all steps is a row; a layer looks at the same rows
  * `shift` steps before, now and after (three taps), or now alone (one).
  *
- * @param weights for each output all inputs of the first tap, then those of the next, 32-bit floats
- * @param biases one for each output
- * @param from the first input's value at the first of the steps
+ * @param weights for each output all inputs of the first tap, then those of the next, 16-bit integers
+ * @param scales what a product of 1 is worth, and
+ * @param biases 32-bit floats, one for each output
+ * @param from the first two inputs' values at the first of the steps, as `paired` lays them
+ * @param beside the first input's value there, as it is
  * @param to the first output's value there
  * @param row bytes from an input, or output, to the next
+ * @param inputs an even number
  * @param outputs an even number
  * @param shift bytes
  * @param kind 0 the sum as it is, 1 with a tenth of what is below zero, 2 that and the input added
  */
 export function layer16(
   weights: usize,
+  scales: usize,
   biases: usize,
   from: usize,
+  beside: usize,
   to: usize,
   row: usize,
   inputs: i32,
@@ -245,48 +287,63 @@ export function layer16(
   kind: i32,
 ): void {
   const first = taps === 3 ? from - shift : from
-  const count = <usize>(taps * inputs) * 4
+  const count = <usize>(taps * inputs) * 2
   for (let o = 0; o < outputs; o += 2) {
-    let a = v128.load32_splat(biases + o * 4)
+    let a = i32x4.splat(0)
     let b = a
     let c = a
     let d = a
-    let p = v128.load32_splat(biases + o * 4, 4)
-    let q = p
-    let r = p
-    let s = p
+    let p = a
+    let q = a
+    let r = a
+    let s = a
     let w = weights + <usize>o * count
     for (let t = 0; t < taps; t++) {
       let x = first + <usize>t * shift
-      for (let i = 0; i < inputs; i++) {
+      for (let i = 0; i < inputs; i += 2) {
         const v = v128.load32_splat(w)
         const u = v128.load32_splat(w + count)
         const x0 = v128.load(x)
         const x1 = v128.load(x, 16)
         const x2 = v128.load(x, 32)
         const x3 = v128.load(x, 48)
-        a = add(a, mul(v, x0))
-        b = add(b, mul(v, x1))
-        c = add(c, mul(v, x2))
-        d = add(d, mul(v, x3))
-        p = add(p, mul(u, x0))
-        q = add(q, mul(u, x1))
-        r = add(r, mul(u, x2))
-        s = add(s, mul(u, x3))
+        a = i32x4.add(a, i32x4.dot_i16x8_s(v, x0))
+        b = i32x4.add(b, i32x4.dot_i16x8_s(v, x1))
+        c = i32x4.add(c, i32x4.dot_i16x8_s(v, x2))
+        d = i32x4.add(d, i32x4.dot_i16x8_s(v, x3))
+        p = i32x4.add(p, i32x4.dot_i16x8_s(u, x0))
+        q = i32x4.add(q, i32x4.dot_i16x8_s(u, x1))
+        r = i32x4.add(r, i32x4.dot_i16x8_s(u, x2))
+        s = i32x4.add(s, i32x4.dot_i16x8_s(u, x3))
         w += 4
         x += row
       }
     }
-    const y = to + <usize>o * row
-    const beside = from + <usize>o * row
-    store16(y, a, b, c, d, beside, kind)
-    store16(y + row, p, q, r, s, beside + row, kind)
+    const y = <usize>o * row
+    store16(to + y, a, b, c, d, scales + o * 4, biases + o * 4, beside + y, kind)
+    store16(to + y + row, p, q, r, s, scales + o * 4 + 4, biases + o * 4 + 4, beside + y + row, kind)
   }
 }
 
 // @ts-ignore: decorator
 @inline
-function store16(y: usize, a: v128, b: v128, c: v128, d: v128, beside: usize, kind: i32): void {
+function store16(
+  y: usize,
+  a: v128,
+  b: v128,
+  c: v128,
+  d: v128,
+  scaleAt: usize,
+  biasAt: usize,
+  beside: usize,
+  kind: i32,
+): void {
+  const scale = v128.load32_splat(scaleAt)
+  const bias = v128.load32_splat(biasAt)
+  a = add(bias, mul(scale, f32x4.convert_i32x4_s(a)))
+  b = add(bias, mul(scale, f32x4.convert_i32x4_s(b)))
+  c = add(bias, mul(scale, f32x4.convert_i32x4_s(c)))
+  d = add(bias, mul(scale, f32x4.convert_i32x4_s(d)))
   if (kind > 0) {
     const leak = f32x4.splat(0.1)
     a = f32x4.max(a, mul(a, leak))

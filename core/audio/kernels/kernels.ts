@@ -8,10 +8,13 @@ interface Exports {
   free(): number
   forward4(samples: number, hop: number, re: number, im: number): void
   inverse4(re: number, im: number, hop: number, out: number, scale: number): void
+  paired(from: number, to: number, row: number, rows: number, count: number): number
   layer16(
     weights: number,
+    scales: number,
     biases: number,
     from: number,
+    beside: number,
     to: number,
     row: number,
     inputs: number,
@@ -21,6 +24,49 @@ interface Exports {
     kind: number,
   ): void
   between(samples: number, count: number, to: number): void
+  halfE1(): number
+  followNoise(
+    power: number,
+    noise: number,
+    presence: number,
+    into: number,
+    frames: number,
+    units: number,
+    backward: boolean,
+    keepNoise: number,
+    keepPresence: number,
+    priorRatio: number,
+    least: number,
+  ): void
+  decide(
+    power: number,
+    noise: number,
+    voice: number,
+    xi: number,
+    frames: number,
+    units: number,
+    backward: boolean,
+    alpha: number,
+    least: number,
+  ): void
+  mixRatios(xi: number, model: number, share: number, units: number, heard: number, silent: number): void
+  weighUnits(
+    power: number,
+    noise: number,
+    logXi: number,
+    model: number,
+    share: number,
+    rumble: number,
+    to: number,
+    units: number,
+    presence: number,
+    floor: number,
+    pauseFloor: number,
+    wet: number,
+    heard: number,
+    silent: number,
+  ): void
+  weighBins(re: number, im: number, weights: number, edges: number, units: number): void
 }
 
 export interface Kernels extends Exports {
