@@ -64,16 +64,19 @@ export function examplesOf({ noisy, voice, heard, said }: TrainingRecording): Ui
   return out
 }
 
+const FEATURE_OF = Float32Array.from({ length: 256 }, (_, byte) => fromByte(byte, LEAST_FEATURE, MOST_FEATURE))
+const AMPLITUDE_OF = Float32Array.from({ length: 256 }, (_, byte) => 10 ** (fromByte(byte, SOFTEST_DB, LOUDEST_DB) / 20))
+
 /** @param features is filled, a step a row */
 export function unpack(examples: Uint8Array, features: Float32Array): Truth {
   const targets = new Float32Array(STEPS * OUTPUTS)
   const [voice, all] = [new Float32Array(STEPS * BANDS), new Float32Array(STEPS * BANDS)]
   let at = 0
   for (let s = 0; s < STEPS; s++) {
-    for (let i = 0; i < FEATURES; i++) features[s * FEATURES + i] = fromByte(examples[at++]!, LEAST_FEATURE, MOST_FEATURE)
+    for (let i = 0; i < FEATURES; i++) features[s * FEATURES + i] = FEATURE_OF[examples[at++]!]!
     for (let o = 0; o < OUTPUTS; o++) targets[s * OUTPUTS + o] = examples[at++]! / 255
     for (const amplitudes of [voice, all])
-      for (let b = 0; b < BANDS; b++) amplitudes[s * BANDS + b] = 10 ** (fromByte(examples[at++]!, SOFTEST_DB, LOUDEST_DB) / 20)
+      for (let b = 0; b < BANDS; b++) amplitudes[s * BANDS + b] = AMPLITUDE_OF[examples[at++]!]!
   }
   return { targets, voice, all }
 }

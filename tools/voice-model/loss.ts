@@ -1,8 +1,8 @@
 /** How far the network's answers are from what they should be, and which way is downhill. */
 import { BANDS, OUTPUTS } from '#core/audio/cleaning/features.ts'
 
-/** Gains count most; that somebody speaks is a matter of yes and no; the course of each band is what makes words intelligible. */
-const [GAINS_COUNT, SPEAKING_COUNTS, COURSE_COUNTS] = [4, 0.25, 1]
+/** The course of each band counts most, as it makes words intelligible; that somebody speaks is a matter of yes and no. */
+const [GAINS_COUNT, SPEAKING_COUNTS, COURSE_COUNTS] = [4, 0.5, 3]
 /** Steps over which the course of bands is compared: 384 ms, as ESTOI does. */
 const COURSE = 36
 const COURSE_HOP = 23

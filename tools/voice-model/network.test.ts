@@ -4,7 +4,7 @@ import { BANDS, OUTPUTS } from '#core/audio/cleaning/features.ts'
 import { random } from '#tests/sound.ts'
 import { judge, lossOf } from './loss.ts'
 import { makeNetwork } from './network.ts'
-import { addTimes, addTransposedTimes, matrix } from './products.ts'
+import { addTimes, addTimesTransposed, addTransposedTimes, matrix } from './products.ts'
 
 const COLUMNS = Math.ceil(OUTPUTS / 4) * 4
 const next = random(9)
@@ -28,6 +28,14 @@ test('products of matrices are those of the definition', () => {
       let sum = beside[i * 28 + j]!
       for (let k = 0; k < 12; k++) sum += a.values[k * 20 + i]! * c.values[k * 28 + j]!
       expect(d.values[i * 28 + j]).toBeCloseTo(sum, 4)
+    }
+  const earlier = a.values.slice()
+  addTimesTransposed(c, d, a)
+  for (let i = 0; i < 12; i++)
+    for (let j = 0; j < 20; j++) {
+      let sum = earlier[i * 20 + j]!
+      for (let k = 0; k < 28; k++) sum += c.values[i * 28 + k]! * d.values[j * 28 + k]!
+      expect(a.values[i * 20 + j]).toBeCloseTo(sum, 3)
     }
 })
 

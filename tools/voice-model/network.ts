@@ -3,7 +3,7 @@
  * from the second on each adds to what it was given. Forward, backward, and the step downhill.
  */
 import { random } from '#tests/sound.ts'
-import { addTimes, addTransposedTimes, fromRow, type Matrix, matrix, transpose } from './products.ts'
+import { addTimes, addTimesTransposed, addTransposedTimes, fromRow, type Matrix, matrix } from './products.ts'
 
 /** Below zero a value counts a tenth. */
 export const LEAK = 0.1
@@ -13,7 +13,6 @@ interface Tap {
   offset: number
   weights: Matrix
   gradient: Matrix
-  turned: Matrix
 }
 
 interface Layer {
@@ -73,7 +72,7 @@ export function makeNetwork(
     const spread = 1 / Math.sqrt(from * offsets.length)
     const taps = offsets.map((offset) => {
       const { values: weights, gradient } = learnable(from, to, spread)
-      return { offset, weights, gradient, turned: matrix(to, from) }
+      return { offset, weights, gradient }
     })
     const { values: biases, gradient: biasGradient } = learnable(1, to, 0)
     return { taps, biases, biasGradient }
@@ -128,10 +127,7 @@ export function makeNetwork(
         // what was added to goes straight on
         if (last) below.fill(0)
         else below.set(slopes[l + 1]!(0).values)
-        for (const { offset, weights, turned } of taps) {
-          transpose(weights, turned)
-          addTimes(gradient, turned, slopes[l]!(offset))
-        }
+        for (const { offset, weights } of taps) addTimesTransposed(gradient, weights, slopes[l]!(offset))
       }
     },
     learn(rate) {

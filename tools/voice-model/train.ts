@@ -1,59 +1,65 @@
 /**
  * Trains the voice model (core/audio/cleaning/voice-weights.ts) on voices from Debian packages and synthesised ones in made-up rooms.
- * The voices are the bench's, but other prompts. Needs the packages named in bench/tidy/corpus.ts, flite and ffmpeg; takes about an hour.
- * Usage: npm run train:voice-model -- [recordings] [passes] [file]. The committed weights are those of the usual values.
+ * The voices are the bench's, but other prompts. Recordings are made beside the learning, so that few are seen often.
+ * Needs the packages named in bench/tidy/corpus.ts, flite, ffmpeg and libopenblas0; takes one to two hours on two cores.
+ * Usage: npm run train:voice-model -- [sequences] [file]
  */
+import { type ChildProcess, fork } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { setImmediate } from 'node:timers/promises'
 import { FEATURES, OUTPUTS } from '#core/audio/cleaning/features.ts'
 import { random } from '#tests/sound.ts'
-import { trainingRecording } from '../../bench/tidy/training-rooms.ts'
-import { examplesOf, STEPS, unpack } from './examples.ts'
+import { STEPS, unpack } from './examples.ts'
 import { judge } from './loss.ts'
 import { makeNetwork } from './network.ts'
 
-const recordings = Number(process.argv[2] ?? 1800)
-const passes = Number(process.argv[3] ?? 8)
-const out = process.argv[4] ?? 'core/audio/cleaning/voice-weights.ts'
+const sequences = Number(process.argv[2] ?? 36_000)
+const out = process.argv[3] ?? 'core/audio/cleaning/voice-weights.ts'
 
-const HIDDEN = 112
+const HIDDEN = 176
 const DILATIONS = [1, 2, 4, 8, 16]
-/** As many columns as the products want. */
-const COLUMNS = Math.ceil(OUTPUTS / 4) * 4
 const REACH = 1 + DILATIONS.reduce((sum, d) => sum + d, 0)
+/** The columns of what is answered: an even number. */
+const COLUMNS = Math.ceil(OUTPUTS / 2) * 2
 /** Sequences that are learned from at once. */
 const TOGETHER = 3
 const [MOST, LEAST] = [2e-3, 1e-5]
+/** Recordings there are before learning begins. */
+const FIRST = 1500
+const SAID_EVERY = 200
 
-const examples = Array.from({ length: recordings }, (_, i) => {
-  if (i % 100 === 0) console.log(`recording ${i}`)
-  return examplesOf(trainingRecording(i + 1))
-})
+const examples: Uint8Array[] = []
+const maker: ChildProcess = fork(join(import.meta.dirname, 'make-examples.ts'), { serialization: 'advanced' })
+maker.on('message', (example: Uint8Array) => examples.push(example))
+while (examples.length < FIRST) await setImmediate()
+
 const network = makeNetwork(STEPS, FEATURES, HIDDEN, COLUMNS, DILATIONS, 5)
 const next = random(11)
 const began = Date.now()
-const updates = Math.floor(recordings / TOGETHER)
-for (let pass = 0; pass < passes; pass++) {
-  const order = examples.map((_, i) => i)
-  for (let i = order.length - 1; i > 0; i--) {
-    const j = Math.floor(next() * (i + 1))
-    ;[order[i], order[j]] = [order[j]!, order[i]!]
+const updates = Math.floor(sequences / TOGETHER)
+const sums = { gains: 0, speaking: 0, course: 0 }
+for (let u = 0; u < updates; u++) {
+  // here what was made meanwhile comes in
+  await setImmediate()
+  for (let n = 0; n < TOGETHER; n++) {
+    const truth = unpack(examples[Math.floor(next() * examples.length)]!, network.inputs.values)
+    network.forward()
+    const { values } = network.outputs
+    const losses = judge(values, COLUMNS, truth, REACH, STEPS - REACH, 1 / TOGETHER, network.outputGradient.values)
+    network.backward()
+    for (const key of ['gains', 'speaking', 'course'] as const) sums[key] += losses[key] / SAID_EVERY / TOGETHER
   }
-  const sums = { gains: 0, speaking: 0, course: 0 }
-  for (let u = 0; u < updates; u++) {
-    for (const i of order.slice(u * TOGETHER, (u + 1) * TOGETHER)) {
-      const truth = unpack(examples[i]!, network.inputs.values)
-      network.forward()
-      const { values } = network.outputs
-      const losses = judge(values, COLUMNS, truth, REACH, STEPS - REACH, 1 / TOGETHER, network.outputGradient.values)
-      network.backward()
-      for (const key of ['gains', 'speaking', 'course'] as const) sums[key] += losses[key] / (updates * TOGETHER)
-    }
-    network.learn(LEAST + 0.5 * MOST * (1 + Math.cos((Math.PI * (pass + u / updates)) / passes)))
-  }
+  network.learn(LEAST + 0.5 * MOST * (1 + Math.cos((Math.PI * u) / updates)))
+  if ((u + 1) % SAID_EVERY > 0) continue
   const figures = Object.entries(sums).map(([name, sum]) => `${name} ${sum.toFixed(5)}`)
-  console.log(`pass ${pass + 1}: ${figures.join(', ')}, ${Math.round((Date.now() - began) / 1000)} s`)
-  save()
+  console.log(
+    `${u + 1} of ${updates}: ${figures.join(', ')}, ${examples.length} recordings, ${Math.round((Date.now() - began) / 1000)} s`,
+  )
+  for (const key of ['gains', 'speaking', 'course'] as const) sums[key] = 0
 }
+maker.kill()
+save()
 
 /** Weights as 8-bit integers, one scale an output. */
 function save() {
