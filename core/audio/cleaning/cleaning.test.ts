@@ -80,12 +80,6 @@ describe('the followed noise', () => {
     const frame = (s: number) => Math.round((s * 48_000) / 256)
     expect(meanDb(found, frame(6), frame(7.5)) - meanDb(found, frame(1), frame(3))).toBeCloseTo(8, 0)
   })
-  test('trembles little where the room is steady', () => {
-    const { noise: found } = followed(noise(0.02, seconds(8), 3))
-    const inDb = Array.from({ length: 1000 }, (_, n) => 10 * Math.log10(found[(200 + n) * UNITS + 40]!))
-    const mean = inDb.reduce((sum, v) => sum + v, 0) / inDb.length
-    expect(Math.sqrt(inDb.reduce((sum, v) => sum + (v - mean) ** 2, 0) / inDb.length)).toBeLessThan(0.7)
-  })
   test('a pointed-at room is believed', () => {
     const x = lay(noise(0.001, seconds(4), 3), noise(0.05, seconds(1), 8), seconds(2))
     const spectrum = spectrumOf(x)
@@ -130,8 +124,8 @@ describe('the voice model', () => {
   }
   test('is worked in windows as if there were none', () => {
     const next = random(3)
-    // more than one window; away from the ends, where what lies beyond is made up in two ways
-    const steps = 560
+    // more than two windows; away from the ends, where what lies beyond is made up in two ways
+    const steps = 1100
     const values = Float32Array.from({ length: steps * FEATURES }, () => 2 * next() - 0.5)
     const mask = voiceMask({ steps, values })
     const rows = plainly({ steps, values })

@@ -49,41 +49,8 @@ function track({ power, frames }: Spectrum, now: Float32Array, backward: boolean
   return into
 }
 
-/** Frames that are taken together, and how many of such groups to both sides tell the room of a moment: 2 s. */
-const [GROUP, AROUND] = [16, 24]
-/** What is followed trembles more than a room changes: so much of it is replaced by the room around. */
-const STEADY = 0.6
-/** What differs by more than 5 dB is another room: something was switched on, or off. */
-const OTHER_ROOM = 5 / (10 * Math.LOG10E)
-
-/** In place: brings noise nearer to its mean, in dB, over what is like it around. */
-function steady(noise: Float32Array, frames: number) {
-  const groups = Math.ceil(frames / GROUP)
-  const logs = new Float64Array(groups)
-  for (let u = 0; u < UNITS; u++) {
-    for (let g = 0; g < groups; g++) {
-      const [first, end] = [g * GROUP, Math.min(frames, (g + 1) * GROUP)]
-      let mean = 0
-      for (let f = first; f < end; f++) mean += noise[f * UNITS + u]!
-      logs[g] = Math.log(mean / (end - first))
-    }
-    for (let g = 0; g < groups; g++) {
-      let [sum, weight] = [0, 0]
-      for (let h = Math.max(0, g - AROUND); h < Math.min(groups, g + AROUND + 1); h++) {
-        const unlike = (logs[h]! - logs[g]!) / OTHER_ROOM
-        const counts = Math.max(0, 1 - unlike * unlike)
-        sum += counts * logs[h]!
-        weight += counts
-      }
-      const room = Math.exp(sum / weight)
-      for (let f = g * GROUP; f < Math.min(frames, (g + 1) * GROUP); f++)
-        noise[f * UNITS + u] = noise[f * UNITS + u]! + STEADY * (room - noise[f * UNITS + u]!)
-    }
-  }
-}
-
 /**
- * Noise power of every unit and frame: tracked backward, forward and backward again, the geometric mean of the last two, steadied.
+ * Noise power of every unit and frame: tracked backward, forward and backward again, the geometric mean of the last two.
  *
  * @param first where to begin, as `firstNoise` gives it
  * @returns row by row, `frames × UNITS`
@@ -95,6 +62,5 @@ export function trackNoise(spectrum: Spectrum, first: Float64Array): Float32Arra
   const forth = track(spectrum, now, false)
   const back = track(spectrum, now, true)
   for (let i = 0; i < forth.length; i++) forth[i] = Math.sqrt(forth[i]! * back[i]!) * BIAS
-  steady(forth, spectrum.frames)
   return forth
 }
