@@ -5,12 +5,12 @@ import { SPEAKING_HOP } from './cleaning/features.ts'
 import type { Samples } from './samples.ts'
 
 /** A voice is sure above the first; it is followed outwards as long as it is above the second. */
-const [SURE, PERHAPS] = [0.8, 0.04]
+const [SURE, PERHAPS] = [0.8, 0.015]
 const steps = (seconds: number) => Math.round((seconds * 48_000) / SPEAKING_HOP)
 /** One after the other: a click is sure for a step here and there. */
 const FEWEST_SURE = steps(0.064)
 /** What rises out of the room, or fades into it, is followed no further than this where it is less than likely. */
-const LIKELY = 0.4
+const LIKELY = 0.5
 const [RISES, FADES] = [steps(0.043), steps(0.032)]
 const SHORTEST_SPEECH = steps(0.07) // a key click is shorter
 const SHORTEST_PAUSE = steps(0.2)
@@ -18,7 +18,7 @@ const SHORTEST_PAUSE = steps(0.2)
 const LONE_BURST = steps(0.2)
 const LONE_GAP = steps(0.3)
 /** Soft consonants and fading last words lie just outside of what is sure. */
-const [PAD_START, PAD_END] = [toSamples(0.022), toSamples(0.04)]
+const [PAD_START, PAD_END] = [toSamples(0.022), toSamples(0.038)]
 
 interface Run {
   from: number

@@ -2,13 +2,14 @@
  * Trains the voice model (core/audio/cleaning/voice-weights.ts) on voices from Debian packages and synthesised ones in made-up rooms.
  * The voices are the bench's, but other prompts. Recordings are made beside the learning, so that few are seen often.
  * Needs the packages named in bench/tidy/corpus.ts, flite, ffmpeg and libopenblas0; takes one to two hours on two cores.
- * Usage: npm run train:voice-model -- [sequences] [file]
+ * Usage: npm run train:voice-model -- [sequences] [file] [rate]; given a rate, learning goes on with it from the weights there are.
  */
 import { type ChildProcess, fork } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { setImmediate } from 'node:timers/promises'
 import { FEATURES, OUTPUTS } from '#core/audio/cleaning/features.ts'
+import { VOICE_LAYERS } from '#core/audio/cleaning/voice-weights.ts'
 import { random } from '#tests/sound.ts'
 import { STEPS, unpack } from './examples.ts'
 import { judge } from './loss.ts'
@@ -16,6 +17,7 @@ import { makeNetwork } from './network.ts'
 
 const sequences = Number(process.argv[2] ?? 36_000)
 const out = process.argv[3] ?? 'core/audio/cleaning/voice-weights.ts'
+const goesOn = process.argv[4] !== undefined
 
 const HIDDEN = 176
 const DILATIONS = [1, 2, 4, 8, 16]
@@ -24,7 +26,8 @@ const REACH = 1 + DILATIONS.reduce((sum, d) => sum + d, 0)
 const COLUMNS = Math.ceil(OUTPUTS / 2) * 2
 /** Sequences that are learned from at once. */
 const TOGETHER = 3
-const [MOST, LEAST] = [2e-3, 1e-5]
+const MOST = Number(process.argv[4] ?? 2e-3)
+const LEAST = MOST / 200
 /** Recordings there are before learning begins. */
 const FIRST = 1500
 const SAID_EVERY = 200
@@ -35,6 +38,7 @@ maker.on('message', (example: Uint8Array) => examples.push(example))
 while (examples.length < FIRST) await setImmediate()
 
 const network = makeNetwork(STEPS, FEATURES, HIDDEN, COLUMNS, DILATIONS, 5)
+if (goesOn) recall()
 const next = random(11)
 const began = Date.now()
 const updates = Math.floor(sequences / TOGETHER)
@@ -60,6 +64,19 @@ for (let u = 0; u < updates; u++) {
 }
 maker.kill()
 save()
+
+/** Takes up the weights there are. */
+function recall() {
+  for (const [l, { outputs, scales, biases, weights }] of VOICE_LAYERS.entries()) {
+    const bytes = new Int8Array(Buffer.from(weights, 'base64'))
+    const layer = network.layers[l]!
+    layer.biases.values.set(biases)
+    const each = bytes.length / outputs
+    for (const [t, { weights: own }] of layer.taps.entries())
+      for (let i = 0; i < own.rows; i++)
+        for (let o = 0; o < outputs; o++) own.values[i * outputs + o] = bytes[o * each + t * own.rows + i]! * scales[o]!
+  }
+}
 
 /** Weights as 8-bit integers, one scale an output. */
 function save() {

@@ -15,7 +15,7 @@ const ALPHA = 0.94
 const LEAST_XI = 10 ** (-18 / 10)
 /** The voice model's share in the a-priori ratio and in the gain; the statistical part has the rest. */
 const MODEL_IN_XI = 0.4
-const MODEL_IN_GAIN = 0.65
+const MODEL_IN_GAIN = 0.8
 /** Where the voice stands far out of the noise the model has nothing to add and only takes away: its say fades between these, in bels. */
 const [MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE] = [1.0, 2.2]
 /** From speech to pause and back the treatment changes over so many samples. */

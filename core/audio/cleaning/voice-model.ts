@@ -26,6 +26,8 @@ const REACH = VOICE_LAYERS.reduce((sum, { apart }) => sum + apart, 0)
 const WINDOW = 32 * STEPS_TOGETHER
 /** Rows are no power of two apart, which caches bear badly. */
 const ROW = WINDOW + 3 * STEPS_TOGETHER
+/** So many products of 16-bit inputs and 8-bit weights fit into a sum, as `paired` scales the inputs. */
+const MOST_PRODUCTS = 528
 /** The kernels' memory from here on is the model's; what lies before belongs to the transforms. */
 const MODEL_PLACE = 512 * 1024
 
@@ -51,6 +53,7 @@ function load(): LoadedModel {
     return place
   }
   const layers = VOICE_LAYERS.map(({ inputs, outputs, apart, scales, biases, weights }) => {
+    if ((apart > 0 ? 3 : 1) * inputs > MOST_PRODUCTS) throw new Error('The voice model is too wide for sums of 32 bits.')
     const bytes = new Int8Array(bytesOfBase64(weights).buffer)
     const places = { weights: take(bytes.length / 2), products: take(outputs), biases: take(outputs) }
     new Int16Array(floats.buffer, places.weights * 4, bytes.length).set(bytes)
