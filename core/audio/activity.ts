@@ -5,13 +5,13 @@ import { SPEAKING_HOP } from './cleaning/features.ts'
 import type { Samples } from './samples.ts'
 
 /** A voice is sure above the first; it is followed outwards as long as it is above the second. */
-const [SURE, PERHAPS] = [0.8, 0.015]
+const [SURE, PERHAPS] = [0.8, 0.01]
 const steps = (seconds: number) => Math.round((seconds * 48_000) / SPEAKING_HOP)
 /** One after the other: a click is sure for a step here and there. */
 const FEWEST_SURE = steps(0.064)
 /** What rises out of the room, or fades into it, is followed no further than this where it is less than likely. */
 const LIKELY = 0.5
-const [RISES, FADES] = [steps(0.043), steps(0.032)]
+const [RISES, FADES] = [steps(0.043), steps(0.043)]
 const SHORTEST_SPEECH = steps(0.07) // a key click is shorter
 const SHORTEST_PAUSE = steps(0.2)
 /** A burst this short, standing alone, is a knock and not a word. */
