@@ -2,6 +2,8 @@
  * Inner loops in AssemblyScript, for WebAssembly with SIMD: Fourier transforms of four frames side by side, one layer of the voice model
  * for sixteen steps side by side, and the levels between samples. Built by tools/build-kernels.ts into wasm.ts, with what stands beside it.
  */
+import { add, mul, sub } from './vectors.as'
+
 export { decide, followNoise, halfE1, mixRatios, weighBins, weighUnits } from './suppression.as'
 
 // ── transforms of real frames of 1024 samples, four at a time; a value of all four is one vector
@@ -43,21 +45,6 @@ function at(base: usize, i: i32): v128 {
 @inline
 function put(base: usize, i: i32, value: v128): void {
   v128.store(base + (<usize>i) * V, value)
-}
-// @ts-ignore: decorator
-@inline
-function add(a: v128, b: v128): v128 {
-  return f32x4.add(a, b)
-}
-// @ts-ignore: decorator
-@inline
-function sub(a: v128, b: v128): v128 {
-  return f32x4.sub(a, b)
-}
-// @ts-ignore: decorator
-@inline
-function mul(a: v128, b: v128): v128 {
-  return f32x4.mul(a, b)
 }
 
 /** In-place transform of 512 complex values in bit-reversed order: one radix-2 stage, then two stages at a time. */

@@ -2,26 +2,12 @@
  * Inner loops of noise suppression in AssemblyScript, for WebAssembly with SIMD, four units of the spectrum at a time. A row has a 32-bit
  * float for each unit, and their number is a multiple of four. What is worked and why stands in core/audio/cleaning.
  */
+import { add, mul, sub } from './vectors.as'
 
 // @ts-ignore: decorator
 @inline
 function splat(value: f32): v128 {
   return f32x4.splat(value)
-}
-// @ts-ignore: decorator
-@inline
-function add(a: v128, b: v128): v128 {
-  return f32x4.add(a, b)
-}
-// @ts-ignore: decorator
-@inline
-function sub(a: v128, b: v128): v128 {
-  return f32x4.sub(a, b)
-}
-// @ts-ignore: decorator
-@inline
-function mul(a: v128, b: v128): v128 {
-  return f32x4.mul(a, b)
 }
 // @ts-ignore: decorator
 @inline
