@@ -7,7 +7,7 @@
 import { type ChildProcess, fork } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { setImmediate } from 'node:timers/promises'
+import { setImmediate, setTimeout } from 'node:timers/promises'
 import { FEATURES, OUTPUTS } from '#core/audio/cleaning/features.ts'
 import { VOICE_LAYERS } from '#core/audio/cleaning/voice-weights.ts'
 import { random } from '#tests/sound.ts'
@@ -35,7 +35,7 @@ const SAID_EVERY = 200
 const examples: Uint8Array[] = []
 const maker: ChildProcess = fork(join(import.meta.dirname, 'make-examples.ts'), { serialization: 'advanced' })
 maker.on('message', (example: Uint8Array) => examples.push(example))
-while (examples.length < FIRST) await setImmediate()
+while (examples.length < FIRST) await setTimeout(500)
 
 const network = makeNetwork(STEPS, FEATURES, HIDDEN, COLUMNS, DILATIONS, 5)
 if (goesOn) recall()

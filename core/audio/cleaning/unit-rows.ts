@@ -32,8 +32,6 @@ function placesOf(floats: Float32Array) {
   return { ...rows, ...single, edges }
 }
 
-export type UnitRows = ReturnType<typeof unitRows>
-
 /** The kernels, and places for rows; each place in floats, and in bytes for the kernels. */
 export function unitRows() {
   const { floats, ...call } = kernels()
