@@ -12,6 +12,7 @@ import { readingFont } from '#server/import/fonts.ts'
 import { keepPicture } from '#server/import/picture.ts'
 import { createLecture } from '#server/lectures/edit.ts'
 import { clipKey, readLecture } from '#server/lectures/read.ts'
+import { pieceOf } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
 import { random } from '#tests/sound.ts'
@@ -56,8 +57,11 @@ async function voice(tools: Tools): Promise<Int16Array> {
   const pieces: Int16Array[] = []
   for (const name of TAKES) {
     const samples = await decodeFlac(tools.media, join(FILES, name))
-    const tidied = await tools.workers.tidy({ samples, analysis: null, tidyUp: null, marks: [] }, new AbortController().signal)
-    pieces.push(tidied.clip)
+    const tidied = await tools.workers.tidy(
+      { samples, analysis: null, tidyUp: null, marks: [], aside: null },
+      new AbortController().signal,
+    )
+    pieces.push(pieceOf(tidied.clip, 0, tidied.clip.length))
   }
   const all = new Int16Array(pieces.reduce((sum, piece) => sum + piece.length, 0))
   let at = 0

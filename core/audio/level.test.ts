@@ -2,13 +2,20 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
-import { levelled } from './level.ts'
+import { bringToLevel } from './level.ts'
 import { limit } from './limiter.ts'
 import { heardLoudness } from './loudness.ts'
 import { rms, toDb } from './pcm.ts'
 import { truePeak } from './true-peak.ts'
 
 const TARGET = { targetLufs: -16, ceilingDbtp: -1, even: false }
+
+/** @returns the clip unchanged when nothing in it is above the gate */
+function levelled(clip: Float32Array, level: Parameters<typeof bringToLevel>[1]) {
+  const into = new Float32Array(clip.length)
+  const gains = bringToLevel(clip, level, into)
+  return gains ? { clip: into, ...gains } : { clip, gainDb: 0, limitedDb: 0 }
+}
 
 describe('bringing a clip to its loudness', () => {
   test.each([-16, -23])('to %f LUFS', (targetLufs) => {

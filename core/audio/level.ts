@@ -96,10 +96,3 @@ export function bringToLevel(
     gainDb += missing
   }
 }
-
-/** The same in memory. @returns the clip unchanged when nothing in it is above the gate */
-export function levelled(clip: Float32Array, level: NonNullable<TidyUp['level']>) {
-  const into = new Float32Array(clip.length)
-  const gains = bringToLevel(clip, level, into)
-  return gains ? { clip: into, ...gains } : { clip, gainDb: 0, limitedDb: 0 }
-}

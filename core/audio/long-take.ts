@@ -1,11 +1,10 @@
 /** A fresh take of any length, tidied with little in memory: a block at a time, everything between the steps laid aside. */
-import type { Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import type { TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { analyse, suggestTidyUp } from './analyse.ts'
 import { blocksOf } from './cleaning/clean.ts'
 import { findHum, HUM_HEARD } from './hum.ts'
-import { bringToLevel } from './level.ts'
-import { type CleaningRecipe, cleaningOf, cleanTakeBlock, clipFigures, fadeEdges, joinTake, numbersOnly } from './render.ts'
-import { chunksOf, type SampleStore, type Samples } from './samples.ts'
+import { type CleaningRecipe, cleaningOf, cleanTakeBlock, clipFigures, joinTake, numbersOnly, render } from './render.ts'
+import type { LayAside, Samples } from './samples.ts'
 import { type BlockFigures, blockFigures, joinFigures } from './take-figures.ts'
 
 /** What may be asked for beforehand; cuts, passages and another tempo are made by hand, and come later. */
@@ -25,33 +24,16 @@ export interface TidiedLong {
   figures: ReturnType<typeof clipFigures>
 }
 
-/** The kept part, its edges faded. */
-function trimmed(whole: Samples, { start, end }: Stretch, fades: Pick<TidyUp, 'fadeIn' | 'fadeOut'>): Samples {
-  const length = end - start
-  return {
-    length,
-    subarray: (from, to) => {
-      const piece = whole.subarray(start + from, start + to).slice()
-      fadeEdges(piece, fades, length, from)
-      return piece
-    },
-  }
-}
-
 /**
  * @param recorded the whole take, mono, 48 kHz
  * @param wanted what is asked for, given what is suggested
  * @param layAside gives room for so many samples; asked for twice
  */
-export function tidyLong(
-  recorded: Samples,
-  { cleaning: recipe, kept, level }: LongTidy,
-  layAside: (length: number) => SampleStore,
-): TidiedLong {
+export function tidyLong(recorded: Samples, { cleaning: recipe, kept, level }: LongTidy, layAside: LayAside): TidiedLong {
   const { length } = recorded
   const take: Samples = { length, subarray: (from, to) => numbersOnly(recorded.subarray(from, to)) }
   const humHz = findHum(take.subarray(0, Math.min(length, HUM_HEARD)))
-  const cleaning = cleaningOf(new Float32Array(0), { ...recipe, roomTone: null }, humHz)
+  const cleaning = cleaningOf(take, { ...recipe, roomTone: null }, humHz)
   const measured: BlockFigures[] = []
   function* blocks() {
     for (const block of blocksOf(length)) {
@@ -64,10 +46,6 @@ export function tidyLong(
   const analysis = analyse(take, cleaned.saying, humHz, joinFigures(measured))
   const suggested = suggestTidyUp(analysis, length)
   const tidyUp = { ...suggested, ...recipe, kept: kept === null ? { start: 0, end: length } : suggested.kept, level }
-  const cut = trimmed(cleaned.samples, tidyUp.kept, tidyUp)
-  const into = layAside(cut.length)
-  const gains = level && bringToLevel(cut, level, into)
-  if (!gains) for (const { start, end } of chunksOf(cut.length)) into.set(cut.subarray(start, end), start)
-  const clip = { clip: into, ...(gains ?? { gainDb: 0, limitedDb: 0 }) }
+  const clip = render(cleaned.samples, tidyUp, analysis.speech, layAside)
   return { analysis, tidyUp, ...clip, figures: clipFigures(clip, tidyUp, analysis.speech) }
 }

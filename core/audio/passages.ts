@@ -2,25 +2,35 @@
 import type { Stretch, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { fromDb } from './pcm.ts'
+import { chunksOf, type SampleStore } from './samples.ts'
 
 const RAMP = toSamples(0.01)
 const ROOM_PIECE = toSamples(0.4)
+/** So much of a long pause says all of its room. */
+const MOST_TONE = toSamples(30)
 
-/** Gain of 1 outside, of `inside` within, ramped over 10 ms at both edges. */
-function eachGain(stretch: Stretch, length: number, inside: number, use: (index: number, gain: number) => void) {
-  const end = Math.min(stretch.end, length)
-  for (let i = stretch.start; i < end; i++) {
-    const near = Math.min(1, (i - stretch.start + 0.5) / RAMP, (end - i - 0.5) / RAMP)
-    use(i, 1 + near * (inside - 1))
+/**
+ * Changes a stretch in place, piece by piece. What is done fades in and out over 10 ms at both edges.
+ *
+ * @param change is told how much of it is to be done, 0 to 1, and how far into the stretch a piece begins
+ */
+function changeStretch(
+  sound: SampleStore,
+  stretch: Stretch,
+  change: (piece: Float32Array, near: (i: number) => number, from: number) => Float32Array,
+) {
+  const length = Math.min(stretch.end, sound.length) - stretch.start
+  for (const { start, end } of chunksOf(Math.max(0, length))) {
+    const near = (i: number) => Math.min(1, (start + i + 0.5) / RAMP, (length - start - i - 0.5) / RAMP)
+    sound.set(change(sound.subarray(stretch.start + start, stretch.start + end), near, start), stretch.start + start)
   }
 }
 
 /** Makes passages louder or quieter, in place. */
-export function applyGains(samples: Float32Array, gains: TidyUp['gains']) {
+export function applyGains(sound: SampleStore, gains: TidyUp['gains']) {
   for (const { stretch, db } of gains) {
-    eachGain(stretch, samples.length, fromDb(db), (i, gain) => {
-      samples[i] = samples[i]! * gain
-    })
+    const more = fromDb(db) - 1
+    changeStretch(sound, stretch, (piece, near) => piece.map((value, i) => value * (1 + near(i) * more)))
   }
 }
 
@@ -37,37 +47,37 @@ function roomStretch(speech: readonly Stretch[], length: number): Stretch | null
   return best
 }
 
+/** Pieces of a tone, joined by equal-power cross-fades. @returns so much of it from `from` on */
+function joinedTone(tone: Float32Array, from: number, length: number): Float32Array {
+  const fill = new Float32Array(length)
+  const piece = Math.min(ROOM_PIECE, tone.length)
+  const overlap = Math.floor(piece / 4)
+  if (piece <= 4) return fill
+  const apart = piece - overlap
+  for (let n = Math.max(0, Math.floor((from + overlap - piece) / apart)); n * apart - overlap < from + length; n++) {
+    const at = n * apart - overlap - from
+    const source = tone.length > piece ? (n * 7919 * 13) % (tone.length - piece) : 0
+    for (let i = Math.max(0, -at); i < Math.min(piece, length - at); i++) {
+      const edge = Math.min(1, (i + 0.5) / overlap, (piece - i - 0.5) / overlap)
+      fill[at + i] = fill[at + i]! + tone[source + i]! * Math.sin((edge * Math.PI) / 2)
+    }
+  }
+  return fill
+}
+
 /**
  * Lets only the room be heard in some stretches, in place: pieces of the longest pause, joined by equal-power cross-fades. Digital silence
  * would be heard as a hole.
  *
  * @param roomTone where the room was pointed at; null takes the longest pause
  */
-export function silence(
-  samples: Float32Array,
-  silenced: readonly Stretch[],
-  speech: readonly Stretch[],
-  roomTone: Stretch | null,
-) {
+export function silence(sound: SampleStore, silenced: readonly Stretch[], speech: readonly Stretch[], roomTone: Stretch | null) {
   if (silenced.length === 0) return
-  const room = roomTone ?? roomStretch(speech, samples.length)
-  const tone = room ? samples.slice(room.start, room.end) : new Float32Array(0)
-  for (const stretch of silenced) {
-    const end = Math.min(stretch.end, samples.length)
-    const fill = new Float32Array(Math.max(0, end - stretch.start))
-    const piece = Math.min(ROOM_PIECE, tone.length)
-    const overlap = Math.floor(piece / 4)
-    if (piece > 4)
-      for (let at = -overlap, n = 0; at < fill.length; at += piece - overlap, n++) {
-        const from = tone.length > piece ? (n * 7919 * 13) % (tone.length - piece) : 0
-        for (let i = 0; i < piece; i++) {
-          if (at + i < 0 || at + i >= fill.length) continue
-          const edge = Math.min(1, (i + 0.5) / overlap, (piece - i - 0.5) / overlap)
-          fill[at + i] = fill[at + i]! + tone[from + i]! * Math.sin((edge * Math.PI) / 2)
-        }
-      }
-    eachGain({ start: stretch.start, end }, samples.length, 0, (i, gain) => {
-      samples[i] = samples[i]! * gain + fill[i - stretch.start]! * (1 - gain)
+  const room = roomTone ?? roomStretch(speech, sound.length)
+  const tone = room ? sound.subarray(room.start, Math.min(room.end, room.start + MOST_TONE)).slice() : new Float32Array(0)
+  for (const stretch of silenced)
+    changeStretch(sound, stretch, (piece, near, from) => {
+      const fill = joinedTone(tone, from, piece.length)
+      return piece.map((value, i) => value + near(i) * (fill[i]! - value))
     })
-  }
 }

@@ -24,3 +24,14 @@ export function peaksOf(samples: Int16Array): Int16Array<ArrayBuffer> {
   }
   return out
 }
+
+/** The same of sound that comes in pieces of whole pairs. @param length of all pieces, samples */
+export function peaksOfPieces(pieces: Iterable<Int16Array>, length: number): Int16Array<ArrayBuffer> {
+  const out = new Int16Array(2 * Math.ceil(length / SAMPLES_A_PEAK))
+  let at = 0
+  for (const piece of pieces) {
+    out.set(peaksOf(piece), at)
+    at += 2 * Math.ceil(piece.length / SAMPLES_A_PEAK)
+  }
+  return out
+}

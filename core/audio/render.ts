@@ -7,11 +7,10 @@ import { analyse, suggestTidyUp } from './analyse.ts'
 import { type Block, blocksOf, type Cleaned, type CleanedBlock, cleanBlock, joinBlocks, roomNoise } from './cleaning/clean.ts'
 import { takeClicksAway } from './clicks.ts'
 import { findHum, takeHumAway } from './hum.ts'
-import { levelled } from './level.ts'
+import { bringToLevel } from './level.ts'
 import { heardLoudnessOfSteps, stepPowers } from './loudness.ts'
 import { applyGains, silence } from './passages.ts'
-import type { SampleStore, Samples } from './samples.ts'
-import type { TakeFigures } from './take-figures.ts'
+import { copySamples, inMemory, type LayAside, type SampleStore, type Samples } from './samples.ts'
 import { changeTempo } from './tempo.ts'
 import { truePeak } from './true-peak.ts'
 
@@ -22,41 +21,63 @@ const JOIN_FADE = toSamples(0.012)
 
 const finite = (value: number) => (Number.isFinite(value) ? value : null)
 
-/** Joins the kept stretches; each join is an equal-power cross-fade that borrows its overlap from what was cut out. */
-function joinKept(samples: Float32Array, pieces: readonly Stretch[]): Float32Array<ArrayBuffer> {
-  const out = new Float32Array(pieces.reduce((sum, p) => sum + p.end - p.start, 0))
+/** The kept stretches, joined; each join is an equal-power cross-fade that borrows its overlap from what was cut out. */
+function joinKept(whole: Samples, pieces: readonly Stretch[]): Samples {
   const half = JOIN_FADE / 2
-  let at = 0
-  pieces.forEach((piece, i) => {
-    out.set(samples.subarray(piece.start, Math.min(piece.end, samples.length)), at)
-    const before = pieces[i - 1]
-    if (before) {
-      for (let n = -half; n < half; n++) {
-        const to = at + n
-        if (to < 0 || to >= out.length) continue
-        const turn = ((n + half + 0.5) / JOIN_FADE) * (Math.PI / 2)
-        out[to] = (samples[before.end + n] ?? 0) * Math.cos(turn) + (samples[piece.start + n] ?? 0) * Math.sin(turn)
-      }
-    }
-    at += piece.end - piece.start
+  let length = 0
+  const placed = pieces.map(({ start, end }) => {
+    const at = length
+    length += end - start
+    return { start, end, at }
   })
-  return out
+  /** What lies around a place; beyond the ends there is silence. */
+  const around = (place: number) => {
+    const out = new Float32Array(JOIN_FADE)
+    const from = Math.max(0, place - half)
+    const found = whole.subarray(from, Math.min(whole.length, place + half))
+    out.set(found, from - place + half)
+    return out
+  }
+  return {
+    length,
+    subarray(from, to) {
+      const out = new Float32Array(Math.max(0, Math.min(to, length) - from))
+      for (const { start, end, at } of placed) {
+        const [first, last] = [Math.max(from, at), Math.min(to, at + end - start)]
+        if (last > first) out.set(whole.subarray(start + first - at, Math.min(start + last - at, whole.length)), first - from)
+      }
+      for (const [i, { start, at }] of placed.entries()) {
+        if (i === 0 || at + half <= from || at - half >= to) continue
+        const [earlier, later] = [around(placed[i - 1]!.end), around(start)]
+        for (let n = 0; n < JOIN_FADE; n++) {
+          const place = at - half + n
+          if (place < from || place >= from + out.length) continue
+          const turn = ((n + 0.5) / JOIN_FADE) * (Math.PI / 2)
+          out[place - from] = earlier[n]! * Math.cos(turn) + later[n]! * Math.sin(turn)
+        }
+      }
+      return out
+    },
+  }
 }
 
-/** In place. @param piece of a clip so long, which begins at a sample of it */
-export function fadeEdges(
-  piece: Float32Array,
-  { fadeIn, fadeOut }: Pick<TidyUp, 'fadeIn' | 'fadeOut'>,
-  length = piece.length,
-  from = 0,
-) {
+/** Soft edges. */
+function faded(sound: Samples, { fadeIn, fadeOut }: Pick<TidyUp, 'fadeIn' | 'fadeOut'>): Samples {
+  const { length } = sound
   const shape = (part: number, kind: TidyUp['fadeIn']['shape']) => (kind === 'linear' ? part : Math.sin((part * Math.PI) / 2))
   const atMostHalf = (seconds: number) => Math.min(toSamples(seconds), Math.floor(length / 2))
   const [rise, fall] = [atMostHalf(fadeIn.seconds), atMostHalf(fadeOut.seconds)]
-  for (let i = from; i < Math.min(rise, from + piece.length); i++)
-    piece[i - from] = piece[i - from]! * shape((i + 0.5) / rise, fadeIn.shape)
-  for (let i = Math.max(from, length - fall); i < from + piece.length; i++)
-    piece[i - from] = piece[i - from]! * shape((length - i - 0.5) / fall, fadeOut.shape)
+  return {
+    length,
+    subarray(from, to) {
+      const piece = sound.subarray(from, to).slice()
+      for (let i = from; i < Math.min(rise, from + piece.length); i++)
+        piece[i - from] = piece[i - from]! * shape((i + 0.5) / rise, fadeIn.shape)
+      for (let i = Math.max(from, length - fall); i < from + piece.length; i++)
+        piece[i - from] = piece[i - from]! * shape((length - i - 0.5) / fall, fadeOut.shape)
+      return piece
+    },
+  }
 }
 
 /** Where speech lies in the clip. */
@@ -95,11 +116,17 @@ export interface TakeCleaning {
 const withoutHum = (samples: Float32Array, { hum }: CleaningRecipe, humHz: number | null) =>
   hum && humHz !== null ? takeHumAway(samples, humHz) : samples
 
+/** Hum in a room that was pointed at is followed from so long before. */
+const HUM_FOLLOWED = toSamples(4)
+
 /** @param take mono, 48 kHz */
-export function cleaningOf(take: Float32Array, recipe: CleaningRecipe, humHz: number | null): TakeCleaning {
+export function cleaningOf(take: Samples, recipe: CleaningRecipe, humHz: number | null): TakeCleaning {
   const { roomTone, highPassHz } = recipe
-  const noise = roomTone && roomNoise(withoutHum(numbersOnly(take), recipe, humHz), roomTone, highPassHz)
-  return { recipe, humHz, noise }
+  if (!roomTone) return { recipe, humHz, noise: null }
+  const from = Math.max(0, roomTone.start - HUM_FOLLOWED)
+  const around = take.subarray(from, Math.min(take.length, roomTone.end + HUM_FOLLOWED))
+  const room = { start: roomTone.start - from, end: roomTone.end - from }
+  return { recipe, humHz, noise: roomNoise(withoutHum(numbersOnly(around), recipe, humHz), room, highPassHz) }
 }
 
 /** One block of a take by itself. @param recorded the samples it is heard from, `from` up to `to`; they are not changed */
@@ -144,27 +171,32 @@ export interface RenderedClip<S extends Samples = Float32Array> {
 }
 
 /**
- * Renders a take through its tidyUp. Order: hum, rumble and noise, clicks, passages, cuts, tempo, fades at the
- * edges, level.
+ * Renders a cleaned take through its tidyUp. Order, after hum, rumble and noise, clicks: passages, cuts, tempo, fades at the edges, level.
+ * Of sound of any length little is in memory, except where the tempo is another than 1: then the kept part and its clip are.
  *
- * @param samples the whole take, mono, 48 kHz
- * @param analysis what was found in it
- * @param cleaned what `cleanTake` makes of it, when it is known already
+ * @param cleaned the whole take, as `cleanTake` gives it; it is not changed
+ * @param speech where somebody speaks in it
  */
-export function render(
-  samples: Float32Array,
+export function render<S extends SampleStore>(
+  cleaned: S,
   tidyUp: TidyUp,
-  analysis: Pick<TakeAnalysis, 'speech' | 'humHz'>,
-  cleaned: Cleaned = cleanTake(samples, tidyUp, analysis.humHz),
-): RenderedClip {
-  const byHand = tidyUp.gains.length + tidyUp.silenced.length > 0
-  const whole = byHand ? cleaned.samples.slice() : cleaned.samples
-  applyGains(whole, tidyUp.gains)
-  silence(whole, tidyUp.silenced, analysis.speech, tidyUp.roomTone)
-  const pieces = keptStretches(tidyUp)
-  const joined = changeTempo(joinKept(whole, pieces), tidyUp.tempo)
-  fadeEdges(joined, tidyUp)
-  return tidyUp.level ? levelled(joined, tidyUp.level) : { clip: joined, gainDb: 0, limitedDb: 0 }
+  speech: readonly Stretch[],
+  layAside: LayAside<S>,
+): RenderedClip<S> {
+  let whole = cleaned
+  if (tidyUp.gains.length + tidyUp.silenced.length > 0) {
+    whole = layAside(cleaned.length)
+    copySamples(cleaned, whole)
+    applyGains(whole, tidyUp.gains)
+    silence(whole, tidyUp.silenced, speech, tidyUp.roomTone)
+  }
+  const joined = joinKept(whole, keptStretches(tidyUp))
+  const spoken = tidyUp.tempo === 1 ? joined : changeTempo(joined.subarray(0, joined.length), tidyUp.tempo)
+  const unlevelled = faded(spoken, tidyUp)
+  const clip = layAside(unlevelled.length)
+  const gains = tidyUp.level && bringToLevel(unlevelled, tidyUp.level, clip)
+  if (!gains) copySamples(unlevelled, clip)
+  return { clip, ...(gains ?? { gainDb: 0, limitedDb: 0 }) }
 }
 
 /** What is told of a clip. @param speech where the voice lies in the take @param powers of the clip's steps, as `stepPowers` gives them */
@@ -188,31 +220,16 @@ type Change = (suggested: TidyUp, analysis: TakeAnalysis) => TidyUp
 /** How a take is cleaned of which nothing is known yet. */
 export const usualCleaning = (): CleaningRecipe => suggestTidyUp({ speech: [] }, 1)
 
-/**
- * A fresh take that was cleaned the usual way: what is to know of it, its recipe and its clip.
- *
- * @param humHz mains hum in it, as `findHum` tells it
- * @param change of the recipe that is suggested
- * @param figures as `takeFigures` gives them, when they are known already
- */
-export function tidyCleaned(
-  samples: Float32Array,
-  cleaned: Cleaned,
-  humHz: number | null,
-  change: Change = (s) => s,
-  figures?: TakeFigures,
-) {
-  const numbers = numbersOnly(samples)
-  const analysis = analyse(numbers, cleaned.saying, humHz, figures)
-  const tidyUp = change(suggestTidyUp(analysis, samples.length), analysis)
-  const usual = usualCleaning()
-  const same = (['cleaning', 'highPassHz', 'hum', 'clicks', 'roomTone'] as const).every((key) => tidyUp[key] === usual[key])
-  return { analysis, tidyUp, ...render(samples, tidyUp, analysis, same ? cleaned : undefined) }
-}
-
 /** A fresh take: cleaned once, and from that both what is to know of it and its clip. */
-export function tidyFresh(samples: Float32Array, change?: Change) {
-  const humHz = findHum(numbersOnly(samples))
-  const tidied = tidyCleaned(samples, cleanTake(samples, usualCleaning(), humHz), humHz, change)
-  return { ...tidied, figures: clipFigures(tidied, tidied.tidyUp, tidied.analysis.speech) }
+export function tidyFresh(samples: Float32Array, change: Change = (s) => s) {
+  const take = numbersOnly(samples)
+  const humHz = findHum(take)
+  const usual = usualCleaning()
+  const cleaned = cleanTake(take, usual, humHz)
+  const analysis = analyse(take, cleaned.saying, humHz)
+  const tidyUp = change(suggestTidyUp(analysis, samples.length), analysis)
+  const same = (['cleaning', 'highPassHz', 'hum', 'clicks', 'roomTone'] as const).every((key) => tidyUp[key] === usual[key])
+  const used = same ? cleaned : cleanTake(take, tidyUp, humHz)
+  const rendered = render<Float32Array<ArrayBufferLike>>(used.samples, tidyUp, analysis.speech, inMemory)
+  return { analysis, tidyUp, ...rendered, figures: clipFigures(rendered, tidyUp, analysis.speech) }
 }

@@ -13,6 +13,11 @@ export interface SampleStore extends Samples {
   set(values: Float32Array, at: number): void
 }
 
+/** Gives room for so many samples. */
+export type LayAside<S extends SampleStore = SampleStore> = (length: number) => S
+
+export const inMemory: LayAside<Float32Array<ArrayBuffer>> = (length) => new Float32Array(length)
+
 /** Long sound is worked in chunks; filters and limiters begin this much earlier and have settled by then. Both are whole steps of loudness. */
 const CHUNK = toSamples(30)
 export const SETTLED = toSamples(1)
@@ -29,3 +34,8 @@ export const chunksOf = (length: number): Chunk[] =>
     const [start, end] = [i * CHUNK, Math.min(length, (i + 1) * CHUNK)]
     return { start, end, from: Math.max(0, start - SETTLED), to: Math.min(length, end + SETTLED) }
   })
+
+/** @param into as long as what is copied */
+export function copySamples(from: Samples, into: SampleStore) {
+  for (const { start, end } of chunksOf(from.length)) into.set(from.subarray(start, end), start)
+}

@@ -1,5 +1,6 @@
 /** Spectrogram pictures: levels of bands over time, as bytes. */
 import { realFft } from './fft.ts'
+import { chunksOf, type Samples } from './samples.ts'
 
 /** Samples behind one column: 50 columns a second. */
 export const SAMPLES_A_COLUMN = 960
@@ -20,7 +21,7 @@ export function bandEdgeHz(band: number): number {
  * @param samples mono, 48 kHz
  * @returns column by column from the beginning, each with `SPECTROGRAM_BANDS` bytes from low to high
  */
-export function spectrogramOf(samples: Float32Array): Uint8Array<ArrayBuffer> {
+export function spectrogramOf(samples: Samples): Uint8Array<ArrayBuffer> {
   const columns = Math.ceil(samples.length / SAMPLES_A_COLUMN)
   const out = new Uint8Array(columns * SPECTROGRAM_BANDS)
   const fft = realFft(SIZE)
@@ -28,12 +29,17 @@ export function spectrogramOf(samples: Float32Array): Uint8Array<ArrayBuffer> {
   const input = new Float64Array(SIZE)
   const [re, im] = [new Float64Array(fft.bins), new Float64Array(fft.bins)]
   const edges = Array.from({ length: SPECTROGRAM_BANDS + 1 }, (_, b) => (bandEdgeHz(b) * SIZE) / 48_000)
+  const chunks = chunksOf(samples.length)
+  let chunk = -1
+  let piece = samples.subarray(0, 0)
   for (let c = 0; c < columns; c++) {
-    const start = c * SAMPLES_A_COLUMN + SAMPLES_A_COLUMN / 2 - SIZE / 2
-    for (let i = 0; i < SIZE; i++) {
-      const at = start + i
-      input[i] = at >= 0 && at < samples.length ? samples[at]! * window[i]! : 0
+    const middle = c * SAMPLES_A_COLUMN + SAMPLES_A_COLUMN / 2
+    if (middle >= (chunks[chunk]?.end ?? 0) && chunk < chunks.length - 1) {
+      chunk++
+      piece = samples.subarray(chunks[chunk]!.from, chunks[chunk]!.to)
     }
+    const start = middle - SIZE / 2 - chunks[chunk]!.from
+    for (let i = 0; i < SIZE; i++) input[i] = (piece[start + i] ?? 0) * window[i]!
     fft.forward(input, re, im)
     for (let b = 0; b < SPECTROGRAM_BANDS; b++) {
       const from = Math.floor(edges[b]!)

@@ -1,4 +1,6 @@
 /** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its recipe. */
+import { mkdir, rm } from 'node:fs/promises'
+import { join } from 'node:path'
 import { and, eq, isNotNull, ne } from 'drizzle-orm'
 import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { cutSlips } from '#core/audio/recipe.ts'
@@ -8,6 +10,7 @@ import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/lectures/captions.ts'
 import { clipKey } from '#server/lectures/read.ts'
 import { letJournalGo } from '#server/lectures/takes.ts'
+import { bytesLater, decodeAside, LONG, type Pcm } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import { sentenceFor } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
@@ -59,25 +62,23 @@ export async function tidyTake(
   const recipe = known ?? (analysis && cutSlips(suggestTidyUp(analysis, row.takes.samples), marks))
   const clip = recipe && (await clipOf(db.read, sound, recipe))
   if (clip && !isFresh && row.takes.spectrogram) return
+  const aside = row.takes.samples > LONG ? store.scratchPath('') : null
   try {
     report(0.1, 'Tidying')
-    let samples: Int16Array | null = null
+    if (aside !== null) await mkdir(aside)
+    let samples: Pcm | null = null
     const decoded = async () => {
-      samples ??= await decodeFlac(media, store.path(sound))
+      samples ??= await (aside === null
+        ? decodeFlac(media, store.path(sound))
+        : decodeAside(media, store.path(sound), join(aside, 'recorded')))
       return samples
     }
     if (analysis || known) ahead.drop(takeId)
     const tidying = async () =>
       (await ahead.finish(takeId, marks, signal)) ??
-      (await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks }, signal))
+      (await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks, aside }, signal))
     const begun = clip ? null : tidying()
-    const encoding =
-      begun &&
-      encodeFlac(
-        media,
-        store,
-        begun.then((made) => made.clip),
-      )
+    const encoding = begun && encodeFlac(media, store, bytesLater(begun.then((made) => made.clip)))
     // one cannot go on without the other: what is wrong is told by the first
     encoding?.catch(() => {})
     const tidied = await begun
@@ -124,6 +125,7 @@ export async function tidyTake(
     }
     throw error
   } finally {
+    if (aside !== null) await rm(aside, { recursive: true, force: true })
     events.tell({ type: 'lecture', lectureId })
   }
 }

@@ -7,6 +7,7 @@ import type { Bookmark, Mark } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
+import { LONG, type Pcm, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, decodeFlacStretch, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
@@ -100,6 +101,15 @@ export async function keepChunk(
 
 const isEqual = (a: Int16Array, b: Int16Array) => Buffer.from(bytesOf(a)).equals(Buffer.from(bytesOf(b)))
 
+function holds(pcm: Pcm, samples: Int16Array): boolean {
+  let at = 0
+  for (const piece of piecesOf(pcm)) {
+    if (!isEqual(piece, samples.subarray(at, at + piece.length))) return false
+    at += piece.length
+  }
+  return at === samples.length
+}
+
 /**
  * Lets the journal of a sealed take go, now that its FLAC was read back and found equal; one that differs is made again. A recovered take
  * keeps its journal: its browser may still come back with the rest.
@@ -107,15 +117,15 @@ const isEqual = (a: Int16Array, b: Int16Array) => Buffer.from(bytesOf(a)).equals
  * @param read what the FLAC holds
  * @returns false when it was made again, and whatever was made by its name has to be made again, too
  */
-export async function letJournalGo({ db, store, media, journals }: Tools, takeId: string, read: Int16Array): Promise<boolean> {
+export async function letJournalGo({ db, store, media, journals }: Tools, takeId: string, read: Pcm): Promise<boolean> {
   const { samples } = await journals.read(takeId)
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
   // none is left, or it goes on growing
   if (samples.length === 0 || take?.state !== 'sealed' || samples.length !== take.samples) return true
-  const same = isEqual(read, samples)
+  const same = holds(read, samples)
   if (!same) {
     const sound = await encodeFlac(media, store, samples)
-    if (!isEqual(await decodeFlac(media, store.path(sound)), samples)) throw new Error(`FLAC ${sound} differs from its journal`)
+    if (!holds(await decodeFlac(media, store.path(sound)), samples)) throw new Error(`FLAC ${sound} differs from its journal`)
     await db.write((tx) => tx.update(takes).set({ sound }).where(eq(takes.id, takeId)))
   }
   if (!take.recovered) await journals.remove(takeId)
@@ -158,7 +168,9 @@ export async function sealTake(
     return lectureId
   }
   const marks = row.takes.marks ?? []
-  if (!row.takes.through) ahead.begin(takeId, journal.samples, marks)
+  // a long one is laid aside for it, which the job does
+  if (!row.takes.through && journal.samples.length <= LONG) ahead.begin(takeId, journal.samples, marks)
+  else ahead.drop(takeId)
   const grown = await flacs.finish(takeId, journal.next)
   const sound =
     grown ??

@@ -1,6 +1,9 @@
-/** Sound laid aside in files that nobody else sees: they have lost their names when they are used, and are gone when the program ends, however it ends. */
+/**
+ * Sound laid aside in files. Most have lost their names when they are used: nobody else sees them, and they are gone when the program ends,
+ * however it ends. Those that threads hand each other keep theirs.
+ */
 import { randomUUID } from 'node:crypto'
-import { closeSync, fstatSync, openSync, readSync, unlinkSync, writeSync } from 'node:fs'
+import { closeSync, constants, fstatSync, openSync, readSync, unlinkSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import type { SampleStore, Samples } from '#core/audio/samples.ts'
 
@@ -8,17 +11,21 @@ const BYTES = 4
 
 const bytesOf = (values: Float32Array) => new Uint8Array(values.buffer, values.byteOffset, values.byteLength)
 
-/** @returns as many of the values as there are in the file */
-function readFloats(file: number, at: number, count: number): Float32Array<ArrayBuffer> {
-  const values = new Float32Array(count)
-  const bytes = bytesOf(values)
+/** @param into is filled, as far as the file goes @returns how far that is */
+export function readBytes(file: number, at: number, into: Uint8Array): number {
   let read = 0
-  while (read < bytes.length) {
-    const more = readSync(file, bytes, read, bytes.length - read, at + read)
+  while (read < into.length) {
+    const more = readSync(file, into, read, into.length - read, at + read)
     if (more === 0) break
     read += more
   }
-  return values.subarray(0, Math.floor(read / BYTES))
+  return read
+}
+
+/** @returns as many of the values as there are in the file */
+function readFloats(file: number, at: number, count: number): Float32Array<ArrayBuffer> {
+  const values = new Float32Array(count)
+  return values.subarray(0, Math.floor(readBytes(file, at, bytesOf(values)) / BYTES))
 }
 
 /** @returns a file to write to and read from */
@@ -41,9 +48,10 @@ export interface SampleFile extends SampleStore {
   close(): void
 }
 
-/** @param folder where there is room @param length in samples; what was not written yet is silence */
-export function sampleFile(folder: string, length: number): SampleFile {
-  const file = namelessFile(folder)
+/** @param file of floats, where what was not written yet is silence @param length in samples */
+function floatsIn(opened: number, length: number): SampleFile {
+  // a number that was given back may be another file's by now
+  let file = opened
   return {
     length,
     subarray(from, to) {
@@ -52,9 +60,19 @@ export function sampleFile(folder: string, length: number): SampleFile {
       return values
     },
     set: (values, at) => writeAll(file, bytesOf(values), at * BYTES),
-    close: () => closeSync(file),
+    close() {
+      closeSync(file)
+      file = -1
+    },
   }
 }
+
+/** @param folder where there is room @param length in samples */
+export const sampleFile = (folder: string, length: number): SampleFile => floatsIn(namelessFile(folder), length)
+
+/** A file with a name, made when it is not there yet. @param length in samples */
+export const namedSampleFile = (path: string, length: number): SampleFile =>
+  floatsIn(openSync(path, constants.O_RDWR | constants.O_CREAT), length)
 
 /** Channels of a file of 32-bit floats, one of each in turn. */
 export interface ChannelFile {

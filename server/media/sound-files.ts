@@ -19,19 +19,16 @@ const LONGEST_S = 24 * 3600
 /**
  * Keeps 48 kHz samples, of two channels in turn when there are two, as FLAC in the store.
  *
- * @param samples the encoder is started, which takes a while, before they are there; or their little-endian bytes, piece by piece
+ * @param samples or their little-endian bytes, piece by piece: the encoder is started, which takes a while, before there are any
  * @returns its name
  */
 export async function encodeFlac(
   tool: MediaTool,
   store: FileStore,
-  samples: Int16Array | Promise<Int16Array> | AsyncIterable<Uint8Array>,
+  samples: Int16Array | AsyncIterable<Uint8Array>,
   channels: 1 | 2 = 1,
 ): Promise<string> {
-  async function* awaited(later: Promise<Int16Array>) {
-    yield bytesOf(await later)
-  }
-  const input = samples instanceof Int16Array ? bytesOf(samples) : samples instanceof Promise ? awaited(samples) : samples
+  const input = samples instanceof Int16Array ? bytesOf(samples) : samples
   // to a file and not to a pipe: the encoder goes back to write length and checksum into the header
   const scratch = store.scratchPath('.flac')
   try {
@@ -65,9 +62,16 @@ export async function decodeFlacStretch(tool: MediaTool, path: string, start: nu
   return samplesOf(await tool.run(['-protocol_whitelist', 'file', ...seek, '-f', 'flac', '-i', path, ...trim, ...RAW, 'pipe:1']))
 }
 
+const whole = (path: string) => ['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...RAW, 'pipe:1']
+
 /** @returns all samples of a FLAC file of ours */
 export async function decodeFlac(tool: MediaTool, path: string): Promise<Int16Array> {
-  return samplesOf(await tool.run(['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...RAW, 'pipe:1']))
+  return samplesOf(await tool.run(whole(path)))
+}
+
+/** The same piece by piece: little-endian bytes, as they come. */
+export async function decodeFlacInto(tool: MediaTool, path: string, onPiece: (bytes: Buffer) => void): Promise<void> {
+  await tool.run(whole(path), { onOutput: onPiece, timeoutSeconds: LONGEST_S })
 }
 
 /** @returns a stretch of a bed's file, left and right in turn; shorter where the file ends before */

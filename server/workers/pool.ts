@@ -1,13 +1,18 @@
 /** Worker threads for long computation, so that the server answers while it goes on. */
+import { randomUUID } from 'node:crypto'
 import { join } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
-import { type Block, blocksOf } from '#core/audio/cleaning/clean.ts'
+import { type Block, blockJoiner, blocksOf, type Cleaned } from '#core/audio/cleaning/clean.ts'
 import type { SlideMix } from '#core/audio/mix.ts'
 import type { TakeCleaning } from '#core/audio/render.ts'
+import type { SampleStore } from '#core/audio/samples.ts'
+import type { BlockFigures } from '#core/audio/take-figures.ts'
 import type { Alignment } from '#core/captions/align/align.ts'
 import type { Stretch } from '#core/lecture.ts'
+import { type Pcm, pieceOf } from '#server/media/pcm.ts'
+import { namedSampleFile } from '#server/media/sample-file.ts'
 import { Sentence } from '#server/sentence.ts'
 import type {
   AlignInput,
@@ -15,6 +20,7 @@ import type {
   BlockInput,
   DeckInput,
   ImportedPage,
+  JoinInput,
   Measured,
   Mixed,
   PageDone,
@@ -46,7 +52,7 @@ export interface Workers {
   /** @param known the first blocks, when they were cleaned already; they are used where they are what they would be now */
   tidy(input: TidyInput, signal: AbortSignal, known?: CleanedSoFar): Promise<TidyOutput>
   measure(tidied: TidyOutput, signal: AbortSignal): Promise<Measured>
-  spectrogram(samples: Int16Array, signal: AbortSignal): Promise<Uint8Array>
+  spectrogram(samples: Pcm, signal: AbortSignal): Promise<Uint8Array>
   pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
   /** @throws Sentence when the zip file cannot be read */
   unpack(zip: { name: string; path: string }): Promise<{ name: string; bytes: Uint8Array }[]>
@@ -83,13 +89,13 @@ export function startWorkers(): Workers {
     maxThreads: 2,
   })
   const tidyOne = (
-    samples: Int16Array,
+    samples: Pcm,
     block: Block,
     cleaning: TakeCleaning,
     measured: boolean,
     signal: AbortSignal,
   ): Promise<TidiedBlock> => {
-    const recorded = samples.subarray(block.from, block.to)
+    const recorded = pieceOf(samples, block.from, block.to)
     return pool.run({ recorded, block, cleaning, measured } satisfies BlockInput, { name: 'tidyBlock', signal })
   }
   return {
@@ -105,31 +111,56 @@ export function startWorkers(): Workers {
       return { cleaning, blocks: cleaned }
     },
     async tidy(asked, signal, known = { cleaning: null, blocks: [] }) {
-      const input = { ...asked, samples: sharedBy(asked.samples) }
+      const { aside } = asked
+      const input = { ...asked, samples: asked.samples instanceof Int16Array ? sharedBy(asked.samples) : asked.samples }
       const { samples } = input
+      const { length } = samples
+      const path = aside === null ? null : join(aside, randomUUID())
+      const file = path === null ? null : namedSampleFile(path, length)
       const cleanRest = async (cleaning: TakeCleaning, done: readonly TidiedBlock[]) => {
-        const cleaned = [...done]
+        const whole = file ?? new Float32Array(new SharedArrayBuffer(4 * length))
+        const joiner = blockJoiner<SampleStore>(length, whole)
+        const figures: BlockFigures[] = []
+        const add = (block: TidiedBlock) => {
+          joiner.add(block)
+          if (block.figures) figures.push(block.figures)
+        }
+        done.forEach(add)
         // no more than two wait at a time: what is asked for meanwhile has its turn between the blocks of a long take
-        const left = [...blocksOf(samples.length).entries()].slice(done.length).values()
+        const left = [...blocksOf(length).entries()].slice(done.length).values()
+        const ready = new Map<number, TidiedBlock>()
+        let next = done.length
         const lane = async () => {
-          for (const [i, block] of left) cleaned[i] = await tidyOne(samples, block, cleaning, input.analysis === null, signal)
+          for (const [i, block] of left) {
+            ready.set(i, await tidyOne(samples, block, cleaning, input.analysis === null, signal))
+            for (let tidied = ready.get(next); tidied; tidied = ready.get(next)) {
+              add(tidied)
+              ready.delete(next++)
+            }
+          }
         }
         await Promise.all([lane(), lane()])
-        return cleaned
+        const cleaned: Cleaned<Float32Array | string> = {
+          ...joiner.joined,
+          samples: whole instanceof Float32Array ? whole : path!,
+        }
+        return { cleaned, figures }
       }
       const cleanAll = async () => {
         // what was found while it was recorded most likely holds for the whole
         const likely = known.cleaning && cleanRest(known.cleaning, known.blocks)
         const ready: Promise<TakeCleaning> = pool.run(input, { name: 'readyToTidy', signal })
-        const [blocks, cleaning] = await Promise.all([likely, ready])
+        const [found, cleaning] = await Promise.all([likely, ready])
         // unless hum was found, or lost, since
-        const holds = blocks && isDeepStrictEqual(known.cleaning, cleaning)
-        return { cleaning, blocks: holds ? blocks : await cleanRest(cleaning, []) }
+        const holds = found && isDeepStrictEqual(known.cleaning, cleaning)
+        return { humHz: cleaning.humHz, ...(holds ? found : await cleanRest(cleaning, [])) }
       }
-      const { cleaning, blocks } = await cleanAll()
-      // nobody else wants them: they go over without being copied
-      const transferList = blocks.map((block) => block.samples.buffer as ArrayBuffer)
-      return pool.run({ ...input, cleaning, blocks }, { name: 'tidyJoined', transferList, signal })
+      try {
+        const all: JoinInput = { ...input, ...(await cleanAll()) }
+        return await pool.run(all, { name: 'tidyJoined', signal })
+      } finally {
+        file?.close()
+      }
     },
     measure: (tidied, signal) => pool.run(tidied, { name: 'measureClip', signal }),
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),

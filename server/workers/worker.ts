@@ -1,26 +1,29 @@
 /** What runs in worker threads: long computation only, nothing that knows the database. */
+import { randomUUID } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import type { MessagePort } from 'node:worker_threads'
-import { suggestTidyUp } from '#core/audio/analyse.ts'
-import { type Block, blocksOf, type Cleaned, type CleanedBlock } from '#core/audio/cleaning/clean.ts'
-import { findHum } from '#core/audio/hum.ts'
+import { findSpeech } from '#core/audio/activity.ts'
+import { analyse, suggestTidyUp } from '#core/audio/analyse.ts'
+import { type Block, blockJoiner, blocksOf, type Cleaned, type CleanedBlock } from '#core/audio/cleaning/clean.ts'
+import { takeClicksAway } from '#core/audio/clicks.ts'
+import { findHum, HUM_HEARD } from '#core/audio/hum.ts'
 import { speechIn } from '#core/audio/listen.ts'
 import { blockPowers, blocksOfSteps, integratedLoudness, STEP, stepPowers } from '#core/audio/loudness.ts'
 import { mixSlide, type SlideMix } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import { peaksOf } from '#core/audio/peaks.ts'
+import { peaksOf, peaksOfPieces } from '#core/audio/peaks.ts'
 import { cutSlips } from '#core/audio/recipe.ts'
 import {
   type CleaningRecipe,
   cleaningOf,
   cleanTakeBlock,
   clipFigures,
-  joinTake,
   render,
   type TakeCleaning,
-  tidyCleaned,
   usualCleaning,
 } from '#core/audio/render.ts'
+import type { LayAside, Samples } from '#core/audio/samples.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/take-figures.ts'
 import { truePeak } from '#core/audio/true-peak.ts'
@@ -37,24 +40,28 @@ import { paintDrawing, picturesOf } from '#server/import/paint-deck.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { type KeptPicture, keepPicture, smallPicture } from '#server/import/picture.ts'
 import { picturesOfZip, readDeckFile } from '#server/import/read-deck.ts'
+import { floatsOf, layAsidePcm, type Pcm, piecesOf } from '#server/media/pcm.ts'
+import { namedSampleFile, type SampleFile } from '#server/media/sample-file.ts'
 import { Sentence } from '#server/sentence.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { folderStore } from '#server/store/file-store.ts'
 
 export interface TidyInput {
-  samples: Int16Array
+  samples: Pcm
   /** What is known already; null to find it. */
   analysis: TakeAnalysis | null
   /** null to suggest one. */
   tidyUp: TidyUp | null
   /** Told by keys while it was recorded. */
   marks: readonly Mark[]
+  /** A folder for what a long take becomes, its clip too: whoever asks removes it. null when all is to be in memory. */
+  aside: string | null
 }
 
 export interface TidyOutput {
   analysis: TakeAnalysis
   tidyUp: TidyUp
-  clip: Int16Array
+  clip: Pcm
   gainDb: number
   limitedDb: number
 }
@@ -69,19 +76,23 @@ export interface Measured {
 
 const rounded = (powers: readonly number[]) => powers.map((power) => Number(power.toPrecision(4)))
 /** Steps of silence before and after a clip on its slide at least: blocks across its edges count as well. */
-const EDGE_STEPS = 3
-/** @returns powers of the steps of a voice between such silence */
-function stepsOnSlide(voice: Float32Array): Float64Array {
-  const onSlide = new Float32Array(voice.length + 2 * EDGE_STEPS * STEP)
-  onSlide.set(voice, EDGE_STEPS * STEP)
-  return stepPowers(onSlide)
-}
+const EDGE = 3 * STEP
+/** @returns a voice between such silence */
+const onSlide = (voice: Samples): Samples => ({
+  length: voice.length + 2 * EDGE,
+  subarray(from, to) {
+    const out = new Float32Array(Math.max(0, Math.min(to, voice.length + 2 * EDGE) - from))
+    const [first, end] = [Math.max(from, EDGE), Math.min(from + out.length, EDGE + voice.length)]
+    if (end > first) out.set(voice.subarray(first - EDGE, end - EDGE), first - from)
+    return out
+  },
+})
 
 /** The first step of tidying: what must be known before blocks can be cleaned by themselves. */
 export function readyToTidy({ samples, analysis, tidyUp }: Pick<TidyInput, 'samples' | 'analysis' | 'tidyUp'>): TakeCleaning {
-  const floats = fromInt16(samples)
-  const recipe = analysis && tidyUp ? tidyUp : usualCleaning()
-  return cleaningOf(floats, recipe, analysis ? analysis.humHz : findHum(floats))
+  const recorded = floatsOf(samples)
+  const humHz = analysis ? analysis.humHz : findHum(recorded.subarray(0, Math.min(recorded.length, HUM_HEARD)))
+  return cleaningOf(recorded, tidyUp ?? usualCleaning(), humHz)
 }
 
 export interface BlockInput {
@@ -112,53 +123,64 @@ export function rehearse(): void {
     const burst = i % SAMPLE_RATE < SAMPLE_RATE / 2 && Math.sin(i / 60) * Math.sin(i / 9) * 30_000
     samples[i] = (burst || 0) + 40 * Math.sin(i * i)
   }
-  const input = { samples, analysis: null, tidyUp: null, marks: [] }
+  const input = { samples, analysis: null, tidyUp: null, marks: [], aside: null }
   const cleaning = readyToTidy(input)
-  const blocks = blocksOf(samples.length).map((block) =>
-    tidyBlock({ recorded: samples.slice(block.from, block.to), block, cleaning, measured: true }),
-  )
-  measureClip(tidyJoined({ ...input, cleaning, blocks }))
+  const joiner = blockJoiner(samples.length, new Float32Array(samples.length))
+  const figures: BlockFigures[] = []
+  for (const block of blocksOf(samples.length)) {
+    const tidied = tidyBlock({ recorded: samples.slice(block.from, block.to), block, cleaning, measured: true })
+    joiner.add(tidied)
+    figures.push(tidied.figures!)
+  }
+  measureClip(tidyJoined({ ...input, humHz: cleaning.humHz, cleaned: joiner.joined, figures }))
 }
 
-interface JoinInput extends TidyInput {
-  cleaning: TakeCleaning
-  blocks: TidiedBlock[]
+export interface JoinInput extends TidyInput {
+  humHz: number | null
+  /** Its samples are changed; their file's name when they were laid aside. */
+  cleaned: Cleaned<Float32Array | string>
+  /** Of its blocks as they were recorded, where the take is not known. */
+  figures: BlockFigures[]
 }
 
 /** The third step: all blocks together. */
-export function tidyJoined(input: JoinInput): TidyOutput {
-  const { samples, analysis, tidyUp, marks, cleaning, blocks } = input
-  const { recipe, humHz } = cleaning
-  const floats = fromInt16(samples)
-  const cleaned = joinTake(blocks, samples.length, recipe, new Float32Array(samples.length))
-  const suggested = (found: TakeAnalysis) => tidyUp ?? cutSlips(suggestTidyUp(found, samples.length), marks)
-  const measured = blocks.flatMap(({ figures }) => figures ?? [])
-  const figures = measured.length === blocks.length ? joinFigures(measured) : undefined
-  const tidied = analysis
-    ? withRecipe(floats, analysis, suggested(analysis), cleaned)
-    : tidyCleaned(floats, cleaned, humHz, (_, found) => suggested(found), figures)
-  return { ...tidied, clip: toInt16(tidied.clip) }
+export function tidyJoined({ samples, analysis, tidyUp, marks, aside, humHz, cleaned, figures }: JoinInput): TidyOutput {
+  const { length } = samples
+  const opened: SampleFile[] = []
+  const open = (path: string, count: number) => {
+    const file = namedSampleFile(path, count)
+    opened.push(file)
+    return file
+  }
+  const layAside: LayAside = (count) => (aside === null ? new Float32Array(count) : open(join(aside, randomUUID()), count))
+  try {
+    const whole = typeof cleaned.samples === 'string' ? open(cleaned.samples, length) : cleaned.samples
+    if ((tidyUp ?? usualCleaning()).clicks) takeClicksAway(whole, findSpeech(cleaned.speaking, length))
+    const found = analysis ?? analyse(floatsOf(samples), cleaned.saying, humHz, joinFigures(figures))
+    const recipe = tidyUp ?? cutSlips(suggestTidyUp(found, length), marks)
+    const { clip, ...gains } = render(whole, recipe, found.speech, layAside)
+    const kept = aside === null ? toInt16(clip.subarray(0, clip.length)) : layAsidePcm(join(aside, randomUUID()), clip)
+    return { analysis: found, tidyUp: recipe, clip: kept, ...gains }
+  } finally {
+    for (const file of opened) file.close()
+  }
 }
 
 /** The last step, which nobody has to wait for who needs the clip. */
 export function measureClip({ clip, tidyUp, analysis, ...gains }: TidyOutput): Measured {
-  const floats = fromInt16(clip)
-  const steps = stepsOnSlide(floats)
-  const own = steps.subarray(EDGE_STEPS, EDGE_STEPS + Math.floor(clip.length / STEP))
+  const floats = floatsOf(clip)
+  const steps = stepPowers(onSlide(floats))
+  const own = steps.subarray(EDGE / STEP, EDGE / STEP + Math.floor(clip.length / STEP))
   return {
-    peaks: peaksOf(clip),
+    peaks: peaksOfPieces(piecesOf(clip), clip.length),
     figures: clipFigures({ clip: floats, ...gains }, tidyUp, analysis.speech, own),
     // of one voice from two loudspeakers
     powers: rounded(blocksOfSteps([steps]).map((power) => 2 * power)),
   }
 }
 
-function withRecipe(samples: Float32Array, analysis: TakeAnalysis, tidyUp: TidyUp, cleaned: Cleaned) {
-  return { analysis, tidyUp, ...render(samples, tidyUp, analysis, cleaned) }
-}
-
 /** The picture of a whole take. */
-export const spectrogram = (samples: Int16Array): Uint8Array => spectrogramOf(fromInt16(samples))
+export const spectrogram = (samples: Pcm): Uint8Array => spectrogramOf(floatsOf(samples))
 
 export interface ListenInput {
   samples: Int16Array

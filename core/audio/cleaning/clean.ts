@@ -107,34 +107,51 @@ export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, 
   return { start, end, from, samples: cleaned, speaking: ofHops(mask.speaking), saying: ofHops(mask.saying) }
 }
 
+export interface BlockJoiner<S> {
+  /** @param block the next one, in order */
+  add(block: CleanedBlock): void
+  /** What came of the blocks added so far. */
+  joined: Cleaned<S>
+}
+
 /**
- * @param blocks all of a recording, in order
+ * Joins blocks as they come.
+ *
  * @param length of the recording in samples
  * @param samples what they are joined into, as long as the recording
  * @param every the blocks' samples are every so-many-th one of the recording; what blocks begin at is a multiple of 3
  */
+export function blockJoiner<S extends SampleStore>(length: number, samples: S, every: 1 | 3 = 1): BlockJoiner<S> {
+  const speaking = new Float32Array(Math.ceil(length / SPEAKING_HOP))
+  const saying = new Float32Array(speaking.length)
+  return {
+    joined: { samples, speaking, saying },
+    add({ start, end, from, samples: cleaned, ...heard }) {
+      speaking.set(heard.speaking, Math.ceil(start / SPEAKING_HOP))
+      saying.set(heard.saying, Math.ceil(start / SPEAKING_HOP))
+      const at = start / every
+      const reach = Math.ceil((end + SEAM - start) / every)
+      const piece = cleaned.subarray((start - from) / every).subarray(0, Math.min(reach, samples.length - at))
+      const seam = start > 0 ? SEAM / every : 0
+      const earlier = samples.subarray(at, at + seam)
+      // where both are the same, so is what comes out
+      const joint = earlier.map((value, i) => value + ((i + 0.5) / seam) * (piece[i]! - value))
+      samples.set(joint, at)
+      samples.set(piece.subarray(seam), at + seam)
+    },
+  }
+}
+
+/** The same of all blocks at once. */
 export function joinBlocks<S extends SampleStore>(
   blocks: Iterable<CleanedBlock>,
   length: number,
   samples: S,
   every: 1 | 3 = 1,
 ): Cleaned<S> {
-  const speaking = new Float32Array(Math.ceil(length / SPEAKING_HOP))
-  const saying = new Float32Array(speaking.length)
-  for (const { start, end, from, samples: cleaned, ...heard } of blocks) {
-    speaking.set(heard.speaking, Math.ceil(start / SPEAKING_HOP))
-    saying.set(heard.saying, Math.ceil(start / SPEAKING_HOP))
-    const at = start / every
-    const reach = Math.ceil((end + SEAM - start) / every)
-    const piece = cleaned.subarray((start - from) / every).subarray(0, Math.min(reach, samples.length - at))
-    const seam = start > 0 ? SEAM / every : 0
-    const earlier = samples.subarray(at, at + seam)
-    // where both are the same, so is what comes out
-    const joint = earlier.map((value, i) => value + ((i + 0.5) / seam) * (piece[i]! - value))
-    samples.set(joint, at)
-    samples.set(piece.subarray(seam), at + seam)
-  }
-  return { samples, speaking, saying }
+  const joiner = blockJoiner(length, samples, every)
+  for (const block of blocks) joiner.add(block)
+  return joiner.joined
 }
 
 /**

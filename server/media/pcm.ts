@@ -1,0 +1,77 @@
+/** Sound in 16 bits, as takes and clips are kept: in memory, or laid aside in a file when it is long. */
+import { closeSync, openSync } from 'node:fs'
+import { rm } from 'node:fs/promises'
+import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { chunksOf, type Samples } from '#core/audio/samples.ts'
+import { toSamples } from '#core/timing/clocks.ts'
+import { appendTo, readBytes } from './sample-file.ts'
+import { bytesOf, decodeFlacInto } from './sound-files.ts'
+import type { MediaTool } from './tool.ts'
+
+/** A file of little-endian samples and nothing else, mono, 48 kHz. */
+export interface PcmFile {
+  path: string
+  length: number
+}
+
+export type Pcm = Int16Array | PcmFile
+
+/** Sound of more samples is laid aside: as floats, and in the copies that tidying makes, it would fill the memory of a small machine. */
+export const LONG = toSamples(5 * 60)
+
+/** The file is opened for each piece: whoever has the name may read, in whatever thread. */
+function withFile<T>(path: string, flags: string, use: (file: number) => T): T {
+  const file = openSync(path, flags)
+  try {
+    return use(file)
+  } finally {
+    closeSync(file)
+  }
+}
+
+export function pieceOf(pcm: Pcm, from: number, to: number): Int16Array {
+  if (pcm instanceof Int16Array) return pcm.subarray(from, to)
+  const piece = new Int16Array(Math.max(0, Math.min(to, pcm.length) - from))
+  withFile(pcm.path, 'r', (file) => readBytes(file, from * 2, bytesOf(piece)))
+  return piece
+}
+
+export const floatsOf = (pcm: Pcm): Samples => ({
+  length: pcm.length,
+  subarray: (from, to) => fromInt16(pieceOf(pcm, from, to)),
+})
+
+export function* piecesOf(pcm: Pcm): Generator<Int16Array> {
+  for (const { start, end } of chunksOf(pcm.length)) yield pieceOf(pcm, start, end)
+}
+
+/** Little-endian bytes for the encoder, which is started before there are any. */
+export async function* bytesLater(pcm: Promise<Pcm>): AsyncGenerator<Uint8Array> {
+  for (const piece of piecesOf(await pcm)) yield bytesOf(piece)
+}
+
+/** @param path of a file that is made anew */
+export function layAsidePcm(path: string, sound: Samples): PcmFile {
+  withFile(path, 'wx', (file) => {
+    for (const { start, end } of chunksOf(sound.length)) appendTo(file, bytesOf(toInt16(sound.subarray(start, end))))
+  })
+  return { path, length: sound.length }
+}
+
+/** @param flac a FLAC file of ours @param path of a file that is made anew */
+export async function decodeAside(tool: MediaTool, flac: string, path: string): Promise<PcmFile> {
+  const file = openSync(path, 'wx')
+  let bytes = 0
+  try {
+    await decodeFlacInto(tool, flac, (piece) => {
+      appendTo(file, piece)
+      bytes += piece.length
+    })
+  } catch (error) {
+    await rm(path, { force: true })
+    throw error
+  } finally {
+    closeSync(file)
+  }
+  return { path, length: Math.floor(bytes / 2) }
+}
