@@ -2,6 +2,7 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { randomInt } from 'node:crypto'
 import { once } from 'node:events'
+import { readFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import type { Lecture } from '#core/lecture.ts'
@@ -29,6 +30,8 @@ export interface ServerProcess {
   kill(): Promise<void>
   isRunning(): boolean
   lecture(id: string): Promise<Lecture>
+  /** The most memory it ever had, MB. */
+  mostMegabytes(): number
 }
 
 /** @param data folder that outlives the process */
@@ -57,6 +60,10 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
       await exited
     },
     isRunning: () => child !== null && child.exitCode === null && child.signalCode === null,
+    mostMegabytes() {
+      const told = /VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${child!.pid}/status`, 'utf8'))
+      return Number(told![1]) / 1024
+    },
     lecture: async (id) => (await fetch(`${address}/api/lectures/${id}`)).json() as Promise<Lecture>,
   }
 }

@@ -1,15 +1,17 @@
 /** Takes on their way from the microphone to a sealed recording. */
+import { rm } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
 import { eq, max, min } from 'drizzle-orm'
 import { z } from 'zod'
-import { peaksOf } from '#core/audio/peaks.ts'
+import { peaksOf, peaksOfPieces } from '#core/audio/peaks.ts'
 import type { Bookmark, Mark } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
-import { LONG, type Pcm, piecesOf } from '#server/media/pcm.ts'
+import { bytesLater, LONG, type Pcm, pieceOf, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, decodeFlacStretch, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
+import type { TakeJournal } from '#server/store/take-journal.ts'
 import type { Tools } from '#server/tools.ts'
 
 export const NewTake = z.object({
@@ -101,13 +103,24 @@ export async function keepChunk(
 
 const isEqual = (a: Int16Array, b: Int16Array) => Buffer.from(bytesOf(a)).equals(Buffer.from(bytesOf(b)))
 
-function holds(pcm: Pcm, samples: Int16Array): boolean {
+function isSame(one: Pcm, other: Pcm): boolean {
   let at = 0
-  for (const piece of piecesOf(pcm)) {
-    if (!isEqual(piece, samples.subarray(at, at + piece.length))) return false
+  for (const piece of piecesOf(one)) {
+    if (!isEqual(piece, pieceOf(other, at, at + piece.length))) return false
     at += piece.length
   }
-  return at === samples.length
+  return at === other.length
+}
+
+/** What a journal holds, for as long as it is used: laid aside where it is long. */
+async function withJournal<T>({ journals, store }: Tools, takeId: string, use: (journal: TakeJournal<Pcm>) => Promise<T>) {
+  if ((await journals.size(takeId)) / 2 <= LONG) return use(await journals.read(takeId))
+  const path = store.scratchPath('.journal')
+  try {
+    return await use(await journals.readAside(takeId, path))
+  } finally {
+    await rm(path, { force: true })
+  }
 }
 
 /**
@@ -117,19 +130,21 @@ function holds(pcm: Pcm, samples: Int16Array): boolean {
  * @param read what the FLAC holds
  * @returns false when it was made again, and whatever was made by its name has to be made again, too
  */
-export async function letJournalGo({ db, store, media, journals }: Tools, takeId: string, read: Pcm): Promise<boolean> {
-  const { samples } = await journals.read(takeId)
-  const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
-  // none is left, or it goes on growing
-  if (samples.length === 0 || take?.state !== 'sealed' || samples.length !== take.samples) return true
-  const same = holds(read, samples)
-  if (!same) {
-    const sound = await encodeFlac(media, store, samples)
-    if (!holds(await decodeFlac(media, store.path(sound)), samples)) throw new Error(`FLAC ${sound} differs from its journal`)
-    await db.write((tx) => tx.update(takes).set({ sound }).where(eq(takes.id, takeId)))
-  }
-  if (!take.recovered) await journals.remove(takeId)
-  return same
+export async function letJournalGo(tools: Tools, takeId: string, read: Pcm): Promise<boolean> {
+  const { db, store, media, journals } = tools
+  return withJournal(tools, takeId, async ({ samples }) => {
+    const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
+    // none is left, or it goes on growing
+    if (samples.length === 0 || take?.state !== 'sealed' || samples.length !== take.samples) return true
+    const same = isSame(read, samples)
+    if (!same) {
+      const sound = await encodeFlac(media, store, bytesLater(samples))
+      if (!isSame(await decodeFlac(media, store.path(sound)), samples)) throw new Error(`FLAC ${sound} differs from its journal`)
+      await db.write((tx) => tx.update(takes).set({ sound }).where(eq(takes.id, takeId)))
+    }
+    if (!take.recovered) await journals.remove(takeId)
+    return same
+  })
 }
 
 /**
@@ -144,19 +159,35 @@ export async function sealTake(
   takeId: string,
   ending: z.infer<typeof Ending> | null,
 ): Promise<string> {
-  const { db, store, media, journals, ahead, flacs } = tools
-  const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+  const [row] = await tools.db.read
+    .select()
+    .from(takes)
+    .innerJoin(slides, eq(slides.id, takes.slideId))
+    .where(eq(takes.id, takeId))
   if (!row) throw new Sentence('The server does not know this recording.', 404)
   const { lectureId } = row.slides
   if (row.takes.state === 'sealed' && !row.takes.recovered) return lectureId
-  const journal = await journals.read(takeId)
+  await withJournal(tools, takeId, (journal) => sealWith(tools, queue, row.takes, lectureId, journal, ending))
+  return lectureId
+}
+
+async function sealWith(
+  tools: Tools,
+  queue: JobQueue,
+  take: typeof takes.$inferSelect,
+  lectureId: string,
+  journal: TakeJournal<Pcm>,
+  ending: z.infer<typeof Ending> | null,
+): Promise<void> {
+  const { db, store, media, journals, ahead, flacs } = tools
+  const takeId = take.id
   if (ending && journal.next < ending.chunks) {
     throw new Sentence('Some of the recording has not arrived yet; it is sent again.', 409, { next: journal.next })
   }
   if (journal.samples.length === 0) {
-    if (row.takes.sound) {
+    if (take.sound) {
       await db.write((tx) => tx.update(takes).set({ state: 'sealed' }).where(eq(takes.id, takeId)))
-      return lectureId
+      return
     }
     if (ending)
       throw new Sentence(
@@ -165,20 +196,20 @@ export async function sealTake(
       )
     await db.write((tx) => tx.delete(takes).where(eq(takes.id, takeId)))
     await journals.remove(takeId)
-    return lectureId
+    return
   }
-  const marks = row.takes.marks ?? []
-  // a long one is laid aside for it, which the job does
-  if (!row.takes.through && journal.samples.length <= LONG) ahead.begin(takeId, journal.samples, marks)
+  const marks = take.marks ?? []
+  // what is laid aside is tidied by the job alone
+  if (!take.through && journal.samples instanceof Int16Array) ahead.begin(takeId, journal.samples, marks)
   else ahead.drop(takeId)
   const grown = await flacs.finish(takeId, journal.next)
   const sound =
     grown ??
-    (await encodeFlac(media, store, journal.samples).catch((error) => {
+    (await encodeFlac(media, store, bytesLater(journal.samples)).catch((error) => {
       ahead.drop(takeId)
       throw error
     }))
-  const peaks = await store.put(bytesOf(peaksOf(journal.samples)))
+  const peaks = await store.put(bytesOf(peaksOfPieces(piecesOf(journal.samples), journal.samples.length)))
   const recovered = ending === null || ending.recovered
   await db.write(async (tx) => {
     // a recipe made for a shorter, recovered version would cut the rest off
@@ -200,9 +231,8 @@ export async function sealTake(
       })
       .where(eq(takes.id, takeId))
   })
-  await (row.takes.through ? queue.add('sitting', lectureId, { takeId }) : queue.add('tidy', lectureId, { takeId }))
+  await (take.through ? queue.add('sitting', lectureId, { takeId }) : queue.add('tidy', lectureId, { takeId }))
   tools.events.tell({ type: 'lecture', lectureId })
-  return lectureId
 }
 
 /** A sealed recording that becomes a take as it is. */

@@ -46,7 +46,7 @@ export function* piecesOf(pcm: Pcm): Generator<Int16Array> {
 }
 
 /** Little-endian bytes for the encoder, which is started before there are any. */
-export async function* bytesLater(pcm: Promise<Pcm>): AsyncGenerator<Uint8Array> {
+export async function* bytesLater(pcm: Pcm | Promise<Pcm>): AsyncGenerator<Uint8Array> {
   for (const piece of piecesOf(await pcm)) yield bytesOf(piece)
 }
 

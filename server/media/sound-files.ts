@@ -6,9 +6,12 @@ import type { MediaTool } from './tool.ts'
 /** Little-endian bytes of 16-bit samples, sharing their memory. */
 export const bytesOf = (samples: Int16Array) => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
 
-/** @returns samples from little-endian bytes, in memory of their own: small buffers of Node share one pool */
-export const samplesOf = (bytes: Uint8Array) =>
-  new Int16Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + (bytes.length & ~1)) as ArrayBuffer)
+/** @returns samples from little-endian bytes, in memory of their own: small buffers of Node share one pool, large ones have theirs already */
+export function samplesOf(bytes: Uint8Array): Int16Array {
+  const { buffer, byteOffset, length } = bytes
+  const own = byteOffset === 0 && length === buffer.byteLength && length % 2 === 0
+  return new Int16Array((own ? buffer : buffer.slice(byteOffset, byteOffset + (length & ~1))) as ArrayBuffer)
+}
 
 const raw = (channels: 1 | 2) => ['-f', 's16le', '-ar', '48000', '-ac', String(channels)]
 const RAW = raw(1)

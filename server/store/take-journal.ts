@@ -2,20 +2,21 @@
  * The file a recording grows in. Each chunk is a record with its number, length and checksum, written and synced before it
  * is acknowledged; a torn last record is told from a whole one by its checksum and left out.
  */
-import { mkdirSync } from 'node:fs'
-import { type FileHandle, open, readFile, rm, stat } from 'node:fs/promises'
+import { closeSync, mkdirSync, openSync } from 'node:fs'
+import { type FileHandle, open, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { crc32 } from 'node:zlib'
-import { samplesOf } from '#server/media/sound-files.ts'
+import type { Pcm, PcmFile } from '#server/media/pcm.ts'
+import { appendTo } from '#server/media/sample-file.ts'
 
 const MAGIC = 0x4b54_4c54 // "TLTK"
 const HEADER = 16 // magic, chunk number, bytes of sound, checksum; little-endian
 
-export interface TakeJournal {
+export interface TakeJournal<S extends Pcm = Int16Array> {
   /** Number of the chunk expected next; chunks are counted from 0. */
   next: number
   /** 16-bit samples, mono, 48 kHz, of all whole chunks in order. */
-  samples: Int16Array
+  samples: S
   /** Length of the file up to its last whole record. */
   bytes: number
 }
@@ -29,23 +30,34 @@ export interface TakeJournals {
    */
   append(takeId: string, chunk: number, pcm: Uint8Array): Promise<number>
   read(takeId: string): Promise<TakeJournal>
+  /** The same for a long recording. @param path of a file that is made anew, for the samples */
+  readAside(takeId: string, path: string): Promise<TakeJournal<PcmFile>>
+  /** @returns bytes on disk; 0 when there is no journal */
+  size(takeId: string): Promise<number>
   remove(takeId: string): Promise<void>
   /** @returns milliseconds since the last chunk; null when there is no journal */
   idleMs(takeId: string): Promise<number | null>
 }
 
-function scan(file: Buffer): TakeJournal {
-  const pieces: Buffer[] = []
-  let at = 0
-  while (at + HEADER <= file.length) {
-    const length = file.readUInt32LE(at + 8)
-    const body = file.subarray(at + HEADER, at + HEADER + length)
-    const whole = file.readUInt32LE(at) === MAGIC && file.readUInt32LE(at + 4) === pieces.length && body.length === length
-    if (!whole || crc32(body) !== file.readUInt32LE(at + 12)) break
-    pieces.push(body)
-    at += HEADER + length
+/** @param take is given each record's sound; it has to be done with it when it returns @returns how many there are, and their length with all */
+async function scan(file: FileHandle, take: (sound: Buffer) => void): Promise<{ next: number; bytes: number }> {
+  const { size } = await file.stat()
+  const header = Buffer.alloc(HEADER)
+  let room = Buffer.alloc(0)
+  let [next, bytes] = [0, 0]
+  while (bytes + HEADER <= size) {
+    await file.read(header, 0, HEADER, bytes)
+    const length = header.readUInt32LE(8)
+    if (header.readUInt32LE(0) !== MAGIC || header.readUInt32LE(4) !== next || bytes + HEADER + length > size) break
+    if (room.length < length) room = Buffer.alloc(length)
+    const sound = room.subarray(0, length)
+    const { bytesRead } = await file.read(sound, 0, length, bytes + HEADER)
+    if (bytesRead < length || crc32(sound) !== header.readUInt32LE(12)) break
+    take(sound)
+    next++
+    bytes += HEADER + length
   }
-  return { next: pieces.length, samples: samplesOf(Buffer.concat(pieces)), bytes: at }
+  return { next, bytes }
 }
 
 /** @param dataFolder journals lie in `recordings/` in it */
@@ -53,13 +65,35 @@ export function takeJournals(dataFolder: string): TakeJournals {
   const folder = join(dataFolder, 'recordings')
   mkdirSync(folder, { recursive: true })
   const path = (takeId: string) => join(folder, `${takeId}.take`)
-  const empty: TakeJournal = { next: 0, samples: new Int16Array(0), bytes: 0 }
-  const readJournal = async (takeId: string) => {
-    const file = await readFile(path(takeId)).catch((error: NodeJS.ErrnoException) => {
+  const size = async (takeId: string) => (await stat(path(takeId)).catch(() => null))?.size ?? 0
+  const scanJournal = async (takeId: string, take: (sound: Buffer) => void) => {
+    const file = await open(path(takeId), 'r').catch((error: NodeJS.ErrnoException) => {
       if (error.code === 'ENOENT') return null
       throw error
     })
-    return file ? scan(file) : empty
+    return file ? scan(file, take).finally(() => file.close()) : { next: 0, bytes: 0 }
+  }
+  async function readJournal(takeId: string): Promise<TakeJournal> {
+    const sound = new Uint8Array(await size(takeId))
+    let filled = 0
+    const found = await scanJournal(takeId, (piece) => {
+      sound.set(piece, filled)
+      filled += piece.length
+    })
+    return { ...found, samples: new Int16Array(sound.buffer, 0, filled >> 1) }
+  }
+  async function readAside(takeId: string, aside: string): Promise<TakeJournal<PcmFile>> {
+    const file = openSync(aside, 'wx')
+    let length = 0
+    try {
+      const found = await scanJournal(takeId, (piece) => {
+        appendTo(file, piece)
+        length += piece.length >> 1
+      })
+      return { ...found, samples: { path: aside, length } }
+    } finally {
+      closeSync(file)
+    }
   }
   // what each open journal expects next: a cache of what its file says
   const ends = new Map<string, { next: number; bytes: number }>()
@@ -98,8 +132,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
       inTurn(takeId, async () => {
         let end = ends.get(takeId)
         if (!end) {
-          const { next, bytes } = await readJournal(takeId)
-          end = { next, bytes }
+          end = await scanJournal(takeId, () => {})
           ends.set(takeId, end)
         }
         if (chunk !== end.next) return end.next
@@ -113,6 +146,8 @@ export function takeJournals(dataFolder: string): TakeJournals {
         return end.next
       }),
     read: (takeId) => inTurn(takeId, () => readJournal(takeId)),
+    readAside: (takeId, aside) => inTurn(takeId, () => readAside(takeId, aside)),
+    size,
     remove: (takeId) =>
       inTurn(takeId, async () => {
         ends.delete(takeId)
