@@ -5,12 +5,12 @@ import { TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/lectures/captions.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { withDecoded } from '#server/media/pcm.ts'
 import type { Tools } from '#server/tools.ts'
 import type { Report } from './queue.ts'
 
 export async function alignTake({ slideId }: { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) {
-  const { db, store, media, workers, events } = tools
+  const { db, workers, events } = tools
   const [row] = await db.read
     .select()
     .from(slides)
@@ -33,15 +33,17 @@ export async function alignTake({ slideId }: { slideId: string }, tools: Tools, 
   report(0.1, 'Listening for the words')
   const alignment =
     twin?.alignment ??
-    (await workers.align(
-      {
-        samples: await decodeFlac(media, store.path(row.takes.sound)),
-        sentences: said,
-        language,
-        recipe: TidyUp.parse(row.tidyUps.recipe),
-        humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
-      },
-      signal,
+    (await withDecoded(tools, row.takes.sound, row.takes.samples, (samples) =>
+      workers.align(
+        {
+          samples,
+          sentences: said,
+          language,
+          recipe: TidyUp.parse(row.tidyUps.recipe),
+          humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
+        },
+        signal,
+      ),
     ))
   // without a voice for the language the captions stay spread over the speech
   if (!alignment) return

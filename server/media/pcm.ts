@@ -4,8 +4,9 @@ import { rm } from 'node:fs/promises'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/samples.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import type { FileStore } from '#server/store/file-store.ts'
 import { appendTo, readBytes } from './sample-file.ts'
-import { bytesOf, decodeFlacInto } from './sound-files.ts'
+import { bytesOf, decodeFlac, decodeFlacInto } from './sound-files.ts'
 import type { MediaTool } from './tool.ts'
 
 /** A file of little-endian samples and nothing else, mono, 48 kHz. */
@@ -74,4 +75,20 @@ export async function decodeAside(tool: MediaTool, flac: string, path: string): 
     closeSync(file)
   }
   return { path, length: Math.floor(bytes / 2) }
+}
+
+/** All of a FLAC file of ours, for as long as it is used: laid aside where it is long. @param length of it in samples */
+export async function withDecoded<T>(
+  { media, store }: { media: MediaTool; store: FileStore },
+  sound: string,
+  length: number,
+  use: (pcm: Pcm) => Promise<T>,
+): Promise<T> {
+  if (length <= LONG) return use(await decodeFlac(media, store.path(sound)))
+  const path = store.scratchPath('.pcm')
+  try {
+    return await use(await decodeAside(media, store.path(sound), path))
+  } finally {
+    await rm(path, { force: true })
+  }
 }

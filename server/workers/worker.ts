@@ -220,7 +220,7 @@ export function bed({ left, right }: { left: Int16Array; right: Int16Array }): B
 }
 
 export interface AlignInput {
-  samples: Int16Array
+  samples: Pcm
   sentences: string[]
   language: string
   recipe: CleaningRecipe
@@ -231,7 +231,7 @@ export interface AlignInput {
 export async function align({ samples, sentences, language, recipe, humHz }: AlignInput): Promise<Alignment | null> {
   const synthesiser = await openSynthesiser(language)
   if (!synthesiser) return null
-  return alignHeard(hearTake(samples, recipe, humHz), sentences, synthesiser)
+  return alignHeard(hearTake(floatsOf(samples), recipe, humHz), sentences, synthesiser)
 }
 
 export interface Mixed {

@@ -1,7 +1,7 @@
 /** What aligning hears of a take: how it sounds when it is tidied, and when words are said. Block by block, so that a long take costs little memory. */
 import { blocksOf, joinBlocks } from '#core/audio/cleaning/clean.ts'
-import { fromInt16 } from '#core/audio/pcm.ts'
 import { type CleaningRecipe, cleaningOf, cleanTakeBlock } from '#core/audio/render.ts'
+import type { Samples } from '#core/audio/samples.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { type MelSpectrum, melSpectrum } from './features.ts'
 
@@ -38,19 +38,17 @@ export function toSixteen(samples: Float32Array): Float32Array {
 /** @param sixteen mono, 16 kHz */
 export const melOfSixteen = (sixteen: Float32Array) => melSpectrum(sixteen, SAMPLE_RATE / 3)
 
-const floats = (samples: Int16Array | Float32Array) => (samples instanceof Int16Array ? fromInt16(samples) : samples)
-
 /**
  * @param take mono, 48 kHz
  * @param recipe the take is cleaned by
  * @param humHz mains hum in it, as `findHum` tells it
  */
-export function hearTake(take: Int16Array | Float32Array, recipe: CleaningRecipe, humHz: number | null): HeardTake {
+export function hearTake(take: Samples, recipe: CleaningRecipe, humHz: number | null): HeardTake {
   const enough = { ...recipe, cleaning: Math.max(LEAST_CLEANING, recipe.cleaning) }
-  const cleaning = cleaningOf(recipe.roomTone ? floats(take) : new Float32Array(0), enough, humHz)
+  const cleaning = cleaningOf(take, enough, humHz)
   function* blocks() {
     for (const block of blocksOf(take.length)) {
-      const cleaned = cleanTakeBlock(floats(take.subarray(block.from, block.to)), block, cleaning)
+      const cleaned = cleanTakeBlock(take.subarray(block.from, block.to), block, cleaning)
       yield { ...cleaned, samples: toSixteen(cleaned.samples) }
     }
   }
