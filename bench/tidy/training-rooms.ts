@@ -1,4 +1,4 @@
-/** Recordings for training: the voices of the packages, changed in pitch, colour and loudness, in rooms of every kind. */
+/** What recordings for training are mixed of: the voices of the packages, changed in pitch, colour and loudness, and rooms of every kind. */
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -7,7 +7,7 @@ import { applyBiquad, highPass, lowPass } from '#core/audio/filters.ts'
 import { rms } from '#core/audio/pcm.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { lay, random, voice } from '#tests/sound.ts'
-import { decode, LANGUAGES, NOISES, phrase, promptSounds, room } from './corpus.ts'
+import { decode, LANGUAGES, NOISES, type Noise, phrase, promptSounds, room } from './corpus.ts'
 
 /** Faster and higher, or slower and lower, by linear interpolation. */
 function resampled(sound: Float32Array, ratio: number): Float32Array {
@@ -83,8 +83,7 @@ function withReflections(dry: Float32Array, next: () => number): Float32Array {
 
 let voices: Float32Array[][] | null = null
 
-export interface TrainingRecording {
-  noisy: Float32Array
+export interface TrainingVoice {
   /** All that the speaker sounds like in the room, breaths too. */
   voice: Float32Array
   /** The words as the room answers them. */
@@ -93,10 +92,10 @@ export interface TrainingRecording {
   said: Float32Array
 }
 
-export function trainingRecording(seed: number): TrainingRecording {
+/** @param length samples */
+export function trainingVoice(seed: number, length: number): TrainingVoice {
   voices ??= [...LANGUAGES.map((language) => promptSounds(language, 400, 'training')), synthesised()]
   const next = random(seed * 7919)
-  const length = toSamples(9)
   const said = new Float32Array(length)
   const breaths = new Float32Array(length)
   const level = 10 ** ((-34 + 16 * next()) / 20)
@@ -126,22 +125,27 @@ export function trainingRecording(seed: number): TrainingRecording {
     }
     at += sound.length + toSamples(next() < 0.2 ? 1 + 2 * next() : 0.1 + 0.8 * next())
   }
-  const answering = next() < 0.25
-  const heard = answering ? withReflections(said, next) : said
-  const voice = heard.map((v, i) => v + breaths[i]!)
-  const noisy = voice.slice()
-  const layers = next() < 0.3 ? 2 : 1
-  const spoken = rms(said)
-  for (let n = 0; n < layers; n++) {
-    const kinds = next() < 0.7 ? BROAD : NOISES
-    const kind = kinds[Math.floor(next() * kinds.length)]!
-    let sound = room(kind, length, seed * 13 + n)
-    if (next() < 0.4) sound = coloured(sound, 3 * next() - 1.5)
-    if (next() < 0.2) sound = applyBiquad(sound, highPass(100 + 900 * next(), 48_000))
+  const heard = next() < 0.25 ? withReflections(said, next) : said
+  return { voice: heard.map((v, i) => v + breaths[i]!), heard, said }
+}
+
+/** What a room sounds like, of unit root mean square; clicks of a quarter of it at their peak. */
+export function trainingRoom(seed: number, length: number): Float32Array {
+  const next = random(seed * 6007)
+  const kinds: readonly Noise[] = next() < 0.7 ? BROAD : NOISES
+  const kind = kinds[Math.floor(next() * kinds.length)]!
+  let sound = room(kind, length, seed * 13)
+  if (next() < 0.4) sound = coloured(sound, 3 * next() - 1.5)
+  if (next() < 0.2) sound = applyBiquad(sound, highPass(100 + 900 * next(), 48_000))
+  const gain = kind === 'clicks' ? 4 : 1 / (rms(sound) + 1e-9)
+  return sound.map((v) => v * gain)
+}
+
+/** How loud the rooms are that a voice is laid into, root mean square over the voice's: one, or two together. */
+export function roomLevels(next: () => number): number[] {
+  return Array.from({ length: next() < 0.3 ? 2 : 1 }, () => {
     // from a voice that is hardly louder than the room to a room that can hardly be heard
     const ratioDb = next() < 0.2 ? 28 + 30 * next() : -2 + 30 * next()
-    const gain = (spoken * 10 ** (-ratioDb / 20) * (kind === 'clicks' ? 4 : 1)) / (kind === 'clicks' ? 1 : rms(sound) + 1e-9)
-    for (let i = 0; i < length; i++) noisy[i] = noisy[i]! + gain * sound[i]!
-  }
-  return { noisy, voice, heard, said }
+    return 10 ** (-ratioDb / 20)
+  })
 }

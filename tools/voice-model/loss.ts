@@ -6,6 +6,27 @@ const [GAINS_COUNT, SPEAKING_COUNTS, COURSE_COUNTS] = [4, 0.5, 3]
 /** Steps over which the course of bands is compared: 384 ms, as ESTOI does. */
 const COURSE = 36
 const COURSE_HOP = 23
+/**
+ * Bands that are heard as one when their course is compared: about a third of an octave each, from 94 Hz to 4.6 kHz, as ESTOI has them.
+ */
+const HEARD_AS_ONE: readonly (readonly number[])[] = [
+  [0],
+  [1],
+  [2],
+  [3],
+  [4],
+  [5],
+  [6],
+  [7],
+  [8],
+  [9, 10],
+  [11, 12],
+  [13, 14],
+  [15, 16],
+  [17, 18],
+  [19],
+]
+const GROUPS = HEARD_AS_ONE.length
 /** Courses in which less is spoken do not count. */
 const LEAST_SPOKEN = 0.7
 
@@ -37,7 +58,7 @@ interface Brought {
 
 /** @param along whether each band is brought along the steps, or each step along the bands */
 function bring(values: Float64Array, along: 'steps' | 'bands'): Brought {
-  const [lines, count, lineStride, stride] = along === 'steps' ? [BANDS, COURSE, 1, BANDS] : [COURSE, BANDS, BANDS, 1]
+  const [lines, count, lineStride, stride] = along === 'steps' ? [GROUPS, COURSE, 1, GROUPS] : [COURSE, GROUPS, GROUPS, 1]
   const out = new Float64Array(values.length)
   const lengths = new Float64Array(lines)
   for (let n = 0; n < lines; n++) {
@@ -52,7 +73,7 @@ function bring(values: Float64Array, along: 'steps' | 'bands'): Brought {
 
 /** Gradient of what was brought, from the gradient of what came out. */
 function bringBack(gradient: Float64Array, { values, lengths }: Brought, along: 'steps' | 'bands'): Float64Array {
-  const [count, lineStride, stride] = along === 'steps' ? [COURSE, 1, BANDS] : [BANDS, BANDS, 1]
+  const [count, lineStride, stride] = along === 'steps' ? [COURSE, 1, GROUPS] : [GROUPS, GROUPS, 1]
   const out = new Float64Array(values.length)
   for (let n = 0; n < lengths.length; n++) {
     let [straight, mean] = [0, 0]
@@ -69,6 +90,14 @@ function bringBack(gradient: Float64Array, { values, lengths }: Brought, along: 
   }
   return out
 }
+
+/** @param amplitude of a band of a step, `step * BANDS + band` @returns `COURSE × GROUPS` */
+const grouped = (amplitude: (i: number) => number) =>
+  Float64Array.from({ length: COURSE * GROUPS }, (_, i) => {
+    let power = 0
+    for (const b of HEARD_AS_ONE[i % GROUPS]!) power += amplitude(Math.floor(i / GROUPS) * BANDS + b) ** 2
+    return Math.sqrt(power)
+  })
 
 const logistic = (v: number) => 1 / (1 + Math.exp(-v))
 
@@ -116,8 +145,15 @@ export function judge(
   }
   for (const s of courses) {
     const first = (from + s) * BANDS
-    const truth = bring(bring(Float64Array.from(voice.subarray(first, first + COURSE * BANDS)), 'steps').values, 'bands')
-    const left = Float64Array.from({ length: COURSE * BANDS }, (_, i) => roots[s * BANDS + i]! ** 2 * all[first + i]!)
+    const truth = bring(
+      bring(
+        grouped((i) => voice[first + i]!),
+        'steps',
+      ).values,
+      'bands',
+    )
+    const amplitude = (i: number) => roots[s * BANDS + i]! ** 2 * all[first + i]!
+    const left = grouped(amplitude)
     const along = bring(left, 'steps')
     const across = bring(along.values, 'bands')
     let alike = 0
@@ -133,11 +169,14 @@ export function judge(
       along,
       'steps',
     )
-    for (let i = 0; i < left.length; i++) {
-      const y = roots[s * BANDS + i]!
-      const at = (from + s + Math.floor(i / BANDS)) * columns + (i % BANDS)
-      gradient[at] = gradient[at]! + down[i]! * all[first + i]! * 2 * y * y * (1 - y)
-    }
+    for (let n = 0; n < COURSE; n++)
+      for (const [g, bands] of HEARD_AS_ONE.entries())
+        for (const b of bands) {
+          const i = n * BANDS + b
+          const at = (from + s + n) * columns + b
+          const part = amplitude(i) / (left[n * GROUPS + g]! + 1e-12)
+          gradient[at] = gradient[at]! + down[n * GROUPS + g]! * part * 2 * amplitude(i) * (1 - roots[s * BANDS + i]!)
+        }
   }
   return losses
 }

@@ -1,6 +1,6 @@
 /**
  * Trains the voice model (core/audio/cleaning/voice-weights.ts) on voices from Debian packages and synthesised ones in made-up rooms.
- * The voices are the bench's, but other prompts. Recordings are made beside the learning, so that few are seen often.
+ * The voices are the bench's, but other prompts. What is learned from is made beside the learning, so that little is seen often.
  * Needs the packages named in bench/tidy/corpus.ts, flite, ffmpeg and libopenblas0; takes one to two hours on two cores.
  * Usage: npm run train:voice-model -- [sequences] [file] [rate]; given a rate, learning goes on with it from the weights there are.
  */
@@ -28,13 +28,19 @@ const COLUMNS = Math.ceil(OUTPUTS / 2) * 2
 const TOGETHER = 3
 const MOST = Number(process.argv[4] ?? 2e-3)
 const LEAST = MOST / 200
-/** Recordings there are before learning begins. */
-const FIRST = 1500
+/** Examples there are before learning begins, and at most: then the newest takes the place of the oldest. */
+const [FIRST, KEPT] = [800, 4000]
 const SAID_EVERY = 200
+const SAVED_EVERY = 1000
 
+/** Who goes on learns from others than before. */
+const seed = goesOn ? 200_001 : 1
 const examples: Uint8Array[] = []
-const maker: ChildProcess = fork(join(import.meta.dirname, 'make-examples.ts'), { serialization: 'advanced' })
-maker.on('message', (example: Uint8Array) => examples.push(example))
+let made = 0
+const maker: ChildProcess = fork(join(import.meta.dirname, 'make-examples.ts'), [String(seed)], { serialization: 'advanced' })
+maker.on('message', (example: Uint8Array) => {
+  examples[made++ % KEPT] = example
+})
 while (examples.length < FIRST) await setTimeout(500)
 
 const network = makeNetwork(STEPS, FEATURES, HIDDEN, COLUMNS, DILATIONS, 5)
@@ -55,11 +61,10 @@ for (let u = 0; u < updates; u++) {
     for (const key of ['gains', 'speaking', 'course'] as const) sums[key] += losses[key] / SAID_EVERY / TOGETHER
   }
   network.learn(LEAST + 0.5 * MOST * (1 + Math.cos((Math.PI * u) / updates)))
+  if ((u + 1) % SAVED_EVERY === 0) save()
   if ((u + 1) % SAID_EVERY > 0) continue
   const figures = Object.entries(sums).map(([name, sum]) => `${name} ${sum.toFixed(5)}`)
-  console.log(
-    `${u + 1} of ${updates}: ${figures.join(', ')}, ${examples.length} recordings, ${Math.round((Date.now() - began) / 1000)} s`,
-  )
+  console.log(`${u + 1} of ${updates}: ${figures.join(', ')}, ${made} examples, ${Math.round((Date.now() - began) / 1000)} s`)
   for (const key of ['gains', 'speaking', 'course'] as const) sums[key] = 0
 }
 maker.kill()
