@@ -141,11 +141,14 @@ export function trainingRoom(seed: number, length: number): Float32Array {
   return sound.map((v) => v * gain)
 }
 
-/** How loud the rooms are that a voice is laid into, root mean square over the voice's: one, or two together. */
+/**
+ * How loud the rooms are that a voice is laid into, root mean square over the voice's: one, or two together. Many are as loud as a laptop and
+ * a fan make them, 5 to 15 dB below the voice; the others go from a voice that is hardly louder than the room to a room that can hardly be heard.
+ */
 export function roomLevels(next: () => number): number[] {
   return Array.from({ length: next() < 0.3 ? 2 : 1 }, () => {
-    // from a voice that is hardly louder than the room to a room that can hardly be heard
-    const ratioDb = next() < 0.2 ? 28 + 30 * next() : -2 + 30 * next()
-    return 10 ** (-ratioDb / 20)
+    const kind = next()
+    const [least, most] = kind < 0.15 ? [28, 58] : kind < 0.6 ? [5, 15] : [-2, 28]
+    return 10 ** (-(least + (most - least) * next()) / 20)
   })
 }

@@ -31,6 +31,12 @@ describe('speech', () => {
   test('what is sure for a step here and there is a click and the end of the recording after it', () => {
     expect(found(steps([0, 50], [0.5, 6], [0.97, 2], [0.3, 4], [0.99, 2], [0.5, 9], [0.95, 2], [0.5, 6], [0, 20]))).toEqual([])
   })
+  test('reaches to a stop that is let go after the mouth was shut; a click well after a word is none of it', () => {
+    const ends = (closed: number) =>
+      found(steps([0, 50], [1, 40], [0, closed], [0.7, 1], [0.99, 3], [0.7, 1], [0, 90])).map((s) => s.end)
+    expect(ends(5)[0]).toBeGreaterThan(seconds(50 + 40 + 5 + 5))
+    expect(ends(12)[0]).toBeLessThan(seconds(50 + 40 + 8))
+  })
   test('a key click is none, a word of a fifth of a second is', () => {
     expect(found(steps([0, 50], [1, 5], [0, 50]))).toEqual([])
     expect(found(steps([0, 50], [1, 20], [0, 50]))).toHaveLength(1)

@@ -14,6 +14,9 @@ const LIKELY = 0.5
 const [RISES, FADES] = [steps(0.043), steps(0.043)]
 const SHORTEST_SPEECH = steps(0.07) // a key click is shorter
 const SHORTEST_PAUSE = steps(0.2)
+/** A stop that ends a word (“act”, “look”) is let go after so much silence at most, and heard for this many sure steps. */
+const LONGEST_CLOSURE = steps(0.085)
+const RELEASED = 2
 /** A burst this short, standing alone, is a knock and not a word. */
 const LONE_BURST = steps(0.2)
 const LONE_GAP = steps(0.3)
@@ -45,13 +48,16 @@ function runs(count: number, is: (step: number) => boolean): Run[] {
  */
 export function findSpeech(probability: Float32Array, length: number): Stretch[] {
   const sure = runs(probability.length, (s) => probability[s]! > SURE).filter((run) => run.to - run.from >= FEWEST_SURE)
-  const voiced = runs(probability.length, (s) => probability[s]! > PERHAPS).filter(
-    (run) => run.to - run.from >= SHORTEST_SPEECH && sure.some((part) => part.from >= run.from && part.to <= run.to),
-  )
   const joined: Run[] = []
-  for (const run of voiced) {
+  for (const run of runs(probability.length, (s) => probability[s]! > PERHAPS)) {
     const last = joined.at(-1)
-    if (last && run.from - last.to < SHORTEST_PAUSE) last.to = run.to
+    const long = run.to - run.from >= SHORTEST_SPEECH && sure.some((part) => part.from >= run.from && part.to <= run.to)
+    const release =
+      last &&
+      run.from - last.to <= LONGEST_CLOSURE &&
+      probability.subarray(run.from, run.to).filter((p) => p > SURE).length >= RELEASED
+    if (!long && !release) continue
+    if (last && (release || run.from - last.to < SHORTEST_PAUSE)) last.to = run.to
     else joined.push({ ...run })
   }
   return joined

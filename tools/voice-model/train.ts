@@ -2,7 +2,7 @@
  * Trains the voice model (core/audio/cleaning/voice-weights.ts) on voices from Debian packages and synthesised ones in made-up rooms.
  * The voices are the bench's, but other prompts. What is learned from is made beside the learning, so that little is seen often.
  * Needs the packages named in bench/tidy/corpus.ts, flite, ffmpeg and libopenblas0; takes one to two hours on two cores.
- * Usage: npm run train:voice-model -- [sequences] [file] [rate]; given a rate, learning goes on with it from the weights there are.
+ * Usage: npm run train:voice-model -- [sequences] [file] [rate] [seed]; given a rate, learning goes on with it from the weights there are, and wants another seed.
  */
 import { type ChildProcess, fork } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
@@ -33,8 +33,8 @@ const [FIRST, KEPT] = [800, 4000]
 const SAID_EVERY = 200
 const SAVED_EVERY = 1000
 
-/** Who goes on learns from others than before. */
-const seed = goesOn ? 200_001 : 1
+/** Of the first voice and room. */
+const seed = Number(process.argv[5] ?? 1)
 const examples: Uint8Array[] = []
 let made = 0
 const maker: ChildProcess = fork(join(import.meta.dirname, 'make-examples.ts'), [String(seed)], { serialization: 'advanced' })
