@@ -6,7 +6,7 @@ import { bytesOfBase64 } from '#core/wasm/base64.ts'
 import { lay, noise, random, seconds, sine, voice } from '#tests/sound.ts'
 import { rms, toDb } from '../pcm.ts'
 import { clean } from './clean.ts'
-import { BAND_EDGES, BANDS, FEATURES, type StepFeatures, stepFeatures } from './features.ts'
+import { BAND_EDGES, BANDS, FEATURES, SPEAKING_HOP, type StepFeatures, stepFeatures } from './features.ts'
 import { roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
 import { BIN_HZ, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
@@ -36,6 +36,21 @@ describe('units and bands', () => {
     expect(values.every((v) => v >= -1 && v <= 2.5)).toBe(true)
     for (let i = 0; i < FEATURES; i++)
       expect(new Set(Array.from({ length: steps }, (_, s) => values[s * FEATURES + i])).size).toBeGreaterThan(1)
+  })
+})
+
+describe('what is said', () => {
+  /** The surest moment of a second voice, so much softer than the first. */
+  const surest = (db: number) => {
+    const take = noise(2e-6, seconds(7), 2)
+    lay(take, voice(0.3, seconds(2.5)), seconds(0.5))
+    lay(take, voice(0.3 * 10 ** (db / 20), seconds(1.5), 3), seconds(5))
+    const { saying } = clean(take, USUAL)
+    return Math.max(...saying.slice(Math.ceil((5 * 48_000) / SPEAKING_HOP), Math.floor((6.5 * 48_000) / SPEAKING_HOP)))
+  }
+  test('a soft word is, a trace of something with the harmonics of a voice is not', () => {
+    expect(surest(-30)).toBeGreaterThan(0.8)
+    expect(surest(-50)).toBe(0)
   })
 })
 

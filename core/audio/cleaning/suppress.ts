@@ -118,6 +118,22 @@ function framePresence({ speaking, steps }: VoiceMask, frames: number): Float32A
   return presence
 }
 
+/** What is so much softer than what is surely said is not said: hum that was not wholly taken away has the harmonics of a voice, too. */
+const SAID = 0.8
+const LEAST_SAID = 10 ** (-42 / 10)
+
+/** @returns the probability that words are said, 0 where it is far too soft for that */
+function loudEnough({ saying, steps }: VoiceMask, { power }: Spectrum): Float32Array<ArrayBuffer> {
+  const powers = Float64Array.from({ length: steps }, (_, s) => {
+    let sum = 0
+    const row = s * STRIDE * UNITS
+    for (let u = 2; u < VOICE_UNITS; u++) sum += power[row + u]! * (UNIT_EDGES[u + 1]! - UNIT_EDGES[u]!)
+    return sum
+  })
+  const least = LEAST_SAID * median([...powers].filter((_, s) => saying[s]! > SAID))
+  return Float32Array.from(saying, (probability, s) => (powers[s]! < least ? 0 : probability))
+}
+
 const median = (values: number[]) => values.sort((x, y) => x - y)[values.length >> 1] ?? 0
 const FEWEST_PAUSES = 10
 
@@ -164,7 +180,8 @@ function levels({ power, frames }: Spectrum, noise: Float32Array, presence: Floa
 export function studyForCleaning(samples: Float32Array, first: Float64Array | null): CleaningStudy {
   const spectrum = spectrumOf(samples)
   const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
-  const mask = voiceMask(stepFeatures(spectrum, noise))
+  const heard = voiceMask(stepFeatures(spectrum, noise))
+  const mask = { ...heard, saying: loudEnough(heard, spectrum) }
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
   decide(spectrum, noise, true, logXi)
