@@ -20,5 +20,7 @@ export function sentenceFor(error: unknown): Sentence {
 
 export function isDiskFull(error: unknown): boolean {
   const code = (error as { code?: unknown } | null)?.code
-  return code === 'ENOSPC' || code === 'EDQUOT' || code === 'EFBIG' || /SQLITE_FULL|database or disk is full/.test(String(error))
+  // an error that comes from another thread has lost its code
+  const told = /\b(ENOSPC|EDQUOT|EFBIG|SQLITE_FULL)\b|database or disk is full/
+  return code === 'ENOSPC' || code === 'EDQUOT' || code === 'EFBIG' || told.test(String(error))
 }

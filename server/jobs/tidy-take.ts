@@ -125,7 +125,8 @@ export async function tidyTake(
     }
     throw error
   } finally {
-    if (aside !== null) await rm(aside, { recursive: true, force: true })
+    // a thread that was ended may still write for a moment
+    if (aside !== null) await rm(aside, { recursive: true, force: true, maxRetries: 5 })
     events.tell({ type: 'lecture', lectureId })
   }
 }

@@ -7,6 +7,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, expect, test } from 'vitest'
 import { crc32 } from '#core/audio/crc32.ts'
+import { sentenceFor } from '#server/sentence.ts'
 import { chunksOf } from '#tests/chunks.ts'
 import { noise, seconds } from '#tests/sound.ts'
 import { openTestApp } from './harness.ts'
@@ -59,3 +60,10 @@ test('no piece is acknowledged that does not stand on the disk as a whole', asyn
   expect(recovered.samples).toBe(acknowledged * 48_000)
   await after.end(true)
 }, 60_000)
+
+test('a disk that is full in another thread is told as one', () => {
+  for (const code of ['ENOSPC', 'EDQUOT', 'EFBIG']) {
+    const there = Object.assign(new Error(`${code}: no room, write`), { code })
+    expect(sentenceFor(structuredClone(there)).message).toMatch(/The disk is full/)
+  }
+})
