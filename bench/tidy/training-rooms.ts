@@ -129,7 +129,7 @@ export function trainingVoice(seed: number, length: number): TrainingVoice {
   return { voice: heard.map((v, i) => v + breaths[i]!), heard, said }
 }
 
-/** What a room sounds like, of unit root mean square; clicks of a quarter of it at their peak. */
+/** What a room sounds like, of unit root mean square; the loudest click peaks at 4. */
 export function trainingRoom(seed: number, length: number): Float32Array {
   const next = random(seed * 6007)
   const kinds: readonly Noise[] = next() < 0.7 ? BROAD : NOISES
