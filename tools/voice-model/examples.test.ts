@@ -34,7 +34,6 @@ test('in a silent room everything is voice, and what is heard is the voice', () 
 })
 
 test('in a room that can be heard the roots of the gains are those of voice against everything, band by band', () => {
-  // of the same loudness in every band, so that it can be worked out from the voice alone
   const [room, other] = [told([noise(1, seconds(20), 3)], 3), told([noise(1, seconds(20), 4)], 3)]
   expect(mean(gains(room, outside))).toBeLessThan(0.1)
   // the same chance gives the same loudness: another noise of it changes single values and not what is told on the whole

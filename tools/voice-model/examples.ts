@@ -46,8 +46,11 @@ const largest = (values: Float64Array) => values.reduce((most, v) => Math.max(mo
 /** A voice with what is known of it, to be laid into one room after another. */
 export interface StudiedVoice {
   sound: Float32Array
+  /** Root mean square of the words. */
   level: number
+  /** Of every step's bands. */
   powers: Float32Array
+  /** Of its steps. */
   loudestDb: number
   /** For each step whether somebody is heard, and whether words are said: 255 or 0. */
   spoken: Uint8Array[]
