@@ -2,7 +2,6 @@
 import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
 import { speechIn } from '#core/audio/listen.ts'
-import { toInt16 } from '#core/audio/pcm.ts'
 import { scriptsOf } from '#core/edition/timings.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -52,7 +51,7 @@ export async function split(args: string[]) {
   if (!audio || more.length > 0) throw new Usage(USAGE)
   const hint = await hintFrom(values)
   const { samples } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
-  const boundaries = proposeBoundaries(speechIn(toInt16(samples)), hint)
+  const boundaries = proposeBoundaries(speechIn(samples), hint)
   const starts = [0, ...boundaries.map((boundary) => toSeconds(boundary.at))]
   const slides = starts.map((start, i) => ({
     slide: i + 1,

@@ -1,6 +1,5 @@
 /** Long recordings of real voices, joined with logged pauses, divided again: how many changes of slide land in their true pause? */
 import { speechIn } from '#core/audio/listen.ts'
-import { toInt16 } from '#core/audio/pcm.ts'
 import type { Stretch } from '#core/lecture.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
@@ -57,7 +56,7 @@ export function splitFigures(seed: number, rounds: number): Figure[] {
   for (let round = 0; round < rounds; round++) {
     for (const language of PROMPT_LANGUAGES) {
       const made = join(language, prompts(language, 5), next)
-      const speech = speechIn(toInt16(made.samples))
+      const speech = speechIn(made.samples)
       const marks = made.joins.map((j) => (j.start + j.end) / 2 + toSamples(3 * next() - 1.5)).sort((a, b) => a - b)
       const weights = made.scripts.map((script) => speakingWeight(script, language))
       counts.total += made.joins.length

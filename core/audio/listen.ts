@@ -4,7 +4,7 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { findSpeech } from './activity.ts'
 import { clean } from './cleaning/clean.ts'
 import { SPEAKING_HOP } from './cleaning/features.ts'
-import { fromInt16 } from './pcm.ts'
+import type { Samples } from './samples.ts'
 
 /** Pieces are whole steps of the voice finding; each is heard with some of its neighbours, so that no edge shows. */
 const PIECE = Math.round(toSamples(40) / SPEAKING_HOP) * SPEAKING_HOP
@@ -13,16 +13,16 @@ const MARGIN = Math.round(toSamples(1) / SPEAKING_HOP) * SPEAKING_HOP
 /**
  * Speech intervals of a recording, in little memory: an hour needs no more than a minute does.
  *
- * @param samples 16-bit mono, 48 kHz
+ * @param samples mono, 48 kHz
  * @param report how far it is, 0 to 1
  * @returns stretches in samples, in order, not overlapping
  */
-export function speechIn(samples: Int16Array, report: (part: number) => void = () => {}): Stretch[] {
+export function speechIn(samples: Samples, report: (part: number) => void = () => {}): Stretch[] {
   const saying = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
   for (let start = 0; start < samples.length; start += PIECE) {
     const from = Math.max(0, start - MARGIN)
     const end = Math.min(samples.length, start + PIECE)
-    const heard = clean(fromInt16(samples.subarray(from, Math.min(samples.length, end + MARGIN))), {
+    const heard = clean(samples.subarray(from, Math.min(samples.length, end + MARGIN)), {
       strength: 0,
       highPassHz: null,
       noise: null,

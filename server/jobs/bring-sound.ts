@@ -3,8 +3,9 @@ import type { BedSettings } from '#core/lecture.ts'
 import { keepBed } from '#server/lectures/beds.ts'
 import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
-import { readChannels, readMono } from '#server/media/read-sound.ts'
-import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { bytesLater, partOf, withDecoded } from '#server/media/pcm.ts'
+import { readChannels, withMono } from '#server/media/read-sound.ts'
+import { bytesOf, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import type { JobQueue, Report } from './queue.ts'
@@ -22,10 +23,11 @@ export const soundJob =
   (queue: () => JobQueue) =>
   async ({ id, slideId, name, file }: GivenSound & { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
     report(0.1, `Reading ${name}`)
-    const { samples: pcm, note } = await readMono(tools.media, tools.store.path(file), { name, signal })
-    signal.throwIfAborted()
-    report(0.6, 'Keeping')
-    return { ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name })), note }
+    return withMono(tools, tools.store.path(file), { name, signal }, async ({ samples: pcm, note }) => {
+      signal.throwIfAborted()
+      report(0.6, 'Keeping')
+      return { ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name })), note }
+    })
   }
 
 /** A long recording: its sound, and where somebody speaks in it. */
@@ -36,27 +38,28 @@ export async function recordingJob(
   signal: AbortSignal,
 ) {
   report(0.05, `Reading ${name}`)
-  const { samples: pcm, note } = await readMono(tools.media, tools.store.path(file), { name, signal })
-  report(0.2, 'Listening for pauses')
-  const { speech, peaks } = await tools.workers.listen(
-    { samples: pcm },
-    (part) => report(0.2 + 0.6 * part, 'Listening for pauses'),
-    signal,
-  )
-  signal.throwIfAborted()
-  report(0.8, 'Keeping')
-  const sound = await encodeFlac(tools.media, tools.store, pcm)
-  await keepRecording(tools.db, {
-    id,
-    lectureId,
-    name,
-    sound,
-    peaks: await tools.store.put(bytesOf(peaks)),
-    samples: pcm.length,
-    speech,
+  return withMono(tools, tools.store.path(file), { name, signal }, async ({ samples: pcm, note }) => {
+    report(0.2, 'Listening for pauses')
+    const { speech, peaks } = await tools.workers.listen(
+      { samples: pcm },
+      (part) => report(0.2 + 0.6 * part, 'Listening for pauses'),
+      signal,
+    )
+    signal.throwIfAborted()
+    report(0.8, 'Keeping')
+    const sound = await encodeFlac(tools.media, tools.store, bytesLater(pcm))
+    await keepRecording(tools.db, {
+      id,
+      lectureId,
+      name,
+      sound,
+      peaks: await tools.store.put(bytesOf(peaks)),
+      samples: pcm.length,
+      speech,
+    })
+    tools.events.tell({ type: 'lecture', lectureId })
+    return { recordingId: id, lectureId, note }
   })
-  tools.events.tell({ type: 'lecture', lectureId })
-  return { recordingId: id, lectureId, note }
 }
 
 /** Divides a recording: one take a slide. */
@@ -70,14 +73,14 @@ export const divideJob =
   ) => {
     const { recording, stretches } = await readDivision(tools.db.read, recordingId, division)
     report(0.05, 'Reading the recording')
-    const pcm = await decodeFlac(tools.media, tools.store.path(recording.sound))
-    for (const [i, { slideId, start, end }] of stretches.entries()) {
-      signal.throwIfAborted()
-      report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
-      // a copy: the pieces outlive the recording's memory
-      const piece = pcm.slice(start, end)
-      await keepWholeTake(tools, queue(), { id: takeIds[i]!, slideId, pcm: piece, microphone: recording.name })
-    }
+    await withDecoded(tools, recording.sound, recording.samples, async (pcm) => {
+      for (const [i, { slideId, start, end }] of stretches.entries()) {
+        signal.throwIfAborted()
+        report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
+        const part = partOf(pcm, { start, end })
+        await keepWholeTake(tools, queue(), { id: takeIds[i]!, slideId, pcm: part, microphone: recording.name })
+      }
+    })
     await markDivided(tools.db, recordingId)
     return { takes: stretches.length }
   }

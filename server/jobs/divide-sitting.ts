@@ -5,7 +5,7 @@ import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { keepRecording, markDivided } from '#server/lectures/recordings.ts'
 import { keepWholeTake, letJournalGo } from '#server/lectures/takes.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { partOf, withDecoded } from '#server/media/pcm.ts'
 import type { Tools } from '#server/tools.ts'
 import type { JobQueue, Report } from './queue.ts'
 
@@ -24,51 +24,66 @@ async function letGoOfEarlier(db: Tools['db'], sittingId: string, names: string[
 export const sittingJob =
   (queue: () => JobQueue) =>
   async ({ takeId }: { takeId: string }, tools: Tools, report: Report, signal: AbortSignal): Promise<unknown> => {
-    const { db, store, media, workers, events } = tools
+    const { db, workers, events } = tools
     const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (!row?.takes.sound || !row.takes.peaks) return
     const { sound, peaks, samples, marks, slideId, microphone, recovered, gaps, gapMs, startedAt } = row.takes
     const { lectureId } = row.slides
     report(0.05, 'Reading the recording')
-    const pcm = await decodeFlac(media, store.path(sound))
-    if (!(await letJournalGo(tools, takeId, pcm))) return sittingJob(queue)({ takeId }, tools, report, signal)
-    const { speech } = await workers.listen({ samples: pcm }, (part) => report(0.1 + 0.5 * part, 'Listening for pauses'), signal)
-    const pressed = marks ?? []
-    const name = `Straight through, ${new Date(startedAt).toISOString().slice(0, 16).replace('T', ' ')}`
-    await keepRecording(db, { id: takeId, lectureId, name, sound, peaks, samples, speech, marks: pressed, firstSlideId: slideId })
-    const boundaries = boundariesOf(visitsOf(slideId, pressed), speech)
-    const parts = divideSitting(
-      slideId,
-      pressed,
-      boundaries.map((b) => b.at),
-      speech,
-      samples,
-    )
-    for (const [i, part] of parts.entries()) {
-      signal.throwIfAborted()
-      report(0.6 + (0.4 * i) / parts.length, `Slide ${i + 1} of ${parts.length}`)
-      await keepWholeTake(tools, queue(), {
-        id: nameOf(takeId, samples, i),
-        slideId: part.slideId,
-        pcm: pcm.slice(part.start, part.end),
-        microphone,
-        marks: part.marks,
-        // which part a gap fell into is not known: it is told on the first
-        gaps: i === 0 ? gaps : 0,
-        gapMs: i === 0 ? gapMs : 0,
-        recovered,
-        sittingId: takeId,
+    return withDecoded(tools, sound, samples, async (pcm) => {
+      if (!(await letJournalGo(tools, takeId, pcm))) return sittingJob(queue)({ takeId }, tools, report, signal)
+      const { speech } = await workers.listen(
+        { samples: pcm },
+        (part) => report(0.1 + 0.5 * part, 'Listening for pauses'),
+        signal,
+      )
+      const pressed = marks ?? []
+      const name = `Straight through, ${new Date(startedAt).toISOString().slice(0, 16).replace('T', ' ')}`
+      await keepRecording(db, {
+        id: takeId,
+        lectureId,
+        name,
+        sound,
+        peaks,
+        samples,
+        speech,
+        marks: pressed,
+        firstSlideId: slideId,
       })
-    }
-    await letGoOfEarlier(
-      db,
-      takeId,
-      parts.map((_, i) => nameOf(takeId, samples, i)),
-    )
-    await markDivided(db, takeId)
-    events.tell({ type: 'lecture', lectureId })
-    const moved = boundaries.filter(
-      (b, i) => b.pause && Math.abs(b.at - visitsOf(slideId, pressed)[i + 1]!.pressed) > 4800,
-    ).length
-    return { recordingId: takeId, lectureId, takes: parts.length, moved, outside: boundaries.filter((b) => !b.pause).length }
+      const boundaries = boundariesOf(visitsOf(slideId, pressed), speech)
+      const parts = divideSitting(
+        slideId,
+        pressed,
+        boundaries.map((b) => b.at),
+        speech,
+        samples,
+      )
+      for (const [i, part] of parts.entries()) {
+        signal.throwIfAborted()
+        report(0.6 + (0.4 * i) / parts.length, `Slide ${i + 1} of ${parts.length}`)
+        await keepWholeTake(tools, queue(), {
+          id: nameOf(takeId, samples, i),
+          slideId: part.slideId,
+          pcm: partOf(pcm, part),
+          microphone,
+          marks: part.marks,
+          // which part a gap fell into is not known: it is told on the first
+          gaps: i === 0 ? gaps : 0,
+          gapMs: i === 0 ? gapMs : 0,
+          recovered,
+          sittingId: takeId,
+        })
+      }
+      await letGoOfEarlier(
+        db,
+        takeId,
+        parts.map((_, i) => nameOf(takeId, samples, i)),
+      )
+      await markDivided(db, takeId)
+      events.tell({ type: 'lecture', lectureId })
+      const moved = boundaries.filter(
+        (b, i) => b.pause && Math.abs(b.at - visitsOf(slideId, pressed)[i + 1]!.pressed) > 4800,
+      ).length
+      return { recordingId: takeId, lectureId, takes: parts.length, moved, outside: boundaries.filter((b) => !b.pause).length }
+    })
   }

@@ -3,13 +3,13 @@ import { rm } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
 import { eq, max, min } from 'drizzle-orm'
 import { z } from 'zod'
-import { peaksOf, peaksOfPieces } from '#core/audio/peaks.ts'
+import { peaksOfPieces } from '#core/audio/peaks.ts'
 import type { Bookmark, Mark } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
-import { bytesLater, LONG, type Pcm, pieceOf, piecesOf } from '#server/media/pcm.ts'
-import { bytesOf, decodeFlac, decodeFlacStretch, encodeFlac } from '#server/media/sound-files.ts'
+import { bytesLater, LONG, type Pcm, pieceOf, piecesOf, withDecoded } from '#server/media/pcm.ts'
+import { bytesOf, decodeFlacStretch, encodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { TakeJournal } from '#server/store/take-journal.ts'
 import type { Tools } from '#server/tools.ts'
@@ -139,7 +139,8 @@ export async function letJournalGo(tools: Tools, takeId: string, read: Pcm): Pro
     const same = isSame(read, samples)
     if (!same) {
       const sound = await encodeFlac(media, store, bytesLater(samples))
-      if (!isSame(await decodeFlac(media, store.path(sound)), samples)) throw new Error(`FLAC ${sound} differs from its journal`)
+      if (!(await withDecoded(tools, sound, samples.length, async (again) => isSame(again, samples))))
+        throw new Error(`FLAC ${sound} differs from its journal`)
       await db.write((tx) => tx.update(takes).set({ sound }).where(eq(takes.id, takeId)))
     }
     if (!take.recovered) await journals.remove(takeId)
@@ -239,7 +240,7 @@ async function sealWith(
 export interface WholeTake {
   id: string
   slideId: string
-  pcm: Int16Array
+  pcm: Pcm
   microphone: string
   marks?: Mark[]
   gaps?: number
@@ -259,8 +260,8 @@ export async function keepWholeTake(
   const { db, store, media } = tools
   const [known] = await db.read.select().from(takes).where(eq(takes.id, id))
   if (known) return { takeId: id }
-  const sound = await encodeFlac(media, store, pcm)
-  const peaks = await store.put(bytesOf(peaksOf(pcm)))
+  const sound = await encodeFlac(media, store, bytesLater(pcm))
+  const peaks = await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), pcm.length)))
   const lectureId = await db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
     if (!slide) throw new Sentence('The slide this sound is for is not here any more. Choose another slide.', 404)

@@ -3,6 +3,7 @@ import { closeSync, openSync } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/samples.ts'
+import type { Stretch } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import type { FileStore } from '#server/store/file-store.ts'
 import { appendTo, readBytes } from './sample-file.ts'
@@ -12,6 +13,8 @@ import type { MediaTool } from './tool.ts'
 /** A file of little-endian samples and nothing else, mono, 48 kHz. */
 export interface PcmFile {
   path: string
+  /** Samples of the file that come before it. */
+  first: number
   length: number
 }
 
@@ -33,9 +36,13 @@ function withFile<T>(path: string, flags: string, use: (file: number) => T): T {
 export function pieceOf(pcm: Pcm, from: number, to: number): Int16Array {
   if (pcm instanceof Int16Array) return pcm.subarray(from, to)
   const piece = new Int16Array(Math.max(0, Math.min(to, pcm.length) - from))
-  withFile(pcm.path, 'r', (file) => readBytes(file, from * 2, bytesOf(piece)))
+  withFile(pcm.path, 'r', (file) => readBytes(file, (pcm.first + from) * 2, bytesOf(piece)))
   return piece
 }
+
+/** A part that stays where it is. */
+export const partOf = (pcm: Pcm, { start, end }: Stretch): Pcm =>
+  pcm instanceof Int16Array ? pcm.subarray(start, end) : { path: pcm.path, first: pcm.first + start, length: end - start }
 
 export const floatsOf = (pcm: Pcm): Samples => ({
   length: pcm.length,
@@ -56,7 +63,7 @@ export function layAsidePcm(path: string, sound: Samples): PcmFile {
   withFile(path, 'wx', (file) => {
     for (const { start, end } of chunksOf(sound.length)) appendTo(file, bytesOf(toInt16(sound.subarray(start, end))))
   })
-  return { path, length: sound.length }
+  return { path, first: 0, length: sound.length }
 }
 
 /** @param flac a FLAC file of ours @param path of a file that is made anew */
@@ -74,7 +81,7 @@ export async function decodeAside(tool: MediaTool, flac: string, path: string): 
   } finally {
     closeSync(file)
   }
-  return { path, length: Math.floor(bytes / 2) }
+  return { path, first: 0, length: Math.floor(bytes / 2) }
 }
 
 /** All of a FLAC file of ours, for as long as it is used: laid aside where it is long. @param length of it in samples */

@@ -1,13 +1,15 @@
 /** Any sound file, judged by its content, as 48 kHz mono samples. */
-import { closeSync } from 'node:fs'
-import { stat } from 'node:fs/promises'
+import { closeSync, openSync } from 'node:fs'
+import { rm, stat } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { aliveChannels, monoOf } from '#core/audio/mono.ts'
 import { rms } from '#core/audio/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/samples.ts'
 import { isDiskFull, Sentence } from '#server/sentence.ts'
+import type { FileStore } from '#server/store/file-store.ts'
+import type { PcmFile } from './pcm.ts'
 import { appendTo, channelFile, namelessFile } from './sample-file.ts'
-import { samplesOf } from './sound-files.ts'
+import { bytesOf, samplesOf } from './sound-files.ts'
 import type { MediaTool } from './tool.ts'
 
 // demuxers of self-contained sound and video files; playlists and the like could name other files
@@ -119,33 +121,30 @@ function levelOf(sound: Samples): number {
   return Math.sqrt(energy / Math.max(1, sound.length))
 }
 
-const BLOCK_SAMPLES = 60 * 48_000
-
-/** Adds up channels as they come from the media tool. @param only the channels that count; null for all */
-function mixer(only: readonly number[] | null) {
+/** Adds up channels as they come from the media tool. @param only the channels that count; null for all @param file for what they add up to */
+function mixer(only: readonly number[] | null, file: number) {
   let header: Buffer | null = Buffer.alloc(0)
   let rest: Buffer = Buffer.alloc(0)
   let channels = 0
   /** What each channel counts for. */
   let weights: number[] = []
   const energies: number[] = []
-  const blocks: Int16Array[] = []
   let length = 0
   const take = (bytes: Buffer) => {
     const whole = bytes.length - (bytes.length % (2 * channels))
     const values = samplesOf(bytes.subarray(0, whole))
-    for (let at = 0; at < values.length; at += channels) {
-      const place = length % BLOCK_SAMPLES
-      if (place === 0) blocks.push(new Int16Array(BLOCK_SAMPLES))
+    const mean = new Int16Array(values.length / channels)
+    for (let i = 0, at = 0; i < mean.length; i++, at += channels) {
       let sum = 0
       for (let c = 0; c < channels; c++) {
         const value = values[at + c]!
         energies[c] = energies[c]! + value * value
         sum += weights[c]! * value
       }
-      blocks[blocks.length - 1]![place] = Math.round(sum)
-      length++
+      mean[i] = Math.round(sum)
     }
+    appendTo(file, bytesOf(mean))
+    length += mean.length
     rest = bytes.subarray(whole)
   }
   return {
@@ -163,18 +162,13 @@ function mixer(only: readonly number[] | null) {
       take(begun)
     },
     levels: () => energies.map((energy) => Math.sqrt(energy / Math.max(1, length))),
-    samples() {
-      const out = new Int16Array(length)
-      for (const [i, block] of blocks.entries()) out.set(block.subarray(0, length - i * BLOCK_SAMPLES), i * BLOCK_SAMPLES)
-      return out
-    },
     length: () => length,
   }
 }
 
 export interface Mono {
   /** 48 kHz. */
-  samples: Int16Array
+  samples: PcmFile
   /** What a person should know: channels that were left out; null when all carry sound. */
   note: string | null
 }
@@ -187,24 +181,41 @@ function deadNote(name: string, channels: number, alive: readonly number[]): str
 }
 
 /**
- * One channel of 16-bit samples, added up while the file is read: its channels are never all in memory, the one of them twice at the end.
+ * One channel of 16-bit samples for as long as it is used, added up and laid aside while the file is read: however long it is, little of it
+ * is in memory.
  *
  * @throws Sentence as `readSound` does, but for six hours
  */
-export async function readMono(tool: MediaTool, path: string, reading: Reading = {}): Promise<Mono> {
+export async function withMono<T>(
+  { media, store }: { media: MediaTool; store: FileStore },
+  path: string,
+  reading: Reading,
+  use: (mono: Mono) => Promise<T>,
+): Promise<T> {
   const { name = basename(path), longestSeconds = LONGEST.mono } = reading
+  const aside = store.scratchPath('.pcm')
   const mixed = async (only: readonly number[] | null) => {
-    const mix = mixer(only)
-    await wavStream(tool, path, 'pcm_s16le', reading, longestSeconds, mix.add)
-    if (mix.length() > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
-    if (mix.length() === 0) throw nothingIn(name)
-    return mix
+    const file = openSync(aside, 'w')
+    try {
+      const mix = mixer(only, file)
+      await wavStream(media, path, 'pcm_s16le', reading, longestSeconds, mix.add)
+      if (mix.length() > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
+      if (mix.length() === 0) throw nothingIn(name)
+      return mix
+    } finally {
+      closeSync(file)
+    }
   }
-  const all = await mixed(null)
-  const levels = all.levels()
-  const alive = aliveChannels(levels)
-  const note = deadNote(name, levels.length, alive)
-  return { samples: (note === null ? all : await mixed(alive)).samples(), note }
+  try {
+    const all = await mixed(null)
+    const levels = all.levels()
+    const alive = aliveChannels(levels)
+    const note = deadNote(name, levels.length, alive)
+    if (note !== null) await mixed(alive)
+    return await use({ samples: { path: aside, first: 0, length: all.length() }, note })
+  } finally {
+    await rm(aside, { force: true })
+  }
 }
 
 /**

@@ -90,7 +90,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
         appendTo(file, piece)
         length += piece.length >> 1
       })
-      return { ...found, samples: { path: aside, length } }
+      return { ...found, samples: { path: aside, first: 0, length } }
     } finally {
       closeSync(file)
     }

@@ -62,7 +62,7 @@ export interface Workers {
     signal: AbortSignal,
   ): Promise<{ title: string; pages: ImportedPage[] }>
   listen(
-    input: { samples: Int16Array },
+    input: { samples: Pcm },
     onPart: (part: number) => void,
     signal: AbortSignal,
   ): Promise<{ speech: Stretch[]; peaks: Int16Array }>

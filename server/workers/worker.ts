@@ -183,7 +183,7 @@ export function measureClip({ clip, tidyUp, analysis, ...gains }: TidyOutput): M
 export const spectrogram = (samples: Pcm): Uint8Array => spectrogramOf(floatsOf(samples))
 
 export interface ListenInput {
-  samples: Int16Array
+  samples: Pcm
   /** Receives how far it is, 0 to 1. */
   progress: MessagePort
 }
@@ -191,7 +191,8 @@ export interface ListenInput {
 /** Speech and waveform of a long recording. */
 export function listen({ samples, progress }: ListenInput): { speech: Stretch[]; peaks: Int16Array } {
   try {
-    return { speech: speechIn(samples, (part) => progress.postMessage(part)), peaks: peaksOf(samples) }
+    const speech = speechIn(floatsOf(samples), (part) => progress.postMessage(part))
+    return { speech, peaks: peaksOfPieces(piecesOf(samples), samples.length) }
   } finally {
     progress.close()
   }

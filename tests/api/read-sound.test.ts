@@ -1,19 +1,22 @@
 /** Channels of a file as one, through the media tool. */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/pcm.ts'
 import { writeWav } from '#core/audio/wav.ts'
-import { readMono } from '#server/media/read-sound.ts'
+import { pieceOf } from '#server/media/pcm.ts'
+import { withMono } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
+import { folderStore } from '#server/store/file-store.ts'
 import { noise, seconds } from '#tests/sound.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'lectern-mono-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 const media = mediaTool('ffmpeg')
-// longer than a block, and no whole number of anything
+const store = folderStore(join(folder, 'data'))
+// no whole number of anything
 const LENGTH = seconds(61.2345)
 const one = (seed: number, level = 0.1) => toInt16(noise(level, LENGTH, seed))
 
@@ -28,8 +31,11 @@ function file(name: string, ...channels: Int16Array[]): string {
   execFileSync('ffmpeg', ['-v', 'error', ...paths.flatMap((path) => ['-i', path]), ...merge, '-c:a', 'pcm_s16le', out])
   return out
 }
-const read = async (path: string) => (await readMono(media, path)).samples
-const noteOf = async (path: string) => (await readMono(media, path, { name: 'talk.wav' })).note
+const read = (path: string, longestSeconds?: number) =>
+  withMono({ media, store }, path, { name: 'talk.wav', ...(longestSeconds && { longestSeconds }) }, async ({ samples }) =>
+    pieceOf(samples, 0, samples.length),
+  )
+const noteOf = (path: string) => withMono({ media, store }, path, { name: 'talk.wav' }, async ({ note }) => note)
 const equal = (a: Int16Array, b: Int16Array) => a.length === b.length && a.every((value, i) => value === b[i])
 
 test('one channel comes through sample for sample', async () => {
@@ -60,9 +66,14 @@ test('three of which one is dead are the mean of the two', async () => {
 
 test('what is longer than may be is refused in a sentence, and what is just as long is read', async () => {
   const path = file('long.wav', one(6))
-  const bound = (longestSeconds: number) => readMono(media, path, { name: 'talk.wav', longestSeconds })
-  await expect(bound(LENGTH / 48_000 - 0.001)).rejects.toThrow(/“talk.wav” is longer than .* hours\. Divide it first/)
-  expect((await bound(LENGTH / 48_000)).samples).toHaveLength(LENGTH)
+  await expect(read(path, LENGTH / 48_000 - 0.001)).rejects.toThrow(/“talk.wav” is longer than .* hours\. Divide it first/)
+  expect(await read(path, LENGTH / 48_000)).toHaveLength(LENGTH)
+})
+
+test('nothing stays laid aside, whether it was read or not', async () => {
+  await read(file('kept.wav', one(7)))
+  await expect(read(join(folder, 'nowhere.wav'))).rejects.toThrow('There is no file “talk.wav”')
+  expect(readdirSync(join(folder, 'data', 'scratch'))).toEqual([])
 })
 
 test('what takes the output may fail: the program is ended, and that error is told', async () => {
