@@ -108,10 +108,21 @@ test('a take that is laid aside is tidied as one in memory, sample for sample, b
   }
 })
 
-test('a long take is laid aside while it is tidied, and nothing of it is left there', async () => {
+test('a server that ends while a long take is tidied does it when it is back, and nothing stays laid aside', async () => {
   const long = noise(0.001, LONG + seconds(2), 5)
   for (const at of [3, 150, 290]) lay(long, voice(0.2, seconds(4), at), seconds(at))
-  await app.record(lecture.slides[0]!.id, long)
+  const longTake = randomUUID()
+  await app.begin(longTake, lecture.slides[0]!.id)
+  const chunks = chunksOf(long)
+  for (const [i, chunk] of chunks.entries()) await app.sendChunk(longTake, i, chunk)
+  expect((await app.seal(longTake, chunks.length)).status).toBe(200)
+  // the recording, and what of it is cleaned so far
+  const laidAside = async () => (await readdir(app.tools.store.scratch, { recursive: true })).filter((name) => name.includes('/'))
+  while ((await laidAside()).length < 2) await new Promise((resolve) => setTimeout(resolve, 20))
+  expect((await take()).tidyUp).toBeNull()
+  await app.end(true)
+  app = await openTestApp({ dataFolder: app.dataFolder })
+  await app.idle()
   const { clip, tidyUp, analysis, spectrogram, problem } = await take()
   expect(problem).toBeNull()
   expect(analysis!.speech.length).toBeGreaterThanOrEqual(3)
