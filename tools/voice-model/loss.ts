@@ -27,9 +27,6 @@ const HEARD_AS_ONE: readonly (readonly number[])[] = [
   [19],
 ]
 const GROUPS = HEARD_AS_ONE.length
-/** Courses in which less is spoken do not count. */
-const LEAST_SPOKEN = 0.7
-
 /** What is known of a sequence. All row by row, a step a row. */
 export interface Truth {
   /** `BANDS` roots of gains, then whether somebody is heard, then whether somebody speaks. */
@@ -91,11 +88,11 @@ function bringBack(gradient: Float64Array, { values, lengths }: Brought, along: 
   return out
 }
 
-/** @param amplitude of a band of a step, `step * BANDS + band` @returns `COURSE × GROUPS` */
-const grouped = (amplitude: (i: number) => number) =>
+/** @param course its steps @param amplitude of a band of a step, `step * BANDS + band` @returns `COURSE × GROUPS` */
+const grouped = (course: readonly number[], amplitude: (at: number) => number) =>
   Float64Array.from({ length: COURSE * GROUPS }, (_, i) => {
     let power = 0
-    for (const b of HEARD_AS_ONE[i % GROUPS]!) power += amplitude(Math.floor(i / GROUPS) * BANDS + b) ** 2
+    for (const b of HEARD_AS_ONE[i % GROUPS]!) power += amplitude(course[Math.floor(i / GROUPS)]! * BANDS + b) ** 2
     return Math.sqrt(power)
   })
 
@@ -137,23 +134,20 @@ export function judge(
       gradient[row + o] = (share * SPEAKING_COUNTS * (logistic(z) - truth)) / steps / 2
     }
   }
-  const courses: number[] = []
-  for (let s = 0; s + COURSE <= steps; s += COURSE_HOP) {
-    let spoken = 0
-    for (let i = 0; i < COURSE; i++) spoken += targets[(from + s + i) * OUTPUTS + BANDS]! / COURSE
-    if (spoken > LEAST_SPOKEN) courses.push(s)
-  }
-  for (const s of courses) {
-    const first = (from + s) * BANDS
+  // as ESTOI does it: steps in which nobody is heard are left out, and what lies around them is joined
+  const spoken = Array.from({ length: steps }, (_, s) => s).filter((s) => targets[(from + s) * OUTPUTS + BANDS]! > 0.5)
+  const courses: number[][] = []
+  for (let at = 0; at + COURSE <= spoken.length; at += COURSE_HOP) courses.push(spoken.slice(at, at + COURSE))
+  for (const course of courses) {
     const truth = bring(
       bring(
-        grouped((i) => voice[first + i]!),
+        grouped(course, (at) => voice[from * BANDS + at]!),
         'steps',
       ).values,
       'bands',
     )
-    const amplitude = (i: number) => roots[s * BANDS + i]! ** 2 * all[first + i]!
-    const left = grouped(amplitude)
+    const amplitude = (at: number) => roots[at]! ** 2 * all[from * BANDS + at]!
+    const left = grouped(course, amplitude)
     const along = bring(left, 'steps')
     const across = bring(along.values, 'bands')
     let alike = 0
@@ -169,13 +163,13 @@ export function judge(
       along,
       'steps',
     )
-    for (let n = 0; n < COURSE; n++)
+    for (const [n, s] of course.entries())
       for (const [g, bands] of HEARD_AS_ONE.entries())
         for (const b of bands) {
-          const i = n * BANDS + b
-          const at = (from + s + n) * columns + b
+          const i = s * BANDS + b
+          const at = (from + s) * columns + b
           const part = amplitude(i) / (left[n * GROUPS + g]! + 1e-12)
-          gradient[at] = gradient[at]! + down[n * GROUPS + g]! * part * 2 * amplitude(i) * (1 - roots[s * BANDS + i]!)
+          gradient[at] = gradient[at]! + down[n * GROUPS + g]! * part * 2 * amplitude(i) * (1 - roots[i]!)
         }
   }
   return losses

@@ -20,7 +20,7 @@ const out = process.argv[3] ?? 'core/audio/cleaning/voice-weights.ts'
 const goesOn = process.argv[4] !== undefined
 
 const HIDDEN = 176
-const DILATIONS = [1, 2, 4, 8, 16]
+const DILATIONS = [1, 2, 4, 8, 16, 4]
 const REACH = 1 + DILATIONS.reduce((sum, d) => sum + d, 0)
 /** The columns of what is answered: an even number. */
 const COLUMNS = Math.ceil(OUTPUTS / 2) * 2
@@ -28,6 +28,8 @@ const COLUMNS = Math.ceil(OUTPUTS / 2) * 2
 const TOGETHER = 3
 const MOST = Number(process.argv[4] ?? 2e-3)
 const LEAST = MOST / 200
+/** The rate rises from nothing over the first so many updates: what Adam remembers comes from few gradients then. */
+const RISES = 200
 /** Examples there are before learning begins, and at most: then the newest takes the place of the oldest. */
 const [FIRST, KEPT] = [800, 4000]
 const SAID_EVERY = 200
@@ -60,7 +62,7 @@ for (let u = 0; u < updates; u++) {
     network.backward()
     for (const key of ['gains', 'speaking', 'course'] as const) sums[key] += losses[key] / SAID_EVERY / TOGETHER
   }
-  network.learn(LEAST + 0.5 * MOST * (1 + Math.cos((Math.PI * u) / updates)))
+  network.learn(Math.min(1, (u + 1) / RISES) * (LEAST + 0.5 * MOST * (1 + Math.cos((Math.PI * u) / updates))))
   if ((u + 1) % SAVED_EVERY === 0) save()
   if ((u + 1) % SAID_EVERY > 0) continue
   const figures = Object.entries(sums).map(([name, sum]) => `${name} ${sum.toFixed(5)}`)

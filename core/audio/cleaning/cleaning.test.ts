@@ -9,7 +9,7 @@ import { clean } from './clean.ts'
 import { BAND_EDGES, BANDS, FEATURES, SPEAKING_HOP, type StepFeatures, stepFeatures } from './features.ts'
 import { roughLog10 } from './gain.ts'
 import { firstNoise, trackNoise } from './noise.ts'
-import { BIN_HZ, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
+import { BIN_HZ, frameMiddle, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './spectrum.ts'
 import { cleanStudied, floorsAt, highPassGain, studyForCleaning } from './suppress.ts'
 import { voiceMask } from './voice-model.ts'
 import { VOICE_LAYERS } from './voice-weights.ts'
@@ -94,6 +94,60 @@ describe('the followed noise', () => {
     const { noise: found } = followed(x)
     const frame = (s: number) => Math.round((s * 48_000) / 256)
     expect(meanDb(found, frame(6), frame(7.5)) - meanDb(found, frame(1), frame(3))).toBeCloseTo(8, 0)
+  })
+  /** A room that is darker above: 20 dB from 200 Hz to 4 kHz. */
+  const dark = (length: number, swell: (i: number) => number) => {
+    let low = 0
+    return noise(0.05, length, 3).map((v, i) => {
+      low += 0.03 * (v - low)
+      return swell(i) * (low + 0.05 * v)
+    })
+  }
+  /** How far the units of the found noise are from those of a steady room, beside what all are: standard deviation, dB. */
+  const unevenness = (found: Float32Array, mean: Float32Array, from: number, to: number) => {
+    let sum = 0
+    for (let f = from; f < to; f++) {
+      const off = Array.from({ length: VOICE_UNITS - 2 }, (_, u) => 10 * Math.log10(found[f * UNITS + u + 2]! / mean[u + 2]!))
+      const all = off.reduce((a, b) => a + b, 0) / off.length
+      sum += off.reduce((a, b) => a + (b - all) ** 2, 0) / off.length
+    }
+    return Math.sqrt(sum / (to - from))
+  }
+  const means = ({ power, frames }: { power: Float32Array; frames: number }) =>
+    Float32Array.from({ length: UNITS }, (_, u) => {
+      let sum = 0
+      for (let f = 0; f < frames; f++) sum += power[f * UNITS + u]! / frames
+      return sum
+    })
+  // followed unit by unit alone it is 2.7 dB off there
+  test('is even where the room is, and still where somebody speaks much louder', () => {
+    const room = dark(seconds(8), () => 1)
+    const voiced = lay(room.slice(), voice(0.2, seconds(1.5)), seconds(3))
+    const mean = means(spectrumOf(room))
+    expect(unevenness(followed(room).noise, mean, 400, 1000)).toBeLessThan(0.9)
+    expect(unevenness(followed(voiced).noise, mean, 400, 1000)).toBeLessThan(1.8)
+  })
+  test('a room that swells by 12 dB in 3.5 s is followed in what it is loud, whatever its colour', () => {
+    const swell = (i: number) => 10 ** ((6 * Math.sin((2 * Math.PI * i) / seconds(7))) / 20)
+    const { noise: found } = followed(dark(seconds(10), swell))
+    const mean = means(spectrumOf(dark(seconds(10), () => 1)))
+    const off: number[] = []
+    for (let f = 200; f < 1600; f += 50) {
+      let sum = 0
+      for (let u = 2; u < VOICE_UNITS; u++)
+        sum += (10 * Math.log10(found[f * UNITS + u]! / mean[u]! / swell(frameMiddle(f)) ** 2)) / (VOICE_UNITS - 2)
+      off.push(Math.abs(sum))
+    }
+    expect(Math.max(...off)).toBeLessThan(1.7)
+  })
+  test('a muted second says nothing of the room around it', () => {
+    const room = dark(seconds(6), () => 1)
+    const muted = room.slice().fill(0, seconds(2.5), seconds(3.5))
+    const mean = means(spectrumOf(room))
+    const { noise: found } = followed(muted)
+    expect(unevenness(found, mean, 200, 420)).toBeLessThan(0.9)
+    expect(unevenness(found, mean, 700, 1000)).toBeLessThan(0.9)
+    expect(meanDb(found, 700, 1000) - meanDb(found, 100, 200)).toBeCloseTo(0, 0)
   })
   test('a pointed-at room is believed', () => {
     const x = lay(noise(0.001, seconds(4), 3), noise(0.05, seconds(1), 8), seconds(2))

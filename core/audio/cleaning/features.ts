@@ -15,8 +15,10 @@ export const STRIDE = 2
 export const SPEAKING_HOP = STRIDE * HOP
 /** Units that are looked at one by one: up to 4 kHz, where harmonics can be told apart. */
 const [FIRST_FINE, FINE] = [2, 86]
-/** Of a step: `BANDS` levels, `BANDS` shapes, `FINE` levels of units. */
-export const FEATURES = 2 * BANDS + FINE
+/** Of a frame: `BANDS` levels, `BANDS` shapes, `FINE` levels of units. */
+const SEEN = 2 * BANDS + FINE
+/** Of a step: all of its own frame, then all of the one after. */
+export const FEATURES = STRIDE * SEEN
 /** What the model answers for a step: `BANDS` gains, whether a voice is heard, whether words are said. */
 export const OUTPUTS = BANDS + 2
 
@@ -33,9 +35,9 @@ export interface StepFeatures {
 export function stepFeatures({ power, frames }: Spectrum, noise: Float32Array): StepFeatures {
   const steps = Math.ceil(frames / STRIDE)
   const values = new Float32Array(steps * FEATURES)
-  for (let s = 0; s < steps; s++) {
-    const row = s * STRIDE * UNITS
-    const to = s * FEATURES
+  for (let f = 0; f < steps * STRIDE; f++) {
+    const row = Math.min(f, frames - 1) * UNITS
+    const to = f * SEEN
     const fine = to + 2 * BANDS - FIRST_FINE
     for (let b = 0; b < BANDS; b++) {
       let [sum, logs] = [0, 0]

@@ -27,7 +27,7 @@ const WINDOW = 32 * STEPS_TOGETHER
 /** Rows are no power of two apart, which caches bear badly. */
 const ROW = WINDOW + 3 * STEPS_TOGETHER
 /** So many products of 16-bit inputs and 8-bit weights fit into a sum, as `paired` scales the inputs. */
-const MOST_PRODUCTS = 528
+const MOST_PRODUCTS = 845
 /** The kernels' memory from here on is the model's; what lies before belongs to the transforms and to rows of units. */
 const MODEL_PLACE = 512 * 1024
 

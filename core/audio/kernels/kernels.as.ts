@@ -228,8 +228,8 @@ export function paired(from: usize, to: usize, row: usize, rows: i32, count: i32
     max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)),
     max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
   )
-  // 528 products with weights up to 127 still fit into 32 bits
-  const scale = f32x4.splat(<f32>32000 / largest)
+  // 845 products with weights up to 127 still fit into 32 bits
+  const scale = f32x4.splat(<f32>20000 / largest)
   const low = i32x4.splat(0xffff)
   for (let r = 0; r < rows; r += 2) {
     const at = from + <usize>r * row
@@ -240,7 +240,7 @@ export function paired(from: usize, to: usize, row: usize, rows: i32, count: i32
       v128.store(into + i, v128.or(v128.and(a, low), i32x4.shl(b, 16)))
     }
   }
-  return largest / <f32>32000
+  return largest / <f32>20000
 }
 
 /**
