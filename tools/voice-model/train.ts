@@ -107,6 +107,6 @@ function save() {
   })
   writeFileSync(
     out,
-    `/** Made by tools/voice-model/train.ts; not to be edited. Weights are 8-bit, row by row, base64. */\n// biome-ignore format: data\nexport const VOICE_LAYERS = [\n${packed.join('\n')}\n] as const\n`,
+    `/** Made by tools/voice-model/train.ts; not to be edited. Weights are 8-bit, row by row, base64. */\nexport const VOICE_LAYERS = [\n${packed.join('\n')}\n] as const\n`,
   )
 }

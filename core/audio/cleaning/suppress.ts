@@ -14,8 +14,10 @@ import { type VoiceMask, voiceMask } from './voice-model.ts'
 const ALPHA = 0.94
 const LEAST_XI = 10 ** (-18 / 10)
 /** The voice model's share in the a-priori ratio and in the gain; the statistical part has the rest. */
-const MODEL_IN_XI = 0.4
+const MODEL_IN_XI = 0.5
 const MODEL_IN_GAIN = 0.8
+/** The statistical part, left to itself, takes soft sounds for noise: beside the model it is given so much of what was followed. */
+const NOISE_BESIDE_MODEL = 0.85
 /** Where the voice stands far out of the noise the model has nothing to add and only takes away: its say fades between these, in bels. */
 const [MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE] = [1.0, 2.2]
 /** From speech to pause and back the treatment changes over so many samples. */
@@ -76,9 +78,9 @@ function modelGain(mask: VoiceMask, frame: number, floats: Float32Array, row: nu
   for (let u = 0; u < VOICE_UNITS; u++) {
     const b = BAND_BELOW[u]!
     const above = SHARE_ABOVE[u]!
-    const now = mask.gain[first + b]! * (1 - above) + mask.gain[first + b + 1]! * above
-    const then = mask.gain[second + b]! * (1 - above) + mask.gain[second + b + 1]! * above
-    floats[row + u] = now + later * (then - now)
+    const now = mask.roots[first + b]! * (1 - above) + mask.roots[first + b + 1]! * above
+    const then = mask.roots[second + b]! * (1 - above) + mask.roots[second + b + 1]! * above
+    floats[row + u] = (now + later * (then - now)) ** 2
   }
 }
 
@@ -182,6 +184,7 @@ export function studyForCleaning(samples: Float32Array, first: Float64Array | nu
   const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
   const heard = voiceMask(stepFeatures(spectrum, noise))
   const mask = { ...heard, saying: loudEnough(heard, spectrum) }
+  for (let i = 0; i < noise.length; i++) noise[i] = noise[i]! * NOISE_BESIDE_MODEL
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
   decide(spectrum, noise, true, logXi)

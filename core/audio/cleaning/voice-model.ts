@@ -73,8 +73,8 @@ function load(): LoadedModel {
 
 export interface VoiceMask {
   steps: number
-  /** `steps × BANDS`: amplitude gain that would leave the voice alone, 0 to 1. */
-  gain: Float32Array
+  /** `steps × BANDS`: square roots of the amplitude gains that would leave the voice alone, 0 to 1. */
+  roots: Float32Array
   /** Probability that a voice is heard, with what the room answers and without breaths, 0 to 1, for each step. */
   speaking: Float32Array
   /** The same for words alone, without what the room answers. */
@@ -87,7 +87,7 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
   const { layers, buffers, pairs } = load()
   const mask = {
     steps,
-    gain: new Float32Array(steps * BANDS),
+    roots: new Float32Array(steps * BANDS),
     speaking: new Float32Array(steps),
     saying: new Float32Array(steps),
   }
@@ -125,7 +125,7 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
     }
     for (let n = 0; n < answered; n++) {
       const at = from + REACH + n
-      for (let b = 0; b < BANDS; b++) mask.gain[(first + n) * BANDS + b] = logistic(floats[at + b * ROW]!) ** 2
+      for (let b = 0; b < BANDS; b++) mask.roots[(first + n) * BANDS + b] = logistic(floats[at + b * ROW]!)
       mask.speaking[first + n] = logistic(floats[at + BANDS * ROW]!)
       mask.saying[first + n] = logistic(floats[at + (BANDS + 1) * ROW]!)
     }
