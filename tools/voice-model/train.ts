@@ -5,7 +5,6 @@
  * Usage: npm run train:voice-model -- [sequences] [file] [rate] [seed]; given a rate, learning goes on with it from the weights there are, and wants another seed.
  */
 import { type ChildProcess, fork } from 'node:child_process'
-import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { setImmediate, setTimeout } from 'node:timers/promises'
 import { FEATURES, OUTPUTS } from '#core/audio/cleaning/features.ts'
@@ -14,6 +13,7 @@ import { random } from '#tests/sound.ts'
 import { STEPS, unpack } from './examples.ts'
 import { judge } from './loss.ts'
 import { makeNetwork } from './network.ts'
+import { unpackLayer, writeWeights } from './weights.ts'
 
 const sequences = Number(process.argv[2] ?? 36_000)
 const out = process.argv[3] ?? 'core/audio/cleaning/voice-weights.ts'
@@ -74,39 +74,24 @@ save()
 
 /** Takes up the weights there are. */
 function recall() {
-  for (const [l, { outputs, scales, biases, weights }] of VOICE_LAYERS.entries()) {
-    const bytes = new Int8Array(Buffer.from(weights, 'base64'))
-    const layer = network.layers[l]!
-    layer.biases.values.set(biases)
-    const each = bytes.length / outputs
-    for (const [t, { weights: own }] of layer.taps.entries())
-      for (let i = 0; i < own.rows; i++)
-        for (let o = 0; o < outputs; o++) own.values[i * outputs + o] = bytes[o * each + t * own.rows + i]! * scales[o]!
+  for (const [l, packed] of VOICE_LAYERS.entries()) {
+    const { outputs, biases, values } = unpackLayer(packed)
+    const { taps, biases: own } = network.layers[l]!
+    own.values.set(biases)
+    const each = values.length / outputs
+    for (const [t, { weights }] of taps.entries())
+      for (let i = 0; i < weights.rows; i++)
+        for (let o = 0; o < outputs; o++) weights.values[i * outputs + o] = values[o * each + t * weights.rows + i]!
   }
 }
 
-/** Weights as 8-bit integers, one scale an output. */
 function save() {
-  const packed = network.layers.map(({ taps, biases }, l) => {
-    const { rows, columns } = taps[0]!.weights
-    const each = taps.length * rows
-    const bytes = new Int8Array(columns * each)
-    const scales: number[] = []
-    for (let o = 0; o < columns; o++) {
-      const own = taps.flatMap(({ weights }) => Array.from({ length: rows }, (_, i) => weights.values[i * columns + o]!))
-      const largest = own.reduce((most, w) => Math.max(most, Math.abs(w)), 1e-9)
-      scales.push(Number((largest / 127).toPrecision(6)))
-      bytes.set(
-        own.map((w) => Math.round((w / largest) * 127)),
-        o * each,
-      )
-    }
-    const numbers = (values: Iterable<number>) => JSON.stringify(Array.from(values, (v) => Number(v.toPrecision(5))))
-    const apart = l === 0 ? 1 : (DILATIONS[l - 1] ?? 0)
-    return `  { inputs: ${rows}, outputs: ${columns}, apart: ${apart}, scales: ${JSON.stringify(scales)}, biases: ${numbers(biases.values)}, weights: '${Buffer.from(bytes.buffer).toString('base64')}' },`
+  const layers = network.layers.map(({ taps, biases }, l) => {
+    const { rows: inputs, columns: outputs } = taps[0]!.weights
+    const values = new Float32Array(outputs * taps.length * inputs)
+    for (let o = 0, at = 0; o < outputs; o++)
+      for (const { weights } of taps) for (let i = 0; i < inputs; i++) values[at++] = weights.values[i * outputs + o]!
+    return { inputs, outputs, apart: l === 0 ? 1 : (DILATIONS[l - 1] ?? 0), biases: biases.values, values }
   })
-  writeFileSync(
-    out,
-    `/** Made by tools/voice-model/train.ts; not to be edited. Weights are 8-bit, row by row, base64. */\nexport const VOICE_LAYERS = [\n${packed.join('\n')}\n] as const\n`,
-  )
+  writeWeights(out, layers)
 }

@@ -1,0 +1,76 @@
+/** Weights of the voice model in their file: 8-bit integers, one scale an output. */
+import { writeFileSync } from 'node:fs'
+
+/** A layer as `VOICE_LAYERS` has it. */
+export interface PackedLayer {
+  inputs: number
+  outputs: number
+  apart: number
+  scales: readonly number[]
+  biases: readonly number[]
+  weights: string
+}
+
+export interface LayerWeights {
+  inputs: number
+  outputs: number
+  /** How far its outer taps stand from the middle one, steps; 0 where there is one tap. */
+  apart: number
+  biases: ArrayLike<number>
+  /** For each output all inputs of the first tap, then those of the next. */
+  values: Float32Array
+}
+
+export function unpackLayer({ inputs, outputs, apart, scales, biases, weights }: PackedLayer): LayerWeights {
+  const bytes = new Int8Array(Buffer.from(weights, 'base64'))
+  const each = bytes.length / outputs
+  return { inputs, outputs, apart, biases, values: Float32Array.from(bytes, (byte, i) => byte * scales[Math.floor(i / each)]!) }
+}
+
+export function packLayer({ inputs, outputs, apart, biases, values }: LayerWeights): PackedLayer {
+  const each = values.length / outputs
+  const bytes = new Int8Array(values.length)
+  const scales = Array.from({ length: outputs }, (_, o) => {
+    const own = values.subarray(o * each, (o + 1) * each)
+    const largest = own.reduce((most, w) => Math.max(most, Math.abs(w)), 1e-9)
+    bytes.set(
+      own.map((w) => Math.round((w / largest) * 127)),
+      o * each,
+    )
+    return Number((largest / 127).toPrecision(6))
+  })
+  return {
+    inputs,
+    outputs,
+    apart,
+    scales,
+    biases: Array.from(biases, (v) => Number(v.toPrecision(5))),
+    weights: Buffer.from(bytes.buffer).toString('base64'),
+  }
+}
+
+/** @param shares of each model; they come to 1 together @param models of the same shape */
+export function averaged(shares: readonly number[], models: readonly (readonly LayerWeights[])[]): LayerWeights[] {
+  return models[0]!.map((layer, l) => {
+    const same = models.map((model) => model[l]!)
+    if (same.some(({ values, outputs }) => values.length !== layer.values.length || outputs !== layer.outputs))
+      throw new Error(`Layer ${l + 1} is not as large in all of the files.`)
+    const mean = (of: (one: LayerWeights) => number) => same.reduce((sum, one, m) => sum + shares[m]! * of(one), 0)
+    return {
+      ...layer,
+      biases: Array.from(layer.biases, (_, o) => mean(({ biases }) => biases[o]!)),
+      values: layer.values.map((_, i) => mean(({ values }) => values[i]!)),
+    }
+  })
+}
+
+export function writeWeights(file: string, layers: readonly LayerWeights[]) {
+  const lines = layers.map(packLayer).map(({ inputs, outputs, apart, scales, biases, weights }) => {
+    const numbers = `scales: ${JSON.stringify(scales)}, biases: ${JSON.stringify(biases)}`
+    return `  { inputs: ${inputs}, outputs: ${outputs}, apart: ${apart}, ${numbers}, weights: '${weights}' },`
+  })
+  writeFileSync(
+    file,
+    `/** Made by tools/voice-model; not to be edited. Weights are 8-bit, row by row, base64. */\nexport const VOICE_LAYERS = [\n${lines.join('\n')}\n] as const\n`,
+  )
+}
