@@ -1,6 +1,6 @@
 /**
  * Makes one voice model of several moments of a training: the mean of their weights hears a little better than any of them.
- * Usage: npm run average:voice-model -- OUT SHARE:FILE SHARE:FILE ...; files as train.ts writes them, shares that come to 1 together.
+ * Usage: npm run average:voice-model -- OUT SHARE:FILE SHARE:FILE ...; files as train.ts writes them, every 1000 updates anew: keep copies. Shares that come to 1 together.
  *
  * @see Izmailov et al. 2018, "Averaging Weights Leads to Wider Optima and Better Generalization" (from memory)
  */

@@ -2,6 +2,7 @@
  * Makes what is learned from, one after the other, for the process that started this one, which gives a seed. Voices and rooms are laid together anew each
  * time, and a few of them are new each time: the network, which is large, would learn by heart what it sees often.
  */
+import { setImmediate } from 'node:timers/promises'
 import { toSamples } from '#core/timing/clocks.ts'
 import { random } from '#tests/sound.ts'
 import { trainingRoom, trainingVoice } from '../../bench/tidy/training-rooms.ts'
@@ -28,8 +29,12 @@ function addRoom() {
   rooms[roomsMade % MOST_ROOMS] = trainingRoom(firstSeed + roomsMade, ROOM_LENGTH)
   roomsMade++
 }
-while (voices.length < FIRST_VOICES) addVoice()
-while (rooms.length < FIRST_ROOMS) addRoom()
+while (voices.length < FIRST_VOICES || rooms.length < FIRST_ROOMS) {
+  if (voices.length < FIRST_VOICES) addVoice()
+  if (rooms.length < FIRST_ROOMS) addRoom()
+  // that nobody waits any more is heard only between two of them
+  await setImmediate()
+}
 for (let n = 1; ; n++) {
   if (n % A_VOICE === 0) addVoice()
   if (n % A_ROOM === 0) addRoom()

@@ -149,6 +149,17 @@ describe('the followed noise', () => {
     expect(unevenness(found, mean, 700, 1000)).toBeLessThan(0.9)
     expect(meanDb(found, 700, 1000) - meanDb(found, 100, 200)).toBeCloseTo(0, 0)
   })
+  test('is a power above nothing, however much its colour changes', () => {
+    const powers = (f: number, u: number) => (f < 900 ? 10 ** (u % 7) : u < 40 ? 1e4 : 1e-14)
+    const frames = 3000
+    const spectrum = {
+      stft: spectrumOf(new Float32Array(1024)).stft,
+      frames,
+      power: Float32Array.from({ length: frames * UNITS }, (_, i) => powers(Math.floor(i / UNITS), i % UNITS)),
+    }
+    const found = trackNoise(spectrum, firstNoise(spectrum, null))
+    expect(found.every((v) => v > 0 && Number.isFinite(v))).toBe(true)
+  })
   test('a pointed-at room is believed', () => {
     const x = lay(noise(0.001, seconds(4), 3), noise(0.05, seconds(1), 8), seconds(2))
     const spectrum = spectrumOf(x)

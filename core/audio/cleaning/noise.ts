@@ -41,7 +41,7 @@ export function firstNoise({ power, frames }: Spectrum, room: Stretch | null): F
 
 const PRIOR_RATIO = 10 ** 1.5
 
-/** One pass; leaves the noise of its last frame in `now`. @returns row by row */
+/** One pass; leaves the noise of its last frame in `now`. @param beginning what is heard in frames that are silent @returns row by row */
 function track(
   { power, frames }: Spectrum,
   beginning: Float32Array,
@@ -96,7 +96,11 @@ function steadied({ power, frames }: Spectrum, noise: Float32Array, into: Float3
     if (f + STEADY < frames) count(f + STEADY, 1)
     if (f > STEADY) count(f - STEADY - 1, -1)
     const from = f * UNITS
-    for (let u = 0; u < UNITS; u++) into[from + u] = Math.sqrt(noise[from + u]! * loud[f]! * (colour[u]! / heard))
+    for (let u = 0; u < UNITS; u++) {
+      // where a colour has gone, what is left of the running sum is rounding, of either sign
+      const steady = Math.max(LEAST, loud[f]! * (colour[u]! / heard))
+      into[from + u] = Math.sqrt(noise[from + u]! * steady)
+    }
   }
   return into
 }
