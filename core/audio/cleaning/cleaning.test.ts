@@ -215,6 +215,15 @@ describe('the voice model', () => {
       expect(Math.abs(mask.saying[s]! - rows[s]![BANDS + 1]!)).toBeLessThan(1e-3)
     }
   })
+  test('does not depend on what was heard before, to the last bit', () => {
+    const heard = (steps: number, loud: number, seed: number): StepFeatures => {
+      const next = random(seed)
+      return { steps, values: Float32Array.from({ length: steps * FEATURES }, () => loud * (2 * next() - 0.5)) }
+    }
+    const first = voiceMask(heard(203, 0.1, 4))
+    voiceMask(heard(900, 3, 5))
+    expect(voiceMask(heard(203, 0.1, 4))).toEqual(first)
+  })
   test('gives gains between nothing and all', () => {
     const { roots } = maskOf(lay(noise(0.01, seconds(2), 3), voice(0.3, seconds(1)), seconds(0.5)))
     expect(roots.every((g) => g >= 0 && g <= 1)).toBe(true)

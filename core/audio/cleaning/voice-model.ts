@@ -54,6 +54,7 @@ function load(): LoadedModel {
   }
   const layers = VOICE_LAYERS.map(({ inputs, outputs, apart, scales, biases, weights }) => {
     if ((apart > 0 ? 3 : 1) * inputs > MOST_PRODUCTS) throw new Error('The voice model is too wide for sums of 32 bits.')
+    if (apart > STEPS_TOGETHER) throw new Error('The voice model looks further than what is kept empty beside its rows.')
     const bytes = new Int8Array(bytesOfBase64(weights).buffer)
     const places = { weights: take(bytes.length / 2), products: take(outputs), biases: take(outputs) }
     new Int16Array(floats.buffer, places.weights * 4, bytes.length).set(bytes)

@@ -214,7 +214,7 @@ export function inverse4(re: usize, im: usize, hop: i32, out: usize, scale: f32)
  * @param to where the first two rows' first values go
  * @param row bytes from a row to the next, and from two of them to the next two
  * @param rows an even number
- * @param count values of a row, a multiple of four
+ * @param count values of a row, a multiple of four; sixteen more are nothing
  * @returns what an integer of 1 is worth
  */
 export function paired(from: usize, to: usize, row: usize, rows: i32, count: i32): f32 {
@@ -239,6 +239,8 @@ export function paired(from: usize, to: usize, row: usize, rows: i32, count: i32
       const b = i32x4.trunc_sat_f32x4_s(f32x4.nearest(mul(v128.load(at + row + i), scale)))
       v128.store(into + i, v128.or(v128.and(a, low), i32x4.shl(b, 16)))
     }
+    // beyond the last step taps hear nothing, whatever stood there before
+    for (let i = bytes; i < bytes + 64; i += 16) v128.store(into + i, i32x4.splat(0))
   }
   return largest / <f32>20000
 }
