@@ -16,8 +16,8 @@ const LEAST_XI = 10 ** (-18 / 10)
 /** The voice model's share in the a-priori ratio and in the gain; the statistical part has the rest. */
 const MODEL_IN_XI = 0.5
 const MODEL_IN_GAIN = 0.8
-/** The statistical part, left to itself, takes soft sounds for noise: beside the model it is given so much of what was followed. */
-const NOISE_BESIDE_MODEL = 0.85
+/** The statistical part takes soft sounds for noise: it is given so much of what was followed, and the model all of it. */
+const NOISE_COUNTED = 0.85
 /** Where the voice stands far out of the noise the model has nothing to add and only takes away: its say fades between these, in bels. */
 const [MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE] = [1.0, 2.2]
 /** From speech to pause and back the treatment changes over so many samples. */
@@ -31,6 +31,7 @@ const [NO_RUMBLE_DB, RUMBLE_DB] = [-46, -36]
 /** Everything about a recording that does not depend on how strongly it is cleaned; it is worth keeping while a strength is chosen. */
 export interface CleaningStudy {
   spectrum: Spectrum
+  /** Under every unit and frame, as the statistical part counts it. */
   noise: Float32Array
   /** A-priori ratio of every unit and frame, statistical and learned together: decimal logarithm. */
   logXi: Float32Array
@@ -184,7 +185,7 @@ export function studyForCleaning(samples: Float32Array, first: Float64Array | nu
   const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
   const heard = voiceMask(stepFeatures(spectrum, noise))
   const mask = { ...heard, saying: loudEnough(heard, spectrum) }
-  for (let i = 0; i < noise.length; i++) noise[i] = noise[i]! * NOISE_BESIDE_MODEL
+  for (let i = 0; i < noise.length; i++) noise[i] = noise[i]! * NOISE_COUNTED
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
   decide(spectrum, noise, true, logXi)
