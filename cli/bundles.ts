@@ -1,15 +1,16 @@
 /** `lectern export` and `lectern import`: a lecture out of the data folder as a bundle, and into it. */
 import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { readFile, rename } from 'node:fs/promises'
-import { basename, join } from 'node:path'
+import { rename, stat } from 'node:fs/promises'
+import { basename, join, resolve } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parseArgs } from 'node:util'
 import { configFrom } from '#server/config.ts'
+import { readBundle } from '#server/import/bundle.ts'
 import { addJob } from '#server/jobs/queue.ts'
 import { readShelf } from '#server/lectures/read.ts'
-import { bundleFiles, readBundle } from '#server/out/bundle.ts'
+import { bundleFiles } from '#server/out/bundle.ts'
 import { zipped } from '#server/out/zip-stream.ts'
 import { Sentence } from '#server/sentence.ts'
 import { closeTools, openTools } from '#server/tools.ts'
@@ -57,9 +58,8 @@ export async function importBundle(args: string[]) {
   const { values, positionals } = orUsage(() => parseArgs({ args, allowPositionals: true, options }), IMPORT)
   const [bundle, ...more] = positionals
   if (!bundle || more.length > 0) throw new Usage(IMPORT)
-  const bytes = await readFile(bundle).catch(() => {
+  if (!(await stat(bundle).catch(() => null))?.isFile())
     throw new Sentence(`There is no file “${bundle}”. Check its name and folder.`, 404)
-  })
   const tools = await open()
   try {
     const id = randomUUID()
@@ -67,7 +67,7 @@ export async function importBundle(args: string[]) {
       tools,
       (...job) => addJob(tools, ...job),
       id,
-      { name: basename(bundle), bytes: new Uint8Array(bytes) },
+      { name: basename(bundle), path: resolve(bundle) },
       () => {},
       new AbortController().signal,
     )

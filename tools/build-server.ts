@@ -4,7 +4,13 @@ import { build } from 'esbuild'
 
 rmSync('dist/server', { recursive: true, force: true })
 await build({
-  entryPoints: { main: 'server/main.ts', worker: 'server/workers/worker.ts', fill: 'demo/fill.ts', cli: 'cli/main.ts' },
+  entryPoints: {
+    main: 'server/main.ts',
+    worker: 'server/workers/worker.ts',
+    fill: 'demo/fill.ts',
+    cli: 'cli/main.ts',
+    import: 'server/import/child.ts',
+  },
   outdir: 'dist/server',
   bundle: true,
   platform: 'node',

@@ -108,8 +108,6 @@ export interface DeckSlide {
 export interface Deck {
   title: string
   slides: DeckSlide[]
-  /** Pictures and sounds, by name. */
-  parts: ReadonlyMap<string, Uint8Array>
 }
 
 export const MOST_SLIDES = 1000

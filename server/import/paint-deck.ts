@@ -14,22 +14,32 @@ const LINE = 1.17
 
 export type PictureOf = (part: string) => Promise<Image | null>
 
-/** Pictures of a deck by their names; one that cannot be read is null. */
-export function picturesOf(parts: ReadonlyMap<string, Uint8Array>): PictureOf {
+/** So many decoded pictures are kept for the next slide: backgrounds and signs come again and again. */
+const PICTURES_KEPT = 6
+
+/** Pictures of a deck by their names; one that cannot be read is null. @param read its bytes, null when the deck has none of the name */
+export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): PictureOf {
   const known = new Map<string, Promise<Image | null>>()
-  return (part) => {
-    const bytes = parts.get(part)
-    if (!bytes) return Promise.resolve(null)
-    const loading =
-      known.get(part) ??
-      sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1 })
+  const load = async (part: string): Promise<Image | null> => {
+    try {
+      const bytes = await read(part)
+      if (!bytes) return null
+      const picture = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1 })
         .rotate()
         .resize({ width: 3840, height: 3840, fit: 'inside', withoutEnlargement: true })
         .png({ compressionLevel: 1 })
         .toBuffer()
-        .then(loadImage)
-        .catch(() => null)
+      return await loadImage(picture)
+    } catch {
+      return null
+    }
+  }
+  return (part) => {
+    const loading = known.get(part) ?? load(part)
+    // the one that was used last stands last
+    known.delete(part)
     known.set(part, loading)
+    if (known.size > PICTURES_KEPT) known.delete(known.keys().next().value!)
     return loading
   }
 }

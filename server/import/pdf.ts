@@ -1,4 +1,5 @@
-/** Pages of a PDF as pictures and text (PDFium, in a worker). */
+/** Pages of a PDF as pictures and text (PDFium). */
+import { closeSync, fstatSync, openSync, readSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
 import { init, type WrappedPdfiumModule } from '@embedpdf/pdfium'
@@ -44,26 +45,48 @@ export interface Pdf {
   close(): void
 }
 
+/** Lets PDFium read a file where it lies, so that a large one is never held whole. @see fpdfview.h, FPDF_FILEACCESS */
+function fileAccess(m: WrappedPdfiumModule, path: string) {
+  const { pdfium: runtime } = m
+  const file = openSync(path, 'r')
+  const getBlock = runtime.addFunction((_: number, position: number, buffer: number, size: number) => {
+    const bytes = readSync(file, runtime.HEAPU8, buffer >>> 0, size >>> 0, position >>> 0)
+    return bytes === size >>> 0 ? 1 : 0
+  }, 'iiiii')
+  // three 32-bit fields: length, function, parameter
+  const access = runtime.wasmExports.malloc(12)
+  runtime.setValue(access, fstatSync(file).size, 'i32')
+  runtime.setValue(access + 4, getBlock, 'i32')
+  runtime.setValue(access + 8, 0, 'i32')
+  return {
+    access,
+    close() {
+      runtime.wasmExports.free(access)
+      runtime.removeFunction(getBlock)
+      closeSync(file)
+    },
+  }
+}
+
 /**
  * @param name as the person knows the file, for sentences
+ * @param path where it lies
  * @throws Sentence for a password, a broken file, no page or too many
  */
-export async function openPdf(name: string, bytes: Uint8Array): Promise<Pdf> {
+export async function openPdf(name: string, path: string): Promise<Pdf> {
   const m = await pdfium()
-  const memory = m.pdfium.wasmExports.malloc(bytes.length)
-  m.pdfium.HEAPU8.set(bytes, memory)
-  const free = () => m.pdfium.wasmExports.free(memory)
-  const document = m.FPDF_LoadMemDocument(memory, bytes.length, '')
+  const file = fileAccess(m, path)
+  const document = m.FPDF_LoadCustomDocument(file.access, '')
   if (!document) {
     const locked = m.FPDF_GetLastError() === ERROR_PASSWORD
-    free()
+    file.close()
     throw locked
       ? new Sentence(`“${name}” is locked with a password. Save a copy without the password and add that.`, 422)
       : new Sentence(`“${name}” begins like a PDF but cannot be read; it may be damaged or cut short. Export it again.`, 422)
   }
   const close = () => {
     m.FPDF_CloseDocument(document)
-    free()
+    file.close()
   }
   const pages = m.FPDF_GetPageCount(document)
   if (pages < 1 || pages > MOST_PAGES) {

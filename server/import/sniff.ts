@@ -1,4 +1,5 @@
 /** What a file is, by its content. Names and declared types are never believed. */
+import { open } from 'node:fs/promises'
 
 export type PictureKind = 'png' | 'jpeg' | 'webp' | 'gif' | 'avif' | 'svg'
 export type FileKind = PictureKind | 'pdf' | 'zip' | 'sound' | 'vtt' | 'text' | 'unknown'
@@ -51,4 +52,18 @@ export function sniff(bytes: Uint8Array): FileKind {
   if (isMpegFrame(bytes)) return 'sound'
   if (!isText(bytes)) return 'unknown'
   return /^\s*(<\?xml[^>]*>\s*)?(<!--[\s\S]*?-->\s*)*<svg[\s>]/.test(head.replace(/^ï»¿/, '')) ? 'svg' : 'text'
+}
+
+const HEAD_BYTES = 4096
+
+/** The same for a file on disk, of which only the beginning is read. */
+export async function sniffFile(path: string): Promise<FileKind> {
+  const file = await open(path, 'r')
+  try {
+    const head = new Uint8Array(HEAD_BYTES)
+    const { bytesRead } = await file.read(head, 0, HEAD_BYTES, 0)
+    return sniff(head.subarray(0, bytesRead))
+  } finally {
+    await file.close()
+  }
 }

@@ -1,24 +1,23 @@
 /** Makes a lecture from a deck, with its PDF and its sounds, or from pictures. Nothing of it is seen before all of it is there. */
 import { createHash } from 'node:crypto'
-import { readFile } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { parse } from 'node:path'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import { matchSounds } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
-import { keepGivenPicture } from '#server/import/picture.ts'
+import { readBundle } from '#server/import/bundle.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
-import { type FileKind, isPicture, sniff } from '#server/import/sniff.ts'
+import { type FileKind, isPicture, sniffFile } from '#server/import/sniff.ts'
+import type { GivenFile, ImportedPage, PageDone } from '#server/import/tasks.ts'
 import { createLecture, slidesOfLecture } from '#server/lectures/edit.ts'
-import { readBundle } from '#server/out/bundle.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
-import type { ImportedPage, PageDone } from '#server/workers/worker.ts'
 import type { JobQueue, Report } from './queue.ts'
 
 export interface ImportInput {
   lectureId: string
   language: string
-  files: { name: string; file: string }[]
+  files: GivenFile[]
 }
 
 const MOST_PICTURES = MOST_SLIDES
@@ -29,42 +28,48 @@ export function titleFromName(name: string): string {
   return bare.replace(/^\d+[\s.\-–)]+/, '').trim() || bare
 }
 
-type Given = ImportInput['files'][number] & { bytes: Uint8Array; kind: FileKind }
+type Given = GivenFile & { kind: FileKind }
 
 /** What the files are for, by what is in them. */
 interface Sorted {
   /** A presentation file or a deck written as text. */
   deck: Given | null
   pdf: Given | null
-  pictures: { name: string; bytes: Uint8Array }[]
+  pictures: GivenFile[]
   sounds: Given[]
   /** A whole lecture, exported before. */
   bundle: Given | null
+  /** Names of what no use was found for. */
+  unused: string[]
 }
 
 const order = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 const isWritten = (f: Given) => f.kind === 'text' && /\.(md|markdown|txt)$/i.test(f.name)
 
 /** @throws Sentence, DeckProblem for files that make no lecture together */
-export async function sortFiles(sent: ImportInput['files'], { store, workers }: Tools): Promise<Sorted> {
-  const given = await Promise.all(
-    sent.map(async (f): Promise<Given> => {
-      const bytes = await readFile(store.path(f.file))
-      if (bytes.length === 0)
-        throw new Sentence(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
-      return { ...f, bytes, kind: sniff(bytes) }
-    }),
-  )
-  const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null }
+export async function sortFiles(sent: readonly GivenFile[], tools: Tools, signal: AbortSignal): Promise<Sorted> {
+  const { store, workers, config } = tools
+  const given: Given[] = []
+  for (const f of sent) {
+    const path = store.path(f.file)
+    if ((await stat(path)).size === 0)
+      throw new Sentence(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
+    given.push({ ...f, kind: await sniffFile(path) })
+  }
+  const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null, unused: [] }
   const decks: Given[] = []
   const pdfs: Given[] = []
   for (const f of given) {
-    const zip = f.kind === 'zip' ? kindOfZip(f.bytes, f.name) : null
+    const zip = f.kind === 'zip' ? await kindOfZip(store.path(f.file), f.name) : null
     if (zip === 'bundle') found.bundle = f
     else if (f.kind === 'pdf') pdfs.push(f)
     else if (zip === 'deck' || isWritten(f)) decks.push(f)
-    else if (zip === 'pictures') found.pictures.push(...(await workers.unpack({ name: f.name, path: store.path(f.file) })))
-    else if (isPicture(f.kind)) found.pictures.push(f)
+    else if (zip === 'pictures') {
+      const input = { name: f.name, file: f.file, dataFolder: config.dataFolder }
+      const { pictures, others } = await workers.importer.run('unpack', input, { name: f.name, signal })
+      found.pictures.push(...pictures)
+      found.unused.push(...others)
+    } else if (isPicture(f.kind)) found.pictures.push(f)
     else if (f.kind === 'sound') found.sounds.push(f)
     else
       throw new Sentence(
@@ -90,7 +95,7 @@ export async function sortFiles(sent: ImportInput['files'], { store, workers }: 
 /** What came of it. */
 export interface Imported {
   lectureId: string
-  /** Names of sounds for which there was no slide. */
+  /** Names of files for which there was no use: sounds without a slide, what lay in a zip beside its pictures. */
   unmatched: string[]
   /** Jobs that bring the sounds to their slides. */
   sounds: string[]
@@ -116,18 +121,14 @@ function pageTeller(report: Report, what: string, from: number, share: number) {
 async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: Report, signal: AbortSignal) {
   if (pictures.length > MOST_PICTURES)
     throw new Sentence(`These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`, 413)
-  const pages: ImportedPage[] = []
+  const given = pictures.toSorted((a, b) => order.compare(a.name, b.name))
   const tell = pageTeller(report, 'Picture', 0, 1)
-  for (const picture of pictures.toSorted((a, b) => order.compare(a.name, b.name))) {
-    signal.throwIfAborted()
-    pages.push({
-      ...(await keepGivenPicture(tools.store, picture.name, picture.bytes)),
-      title: titleFromName(picture.name),
-      altText: '',
-    })
-    tell({ page: pages.length, pages: pictures.length, ...pages.at(-1)! })
-  }
-  return pages
+  const kept = await tools.workers.importer.run(
+    'pictures',
+    { given, dataFolder: tools.config.dataFolder },
+    { name: given.length === 1 ? given[0]!.name : 'the pictures', tell, signal },
+  )
+  return kept.map((picture, i): ImportedPage => ({ ...picture, title: titleFromName(given[i]!.name), altText: '' }))
 }
 
 /** Pages of a deck, or of pictures, as slides. */
@@ -137,21 +138,22 @@ export async function pagesOf(
   report: Report,
   signal: AbortSignal,
 ): Promise<{ title: string; pages: ImportedPage[] }> {
-  const { store, workers, config } = tools
+  const { workers, config } = tools
   if (!deck && !pdf) return { title: '', pages: await picturePages(pictures, tools, report, signal) }
   const share = deck && pdf ? 0.5 : 1
+  const { dataFolder } = config
   const fromPdf = pdf
-    ? await workers.pdf(
-        { name: pdf.name, path: store.path(pdf.file), dataFolder: config.dataFolder },
-        pageTeller(report, 'Page', 0, share),
-        signal,
+    ? await workers.importer.run(
+        'pdf',
+        { name: pdf.name, file: pdf.file, dataFolder },
+        { name: pdf.name, tell: pageTeller(report, 'Page', 0, share), signal },
       )
     : []
   if (!deck) return { title: '', pages: fromPdf }
-  return workers.deck(
-    { name: deck.name, path: store.path(deck.file), dataFolder: config.dataFolder, pages: fromPdf, pictures },
-    pageTeller(report, 'Slide', 1 - share, share),
-    signal,
+  return workers.importer.run(
+    'deck',
+    { name: deck.name, file: deck.file, dataFolder, pages: fromPdf, pictures },
+    { name: deck.name, tell: pageTeller(report, 'Slide', 1 - share, share), signal },
   )
 }
 
@@ -165,11 +167,18 @@ export const importJob =
   (queue: () => JobQueue) => async (input: ImportInput, tools: Tools, report: Report, signal: AbortSignal) => {
     try {
       const { lectureId } = input
-      const files = await sortFiles(input.files, tools)
+      const files = await sortFiles(input.files, tools, signal)
       if (files.bundle) {
         const known = await slidesOfLecture(tools.db.read, lectureId)
         if (!known)
-          await readBundle(tools, queue().add, lectureId, files.bundle, (part) => report(part, 'Bringing it in'), signal)
+          await readBundle(
+            tools,
+            queue().add,
+            lectureId,
+            { name: files.bundle.name, path: tools.store.path(files.bundle.file) },
+            (part) => report(part, 'Bringing it in'),
+            signal,
+          )
         tools.events.tell({ type: 'lecture', lectureId })
         return { lectureId, unmatched: [], sounds: [] } satisfies Imported
       }
@@ -194,7 +203,7 @@ export const importJob =
         coming.push(job.id)
       }
       tools.events.tell({ type: 'lecture', lectureId })
-      const unmatched = matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)
+      const unmatched = [...files.unused, ...matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)]
       return { lectureId, unmatched, sounds: coming } satisfies Imported
     } catch (error) {
       // what is wrong with a deck is said in a sentence by those who read it

@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, lt, or } from 'drizzle-orm'
 import { jobs } from '#server/db/schema.ts'
 import { sentenceFor } from '#server/sentence.ts'
+import { namesIn, release } from '#server/store/used-files.ts'
 import type { Tools } from '#server/tools.ts'
 
 export type JobKind = (typeof jobs.kind.enumValues)[number]
@@ -22,7 +23,8 @@ const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
 /** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
 const LANES: JobKind[][] = [
-  ['import', 'replace', 'tidy'],
+  ['tidy'],
+  ['import', 'replace'],
   ['align', 'sound', 'bed', 'recording', 'divide', 'sitting', 'again'],
   ['publish'],
   ['prepare'],
@@ -106,6 +108,10 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
     return row
   }
 
+  /** Files that a job was given and that came to nothing do not stay. */
+  const letGo = (row: JobRow) =>
+    release(tools, namesIn(row.payload)).catch((error) => console.error('Files of a failed job could not be removed yet:', error))
+
   async function perform(row: JobRow) {
     if (row.attempts > MOST_ATTEMPTS) {
       await change(
@@ -132,10 +138,15 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
       const result = await work[row.kind](row.payload as never, tools, report, controller.signal)
       await change(row.id, { state: 'done', progress: 1, result: result ?? null, endedAt: Date.now() }, ['running'])
     } catch (error) {
-      if (controller.signal.aborted) return // cancelled: said already; or stopping: taken up at the next start
+      // cancelled: said already; or stopping: taken up at the next start
+      if (controller.signal.aborted) {
+        if (!stopped) await letGo(row)
+        return
+      }
       const sentence = sentenceFor(error)
       if (sentence !== error) console.error(`Job ${row.kind} ${row.id} failed:`, error)
       await change(row.id, { state: 'failed', error: sentence.message, endedAt: Date.now() }, ['running']).catch(() => {})
+      await letGo(row)
     } finally {
       clearInterval(heartbeat)
       running.delete(row.id)
@@ -162,7 +173,9 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
     },
     async cancel(id) {
       const row = await change(id, { state: 'cancelled', endedAt: Date.now() }, ['queued', 'running'])
-      running.get(id)?.abort(new Error('cancelled'))
+      const controller = running.get(id)
+      controller?.abort(new Error('cancelled'))
+      if (row && !controller) await letGo(row)
       return row && viewOf(row)
     },
     look() {

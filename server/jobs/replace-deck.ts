@@ -2,10 +2,10 @@
 
 import { DeckProblem } from '#core/deck/problem.ts'
 import { compareDeck, type Replacement } from '#core/deck/replace.ts'
+import type { ImportedPage } from '#server/import/tasks.ts'
 import { readLecture } from '#server/lectures/read.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
-import type { ImportedPage } from '#server/workers/worker.ts'
 import { type ImportInput, pagesOf, sortFiles } from './import-deck.ts'
 import type { Report } from './queue.ts'
 
@@ -21,7 +21,7 @@ export async function replaceDeck(
   signal: AbortSignal,
 ): Promise<Replaced> {
   try {
-    const { pages } = await pagesOf(await sortFiles(files, tools), tools, report, signal)
+    const { pages } = await pagesOf(await sortFiles(files, tools, signal), tools, report, signal)
     const { slides } = await readLecture(tools.db.read, lectureId)
     return { lectureId, pages, ...compareDeck(slides, pages) }
   } catch (error) {

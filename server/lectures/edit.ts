@@ -4,12 +4,12 @@ import { and, asc, eq, isNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import { Making } from '#core/edition/making.ts'
-import { Card, DEFAULT_TIMING, Language, type TidyUp, TimingDefaults, Transition } from '#core/lecture.ts'
+import { Card, DEFAULT_TIMING, Language, type TidyUp, TimingDefaults, TimingExceptions, Transition } from '#core/lecture.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
+import type { ImportedPage } from '#server/import/tasks.ts'
 import { Sentence } from '#server/sentence.ts'
-import type { ImportedPage } from '#server/workers/worker.ts'
 import { remakeAllScriptCues, remakeScriptCues } from './captions.ts'
 
 const LONGEST_SCRIPT = 50_000
@@ -22,21 +22,13 @@ export const LectureChange = z.object({
   making: Making.optional(),
   lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
 })
-/** A slide's own exceptions. Not `partial()` of the lecture's: that would fill in what is absent. */
-const SlideTiming = z.object({
-  leadSeconds: z.number().min(0).max(10).optional(),
-  tailSeconds: z.number().min(0.2).max(10).optional(),
-  holdSeconds: z.number().min(0.5).max(600).optional(),
-  minimumSeconds: z.number().min(0).max(60).optional(),
-  paceSeconds: z.number().min(2).max(600).nullable().optional(),
-})
 export const SlideChange = z.object({
   title: z.string().max(300).optional(),
   altText: z.string().max(2000).optional(),
   script: z.string().max(LONGEST_SCRIPT, 'A script holds 50,000 characters at most; divide the slide.').optional(),
   hidden: z.boolean().optional(),
   keptTakeId: z.string().nullable().optional(),
-  timing: SlideTiming.optional(),
+  timing: TimingExceptions.optional(),
   transition: Transition.nullable().optional(),
   card: Card.nullable().optional(),
   findings: z.array(z.string().max(500)).max(50).optional(),

@@ -23,7 +23,11 @@ type TakeRow = typeof takes.$inferSelect
 
 function groupBy<T, K>(rows: readonly T[], key: (row: T) => K): Map<K, T[]> {
   const groups = new Map<K, T[]>()
-  for (const row of rows) groups.set(key(row), [...(groups.get(key(row)) ?? []), row])
+  for (const row of rows) {
+    const group = groups.get(key(row))
+    if (group) group.push(row)
+    else groups.set(key(row), [row])
+  }
   return groups
 }
 

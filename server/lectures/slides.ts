@@ -6,8 +6,9 @@ import { type Bookmark, Card } from '#core/lecture.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { drawCard } from '#server/import/card.ts'
-import { type KeptPicture, keepGivenPicture, keepPicture } from '#server/import/picture.ts'
-import { isPicture, sniff } from '#server/import/sniff.ts'
+import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
+import { isPicture, sniffFile } from '#server/import/sniff.ts'
+import type { GivenFile } from '#server/import/tasks.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { gone, touch } from './edit.ts'
@@ -167,9 +168,13 @@ export async function keepSpareStep(db: Database, slideId: string, picture: Kept
 }
 
 /** @returns id of a step with the given picture, not shown yet */
-export async function givePicture({ db, store }: Tools, slideId: string, name: string, bytes: Uint8Array): Promise<string> {
-  if (!isPicture(sniff(bytes))) throw new Sentence(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
-  return keepSpareStep(db, slideId, await keepGivenPicture(store, name, bytes))
+export async function givePicture(tools: Tools, slideId: string, { name, file }: GivenFile): Promise<string> {
+  const { store, workers, config, db } = tools
+  if (!isPicture(await sniffFile(store.path(file))))
+    throw new Sentence(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
+  const input = { given: [{ name, file }], dataFolder: config.dataFolder }
+  const [kept] = await workers.importer.run('pictures', input, { name })
+  return keepSpareStep(db, slideId, kept!)
 }
 
 /** Draws a text slide anew, as a step that is not shown yet. @returns the step's id */

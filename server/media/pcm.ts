@@ -66,14 +66,25 @@ export function layAsidePcm(path: string, sound: Samples): PcmFile {
   return { path, first: 0, length: sound.length }
 }
 
-/** @param flac a FLAC file of ours @param path of a file that is made anew */
-export async function decodeAside(tool: MediaTool, flac: string, path: string): Promise<PcmFile> {
+/**
+ * @param flac a FLAC file
+ * @param path of a file that is made anew
+ * @param most samples it may have: a small file can hold days of silence
+ * @throws RangeError when it has more
+ */
+export async function decodeAside(
+  tool: MediaTool,
+  flac: string,
+  path: string,
+  most = Number.POSITIVE_INFINITY,
+): Promise<PcmFile> {
   const file = openSync(path, 'wx')
   let bytes = 0
   try {
     await decodeFlacInto(tool, flac, (piece) => {
-      appendTo(file, piece)
       bytes += piece.length
+      if (bytes > 2 * most) throw new RangeError(`More than ${most} samples`)
+      appendTo(file, piece)
     })
   } catch (error) {
     await rm(path, { force: true })

@@ -1,33 +1,14 @@
-/** A lecture out as one open bundle, and in again, on this machine or another. */
-import { randomUUID } from 'node:crypto'
-import { rm, writeFile } from 'node:fs/promises'
+/** A lecture out as one open bundle. `server/import/bundle.ts` brings it in again, on this machine or another. */
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
-import { peaksOf } from '#core/audio/peaks.ts'
-import { BUNDLE_VERSION, Bundle, filesNamed, renamed } from '#core/bundle.ts'
+import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle.ts'
 import { chaptersOnLecture } from '#core/captions/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
-import { readZip } from '#core/deck/zip.ts'
 import { Making } from '#core/edition/making.ts'
 import { TimingDefaults } from '#core/lecture.ts'
 import type { Tables } from '#server/db/database.ts'
-import {
-  beds,
-  captionTracks,
-  cues,
-  type KeptAlignment,
-  lectures,
-  slides,
-  steps,
-  takes,
-  tidyUps,
-  translations,
-} from '#server/db/schema.ts'
-import { keepGivenPicture } from '#server/import/picture.ts'
-import type { JobQueue } from '#server/jobs/queue.ts'
+import { beds, captionTracks, cues, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { lectureRows, readLecture } from '#server/lectures/read.ts'
-import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
-import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import type { ZippedFile } from './zip-stream.ts'
 
@@ -123,118 +104,4 @@ export async function bundleFiles({ db, store }: Tools, lectureId: string): Prom
       content: writeWebVtt(chaptersOnLecture(lecture, track.cues)),
     })),
   ]
-}
-
-function parsed(zip: Uint8Array, name: string): { bundle: Bundle; files: Map<string, Uint8Array> } {
-  const files = readZip(zip, name)
-  const text = files.get('bundle.json')
-  if (!text) throw new Sentence(`“${name}” is no bundle of a lecture: it holds no bundle.json. Choose another file.`, 415)
-  let said: unknown
-  try {
-    said = JSON.parse(new TextDecoder().decode(text))
-  } catch {
-    throw new Sentence(`“${name}” is damaged: its description cannot be read. Export the bundle again.`, 422)
-  }
-  const version = (said as { version?: unknown } | null)?.version
-  if (typeof version === 'number' && version > BUNDLE_VERSION)
-    throw new Sentence(`“${name}” was made by a newer Tidy Lectern. Bring this one up to date, then open it.`, 422)
-  const result = Bundle.safeParse(said)
-  if (!result.success) {
-    const [issue] = result.error.issues
-    throw new Sentence(
-      `“${name}” is damaged: ${issue!.path.join('.') || 'its description'} is not as it should be. Export it again.`,
-      422,
-    )
-  }
-  const bundle = result.data
-  const missing = filesNamed(bundle).find((file) => !files.has(file))
-  if (missing) throw new Sentence(`“${name}” is damaged: “${missing}” is not in it. Export the bundle again.`, 422)
-  return { bundle, files }
-}
-
-/** A sound of a bundle in the store, with its samples. */
-async function keepSound(tools: Tools, bytes: Uint8Array, name: string): Promise<{ sound: string; pcm: Int16Array }> {
-  const scratch = tools.store.scratchPath('.flac')
-  try {
-    await writeFile(scratch, bytes)
-    const pcm = await decodeFlac(tools.media, scratch).catch(() => null)
-    if (!pcm || pcm.length === 0)
-      throw new Sentence(`“${name}” is damaged: a recording in it cannot be read. Export the bundle again.`, 422)
-    return { sound: await tools.store.put(bytes), pcm }
-  } finally {
-    await rm(scratch, { force: true })
-  }
-}
-
-/**
- * Brings a bundle in as a new lecture; jobs are added that render its clips again.
- *
- * @param report is told how much of it is kept, 0 to 1
- */
-export async function readBundle(
-  tools: Tools,
-  add: JobQueue['add'],
-  lectureId: string,
-  file: { name: string; bytes: Uint8Array },
-  report: (part: number) => void,
-  signal: AbortSignal,
-) {
-  const { db, store } = tools
-  const read = parsed(file.bytes, file.name)
-  const bundle = renamed(read.bundle, randomUUID)
-  const parts = bundle.slides.length + bundle.takes.length + bundle.beds.length
-  let done = 0
-  const step = () => {
-    signal.throwIfAborted()
-    report(++done / parts)
-  }
-  const pictures = new Map<string, Awaited<ReturnType<typeof keepGivenPicture>>>()
-  for (const slide of bundle.slides) {
-    for (const { picture } of [...slide.steps, ...slide.offered])
-      if (!pictures.has(picture)) pictures.set(picture, await keepGivenPicture(store, file.name, read.files.get(picture)!))
-    step()
-  }
-  const sounds = new Map<string, { sound: string; peaks: string; samples: number }>()
-  for (const { sound } of [...bundle.takes, ...bundle.beds]) {
-    if (!sounds.has(sound)) {
-      const kept = await keepSound(tools, read.files.get(sound)!, file.name)
-      const peaks = await store.put(bytesOf(peaksOf(kept.pcm)))
-      sounds.set(sound, { sound: kept.sound, peaks, samples: kept.pcm.length })
-    }
-    step()
-  }
-  await db.write(async (tx) => {
-    const now = Date.now()
-    const { making, ...lecture } = bundle.lecture
-    await tx.insert(lectures).values({ id: lectureId, ...lecture, making: making ?? null, createdAt: now, updatedAt: now })
-    for (const [position, { steps: own, offered, ...slide }] of bundle.slides.entries()) {
-      await tx.insert(slides).values({ ...slide, lectureId, position })
-      const row = ({ id, picture }: { id: string; picture: string }, i: number) => ({
-        id,
-        slideId: slide.id,
-        position: i,
-        ...pictures.get(picture)!,
-      })
-      await tx.insert(steps).values(own.map(row))
-      for (const [i, step] of offered.entries())
-        await tx.insert(steps).values({ ...row(step, own.length + i), offered: true, deletedAt: now })
-    }
-    for (const { tidyUp, alignment, ...take } of bundle.takes) {
-      const { sound, peaks, samples } = sounds.get(take.sound)!
-      await tx
-        .insert(takes)
-        .values({ ...take, sound, peaks, samples, state: 'sealed', alignment: alignment as KeptAlignment | null })
-      if (tidyUp) await tx.insert(tidyUps).values({ takeId: take.id, recipe: tidyUp })
-    }
-    for (const { cues: own, translations: said, ...track } of bundle.captionTracks) {
-      await tx.insert(captionTracks).values({ ...track, lectureId })
-      for (const cue of own) await tx.insert(cues).values({ ...cue, trackId: track.id })
-      for (const translation of said) await tx.insert(translations).values({ ...translation, trackId: track.id })
-    }
-    for (const bed of bundle.beds) {
-      const { sound, peaks } = sounds.get(bed.sound)!
-      await tx.insert(beds).values({ ...bed, sound, peaks, lectureId, createdAt: now })
-    }
-  })
-  for (const take of bundle.takes) await add('tidy', lectureId, { takeId: take.id })
 }

@@ -1,7 +1,9 @@
 /** Zip files as they are made: nothing of the size of a video is held in memory. */
 import { createReadStream } from 'node:fs'
+import { stat } from 'node:fs/promises'
 import { Readable } from 'node:stream'
-import { Zip, ZipDeflate, ZipPassThrough } from 'fflate'
+import { finished } from 'node:stream/promises'
+import { ZipFile } from 'yazl'
 
 export interface ZippedFile {
   path: string
@@ -11,39 +13,58 @@ export interface ZippedFile {
 
 const SHRINKS = /\.(js|css|vtt|srt|html|txt|json|md|csv)$/i
 
+/** Larger than 4 GB together or one by one: the parts of the format that hold so much are used where they are needed (ZIP64). */
 export async function* zipped(files: Iterable<ZippedFile> | AsyncIterable<ZippedFile>): AsyncGenerator<Uint8Array> {
-  const ready: Uint8Array[] = []
-  const zip = new Zip((error, piece) => {
-    if (error) throw error
-    ready.push(piece)
-  })
-  for await (const { path, content } of files) {
-    // pictures, sounds and videos are as small as they get
-    const entry = typeof content === 'string' || SHRINKS.test(path) ? new ZipDeflate(path) : new ZipPassThrough(path)
-    zip.add(entry)
-    if (typeof content === 'string') entry.push(new TextEncoder().encode(content), true)
-    else if (content instanceof Uint8Array) entry.push(content, true)
-    else {
-      for await (const piece of createReadStream(content.file, { highWaterMark: 1 << 18 })) {
-        entry.push(new Uint8Array(piece as Buffer))
-        yield* ready.splice(0)
+  const zip = new ZipFile()
+  const out = zip.outputStream as Readable
+  let source: Readable | null = null
+  const fill = async () => {
+    for await (const { path, content } of files) {
+      // pictures, sounds and videos are as small as they get
+      const compress = typeof content === 'string' || SHRINKS.test(path)
+      if (typeof content === 'string' || content instanceof Uint8Array) zip.addBuffer(Buffer.from(content), path, { compress })
+      else {
+        // one after the other: a file may be made just before and removed after
+        source = createReadStream(content.file, { highWaterMark: 1 << 18 })
+        const { size } = await stat(content.file)
+        zip.addReadStream(source, path, { compress, size })
+        await finished(source)
       }
-      entry.push(new Uint8Array(0), true)
     }
-    yield* ready.splice(0)
+    zip.end()
   }
-  zip.end()
-  yield* ready.splice(0)
+  const filling = fill().catch((error) => void out.destroy(error))
+  try {
+    for await (const piece of out) yield piece as Buffer
+  } finally {
+    // who keeps the zip may break off
+    ;(source as Readable | null)?.destroy()
+    await filling
+  }
 }
 
-/** A name that every file system takes. */
-export const safeName = (title: string) =>
-  title
+/** Half of an emoji, which no address and no file name can hold, becomes the sign for what is unknown. */
+const wellFormed = (text: string) => text.replace(/\p{Surrogate}/gu, '\uFFFD')
+
+const LONGEST_NAME = 80
+const characters = new Intl.Segmenter()
+
+/** A name that every file system takes; where it is too long it ends after a whole character, an emoji too. */
+export function safeName(title: string): string {
+  const plain = wellFormed(title)
     .replace(/[\p{Cc}<>:"/\\|?*]/gu, ' ')
     .replace(/\s+/g, ' ')
     .trim()
-    .replace(/[. ]+$/, '')
-    .slice(0, 80) || 'Lecture'
+  let name = ''
+  for (const { segment } of characters.segment(plain)) {
+    if (name.length + segment.length > LONGEST_NAME) break
+    name += segment
+  }
+  return name.replace(/[. ]+$/, '') || 'Lecture'
+}
+
+/** The header that offers a file under a name. */
+export const attachment = (name: string) => `attachment; filename*=UTF-8''${encodeURIComponent(wellFormed(name))}`
 
 /** @param body bytes as they are made, or all of them */
 export function keptAs(name: string, contentType: string, body: AsyncIterable<Uint8Array> | string | Uint8Array): Response {
@@ -54,7 +75,7 @@ export function keptAs(name: string, contentType: string, body: AsyncIterable<Ui
   return new Response(stream, {
     headers: {
       'content-type': contentType,
-      'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+      'content-disposition': attachment(name),
       'cache-control': 'private, no-cache',
     },
   })

@@ -31,9 +31,14 @@ async function framed(path: string, { width, height }: Size): Promise<Buffer> {
 
 async function crestLayer(store: FileStore, crest: Crest, { width, height }: Size): Promise<OverlayOptions> {
   const margin = Math.round(height * MARGIN.crest)
-  const { data, info } = await sharp(store.path(crest.picture))
+  const small = await sharp(store.path(crest.picture))
     .resize({ width: Math.round(width * crest.share), height: Math.round(height * 0.3), fit: 'inside' })
+    .toColourspace('srgb')
     .ensureAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  // a step of its own: in one pipeline the opacity would be set before grey pictures have their colours and all an alpha
+  const { data, info } = await sharp(small.data, { raw: small.info })
     .linear([1, 1, 1, crest.opacity], [0, 0, 0, 0])
     .png()
     .toBuffer({ resolveWithObject: true })

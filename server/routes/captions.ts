@@ -14,6 +14,7 @@ import { addTrack, changeTrack, SlideCues, setSlideCues, setTrackDeleted, TrackC
 import { lectureOfSlide } from '#server/lectures/edit.ts'
 import { readLecture } from '#server/lectures/read.ts'
 import { Translated, translate } from '#server/lectures/translations.ts'
+import { attachment, safeName } from '#server/out/zip-stream.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { validate } from './validate.ts'
@@ -72,10 +73,10 @@ export const captionRoutes = ({ db, events, config }: Tools, queue: JobQueue) =>
           .filter((cue) => !slide || cue.slideId === slideId)
           .map((cue) => ({ ...cue, start: cue.start - offset, end: cue.end - offset }))
         const part = slide ? ` ${lecture.slides.findIndex((s) => s.id === slideId) + 1}` : ''
-        const name = encodeURIComponent(`${lecture.title}${part}.${track.language}.${format}`)
+        const name = `${safeName(`${lecture.title}${part}`)}.${track.language}.${format}`
         return c.body(format === 'vtt' ? writeWebVtt(cues) : writeSubRip(cues), 200, {
           'content-type': `${format === 'vtt' ? 'text/vtt' : 'application/x-subrip'}; charset=utf-8`,
-          'content-disposition': `attachment; filename*=UTF-8''${name}`,
+          'content-disposition': attachment(name),
         })
       })
       .get('/recogniser', (c) => c.json({ installed: config.recogniser !== null }))

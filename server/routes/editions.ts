@@ -1,9 +1,7 @@
-import { readFile } from 'node:fs/promises'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { readLecture } from '#server/lectures/read.ts'
-import { giveCrest } from '#server/publish/crest.ts'
 import { allForecasts } from '#server/publish/forecasts.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -11,7 +9,7 @@ import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
 import { editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
 import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
-import { givenFile, largeFile } from './given-file.ts'
+import { ONE_FILE, withUpload } from './upload.ts'
 import { validate } from './validate.ts'
 
 export const editionRoutes = (tools: Tools, queue: JobQueue) => {
@@ -31,10 +29,13 @@ export const editionRoutes = (tools: Tools, queue: JobQueue) => {
       const lecture = await readLecture(db.read, c.req.param('id'))
       return c.json({ videos: lecture.slides.every((s) => s.hidden) ? [] : await allForecasts(tools, lecture) })
     })
-    .post('/lectures/:id/crests', largeFile, async (c) => {
-      await readLecture(db.read, c.req.param('id'))
-      const { name, file } = await givenFile(tools, await c.req.formData())
-      return c.json({ picture: await giveCrest(store, name, await readFile(store.path(file))) })
+    .post('/lectures/:id/crests', async (c) => {
+      await readLecture(tools.db.read, c.req.param('id'))
+      const picture = await withUpload(c, tools, ONE_FILE, async (upload) => {
+        const { name, file } = upload.file()
+        return tools.workers.importer.run('crest', { name, file, dataFolder: tools.config.dataFolder }, { name })
+      })
+      return c.json({ picture })
     })
     .post('/lectures/:id/links', validate('json', z.object({ name: z.string().trim().min(1).max(100) })), async (c) => {
       const { id } = await readLecture(db.read, c.req.param('id'))

@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
-import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
 import { Language } from '#core/lecture.ts'
-import { summary } from '#core/lecture-summary.ts'
+import { type LectureSummary, summary } from '#core/lecture-summary.ts'
+import type { GivenFile } from '#server/import/tasks.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/lectures/edit.ts'
 import { readLecture, readShelf } from '#server/lectures/read.ts'
@@ -11,48 +11,48 @@ import { ReplacementChoice, takeOver } from '#server/lectures/replace.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { readEditions } from '#server/watch/editions.ts'
+import { DECK_FILES, type Upload, withUpload } from './upload.ts'
 import { validate } from './validate.ts'
 
-const LARGEST_DECK = 500 * 1024 * 1024
-const tooLarge = bodyLimit({
-  maxSize: LARGEST_DECK,
-  onError: () => {
-    throw new Sentence('These files are larger than 500 MB together. Make the pictures in the deck smaller, or divide it.', 413)
-  },
-})
+const UNREADABLE =
+  'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.'
 
 export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
   /** @throws Sentence when none arrived */
-  async function keepFiles(form: FormData): Promise<{ name: string; file: string }[]> {
-    const given = form.getAll('files').filter((entry) => entry instanceof File)
-    if (given.length === 0) throw new Sentence('No file arrived. Choose a deck or pictures.', 422)
-    const files: { name: string; file: string }[] = []
-    for (const file of given)
-      files.push({ name: file.name, file: await tools.store.put(new Uint8Array(await file.arrayBuffer())) })
+  const someOf = ({ files }: Upload): GivenFile[] => {
+    if (files.length === 0) throw new Sentence('No file arrived. Choose a deck or pictures.', 422)
     return files
   }
   return new Hono()
     .get('/', async (c) => {
       const shelf = await readShelf(tools.db.read)
-      const lectures = await Promise.all(
-        shelf.map(async ({ id, updatedAt }) => ({
-          ...summary(await readLecture(tools.db.read, id)),
-          updatedAt,
-          editions: (await readEditions(tools.db.read, id)).length,
-        })),
-      )
-      return c.json({ lectures })
+      const lectures: (LectureSummary & { updatedAt: number; editions: number })[] = []
+      const unreadable: { id: string; title: string; problem: string }[] = []
+      for (const { id, title, updatedAt } of shelf) {
+        try {
+          const editions = (await readEditions(tools.db.read, id)).length
+          lectures.push({ ...summary(await readLecture(tools.db.read, id)), updatedAt, editions })
+        } catch (error) {
+          // one that is damaged does not take the others with it
+          console.error(`Lecture ${id} cannot be read:`, error)
+          unreadable.push({ id, title, problem: UNREADABLE })
+        }
+      }
+      return c.json({ lectures, unreadable })
     })
-    .post('/', tooLarge, async (c) => {
-      const form = await c.req.formData()
-      const language = Language.catch('en').parse(form.get('language'))
-      const files = await keepFiles(form)
-      return c.json({ job: await queue.add('import', null, { lectureId: randomUUID(), language, files }) }, 202)
+    .post('/', async (c) => {
+      const job = await withUpload(c, tools, DECK_FILES, async (upload) => {
+        const language = Language.catch('en').parse(upload.field('language'))
+        return queue.add('import', null, { lectureId: randomUUID(), language, files: someOf(upload) })
+      })
+      return c.json({ job }, 202)
     })
-    .post('/:id/decks', tooLarge, async (c) => {
+    .post('/:id/decks', async (c) => {
       const { id } = await readLecture(tools.db.read, c.req.param('id'))
-      const files = await keepFiles(await c.req.formData())
-      return c.json({ job: await queue.add('replace', id, { lectureId: id, files }) }, 202)
+      const job = await withUpload(c, tools, DECK_FILES, async (upload) =>
+        queue.add('replace', id, { lectureId: id, files: someOf(upload) }),
+      )
+      return c.json({ job }, 202)
     })
     .post('/replacements/:job', validate('json', ReplacementChoice), async (c) =>
       c.json(await takeOver(tools, c.req.param('job'), c.req.valid('json'))),

@@ -5,16 +5,18 @@ import type { JobQueue } from '#server/jobs/queue.ts'
 import { readLecture } from '#server/lectures/read.ts'
 import { Division, readDivision, readRecordings, setRecordingDeleted } from '#server/lectures/recordings.ts'
 import type { Tools } from '#server/tools.ts'
-import { givenFile, largeFile } from './given-file.ts'
+import { ONE_FILE, withUpload } from './upload.ts'
 import { validate } from './validate.ts'
 
 export const recordingRoutes = (tools: Tools, queue: JobQueue) =>
   new Hono()
     .get('/lectures/:id/recordings', async (c) => c.json({ recordings: await readRecordings(tools.db.read, c.req.param('id')) }))
-    .post('/lectures/:id/recordings', largeFile, async (c) => {
+    .post('/lectures/:id/recordings', async (c) => {
       const { id: lectureId } = await readLecture(tools.db.read, c.req.param('id'))
-      const given = await givenFile(tools, await c.req.formData())
-      return c.json({ job: await queue.add('recording', lectureId, { id: randomUUID(), lectureId, ...given }) }, 202)
+      const job = await withUpload(c, tools, ONE_FILE, async (upload) =>
+        queue.add('recording', lectureId, { id: randomUUID(), lectureId, ...upload.file() }),
+      )
+      return c.json({ job }, 202)
     })
     .post('/recordings/:id/division', validate('json', Division), async (c) => {
       const division = c.req.valid('json')

@@ -5,9 +5,8 @@ import { Card } from '#core/lecture.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeSlide, lectureOfSlide, SlideChange, setSlideDeleted } from '#server/lectures/edit.ts'
 import { Arrangement, addCard, arrangeSteps, drawAgain, duplicateSlide, givePicture, NewCard } from '#server/lectures/slides.ts'
-import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
-import { givenFile, largeFile } from './given-file.ts'
+import { ONE_FILE, withUpload } from './upload.ts'
 import { validate } from './validate.ts'
 
 export const slideRoutes = (tools: Tools, queue: JobQueue) => {
@@ -43,21 +42,22 @@ export const slideRoutes = (tools: Tools, queue: JobQueue) => {
         return c.json({ slideId })
       })
       // a picture that is not shown yet: `/slides/steps` puts it in, so that it can be undone
-      .post('/slides/:id/pictures', largeFile, async (c) => {
-        const file = (await c.req.formData()).get('file')
-        if (!(file instanceof File)) throw new Sentence('No picture arrived. Choose a PNG, JPEG or WebP file.', 422)
-        return c.json({
-          stepId: await givePicture(tools, c.req.param('id'), file.name, new Uint8Array(await file.arrayBuffer())),
-        })
+      .post('/slides/:id/pictures', async (c) => {
+        const slideId = c.req.param('id')
+        await lectureOfSlide(db.read, slideId)
+        const stepId = await withUpload(c, tools, ONE_FILE, async (upload) => givePicture(tools, slideId, upload.file()))
+        return c.json({ stepId })
       })
       .post('/slides/:id/cards', validate('json', Card), async (c) =>
         c.json({ stepId: await drawAgain(tools, c.req.param('id'), c.req.valid('json')) }),
       )
-      .post('/slides/:id/sounds', largeFile, async (c) => {
+      .post('/slides/:id/sounds', async (c) => {
         const slideId = c.req.param('id')
         const lectureId = await lectureOfSlide(db.read, slideId)
-        const given = await givenFile(tools, await c.req.formData())
-        return c.json({ job: await queue.add('sound', lectureId, { id: randomUUID(), slideId, ...given }) }, 202)
+        const job = await withUpload(c, tools, ONE_FILE, async (upload) =>
+          queue.add('sound', lectureId, { id: randomUUID(), slideId, ...upload.file() }),
+        )
+        return c.json({ job }, 202)
       })
   )
 }

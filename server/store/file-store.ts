@@ -7,6 +7,8 @@ import { join } from 'node:path'
 export interface FileStore {
   /** @returns the content's name (SHA-256, hex) once it is wholly on disk */
   put(bytes: Uint8Array): Promise<string>
+  /** Takes in content as it comes; nothing of it is left when it breaks off. */
+  receive(pieces: AsyncIterable<Uint8Array>): Promise<{ name: string; bytes: number; isNew: boolean }>
   /** Takes a finished file into the store; it is moved, not copied. */
   adopt(path: string): Promise<{ name: string; bytes: number }>
   /** Where a file lies; it may not exist. */
@@ -80,6 +82,31 @@ export function folderStore(dataFolder: string): FileStore {
         throw error
       }
       return name
+    },
+    async receive(pieces) {
+      const part = scratchPath('.part')
+      const hash = createHash('sha256')
+      let bytes = 0
+      try {
+        const file = await open(part, 'wx')
+        try {
+          for await (const piece of pieces) {
+            hash.update(piece)
+            await file.writeFile(piece)
+            bytes += piece.length
+          }
+          await file.sync()
+        } finally {
+          await file.close()
+        }
+        const name = hash.digest('hex')
+        const isNew = !(await exists(path(name)))
+        await settle(part, name)
+        return { name, bytes, isNew }
+      } catch (error) {
+        await rm(part, { force: true })
+        throw error
+      }
     },
     async adopt(from) {
       const hash = createHash('sha256')

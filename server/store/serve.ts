@@ -2,6 +2,7 @@
 import { createReadStream } from 'node:fs'
 import { stat } from 'node:fs/promises'
 import { Readable } from 'node:stream'
+import { attachment } from '#server/out/zip-stream.ts'
 
 interface Range {
   start: number
@@ -58,7 +59,7 @@ export async function serveFile(
     'accept-ranges': 'bytes',
     etag,
   }
-  if (served.download) answer['content-disposition'] = `attachment; filename*=UTF-8''${encodeURIComponent(served.download)}`
+  if (served.download) answer['content-disposition'] = attachment(served.download)
   if (matches(headers('if-none-match'), etag)) return new Response(null, { status: 304, headers: answer })
   // RFC 9110, §13.1.5: with another entity in If-Range the whole is sent
   const ifRange = headers('if-range')

@@ -11,26 +11,20 @@ import type { SampleStore } from '#core/audio/samples.ts'
 import type { BlockFigures } from '#core/audio/take-figures.ts'
 import type { Alignment } from '#core/captions/align/align.ts'
 import type { Stretch } from '#core/lecture.ts'
+import { type Importer, startImporter } from '#server/import/importer.ts'
 import { type Pcm, pieceOf } from '#server/media/pcm.ts'
 import { namedSampleFile } from '#server/media/sample-file.ts'
-import { Sentence } from '#server/sentence.ts'
 import type {
   AlignInput,
   BedOutput,
   BlockInput,
-  DeckInput,
-  ImportedPage,
   JoinInput,
   Measured,
   Mixed,
-  PageDone,
-  PdfInput,
   TidiedBlock,
   TidyInput,
   TidyOutput,
 } from './worker.ts'
-
-const LONGEST_PDF_MS = 10 * 60_000
 
 /** The first blocks of a take, cleaned. */
 export interface CleanedSoFar {
@@ -53,14 +47,8 @@ export interface Workers {
   tidy(input: TidyInput, signal: AbortSignal, known?: CleanedSoFar): Promise<TidyOutput>
   measure(tidied: TidyOutput, signal: AbortSignal): Promise<Measured>
   spectrogram(samples: Pcm, signal: AbortSignal): Promise<Uint8Array>
-  pdf(input: Omit<PdfInput, 'progress'>, onPage: (done: PageDone) => void, signal: AbortSignal): Promise<ImportedPage[]>
-  /** @throws Sentence when the zip file cannot be read */
-  unpack(zip: { name: string; path: string }): Promise<{ name: string; bytes: Uint8Array }[]>
-  deck(
-    input: Omit<DeckInput, 'progress'>,
-    onPage: (done: PageDone) => void,
-    signal: AbortSignal,
-  ): Promise<{ title: string; pages: ImportedPage[] }>
+  /** Reads what strangers made, in a process of its own. */
+  importer: Importer
   listen(
     input: { samples: Pcm },
     onPart: (part: number) => void,
@@ -80,6 +68,7 @@ function sharedBy(samples: Int16Array): Int16Array {
 }
 
 export function startWorkers(): Workers {
+  const importer = startImporter()
   const fromSource = import.meta.filename.endsWith('.ts')
   const pool = new Piscina({
     // threads run the bundle even under a test runner: Node 20 cannot load TypeScript in them
@@ -164,35 +153,7 @@ export function startWorkers(): Workers {
     },
     measure: (tidied, signal) => pool.run(tidied, { name: 'measureClip', signal }),
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
-    async pdf(input, onPage, signal) {
-      const { port1, port2 } = new MessageChannel()
-      port1.on('message', onPage)
-      try {
-        const limit = AbortSignal.any([signal, AbortSignal.timeout(LONGEST_PDF_MS)])
-        const result = await pool.run({ ...input, progress: port2 }, { name: 'pdf', transferList: [port2], signal: limit })
-        if ('sentence' in result) throw new Sentence(result.sentence, 422)
-        return result.pages
-      } finally {
-        port1.close()
-      }
-    },
-    async unpack(zip) {
-      const result = await pool.run(zip, { name: 'unpack', signal: AbortSignal.timeout(LONGEST_PDF_MS) })
-      if ('sentence' in result) throw new Sentence(result.sentence, 422)
-      return result.pictures
-    },
-    async deck(input, onPage, signal) {
-      const { port1, port2 } = new MessageChannel()
-      port1.on('message', onPage)
-      try {
-        const limit = AbortSignal.any([signal, AbortSignal.timeout(LONGEST_PDF_MS)])
-        const result = await pool.run({ ...input, progress: port2 }, { name: 'deck', transferList: [port2], signal: limit })
-        if ('sentence' in result) throw new Sentence(result.sentence, 422)
-        return result
-      } finally {
-        port1.close()
-      }
-    },
+    importer,
     async listen(input, onPart, signal) {
       const { port1, port2 } = new MessageChannel()
       port1.on('message', onPart)
@@ -205,6 +166,9 @@ export function startWorkers(): Workers {
     bed: (input, signal) => pool.run(input, { name: 'bed', signal }),
     align: (input, signal) => pool.run(input, { name: 'align', signal }),
     mix: (input, signal) => pool.run(input, { name: 'mix', signal }),
-    close: () => pool.destroy(),
+    async close() {
+      importer.close()
+      await pool.destroy()
+    },
   }
 }

@@ -1,6 +1,5 @@
 /** What runs in worker threads: long computation only, nothing that knows the database. */
 import { randomUUID } from 'node:crypto'
-import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { MessagePort } from 'node:worker_threads'
 import { findSpeech } from '#core/audio/activity.ts'
@@ -29,22 +28,12 @@ import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/take-f
 import { truePeak } from '#core/audio/true-peak.ts'
 import { type Alignment, align as alignHeard } from '#core/captions/align/align.ts'
 import { hearTake } from '#core/captions/align/hear-take.ts'
-import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
-import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
-import { DeckProblem } from '#core/deck/problem.ts'
-import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import { PRE_ROLL_SAMPLES } from '#core/edition/plan.ts'
 import type { ClipFigures, Mark, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { paintDrawing, picturesOf } from '#server/import/paint-deck.ts'
-import { openPdf } from '#server/import/pdf.ts'
-import { type KeptPicture, keepPicture, smallPicture } from '#server/import/picture.ts'
-import { picturesOfZip, readDeckFile } from '#server/import/read-deck.ts'
 import { floatsOf, layAsidePcm, type Pcm, piecesOf } from '#server/media/pcm.ts'
 import { namedSampleFile, type SampleFile } from '#server/media/sample-file.ts'
-import { Sentence } from '#server/sentence.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { folderStore } from '#server/store/file-store.ts'
 
 export interface TidyInput {
   samples: Pcm
@@ -258,163 +247,5 @@ export function mix(input: SlideMix): Mixed {
     stereo,
     powers: rounded(blockPowers([left, right])),
     truePeakDbtp: Number.isFinite(peak) ? Number(peak.toFixed(2)) : null,
-  }
-}
-
-const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
-
-export interface PdfInput {
-  name: string
-  path: string
-  dataFolder: string
-  /** Receives `PageDone` for each page. */
-  progress: MessagePort
-}
-
-export interface PageDone {
-  page: number
-  pages: number
-  title: string
-  thumbnail: string
-}
-
-export type ImportedPage = KeptPicture & {
-  title: string
-  altText: string
-  script?: string
-  hidden?: boolean
-  /** How long the deck shows it; null when it waits. */
-  holdSeconds?: number | null
-  /** A sound that came with it. */
-  sound?: { name: string; file: string } | null
-  findings?: string[]
-  /** Other pictures that may be those of this slide. */
-  offered?: KeptPicture[]
-  /** It shows all of the page before and something more. */
-  buildsOn?: boolean
-  /** Heading of the section that begins with it; '' where none does. */
-  section?: string
-}
-
-/** @returns pages, or what to tell the person: errors lose their kind on the way between threads */
-export async function pdf({
-  name,
-  path,
-  dataFolder,
-  progress,
-}: PdfInput): Promise<{ pages: ImportedPage[] } | { sentence: string }> {
-  const store = folderStore(dataFolder)
-  try {
-    const document = await openPdf(name, await readFile(path))
-    try {
-      const pages: ImportedPage[] = []
-      let before: SmallPicture | null = null
-      for (let i = 0; i < document.pages; i++) {
-        const { text, notes, label, ...drawn } = document.page(i)
-        const small = await smallPicture(drawn)
-        const buildsUp = before !== null && buildsOn(before, small)
-        before = small
-        const said = {
-          title: pageTitle(text) || (label && `Page ${label}`),
-          altText: pageAltText(text),
-          script: notes,
-          buildsOn: buildsUp,
-        }
-        const page = { ...(await keepPicture(store, drawn)), ...said }
-        pages.push(page)
-        const { title, thumbnail } = page
-        progress.postMessage({ page: i + 1, pages: document.pages, title, thumbnail } satisfies PageDone)
-      }
-      return { pages }
-    } finally {
-      document.close()
-    }
-  } catch (error) {
-    if (error instanceof Sentence) return { sentence: error.message }
-    throw error
-  } finally {
-    progress.close()
-  }
-}
-
-/** The pictures of a zip file. */
-export async function unpack({ name, path }: { name: string; path: string }) {
-  try {
-    return { pictures: picturesOfZip(new Uint8Array(await readFile(path)), name) }
-  } catch (error) {
-    if (error instanceof DeckProblem) return { sentence: error.message }
-    throw error
-  }
-}
-
-export interface DeckInput {
-  name: string
-  path: string
-  dataFolder: string
-  /** Pages of the PDF of the same deck: their pictures are taken where they pair. */
-  pages: ImportedPage[]
-  /** Pictures that came with a deck written as text. */
-  pictures: { name: string; bytes: Uint8Array }[]
-  /** Receives `PageDone` for each slide. */
-  progress: MessagePort
-}
-
-/** Slides of a presentation file, each drawn or with the page of its PDF. */
-export async function deck({
-  name,
-  path,
-  dataFolder,
-  pages,
-  pictures,
-  progress,
-}: DeckInput): Promise<{ title: string; pages: ImportedPage[] } | { sentence: string }> {
-  const store = folderStore(dataFolder)
-  try {
-    const read = readDeckFile(new Uint8Array(await readFile(path)), name, new Map(pictures.map((p) => [p.name, p.bytes])))
-    const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
-    const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
-    const pictureOf = picturesOf(read.parts)
-    const made: ImportedPage[] = []
-    for (const [i, slide] of read.slides.entries()) {
-      const page = pairs[i] == null ? null : pages[pairs[i]!]!
-      const draw = async () => keepPicture(store, await paintDrawing(slide.drawing, pictureOf))
-      const drawn = page ?? (await draw())
-      const reads = page !== null && readsOtherwise(slide, page)
-      const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
-      const added = page !== null && offered.length > 0
-      const sound = slide.sound ? read.parts.get(slide.sound) : undefined
-      const unpaired = pages.length > 0 && !page && !slide.hidden
-      made.push({
-        picture: drawn.picture,
-        thumbnail: drawn.thumbnail,
-        width: drawn.width,
-        height: drawn.height,
-        title: slide.title,
-        altText: slide.altText,
-        // what was noted on the page counts where the deck says nothing
-        script: slide.notes || (page?.script ?? ''),
-        hidden: slide.hidden,
-        section: slide.section,
-        buildsOn: page?.buildsOn ?? false,
-        offered: [...(reads ? [await draw()] : []), ...offered].map(pictureOnly),
-        holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),
-        sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
-        findings: [
-          ...(unpaired ? ['The PDF has no page like this slide, so it is drawn from the presentation file.'] : []),
-          ...(reads ? ['Its page of the PDF reads otherwise than the slide in the presentation file.'] : []),
-          ...(added ? ['The PDF has more pages here than the presentation file has slides.'] : []),
-          // the page of the PDF shows what could not be drawn
-          ...slide.findings.filter((finding) => !page || /sound/.test(finding)),
-        ],
-      })
-      const { title } = slide
-      progress.postMessage({ page: i + 1, pages: read.slides.length, title, thumbnail: drawn.thumbnail } satisfies PageDone)
-    }
-    return { title: read.title, pages: made }
-  } catch (error) {
-    if (error instanceof DeckProblem || error instanceof Sentence) return { sentence: error.message }
-    throw error
-  } finally {
-    progress.close()
   }
 }

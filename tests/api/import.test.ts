@@ -53,7 +53,6 @@ test('names become titles', () => {
 describe('bad files get a sentence, and nothing is left behind', () => {
   const cases: [string, () => Promise<File[]> | File[], RegExp][] = [
     ['a text called .pdf', () => [file('notes.pdf', 'Dear all, these are notes')], /neither a deck/],
-    ['an empty file', () => [file('deck.pdf', '')], /is empty \(0 bytes\)/],
     [
       'a PDF cut short',
       () => [file('deck.pdf', demoFile('clouds-by-their-shapes.pdf').subarray(0, 400))],
@@ -77,6 +76,14 @@ describe('bad files get a sentence, and nothing is left behind', () => {
     expect(job.error).toMatch(sentence)
     expect(await shelf()).toBe(before)
     expect(readdirSync(join(app.dataFolder, 'scratch'))).toEqual([])
+  })
+
+  test('an empty file is refused before anything is begun', async () => {
+    const form = new FormData()
+    form.append('files', file('deck.pdf', ''))
+    const answer = await app.ask('/api/lectures', { method: 'POST', body: form })
+    expect(answer.status).toBe(422)
+    expect(await answer.text()).toMatch(/is empty \(0 bytes\)/)
   })
 
   test('a picture of 30,000 × 30,000', async () => {

@@ -44,7 +44,8 @@ async function answer<T>(request: () => Promise<T>): Promise<{ data: T } | { err
   }
 }
 
-export type ShelfEntry = InferResponseType<typeof client.lectures.$get>['lectures'][number]
+type Shelf = InferResponseType<typeof client.lectures.$get>
+export type ShelfEntry = Shelf['lectures'][number]
 export type Job = InferResponseType<typeof client.jobs.$get>['jobs'][number]
 export type Recording = InferResponseType<(typeof client.lectures)[':id']['recordings']['$get'], 200>['recordings'][number]
 type LectureEditions = InferResponseType<(typeof client.lectures)[':id']['editions']['$get'], 200>
@@ -79,8 +80,8 @@ export const api = createApi({
   baseQuery: fakeBaseQuery<Problem>(),
   tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'forecasts'],
   endpoints: (build) => ({
-    shelf: build.query<ShelfEntry[], void>({
-      queryFn: () => answer(async () => (await ask(client.lectures.$get())).lectures),
+    shelf: build.query<Shelf, void>({
+      queryFn: () => answer(() => ask(client.lectures.$get())),
       providesTags: ['shelf'],
     }),
     lecture: build.query<Lecture, string>({

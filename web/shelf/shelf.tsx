@@ -1,5 +1,5 @@
 /** All lectures: how far each is and what to do next; dropping files anywhere starts a new one. */
-import { FilePlus, Trash2 } from 'lucide-react'
+import { FilePlus, Trash2, TriangleAlert } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
@@ -112,7 +112,8 @@ function RowsSoFar({ job }: { job: Job }) {
 }
 
 export function Shelf() {
-  const { data: entries, error, isLoading } = api.useShelfQuery()
+  const { data: shelf, error, isLoading } = api.useShelfQuery()
+  const entries = shelf?.lectures
   const { data: jobs = [] } = api.useJobsQuery()
   const [addDeck, { isLoading: sending }] = api.useAddDeckMutation()
   const [mine, setMine] = useState<string[]>([])
@@ -139,7 +140,7 @@ export function Shelf() {
       const { lectureId, unmatched, sounds } = job.result as unknown as Imported
       for (const id of sounds) whenEnded({ id }, () => {})
       if (unmatched.length > 0)
-        toast(`For these sounds there was no slide: ${unmatched.join(', ')}. Drop each on the slide it is for.`, {
+        toast(`Not used: ${unmatched.join(', ')}. A sound that found no slide: drop it on the slide it is for.`, {
           duration: 12_000,
         })
       void navigate(`/lectures/${lectureId}`)
@@ -175,6 +176,14 @@ export function Shelf() {
             ))}
           </ul>
         )}
+        {shelf?.unreadable.map((lecture) => (
+          <p key={lecture.id} role="alert" className="flex items-start gap-3 border-b border-base-300 py-5">
+            <TriangleAlert size={18} className="mt-0.5 shrink-0 text-error" aria-hidden />
+            <span>
+              <strong className="font-read">{lecture.title}</strong>: {lecture.problem}
+            </span>
+          </p>
+        ))}
         {entries && (
           <section
             className={`mt-8 rounded-md border border-dashed border-edge p-8 text-center ${zone.isDragActive ? 'bg-base-200' : ''}`}

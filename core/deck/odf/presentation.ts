@@ -401,5 +401,5 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
   })
   const meta = files.get('meta.xml')
   const title = meta ? (below(parseXml(meta, 'meta.xml'), 'title')[0]?.text.trim() ?? '') : ''
-  return { title, slides, parts: files }
+  return { title, slides }
 }

@@ -36,6 +36,15 @@ function sectionsOf(presentation: XmlNode, ids: readonly (string | undefined)[])
   return new Map(sections.flatMap((section, i) => (first[i]! < 0 ? [] : [[first[i]!, section.attrs.name ?? '']])))
 }
 
+/** A name out of an address; one that is encoded wrongly stays as it is. */
+function readable(name: string): string {
+  try {
+    return decodeURIComponent(name)
+  } catch {
+    return name
+  }
+}
+
 /** The sound that a slide brings. @returns its part, or a sentence when it is not in the deck */
 function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: string } | { missing: string } | null {
   const relations = pack.relations(slide)
@@ -46,14 +55,14 @@ function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: str
   if (inside) return { part: inside.target }
   const outside = found.find((r) => r.external || !pack.has(r.target))
   if (!outside) return null
-  const name = decodeURIComponent(outside.target.split(/[\\/]/).at(-1) ?? outside.target)
+  const name = readable(outside.target.split(/[\\/]/).at(-1) ?? outside.target)
   return {
     missing: `Its sound “${name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.`,
   }
 }
 
 /**
- * @param files of the unzipped deck
+ * @param files of the unzipped deck; of pictures and sounds only the names are looked at
  * @param name as the person knows it
  * @throws DeckProblem when it cannot be read, has no slide or too many
  */
@@ -99,5 +108,5 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
   })
   const core = pack.relations('').find((r) => r.type === 'core-properties')?.target
   const title = core && pack.has(core) ? (child(pack.xml(core), 'title')?.text.trim() ?? '') : ''
-  return { title, slides, parts: files }
+  return { title, slides }
 }

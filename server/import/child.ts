@@ -1,0 +1,27 @@
+/** The import process itself: one task at a time, asked for and answered by messages. */
+import { setPriority } from 'node:os'
+import { DeckProblem } from '#core/deck/problem.ts'
+import { isDiskFull, Sentence } from '#server/sentence.ts'
+import type { Answer, Question } from './importer.ts'
+import { tasks } from './tasks.ts'
+
+const say = (answer: Answer) => process.send!(answer)
+
+/** What went wrong, in a form that survives the way between processes. */
+function fault(error: unknown): Answer {
+  if (error instanceof Sentence) return { sentence: error.message, status: error.status }
+  if (error instanceof DeckProblem) return { sentence: error.message, status: 422 }
+  return { failed: String((error as Error | null)?.stack ?? error), diskFull: isDiskFull(error) }
+}
+
+setPriority(10)
+process.on('message', async ({ task, input }: Question) => {
+  try {
+    const work = tasks[task] as (input: never, tell: (progress: unknown) => void) => Promise<unknown>
+    say({ result: await work(input as never, (progress) => say({ progress })) })
+  } catch (error) {
+    say(fault(error))
+  }
+})
+// whoever asked has ended
+process.on('disconnect', () => process.exit())

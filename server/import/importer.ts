@@ -1,0 +1,156 @@
+/**
+ * Reads files of strangers in a process of its own, which has bounds of time and memory: a drawing that never ends, or a file that breaks the
+ * engine, ends that process and nothing else, and the next file has a new one.
+ */
+import { type ChildProcess, fork } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import pLimit from 'p-limit'
+import { Sentence } from '#server/sentence.ts'
+import type { Tasks } from './tasks.ts'
+
+export interface Question {
+  task: keyof Tasks
+  input: unknown
+}
+export type Answer =
+  | { progress: unknown }
+  | { result: unknown }
+  | { sentence: string; status: Sentence['status'] }
+  | { failed: string; diskFull: boolean }
+
+export interface ImportLimits {
+  /** A task that tells of no progress for so long is ended. */
+  silenceMs: number
+  /** Memory of the process, MB. */
+  megabytes: number
+}
+/** Some 250 pages with photographs need 350 MB; a page takes a second at most on a slow machine. */
+const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 640 }
+const LOOK_MS = 50
+/** What has nothing to do for so long ends: memory is given back. */
+const IDLE_MS = 30_000
+const PAGE_BYTES = 4096
+
+type Input<T extends keyof Tasks> = Parameters<Tasks[T]>[0]
+type Told<T extends keyof Tasks> = Parameters<Tasks[T]>[1] extends (told: infer P) => void ? P : never
+
+export interface Importer {
+  /**
+   * @param name of the file as the person knows it, for what is said of it
+   * @throws Sentence for what is wrong with the file, and when it needs more time or memory than is given
+   */
+  run<T extends keyof Tasks>(
+    task: T,
+    input: Input<T>,
+    options: { name: string; tell?: (progress: Told<T>) => void; signal?: AbortSignal },
+  ): Promise<Awaited<ReturnType<Tasks[T]>>>
+  close(): void
+}
+
+/** Memory that a process has now, MB; 0 where the system does not tell. */
+function megabytesOf(pid: number | undefined): number {
+  try {
+    return (Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * PAGE_BYTES) / 1024 ** 2
+  } catch {
+    return 0
+  }
+}
+
+export function startImporter(limits: ImportLimits = LIMITS): Importer {
+  const fromSource = import.meta.filename.endsWith('.ts')
+  // the bundle runs even under a test runner: Node 20 cannot load TypeScript in a process of its own
+  const program = join(import.meta.dirname, fromSource ? '../../dist/server/import.js' : 'import.js')
+  const idle = new Map<ChildProcess, NodeJS.Timeout>()
+  const all = new Set<ChildProcess>()
+  // a picture that somebody adds does not wait for the deck that somebody imports
+  const inTurn = pLimit(2)
+
+  function start(): ChildProcess {
+    const child = fork(program, {
+      serialization: 'advanced',
+      execArgv: [`--max-old-space-size=${limits.megabytes}`],
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    })
+    all.add(child)
+    child.on('exit', () => {
+      all.delete(child)
+      clearTimeout(idle.get(child))
+      idle.delete(child)
+    })
+    child.on('error', (error) => console.error('The import process stumbled:', error))
+    return child
+  }
+  function take(): ChildProcess {
+    const [free] = idle.keys()
+    if (!free) return start()
+    clearTimeout(idle.get(free))
+    idle.delete(free)
+    free.ref()
+    free.channel?.ref()
+    return free
+  }
+  function rest(child: ChildProcess) {
+    // neither the process nor its channel keeps the server from ending
+    child.unref()
+    child.channel?.unref()
+    idle.set(child, setTimeout(() => child.kill('SIGKILL'), IDLE_MS).unref())
+  }
+
+  function perform(question: Question, name: string, tell: (progress: never) => void, signal?: AbortSignal): Promise<unknown> {
+    return new Promise((resolve, reject) => {
+      if (signal?.aborted) return reject(signal.reason)
+      const child = take()
+      let heard = Date.now()
+      let page = 0
+      const end = (settle: () => void, isWell: boolean) => {
+        clearInterval(watch)
+        signal?.removeEventListener('abort', abort)
+        child.off('message', hear)
+        child.off('exit', gone)
+        if (isWell) rest(child)
+        else child.kill('SIGKILL')
+        settle()
+      }
+      const refuse = (sentence: string) => end(() => reject(new Sentence(sentence, 422)), false)
+      const abort = () => end(() => reject(signal!.reason), false)
+      const gone = () =>
+        refuse(`“${name}” broke off what reads it${page > 0 ? `, after page ${page}` : ''}. It may be damaged: export it again.`)
+      const hear = (answer: Answer) => {
+        heard = Date.now()
+        if ('progress' in answer) {
+          page = (answer.progress as { page?: number } | null)?.page ?? page
+          tell(answer.progress as never)
+        } else if ('result' in answer) end(() => resolve(answer.result), true)
+        else if ('sentence' in answer) end(() => reject(new Sentence(answer.sentence, answer.status)), true)
+        else {
+          const error = new Error(answer.failed)
+          end(() => reject(answer.diskFull ? Object.assign(error, { code: 'ENOSPC' }) : error), false)
+        }
+      }
+      const where = () => (page > 0 ? `What comes after page ${page} of “${name}”` : `“${name}”`)
+      const watch = setInterval(() => {
+        if (megabytesOf(child.pid) > limits.megabytes)
+          refuse(
+            `${where()} needs more than ${limits.megabytes} MB of memory to be drawn. Export the deck as a PDF with smaller pictures, or divide it.`,
+          )
+        else if (Date.now() - heard > limits.silenceMs)
+          refuse(
+            `${where()} was not drawn within ${Math.round(limits.silenceMs / 1000)} seconds. Simplify its drawing, or export it as a picture.`,
+          )
+      }, LOOK_MS)
+      signal?.addEventListener('abort', abort, { once: true })
+      child.on('message', hear)
+      child.on('exit', gone)
+      child.send(question)
+    })
+  }
+
+  return {
+    run: (task, input, { name, tell = () => {}, signal }) =>
+      inTurn(() => perform({ task, input }, name, tell as (progress: never) => void, signal)) as never,
+    close() {
+      for (const child of all) child.kill('SIGKILL')
+    },
+  }
+}

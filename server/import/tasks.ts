@@ -1,0 +1,176 @@
+/** What runs in the import process: reading what strangers made, with nothing at hand but the folder of files. */
+import { readFile } from 'node:fs/promises'
+import type { Bundle } from '#core/bundle.ts'
+import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
+import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
+import { pageAltText, pageTitle } from '#core/deck/title.ts'
+import { folderStore } from '#server/store/file-store.ts'
+import { readDescription } from './bundle.ts'
+import { cutCrest } from './crest.ts'
+import { paintDrawing, picturesOf } from './paint-deck.ts'
+import { openPdf } from './pdf.ts'
+import { type KeptPicture, keepGivenPicture, keepPicture, smallPicture } from './picture.ts'
+import { picturesOfZip, readDeckFile } from './read-deck.ts'
+
+/** A file of the store, as the person calls it. */
+export interface GivenFile {
+  name: string
+  file: string
+}
+
+export interface PageDone {
+  page: number
+  pages: number
+  title: string
+  thumbnail: string
+}
+export type TellPage = (done: PageDone) => void
+
+export type ImportedPage = KeptPicture & {
+  title: string
+  altText: string
+  script?: string
+  hidden?: boolean
+  /** How long the deck shows it; null when it waits. */
+  holdSeconds?: number | null
+  /** A sound that came with it. */
+  sound?: GivenFile | null
+  findings?: string[]
+  /** Other pictures that may be those of this slide. */
+  offered?: KeptPicture[]
+  /** It shows all of the page before and something more. */
+  buildsOn?: boolean
+  /** Heading of the section that begins with it; '' where none does. */
+  section?: string
+}
+
+const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
+
+/** Pages of a PDF. */
+async function pdf({ name, file, dataFolder }: GivenFile & { dataFolder: string }, tell: TellPage): Promise<ImportedPage[]> {
+  const store = folderStore(dataFolder)
+  const document = await openPdf(name, store.path(file))
+  try {
+    const pages: ImportedPage[] = []
+    let before: SmallPicture | null = null
+    for (let i = 0; i < document.pages; i++) {
+      const { text, notes, label, ...drawn } = document.page(i)
+      const small = await smallPicture(drawn)
+      const buildsUp = before !== null && buildsOn(before, small)
+      before = small
+      const said = {
+        title: pageTitle(text) || (label && `Page ${label}`),
+        altText: pageAltText(text),
+        script: notes,
+        buildsOn: buildsUp,
+      }
+      const page = { ...(await keepPicture(store, drawn)), ...said }
+      pages.push(page)
+      tell({ page: i + 1, pages: document.pages, title: page.title, thumbnail: page.thumbnail })
+    }
+    return pages
+  } finally {
+    document.close()
+  }
+}
+
+/** The pictures of a zip file, each in the store, and what was in it beside them. */
+async function unpack(
+  { name, file, dataFolder }: GivenFile & { dataFolder: string },
+  tell: (name: string) => void,
+): Promise<{ pictures: GivenFile[]; others: string[] }> {
+  const store = folderStore(dataFolder)
+  const found = { pictures: [] as GivenFile[], others: [] as string[] }
+  for await (const entry of picturesOfZip(store.path(file), name)) {
+    if (entry.bytes) found.pictures.push({ name: entry.name, file: await store.put(entry.bytes) })
+    else found.others.push(entry.name)
+    tell(entry.name)
+  }
+  return found
+}
+
+export interface DeckInput extends GivenFile {
+  dataFolder: string
+  /** Pages of the PDF of the same deck: their pictures are taken where they pair. */
+  pages: ImportedPage[]
+  /** Pictures that came with a deck written as text. */
+  pictures: GivenFile[]
+}
+
+/** Slides of a presentation file, each drawn or with the page of its PDF. */
+async function deck(
+  { name, file, dataFolder, pages, pictures }: DeckInput,
+  tell: TellPage,
+): Promise<{ title: string; pages: ImportedPage[] }> {
+  const store = folderStore(dataFolder)
+  const read = await readDeckFile(store.path(file), name, new Map(pictures.map((p) => [p.name, store.path(p.file)])))
+  try {
+    const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
+    const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
+    const pictureOf = picturesOf(read.part)
+    const made: ImportedPage[] = []
+    for (const [i, slide] of read.slides.entries()) {
+      const page = pairs[i] == null ? null : pages[pairs[i]!]!
+      const draw = async () => keepPicture(store, await paintDrawing(slide.drawing, pictureOf))
+      const drawn = page ?? (await draw())
+      const reads = page !== null && readsOtherwise(slide, page)
+      const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
+      const added = page !== null && offered.length > 0
+      const sound = slide.sound ? await read.part(slide.sound) : null
+      const unpaired = pages.length > 0 && !page && !slide.hidden
+      made.push({
+        picture: drawn.picture,
+        thumbnail: drawn.thumbnail,
+        width: drawn.width,
+        height: drawn.height,
+        title: slide.title,
+        altText: slide.altText,
+        // what was noted on the page counts where the deck says nothing
+        script: slide.notes || (page?.script ?? ''),
+        hidden: slide.hidden,
+        section: slide.section,
+        buildsOn: page?.buildsOn ?? false,
+        offered: [...(reads ? [await draw()] : []), ...offered].map(pictureOnly),
+        holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),
+        sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
+        findings: [
+          ...(unpaired ? ['The PDF has no page like this slide, so it is drawn from the presentation file.'] : []),
+          ...(reads ? ['Its page of the PDF reads otherwise than the slide in the presentation file.'] : []),
+          ...(added ? ['The PDF has more pages here than the presentation file has slides.'] : []),
+          // the page of the PDF shows what could not be drawn
+          ...slide.findings.filter((finding) => !page || /sound/.test(finding)),
+        ],
+      })
+      tell({ page: i + 1, pages: read.slides.length, title: slide.title, thumbnail: drawn.thumbnail })
+    }
+    return { title: read.title, pages: made }
+  } finally {
+    read.close()
+  }
+}
+
+/** Pictures that somebody gave, as pictures of slides, in their order. */
+async function pictures(
+  { given, dataFolder }: { given: GivenFile[]; dataFolder: string },
+  tell: (done: PageDone) => void,
+): Promise<KeptPicture[]> {
+  const store = folderStore(dataFolder)
+  const kept: KeptPicture[] = []
+  for (const { name, file } of given) {
+    kept.push(await keepGivenPicture(store, name, new Uint8Array(await readFile(store.path(file)))))
+    tell({ page: kept.length, pages: given.length, title: name, thumbnail: kept.at(-1)!.thumbnail })
+  }
+  return kept
+}
+
+/** A small picture for a corner. @returns its content name */
+async function crest({ name, file, dataFolder }: GivenFile & { dataFolder: string }, _tell: () => void): Promise<string> {
+  const store = folderStore(dataFolder)
+  return store.put(await cutCrest(name, new Uint8Array(await readFile(store.path(file)))))
+}
+
+/** What a bundle of a lecture says. */
+const bundle = ({ path, name }: { path: string; name: string }, _tell: () => void): Promise<Bundle> => readDescription(path, name)
+
+export const tasks = { pdf, unpack, deck, pictures, crest, bundle }
+export type Tasks = typeof tasks
