@@ -4,6 +4,7 @@ import { Sentence } from '#server/sentence.ts'
 import { align } from './align.ts'
 import { exportBundle, importBundle } from './bundles.ts'
 import { captions } from './captions.ts'
+import { foundAgain } from './found-again.ts'
 import { make } from './make.ts'
 import { split } from './split.ts'
 import { tidy } from './tidy.ts'
@@ -17,6 +18,7 @@ const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
   split,
   import: importBundle,
   export: exportBundle,
+  'found-again': foundAgain,
 }
 
 const [name = '', ...args] = process.argv.slice(2)

@@ -139,6 +139,8 @@ export async function make(args: string[]) {
     port: 0,
     host: '127.0.0.1',
     publicHosts: [],
+    appHosts: [],
+    proxies: [],
     ffmpeg: process.env.LECTERN_FFMPEG ?? 'ffmpeg',
     recogniser: null,
     prepareAfterMs: null,

@@ -10,12 +10,16 @@ import { beds, jobs, lectures, slides, takes } from '#server/db/schema.ts'
 import { changeLecture, changeSlide } from '#server/lectures/edit.ts'
 import { beginTake, keepChunk, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
+import { Sentence } from '#server/sentence.ts'
 import { DEMO_DECK, DEMO_MUSIC, DEMO_SLIDES, DEMO_TITLE } from './lecture.ts'
 
 const files = join(process.cwd(), 'demo/files')
 const CHUNK_BYTES = 96_000
 
-const opened = await openApp(configFrom(process.env, ''))
+const opened = await openApp(configFrom(process.env, '')).catch((error) => {
+  console.error(error instanceof Sentence ? error.message : error)
+  process.exit(1)
+})
 const { tools, queue } = opened
 const { db } = tools
 

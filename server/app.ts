@@ -18,22 +18,32 @@ import { sayAgainJob } from './jobs/say-again.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
 import { renewCaptions } from './lectures/renew-captions.ts'
 import { renewClips } from './lectures/renew-clips.ts'
-import { recoverTakes } from './lectures/takes.ts'
+import { letOldJournalsGo, recoverTakes } from './lectures/takes.ts'
 import { apiRoutes } from './routes/api.ts'
 import { guard } from './routes/guard.ts'
 import { watchRoutes } from './routes/watch.ts'
 import { sentenceFor } from './sentence.ts'
+import { lockFolder } from './store/data-folder.ts'
 import { clearScratch } from './store/file-store.ts'
 import { sweep } from './store/sweep.ts'
 import { closeTools, openTools } from './tools.ts'
 import { isOpen } from './watch/links.ts'
+import { passcodeTries } from './watch/passcode.ts'
 import type { Workers } from './workers/pool.ts'
 
 const RECOVERY_EVERY_MS = 20_000
 
-/** @param workers closed with the app; its own when absent */
+/**
+ * @param workers closed with the app; its own when absent
+ * @throws Sentence when the folder cannot be used, or another app is open on it
+ */
 export async function openApp(config: Config, workers?: Workers) {
-  const tools = await openTools(config, workers)
+  // before anything else: two apps in one folder would take each other's work away
+  const lock = await lockFolder(config.dataFolder)
+  const tools = await openTools(config, workers).catch((error) => {
+    lock.release()
+    throw error
+  })
   const { db } = tools
   await clearScratch(tools.store)
   const queue: JobQueue = jobQueue(tools, {
@@ -64,8 +74,11 @@ export async function openApp(config: Config, workers?: Workers) {
   }, RECOVERY_EVERY_MS)
   recovery.unref()
   const endPreparing = config.prepareAfterMs === null ? () => {} : prepareOnChange(tools.events, queue, config.prepareAfterMs)
-  void sweep(tools).catch((error) => console.error('Sweeping stumbled:', error))
+  const sweeping = letOldJournalsGo(tools)
+    .then(() => sweep(tools))
+    .catch((error) => console.error('Sweeping stumbled:', error))
 
+  const tries = passcodeTries()
   const page = async () => {
     const file = join(config.webFolder, 'index.html')
     return existsSync(file)
@@ -78,9 +91,9 @@ export async function openApp(config: Config, workers?: Workers) {
       if (sentence !== error) console.error(error)
       return c.json({ error: sentence.message, ...sentence.data }, sentence.status)
     })
-    .use(guard(config.publicHosts))
-    .route('/api', apiRoutes(tools, queue))
-    .route('/watch', watchRoutes(tools))
+    .use(guard(config))
+    .route('/api', apiRoutes(tools, queue, tries))
+    .route('/watch', watchRoutes(tools, tries))
     .get('/watch/:token', async (c) => {
       // a closed link is 404 for every reader, while people see the page that says so
       return c.html(await page(), (await isOpen(db.read, c.req.param('token'))) ? 200 : 404)
@@ -103,7 +116,9 @@ export async function openApp(config: Config, workers?: Workers) {
       clearInterval(recovery)
       endPreparing()
       await queue.stop()
+      await sweeping
       await closeTools(tools)
+      lock.release()
     },
   }
 }

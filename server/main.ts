@@ -2,16 +2,32 @@
 import { join } from 'node:path'
 import { type HttpBindings, serve } from '@hono/node-server'
 import { openApp } from './app.ts'
-import { configFrom } from './config.ts'
+import { configFrom, SettingError } from './config.ts'
+import { lostRecordings } from './lectures/found-again.ts'
+import { Sentence } from './sentence.ts'
 
 const webFolder = join(import.meta.dirname, import.meta.filename.endsWith('.ts') ? '../dist/web' : '../web')
-const config = configFrom(process.env, webFolder)
-const opened = await openApp(config)
+
+/** One sentence and no stack: what is wrong is with the folder or the settings. */
+function refuse(error: unknown): never {
+  console.error(error instanceof Sentence || error instanceof SettingError ? error.message : error)
+  process.exit(1)
+}
+const config = await Promise.resolve()
+  .then(() => configFrom(process.env, webFolder))
+  .catch(refuse)
+const opened = await openApp(config).catch(refuse)
 const server = serve(
   { fetch: (request, env) => opened.app.fetch(request, env as HttpBindings), port: config.port, hostname: config.host },
   (info) => {
     console.log(`Tidy Lectern is open at http://${config.host === '127.0.0.1' ? 'localhost' : config.host}:${info.port}`)
     console.log(`Your lectures are in ${config.dataFolder}. Stop with Ctrl+C; nothing needs saving.`)
+    void lostRecordings(opened.tools).then((lost) => {
+      if (lost.length > 0)
+        console.log(
+          `${lost.length} ${lost.length === 1 ? 'recording' : 'recordings'} in this folder belong to no lecture. Bring them back as a lecture with ./lectern found-again`,
+        )
+    }, console.error)
   },
 )
 server.on('error', (error: NodeJS.ErrnoException) => {

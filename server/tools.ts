@@ -2,6 +2,7 @@
 import type { Config } from './config.ts'
 import { type Database, openDatabase } from './db/database.ts'
 import { type Events, makeEvents } from './events.ts'
+import { tagsOfTakeById } from './lectures/sound-tags.ts'
 import { type GrowingFlacs, growingFlacs } from './media/growing-flac.ts'
 import { type MediaTool, mediaTool } from './media/tool.ts'
 import { type FileStore, folderStore } from './store/file-store.ts'
@@ -26,18 +27,19 @@ export interface Tools {
  * app that runs on it.
  */
 export async function openTools(config: Config, workers = startWorkers()): Promise<Tools> {
+  const db = await openDatabase(config.dataFolder)
   const journals = takeJournals(config.dataFolder)
   const store = folderStore(config.dataFolder)
   const media = mediaTool(config.ffmpeg)
   return {
     config,
-    db: await openDatabase(config.dataFolder),
+    db,
     store,
     journals,
     media,
     workers,
     ahead: tidyAhead(workers, journals),
-    flacs: growingFlacs(media, store),
+    flacs: growingFlacs(media, store, (takeId) => tagsOfTakeById(db.read, takeId)),
     events: makeEvents(),
   }
 }

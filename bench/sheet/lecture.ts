@@ -27,6 +27,8 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
     port,
     host: '127.0.0.1',
     publicHosts: [],
+    appHosts: [],
+    proxies: [],
     ffmpeg,
     recogniser: null,
     prepareAfterMs: null,

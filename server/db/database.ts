@@ -1,10 +1,12 @@
 /** The database: one connection that writes, in turn, and one that reads. */
-import { mkdirSync } from 'node:fs'
+import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { createClient, type ResultSet } from '@libsql/client'
+import { type Client, createClient, type ResultSet } from '@libsql/client'
 import { drizzle } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
 import type { BaseSQLiteDatabase } from 'drizzle-orm/sqlite-core'
+import { Sentence } from '#server/sentence.ts'
+import { databaseUrl, readyFolder } from '#server/store/data-folder.ts'
 import * as schema from './schema.ts'
 
 /** The tables, for reading, or inside a transaction for writing. */
@@ -25,12 +27,45 @@ export interface Database {
 
 const MIGRATIONS = join(import.meta.dirname, 'migrations')
 
-/** @param dataFolder holds `lectern.sqlite`; made when missing */
+/** @throws Sentence when the database has been changed by a version that came later than this one */
+async function refuseNewer(client: Client, migrationsFolder: string) {
+  const known = JSON.parse(readFileSync(join(migrationsFolder, 'meta/_journal.json'), 'utf8')) as { entries: { when: number }[] }
+  const tables = await client.execute("SELECT name FROM sqlite_master WHERE name = '__drizzle_migrations'")
+  if (tables.rows.length === 0) return
+  const { rows } = await client.execute('SELECT max(created_at) AS newest FROM __drizzle_migrations')
+  if (Number(rows[0]?.newest ?? 0) > Math.max(...known.entries.map((entry) => entry.when)))
+    throw new Sentence(
+      'Your lectures were last opened by a newer Tidy Lectern. Bring this one up to date, then open them; nothing was changed.',
+      500,
+    )
+}
+
+/**
+ * @param dataFolder holds `lectern.sqlite`; made when missing
+ * @throws Sentence when the folder cannot be used, or the database is damaged or newer than this version
+ */
 export async function openDatabase(dataFolder: string, migrationsFolder = MIGRATIONS): Promise<Database> {
-  mkdirSync(dataFolder, { recursive: true })
+  readyFolder(dataFolder)
+  const path = join(dataFolder, 'lectern.sqlite')
+  try {
+    return await open(path, migrationsFolder)
+  } catch (error) {
+    if (!/SQLITE_NOTADB|SQLITE_CORRUPT|not a database|malformed/.test(`${error} ${(error as Error).cause ?? ''}`)) throw error
+    throw new Sentence(
+      `The database “${path}” is damaged and was not opened; your recordings and pictures are in files/ beside it. Put back a copy of it. Without one, move it away: recordings can then be found again with ./lectern found-again.`,
+      500,
+    )
+  }
+}
+
+async function open(path: string, migrationsFolder: string): Promise<Database> {
   // one connection each: settings belong to a connection, and a second writing one would meet "database is locked"
-  const options = { url: `file:${join(dataFolder, 'lectern.sqlite')}`, concurrency: 1, timeout: 5000 }
+  const options = { url: databaseUrl(path), concurrency: 1, timeout: 5000 }
   const writer = createClient(options)
+  await refuseNewer(writer, migrationsFolder).catch((error) => {
+    writer.close()
+    throw error
+  })
   await writer.execute('PRAGMA journal_mode = WAL')
   // an acknowledged take must survive a power cut, not only a crash
   await writer.execute('PRAGMA synchronous = FULL')

@@ -98,6 +98,8 @@ export const takes = sqliteTable(
     gaps: integer().notNull().default(0),
     gapMs: integer().notNull().default(0),
     samples: integer().notNull().default(0),
+    /** How many chunks it was sealed with; null in those of an earlier version and in sound that came from elsewhere. */
+    chunks: integer(),
     sound: text(),
     peaks: text(),
     spectrogram: text(),
@@ -323,9 +325,6 @@ export const links = sqliteTable('links', {
   revokedAt: integer(),
   /** Salt and hash of what must be typed before it opens; null for none. */
   passcode: text(),
-  /** Wrong passcodes since the last right one, and until when none is taken. */
-  failures: integer().notNull().default(0),
-  lockedUntil: integer(),
   /** How often an edition was begun through it. Nothing is kept of who did. */
   views: integer().notNull().default(0),
   /** What viewers may keep; null for everything. */

@@ -2,6 +2,7 @@
 import type { BedSettings } from '#core/lecture.ts'
 import { keepBed } from '#server/lectures/beds.ts'
 import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
+import { tagsOfRecording } from '#server/lectures/sound-tags.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
 import { bytesLater, partOf, withDecoded } from '#server/media/pcm.ts'
 import { readChannels, withMono } from '#server/media/read-sound.ts'
@@ -47,7 +48,9 @@ export async function recordingJob(
     )
     signal.throwIfAborted()
     report(0.8, 'Keeping')
-    const sound = await encodeFlac(tools.media, tools.store, bytesLater(pcm))
+    const sound = await encodeFlac(tools.media, tools.store, bytesLater(pcm), {
+      tags: await tagsOfRecording(tools.db.read, lectureId, name),
+    })
     await keepRecording(tools.db, {
       id,
       lectureId,
@@ -106,7 +109,7 @@ export async function bedJob(
     id,
     lectureId,
     name,
-    sound: await encodeFlac(tools.media, tools.store, stereo.interleaved, 2),
+    sound: await encodeFlac(tools.media, tools.store, stereo.interleaved, { channels: 2, tags: { TITLE: name } }),
     peaks: await tools.store.put(bytesOf(stereo.peaks)),
     samples: length,
     loudnessLufs: stereo.loudnessLufs,

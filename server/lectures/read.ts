@@ -45,7 +45,7 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
   const clipByKey = new Map(clipRows.map((row) => [row.key, row]))
   const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
     const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
-    const { deletedAt: _, alignment, through: __, sittingId: ___, ...take } = row
+    const { deletedAt: _, alignment, through: __, sittingId: ___, chunks: ____, ...take } = row
     return {
       ...take,
       analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,

@@ -1,7 +1,7 @@
 /** Takes on their way from the microphone to a sealed recording. */
 import { rm } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
-import { eq, max, min } from 'drizzle-orm'
+import { and, eq, isNotNull, max, min } from 'drizzle-orm'
 import { z } from 'zod'
 import { peaksOfPieces } from '#core/audio/peaks.ts'
 import type { Bookmark, Mark } from '#core/lecture.ts'
@@ -13,6 +13,7 @@ import { bytesOf, decodeFlacStretch, encodeFlac } from '#server/media/sound-file
 import { Sentence } from '#server/sentence.ts'
 import type { TakeJournal } from '#server/store/take-journal.ts'
 import type { Tools } from '#server/tools.ts'
+import { tagsOfTake } from './sound-tags.ts'
 
 export const NewTake = z.object({
   slideId: z.string(),
@@ -77,13 +78,8 @@ export function bookmarksOf(marks: readonly Mark[]): Bookmark[] {
  * @param checksum CRC-32 of the bytes, computed where they were recorded
  * @returns the chunk expected next; a chunk below it is on disk
  */
-export async function keepChunk(
-  { db, journals, ahead, flacs }: Tools,
-  takeId: string,
-  chunk: number,
-  checksum: number,
-  pcm: Uint8Array,
-): Promise<number> {
+export async function keepChunk(tools: Tools, takeId: string, chunk: number, checksum: number, pcm: Uint8Array): Promise<number> {
+  const { db, journals, ahead, flacs } = tools
   if (pcm.length === 0 || pcm.length % 2 !== 0 || pcm.length > LARGEST_CHUNK)
     throw new Sentence('This piece of sound has an impossible size.', 413)
   if (chunk >= MOST_CHUNKS) throw new Sentence('A recording lasts six hours at most. Stop, and go on with the next slide.', 413)
@@ -91,14 +87,29 @@ export async function keepChunk(
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
   if (!take) throw new Sentence('The server does not know this recording.', 404)
   if (take.state === 'sealed') {
-    // without its journal it was sealed with all its chunks: whatever comes late is already there
-    if (!take.recovered || (await journals.idleMs(takeId)) === null) return MOST_CHUNKS
+    // sealed with all its chunks: whatever comes late is already there
+    if (!take.recovered) return MOST_CHUNKS
+    if ((await journals.idleMs(takeId)) === null) {
+      if (take.chunks === null || !take.sound) return MOST_CHUNKS
+      if (chunk < take.chunks) return take.chunks
+      // its journal was let go long ago: it goes on from the file
+      const { chunks } = take
+      await withDecoded(tools, take.sound, take.samples, (samples) => journals.restore(takeId, piecesOfEqual(samples, chunks)))
+    }
     await db.write((tx) => tx.update(takes).set({ state: 'recording' }).where(eq(takes.id, takeId)))
   }
   const next = await journals.append(takeId, chunk, pcm)
   if (chunk < next) flacs.grow(takeId, chunk, pcm)
   if (!take.through) ahead.grow(takeId, next)
   return next
+}
+
+/** A take in so many pieces, as many as there were chunks of it. */
+function* piecesOfEqual(samples: Pcm, count: number): Generator<Uint8Array> {
+  for (let i = 0; i < count; i++) {
+    const [from, to] = [i, i + 1].map((n) => Math.floor((samples.length * n) / count)) as [number, number]
+    yield bytesOf(pieceOf(samples, from, to))
+  }
 }
 
 const isEqual = (a: Int16Array, b: Int16Array) => Buffer.from(bytesOf(a)).equals(Buffer.from(bytesOf(b)))
@@ -138,7 +149,7 @@ export async function letJournalGo(tools: Tools, takeId: string, read: Pcm): Pro
     if (samples.length === 0 || take?.state !== 'sealed' || samples.length !== take.samples) return true
     const same = isSame(read, samples)
     if (!same) {
-      const sound = await encodeFlac(media, store, bytesLater(samples))
+      const sound = await encodeFlac(media, store, bytesLater(samples), { tags: await tagsOfTake(db.read, take) })
       if (!(await withDecoded(tools, sound, samples.length, async (again) => isSame(again, samples))))
         throw new Error(`FLAC ${sound} differs from its journal`)
       await db.write((tx) => tx.update(takes).set({ sound }).where(eq(takes.id, takeId)))
@@ -206,7 +217,7 @@ async function sealWith(
   const grown = await flacs.finish(takeId, journal.next)
   const sound =
     grown ??
-    (await encodeFlac(media, store, bytesLater(journal.samples)).catch((error) => {
+    (await encodeFlac(media, store, bytesLater(journal.samples), { tags: await tagsOfTake(db.read, take) }).catch((error) => {
       ahead.drop(takeId)
       throw error
     }))
@@ -221,6 +232,7 @@ async function sealWith(
         state: 'sealed',
         recovered,
         samples: journal.samples.length,
+        chunks: journal.next,
         sound,
         peaks,
         gaps: ending?.gaps ?? 0,
@@ -260,7 +272,9 @@ export async function keepWholeTake(
   const { db, store, media } = tools
   const [known] = await db.read.select().from(takes).where(eq(takes.id, id))
   if (known) return { takeId: id }
-  const sound = await encodeFlac(media, store, bytesLater(pcm))
+  const startedAt = Date.now()
+  const tags = await tagsOfTake(db.read, { id, slideId, startedAt, microphone })
+  const sound = await encodeFlac(media, store, bytesLater(pcm), { tags })
   const peaks = await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), pcm.length)))
   const lectureId = await db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
@@ -275,7 +289,7 @@ export async function keepWholeTake(
       slideId,
       number,
       state: 'sealed' as const,
-      startedAt: Date.now(),
+      startedAt,
       microphone,
       gaps,
       gapMs,
@@ -316,5 +330,25 @@ export async function recoverTakes(tools: Tools, queue: JobQueue, minimumIdleMs 
     await sealTake(tools, queue, take.id, null).catch((error) =>
       console.error(`Take ${take.id} could not be recovered yet:`, error),
     )
+  }
+}
+
+/** A browser that has kept the rest of a recovered take comes back within so long, or starts the take again from its file. */
+const JOURNAL_KEPT_MS = 30 * 24 * 3600_000
+
+/** Lets journals of recovered takes go that nothing was added to for a month, each after its file was read back and found equal. */
+export async function letOldJournalsGo(tools: Tools, keptMs = JOURNAL_KEPT_MS) {
+  const { db, journals } = tools
+  const recovered = await db.read
+    .select()
+    .from(takes)
+    .where(and(eq(takes.state, 'sealed'), eq(takes.recovered, true), isNotNull(takes.sound), isNotNull(takes.chunks)))
+  for (const take of recovered) {
+    const idle = await journals.idleMs(take.id)
+    if (idle === null || idle < keptMs) continue
+    const isWhole = await withDecoded(tools, take.sound!, take.samples, (read) =>
+      withJournal(tools, take.id, async ({ samples }) => isSame(read, samples)),
+    )
+    if (isWhole) await journals.remove(take.id)
   }
 }

@@ -1,7 +1,7 @@
 /** FLAC files of takes that are still being recorded: each grows with its take, so that a stop waits for the last second only. */
 import { PassThrough } from 'node:stream'
 import type { FileStore } from '#server/store/file-store.ts'
-import { encodeFlac } from './sound-files.ts'
+import { encodeFlac, type SoundTags } from './sound-files.ts'
 import type { MediaTool } from './tool.ts'
 
 export interface GrowingFlacs {
@@ -28,7 +28,12 @@ interface Growing {
   forget: NodeJS.Timeout
 }
 
-export function growingFlacs(media: MediaTool, store: FileStore): GrowingFlacs {
+/** @param tagsOf what is written into the file of a take */
+export function growingFlacs(
+  media: MediaTool,
+  store: FileStore,
+  tagsOf: (takeId: string) => Promise<SoundTags> = async () => ({}),
+): GrowingFlacs {
   const growing = new Map<string, Growing>()
   function take(takeId: string) {
     const entry = growing.get(takeId)
@@ -44,7 +49,9 @@ export function growingFlacs(media: MediaTool, store: FileStore): GrowingFlacs {
     const entry: Growing = {
       chunks: 0,
       sound,
-      made: encodeFlac(media, store, sound).catch(() => null),
+      made: tagsOf(takeId)
+        .then((tags) => encodeFlac(media, store, sound, { tags }))
+        .catch(() => null),
       forget: setTimeout(() => drop(takeId), FORGOTTEN_MS).unref(),
     }
     growing.set(takeId, entry)

@@ -19,6 +19,9 @@ const RAW = raw(1)
 /** How long the encoder waits for samples that are still being made or recorded, and then for itself. */
 const LONGEST_S = 24 * 3600
 
+/** What a file says of itself, by the names that Vorbis comments have (RFC 9639, §8.6): a recording is known again without any database. */
+export type SoundTags = Record<string, string>
+
 /**
  * Keeps 48 kHz samples, of two channels in turn when there are two, as FLAC in the store.
  *
@@ -29,7 +32,7 @@ export async function encodeFlac(
   tool: MediaTool,
   store: FileStore,
   samples: Int16Array | AsyncIterable<Uint8Array>,
-  channels: 1 | 2 = 1,
+  { channels = 1, tags = {} }: { channels?: 1 | 2; tags?: SoundTags } = {},
 ): Promise<string> {
   const input = samples instanceof Int16Array ? bytesOf(samples) : samples
   // to a file and not to a pipe: the encoder goes back to write length and checksum into the header
@@ -46,6 +49,7 @@ export async function encodeFlac(
         'flac',
         '-fflags',
         '+bitexact',
+        ...Object.entries(tags).flatMap(([name, value]) => ['-metadata', `${name}=${value}`]),
         '-f',
         'flac',
         scratch,

@@ -9,10 +9,11 @@ import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
 import { editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
 import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
+import type { PasscodeTries } from '#server/watch/passcode.ts'
 import { ONE_FILE, withUpload } from './upload.ts'
 import { validate } from './validate.ts'
 
-export const editionRoutes = (tools: Tools, queue: JobQueue) => {
+export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTries) => {
   const { db, store, events } = tools
   return new Hono()
     .get('/lectures/:id/editions', async (c) => {
@@ -44,7 +45,9 @@ export const editionRoutes = (tools: Tools, queue: JobQueue) => {
       return c.json({ token })
     })
     .patch('/links/:token', validate('json', LinkChange), async (c) => {
-      const lectureId = await changeLink(db, c.req.param('token'), c.req.valid('json'))
+      const change = c.req.valid('json')
+      const lectureId = await changeLink(db, c.req.param('token'), change)
+      if (change.passcode !== undefined) tries.forget(c.req.param('token'))
       events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })

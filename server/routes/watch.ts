@@ -1,6 +1,8 @@
 /** The one place that is open to strangers: what a link shows. */
 import { type Context, Hono } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
 import { getCookie, setCookie } from 'hono/cookie'
+import { createMiddleware } from 'hono/factory'
 import { z } from 'zod'
 import { videosOf } from '#core/edition/manifest.ts'
 import type { Download } from '#server/db/schema.ts'
@@ -9,7 +11,9 @@ import { Sentence } from '#server/sentence.ts'
 import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
 import { editionFile, filesOfEdition } from '#server/watch/editions.ts'
-import { countView, giveEntry, openLink } from '#server/watch/links.ts'
+import { countView, giveEntry, mustBeOpen, openLink } from '#server/watch/links.ts'
+import type { PasscodeTries } from '#server/watch/passcode.ts'
+import type { Asker } from './asker.ts'
 import { validate } from './validate.ts'
 
 const ADMITTED = 'lectern-admitted'
@@ -26,64 +30,80 @@ function downloadKind(name: string): Download | null {
   return null
 }
 
-export const watchRoutes = (tools: Tools) =>
-  new Hono()
-    .get('/:token/edition', async (c) => {
-      const { id, number, createdAt, manifest, downloads } = await openLink(tools.db.read, c.req.param('token'), admittedOf(c))
-      const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest
-      const files = await filesOfEdition(tools.db.read, id)
-      const offered = files.flatMap(({ name, bytes }) => {
+const MOST_ENTRY_BYTES = 10_000
+const entryLimit = bodyLimit({
+  maxSize: MOST_ENTRY_BYTES,
+  onError: () => {
+    throw new Sentence('A passcode is not that long.', 413)
+  },
+})
+
+export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
+  /** Nothing of a request is read before it is known that its link opens something. */
+  const linkFirst = createMiddleware(async (c, next) => {
+    await mustBeOpen(tools.db.read, c.req.param('token')!)
+    await next()
+  })
+  return (
+    new Hono<{ Variables: { asker: Asker } }>()
+      .get('/:token/edition', async (c) => {
+        const { id, number, createdAt, manifest, downloads } = await openLink(tools.db.read, c.req.param('token'), admittedOf(c))
+        const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest
+        const files = await filesOfEdition(tools.db.read, id)
+        const offered = files.flatMap(({ name, bytes }) => {
+          const kind = downloadKind(name)
+          return kind && downloads.includes(kind) ? [{ name, bytes, kind }] : []
+        })
+        return c.json(
+          {
+            ...{ id, number, createdAt, title, author, language, burnedIn, lengthSamples, chapters, captions },
+            videos: videosOf(manifest),
+            files: offered,
+            hasFolder: downloads.includes('folder'),
+            hasTranscript: files.some((file) => file.name === 'transcript.html'),
+          },
+          200,
+          { 'cache-control': 'no-store' },
+        )
+      })
+      .post('/:token/entry', linkFirst, entryLimit, validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
+        const { token } = c.req.param()
+        const { address, isSecure: secure } = c.var.asker
+        const admitted = await giveEntry(tools.db.read, tries, token, address, c.req.valid('json').passcode)
+        setCookie(c, ADMITTED, admitted, { path: `/watch/${token}`, httpOnly: true, sameSite: 'Lax', secure, maxAge: A_TERM_S })
+        return c.json({})
+      })
+      .post('/:token/views', async (c) => {
+        const { token } = c.req.param()
+        await openLink(tools.db.read, token, admittedOf(c))
+        await countView(tools.db, token)
+        return c.json({})
+      })
+      .get('/:token/folder/:edition', async (c) => {
+        const { token, edition } = c.req.param()
+        const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
+        if (!opened.downloads.includes('folder')) throw new Sentence('This edition has no such file.', 404)
+        return packWebFolder(tools, opened)
+      })
+      // the edition stands in the address, so that a newer one never changes a file that is being played
+      .get('/:token/files/:edition/:name', async (c) => {
+        const { token, edition, name } = c.req.param()
+        const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
         const kind = downloadKind(name)
-        return kind && downloads.includes(kind) ? [{ name, bytes, kind }] : []
+        const wanted = c.req.query('download') !== undefined
+        // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
+        if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
+          throw new Sentence('This edition has no such file.', 404)
+        const row = await editionFile(tools.db.read, opened.id, name)
+        return serveFile((h) => c.req.header(h), c.req.method, {
+          path: tools.store.path(row.file),
+          name: row.file,
+          contentType: row.contentType,
+          cacheControl: 'private, no-cache',
+          ...(wanted ? { download: row.name } : {}),
+        })
       })
-      return c.json(
-        {
-          ...{ id, number, createdAt, title, author, language, burnedIn, lengthSamples, chapters, captions },
-          videos: videosOf(manifest),
-          files: offered,
-          hasFolder: downloads.includes('folder'),
-          hasTranscript: files.some((file) => file.name === 'transcript.html'),
-        },
-        200,
-        { 'cache-control': 'no-store' },
-      )
-    })
-    .post('/:token/entry', validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
-      const { token } = c.req.param()
-      const admitted = await giveEntry(tools.db, token, c.req.valid('json').passcode)
-      const secure = new URL(c.req.url).protocol === 'https:'
-      setCookie(c, ADMITTED, admitted, { path: `/watch/${token}`, httpOnly: true, sameSite: 'Lax', secure, maxAge: A_TERM_S })
-      return c.json({})
-    })
-    .post('/:token/views', async (c) => {
-      const { token } = c.req.param()
-      await openLink(tools.db.read, token, admittedOf(c))
-      await countView(tools.db, token)
-      return c.json({})
-    })
-    .get('/:token/folder/:edition', async (c) => {
-      const { token, edition } = c.req.param()
-      const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
-      if (!opened.downloads.includes('folder')) throw new Sentence('This edition has no such file.', 404)
-      return packWebFolder(tools, opened)
-    })
-    // the edition stands in the address, so that a newer one never changes a file that is being played
-    .get('/:token/files/:edition/:name', async (c) => {
-      const { token, edition, name } = c.req.param()
-      const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
-      const kind = downloadKind(name)
-      const wanted = c.req.query('download') !== undefined
-      // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
-      if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
-        throw new Sentence('This edition has no such file.', 404)
-      const row = await editionFile(tools.db.read, opened.id, name)
-      return serveFile((h) => c.req.header(h), c.req.method, {
-        path: tools.store.path(row.file),
-        name: row.file,
-        contentType: row.contentType,
-        cacheControl: 'private, no-cache',
-        ...(wanted ? { download: row.name } : {}),
-      })
-    })
+  )
+}
 
 export type WatchApi = ReturnType<typeof watchRoutes>

@@ -1,8 +1,8 @@
 /** Large files by the hash of their content. A file never changes; the same content is kept once. */
 import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream, mkdirSync } from 'node:fs'
-import { open, readdir, rename, rm, stat } from 'node:fs/promises'
-import { join } from 'node:path'
+import { appendFile, open, readdir, rename, rm, stat } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
 
 export interface FileStore {
   /** @returns the content's name (SHA-256, hex) once it is wholly on disk */
@@ -17,10 +17,63 @@ export interface FileStore {
   /** Names of all files that were last written before a moment (milliseconds since 1970). */
   olderThan(moment: number): Promise<string[]>
   remove(name: string): Promise<void>
+  /** Names of all files. */
+  all(): Promise<string[]>
+  /** Files laid aside: they can be brought back until their day's folder is emptied. */
+  readonly trash: Trash
   /** A folder for files that are not whole yet, on the same disk. */
   readonly scratch: string
   /** @returns a path in the scratch folder that nobody else has */
   scratchPath(ending: string): string
+}
+
+export interface Trash {
+  /** @param day "2026-11-28" */
+  lay(name: string, day: string): Promise<void>
+  /** Where each laid file is, by its name. */
+  all(): Promise<Map<string, string>>
+  /** @returns whether it was there */
+  bringBack(name: string): Promise<boolean>
+  /** Removes what was laid before a day. */
+  empty(before: string): Promise<void>
+  /** Adds a line to what is written down of it. */
+  note(line: string): Promise<void>
+}
+
+const DAY = /^\d{4}-\d{2}-\d{2}$/
+
+/** @param folder `trash/` of a data folder: a folder a day, and `log.txt` @param path where a file of the store lies */
+function folderTrash(folder: string, path: (name: string) => string): Trash {
+  const days = async () => (await readdir(folder).catch(() => [])).filter((name) => DAY.test(name))
+  const all = async () => {
+    const laid = new Map<string, string>()
+    for (const day of await days()) for (const name of await readdir(join(folder, day))) laid.set(name, join(folder, day, name))
+    return laid
+  }
+  return {
+    all,
+    async lay(name, day) {
+      mkdirSync(join(folder, day), { recursive: true })
+      await rename(path(name), join(folder, day, name)).catch((error: NodeJS.ErrnoException) => {
+        // it may have been put away already
+        if (error.code !== 'ENOENT') throw error
+      })
+    },
+    async bringBack(name) {
+      const from = (await all()).get(name)
+      if (!from) return false
+      mkdirSync(dirname(path(name)), { recursive: true })
+      await rename(from, path(name))
+      return true
+    },
+    async empty(before) {
+      for (const day of await days()) if (day < before) await rm(join(folder, day), { recursive: true })
+    },
+    async note(line) {
+      mkdirSync(folder, { recursive: true })
+      await appendFile(join(folder, 'log.txt'), `${new Date().toISOString()} ${line}\n`)
+    },
+  }
 }
 
 /** @param dataFolder files go to `files/` in it */
@@ -39,6 +92,8 @@ export function folderStore(dataFolder: string): FileStore {
       () => false,
     )
   const scratchPath = (ending: string) => join(scratch, `${randomUUID()}${ending}`)
+
+  const all = async () => (await Promise.all((await readdir(root)).map((folder) => readdir(join(root, folder))))).flat()
 
   async function settle(from: string, name: string) {
     const to = path(name)
@@ -59,8 +114,10 @@ export function folderStore(dataFolder: string): FileStore {
     path,
     has: (name) => exists(path(name)),
     remove: (name) => rm(path(name), { force: true }),
+    all,
+    trash: folderTrash(join(dataFolder, 'trash'), path),
     async olderThan(moment) {
-      const names = (await Promise.all((await readdir(root)).map((folder) => readdir(join(root, folder))))).flat()
+      const names = await all()
       const old = await Promise.all(names.map(async (name) => (await stat(path(name))).mtimeMs < moment))
       return names.filter((_, i) => old[i])
     },

@@ -3,7 +3,7 @@
  * is acknowledged; a torn last record is told from a whole one by its checksum and left out.
  */
 import { closeSync, mkdirSync, openSync } from 'node:fs'
-import { type FileHandle, open, rm, stat } from 'node:fs/promises'
+import { type FileHandle, open, readdir, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { crc32 } from 'node:zlib'
 import type { Pcm, PcmFile } from '#server/media/pcm.ts'
@@ -34,7 +34,11 @@ export interface TakeJournals {
   readAside(takeId: string, path: string): Promise<TakeJournal<PcmFile>>
   /** @returns bytes on disk; 0 when there is no journal */
   size(takeId: string): Promise<number>
+  /** Makes a journal anew of sound that was kept elsewhere, a record a piece. Does nothing where there is one. */
+  restore(takeId: string, pieces: Iterable<Uint8Array>): Promise<void>
   remove(takeId: string): Promise<void>
+  /** Takes that have a journal. */
+  all(): Promise<string[]>
   /** @returns milliseconds since the last chunk; null when there is no journal */
   idleMs(takeId: string): Promise<number | null>
 }
@@ -148,6 +152,18 @@ export function takeJournals(dataFolder: string): TakeJournals {
     read: (takeId) => inTurn(takeId, () => readJournal(takeId)),
     readAside: (takeId, aside) => inTurn(takeId, () => readAside(takeId, aside)),
     size,
+    restore: (takeId, pieces) =>
+      inTurn(takeId, async () => {
+        if ((await size(takeId)) > 0) return
+        ends.delete(takeId)
+        // under another name until it is whole
+        const beside = `${takeId}.part`
+        await rm(path(beside), { force: true })
+        let [bytes, chunk] = [0, 0]
+        for (const piece of pieces) bytes += await write(beside, chunk++, piece, bytes)
+        await rename(path(beside), path(takeId))
+      }),
+    all: async () => (await readdir(folder)).flatMap((name) => /^([0-9a-f-]{36})\.take$/.exec(name)?.[1] ?? []),
     remove: (takeId) =>
       inTurn(takeId, async () => {
         ends.delete(takeId)

@@ -4,7 +4,7 @@ import { z } from 'zod'
 import type { Database, Tables } from '#server/db/database.ts'
 import { DOWNLOADS, editions, lectures, links } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
-import { admission, hashPasscode, isAdmission, isPasscode, waitAfter } from './passcode.ts'
+import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } from './passcode.ts'
 import { newToken } from './token.ts'
 
 export const LinkChange = z.object({
@@ -50,7 +50,7 @@ export async function changeLink(db: Database, token: string, change: LinkChange
         // an update needs one value at least
         token,
         ...(revoked === undefined ? {} : { revokedAt: revoked ? Date.now() : null }),
-        ...(hashed === undefined ? {} : { passcode: hashed, failures: 0, lockedUntil: null }),
+        ...(hashed === undefined ? {} : { passcode: hashed }),
       })
       .where(eq(links.token, token))
       .returning(),
@@ -97,34 +97,28 @@ export const isOpen = (db: Tables, token: string) =>
     () => false,
   )
 
+/** @throws Sentence (404) when there is nothing to open */
+export const mustBeOpen = (db: Tables, token: string) => findLink(db, token)
+
 /**
+ * @param address who sent it
  * @returns what the browser shows from now on
  * @throws Sentence (401) for a wrong passcode, (429) while none is taken
  */
-export async function giveEntry(db: Database, token: string, given: string): Promise<string> {
-  const { link } = await findLink(db.read, token)
-  if (link.passcode === null) return ''
-  const now = Date.now()
-  // counted before it is looked at: many at once are many tries
-  const lockedUntil = await db.write(async (tx) => {
-    const [row] = await tx.select().from(links).where(eq(links.token, token))
-    if (row!.lockedUntil !== null && row!.lockedUntil > now) return row!.lockedUntil
-    const failures = row!.failures + 1
-    const wait = waitAfter(failures)
-    await tx
-      .update(links)
-      .set({ failures, lockedUntil: wait > 0 ? now + wait : null })
-      .where(eq(links.token, token))
-    return null
-  })
-  if (lockedUntil !== null) {
-    const seconds = Math.ceil((lockedUntil - now) / 1000)
-    throw new Sentence(`Too many wrong passcodes. Wait ${seconds} seconds, then try again.`, 429)
-  }
-  if (!(await isPasscode(link.passcode, given)))
-    throw new Sentence('This is not the passcode. Look at it again, capitals count.', 401)
-  await db.write((tx) => tx.update(links).set({ failures: 0, lockedUntil: null }).where(eq(links.token, token)))
-  return admission(token, link.passcode)
+export async function giveEntry(
+  db: Tables,
+  tries: PasscodeTries,
+  token: string,
+  address: string,
+  given: string,
+): Promise<string> {
+  const { link } = await findLink(db, token)
+  const { passcode } = link
+  if (passcode === null) return ''
+  const result = await tries.attempt(token, address, () => isPasscode(passcode, given))
+  if (result === 'right') return admission(token, passcode)
+  if (result === 'wrong') throw new Sentence('This is not the passcode. Look at it again, capitals count.', 401)
+  throw new Sentence(`Too many wrong passcodes from here. Wait ${Math.ceil(result / 1000)} seconds, then try again.`, 429)
 }
 
 /** One more who began to watch. */

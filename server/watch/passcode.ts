@@ -1,4 +1,4 @@
-/** Passcodes of links: slow hashes, and a wait after wrong ones. */
+/** Passcodes of links: slow hashes, and a wait after wrong ones for whoever sent them. */
 import { createHmac, randomBytes, scrypt as scryptCallback, timingSafeEqual } from 'node:crypto'
 import { promisify } from 'node:util'
 
@@ -20,11 +20,61 @@ export async function isPasscode(kept: string, given: string): Promise<boolean> 
   return timingSafeEqual(await scrypt(given, salt, HASH_BYTES), hash)
 }
 
-/** How long a link takes no passcode after so many wrong ones in a row: five are free, then the wait doubles. Milliseconds. */
+/** How long no passcode is taken from an address after so many wrong ones in a row: five are free, then the wait doubles. Milliseconds. */
 export function waitAfter(failures: number): number {
   if (failures < FREE_TRIES) return 0
   return Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** (failures - FREE_TRIES))
 }
+
+/** So many addresses are remembered; then those are forgotten that were not heard of for longest. */
+const MOST_REMEMBERED = 20_000
+
+/** Of an address of IPv6 the network, which is what a household is given (RFC 6177); of IPv4 all of it. */
+const networkOf = (address: string) => (address.includes(':') ? address.split(':').slice(0, 4).join(':') : address)
+
+/**
+ * Counts wrong passcodes by link and by who sent them: somebody who guesses keeps nobody else out. Right ones count for nothing, however many
+ * come at once. Kept in memory alone, by a clock that nobody sets.
+ *
+ * @param now milliseconds of a clock that only goes forward
+ */
+export function passcodeTries(now: () => number = () => performance.now()) {
+  const known = new Map<string, { failures: number; until: number; last: Promise<unknown> }>()
+  return {
+    /**
+     * Looks at passcodes from one address one after the other, so that many at once are many tries.
+     *
+     * @param check whether the passcode is right
+     * @returns 'right', 'wrong', or for how many milliseconds none is taken
+     */
+    async attempt(token: string, address: string, check: () => Promise<boolean>): Promise<'right' | 'wrong' | number> {
+      const key = `${token} ${networkOf(address)}`
+      const entry = known.get(key) ?? { failures: 0, until: Number.NEGATIVE_INFINITY, last: Promise.resolve() }
+      known.delete(key)
+      known.set(key, entry)
+      if (known.size > MOST_REMEMBERED) known.delete(known.keys().next().value!)
+      const turn = entry.last.then(async () => {
+        const wait = entry.until - now()
+        if (wait > 0) return wait
+        if (await check()) {
+          known.delete(key)
+          entry.failures = 0
+          return 'right' as const
+        }
+        entry.failures++
+        entry.until = now() + waitAfter(entry.failures)
+        return 'wrong' as const
+      })
+      entry.last = turn.catch(() => {})
+      return turn
+    },
+    /** The link has another passcode now. */
+    forget(token: string) {
+      for (const key of [...known.keys()]) if (key.startsWith(`${token} `)) known.delete(key)
+    },
+  }
+}
+export type PasscodeTries = ReturnType<typeof passcodeTries>
 
 /** What a browser shows to be let in again; it can be made only by who knows the kept hash, and ends with it. */
 export const admission = (token: string, kept: string) => createHmac('sha256', kept).update(token).digest('base64url')

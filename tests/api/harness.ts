@@ -21,6 +21,8 @@ export async function openTestApp(
     dataFolder?: string
     ffmpeg?: string
     publicHosts?: string[]
+    appHosts?: string[]
+    proxies?: string[]
     recogniser?: string
     prepareAfterMs?: number
     webFolder?: string
@@ -32,17 +34,21 @@ export async function openTestApp(
     port: 0,
     host: '127.0.0.1',
     publicHosts: options.publicHosts ?? [],
+    appHosts: options.appHosts ?? [],
+    proxies: options.proxies ?? [],
     ffmpeg: options.ffmpeg ?? 'ffmpeg',
     recogniser: options.recogniser ?? null,
     webFolder: options.webFolder ?? import.meta.dirname,
     prepareAfterMs: options.prepareAfterMs ?? null,
   }
   const opened = await openApp(config, { ...workers, close: async () => {} })
-  const ask = (path: string, init: RequestInit = {}) =>
-    opened.app.request(`http://localhost${path}`, {
-      ...init,
-      headers: { host: 'localhost', ...(init.headers as Record<string, string>) },
-    })
+  /** @param address of the other end of the line; this machine when absent */
+  const ask = (path: string, init: RequestInit = {}, address?: string) =>
+    opened.app.request(
+      `http://localhost${path}`,
+      { ...init, headers: { host: 'localhost', ...(init.headers as Record<string, string>) } },
+      address === undefined ? undefined : { incoming: { socket: { remoteAddress: address } } },
+    )
   const json = (method: string, path: string, body: unknown) =>
     ask(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
   const read = async <T = Record<string, never>>(path: string) => (await (await ask(path)).json()) as T

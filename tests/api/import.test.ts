@@ -1,7 +1,7 @@
 import { readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import sharp from 'sharp'
-import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest'
 import type { Lecture } from '#core/lecture.ts'
 import { titleFromName } from '#server/jobs/import-deck.ts'
 import { sweep } from '#server/store/sweep.ts'
@@ -124,11 +124,21 @@ trailer<</Root 1 0 R/Encrypt 4 0 R/ID[(0123456789abcdef)(0123456789abcdef)]>>
   })
 })
 
-test('files of failed imports are swept, those in use stay', async () => {
+test('files that belong to nothing are laid in the trash, those in use stay, and what a refused import brought is gone at once', async () => {
   const before = await app.newLecture()
+  const { laid: decks } = await sweep(app.tools, -1000)
+  expect(decks.length).toBeGreaterThan(0)
+  const known = await app.tools.store.all()
   await app.addDeck(file('notes.pdf', 'not a deck at all'))
-  const removed = await sweep(app.tools, -1000)
-  expect(removed.length).toBeGreaterThan(0)
+  await vi.waitFor(async () => expect(await app.tools.store.all()).toEqual(known))
+  const stray = await app.tools.store.put(new Uint8Array([1, 2, 3]))
+  expect(await sweep(app.tools, -1000)).toMatchObject({ laid: [stray], left: 0 })
+  expect([...(await app.tools.store.trash.all()).keys()]).toContain(stray)
+  // for a month
+  await sweep(app.tools, -1000, Date.now() + 29 * 24 * 3600_000)
+  expect([...(await app.tools.store.trash.all()).keys()]).toContain(stray)
+  await sweep(app.tools, -1000, Date.now() + 32 * 24 * 3600_000)
+  expect([...(await app.tools.store.trash.all()).keys()]).not.toContain(stray)
   const { picture: name } = before.slides[0]!.steps[0]!
   expect((await app.ask(`/api/files/${name}.png`)).status).toBe(200)
 })

@@ -1,0 +1,3 @@
+ALTER TABLE `takes` ADD `chunks` integer;--> statement-breakpoint
+ALTER TABLE `links` DROP COLUMN `failures`;--> statement-breakpoint
+ALTER TABLE `links` DROP COLUMN `lockedUntil`;
