@@ -50,7 +50,8 @@ export async function split(args: string[]) {
   const [audio, ...more] = positionals
   if (!audio || more.length > 0) throw new Usage(USAGE)
   const hint = await hintFrom(values)
-  const { samples } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  const { samples, missing } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  if (missing) process.stderr.write(`${missing.note}\n`)
   const boundaries = proposeBoundaries(speechIn(samples), hint)
   const starts = [0, ...boundaries.map((boundary) => toSeconds(boundary.at))]
   const slides = starts.map((start, i) => ({

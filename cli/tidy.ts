@@ -58,7 +58,8 @@ export async function tidy(args: string[]) {
   if (!(await stat(folder).catch(() => null))?.isDirectory())
     throw new Sentence(`There is no folder “${folder}”. Make it first, or name another.`, 404)
   const sound = await openSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), input, folder)
-  const { samples, deadChannels } = sound
+  const { samples, deadChannels, missing } = sound
+  if (missing) process.stderr.write(`${missing.note}\n`)
   const aside: SampleFile[] = []
   const layAside = (length: number) => {
     const file = sampleFile(folder, length)
@@ -96,6 +97,8 @@ export async function tidy(args: string[]) {
     humHz: analysis.humHz,
     clippedSamples: analysis.clippedSamples,
     deadChannels,
+    missingSeconds: missing?.missingSeconds ?? null,
+    note: missing?.note ?? null,
     strength: tidyUp.cleaning,
   }
   process.stdout.write(values.json ? `${JSON.stringify(result)}\n` : `${sentences(result).join('\n')}\n`)

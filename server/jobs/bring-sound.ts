@@ -1,13 +1,13 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
+import { createReadStream } from 'node:fs'
 import type { BedSettings } from '#core/lecture.ts'
 import { keepBed } from '#server/lectures/beds.ts'
 import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
 import { tagsOfRecording } from '#server/lectures/sound-tags.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
 import { bytesLater, partOf, withDecoded } from '#server/media/pcm.ts'
-import { readChannels, withMono } from '#server/media/read-sound.ts'
+import { withMono, withStereo } from '#server/media/read-sound.ts'
 import { bytesOf, encodeFlac } from '#server/media/sound-files.ts'
-import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import type { JobQueue, Report } from './queue.ts'
 
@@ -24,10 +24,12 @@ export const soundJob =
   (queue: () => JobQueue) =>
   async ({ id, slideId, name, file }: GivenSound & { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
     report(0.1, `Reading ${name}`)
-    return withMono(tools, tools.store.path(file), { name, signal }, async ({ samples: pcm, note }) => {
+    return withMono(tools, tools.store.path(file), { name, signal }, async ({ samples: pcm, note, missing }) => {
       signal.throwIfAborted()
       report(0.6, 'Keeping')
-      return { ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name })), note }
+      // the take goes on saying so: a sentence that is shown once may be overlooked
+      const gaps = missing ? { gaps: 1, gapMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
+      return { ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name, ...gaps })), note }
     })
   }
 
@@ -98,22 +100,21 @@ export async function bedJob(
   signal: AbortSignal,
 ) {
   report(0.1, `Reading ${name}`)
-  const channels = await readChannels(tools.media, tools.store.path(file), { name, signal })
-  const length = channels[0]!.length
-  if (length > LONGEST_BED_S * 48_000)
-    throw new Sentence(`“${name}” is longer than 30 minutes. A bed can loop: choose a shorter piece.`, 413)
-  report(0.5, 'Measuring')
-  const stereo = await tools.workers.bed({ left: channels[0]!, right: channels[1] ?? channels[0]! }, signal)
-  report(0.8, 'Keeping')
-  await keepBed(tools.db, run, {
-    id,
-    lectureId,
-    name,
-    sound: await encodeFlac(tools.media, tools.store, stereo.interleaved, { channels: 2, tags: { TITLE: name } }),
-    peaks: await tools.store.put(bytesOf(stereo.peaks)),
-    samples: length,
-    loudnessLufs: stereo.loudnessLufs,
+  const reading = { name, signal, longestSeconds: LONGEST_BED_S }
+  return withStereo(tools, tools.store.path(file), reading, async ({ path, length, note }) => {
+    report(0.5, 'Measuring')
+    const { peaks, loudnessLufs } = await tools.workers.bed({ path, length }, signal)
+    report(0.8, 'Keeping')
+    await keepBed(tools.db, run, {
+      id,
+      lectureId,
+      name,
+      sound: await encodeFlac(tools.media, tools.store, createReadStream(path), { channels: 2, tags: { TITLE: name } }),
+      peaks: await tools.store.put(bytesOf(peaks)),
+      samples: length,
+      loudnessLufs,
+    })
+    tools.events.tell({ type: 'lecture', lectureId })
+    return { bedId: id, note }
   })
-  tools.events.tell({ type: 'lecture', lectureId })
-  return { bedId: id }
 }

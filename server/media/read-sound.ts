@@ -7,6 +7,7 @@ import { rms } from '#core/audio/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/samples.ts'
 import { isDiskFull, Sentence } from '#server/sentence.ts'
 import type { FileStore } from '#server/store/file-store.ts'
+import { type MissingSound, missingSound } from './missing-sound.ts'
 import type { PcmFile } from './pcm.ts'
 import { appendTo, channelFile, namelessFile } from './sample-file.ts'
 import { bytesOf, samplesOf } from './sound-files.ts'
@@ -14,8 +15,10 @@ import type { MediaTool } from './tool.ts'
 
 // demuxers of self-contained sound and video files; playlists and the like could name other files
 const FORMATS = 'wav,w64,flac,mp3,aac,mov,mp4,m4a,ogg,matroska,webm,asf,aiff,au,caf,avi,mpegts,amr,ac3'
-/** One channel is added up piece by piece; several are held at once, as floats up to four bytes a sample. */
+/** What is laid aside may be longer than what is held at once, as floats of four bytes a sample. */
 const LONGEST = { mono: 6 * 3600, channels: 3 * 3600 }
+/** A damaged file may be complained of without end. */
+const MOST_MESSAGES = 100_000
 
 interface Reading {
   /** As the person knows the file; its path's last part when absent. */
@@ -26,8 +29,11 @@ interface Reading {
 }
 
 const nothingIn = (name: string) => new Sentence(`“${name}” holds no sound. Choose a file with sound in it.`, 415)
-const tooLong = (name: string, seconds: number) =>
-  new Sentence(`“${name}” is longer than ${seconds / 3600} hours. Divide it first.`, 413)
+const tooLong = (name: string, seconds: number, advice = 'Divide it first.') =>
+  new Sentence(
+    `“${name}” is longer than ${seconds < 3600 ? `${Number((seconds / 60).toFixed(2))} minutes` : `${seconds / 3600} hours`}. ${advice}`,
+    413,
+  )
 
 /** The first sound track of a file as a WAV stream: its header tells how many channels there are. */
 async function wavStream(
@@ -37,55 +43,63 @@ async function wavStream(
   { name = basename(path), signal }: Reading,
   longestSeconds: number,
   onOutput?: (piece: Buffer) => void,
-): Promise<Buffer> {
+): Promise<{ wav: Buffer; messages: string }> {
   const found = await stat(path).catch(() => null)
   if (!found?.isFile()) throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
   if (found.size === 0) throw new Sentence(`“${name}” is empty (0 bytes). Save or download it again.`, 422)
+  const told = ['-loglevel', 'info', '-nostats']
   const input = ['-protocol_whitelist', 'file', '-format_whitelist', FORMATS, '-i', path, '-map', '0:a:0', '-vn']
   const output = ['-t', String(longestSeconds + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', 'pipe:1']
-  return tool.run([...input, ...output], { ...(signal && { signal }), ...(onOutput && { onOutput }) }).catch((error) => {
+  let messages = ''
+  const onMessage = (text: string) => {
+    if (messages.length < MOST_MESSAGES) messages += text
+  }
+  try {
+    const wav = await tool.run([...told, ...input, ...output], {
+      onMessage,
+      ...(signal && { signal }),
+      ...(onOutput && { onOutput }),
+    })
+    return { wav, messages }
+  } catch (error) {
     if (error instanceof Sentence || isDiskFull(error) || signal?.aborted) throw error
     throw new Sentence(
-      /matches no streams/.test(String(error))
+      /matches no streams/.test(messages)
         ? `“${name}” holds no sound. Choose a file with sound in it.`
         : `“${name}” cannot be read as sound, whatever its name says; it may be damaged. Export it again, as WAV or MP3 for example.`,
       415,
     )
-  })
-}
-
-async function wavOf(tool: MediaTool, path: string, codec: 'pcm_f32le' | 'pcm_s16le', reading: Reading) {
-  const { name = basename(path), longestSeconds = LONGEST.channels } = reading
-  const wav = await wavStream(tool, path, codec, reading, longestSeconds)
-  const channels = wav.readUInt16LE(22)
-  const start = wav.indexOf('data', 12, 'latin1') + 8
-  // a pipe leaves the length field open
-  const length = Math.floor((wav.length - start) / (wav.readUInt16LE(34) / 8) / channels)
-  if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
-  if (length === 0) throw nothingIn(name)
-  return { wav, start, channels, length }
+  }
 }
 
 /**
  * @param path of a sound or video file
- * @returns samples, full scale ±1, and how many channels carried no sound
+ * @returns samples, full scale ±1, how many channels carried no sound, and what a person should know of what is missing
  * @throws Sentence when it is missing, empty, no sound, or longer than three hours
  */
 export async function readSound(
   tool: MediaTool,
   path: string,
   reading: Reading = {},
-): Promise<{ samples: Float32Array; deadChannels: number }> {
-  const { wav, start, channels: count, length } = await wavOf(tool, path, 'pcm_f32le', reading)
-  const all = new Float32Array(wav.buffer.slice(wav.byteOffset + start, wav.byteOffset + start + length * count * 4))
-  const { samples, dead } = monoOf(divide(all, count, length, (n) => new Float32Array(n)))
-  return { samples, deadChannels: dead }
+): Promise<{ samples: Float32Array; deadChannels: number; missing: MissingSound | null }> {
+  const { name = basename(path), longestSeconds = LONGEST.channels } = reading
+  const { wav, messages } = await wavStream(tool, path, 'pcm_f32le', reading, longestSeconds)
+  const channels = wav.readUInt16LE(22)
+  const start = wav.indexOf('data', 12, 'latin1') + 8
+  // a pipe leaves the length field open
+  const length = Math.floor((wav.length - start) / 4 / channels)
+  if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
+  if (length === 0) throw nothingIn(name)
+  const all = new Float32Array(wav.buffer.slice(wav.byteOffset + start, wav.byteOffset + start + length * channels * 4))
+  const { samples, dead } = monoOf(divide(all, channels, length))
+  return { samples, deadChannels: dead, missing: await missingSound(path, name, messages, length / 48_000) }
 }
 
 export interface OpenSound {
   samples: Samples
   /** How many channels carried no sound. */
   deadChannels: number
+  missing: MissingSound | null
   close(): void
 }
 
@@ -99,13 +113,14 @@ export async function openSound(tool: MediaTool, path: string, folder: string, r
   const { name = basename(path), longestSeconds = LONGEST.channels } = reading
   const file = namelessFile(folder)
   try {
-    await wavStream(tool, path, 'pcm_f32le', reading, longestSeconds, (piece) => appendTo(file, piece))
+    const { messages } = await wavStream(tool, path, 'pcm_f32le', reading, longestSeconds, (piece) => appendTo(file, piece))
     const sound = channelFile(file)
     if (sound.length > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
     if (sound.length === 0) throw nothingIn(name)
     const every = [...Array(sound.channels).keys()]
     const alive = aliveChannels(every.map((channel) => levelOf(sound.mean([channel]))))
-    return { samples: sound.mean(alive), deadChannels: sound.channels - alive.length, close: sound.close }
+    const missing = await missingSound(path, name, messages, sound.length / 48_000)
+    return { samples: sound.mean(alive), deadChannels: sound.channels - alive.length, missing, close: sound.close }
   } catch (error) {
     closeSync(file)
     throw error
@@ -121,18 +136,40 @@ function levelOf(sound: Samples): number {
   return Math.sqrt(energy / Math.max(1, sound.length))
 }
 
-/** Adds up channels as they come from the media tool. @param only the channels that count; null for all @param file for what they add up to */
-function mixer(only: readonly number[] | null, file: number) {
+/** Hands samples of a WAV stream on as they come, channels in turn. @param take is given whole frames */
+function wavReader(take: (values: Int16Array, channels: number) => void) {
   let header: Buffer | null = Buffer.alloc(0)
   let rest: Buffer = Buffer.alloc(0)
   let channels = 0
+  const frames = (bytes: Buffer) => {
+    const whole = bytes.length - (bytes.length % (2 * channels))
+    take(samplesOf(bytes.subarray(0, whole)), channels)
+    rest = bytes.subarray(whole)
+  }
+  return (piece: Buffer) => {
+    if (header === null) return frames(rest.length > 0 ? Buffer.concat([rest, piece]) : piece)
+    header = Buffer.concat([header, piece])
+    const data = header.indexOf('data', 12, 'latin1')
+    if (data < 0 || header.length < data + 8) return
+    channels = header.readUInt16LE(22)
+    const begun = header.subarray(data + 8)
+    header = null
+    frames(begun)
+  }
+}
+
+/** Adds up channels as they come from the media tool. @param only the channels that count; null for all @param file for what they add up to */
+function mixer(only: readonly number[] | null, file: number) {
   /** What each channel counts for. */
   let weights: number[] = []
   const energies: number[] = []
   let length = 0
-  const take = (bytes: Buffer) => {
-    const whole = bytes.length - (bytes.length % (2 * channels))
-    const values = samplesOf(bytes.subarray(0, whole))
+  const add = wavReader((values, channels) => {
+    if (weights.length === 0) {
+      const counted = only ?? [...Array(channels).keys()]
+      weights = Array.from({ length: channels }, (_, c) => (counted.includes(c) ? 1 / counted.length : 0))
+      energies.push(...weights.map(() => 0))
+    }
     const mean = new Int16Array(values.length / channels)
     for (let i = 0, at = 0; i < mean.length; i++, at += channels) {
       let sum = 0
@@ -145,22 +182,9 @@ function mixer(only: readonly number[] | null, file: number) {
     }
     appendTo(file, bytesOf(mean))
     length += mean.length
-    rest = bytes.subarray(whole)
-  }
+  })
   return {
-    add(piece: Buffer) {
-      if (header === null) return take(rest.length > 0 ? Buffer.concat([rest, piece]) : piece)
-      header = Buffer.concat([header, piece])
-      const data = header.indexOf('data', 12, 'latin1')
-      if (data < 0 || header.length < data + 8) return
-      channels = header.readUInt16LE(22)
-      const counted = only ?? [...Array(channels).keys()]
-      weights = Array.from({ length: channels }, (_, c) => (counted.includes(c) ? 1 / counted.length : 0))
-      energies.push(...weights.map(() => 0))
-      const begun = header.subarray(data + 8)
-      header = null
-      take(begun)
-    },
+    add,
     levels: () => energies.map((energy) => Math.sqrt(energy / Math.max(1, length))),
     length: () => length,
   }
@@ -169,8 +193,9 @@ function mixer(only: readonly number[] | null, file: number) {
 export interface Mono {
   /** 48 kHz. */
   samples: PcmFile
-  /** What a person should know: channels that were left out; null when all carry sound. */
+  /** What a person should know: channels that were left out, sound that is missing; null when all is there. */
   note: string | null
+  missing: MissingSound | null
 }
 
 function deadNote(name: string, channels: number, alive: readonly number[]): string | null {
@@ -198,10 +223,10 @@ export async function withMono<T>(
     const file = openSync(aside, 'w')
     try {
       const mix = mixer(only, file)
-      await wavStream(media, path, 'pcm_s16le', reading, longestSeconds, mix.add)
+      const { messages } = await wavStream(media, path, 'pcm_s16le', reading, longestSeconds, mix.add)
       if (mix.length() > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
       if (mix.length() === 0) throw nothingIn(name)
-      return mix
+      return { ...mix, messages }
     } finally {
       closeSync(file)
     }
@@ -210,31 +235,65 @@ export async function withMono<T>(
     const all = await mixed(null)
     const levels = all.levels()
     const alive = aliveChannels(levels)
-    const note = deadNote(name, levels.length, alive)
-    if (note !== null) await mixed(alive)
-    return await use({ samples: { path: aside, first: 0, length: all.length() }, note })
+    const dead = deadNote(name, levels.length, alive)
+    if (dead !== null) await mixed(alive)
+    const missing = await missingSound(path, name, all.messages, all.length() / 48_000)
+    const note = [missing?.note, dead].filter(Boolean).join(' ') || null
+    return await use({ samples: { path: aside, first: 0, length: all.length() }, note, missing })
   } finally {
     await rm(aside, { force: true })
   }
 }
 
-/**
- * Every channel by itself, for music.
- *
- * @returns one array of 16-bit samples for each channel, at 48 kHz
- */
-export async function readChannels(tool: MediaTool, path: string, reading: Reading = {}): Promise<Int16Array[]> {
-  const { wav, start, channels: count, length } = await wavOf(tool, path, 'pcm_s16le', reading)
-  const at = wav.byteOffset + start
-  const all =
-    at % 2 === 0 ? new Int16Array(wav.buffer, at, length * count) : new Int16Array(wav.buffer.slice(at, at + length * count * 2))
-  return divide(all, count, length, (n) => new Int16Array(n))
+export interface Stereo {
+  /** 16-bit samples at 48 kHz, left and right in turn, and nothing else. */
+  path: string
+  /** Of each side, samples. */
+  length: number
+  note: string | null
 }
 
-function divide<T extends Float32Array | Int16Array>(all: T, count: number, length: number, make: (length: number) => T): T[] {
+/**
+ * Left and right for as long as they are used, laid aside while the file is read. One channel stands on both sides; of more than two the first
+ * two are taken, which are left and right in every order of channels.
+ *
+ * @throws Sentence as `readSound` does
+ */
+export async function withStereo<T>(
+  { media, store }: { media: MediaTool; store: FileStore },
+  path: string,
+  reading: Reading & { longestSeconds: number },
+  use: (stereo: Stereo) => Promise<T>,
+): Promise<T> {
+  const { name = basename(path), longestSeconds } = reading
+  const aside = store.scratchPath('.pcm')
+  const file = openSync(aside, 'wx')
+  let length = 0
+  try {
+    const add = wavReader((values, channels) => {
+      const count = values.length / channels
+      const both = new Int16Array(2 * count)
+      for (let i = 0; i < count; i++) {
+        both[2 * i] = values[i * channels]!
+        both[2 * i + 1] = values[i * channels + (channels > 1 ? 1 : 0)]!
+      }
+      appendTo(file, bytesOf(both))
+      length += count
+    })
+    const { messages } = await wavStream(media, path, 'pcm_s16le', reading, longestSeconds, add).finally(() => closeSync(file))
+    if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds, 'A bed can loop: choose a shorter piece.')
+    if (length === 0) throw nothingIn(name)
+    const missing = await missingSound(path, name, messages, length / 48_000)
+    return await use({ path: aside, length, note: missing?.note ?? null })
+  } finally {
+    await rm(aside, { force: true })
+  }
+}
+
+function divide(all: Float32Array, count: number, length: number): Float32Array[] {
   if (count === 1) return [all]
   return Array.from({ length: count }, (_, c) => {
-    const channel = make(length)
+    const channel = new Float32Array(length)
     for (let i = 0; i < length; i++) channel[i] = all[i * count + c]!
     return channel
   })

@@ -9,6 +9,7 @@ export interface MediaTool {
    * @param args after the safe beginning that is the same for every call
    * @param input bytes for the program's standard input, whole or piece by piece
    * @param onOutput takes its standard output piece by piece, which then is not gathered
+   * @param onMessage takes what it says of its work, as much as `-loglevel` in `args` lets it say
    * @returns its standard output
    * @throws Sentence when the program is missing; Error with the end of its messages when it fails
    */
@@ -17,6 +18,7 @@ export interface MediaTool {
     options?: {
       input?: Uint8Array | AsyncIterable<Uint8Array>
       onOutput?: (piece: Buffer) => void
+      onMessage?: (text: string) => void
       signal?: AbortSignal
       timeoutSeconds?: number
     },
@@ -28,7 +30,7 @@ const LONGEST_OUTPUT = 4 * 1024 ** 3
 /** @param program path or name of ffmpeg */
 export function mediaTool(program: string): MediaTool {
   return {
-    run(args, { input, onOutput, signal, timeoutSeconds = 600 } = {}) {
+    run(args, { input, onOutput, onMessage, signal, timeoutSeconds = 600 } = {}) {
       return new Promise((resolve, reject) => {
         if (signal?.aborted) return reject(signal.reason)
         const child = spawn(program, ['-hide_banner', '-loglevel', 'error', '-y', ...(input ? [] : ['-nostdin']), ...args], {
@@ -65,6 +67,7 @@ export function mediaTool(program: string): MediaTool {
         })
         child.stderr?.on('data', (piece: Buffer) => {
           messages = (messages + piece.toString()).slice(-4000)
+          onMessage?.(piece.toString())
         })
         child.on('error', (error: NodeJS.ErrnoException) => {
           clearTimeout(timer)

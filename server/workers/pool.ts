@@ -16,6 +16,7 @@ import { type Pcm, pieceOf } from '#server/media/pcm.ts'
 import { namedSampleFile } from '#server/media/sample-file.ts'
 import type {
   AlignInput,
+  BedInput,
   BedOutput,
   BlockInput,
   JoinInput,
@@ -54,7 +55,7 @@ export interface Workers {
     onPart: (part: number) => void,
     signal: AbortSignal,
   ): Promise<{ speech: Stretch[]; peaks: Int16Array }>
-  bed(input: { left: Int16Array; right: Int16Array }, signal: AbortSignal): Promise<BedOutput>
+  bed(input: BedInput, signal: AbortSignal): Promise<BedOutput>
   align(input: AlignInput, signal: AbortSignal): Promise<Alignment | null>
   mix(input: SlideMix, signal: AbortSignal): Promise<Mixed>
   close(): Promise<void>

@@ -1,5 +1,6 @@
 /** What runs in worker threads: long computation only, nothing that knows the database. */
 import { randomUUID } from 'node:crypto'
+import { closeSync, openSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import type { MessagePort } from 'node:worker_threads'
 import { findSpeech } from '#core/audio/activity.ts'
@@ -8,10 +9,10 @@ import { type Block, blockJoiner, blocksOf, type Cleaned, type CleanedBlock } fr
 import { takeClicksAway } from '#core/audio/clicks.ts'
 import { findHum, HUM_HEARD } from '#core/audio/hum.ts'
 import { speechIn } from '#core/audio/listen.ts'
-import { blockPowers, blocksOfSteps, integratedLoudness, STEP, stepPowers } from '#core/audio/loudness.ts'
+import { blockPowers, blocksOfSteps, loudnessOfBlocks, STEP, stepPowers } from '#core/audio/loudness.ts'
 import { mixSlide, type SlideMix } from '#core/audio/mix.ts'
 import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import { peaksOf, peaksOfPieces } from '#core/audio/peaks.ts'
+import { peaksOfPieces } from '#core/audio/peaks.ts'
 import { cutSlips } from '#core/audio/recipe.ts'
 import {
   type CleaningRecipe,
@@ -22,7 +23,7 @@ import {
   type TakeCleaning,
   usualCleaning,
 } from '#core/audio/render.ts'
-import type { LayAside, Samples } from '#core/audio/samples.ts'
+import { chunksOf, type LayAside, type Samples } from '#core/audio/samples.ts'
 import { spectrogramOf } from '#core/audio/spectrogram.ts'
 import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/take-figures.ts'
 import { truePeak } from '#core/audio/true-peak.ts'
@@ -32,7 +33,8 @@ import { PRE_ROLL_SAMPLES } from '#core/edition/plan.ts'
 import type { ClipFigures, Mark, Stretch, TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { floatsOf, layAsidePcm, type Pcm, piecesOf } from '#server/media/pcm.ts'
-import { namedSampleFile, type SampleFile } from '#server/media/sample-file.ts'
+import { namedSampleFile, readBytes, type SampleFile } from '#server/media/sample-file.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 
 export interface TidyInput {
@@ -187,26 +189,54 @@ export function listen({ samples, progress }: ListenInput): { speech: Stretch[];
   }
 }
 
+export interface BedInput {
+  /** A file of 16-bit samples, left and right in turn; its edges are made soft, so that it loops without a click. */
+  path: string
+  /** Of each side, samples. */
+  length: number
+}
+
 export interface BedOutput {
-  /** Left and right in turn, with edges soft enough to loop without a click. */
-  interleaved: Int16Array
   peaks: Int16Array
   loudnessLufs: number | null
 }
 
 const BED_EDGE = 480
 
-export function bed({ left, right }: { left: Int16Array; right: Int16Array }): BedOutput {
-  const interleaved = new Int16Array(left.length * 2)
-  const middle = new Int16Array(left.length)
-  for (let i = 0; i < left.length; i++) {
-    const edge = Math.min(1, (i + 0.5) / BED_EDGE, (left.length - i - 0.5) / BED_EDGE)
-    interleaved[2 * i] = Math.round(left[i]! * edge)
-    interleaved[2 * i + 1] = Math.round(right[i]! * edge)
-    middle[i] = Math.round((interleaved[2 * i]! + interleaved[2 * i + 1]!) / 2)
+export function bed({ path, length }: BedInput): BedOutput {
+  const file = openSync(path, 'r+')
+  const frames = (from: number, to: number) => {
+    const both = new Int16Array(2 * Math.max(0, Math.min(to, length) - from))
+    readBytes(file, 4 * from, bytesOf(both))
+    return both
   }
-  const loudness = integratedLoudness([fromInt16(left), fromInt16(right)])
-  return { interleaved, peaks: peaksOf(middle), loudnessLufs: Number.isFinite(loudness) ? loudness : null }
+  try {
+    const edge = Math.min(BED_EDGE, length)
+    const soften = (from: number, gain: (i: number) => number) => {
+      const both = frames(from, from + edge)
+      for (let i = 0; i < both.length; i++) both[i] = Math.round(both[i]! * gain(i >> 1))
+      writeSync(file, bytesOf(both), 0, 4 * edge, 4 * from)
+    }
+    soften(0, (i) => Math.min(1, (i + 0.5) / BED_EDGE))
+    soften(length - edge, (i) => Math.min(1, (edge - i - 0.5) / BED_EDGE))
+    const side = (channel: 0 | 1): Samples => ({
+      length,
+      subarray(from, to) {
+        const both = frames(from, to)
+        return Float32Array.from({ length: both.length / 2 }, (_, i) => both[2 * i + channel]! / 32768)
+      },
+    })
+    const middle = function* () {
+      for (const { start, end } of chunksOf(length)) {
+        const both = frames(start, end)
+        yield Int16Array.from({ length: both.length / 2 }, (_, i) => Math.round((both[2 * i]! + both[2 * i + 1]!) / 2))
+      }
+    }
+    const loudness = loudnessOfBlocks(blocksOfSteps([stepPowers(side(0)), stepPowers(side(1))]))
+    return { peaks: peaksOfPieces(middle(), length), loudnessLufs: Number.isFinite(loudness) ? loudness : null }
+  } finally {
+    closeSync(file)
+  }
 }
 
 export interface AlignInput {

@@ -14,7 +14,7 @@ import { DeckProblem } from '#core/deck/problem.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { keepGivenPicture } from '#server/import/picture.ts'
 import { kindOfZip, readDeckFile } from '#server/import/read-deck.ts'
-import { readChannels } from '#server/media/read-sound.ts'
+import { withMono } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { Sentence } from '#server/sentence.ts'
 import { folderStore } from '#server/store/file-store.ts'
@@ -133,7 +133,8 @@ describe('damaged files are refused in a sentence or read as far as they go', ()
         return readFileSync(path)
       })
       const path = join(folder, 'damaged')
-      const read = () => readChannels(mediaTool('ffmpeg'), path, { name: 'damaged' })
+      const store = folderStore(folder)
+      const read = () => withMono({ media: mediaTool('ffmpeg'), store }, path, { name: 'damaged' }, async ({ note }) => note)
       for (let seed = 1; seed <= ROUNDS; seed++) {
         const bytes = damaged(whole[seed % forms.length]!, seed)
         writeFileSync(path, bytes)
