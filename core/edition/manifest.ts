@@ -50,6 +50,15 @@ export interface EditionManifest {
   files?: { name: string; bytes: number; sha256: string }[]
 }
 
+/** What is published of a manifest: what the teacher was told to look at is not for learners. */
+export function publicManifest({
+  checks: _,
+  passed: __,
+  ...published
+}: EditionManifest): Omit<EditionManifest, 'checks' | 'passed'> {
+  return published
+}
+
 /** The videos of an edition; early ones had one and did not say so. */
 export function videosOf(manifest: EditionManifest): EditionVideo[] {
   return (

@@ -3,6 +3,8 @@ import type { Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 
+/** A title that begins like a formula is made plain text by an apostrophe: spreadsheets would work it out. OWASP, CSV Injection. */
+const plain = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
 const field = (text: string) => (/[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
 
 /** Slide, title, start and length in seconds. @see RFC 4180 */
@@ -10,7 +12,7 @@ export function timingsCsv(lecture: Lecture): string {
   const titles = new Map(lecture.slides.map((slide) => [slide.id, slide.title]))
   const rows = schedule(lecture).slides.map((slide, i) => [
     String(i + 1),
-    titles.get(slide.slideId) ?? '',
+    plain(titles.get(slide.slideId) ?? ''),
     toSeconds(slide.startSamples).toFixed(3),
     toSeconds(slide.lengthSamples).toFixed(3),
   ])

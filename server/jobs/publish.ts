@@ -9,7 +9,7 @@ import sharp from 'sharp'
 import { loudnessOfBlocks } from '#core/audio/loudness.ts'
 import { checks, holding } from '#core/edition/checks.ts'
 import { type SoundForm, soundOnlyForm } from '#core/edition/making.ts'
-import type { EditionManifest } from '#core/edition/manifest.ts'
+import { type EditionManifest, publicManifest } from '#core/edition/manifest.ts'
 import { type EditionPlan, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
 import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
@@ -263,7 +263,7 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
       return { preset, file, width, height, bytes, contentType: `video/${container}` }
     })
     manifest.files = files.map(({ name, file, bytes }) => ({ name, bytes, sha256: file }))
-    await keepText('manifest.json', JSON.stringify(manifest, null, 2), 'application/json')
+    await keepText('manifest.json', JSON.stringify(publicManifest(manifest), null, 2), 'application/json')
     signal.throwIfAborted()
     const id = randomUUID()
     return { editionId: id, number: await keepEdition(tools, lectureId, id, manifest, files) }

@@ -1,6 +1,6 @@
 /** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, lt, or } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm'
 import { jobs } from '#server/db/schema.ts'
 import { sentenceFor } from '#server/sentence.ts'
 import { namesIn, release } from '#server/store/used-files.ts'
@@ -54,7 +54,7 @@ export const viewOf = ({ id, kind, lectureId, state, progress, stage, result, er
   createdAt,
 })
 
-/** Adds a job; who runs a queue on this data takes it up. */
+/** Adds a job, unless the same waits already; who runs a queue on this data takes it up. */
 export async function addJob(
   { db, events }: Pick<Tools, 'db' | 'events'>,
   kind: JobKind,
@@ -62,7 +62,16 @@ export async function addJob(
   payload: unknown,
 ): Promise<JobView> {
   const values = { id: randomUUID(), kind, lectureId, payload, state: 'queued' as const, createdAt: Date.now() }
-  const [row] = await db.write((tx) => tx.insert(jobs).values(values).returning())
+  const [row] = await db.write(async (tx) => {
+    const same = and(
+      eq(jobs.kind, kind),
+      eq(jobs.state, 'queued'),
+      eq(jobs.payload, payload),
+      lectureId === null ? isNull(jobs.lectureId) : eq(jobs.lectureId, lectureId),
+    )
+    const waiting = await tx.select().from(jobs).where(same).limit(1)
+    return waiting.length > 0 ? waiting : tx.insert(jobs).values(values).returning()
+  })
   events.tell({ type: 'job', job: viewOf(row!) })
   return viewOf(row!)
 }

@@ -41,8 +41,8 @@ export async function mixedSlide(tools: Tools, slide: PlannedSlide, signal: Abor
 // what a voice has above the 15 kHz of sound broadcasting (ITU-R BS.450) is not heard, and would be analysed for nothing
 const ONE_VOICE = ['-aac_ms', '1', '-aac_is', '0', '-aac_pns', '0', '-aac_tns', '0', '-cutoff', '15000']
 
-const aac = ({ channels, kilobits }: SoundForm) => [
-  ...['-ac', String(channels), '-c:a', 'aac', '-aac_coder', 'fast', '-b:a', `${kilobits}k`, '-threads', '1', '-f', 'adts'],
+const aac = ({ kilobits }: SoundForm) => [
+  ...['-c:a', 'aac', '-aac_coder', 'fast', '-b:a', `${kilobits}k`, '-threads', '1', '-f', 'adts'],
 ]
 
 /** A voice alone: the media tool lays it in its place and encodes it in one go, sample for sample what `mixSlide` makes. */
@@ -52,7 +52,7 @@ function voiceCall({ store }: Tools, slide: PlannedSlide, form: SoundForm): Omit
     `adelay=${PRE_ROLL_SAMPLES + atSamples}S`,
     'apad',
     `atrim=end_sample=${PRE_ROLL_SAMPLES + slide.lengthSamples}`,
-    'pan=stereo|c0=c0|c1=c0',
+    form.channels === 2 ? 'pan=stereo|c0=c0|c1=c0' : 'pan=mono|c0=c0',
   ]
   return {
     inputs: [['-protocol_whitelist', 'file', '-f', 'flac', '-i', store.path(clip)]],
@@ -67,7 +67,8 @@ async function mixCall(folder: string, stereo: Int16Array, form: SoundForm): Pro
   await writeFile(path, bytesOf(stereo))
   return {
     inputs: [['-protocol_whitelist', 'file', '-f', 's16le', '-ar', '48000', '-ac', '2', '-i', path]],
-    filter: (input, label) => `[${input}:a]anull[${label}]`,
+    // the mean: players give one channel to both loudspeakers as it is. Left to itself the media tool adds the channels up to 3 dB more
+    filter: (input, label) => `[${input}:a]${form.channels === 2 ? 'anull' : 'pan=mono|c0=0.5*c0+0.5*c1'}[${label}]`,
     output: aac(form),
   }
 }
@@ -83,7 +84,8 @@ export function soundPart(tools: Tools, slide: PlannedSlide, form: SoundForm): P
   const { channels, kilobits } = form
   const { sound, lengthSamples, beds } = slide
   return {
-    key: partKey('sound', sound, lengthSamples, beds, channels, kilobits),
+    // the mean of both sides has a name of its own: parts of an earlier version were 3 dB louder
+    key: partKey('sound', sound, lengthSamples, beds, channels === 1 ? 'mean' : channels, kilobits),
     ending: '.aac',
     form: soundName({ sound: form }),
     work: lengthSamples,

@@ -7,7 +7,7 @@ import { readLecture } from '#server/lectures/read.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { ONE_FILE, withUpload } from './upload.ts'
-import { validate } from './validate.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from './validate.ts'
 
 export const bedRoutes = (tools: Tools, queue: JobQueue) =>
   new Hono()
@@ -22,7 +22,7 @@ export const bedRoutes = (tools: Tools, queue: JobQueue) =>
       })
       return c.json({ job }, 202)
     })
-    .patch('/beds/:id', validate('json', BedChange), async (c) => {
+    .patch('/beds/:id', validate('json', BedChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
       const lectureId = await changeBed(tools.db, c.req.param('id'), c.req.valid('json'))
       tools.events.tell({ type: 'lecture', lectureId })
       return c.json({})

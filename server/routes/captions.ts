@@ -1,5 +1,5 @@
+import { readFile } from 'node:fs/promises'
 import { Hono } from 'hono'
-import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
 import { chaptersOnLecture } from '#core/captions/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/place-cues.ts'
@@ -17,14 +17,8 @@ import { Translated, translate } from '#server/lectures/translations.ts'
 import { attachment, safeName } from '#server/out/zip-stream.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
-import { validate } from './validate.ts'
-
-const tooLarge = bodyLimit({
-  maxSize: 6_000_000,
-  onError: () => {
-    throw new Sentence('This file is larger than 5 MB, which no caption file is. Choose another file.', 413)
-  },
-})
+import { CAPTION_FILE, withUpload } from './upload.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from './validate.ts'
 
 const NewTrack = z.object({
   language: Language,
@@ -34,21 +28,23 @@ const NewTrack = z.object({
 })
 const Kind = z.enum(TRACK_KINDS)
 
-export const captionRoutes = ({ db, events, config }: Tools, queue: JobQueue) => {
+export const captionRoutes = (tools: Tools, queue: JobQueue) => {
+  const { db, events, config, store } = tools
   const told = (lectureId: string) => events.tell({ type: 'lecture', lectureId })
   return (
     new Hono()
-      .post('/lectures/:id/captions', tooLarge, async (c) => {
-        const form = await c.req.formData()
-        const file = form.get('file')
-        if (!(file instanceof File)) throw new Sentence('No file arrived. Choose a .vtt or .srt file.', 422)
-        const language = Language.safeParse(form.get('language'))
-        if (!language.success) throw new Sentence('Say which language these captions are in.', 422)
-        const kind = Kind.catch('captions').parse(form.get('kind'))
-        const slideId = z.string().min(1).nullable().catch(null).parse(form.get('slideId'))
+      .post('/lectures/:id/captions', async (c) => {
         const lectureId = c.req.param('id')
-        const bytes = new Uint8Array(await file.arrayBuffer())
-        const attached = await attachCaptions(db, lectureId, file.name, bytes, { language: language.data, kind, slideId })
+        await readLecture(db.read, lectureId)
+        const attached = await withUpload(c, tools, CAPTION_FILE, async (upload) => {
+          const { name, file } = upload.file()
+          const language = Language.safeParse(upload.field('language'))
+          if (!language.success) throw new Sentence('Say which language these captions are in.', 422)
+          const kind = Kind.catch('captions').parse(upload.field('kind'))
+          const slideId = upload.field('slideId') || null
+          const bytes = new Uint8Array(await readFile(store.path(file)))
+          return attachCaptions(db, lectureId, name, bytes, { language: language.data, kind, slideId })
+        })
         told(lectureId)
         return c.json(attached)
       })
@@ -94,7 +90,7 @@ export const captionRoutes = ({ db, events, config }: Tools, queue: JobQueue) =>
         told(await translate(db, c.req.param('id'), c.req.valid('json').translated))
         return c.json({})
       })
-      .patch('/captions/:id', validate('json', TrackChange), async (c) => {
+      .patch('/captions/:id', validate('json', TrackChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
         const lectureId = await changeTrack(db, c.req.param('id'), c.req.valid('json'))
         // another language is spoken by another voice: the words are sought anew
         if (c.req.valid('json').language) {

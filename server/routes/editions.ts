@@ -11,7 +11,7 @@ import { editionFile, readEdition, readEditions, setEditionDeleted } from '#serv
 import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 import { ONE_FILE, withUpload } from './upload.ts'
-import { validate } from './validate.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from './validate.ts'
 
 export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTries) => {
   const { db, store, events } = tools
@@ -44,7 +44,7 @@ export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTrie
       events.tell({ type: 'lecture', lectureId: id })
       return c.json({ token })
     })
-    .patch('/links/:token', validate('json', LinkChange), async (c) => {
+    .patch('/links/:token', validate('json', LinkChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
       const change = c.req.valid('json')
       const lectureId = await changeLink(db, c.req.param('token'), change)
       if (change.passcode !== undefined) tries.forget(c.req.param('token'))

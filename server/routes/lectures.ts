@@ -12,7 +12,7 @@ import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { readEditions } from '#server/watch/editions.ts'
 import { DECK_FILES, type Upload, withUpload } from './upload.ts'
-import { validate } from './validate.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from './validate.ts'
 
 const UNREADABLE =
   'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.'
@@ -58,7 +58,7 @@ export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
       c.json(await takeOver(tools, c.req.param('job'), c.req.valid('json'))),
     )
     .get('/:id', async (c) => c.json(await readLecture(tools.db.read, c.req.param('id'))))
-    .patch('/:id', validate('json', LectureChange), async (c) => {
+    .patch('/:id', validate('json', LectureChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
       await changeLecture(tools.db, c.req.param('id'), c.req.valid('json'))
       tools.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
       return c.json({})

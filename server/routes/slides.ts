@@ -7,7 +7,7 @@ import { changeSlide, lectureOfSlide, SlideChange, setSlideDeleted } from '#serv
 import { Arrangement, addCard, arrangeSteps, drawAgain, duplicateSlide, givePicture, NewCard } from '#server/lectures/slides.ts'
 import type { Tools } from '#server/tools.ts'
 import { ONE_FILE, withUpload } from './upload.ts'
-import { validate } from './validate.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from './validate.ts'
 
 export const slideRoutes = (tools: Tools, queue: JobQueue) => {
   const { db, events } = tools
@@ -23,7 +23,7 @@ export const slideRoutes = (tools: Tools, queue: JobQueue) => {
         told(await arrangeSteps(db, c.req.valid('json')))
         return c.json({})
       })
-      .patch('/slides/:id', validate('json', SlideChange), async (c) => {
+      .patch('/slides/:id', validate('json', SlideChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
         const change = c.req.valid('json')
         const slideId = c.req.param('id')
         const lectureId = await changeSlide(db, slideId, change)

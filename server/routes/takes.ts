@@ -20,7 +20,13 @@ const Id = z.object({ id: z.uuid() })
 const Chunk = z.object({ id: z.uuid(), chunk: z.coerce.number().int().nonnegative() })
 /** Half a minute: what is heard while a strength is chosen. */
 const MOST_SAMPLES = 30 * 48_000
-const Samples = z.object({ start: z.coerce.number().int().nonnegative(), end: z.coerce.number().int().positive() })
+const LAST_SAMPLE = 24 * 3600 * 48_000
+const Samples = z
+  .object({
+    start: z.coerce.number().int().nonnegative().max(LAST_SAMPLE),
+    end: z.coerce.number().int().positive().max(LAST_SAMPLE),
+  })
+  .refine(({ start, end }) => end > start, 'A stretch must end after it begins.')
 /** Seconds of the take, by step. */
 const StepMoments = z.record(
   z.uuid(),

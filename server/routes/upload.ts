@@ -34,6 +34,10 @@ export const ONE_FILE: Bounds = {
   most: 2048 * MEGABYTE,
   tooLarge: 'This file is larger than 2 GB. Export its sound alone, as FLAC or MP3 for example, and add that.',
 }
+export const CAPTION_FILE: Bounds = {
+  most: 5 * MEGABYTE,
+  tooLarge: 'This file is larger than 5 MB, which no caption file is. Choose another file.',
+}
 /** Decks with what belongs to them; a whole lecture as a bundle may be as large. */
 export const DECK_FILES: Bounds = {
   most: 4096 * MEGABYTE,
@@ -69,6 +73,11 @@ async function read(c: Context, tools: Tools, bounds: Bounds, kept: (name: strin
     }
     parser.on('field', (name, value) => fields.set(name, value))
     parser.on('file', (_, stream, filename) => {
+      // a part that breaks off says so to whoever listens, and to nobody else: unheard it would end the server
+      stream.on('error', (error) => {
+        stream.destroy(error as Error)
+        fail(broken())
+      })
       const counted = async function* () {
         for await (const piece of stream) {
           bytes += (piece as Buffer).length
@@ -123,6 +132,7 @@ export async function withUpload<T>(c: Context, tools: Tools, bounds: Bounds, us
   } finally {
     for (const { name } of brought) settled(name)
     const fresh = brought.filter(({ isNew }) => isNew).map(({ name }) => name)
+    // what came of it may be the same file under the same name, and nothing points to it yet: only what was refused goes
     if (!isUsed) await release(tools, fresh).catch((error) => console.error('What was refused could not be removed yet:', error))
   }
 }

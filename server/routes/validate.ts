@@ -4,12 +4,19 @@ import type { ValidationTargets } from 'hono'
 import type { ZodType } from 'zod'
 import { Sentence } from '#server/sentence.ts'
 
+/** For changes of which every part is optional. */
+export const notEmpty = <T extends object>(change: T): boolean => Object.values(change).some((value) => value !== undefined)
+export const NOTHING_TO_CHANGE = 'Nothing was said that is to be changed.'
+
 export const validate = <T extends ZodType, Target extends keyof ValidationTargets>(target: Target, schema: T) =>
   zValidator(target, schema, (result) => {
     if (!result.success) {
       const issue = result.error.issues[0]
       throw new Sentence(
-        `${issue?.path.join('.') ? `${issue.path.join('.')}: ` : ''}${issue?.message ?? 'This cannot be understood.'}`,
+        // a sentence of our own stands for itself; those of the schema library say of what they speak
+        /^[A-Z“].*\.$/.test(issue?.message ?? '')
+          ? issue!.message
+          : `${issue?.path.join('.') || 'This'} cannot be used: ${issue?.message ?? 'it is not understood'}.`,
         422,
       )
     }

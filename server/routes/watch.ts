@@ -4,7 +4,7 @@ import { bodyLimit } from 'hono/body-limit'
 import { getCookie, setCookie } from 'hono/cookie'
 import { createMiddleware } from 'hono/factory'
 import { z } from 'zod'
-import { videosOf } from '#core/edition/manifest.ts'
+import { publicManifest, videosOf } from '#core/edition/manifest.ts'
 import type { Download } from '#server/db/schema.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -94,6 +94,8 @@ export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
         // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
         if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
           throw new Sentence('This edition has no such file.', 404)
+        // the file of an early edition says more than learners are to see
+        if (name === 'manifest.json') return c.json(publicManifest(opened.manifest))
         const row = await editionFile(tools.db.read, opened.id, name)
         return serveFile((h) => c.req.header(h), c.req.method, {
           path: tools.store.path(row.file),
