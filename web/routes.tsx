@@ -1,26 +1,41 @@
 /** Places and their addresses; each is loaded when it is first gone to. */
 import { createBrowserRouter } from 'react-router'
 import { Author } from './shared/ui/author.tsx'
+import { ErrorPage, WatchErrorPage } from './shared/ui/error-page.tsx'
 
 export const router = createBrowserRouter([
-  { path: '/watch/:token', lazy: async () => ({ Component: (await import('./watch/watch.tsx')).Watch }) },
+  {
+    path: '/watch/:token',
+    errorElement: <WatchErrorPage />,
+    lazy: async () => ({ Component: (await import('./watch/watch.tsx')).Watch }),
+  },
   {
     element: <Author />,
+    errorElement: <ErrorPage />,
     children: [
-      { path: '/', lazy: async () => ({ Component: (await import('./shelf/shelf.tsx')).Shelf }) },
-      { path: '/settings', lazy: async () => ({ Component: (await import('./settings/settings.tsx')).Settings }) },
-      { path: '/lectures/:id', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
-      { path: '/lectures/:id/slides/:slideId', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
-      { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
-      { path: '/lectures/:id/divide', lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }) },
       {
-        path: '/lectures/:id/divide/:recordingId',
-        lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }),
+        // inside: what sends recordings goes on when a place breaks
+        errorElement: <ErrorPage />,
+        children: [
+          { path: '/', lazy: async () => ({ Component: (await import('./shelf/shelf.tsx')).Shelf }) },
+          { path: '/settings', lazy: async () => ({ Component: (await import('./settings/settings.tsx')).Settings }) },
+          { path: '/lectures/:id', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
+          { path: '/lectures/:id/slides/:slideId', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
+          { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
+          { path: '/lectures/:id/divide', lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }) },
+          {
+            path: '/lectures/:id/divide/:recordingId',
+            lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }),
+          },
+          {
+            path: '/lectures/:id/captions',
+            lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }),
+          },
+          { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
+          { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
+          { path: '*', lazy: async () => ({ Component: (await import('./shared/ui/nowhere.tsx')).Nowhere }) },
+        ],
       },
-      { path: '/lectures/:id/captions', lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }) },
-      { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
-      { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
-      { path: '*', lazy: async () => ({ Component: (await import('./shared/ui/nowhere.tsx')).Nowhere }) },
     ],
   },
 ])

@@ -2,6 +2,7 @@
 import { wrongStretch } from '#core/audio/quick-speech.ts'
 import { cutOut } from '#core/audio/recipe.ts'
 import { keptTake, type Lecture, type Slide, type TidyUp, type TimingDefaults } from '#core/lecture.ts'
+import { isPracticeVoice } from '#core/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { fitClip } from '#core/timing/fit.ts'
@@ -11,6 +12,7 @@ import { timeMap } from '#core/timing/time-map.ts'
 export type CheckKind =
   | 'no-sound'
   | 'not-tidied'
+  | 'practice-voice'
   | 'over-pace'
   | 'no-captions'
   | 'check-captions'
@@ -157,6 +159,20 @@ function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
       },
     })
   return found
+}
+
+/** A take of the practice microphone is a take of nobody. */
+function practiceVoice(slide: Slide, n: number): Finding[] {
+  const take = keptTake(slide)
+  if (!take || !isPracticeVoice(take)) return []
+  return [
+    {
+      kind: 'practice-voice',
+      level: 'missing',
+      finding: `Slide ${n} has the practice voice`,
+      advice: 'It is there for trying things out: record the slide with your own microphone',
+    },
+  ]
 }
 
 function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide, n: number, captioned: boolean): Finding[] {
@@ -363,7 +379,10 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
             },
           ]
         : []
-    return [...sound, ...pictureFindings(lecture, slide, s, i + 1), ...changed].map((f) => ({ ...at, ...f }))
+    return [...practiceVoice(slide, i + 1), ...sound, ...pictureFindings(lecture, slide, s, i + 1), ...changed].map((f) => ({
+      ...at,
+      ...f,
+    }))
   })
   found.push(...buildUps(lecture.slides))
   const loudness = shown.flatMap((slide) => keptTake(slide)?.clip?.figures.loudnessLufs ?? [])

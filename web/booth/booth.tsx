@@ -1,4 +1,5 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
+import { Bot } from 'lucide-react'
 import { useEffect, useLayoutEffect, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { sentenceOf } from '#core/captions/edit-cues.ts'
@@ -9,6 +10,7 @@ import { expectedSeconds } from '#core/timing/pace.ts'
 import { api, pictureUrl, sentenceOf as problemOf, thumbnailUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { stopPlay, togglePlay } from '#web/shared/player/sound.ts'
+import { isPracticeMicrophone } from '#web/shared/recorder/practice-microphone.ts'
 import { isTyping } from '#web/shared/ui/author.tsx'
 import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { Key } from '#web/shared/ui/key-list.tsx'
@@ -228,6 +230,14 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           </Link>
         </div>
       </header>
+      {sitting.microphone !== null && isPracticeMicrophone(sitting.microphone) && (
+        <p
+          role="status"
+          className="mx-5 mb-2 flex items-center gap-3 rounded-md bg-warning px-4 py-1.5 text-lg font-semibold text-warning-content"
+        >
+          <Bot size={22} aria-hidden /> Practice microphone: a made-up voice is recorded, not yours
+        </p>
+      )}
       <main className="grid min-h-0 grow grid-cols-[58fr_42fr] gap-7 px-5 max-md:grid-cols-1 max-md:overflow-auto">
         <div className="flex min-h-0 flex-col gap-3">
           <div className="relative flex max-h-[72%] min-h-0">

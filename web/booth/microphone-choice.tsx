@@ -34,6 +34,7 @@ export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {
           disabled={busy}
           onChange={(event) => sitting.choose(event.target.value)}
         >
+          {sitting.microphone === null && <option value="">none chosen</option>}
           {sitting.microphones.map((m) => (
             <option key={m.id} value={m.id}>
               {m.name}

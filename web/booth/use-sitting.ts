@@ -4,11 +4,13 @@ import { toast } from 'sonner'
 import type { Mark } from '#core/lecture.ts'
 import { keepLevels, type LevelFeed } from '#web/shared/recorder/level-feed.ts'
 import {
+  askForMicrophone,
   chooseMicrophone,
-  chosenMicrophone,
   listMicrophones,
   type Microphone,
   MicrophoneProblem,
+  NONE_FOUND,
+  preferredMicrophone,
 } from '#web/shared/recorder/microphones.ts'
 import { type Input, openInput, type Recording, type Telling } from '#web/shared/recorder/recorder.ts'
 import type { UploadReport } from '#web/shared/recorder/upload.ts'
@@ -46,11 +48,6 @@ export interface Sitting {
   heard: string | null
   /** A sentence, when the microphone is in the way. */
   problem: string | null
-}
-
-/** @returns the microphone to open: the one chosen before if it is there, else the first */
-function prefer(microphones: Microphone[]): Microphone {
-  return microphones.find((m) => m.id === chosenMicrophone()) ?? microphones[0]!
 }
 
 export function useSitting(lectureId: string, slideId: string): Sitting {
@@ -96,12 +93,20 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
       const before = input.current
       input.current = null
       await before?.close()
-      const known = await listMicrophones()
+      let known = await listMicrophones()
       if (mine !== choice.current) return
-      const preferred = known.find((m) => m.id === wanted) ?? prefer(known)
-      setMicrophone(preferred.id)
       setMicrophones(known)
       try {
+        if (!preferredMicrophone(known, wanted ?? undefined)) {
+          // a browser that was not asked yet may list nothing
+          await askForMicrophone()
+          known = await listMicrophones()
+          if (mine !== choice.current) return
+          setMicrophones(known)
+        }
+        const preferred = preferredMicrophone(known, wanted ?? undefined)
+        if (!preferred) throw new MicrophoneProblem(NONE_FOUND)
+        setMicrophone(preferred.id)
         const opened = await openInput(preferred)
         if (mine !== choice.current) return void opened.close()
         input.current = opened

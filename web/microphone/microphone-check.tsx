@@ -16,7 +16,9 @@ import {
   chosenMicrophone,
   listMicrophones,
   type Microphone,
+  preferredMicrophone,
 } from '#web/shared/recorder/microphones.ts'
+import { isPracticeMicrophone } from '#web/shared/recorder/practice-microphone.ts'
 import { openInput } from '#web/shared/recorder/recorder.ts'
 import type { StudyWorker } from './study.worker.ts'
 
@@ -95,7 +97,7 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
     const list = () =>
       listMicrophones().then((known) => {
         setMicrophones(known)
-        setChosen((now) => (known.some((m) => m.id === now) ? now : known[0]!.id))
+        setChosen((now) => preferredMicrophone(known, now ?? undefined)?.id ?? null)
       })
     askForMicrophone()
       .catch(() => {})
@@ -119,7 +121,8 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
       const url = URL.createObjectURL(new Blob([writeWav(samples, SAMPLE_RATE)], { type: 'audio/wav' }))
       const now = { microphone, study, verdict: verdictOf(study), url }
       setTried((before) => [now, ...before.filter((t) => t.microphone.id !== microphone.id)].slice(0, MOST))
-      chooseMicrophone(microphone.id)
+      // trying the practice microphone is not choosing it: its voice would be taken for the teacher's
+      if (!isPracticeMicrophone(microphone.id)) chooseMicrophone(microphone.id)
       localStorage.setItem(CHECKED_KEY, new Date().toISOString())
     } catch (error) {
       setProblem((error as Error).message)
@@ -150,6 +153,7 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
                 disabled={state !== 'idle'}
                 onChange={({ target }) => setChosen(target.value)}
               >
+                {chosen === null && <option value="">none found: choose one</option>}
                 {microphones.map((m) => (
                   <option key={m.id} value={m.id}>
                     {m.name}

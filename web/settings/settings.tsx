@@ -8,6 +8,7 @@ import {
   chosenMicrophone,
   listMicrophones,
   type Microphone,
+  preferredMicrophone,
 } from '#web/shared/recorder/microphones.ts'
 import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/shared/recorder/quality.ts'
 import { applyTheme, storedTheme, type Theme } from '#web/shared/theme.ts'
@@ -57,13 +58,13 @@ export function Settings() {
         </fieldset>
         <fieldset>
           <legend className="mb-2 font-read text-xl font-semibold">Microphone</legend>
-          {microphones.map((m, i) => (
+          {microphones.map((m) => (
             <label key={m.id} className="flex items-center gap-2 py-1">
               <input
                 type="radio"
                 name="microphone"
                 className="radio radio-sm border-edge"
-                checked={microphone === m.id || (microphone === null && i === 0)}
+                checked={preferredMicrophone(microphones, microphone)?.id === m.id}
                 onChange={() => {
                   chooseMicrophone(m.id)
                   setMicrophone(m.id)

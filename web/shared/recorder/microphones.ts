@@ -12,12 +12,27 @@ const KEY = 'microphone'
 export const chosenMicrophone = () => localStorage.getItem(KEY)
 export const chooseMicrophone = (id: string) => localStorage.setItem(KEY, id)
 
-/** @returns inputs with their names; names are empty until the browser was allowed to use a microphone once */
+/**
+ * @returns inputs with their names, the practice microphone last. Before the browser was allowed to use a microphone once it names none, and may
+ * list none.
+ */
 export async function listMicrophones(): Promise<Microphone[]> {
   const devices = (await navigator.mediaDevices?.enumerateDevices()) ?? []
   const inputs = devices.filter((d) => d.kind === 'audioinput' && d.deviceId !== '')
   return [...inputs.map((d, i) => ({ id: d.deviceId, name: d.label || `Microphone ${i + 1}` })), ...PRACTICE_MICROPHONES]
 }
+
+/**
+ * The input to open: the one that was chosen before when it is there, else the first device. The practice microphone is never chosen for
+ * anybody: its voice would be taken for theirs.
+ */
+export const preferredMicrophone = (
+  microphones: readonly Microphone[],
+  chosen: string | null = chosenMicrophone(),
+): Microphone | null => microphones.find((m) => m.id === chosen) ?? microphones.find((m) => !isPracticeMicrophone(m.id)) ?? null
+
+export const NONE_FOUND =
+  'No microphone was found. Plug one in and look again, or choose the practice microphone to try things out.'
 
 export interface OpenMicrophone {
   node: AudioNode
@@ -93,7 +108,7 @@ export async function openMicrophone(context: AudioContext, id: string): Promise
 export async function askForMicrophone() {
   if (!navigator.mediaDevices) throw problemOf(null)
   const stream = await navigator.mediaDevices.getUserMedia({ audio: true }).catch((error) => {
-    throw problemOf(error)
+    throw error instanceof DOMException && error.name === 'NotFoundError' ? new MicrophoneProblem(NONE_FOUND) : problemOf(error)
   })
   for (const track of stream.getTracks()) track.stop()
 }

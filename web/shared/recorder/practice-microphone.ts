@@ -1,4 +1,5 @@
 /** The practice microphone: a stand-in that reads a text in a noisy room, chosen like any other input. */
+import { PRACTICE_MICROPHONE } from '#core/practice-voice.ts'
 import voiceUrl from './practice-voice.flac?url'
 
 /** How the voice, the room and the mains are heard in a scene, in dB. */
@@ -11,15 +12,15 @@ interface Scene {
   cough?: boolean
 }
 
-const USUAL: Scene = { name: 'Practice microphone', voice: 0, room: -52, hum: -58 }
+const USUAL: Scene = { name: PRACTICE_MICROPHONE, voice: 0, room: -52, hum: -58 }
 const SCENES: Record<string, Scene> = {
   practice: USUAL,
-  'practice-quiet-room': { ...USUAL, name: 'Practice microphone, quiet room', room: -74, hum: -96 },
-  'practice-fan': { ...USUAL, name: 'Practice microphone, beside a fan', room: -28 },
-  'practice-hum': { ...USUAL, name: 'Practice microphone, mains hum', room: -66, hum: -38 },
-  'practice-loud': { ...USUAL, name: 'Practice microphone, too loud', voice: 22, room: -40 },
-  'practice-faint': { ...USUAL, name: 'Practice microphone, too quiet', voice: -34, room: -78, hum: -90 },
-  'practice-cough': { ...USUAL, name: 'Practice microphone, with a cough', cough: true },
+  'practice-quiet-room': { ...USUAL, name: `${PRACTICE_MICROPHONE}, quiet room`, room: -74, hum: -96 },
+  'practice-fan': { ...USUAL, name: `${PRACTICE_MICROPHONE}, beside a fan`, room: -28 },
+  'practice-hum': { ...USUAL, name: `${PRACTICE_MICROPHONE}, mains hum`, room: -66, hum: -38 },
+  'practice-loud': { ...USUAL, name: `${PRACTICE_MICROPHONE}, too loud`, voice: 22, room: -40 },
+  'practice-faint': { ...USUAL, name: `${PRACTICE_MICROPHONE}, too quiet`, voice: -34, room: -78, hum: -90 },
+  'practice-cough': { ...USUAL, name: `${PRACTICE_MICROPHONE}, with a cough`, cough: true },
 }
 
 /** Inputs that need no device. */

@@ -16,6 +16,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   'marked-wrong': 'Marked wrong',
   'from-deck': 'Compare with the deck',
   'builds-up': 'Builds up',
+  'practice-voice': 'Practice voice',
   clipped: 'Too loud',
   'no-voice': 'No voice',
   noisy: 'Room is heard',

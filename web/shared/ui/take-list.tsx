@@ -1,8 +1,9 @@
 /** Takes of a slide: listen, compare two, keep one, delete. */
-import { Check, LifeBuoy, Trash2 } from 'lucide-react'
+import { Bot, Check, LifeBuoy, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Lecture, Slide, Take } from '#core/lecture.ts'
+import { isPracticeVoice } from '#core/practice-voice.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { soundUrl } from '#web/shared/api.ts'
 import { editOrTell, undo } from '#web/shared/edits/history.ts'
@@ -63,6 +64,11 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
                   {kept && (
                     <span className="flex items-center gap-0.5 text-success">
                       <Check size={14} aria-hidden /> kept
+                    </span>
+                  )}
+                  {isPracticeVoice(take) && (
+                    <span className="flex items-center gap-0.5 text-error">
+                      <Bot size={14} aria-hidden /> practice voice
                     </span>
                   )}
                   {take.recovered && (
