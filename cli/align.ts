@@ -1,5 +1,5 @@
 /** `lectern align`: captions a recording from its script. */
-import { readFile, rename, writeFile } from 'node:fs/promises'
+import { readFile } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { parseArgs } from 'node:util'
 import { findHum } from '#core/audio/hum.ts'
@@ -8,6 +8,7 @@ import { type Alignment, align as alignWords } from '#core/captions/align/align.
 import { hearTake } from '#core/captions/align/hear-take.ts'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import { makeCues } from '#core/captions/make-cues.ts'
+import { writeSubRip } from '#core/captions/subrip.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import { Language } from '#core/lecture.ts'
 import { sentences } from '#core/script/sentences.ts'
@@ -16,9 +17,11 @@ import { readSound } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { Sentence } from '#server/sentence.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
+import { endingOf, readyOutput, STDOUT, writeText } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
-const USAGE = 'Usage: lectern align AUDIO SCRIPT.txt -o OUT.vtt [--lang en] [--lines] [--json]'
+const USAGE = 'Usage: lectern align AUDIO SCRIPT.txt -o OUT.vtt|OUT.srt|- [--lang en] [--lines] [--overwrite] [--json]'
+const ENDINGS = ['vtt', 'srt'] as const
 
 async function readScript(path: string, language: string, lines: boolean): Promise<string[]> {
   const name = basename(path)
@@ -44,14 +47,15 @@ async function readScript(path: string, language: string, lines: boolean): Promi
 function tell(alignment: Alignment, output: string | undefined) {
   const doubtful = alignment.sentences.filter((s) => s.doubtful)
   const skipped = alignment.sentences.filter((s) => s.skipped)
-  console.log(
+  // what goes to standard output is the captions
+  const say = output === STDOUT ? console.error : console.log
+  say(
     `${alignment.sentences.length - skipped.length} of ${alignment.sentences.length} sentences found${output ? `; captions in ${output}` : ''}`,
   )
-  for (const s of skipped) console.log(`  not said: ${s.text}`)
-  for (const s of doubtful) console.log(`  please check: ${s.text}`)
-  for (const s of alignment.sentences.filter((one) => one.spans.length > 1))
-    console.log(`  said ${s.spans.length} times: ${s.text}`)
-  for (const { start, end } of alignment.extra) console.log(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
+  for (const s of skipped) say(`  not said: ${s.text}`)
+  for (const s of doubtful) say(`  please check: ${s.text}`)
+  for (const s of alignment.sentences.filter((one) => one.spans.length > 1)) say(`  said ${s.spans.length} times: ${s.text}`)
+  for (const { start, end } of alignment.extra) say(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
 }
 
 export async function align(args: string[]) {
@@ -64,6 +68,7 @@ export async function align(args: string[]) {
           output: { type: 'string', short: 'o' },
           lang: { type: 'string', default: 'en' },
           lines: { type: 'boolean', default: false },
+          overwrite: { type: 'boolean', default: false },
           json: { type: 'boolean', default: false },
         },
       }),
@@ -73,6 +78,10 @@ export async function align(args: string[]) {
   if (!audio || !script || more.length > 0 || (!values.output && !values.json)) throw new Usage(USAGE)
   const language = Language.safeParse(values.lang)
   if (!language.success) throw new Usage(`“${values.lang}” is not a language tag; write en or pt-BR.\n${USAGE}`)
+  const { output } = values
+  if (output === STDOUT && values.json) throw new Usage(`Captions and --json cannot both go to standard output.\n${USAGE}`)
+  const ending = output === undefined ? null : endingOf(output, ENDINGS, USAGE)
+  if (output !== undefined) await readyOutput(output, [audio, script], values.overwrite)
   const said = await readScript(script, language.data, values.lines)
   const { samples, missing } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
   if (missing) process.stderr.write(`${missing.note}\n`)
@@ -80,7 +89,7 @@ export async function align(args: string[]) {
   if (!synthesiser)
     throw new Sentence(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
   const alignment = alignWords(hearTake(samples, usualCleaning(), findHum(samples)), said, synthesiser)
-  if (values.output) {
+  if (output !== undefined) {
     const cues = makeCues(
       {
         script: '',
@@ -94,10 +103,8 @@ export async function align(args: string[]) {
       },
       [],
     )
-    const beside = `${values.output}.part`
-    await writeFile(beside, writeWebVtt(cues))
-    await rename(beside, values.output)
+    await writeText(output, ending === 'srt' ? writeSubRip(cues) : writeWebVtt(cues))
   }
   if (values.json) console.log(JSON.stringify(alignment))
-  else tell(alignment, values.output)
+  else tell(alignment, output)
 }

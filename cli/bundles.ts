@@ -1,7 +1,7 @@
 /** `lectern export` and `lectern import`: a lecture out of the data folder as a bundle, and into it. */
 import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { rename, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { basename, join, resolve } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
@@ -14,9 +14,10 @@ import { bundleFiles } from '#server/out/bundle.ts'
 import { zipped } from '#server/out/zip-stream.ts'
 import { Sentence } from '#server/sentence.ts'
 import { closeTools, openTools } from '#server/tools.ts'
+import { readyOutput, STDOUT, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
-const EXPORT = 'Usage: lectern export TITLE-OR-ID -o OUT.lectern.zip [--json]'
+const EXPORT = 'Usage: lectern export TITLE-OR-ID -o OUT.lectern.zip|- [--json]'
 const IMPORT = 'Usage: lectern import BUNDLE.lectern.zip [--json]'
 
 /** Beside an app that may run on the same folder: it is read and added to, and nothing in it is begun. */
@@ -26,7 +27,10 @@ export async function exportBundle(args: string[]) {
   const options = { output: { type: 'string', short: 'o' }, json: { type: 'boolean', default: false } } as const
   const { values, positionals } = orUsage(() => parseArgs({ args, allowPositionals: true, options }), EXPORT)
   const [wanted, ...more] = positionals
-  if (!wanted || more.length > 0 || !values.output) throw new Usage(EXPORT)
+  const { output } = values
+  if (!wanted || more.length > 0 || !output) throw new Usage(EXPORT)
+  if (output === STDOUT && values.json) throw new Usage(`The bundle and --json cannot both go to standard output.\n${EXPORT}`)
+  await readyOutput(output, [])
   const tools = await open()
   try {
     const shelf = await readShelf(tools.db.read)
@@ -41,12 +45,13 @@ export async function exportBundle(args: string[]) {
       )
     }
     const files = await bundleFiles(tools, found[0]!.id)
-    await pipeline(Readable.from(zipped(files)), createWriteStream(`${values.output}.part`))
-    await rename(`${values.output}.part`, values.output)
+    if (output === STDOUT) {
+      await pipeline(Readable.from(zipped(files)), process.stdout, { end: false })
+      return
+    }
+    await writeOutput(output, (beside) => pipeline(Readable.from(zipped(files)), createWriteStream(beside)))
     process.stdout.write(
-      values.json
-        ? `${JSON.stringify({ output: values.output, files: files.length })}\n`
-        : `${values.output}: ${files.length} files\n`,
+      values.json ? `${JSON.stringify({ output, files: files.length })}\n` : `${output}: ${files.length} files\n`,
     )
   } finally {
     await closeTools(tools)

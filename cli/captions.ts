@@ -1,6 +1,6 @@
 /** `lectern captions check` and `lectern captions convert`: what a caption file holds and whether it is right; WebVTT and SubRip. */
-import { readFile, rename, writeFile } from 'node:fs/promises'
-import { basename, extname } from 'node:path'
+import { readFile } from 'node:fs/promises'
+import { basename } from 'node:path'
 import { parseArgs } from 'node:util'
 import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
 import { checkCues } from '#core/captions/check-cues.ts'
@@ -10,10 +10,11 @@ import { writeSettings } from '#core/captions/webvtt/settings.ts'
 import { writeWebVtt } from '#core/captions/webvtt/write.ts'
 import { readCaptionFile } from '#server/lectures/caption-files.ts'
 import { Sentence } from '#server/sentence.ts'
+import { endingOf, readyOutput, writeText } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = `Usage: lectern captions check FILE [--json]
-       lectern captions convert IN OUT.vtt|OUT.srt`
+       lectern captions convert IN OUT.vtt|OUT.srt [--overwrite]`
 
 async function read(path: string) {
   const name = basename(path)
@@ -42,17 +43,19 @@ async function check(path: string, json: boolean) {
   if (json) {
     const listed = cues.map(({ id, start, end, text, settings }) => ({ id, start, end, text, settings: settingsOf(settings) }))
     console.log(JSON.stringify({ format, cues: listed, valid, problems, findings }))
+    if (!valid) process.exitCode = 1
     return
   }
   console.log(`${cues.length} captions, ${valid ? 'nothing wrong with the file' : `${problems.length} places wrong`}`)
   for (const { line, message } of [...problems, ...findings].sort((a, b) => a.line - b.line))
     console.log(`  line ${line}: ${message}`)
+  if (!valid) process.exitCode = 1
 }
 
-async function convert(from: string, to: string) {
-  const format = extname(to).toLowerCase()
-  if (format !== '.vtt' && format !== '.srt') throw new Usage(`“${basename(to)}” must end in .vtt or .srt.\n${USAGE}`)
-  const { format: was, cues, head } = await read(from)
+async function convert(from: string, to: string, overwrite: boolean) {
+  const format = endingOf(to, ['vtt', 'srt'], USAGE)
+  await readyOutput(to, [from], overwrite)
+  const { format: was, cues, head, problems } = await read(from)
   const usable = cues
     .filter((cue) => cue.end > cue.start)
     .map((cue) => ({
@@ -61,18 +64,27 @@ async function convert(from: string, to: string) {
       text: plainCueText(cue.text),
       settings: writeSettings(cue.placed, 'with region'),
     }))
-  const beside = `${to}.part`
-  await writeFile(beside, format === '.srt' ? writeSubRip(usable) : writeWebVtt(usable, was === 'vtt' ? head : undefined))
-  await rename(beside, to)
+  await writeText(to, format === 'srt' ? writeSubRip(usable) : writeWebVtt(usable, was === 'vtt' ? head : undefined))
+  const empty = cues.filter((cue) => cue.end <= cue.start).map(({ line }) => ({ line, message: 'It ends before it begins.' }))
+  const left = [...problems, ...empty].sort((a, b) => a.line - b.line)
+  if (left.length === 0) return
+  process.stderr.write(`“${basename(from)}” is not right in ${left.length} places; the rest was written.\n`)
+  for (const { line, message } of left) process.stderr.write(`  line ${line}: ${message}\n`)
+  process.exitCode = 1
 }
 
 export async function captions(args: string[]) {
   const { values, positionals } = orUsage(
-    () => parseArgs({ args, allowPositionals: true, options: { json: { type: 'boolean', default: false } } }),
+    () =>
+      parseArgs({
+        args,
+        allowPositionals: true,
+        options: { json: { type: 'boolean', default: false }, overwrite: { type: 'boolean', default: false } },
+      }),
     USAGE,
   )
   const [act, first, second, ...more] = positionals
   if (act === 'check' && first && !second) await check(first, values.json)
-  else if (act === 'convert' && first && second && more.length === 0) await convert(first, second)
+  else if (act === 'convert' && first && second && more.length === 0) await convert(first, second, values.overwrite)
   else throw new Usage(USAGE)
 }

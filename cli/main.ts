@@ -8,7 +8,7 @@ import { foundAgain } from './found-again.ts'
 import { make } from './make.ts'
 import { split } from './split.ts'
 import { tidy } from './tidy.ts'
-import { Usage } from './usage.ts'
+import { Help, Usage } from './usage.ts'
 
 const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
   make,
@@ -24,9 +24,15 @@ const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
 const [name = '', ...args] = process.argv.slice(2)
 try {
   const command = COMMANDS[name]
-  if (!command) throw new Usage(`Usage: lectern ${Object.keys(COMMANDS).join(' | ')} …`)
+  const all = `Usage: lectern ${Object.keys(COMMANDS).join(' | ')} …\nEach tells with --help how it is called.`
+  if (name === '--help' || name === '-h' || name === 'help') throw new Help(all)
+  if (!command) throw new Usage(all)
   await command(args)
 } catch (error) {
+  if (error instanceof Help) {
+    process.stdout.write(`${error.message}\n`)
+    process.exit(0)
+  }
   const usage = error instanceof Usage
   process.stderr.write(
     `${usage || error instanceof Sentence || error instanceof DeckProblem ? error.message : `This failed: ${(error as Error).message}`}\n`,

@@ -1,8 +1,8 @@
 /** `lectern make`: a folder with a deck, sounds and scripts becomes a published video, with nothing else to do. */
 import { randomUUID } from 'node:crypto'
-import { copyFile, mkdtemp, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { copyFile, mkdtemp, readdir, readFile, realpath, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { join, resolve } from 'node:path'
+import { basename, dirname, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { desc, eq } from 'drizzle-orm'
 import { scriptsOf } from '#core/edition/timings.ts'
@@ -10,13 +10,15 @@ import { Language } from '#core/lecture.ts'
 import { openApp } from '#server/app.ts'
 import { openDatabase } from '#server/db/database.ts'
 import { editionFiles, editions, jobs, lectures } from '#server/db/schema.ts'
+import type { Imported } from '#server/jobs/import-deck.ts'
 import { attachCaptions } from '#server/lectures/caption-files.ts'
 import { changeSlide } from '#server/lectures/edit.ts'
 import { readLecture } from '#server/lectures/read.ts'
 import { Sentence } from '#server/sentence.ts'
+import { readyOutput, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
-const USAGE = 'Usage: lectern make FOLDER -o OUT.mp4 [--lang en] [--title TITLE] [--no-cache] [--json]'
+const USAGE = 'Usage: lectern make FOLDER -o OUT.mp4 [--lang en] [--title TITLE] [--allow-unmatched] [--no-cache] [--json]'
 const SCRIPT = /^script\.(md|txt)$/i
 const CAPTIONS = /\.(vtt|srt)$/i
 const LOOK_AGAIN_MS = 100
@@ -63,12 +65,44 @@ async function settled(app: App, tell: Tell, progress: number) {
   }
 }
 
-async function filesOf(folder: string) {
+/** What an earlier run wrote into a folder: its manifest says so. Those of an early version lie under its name. */
+async function writtenBefore(folder: string, names: readonly string[]): Promise<Set<string>> {
+  const written = new Set<string>()
+  for (const name of names.filter((n) => /\.json$/i.test(n))) {
+    const said: unknown = await readFile(join(folder, name), 'utf8')
+      .then(JSON.parse)
+      .catch(() => null)
+    const { lengthSamples, chapters, outputs } = (said ?? {}) as {
+      lengthSamples?: unknown
+      chapters?: unknown
+      outputs?: unknown
+    }
+    if (typeof lengthSamples !== 'number' || !Array.isArray(chapters)) continue
+    const base = name.replace(/\.json$/i, '')
+    for (const output of Array.isArray(outputs) ? outputs : [`${base}.mp4`, `${base}.vtt`]) written.add(String(output))
+    written.add(name)
+  }
+  return written
+}
+
+/** @param output whatever this run writes is nothing that it reads */
+async function filesOf(folder: string, output: string) {
   const found = await stat(folder).catch(() => null)
   if (!found?.isDirectory()) throw new Sentence(`There is no folder “${folder}”. Check its name.`, 404)
-  const names = (await readdir(folder, { withFileTypes: true }))
+  const all = (await readdir(folder, { withFileTypes: true }))
     .filter((f) => f.isFile() && !f.name.startsWith('.'))
     .map((f) => f.name)
+  const ours = await writtenBefore(folder, all)
+  if ((await realpath(dirname(output))) === (await realpath(folder))) {
+    const base = basename(output).replace(/\.mp4$/i, '')
+    const taken = all.find((name) => [`${base}.mp4`, `${base}.json`].includes(name) && !ours.has(name))
+    if (taken)
+      throw new Sentence(
+        `“${taken}” lies in the folder already, and no earlier run wrote it. Name another file for the video, or move it away.`,
+        422,
+      )
+  }
+  const names = all.filter((name) => !ours.has(name))
   const script = names.find((name) => SCRIPT.test(name))
   const captions = names.filter((name) => CAPTIONS.test(name))
   return { script, captions, deck: names.filter((name) => name !== script && !captions.includes(name)) }
@@ -117,6 +151,7 @@ export async function make(args: string[]) {
           output: { type: 'string', short: 'o' },
           lang: { type: 'string', default: 'en' },
           title: { type: 'string' },
+          'allow-unmatched': { type: 'boolean', default: false },
           'no-cache': { type: 'boolean', default: false },
           json: { type: 'boolean', default: false },
         },
@@ -129,7 +164,8 @@ export async function make(args: string[]) {
   if (!Language.safeParse(values.lang).success) throw new Usage(`A language is written like en or pt-BR.\n${USAGE}`)
   const language = values.lang
   const tell = teller(values.json)
-  const given = await filesOf(folder)
+  await readyOutput(output, [])
+  const given = await filesOf(folder, output)
   if (given.deck.length === 0)
     throw new Sentence(`“${folder}” holds no deck. Put a PDF, a presentation file or pictures into it.`, 422)
   const dataFolder = values['no-cache'] ? await mkdtemp(join(tmpdir(), 'lectern-make-')) : join(resolve(folder), '.lectern')
@@ -152,7 +188,19 @@ export async function make(args: string[]) {
       given.deck.map(async (name) => ({ name, file: await store.put(await readFile(join(folder, name))) })),
     )
     const lectureId = randomUUID()
-    await ended(app, (await app.queue.add('import', null, { lectureId, language, files })).id, tell, 0, 0.2)
+    const imported = await ended(app, (await app.queue.add('import', null, { lectureId, language, files })).id, tell, 0, 0.2)
+    const { unmatched } = imported as Imported
+    if (unmatched.length > 0) {
+      const named = unmatched.map((name) => `“${name}”`).join(', ')
+      if (!values['allow-unmatched']) {
+        if (values.json) process.stdout.write(`${JSON.stringify({ output: null, unmatched })}\n`)
+        throw new Sentence(
+          `For ${named} there is no slide. Name each by its slide (“slide 2.wav”), take it away, or say --allow-unmatched to leave it out.`,
+          422,
+        )
+      }
+      process.stderr.write(`Left out, for there is no slide: ${named}\n`)
+    }
     if (given.script) await giveScripts(app, lectureId, await readFile(join(folder, given.script), 'utf8'))
     if (values.title) await db.write((tx) => tx.update(lectures).set({ title: values.title! }).where(eq(lectures.id, lectureId)))
     await settled(app, tell, 0.3)
@@ -172,10 +220,12 @@ export async function make(args: string[]) {
     const kept = await db.read.select().from(editionFiles).where(eq(editionFiles.editionId, edition!.id))
     const base = output.replace(/\.mp4$/i, '')
     const outputs: string[] = []
+    const inputs = new Set(given.captions.map((name) => resolve(folder, name)))
     // written beside and renamed: an interrupted run leaves no half file under a wanted name
     const give = async (name: string, to: string) => {
       const row = kept.find((file) => file.name === name)
-      if (!row) return
+      // captions that were given lie there already
+      if (!row || inputs.has(resolve(to))) return
       await copyFile(store.path(row.file), `${to}.part`)
       await rename(`${to}.part`, to)
       outputs.push(to)
@@ -184,9 +234,9 @@ export async function make(args: string[]) {
     for (const [i, track] of edition!.manifest.captions.entries())
       await give(track.file, i === 0 ? `${base}.vtt` : `${base}.${track.language}.vtt`)
     const { manifest } = edition!
-    await writeFile(`${base}.json.part`, `${JSON.stringify(manifest, null, 2)}\n`)
-    await rename(`${base}.json.part`, `${base}.json`)
     outputs.push(`${base}.json`)
+    const told = { ...manifest, outputs: outputs.map((path) => basename(path)) }
+    await writeOutput(`${base}.json`, (beside) => writeFile(beside, `${JSON.stringify(told, null, 2)}\n`))
     // the next run makes its own lecture of the same files; what they were encoded to stays
     await db.write((tx) => tx.update(lectures).set({ deletedAt: Date.now() }).where(eq(lectures.id, lectureId)))
 
@@ -197,6 +247,7 @@ export async function make(args: string[]) {
       seconds: manifest.lengthSamples / 48_000,
       loudnessLufs: manifest.loudnessLufs ?? null,
       checks: manifest.checks,
+      unmatched,
     }
     if (process.stderr.isTTY && !values.json) process.stderr.write('\r\x1b[2K')
     if (values.json) process.stdout.write(`${JSON.stringify(result)}\n`)

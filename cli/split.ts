@@ -52,6 +52,12 @@ export async function split(args: string[]) {
   const hint = await hintFrom(values)
   const { samples, missing } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
   if (missing) process.stderr.write(`${missing.note}\n`)
+  const late = hint.from === 'marks' ? hint.marks.find((mark) => mark >= samples.length) : undefined
+  if (late !== undefined)
+    throw new Sentence(
+      `The recording is ${toSeconds(samples.length).toFixed(1)} s long, and a mark is at ${toSeconds(late)} s. Marks lie inside the recording.`,
+      422,
+    )
   const boundaries = proposeBoundaries(speechIn(samples), hint)
   const starts = [0, ...boundaries.map((boundary) => toSeconds(boundary.at))]
   const slides = starts.map((start, i) => ({

@@ -1,6 +1,8 @@
 /** `lectern tidy`: cleans, trims and levels one recording. */
-import { open, rename, stat } from 'node:fs/promises'
-import { dirname } from 'node:path'
+import { randomUUID } from 'node:crypto'
+import { open, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { tidyLong } from '#core/audio/long-take.ts'
@@ -14,10 +16,13 @@ import { openSound } from '#server/media/read-sound.ts'
 import { type SampleFile, sampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { mediaTool } from '#server/media/tool.ts'
-import { Sentence } from '#server/sentence.ts'
+import { SOUND_ENCODERS } from '#server/out/pieces.ts'
+import { endingOf, pourOut, readyOutput, STDOUT, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
-const USAGE = 'Usage: lectern tidy IN -o OUT.wav [--strength 0..1] [--keep-length] [--no-level] [--json]'
+const USAGE =
+  'Usage: lectern tidy IN -o OUT.wav|OUT.flac|OUT.mp3|OUT.m4a|- [--strength 0..1] [--keep-length] [--no-level] [--overwrite] [--json]'
+const ENDINGS = ['wav', 'flac', 'mp3', 'm4a'] as const
 
 const inSeconds = (stretches: readonly Stretch[]) =>
   stretches.map(({ start, end }) => ({ start: toSeconds(start), end: toSeconds(end) }))
@@ -43,6 +48,7 @@ export async function tidy(args: string[]) {
           strength: { type: 'string' },
           'keep-length': { type: 'boolean', default: false },
           'no-level': { type: 'boolean', default: false },
+          overwrite: { type: 'boolean', default: false },
           json: { type: 'boolean', default: false },
         },
       }),
@@ -53,11 +59,14 @@ export async function tidy(args: string[]) {
   if (!input || more.length > 0 || !values.output) throw new Usage(USAGE)
   if (strength !== null && !(strength >= 0 && strength <= 1)) throw new Usage(`The strength is a number from 0 to 1.\n${USAGE}`)
 
-  const output = values.output
-  const folder = dirname(output)
-  if (!(await stat(folder).catch(() => null))?.isDirectory())
-    throw new Sentence(`There is no folder “${folder}”. Make it first, or name another.`, 404)
-  const sound = await openSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), input, folder)
+  const { output } = values
+  if (output === STDOUT && values.json) throw new Usage(`The sound and --json cannot both go to standard output.\n${USAGE}`)
+  const ending = endingOf(output, ENDINGS, USAGE)
+  await readyOutput(output, [input], values.overwrite)
+  // what lies between is as large as the recording: beside the result, or where there is room for it
+  const folder = output === STDOUT ? tmpdir() : dirname(output)
+  const media = mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg')
+  const sound = await openSound(media, input, folder)
   const { samples, deadChannels, missing } = sound
   if (missing) process.stderr.write(`${missing.note}\n`)
   const aside: SampleFile[] = []
@@ -76,10 +85,22 @@ export async function tidy(args: string[]) {
     },
     layAside,
   )
-  // written beside and renamed: an interrupted run leaves no half file under the wanted name
-  const beside = `${output}.part`
-  await writeSound(beside, clip)
-  await rename(beside, output)
+  const write = async (path: string) => {
+    if (ending === 'wav') return writeSound(path, clip)
+    const wav = `${path}.wav`
+    try {
+      await writeSound(wav, clip)
+      await media.run(['-protocol_whitelist', 'file', '-f', 'wav', '-i', wav, ...SOUND_ENCODERS[ending], path])
+    } finally {
+      await rm(wav, { force: true })
+    }
+  }
+  if (output === STDOUT) {
+    const path = join(folder, `lectern-${randomUUID()}.wav`)
+    await write(path)
+      .then(() => pourOut(path))
+      .finally(() => rm(path, { force: true }))
+  } else await writeOutput(output, write)
   for (const file of [sound, ...aside]) file.close()
 
   const result = {
@@ -101,7 +122,8 @@ export async function tidy(args: string[]) {
     note: missing?.note ?? null,
     strength: tidyUp.cleaning,
   }
-  process.stdout.write(values.json ? `${JSON.stringify(result)}\n` : `${sentences(result).join('\n')}\n`)
+  if (values.json) process.stdout.write(`${JSON.stringify(result)}\n`)
+  else (output === STDOUT ? process.stderr : process.stdout).write(`${sentences(result).join('\n')}\n`)
 }
 
 const db = (value: number | null, unit: string) => (value === null ? 'nothing to measure' : `${value.toFixed(1)} ${unit}`)

@@ -1,8 +1,14 @@
 /** A call that cannot be understood; its message says how it is written. */
 export class Usage extends Error {}
 
-/** Reads arguments. @throws Usage with the given line when they do not fit */
+/** Somebody asked how a call is written. */
+export class Help extends Error {}
+
+const asksForHelp = () => process.argv.slice(2).some((word) => word === '--help' || word === '-h')
+
+/** Reads arguments. @throws Usage with the given line when they do not fit, Help with it when it was asked for */
 export function orUsage<T>(parse: () => T, usage: string): T {
+  if (asksForHelp()) throw new Help(usage)
   try {
     return parse()
   } catch (error) {

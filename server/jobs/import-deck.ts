@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { stat } from 'node:fs/promises'
 import { parse } from 'node:path'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
-import { matchSounds } from '#core/deck/match-sounds.ts'
+import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { readBundle } from '#server/import/bundle.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
@@ -118,10 +118,13 @@ function pageTeller(report: Report, what: string, from: number, share: number) {
   }
 }
 
+/** Pictures in the natural order of their names, as slides have it. */
+const inOrder = (pictures: readonly GivenFile[]) => pictures.toSorted((a, b) => order.compare(a.name, b.name))
+
 async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: Report, signal: AbortSignal) {
   if (pictures.length > MOST_PICTURES)
     throw new Sentence(`These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`, 413)
-  const given = pictures.toSorted((a, b) => order.compare(a.name, b.name))
+  const given = inOrder(pictures)
   const tell = pageTeller(report, 'Picture', 0, 1)
   const kept = await tools.workers.importer.run(
     'pictures',
@@ -193,6 +196,7 @@ export const importJob =
       const matches = matchSounds(
         files.sounds.map((f) => f.name),
         pages.map((page) => page.title),
+        { numbers: files.deck || files.pdf ? null : numbersOfPictures(inOrder(files.pictures).map((picture) => picture.name)) },
       )
       for (const { file, slide } of matches)
         if (slide !== null) sounds.push({ name: files.sounds[file]!.name, file: files.sounds[file]!.file, slide })

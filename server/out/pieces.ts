@@ -10,7 +10,8 @@ import { safeName, type ZippedFile } from './zip-stream.ts'
 export const SOUND_FORMATS = ['wav', 'flac', 'mp3', 'm4a'] as const
 export type SoundFormat = (typeof SOUND_FORMATS)[number]
 
-const ENCODERS: Record<SoundFormat, string[]> = {
+/** Arguments of the media tool for a kind of file. */
+export const SOUND_ENCODERS: Record<SoundFormat, string[]> = {
   wav: ['-c:a', 'pcm_s16le', '-f', 'wav'],
   flac: ['-c:a', 'flac', '-f', 'flac'],
   mp3: ['-c:a', 'libmp3lame', '-q:a', '2', '-f', 'mp3'],
@@ -35,7 +36,7 @@ export async function* soundPieces(tools: Tools, lecture: Lecture, format: Sound
     const out = tools.store.scratchPath(`.${format}`)
     try {
       const input = ['-protocol_whitelist', 'file', '-f', 'flac', '-i', tools.store.path(keptTake(slide)!.clip!.sound)]
-      await tools.media.run([...input, '-metadata', `title=${slide.title}`, ...ENCODERS[format], out])
+      await tools.media.run([...input, '-metadata', `title=${slide.title}`, ...SOUND_ENCODERS[format], out])
       yield { path: `${pieceName(slide, place, all.length)}.${format}`, content: { file: out } }
     } finally {
       await rm(out, { force: true })

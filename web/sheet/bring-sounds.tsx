@@ -23,6 +23,7 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
       matchSounds(
         files.map((f) => f.name),
         lecture.slides.map((s) => s.title),
+        { guess: true },
       ),
     [files, lecture.slides],
   )
