@@ -8,6 +8,7 @@ import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/lectures/edit.ts'
 import { readLecture, readShelf } from '#server/lectures/read.ts'
 import { ReplacementChoice, takeOver } from '#server/lectures/replace.ts'
+import { readTrash, readTrashedLectures } from '#server/lectures/trash.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
 import { readEditions } from '#server/watch/editions.ts'
@@ -57,6 +58,8 @@ export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
     .post('/replacements/:job', validate('json', ReplacementChoice), async (c) =>
       c.json(await takeOver(tools, c.req.param('job'), c.req.valid('json'))),
     )
+    .get('/trash', async (c) => c.json({ trashed: await readTrashedLectures(tools.db.read) }))
+    .get('/:id/trash', async (c) => c.json({ trashed: await readTrash(tools.db.read, c.req.param('id')) }))
     .get('/:id', async (c) => c.json(await readLecture(tools.db.read, c.req.param('id'))))
     .patch('/:id', validate('json', LectureChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
       await changeLecture(tools.db, c.req.param('id'), c.req.valid('json'))

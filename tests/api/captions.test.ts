@@ -1,14 +1,15 @@
 /** Captions of a lecture: files that come and go, changes by hand, other languages, on the real server. */
 import { randomUUID } from 'node:crypto'
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { WebVTTParser } from 'webvtt-parser'
+import { fromInt16, rms, toDb } from '#core/audio/pcm.ts'
 import * as edits from '#core/captions/edit-cues.ts'
 import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
 import { cues } from '#server/db/schema.ts'
-import { madeTake } from '#tests/sound.ts'
+import { madeTake, seconds } from '#tests/sound.ts'
 import { file, openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp
@@ -201,8 +202,9 @@ describe('a recogniser that an administrator has added', () => {
     return path
   }
   /** Says what it was given, in a caption. */
-  const honest = `const { statSync } = require('node:fs')
+  const honest = `const { copyFileSync, statSync } = require('node:fs')
 const [, language, path] = process.argv.slice(2)
+copyFileSync(path, __dirname + '/heard.wav')
 console.log('WEBVTT\\n\\n00:00.500 --> 00:02.000\\nheard in ' + language + ', ' + Math.round(statSync(path).size / 96000) + ' seconds of sound in a file of its own\\n')`
   let other: TestApp
   afterAll(async () => {
@@ -226,6 +228,12 @@ console.log('WEBVTT\\n\\n00:00.500 --> 00:02.000\\nheard in ' + language + ', ' 
     const made = (await other.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues
     const length = Math.round(samples.length / 48_000)
     expect(made).toMatchObject([{ start: 0.5, end: 2, doubtful: true, source: '' }])
+    // what it hears is tidied, as long as the take, and each moment stands where it stood
+    const heard = readFileSync(join(folder, 'heard.wav'))
+    const tidied = fromInt16(new Int16Array(heard.buffer.slice(heard.byteOffset + 44, heard.byteOffset + heard.length)))
+    expect(tidied.length).toBe(samples.length)
+    const db = (sound: Float32Array, from: number, to: number) => toDb(rms(sound, seconds(from), seconds(to)))
+    expect(db(tidied, 1.2, 2.3) - db(tidied, 2.7, 3.1)).toBeGreaterThan(db(samples, 1.2, 2.3) - db(samples, 2.7, 3.1) + 15)
     expect(made[0]!.text.replace('\n', ' ')).toBe(`heard in en, ${length} seconds of sound in a file of its own`)
     writeFileSync(join(folder, 'honest'), "#!/usr/bin/env node\nconsole.error('no model here'); process.exit(3)")
     expect(await ask()).toMatchObject({ state: 'failed', error: expect.stringContaining('no model here') })

@@ -114,3 +114,53 @@ for (const theme of ['lectern-day', 'lectern-night']) {
     expect(await broken()).toEqual([])
   })
 }
+
+test('undo works with focus on a slider, box or choice, by its button, and after the page was loaded again', async ({
+  page,
+  server,
+}) => {
+  const id = await importClouds(page, server)
+  await page.getByRole('button', { name: 'Times' }).click()
+  const choice = page.getByRole('combobox').first()
+  await page
+    .getByRole('listitem', { name: /^Slide 2/ })
+    .getByRole('link')
+    .click()
+  await page.getByLabel('Script').fill('High clouds are thin.')
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  await choice.focus()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Undone: script of slide 2')).toBeVisible()
+  await page.getByRole('button', { name: 'Redo the last change' }).click()
+  await expect(page.getByLabel('Script')).toHaveValue('High clouds are thin.')
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  await page.reload()
+  await page.getByRole('button', { name: 'Undo the last change' }).click()
+  await expect(page.getByLabel('Script')).toHaveValue('')
+  expect((await server.lecture(id)).slides[1]!.script).toBe('')
+})
+
+test('what was deleted is in the trash and comes back: a lecture after its message is gone, a slide after a reload', async ({
+  page,
+  server,
+}) => {
+  const id = await importClouds(page, server)
+  await page.request.put(`${server.address}/api/slides/${(await server.lecture(id)).slides[2]!.id}/deleted`, {
+    data: { deleted: true },
+  })
+  await page.reload()
+  await page.getByRole('button', { name: 'Trash' }).click()
+  await page.getByRole('button', { name: /^Bring back Slide/ }).click()
+  await expect(page.getByText('Nothing was deleted.')).toBeVisible()
+  await page.getByRole('button', { name: 'Done' }).click()
+  await expect(page.getByRole('listitem', { name: /^Slide 4/ })).toBeVisible()
+  await page.goto(server.address)
+  await page.getByRole('button', { name: /^Delete/ }).click()
+  await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+  await page.goto(`${server.address}/settings`)
+  await page.goto(server.address)
+  await page.getByRole('button', { name: 'Trash' }).click()
+  await page.getByRole('button', { name: /^Bring back “clouds/ }).click()
+  await page.getByRole('button', { name: 'Done' }).click()
+  await expect(page.getByRole('list', { name: 'Lectures' })).toContainText('clouds')
+})

@@ -56,7 +56,7 @@ test('one slide is mended and published again; the same link shows the mended on
   // taken away, the link shows the one before; brought back, the newest
   await page.getByRole('button', { name: 'Delete edition 2' }).click()
   await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toHaveCount(0)
-  await page.getByRole('button', { name: 'Undo' }).click()
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
   await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
 })
 
@@ -247,8 +247,14 @@ test.describe('one published lecture', () => {
   test('a passcode is asked for; wrong ones are counted; the right one opens', async ({ browser }) => {
     const { page, link } = shared
     await page.getByRole('button', { name: 'Settings' }).first().click()
+    // too short is said, and set it is when the field is left
+    await page.getByLabel('Passcode').fill('cum')
+    await page.getByLabel('Passcode').blur()
+    await expect(page.getByRole('alert')).toContainText('This one is not set')
+    await expect(page.getByText('All changes saved')).toHaveCount(0)
     await page.getByLabel('Passcode').fill('cumulus')
-    await page.getByRole('button', { name: 'Set', exact: true }).click()
+    await page.getByLabel('Passcode').blur()
+    await expect(page.getByText('All changes saved')).toBeVisible()
     await expect(page.getByText('opens with its passcode', { exact: false })).toBeVisible()
     await page.getByLabel('the video').uncheck()
     await expect(page.getByLabel('the video')).not.toBeChecked()

@@ -1,9 +1,11 @@
 /** The links that let viewers in. */
 import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
-import { useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { api, type Link, type LinkChange, sentenceOf } from '#web/shared/api.ts'
+import { drafted, draftSent, editOrTell } from '#web/shared/edits/history.ts'
 import { moment, plural } from '#web/shared/format.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
 
 const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
 const A_DAY_MS = 24 * 3600_000
@@ -31,8 +33,81 @@ const dayOf = (time: number) => {
   return `${day.getFullYear()}-${String(day.getMonth() + 1).padStart(2, '0')}-${String(day.getDate()).padStart(2, '0')}`
 }
 
+const LEAST_PASSCODE = 4
+
+/**
+ * A passcode as it is typed: it is set when the field is left, by Enter, and when the settings are closed or the page is gone from. One that is
+ * too short is not, and that is said.
+ */
+function PasscodeField({ link, onChange }: { link: Link; onChange: (change: LinkChange) => Promise<boolean> }) {
+  const dispatch = useAppDispatch()
+  const field = `passcode ${link.token}`
+  const [typed, setTyped] = useState('')
+  const [left, setLeft] = useState(false)
+  const latest = useRef({ typed, onChange })
+  latest.current = { typed, onChange }
+  const tooShort = typed !== '' && typed.length < LEAST_PASSCODE
+  const save = useCallback(async () => {
+    const { typed: passcode, onChange: change } = latest.current
+    if (passcode.length < LEAST_PASSCODE) return
+    latest.current = { typed: '', onChange: change }
+    if (await change({ passcode })) {
+      dispatch(draftSent(field))
+      setTyped((now) => (now === passcode ? '' : now))
+      toast('The passcode is set: learners are asked for it.')
+    }
+  }, [dispatch, field])
+  useEffect(
+    () => () => {
+      void save()
+      dispatch(draftSent(field))
+    },
+    [save, dispatch, field],
+  )
+  return (
+    <form
+      className="flex flex-wrap items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault()
+        setLeft(true)
+        void save()
+      }}
+    >
+      <label className="flex items-center gap-2">
+        <span className="w-24">Passcode</span>
+        <input
+          className="input input-xs w-44 border-edge bg-base-100"
+          placeholder={link.hasPasscode ? 'set; type a new one' : 'none'}
+          autoComplete="off"
+          maxLength={200}
+          aria-invalid={left && tooShort}
+          value={typed}
+          onChange={({ target }) => {
+            setTyped(target.value)
+            setLeft(false)
+            dispatch(target.value === '' ? draftSent(field) : drafted(field))
+          }}
+          onBlur={() => {
+            setLeft(true)
+            void save()
+          }}
+        />
+      </label>
+      {left && tooShort && (
+        <span role="alert" className="text-error">
+          A passcode has {LEAST_PASSCODE} characters at least. This one is not set.
+        </span>
+      )}
+      {link.hasPasscode && typed === '' && (
+        <button type="button" className="link" onClick={() => void onChange({ passcode: null })}>
+          Take it away
+        </button>
+      )}
+    </form>
+  )
+}
+
 function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkChange) => Promise<boolean> }) {
-  const [passcode, setPasscode] = useState('')
   const [name, setName] = useState(link.name)
   const [downloads, setDownloads] = useState(link.downloads)
   const allow = (kind: Link['downloads'][number], allowed: boolean) => {
@@ -65,34 +140,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
           }
         />
       </label>
-      <form
-        className="flex items-center gap-2"
-        onSubmit={(event) => {
-          event.preventDefault()
-          void onChange({ passcode }).then((kept) => kept && setPasscode(''))
-        }}
-      >
-        <label className="flex items-center gap-2">
-          <span className="w-24">Passcode</span>
-          <input
-            className="input input-xs w-44 border-edge bg-base-100"
-            placeholder={link.hasPasscode ? 'set; type a new one' : 'none'}
-            autoComplete="off"
-            value={passcode}
-            onChange={({ target }) => setPasscode(target.value)}
-          />
-        </label>
-        {passcode !== '' && (
-          <button type="submit" className="btn btn-xs btn-primary">
-            Set
-          </button>
-        )}
-        {link.hasPasscode && passcode === '' && (
-          <button type="button" className="link" onClick={() => void onChange({ passcode: null })}>
-            Take it away
-          </button>
-        )}
-      </form>
+      <PasscodeField link={link} onChange={onChange} />
       <fieldset className="grid gap-1">
         <legend className="mb-1">Viewers may keep</legend>
         {(Object.keys(DOWNLOADS) as Link['downloads']).map((kind) => (
@@ -113,6 +161,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
 
 function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
   const [changeLink] = api.useChangeLinkMutation()
+  const dispatch = useAppDispatch()
   const [open, setOpen] = useState(false)
   const closed = link.revokedAt !== null
   const change = (what: LinkChange) =>
@@ -125,6 +174,15 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
           return false
         },
       )
+  const close = (revoked: boolean) =>
+    dispatch(
+      editOrTell({
+        lectureId,
+        label: `${revoked ? 'closing' : 'opening'} the link “${link.name}”`,
+        forth: [{ kind: 'link', token: link.token, change: { revoked } }],
+        back: [{ kind: 'link', token: link.token, change: { revoked: !revoked } }],
+      }),
+    )
   const copy = () =>
     navigator.clipboard.writeText(addressOf(link)).then(
       () => toast('The link was copied.'),
@@ -154,7 +212,7 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
         <button type="button" className="link flex items-center gap-1" aria-expanded={open} onClick={() => setOpen(!open)}>
           <Settings2 size={13} aria-hidden /> Settings
         </button>
-        <button type="button" className="link ml-auto shrink-0" onClick={() => void change({ revoked: !closed })}>
+        <button type="button" className="link ml-auto shrink-0" onClick={() => void close(!closed)}>
           {closed ? 'Open again' : 'Close it'}
         </button>
       </p>

@@ -44,6 +44,7 @@ async function answer<T>(request: () => Promise<T>): Promise<{ data: T } | { err
   }
 }
 
+export type Trashed = InferResponseType<typeof client.lectures.trash.$get>['trashed'][number]
 type Shelf = InferResponseType<typeof client.lectures.$get>
 export type ShelfEntry = Shelf['lectures'][number]
 export type Job = InferResponseType<typeof client.jobs.$get>['jobs'][number]
@@ -91,6 +92,15 @@ export const api = createApi({
     editions: build.query<LectureEditions, string>({
       queryFn: (id) => answer(() => ask(client.lectures[':id'].editions.$get(param(id)))),
       providesTags: (_, __, id) => [{ type: 'editions', id }],
+    }),
+    /** What was deleted of a lecture; null: lectures. */
+    trash: build.query<Trashed[], string | null>({
+      queryFn: (id) =>
+        answer(
+          async () =>
+            (await ask(id === null ? client.lectures.trash.$get() : client.lectures[':id'].trash.$get(param(id)))).trashed,
+        ),
+      providesTags: (_, __, id) => (id === null ? ['shelf'] : [{ type: 'lecture', id }]),
     }),
     jobs: build.query<Job[], void>({
       queryFn: () => answer(async () => (await ask(client.jobs.$get())).jobs),

@@ -1,6 +1,6 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
 import type { BedSettings, Bookmark, CaptionKind, CaptionTrack, Lecture, Slide, StoredCue, TidyUp } from '#core/lecture.ts'
-import { ask, client } from '#web/shared/api.ts'
+import { ask, client, type LinkChange } from '#web/shared/api.ts'
 
 export type SlideChange = Partial<
   Pick<
@@ -36,6 +36,7 @@ export type Command =
   | { kind: 'bed-deleted'; id: string; deleted: boolean }
   | { kind: 'lecture-deleted'; deleted: boolean }
   | { kind: 'edition-deleted'; id: string; deleted: boolean }
+  | { kind: 'link'; token: string; change: LinkChange }
   | { kind: 'captions-deleted'; trackId: string; deleted: boolean }
   | { kind: 'captions'; trackId: string; slideId: string; cues: StoredCue[] }
   | { kind: 'caption-track'; trackId: string; change: Partial<Pick<CaptionTrack, 'label' | 'language'> & { kind: CaptionKind }> }
@@ -80,6 +81,8 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
       return ask(client.lectures[':id'].deleted.$put({ param: { id: lectureId }, ...deleted(command.deleted) }))
     case 'edition-deleted':
       return ask(client.editions[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
+    case 'link':
+      return ask(client.links[':token'].$patch({ param: { token: command.token }, json: command.change }))
     case 'captions-deleted':
       return ask(client.captions[':id'].deleted.$put({ param: { id: command.trackId }, ...deleted(command.deleted) }))
     case 'captions': {
@@ -182,6 +185,7 @@ export function apply(lecture: Lecture, command: Command) {
     }
     case 'lecture-deleted':
     case 'edition-deleted':
+    case 'link':
       break
   }
 }

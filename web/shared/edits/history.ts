@@ -7,9 +7,33 @@ import { apply, type Command, type Edit, send } from './commands.ts'
 
 const MOST_STEPS = 200
 
+const KEPT = 'edits'
+
+/** Edits of this tab from before it was loaded again. */
+function keptEdits(): { past: Edit[]; future: Edit[] } {
+  try {
+    const kept = JSON.parse(sessionStorage.getItem(KEPT) ?? '') as { past: Edit[]; future: Edit[] }
+    return { past: kept.past, future: kept.future }
+  } catch {
+    return { past: [], future: [] }
+  }
+}
+
+/** Keeps the edits for when the tab is loaded again; where they are too many for the browser, the newest. */
+export function keepEdits({ past, future }: { past: readonly Edit[]; future: readonly Edit[] }) {
+  for (let steps = past.length; steps >= 0; steps = Math.floor(steps / 2)) {
+    try {
+      sessionStorage.setItem(KEPT, JSON.stringify({ past: past.slice(past.length - steps), future }))
+      return
+    } catch {
+      if (steps === 0) return
+    }
+  }
+}
+
 const slice = createSlice({
   name: 'history',
-  initialState: { past: [] as Edit[], future: [] as Edit[], saving: 0, drafts: [] as string[], failed: null as string | null },
+  initialState: { ...keptEdits(), saving: 0, drafts: [] as string[], failed: null as string | null },
   reducers: {
     done(state, { payload }: PayloadAction<Edit>) {
       state.past = [...state.past, payload].slice(-MOST_STEPS)
@@ -117,6 +141,12 @@ const move = (direction: 'back' | 'forth') => async (dispatch: AppDispatch, getS
     toast.error(sentenceOf(error))
   }
 }
+/** What would be taken back, and what made again; null for nothing. */
+export const selectSteps = ({ history }: RootState) => ({
+  back: history.past.at(-1)?.label ?? null,
+  forth: history.future.at(-1)?.label ?? null,
+})
+
 export const undo = () => move('back')
 export const redo = () => move('forth')
 

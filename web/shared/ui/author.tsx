@@ -8,8 +8,14 @@ import { uploadLeftBehind } from '#web/shared/recorder/upload.ts'
 import { store, useAppDispatch } from '#web/shared/store.ts'
 import { KeyList } from './key-list.tsx'
 
+/** Inputs in which nothing is typed: keys mean there what they mean everywhere. */
+const WITHOUT_TEXT = ['checkbox', 'radio', 'range', 'button', 'submit', 'reset', 'color', 'file', 'image']
+
+/** Whether keys go into a text. A slider, a box or a choice has no undo of its own and takes no letters. */
 export const isTyping = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+  target instanceof HTMLInputElement
+    ? !WITHOUT_TEXT.includes(target.type)
+    : target instanceof HTMLElement && (target.isContentEditable || target.tagName === 'TEXTAREA')
 
 export function Author() {
   useEvents()

@@ -1,12 +1,14 @@
 /** The thin bar on top: mark, title edited in place, places of the lecture, whether all is saved, and what to do next. */
-import { Check, CloudOff, Loader, Settings } from 'lucide-react'
+import { Check, CloudOff, Loader, Redo2, Settings, Undo2 } from 'lucide-react'
 import { type ReactNode, useEffect } from 'react'
+import { shallowEqual } from 'react-redux'
 import { Link, NavLink } from 'react-router'
 import type { Lecture } from '#core/lecture.ts'
-import { selectSaved } from '#web/shared/edits/history.ts'
-import { useAppSelector } from '#web/shared/store.ts'
+import { redo, selectSaved, selectSteps, undo } from '#web/shared/edits/history.ts'
+import { useAppDispatch, useAppSelector } from '#web/shared/store.ts'
 import { useDraft } from '#web/shared/use-draft.ts'
 import { Mark } from './mark.tsx'
+import { TrashButton } from './trash.tsx'
 
 function Title({ lecture }: { lecture: Lecture }) {
   const title = useDraft(lecture.id, 'lecture title', 'title of the lecture', lecture.title, (text) => [
@@ -34,6 +36,33 @@ function Saved() {
       {saved === 'failed' && <CloudOff size={15} aria-hidden className="text-error" />}
       {{ saved: 'All changes saved', saving: 'Saving', failed: 'Not saved yet; it is tried again' }[saved]}
     </output>
+  )
+}
+
+/** The last edit back and forth again, with its name. */
+function Steps() {
+  const dispatch = useAppDispatch()
+  const { back, forth } = useAppSelector(selectSteps, shallowEqual)
+  const steps = [
+    { name: 'Undo', what: back, Icon: Undo2, act: undo },
+    { name: 'Redo', what: forth, Icon: Redo2, act: redo },
+  ]
+  return (
+    <span className="flex">
+      {steps.map(({ name, what, Icon, act }) => (
+        <button
+          key={name}
+          type="button"
+          className="btn btn-square btn-ghost btn-sm"
+          disabled={what === null}
+          aria-label={`${name} the last change`}
+          title={what === null ? `Nothing to ${name.toLowerCase()}` : `${name}: ${what}`}
+          onClick={() => void dispatch(act())}
+        >
+          <Icon size={17} aria-hidden />
+        </button>
+      ))}
+    </span>
   )
 }
 
@@ -71,8 +100,10 @@ export function TopBar({ lecture, action }: { lecture?: Lecture; action?: ReactN
         </nav>
       )}
       <div className="ml-auto flex items-center gap-4">
+        <Steps />
         {lecture && <Saved />}
         {action}
+        <TrashButton lectureId={lecture?.id ?? null} />
         <Link to="/settings" aria-label="Settings" className="rounded p-1 text-base-content/75 hover:text-base-content">
           <Settings size={19} aria-hidden />
         </Link>

@@ -1,0 +1,64 @@
+/** What was deleted and can be brought back: lectures, and the parts of one. Nothing is taken out of the database; it is shown for a month. */
+import { and, desc, eq, gt, inArray } from 'drizzle-orm'
+import type { Tables } from '#server/db/database.ts'
+import { beds, captionTracks, editions, lectures, slides, takes } from '#server/db/schema.ts'
+
+const SHOWN_MS = 30 * 24 * 3600_000
+
+export interface Trashed {
+  kind: 'lecture' | 'slide' | 'take' | 'bed' | 'captions' | 'edition'
+  id: string
+  lectureId: string
+  /** As people know it: "Take 2 of “High clouds”". */
+  name: string
+  /** Milliseconds since 1970. */
+  deletedAt: number
+}
+
+const newestFirst = (found: Trashed[]) => found.sort((a, b) => b.deletedAt - a.deletedAt)
+
+export async function readTrashedLectures(db: Tables, now = Date.now()): Promise<Trashed[]> {
+  const rows = await db
+    .select()
+    .from(lectures)
+    .where(gt(lectures.deletedAt, now - SHOWN_MS))
+    .orderBy(desc(lectures.deletedAt))
+  return rows.map(({ id, title, deletedAt }) => ({
+    kind: 'lecture',
+    id,
+    lectureId: id,
+    name: `“${title}”`,
+    deletedAt: deletedAt!,
+  }))
+}
+
+/** Parts of a lecture; what is on a deleted slide comes back with its slide. */
+export async function readTrash(db: Tables, lectureId: string, now = Date.now()): Promise<Trashed[]> {
+  const since = now - SHOWN_MS
+  const found: Trashed[] = []
+  const add = (kind: Trashed['kind'], id: string, name: string, deletedAt: number | null) =>
+    found.push({ kind, id, lectureId, name, deletedAt: deletedAt! })
+  const slideRows = await db.select().from(slides).where(eq(slides.lectureId, lectureId))
+  for (const slide of slideRows)
+    if (slide.deletedAt !== null && slide.deletedAt > since)
+      add('slide', slide.id, `Slide “${slide.title || 'without a title'}”`, slide.deletedAt)
+  const shown = new Map(slideRows.filter((slide) => slide.deletedAt === null).map((slide) => [slide.id, slide.title]))
+  // what was recorded straight through is no take that anybody has seen
+  const ofSlides = and(inArray(takes.slideId, [...shown.keys()]), gt(takes.deletedAt, since), eq(takes.through, false))
+  for (const take of await db.select().from(takes).where(ofSlides))
+    add('take', take.id, `Take ${take.number} of “${shown.get(take.slideId) || 'a slide without a title'}”`, take.deletedAt)
+  for (const bed of await db
+    .select()
+    .from(beds)
+    .where(and(eq(beds.lectureId, lectureId), gt(beds.deletedAt, since))))
+    add('bed', bed.id, `Music “${bed.name}”`, bed.deletedAt)
+  const ofLecture = and(eq(captionTracks.lectureId, lectureId), gt(captionTracks.deletedAt, since))
+  for (const track of await db.select().from(captionTracks).where(ofLecture))
+    add('captions', track.id, `Captions “${track.label}” (${track.language})`, track.deletedAt)
+  for (const edition of await db
+    .select({ id: editions.id, number: editions.number, deletedAt: editions.deletedAt })
+    .from(editions)
+    .where(and(eq(editions.lectureId, lectureId), gt(editions.deletedAt, since))))
+    add('edition', edition.id, `Edition ${edition.number}`, edition.deletedAt)
+  return newestFirst(found)
+}
