@@ -21,6 +21,8 @@ export const LectureChange = z.object({
   language: Language.optional(),
   making: Making.optional(),
   lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
+  /** The texts that the change was made from: when they are others by now, it is not made. */
+  was: z.object({ title: z.string() }).partial().optional(),
 })
 export const SlideChange = z.object({
   title: z.string().max(300).optional(),
@@ -33,7 +35,26 @@ export const SlideChange = z.object({
   card: Card.nullable().optional(),
   findings: z.array(z.string().max(500)).max(50).optional(),
   section: z.string().trim().max(200).optional(),
+  /** As in `LectureChange`. */
+  was: z.object({ title: z.string(), altText: z.string(), script: z.string() }).partial().optional(),
 })
+
+/**
+ * Two windows on one text: who wrote from an older one does not write over the newer one unasked.
+ *
+ * @throws Sentence (409) with the text that stands there now
+ */
+function refuseOverwriting(
+  now: Record<string, unknown>,
+  change: Record<string, unknown>,
+  was: Record<string, string | undefined> | undefined,
+) {
+  for (const [field, before] of Object.entries(was ?? {}))
+    if (before !== undefined && change[field] !== undefined && now[field] !== before && now[field] !== change[field])
+      throw new Sentence('This text was changed in another window meanwhile. Both are kept until you choose.', 409, {
+        theirs: now[field],
+      })
+}
 
 export const gone = (what: string) =>
   new Sentence(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
@@ -97,8 +118,10 @@ export async function slidesOfLecture(db: Tables, lectureId: string): Promise<st
   return rows.map((slide) => slide.id)
 }
 
-export async function changeLecture(db: Database, id: string, change: z.infer<typeof LectureChange>) {
+export async function changeLecture(db: Database, id: string, { was, ...change }: z.infer<typeof LectureChange>) {
   await db.write(async (tx) => {
+    const [before] = await tx.select().from(lectures).where(eq(lectures.id, id))
+    if (before) refuseOverwriting(before, change, was)
     const [row] = await tx
       .update(lectures)
       .set({ ...change, updatedAt: Date.now() })
@@ -121,8 +144,10 @@ export async function setLectureDeleted(db: Database, id: string, deleted: boole
 }
 
 /** @returns the id of the slide's lecture */
-export async function changeSlide(db: Database, id: string, change: z.infer<typeof SlideChange>): Promise<string> {
+export async function changeSlide(db: Database, id: string, { was, ...change }: z.infer<typeof SlideChange>): Promise<string> {
   return db.write(async (tx) => {
+    const [before] = await tx.select().from(slides).where(eq(slides.id, id))
+    if (before) refuseOverwriting(before, change, was)
     if (change.keptTakeId) {
       const [take] = await tx
         .select()

@@ -5,7 +5,8 @@ import type { ZodType } from 'zod'
 import { Sentence } from '#server/sentence.ts'
 
 /** For changes of which every part is optional. */
-export const notEmpty = <T extends object>(change: T): boolean => Object.values(change).some((value) => value !== undefined)
+export const notEmpty = <T extends object>(change: T): boolean =>
+  Object.entries(change).some(([field, value]) => field !== 'was' && value !== undefined)
 export const NOTHING_TO_CHANGE = 'Nothing was said that is to be changed.'
 
 export const validate = <T extends ZodType, Target extends keyof ValidationTargets>(target: Target, schema: T) =>

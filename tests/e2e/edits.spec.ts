@@ -164,3 +164,36 @@ test('what was deleted is in the trash and comes back: a lecture after its messa
   await page.getByRole('button', { name: 'Done' }).click()
   await expect(page.getByRole('list', { name: 'Lectures' })).toContainText('clouds')
 })
+
+test('two windows on one text: neither writes over the other unasked, and both texts can be read', async ({
+  page,
+  server,
+  context,
+}) => {
+  const id = await importClouds(page, server)
+  const slide = (await server.lecture(id)).slides[0]!
+  const other = await context.newPage()
+  for (const window of [page, other]) await window.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
+  const script = (window: typeof page) => window.getByLabel('Script')
+  const saved = async () => (await server.lecture(id)).slides[0]!.script
+  await expect(script(other)).toBeVisible()
+  // typed here while the other window's text arrives
+  await script(page).focus()
+  await page.route('**/api/slides/*', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1500))
+    await route.continue()
+  })
+  await script(page).pressSequentially('Written here.')
+  await script(other).fill('Written in the other window.')
+  await expect.poll(saved).toBe('Written in the other window.')
+  await expect(page.getByText('was changed in another window meanwhile', { exact: false })).toBeVisible()
+  await expect(page.getByText('Written in the other window.')).toBeVisible()
+  await expect(script(page)).toHaveValue('Written here.')
+  expect(await saved()).toBe('Written in the other window.')
+  await page.getByRole('button', { name: 'Keep mine' }).click()
+  await expect.poll(saved).toBe('Written here.')
+  await expect(script(other)).toHaveValue('Written here.')
+  await script(page).blur()
+  await page.keyboard.press('Control+z')
+  await expect.poll(saved).toBe('Written in the other window.')
+})

@@ -2,14 +2,10 @@
 import { useEffect, useRef, useState } from 'react'
 import { Language, type Lecture } from '#core/lecture.ts'
 import type { AttachWanted } from '#web/shared/api.ts'
+import { plural } from '#web/shared/format.ts'
 import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
-import { LanguageChoice } from '#web/shared/ui/language-choice.tsx'
-
-/** `lecture.fr.vtt` is in French. */
-function languageOf(name: string): string | null {
-  const tag = /[._-]([a-z]{2,3}(-[A-Za-z0-9]{2,8})*)\.[^.]+$/.exec(name)?.[1]
-  return tag && Language.safeParse(tag).success && new Intl.DisplayNames('en', { type: 'language' }).of(tag) !== tag ? tag : null
-}
+import { LanguageChoice, languageName } from '#web/shared/ui/language-choice.tsx'
+import { type GuessedLanguage, guessLanguage, languageOfName, languageOfText, wordsOf } from './guess-language.ts'
 
 interface AttachDialogProps {
   lecture: Lecture
@@ -22,15 +18,37 @@ interface AttachDialogProps {
 
 export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttach, onClose }: AttachDialogProps) {
   const dialog = useRef<HTMLDialogElement>(null)
-  const [language, setLanguage] = useState(languageOf(file.name) ?? lecture.language)
+  const [guess, setGuess] = useState<GuessedLanguage>(() => guessLanguage(languageOfName(file.name), null, lecture.language))
+  /** What somebody chose; null as long as the guess stands. */
+  const [chosen, setChosen] = useState<string | null>(null)
+  const [count, setCount] = useState<number | null>(null)
+  const [agreed, setAgreed] = useState(false)
+  const language = chosen ?? guess.language
+  const setLanguage = (wanted: string) => {
+    setChosen(wanted)
+    setAgreed(false)
+  }
   const [slideId, setSlideId] = useState(droppedOn)
   const [chapters, setChapters] = useState(/chapter/i.test(file.name))
   const [sending, setSending] = useState(false)
   useEffect(() => dialog.current?.showModal(), [])
+  useEffect(() => {
+    const look = async () => {
+      const text = await file.text()
+      setCount(text.match(/-->/g)?.length ?? 0)
+      setGuess(guessLanguage(languageOfName(file.name), await languageOfText(wordsOf(text)), lecture.language))
+    }
+    void look().catch(() => setCount(0))
+  }, [file, lecture.language])
   const known = Language.safeParse(language).success
   const spoken = language.split('-')[0] === lecture.language.split('-')[0]
   const others = chapters ? lecture.chapterTracks : lecture.captionTracks
   const replaced = slideId === null && others.find((t) => t.origin === 'file' && t.language === language)
+  // learners get one track a language: this one would be it
+  const scripted = chapters
+    ? undefined
+    : lecture.captionTracks.find((t) => t.origin !== 'file' && t.language === language && t.cues.some((cue) => cue.text !== ''))
+  const displaced = scripted?.cues.filter((cue) => cue.text !== '').length ?? 0
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="attach-title" onClose={onClose}>
       <form
@@ -46,6 +64,12 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
           Attach “{file.name}”
         </h2>
         <LanguageChoice label="In which language is it?" value={language} onChange={setLanguage} />
+        {guess.contradiction && chosen === null && (
+          <p role="status" className="text-sm">
+            Its name says {languageName(guess.contradiction.byName)}, and its text reads like{' '}
+            {languageName(guess.contradiction.byText)}. Choose which it is.
+          </p>
+        )}
         {!known && (
           <p role="alert" className="text-sm text-error">
             A language is written like en or pt-BR.
@@ -85,7 +109,29 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
           </select>
         </label>
         {replaced && <p className="text-sm">It takes the place of “{replaced.label}”.</p>}
-        <DialogButtons keep="Attach it" disabled={!known || sending} onLeave={() => dialog.current?.close()} />
+        {scripted && (
+          <div role="alert" className="grid gap-2 rounded-md border border-secondary p-3 text-sm">
+            <p>
+              This lecture has {plural(displaced, 'caption')} in {languageName(language)}{' '}
+              {scripted.origin === 'script' ? 'from its scripts' : 'that were translated'}. Learners would get the{' '}
+              {count === null ? 'captions' : plural(count, 'caption')} of this file in their place.
+            </p>
+            <label className="flex items-center gap-2 font-medium">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-sm border-edge"
+                checked={agreed}
+                onChange={({ target }) => setAgreed(target.checked)}
+              />
+              Publish this file instead
+            </label>
+          </div>
+        )}
+        <DialogButtons
+          keep="Attach it"
+          disabled={!known || sending || count === null || (scripted !== undefined && !agreed)}
+          onLeave={() => dialog.current?.close()}
+        />
       </form>
     </dialog>
   )

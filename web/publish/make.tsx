@@ -2,7 +2,7 @@
 import { toast } from 'sonner'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
 import { type Making, PRESETS, type Preset } from '#core/edition/making.ts'
-import type { Lecture } from '#core/lecture.ts'
+import type { CaptionTrack, Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { api, sentenceOf, type VideoForecast } from '#web/shared/api.ts'
@@ -106,6 +106,13 @@ function Ready({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForec
   )
 }
 
+/** "English (27 from the scripts)": learners get one track a language, and this is it. */
+function whichTrack(track: CaptionTrack): string {
+  const shown = track.cues.filter((cue) => cue.text !== '').length
+  const from = { script: 'from the scripts', file: `from ${track.label}`, translation: 'translated' }[track.origin]
+  return `${languageName(track.language)} (${shown} ${from})`
+}
+
 function Details({ lecture }: { lecture: Lecture }) {
   const { making } = lecture
   const change = useMaking(lecture)
@@ -136,9 +143,7 @@ function Details({ lecture }: { lecture: Lecture }) {
       )}
       <span>Captions</span>
       <span>
-        {tracks.length === 0
-          ? 'none yet'
-          : `${tracks.map((t) => languageName(t.language)).join(', ')}: inside the video, and as files beside it`}
+        {tracks.length === 0 ? 'none yet' : `${tracks.map(whichTrack).join('; ')}: inside the video, and as files beside it`}
       </span>
       {tracks.length > 0 && (
         <>

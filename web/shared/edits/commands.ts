@@ -23,12 +23,16 @@ export interface Translated {
 }
 
 export type Command =
-  | { kind: 'slide'; id: string; change: SlideChange }
+  | { kind: 'slide'; id: string; change: SlideChange; was?: Partial<Record<'title' | 'altText' | 'script', string>> }
   | { kind: 'slide-deleted'; id: string; deleted: boolean }
   | { kind: 'order'; order: string[] }
   | { kind: 'take-deleted'; id: string; deleted: boolean }
   | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
-  | { kind: 'lecture'; change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'making' | 'lineCharacters'>> }
+  | {
+      kind: 'lecture'
+      change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'making' | 'lineCharacters'>>
+      was?: { title?: string }
+    }
   | { kind: 'steps'; slides: Arranged[] }
   | { kind: 'step-moments'; takeId: string; moments: Record<string, number> }
   | { kind: 'bookmarks'; takeId: string; bookmarks: Bookmark[] }
@@ -51,12 +55,28 @@ export interface Edit {
   back: Command[]
 }
 
+const TEXTS = ['title', 'altText', 'script'] as const
+
+/**
+ * The same commands, which the server refuses when the text that is changed is not the one it was made from.
+ *
+ * @param text as it is to be: what else the commands change is not looked at
+ * @param before the text it was made from
+ */
+export const madeFrom = (commands: readonly Command[], text: string, before: string): Command[] =>
+  commands.map((command) => {
+    if (command.kind !== 'slide' && command.kind !== 'lecture') return command
+    const change = command.change as Record<string, unknown>
+    const was = Object.fromEntries(TEXTS.flatMap((field) => (change[field] === text ? [[field, before]] : [])))
+    return { ...command, was } as Command
+  })
+
 /** Says a command to the server. @throws Problem */
 export function send(lectureId: string, command: Command): Promise<unknown> {
   const deleted = (value: boolean) => ({ json: { deleted: value } })
   switch (command.kind) {
     case 'slide':
-      return ask(client.slides[':id'].$patch({ param: { id: command.id }, json: command.change }))
+      return ask(client.slides[':id'].$patch({ param: { id: command.id }, json: { ...command.change, was: command.was } }))
     case 'slide-deleted':
       return ask(client.slides[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
     case 'order':
@@ -66,7 +86,7 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
     case 'tidyUp':
       return ask(client.takes[':id'].tidyUp.$put({ param: { id: command.takeId }, json: command.tidyUp }))
     case 'lecture':
-      return ask(client.lectures[':id'].$patch({ param: { id: lectureId }, json: command.change }))
+      return ask(client.lectures[':id'].$patch({ param: { id: lectureId }, json: { ...command.change, was: command.was } }))
     case 'steps':
       return ask(client.slides.steps.$put({ json: { slides: command.slides } }))
     case 'step-moments':
