@@ -19,11 +19,16 @@ describe('a new version of a deck', () => {
         lecture,
         lecture.map((s) => page(s.title)),
       ),
-    ).toEqual({ changed: [], added: [], removed: [] })
+    ).toEqual({ changed: [], added: [], removed: [], order: null })
   })
   test('a page that looks otherwise is a changed slide', () => {
     const pages = [page('Opening words'), page('The funnel', 'drawn anew'), page('The stick'), page('Thank you')]
-    expect(compareDeck(lecture, pages)).toEqual({ changed: [{ slideId: 'b', page: 1 }], added: [], removed: [] })
+    expect(compareDeck(lecture, pages)).toEqual({
+      changed: [{ slideId: 'b', page: 1, hasNewPicture: true, newTitle: null }],
+      added: [],
+      removed: [],
+      order: null,
+    })
   })
   test('new pages come after the slide before them; slides without a page are gone', () => {
     const pages = [
@@ -40,7 +45,23 @@ describe('a new version of a deck', () => {
         { page: 3, afterSlideId: 'c' },
       ],
       removed: ['b'],
+      order: null,
     })
+  })
+  test('two slides that changed places are the same slides in another order', () => {
+    const pages = ['Opening words', 'The stick', 'The funnel', 'Thank you'].map((title) => page(title))
+    expect(compareDeck(lecture, pages)).toEqual({ changed: [], added: [], removed: [], order: ['a', 'c', 'b', 'd'] })
+    const redrawn = pages.map((p) => ({ ...p, picture: `${p.picture} in new colours` }))
+    expect(compareDeck(lecture, redrawn)).toMatchObject({ added: [], removed: [], order: ['a', 'c', 'b', 'd'] })
+  })
+  test('a slide with another title is that slide, and its new title is told', () => {
+    const pages = lecture.map((s) => ({ ...page(s.title), picture: s.id === 'b' ? 'drawn anew' : s.steps[0]!.picture }))
+    pages[1]!.title = 'The funnel and its rim'
+    pages[2]!.title = 'The measuring stick'
+    expect(compareDeck(lecture, pages).changed).toEqual([
+      { slideId: 'b', page: 1, hasNewPicture: true, newTitle: 'The funnel and its rim' },
+      { slideId: 'c', page: 2, hasNewPicture: false, newTitle: 'The measuring stick' },
+    ])
   })
   test('text slides made here are no business of the deck', () => {
     const withCard = [...lecture.slice(0, 2), slide('x', 'Second part', 'card', true), ...lecture.slice(2)]

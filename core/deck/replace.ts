@@ -7,39 +7,99 @@ export interface NewPage extends Paged {
   picture: string
 }
 
+export interface ChangedSlide {
+  slideId: string
+  page: number
+  /** Its picture is another one in the new deck. */
+  hasNewPicture: boolean
+  /** Its title in the new deck, where that is another one; null where it is the same, or the deck has none. */
+  newTitle: string | null
+}
+
 export interface Replacement {
-  /** Slides whose picture is another one in the new deck. */
-  changed: { slideId: string; page: number }[]
+  changed: ChangedSlide[]
   /** Pages that no slide is like, and after which slide each comes; null at the beginning. */
   added: { page: number; afterSlideId: string | null }[]
   /** Slides that the new deck has no page for. */
   removed: string[]
+  /** All slides of the lecture in the order of the new deck, where that is another one; null where it is the same. */
+  order: string[] | null
+}
+
+type OldSlide = Pick<Lecture['slides'][number], 'id' | 'title' | 'altText' | 'card' | 'steps'>
+
+const textOf = ({ title, altText }: Paged) => `${title}\n${altText}`.replace(/\s+/g, ' ').trim()
+
+/** Gives each slide the page that has the same key, the first of the one to the first of the other, wherever they stand. */
+function pairBy(pairs: (number | null)[], slideKeys: readonly (string | null)[], pageKeys: readonly (string | null)[]) {
+  const free = new Map<string, number[]>()
+  for (const [page, key] of pageKeys.entries())
+    if (key !== null && !pairs.includes(page)) free.set(key, [...(free.get(key) ?? []), page])
+  for (const [i, key] of slideKeys.entries()) if (pairs[i] === null && key !== null) pairs[i] = free.get(key)?.shift() ?? null
+}
+
+/**
+ * Which page of the new deck each slide is: by its content first, the very same picture or the very same words, wherever they stand now; then by
+ * likeness, in order.
+ */
+function pairsOf(old: readonly OldSlide[], pages: readonly NewPage[]): (number | null)[] {
+  const pairs: (number | null)[] = old.map(() => null)
+  pairBy(
+    pairs,
+    old.map((slide) => slide.steps[0]?.picture ?? null),
+    pages.map((page) => page.picture),
+  )
+  pairBy(
+    pairs,
+    old.map((slide) => textOf(slide) || null),
+    pages.map((page) => textOf(page) || null),
+  )
+  const slidesLeft = old.map((_, i) => i).filter((i) => pairs[i] === null)
+  const pagesLeft = pages.map((_, page) => page).filter((page) => !pairs.includes(page))
+  const rest = bestPairs(
+    slidesLeft.map((i) => old[i]!),
+    pagesLeft.map((page) => pages[page]!),
+  )
+  for (const [k, page] of rest.entries()) if (page !== null) pairs[slidesLeft[k]!] = pagesLeft[page]!
+  return pairs
+}
+
+/** Slides in the order of their pages; those without one stay behind the slide that they stood behind. */
+function orderOf(slides: readonly OldSlide[], pageOf: ReadonlyMap<string, number>): string[] | null {
+  const groups: { page: number; ids: string[] }[] = [{ page: -1, ids: [] }]
+  for (const { id } of slides) {
+    const page = pageOf.get(id)
+    if (page === undefined) groups.at(-1)!.ids.push(id)
+    else groups.push({ page, ids: [id] })
+  }
+  const order = groups.toSorted((a, b) => a.page - b.page).flatMap((group) => group.ids)
+  return order.every((id, i) => id === slides[i]!.id) ? null : order
 }
 
 /** Slides that a deck cannot speak of: text slides were made here. */
-export function compareDeck(
-  slides: readonly Pick<Lecture['slides'][number], 'id' | 'title' | 'altText' | 'card' | 'steps'>[],
-  pages: readonly NewPage[],
-): Replacement {
+export function compareDeck(slides: readonly OldSlide[], pages: readonly NewPage[]): Replacement {
   const old = slides.filter((slide) => slide.card === null)
-  // a page that is the very same picture is the same page, whatever its words were changed to here
-  const same = new Map(pages.map((page, i) => [page.picture, i]))
-  const texts = old.map((slide) => {
-    const page = pages[same.get(slide.steps[0]?.picture ?? '') ?? -1]
-    return page ?? slide
-  })
-  const pairs = bestPairs(texts, pages)
-  const taken = new Set(pairs.filter((page) => page !== null))
-  const changed = old.flatMap((slide, i) => {
+  const pairs = pairsOf(old, pages)
+  const changed = old.flatMap((slide, i): ChangedSlide[] => {
     const page = pairs[i]
-    return page == null || slide.steps.some((step) => step.picture === pages[page]!.picture) ? [] : [{ slideId: slide.id, page }]
+    if (page == null) return []
+    const hasNewPicture = !slide.steps.some((step) => step.picture === pages[page]!.picture)
+    const title = pages[page]!.title.trim()
+    const newTitle = title !== '' && title !== slide.title ? title : null
+    return hasNewPicture || newTitle !== null ? [{ slideId: slide.id, page, hasNewPicture, newTitle }] : []
   })
   const added: Replacement['added'] = []
   let after: string | null = null
   for (let page = 0; page < pages.length; page++) {
     const slide = pairs.indexOf(page)
     if (slide >= 0) after = old[slide]!.id
-    else if (!taken.has(page)) added.push({ page, afterSlideId: after })
+    else added.push({ page, afterSlideId: after })
   }
-  return { changed, added, removed: old.filter((_, i) => pairs[i] === null).map((slide) => slide.id) }
+  const pageOf = new Map(old.flatMap((slide, i) => (pairs[i] == null ? [] : [[slide.id, pairs[i]] as const])))
+  return {
+    changed,
+    added,
+    removed: old.filter((_, i) => pairs[i] === null).map((slide) => slide.id),
+    order: orderOf(slides, pageOf),
+  }
 }

@@ -21,7 +21,16 @@ export async function replaceDeck(
   signal: AbortSignal,
 ): Promise<Replaced> {
   try {
-    const { pages } = await pagesOf(await sortFiles(files, tools, signal), tools, report, signal)
+    const sorted = await sortFiles(files, tools, signal)
+    if (sorted.bundle)
+      throw new Sentence(
+        `“${sorted.bundle.name}” is a whole lecture. Drop it on the shelf: it becomes one of its own there.`,
+        422,
+      )
+    const [sound] = sorted.sounds
+    if (sound)
+      throw new Sentence(`“${sound.name}” is a sound. Drop it by itself on the slide it is for, and the deck without it.`, 422)
+    const { pages } = await pagesOf(sorted, tools, report, signal)
     const { slides } = await readLecture(tools.db.read, lectureId)
     return { lectureId, pages, ...compareDeck(slides, pages) }
   } catch (error) {

@@ -25,8 +25,9 @@ export async function takeOver({ db }: Tools, jobId: string, choice: z.infer<typ
     return { picture, thumbnail, width, height }
   }
   const steps: { slideId: string; stepId: string }[] = []
-  for (const { slideId, page } of changed)
-    if (choice.changed.includes(slideId)) steps.push({ slideId, stepId: await keepSpareStep(db, slideId, pictureOf(page)) })
+  for (const { slideId, page, hasNewPicture } of changed)
+    if (hasNewPicture && choice.changed.includes(slideId))
+      steps.push({ slideId, stepId: await keepSpareStep(db, slideId, pictureOf(page)) })
   const slideIds: string[] = []
   const lastAfter = new Map<string | null, string>()
   for (const { page, afterSlideId } of added) {

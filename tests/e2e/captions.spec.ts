@@ -96,19 +96,26 @@ test('exported and attached again they are the same; French and Arabic beside th
   const id = await spoken(page, server)
   const scripts = await fromScripts(server, id)
   const vtt = await exported(server, id, scripts.id)
-  const saved = info.outputPath('lecture.en-GB.vtt')
+  const saved = info.outputPath('lecture.en.vtt')
   writeFileSync(saved, vtt)
   await drop(page, saved)
-  const dialog = page.getByRole('dialog', { name: 'Attach “lecture.en-GB.vtt”' })
-  await expect(dialog.getByLabel('In which language is it?')).toHaveValue('en-GB')
-  // it would take the place of captions from the scripts: that is asked
-  await expect(dialog.getByRole('alert')).toContainText('from its scripts. Learners would get the')
-  await expect(dialog.getByRole('button', { name: 'Attach it' })).toBeDisabled()
-  await dialog.getByLabel('Publish this file instead').check()
+  const dialog = page.getByRole('dialog', { name: 'Attach “lecture.en.vtt”' })
+  await expect(dialog.getByLabel('In which language is it?')).toHaveValue('en')
   await dialog.getByRole('button', { name: 'Attach it' }).click()
   await expect(page.getByText('attached.', { exact: false })).toBeVisible()
   const attached = track(await server.lecture(id), (t) => t.origin === 'file')
   expect(await exported(server, id, attached.id)).toBe(vtt)
+
+  // in the lecture's own language it would take the place of captions from the scripts: that is asked
+  const taking = info.outputPath('again.en-GB.vtt')
+  writeFileSync(taking, vtt)
+  await drop(page, taking)
+  const question = page.getByRole('dialog', { name: 'Attach “again.en-GB.vtt”' })
+  await expect(question.getByRole('alert')).toContainText('from its scripts. Learners would get the')
+  await expect(question.getByRole('button', { name: 'Attach it' })).toBeDisabled()
+  await question.getByLabel('Publish this file instead').check()
+  await expect(question.getByRole('button', { name: 'Attach it' })).toBeEnabled()
+  await question.getByRole('button', { name: 'Leave it' }).click()
 
   // a file whose name says nothing is known by its text, and takes no other language's place
   const nameless = info.outputPath('4.srt')

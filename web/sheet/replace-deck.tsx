@@ -42,9 +42,9 @@ function Row({
             key={`${i} ${name}`}
             src={thumbnailUrl(name)}
             alt=""
-            width={96}
-            height={54}
-            className="h-[54px] w-24 border border-base-300 bg-white object-contain"
+            width={208}
+            height={117}
+            className="h-[117px] w-52 border border-base-300 bg-white object-contain"
           />
         ))}
         <span className="text-sm">{label}</span>
@@ -69,7 +69,11 @@ export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckPr
     const slide = slideOf(id)
     return `${lecture.slides.findIndex((s) => s.id === id) + 1}. ${slide?.title || 'Without a title'}`
   }
-  const nothing = replaced.changed.length + replaced.added.length + replaced.removed.length === 0
+  const [reordered, setReordered] = useState(replaced.order !== null)
+  const differences = replaced.changed.length + replaced.added.length + replaced.removed.length
+  const nothing = differences === 0 && replaced.order === null
+  const titleOf = ({ slideId, newTitle }: Replaced['changed'][number]) =>
+    newTitle === null ? named(slideId) : `${named(slideId)}, now “${newTitle}”`
 
   const perform = async () => {
     try {
@@ -79,24 +83,38 @@ export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckPr
       const pictures = (arranged: { id: string; steps: string[] }[]): Command[] =>
         arranged.length > 0 ? [{ kind: 'steps', slides: arranged.map((a) => ({ ...a, deleted: false })) }] : []
       const gone = [...removed]
+      const retitled = replaced.changed.filter(({ slideId, newTitle }) => changed.has(slideId) && newTitle !== null)
+      const title = (id: string, text: string): Command => ({ kind: 'slide', id, change: { title: text } })
+      // the new slides stand behind those that they come after
+      const order = [...(replaced.order ?? [])]
+      for (const [i, { afterSlideId }] of replaced.added
+        .filter(({ page }) => added.has(page))
+        .toReversed()
+        .entries())
+        order.splice(afterSlideId === null ? 0 : order.indexOf(afterSlideId) + 1, 0, made.slideIds.at(-1 - i)!)
+      const inOrder = (ids: readonly string[]): Command[] => (reordered ? [{ kind: 'order', order: [...ids] }] : [])
       await dispatch(
         editOrTell({
           lectureId: lecture.id,
           label: 'the new deck',
           forth: [
             ...pictures(made.steps.map(({ slideId, stepId }) => ({ id: slideId, steps: [stepId] }))),
+            ...retitled.map(({ slideId, newTitle }) => title(slideId, newTitle!)),
             ...deletion(made.slideIds, false),
             ...deletion(gone, true),
+            ...inOrder(order.filter((id) => !removed.has(id))),
           ],
           back: [
             ...pictures(made.steps.map(({ slideId }) => ({ id: slideId, steps: slideOf(slideId)!.steps.map((s) => s.id) }))),
+            ...retitled.map(({ slideId }) => title(slideId, slideOf(slideId)!.title)),
             ...deletion(made.slideIds, true),
             ...deletion(gone, false),
+            ...inOrder(lecture.slides.map((slide) => slide.id)),
           ],
         }),
       )
       toast.success(
-        `${plural(made.steps.length, 'picture')} replaced, ${plural(made.slideIds.length, 'slide')} added, ${gone.length} taken out. Sound, scripts and captions are as they were.`,
+        `${plural(made.steps.length, 'picture')} replaced, ${reordered ? 'the order taken over, ' : ''} ${plural(made.slideIds.length, 'slide')} added, ${gone.length} taken out. Sound, scripts and captions are as they were.`,
       )
       dialog.current?.close()
     } catch (error) {
@@ -107,7 +125,7 @@ export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckPr
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="replace-title" onClose={onClose}>
       <form
-        className="modal-box grid max-w-2xl gap-3"
+        className="modal-box grid max-w-3xl gap-3"
         onSubmit={(event) => {
           event.preventDefault()
           void perform()
@@ -121,15 +139,18 @@ export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckPr
           <section aria-label="Changed slides">
             <h3 className="font-medium">These look different: before and now</h3>
             <ul>
-              {replaced.changed.map(({ slideId, page }) => (
-                <Row
-                  key={slideId}
-                  checked={changed.has(slideId)}
-                  onChange={(on) => setChanged(without(changed, slideId, on))}
-                  label={named(slideId)}
-                  pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? '', replaced.pages[page]!.thumbnail].filter(Boolean)}
-                />
-              ))}
+              {replaced.changed.map((one) => {
+                const { slideId, page } = one
+                return (
+                  <Row
+                    key={slideId}
+                    checked={changed.has(slideId)}
+                    onChange={(on) => setChanged(without(changed, slideId, on))}
+                    label={titleOf(one)}
+                    pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? '', replaced.pages[page]!.thumbnail].filter(Boolean)}
+                  />
+                )
+              })}
             </ul>
           </section>
         )}
@@ -165,9 +186,20 @@ export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckPr
             </ul>
           </section>
         )}
+        {replaced.order !== null && (
+          <label className="flex items-center gap-3 border-t border-base-300 py-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm border-edge"
+              checked={reordered}
+              onChange={({ target }) => setReordered(target.checked)}
+            />
+            Put the slides in the order of the new deck
+          </label>
+        )}
         <DialogButtons
           keep="Take it over"
-          disabled={isLoading || nothing || changed.size + added.size + removed.size === 0}
+          disabled={isLoading || nothing || (changed.size + added.size + removed.size === 0 && !reordered)}
           onLeave={() => dialog.current?.close()}
         />
       </form>
