@@ -12,6 +12,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   'publish-play': () => import('./publish/play.ts'),
   decks: () => import('./decks/bench.ts'),
   faults: () => import('./faults/bench.ts'),
+  abuse: () => import('./abuse/bench.ts'),
 }
 
 const options = optionsFrom(process.argv.slice(2))

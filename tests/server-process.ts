@@ -29,6 +29,7 @@ export interface ServerProcess {
   /** kill -9. */
   kill(): Promise<void>
   isRunning(): boolean
+  pid(): number
   lecture(id: string): Promise<Lecture>
   /** The most memory it ever had, MB. */
   mostMegabytes(): number
@@ -60,6 +61,7 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
       await exited
     },
     isRunning: () => child !== null && child.exitCode === null && child.signalCode === null,
+    pid: () => child!.pid!,
     mostMegabytes() {
       const told = /VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${child!.pid}/status`, 'utf8'))
       return Number(told![1]) / 1024

@@ -40,7 +40,7 @@ function pairBy(pairs: (number | null)[], slideKeys: readonly (string | null)[],
 
 /**
  * Which page of the new deck each slide is: by its content first, the very same picture or the very same words, wherever they stand now; then by
- * likeness, in order.
+ * place and likeness.
  */
 function pairsOf(old: readonly OldSlide[], pages: readonly NewPage[]): (number | null)[] {
   const pairs: (number | null)[] = old.map(() => null)
@@ -54,13 +54,20 @@ function pairsOf(old: readonly OldSlide[], pages: readonly NewPage[]): (number |
     old.map((slide) => textOf(slide) || null),
     pages.map((page) => textOf(page) || null),
   )
-  const slidesLeft = old.map((_, i) => i).filter((i) => pairs[i] === null)
-  const pagesLeft = pages.map((_, page) => page).filter((page) => !pairs.includes(page))
-  const rest = bestPairs(
-    slidesLeft.map((i) => old[i]!),
-    pagesLeft.map((page) => pages[page]!),
-  )
-  for (const [k, page] of rest.entries()) if (page !== null) pairs[slidesLeft[k]!] = pagesLeft[page]!
+  // what is left is looked for between the pages of its neighbours
+  for (let from = 0; from < old.length; from++) {
+    if (pairs[from] !== null) continue
+    let to = from
+    while (to < old.length && pairs[to] === null) to++
+    const [first, last] = [from === 0 ? 0 : pairs[from - 1]! + 1, to === old.length ? pages.length : pairs[to]!]
+    const between = pages.map((_, page) => page).filter((page) => page >= first && page < last && !pairs.includes(page))
+    const found = bestPairs(
+      old.slice(from, to),
+      between.map((page) => pages[page]!),
+    )
+    for (const [k, page] of found.entries()) if (page !== null) pairs[from + k] = between[page]!
+    from = to
+  }
   return pairs
 }
 

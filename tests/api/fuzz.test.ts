@@ -18,28 +18,13 @@ import { withMono } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { Sentence } from '#server/sentence.ts'
 import { folderStore } from '#server/store/file-store.ts'
+import { damaged } from '#tests/damaged.ts'
 import { makeDeck } from '#tests/deck-maker.ts'
 import { noise, random, seconds } from '#tests/sound.ts'
 import { demoFile } from './harness.ts'
 
 const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? 20)
 const LONGEST_MS = 10_000
-
-/** Some bytes changed, a piece cut out, a piece repeated, or the end missing. */
-function damaged(bytes: Uint8Array, seed: number): Uint8Array {
-  const next = random(seed)
-  const at = () => Math.floor(next() * bytes.length)
-  const kind = Math.floor(next() * 4)
-  if (kind === 0) {
-    const out = bytes.slice()
-    for (let i = 0; i < 1 + next() * 40; i++) out[at()] = Math.floor(next() * 256)
-    return out
-  }
-  const [from, to] = [at(), at()].sort((a, b) => a - b) as [number, number]
-  if (kind === 1) return Uint8Array.from([...bytes.subarray(0, from), ...bytes.subarray(to)])
-  if (kind === 2) return Uint8Array.from([...bytes.subarray(0, to), ...bytes.subarray(from)])
-  return bytes.slice(0, to)
-}
 
 /** Damage inside a part, so that the zip itself is whole and the reader of the part has to cope. */
 function damagedInside(files: Record<string, Uint8Array>, seed: number): Uint8Array {

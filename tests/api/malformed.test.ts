@@ -1,8 +1,8 @@
 /** Requests that are wrong in some way are the asker's mistake and are answered as such. Thousands more: `npm run bench -- abuse`. */
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { malformedRequest, type Target } from '#tests/malformed-requests.ts'
+import { targetIn } from '#tests/target.ts'
 import { openTestApp, type TestApp } from './harness.ts'
-import { targetIn } from './target.ts'
 
 const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? 20) * 30
 let app: TestApp

@@ -1,12 +1,10 @@
 /** A server of a test's own, as a process that can be killed, and steps that several journeys share. */
 import { execFileSync } from 'node:child_process'
-import { randomUUID } from 'node:crypto'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { test as base, expect, type Page } from '@playwright/test'
-import { crc32 } from '#core/audio/crc32.ts'
-import { chunksOf } from '#tests/chunks.ts'
+import { recordOver } from '#tests/recording.ts'
 import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
 
 const root = join(import.meta.dirname, '../..')
@@ -74,21 +72,8 @@ export async function recordFor(page: Page, seconds: number) {
 }
 
 /** Puts a recording on a slide through the same requests as the booth makes. */
-export async function recordByApi(server: TestServer, slideId: string, samples: Float32Array) {
-  const take = `${server.address}/api/takes/${randomUUID()}`
-  const json = (method: string, url: string, body: unknown) =>
-    fetch(url, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-  await json('PUT', take, { slideId, microphone: 'Test microphone', startedAt: Date.now() })
-  const chunks = chunksOf(samples)
-  for (const [i, chunk] of chunks.entries())
-    await fetch(`${take}/chunks/${i}`, {
-      method: 'PUT',
-      headers: { 'x-checksum': String(crc32(chunk)) },
-      body: chunk as BodyInit,
-    })
-  const sealed = await json('POST', `${take}/seal`, { chunks: chunks.length, gaps: 0 })
-  if (!sealed.ok) throw new Error(await sealed.text())
-}
+export const recordByApi = (server: TestServer, slideId: string, samples: Float32Array) =>
+  recordOver(server.address, slideId, samples)
 
 /** @returns samples of a FLAC file of the server, as another program reads it */
 export async function storedSound(server: TestServer, name: string): Promise<Int16Array> {

@@ -1,0 +1,31 @@
+/** Recording through the same requests as the booth makes. */
+import { randomUUID } from 'node:crypto'
+import { crc32 } from '#core/audio/crc32.ts'
+import { chunksOf } from './chunks.ts'
+
+const sending = (method: string, url: string, body: unknown) =>
+  fetch(url, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+
+export const beginOver = (address: string, takeId: string, slideId: string) =>
+  sending('PUT', `${address}/api/takes/${takeId}`, { slideId, microphone: 'Test microphone', startedAt: Date.now() })
+
+/** @returns the chunk expected next: those below it are on disk */
+export async function chunkOver(address: string, takeId: string, number: number, chunk: Uint8Array): Promise<number> {
+  const answer = await fetch(`${address}/api/takes/${takeId}/chunks/${number}`, {
+    method: 'PUT',
+    headers: { 'x-checksum': String(crc32(chunk)) },
+    body: chunk as BodyInit,
+  })
+  return ((await answer.json()) as { next: number }).next
+}
+
+/** Puts a whole recording on a slide. @returns the take's id */
+export async function recordOver(address: string, slideId: string, samples: Float32Array): Promise<string> {
+  const takeId = randomUUID()
+  await beginOver(address, takeId, slideId)
+  const chunks = chunksOf(samples)
+  for (const [i, chunk] of chunks.entries()) await chunkOver(address, takeId, i, chunk)
+  const sealed = await sending('POST', `${address}/api/takes/${takeId}/seal`, { chunks: chunks.length, gaps: 0 })
+  if (!sealed.ok) throw new Error(await sealed.text())
+  return takeId
+}
