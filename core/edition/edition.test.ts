@@ -15,6 +15,7 @@ const figures = { loudnessLufs: -16, truePeakDbtp: -2, roomDb: -75, gainDb: 0, l
 const take = (id: string, seconds: number): Take =>
   ({
     id,
+    microphone: 'Laptop microphone',
     tidyUp: TidyUp.parse({ kept: { start: 0, end: toSamples(seconds) } }),
     analysis: { speech: [{ start: 0, end: toSamples(seconds) }], clippedSamples: 0 },
     clip: { samples: toSamples(seconds), sound: `clip ${id}`, peaks: '', figures },
@@ -202,6 +203,14 @@ describe('checks', () => {
     ['over-pace', lecture([slide('a', 8)], { timing: { ...DEFAULT_TIMING, paceSeconds: 5 } })],
     ['no-captions', { ...lecture([slide('a', 3)]), captionTracks: [] }],
   ])('%s is found', (kind, l) => expect(kinds(l)).toEqual([kind]))
+  test('a take of the practice microphone is named before all else', () => {
+    const practised = slide('a', 3)
+    practised.takes[0]!.microphone = 'Practice microphone, beside a fan'
+    expect(kinds(lecture([practised]))).toEqual(['practice-voice'])
+    // another take of it that is not kept says nothing
+    practised.keptTakeId = null
+    expect(kinds(lecture([practised]))).toEqual(['no-sound'])
+  })
   test('a text slide, and a slide under music, may be silent', () => {
     expect(kinds(lecture([slide('a', 0, { script: '', card: { heading: 'H', line: '', colours: 'ink' } })]))).toEqual([])
     expect(kinds(lecture([slide('a', 0, { script: '' })], { beds: [{ ...bed, fromSlideId: 'a', toSlideId: 'a' }] }))).toEqual([])

@@ -57,16 +57,20 @@ async function read(c: Context, tools: Tools, bounds: Bounds, kept: (name: strin
   const files: Promise<GivenFile & { bytes: number }>[] = []
   let bytes = 0
   const source = Readable.fromWeb(body as WebStream)
-  await new Promise<void>((resolve, reject) => {
+  /** Parts that are not whole yet: nothing else tells them that no more will come. */
+  const open = new Set<Readable>()
+  const whole = new Promise<void>((resolve, reject) => {
     let parser: BusboyInstance
     const fail = (error: unknown) => {
       source.unpipe(parser)
+      for (const stream of open) stream.destroy(error as Error)
       reject(error)
     }
     try {
       parser = new Busboy({
         headers: { 'content-type': type },
-        limits: { files: MOST_FILES, fields: 100, fieldSize: 10_000, headerPairs: 100, fileSize: bounds.most },
+        // one byte more than may be: at its own limit the parser would cut a file short without a word
+        limits: { files: MOST_FILES, fields: 100, fieldSize: 10_000, headerPairs: 100, fileSize: bounds.most + 1 },
       })
     } catch {
       return reject(broken())
@@ -78,6 +82,8 @@ async function read(c: Context, tools: Tools, bounds: Bounds, kept: (name: strin
         stream.destroy(error as Error)
         fail(broken())
       })
+      open.add(stream)
+      stream.on('close', () => open.delete(stream))
       const counted = async function* () {
         for await (const piece of stream) {
           bytes += (piece as Buffer).length
@@ -98,8 +104,17 @@ async function read(c: Context, tools: Tools, bounds: Bounds, kept: (name: strin
     parser.on('finish', () => resolve())
     // a connection that broke off
     source.on('error', () => fail(broken()))
+    // one whose client has gone
+    source.on('close', () => !source.readableEnded && fail(broken()))
     source.pipe(parser)
   })
+  try {
+    await whole
+  } catch (error) {
+    // what was being written is let go before the answer
+    await Promise.allSettled(files)
+    throw error
+  }
   return { fields, files: await Promise.all(files) }
 }
 

@@ -1,0 +1,64 @@
+/** Files on their way in: to disk as they come, and nothing left of what breaks off or is refused. */
+import { readdirSync } from 'node:fs'
+import { connect } from 'node:net'
+import { serve } from '@hono/node-server'
+import { afterAll, beforeAll, expect, test, vi } from 'vitest'
+import { file, openTestApp, type TestApp } from './harness.ts'
+
+let app: TestApp
+let server: ReturnType<typeof serve>
+let port: number
+beforeAll(async () => {
+  app = await openTestApp()
+  await new Promise<void>((resolve) => {
+    server = serve({ fetch: app.app.fetch as never, port: 0, hostname: '127.0.0.1' }, (info) => {
+      port = info.port
+      resolve()
+    })
+  })
+})
+afterAll(async () => {
+  server.close()
+  await app.end()
+})
+
+const scratch = () => readdirSync(app.tools.store.scratch)
+
+/** Sends a form with a file of some megabytes, and goes away in the middle of it. */
+const brokenOff = (path: string, megabytes: number) =>
+  new Promise<void>((resolve) => {
+    const socket = connect(port, '127.0.0.1')
+    socket.on('error', () => {})
+    socket.on('close', () => resolve())
+    const head = '--x\r\nContent-Disposition: form-data; name="files"; filename="a.pdf"\r\n\r\n%PDF-1.4\n'
+    socket.write(
+      `POST ${path} HTTP/1.1\r\nHost: localhost:${port}\r\nContent-Type: multipart/form-data; boundary=x\r\nContent-Length: ${megabytes * 2 ** 20 * 2}\r\n\r\n${head}`,
+    )
+    socket.write(Buffer.alloc(megabytes * 2 ** 20, 'a'), () => setTimeout(() => socket.destroy(), 200))
+  })
+
+test('a connection that breaks off in the middle of a file leaves nothing, and the next file comes in', async () => {
+  const before = await app.tools.store.all()
+  await brokenOff('/api/lectures', 8)
+  await vi.waitFor(() => expect(scratch()).toEqual([]))
+  expect(await app.tools.store.all()).toEqual(before)
+  expect((await app.newLecture()).slides).toHaveLength(4)
+})
+
+test('a file whose name has letters of many languages keeps its name', async () => {
+  const job = await app.addDeck(file('Wolken – облака – 雲.md', '# One\n\nA line.'))
+  const { lectures } = await app.read<{ lectures: { id: string; title: string }[] }>('/api/lectures')
+  expect(lectures.find((l) => l.id === (job.result as { lectureId: string }).lectureId)!.title).toBe('Wolken – облака – 雲')
+})
+
+test('what a refused request brought is removed at once, and what was there before stays', async () => {
+  const lecture = await app.newLecture()
+  const kept = await app.tools.store.all()
+  const form = new FormData()
+  form.append('file', file('notes.png', 'these are notes'))
+  const answer = await app.ask(`/api/slides/${lecture.slides[0]!.id}/pictures`, { method: 'POST', body: form })
+  expect(answer.status).toBe(415)
+  expect((await app.tools.store.all()).sort()).toEqual(kept.sort())
+  const nowhere = await app.ask('/api/slides/none/pictures', { method: 'POST', body: form })
+  expect(nowhere.status).toBe(404)
+})
