@@ -3,7 +3,8 @@ import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { peaksOfPieces } from '#core/audio/peaks.ts'
 import { BUNDLE_VERSION, Bundle, filesNamed, renamed } from '#core/bundle.ts'
-import { beds, captionTracks, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { insertCues } from '#server/db/insert-cues.ts'
+import { beds, captionTracks, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { decodeAside, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
@@ -145,7 +146,10 @@ export async function readBundle(
     }
     for (const { cues: own, translations: said, ...track } of bundle.captionTracks) {
       await tx.insert(captionTracks).values({ ...track, lectureId })
-      for (const cue of own) await tx.insert(cues).values({ ...cue, trackId: track.id })
+      await insertCues(
+        tx,
+        own.map((cue) => ({ ...cue, trackId: track.id })),
+      )
       for (const translation of said) await tx.insert(translations).values({ ...translation, trackId: track.id })
     }
     for (const bed of bundle.beds) await tx.insert(beds).values({ ...bed, ...sounds.get(bed.sound)!, lectureId, createdAt: now })

@@ -7,7 +7,8 @@ import { breakLines } from '#core/captions/break-lines.ts'
 import { plainCueText } from '#core/captions/webvtt/cue-text.ts'
 import { TakeAnalysis, TidyUp } from '#core/lecture.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
-import { captionTracks, cues, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
+import { insertCues } from '#server/db/insert-cues.ts'
+import { captionTracks, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { LONG, piecesOf, withDecoded } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -84,7 +85,7 @@ export async function recogniseTake({ slideId }: { slideId: string }, tools: Too
         hand: 'time' as const,
       }))
     if (made.length === 0) throw new Sentence('The recogniser heard no words in this recording.', 422)
-    await db.write((tx) => tx.insert(cues).values(made))
+    await db.write((tx) => insertCues(tx, made))
     events.tell({ type: 'lecture', lectureId: row.slides.lectureId })
     return { captions: made.length }
   } finally {

@@ -10,11 +10,14 @@ import { writeSettings } from '#core/captions/webvtt/settings.ts'
 import type { VttHead } from '#core/captions/webvtt/write.ts'
 import type { TrackKind } from '#core/lecture.ts'
 import type { Database } from '#server/db/database.ts'
-import { captionTracks, cues, lectures } from '#server/db/schema.ts'
+import { insertCues } from '#server/db/insert-cues.ts'
+import { captionTracks, lectures } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
 import { readLecture } from './read.ts'
 
 export const MOST_CAPTION_BYTES = 5_000_000
+/** Ten hours with a caption every two seconds. */
+const MOST_CUES = 20_000
 
 const UTF16: Record<string, string> = { '255 254': 'utf-16le', '254 255': 'utf-16be' }
 
@@ -80,6 +83,11 @@ export async function attachCaptions(
   { language, kind, slideId }: AttachWanted,
 ): Promise<AttachedCaptions> {
   const read = readCaptionFile(name, bytes)
+  if (read.cues.length > MOST_CUES)
+    throw new Sentence(
+      `“${name}” holds ${read.cues.length} captions; the most is ${MOST_CUES}, which is ten hours of speech. Divide it.`,
+      413,
+    )
   const lecture = await readLecture(db.read, lectureId)
   if (slideId && !lecture.slides.some((s) => s.id === slideId)) throw new Sentence('This slide is not here any more.', 404)
   const usable = read.cues
@@ -108,7 +116,10 @@ export async function attachCaptions(
     if (before) await tx.update(captionTracks).set({ deletedAt: Date.now() }).where(eq(captionTracks.id, before.id))
     await tx.insert(captionTracks).values({ id: trackId, lectureId, language, kind, label: name, origin: 'file' })
     const all = [...others.map(({ id: _, ...cue }) => cue), ...placed]
-    await tx.insert(cues).values(all.map((cue) => ({ ...cue, id: randomUUID(), trackId })))
+    await insertCues(
+      tx,
+      all.map((cue) => ({ ...cue, id: randomUUID(), trackId })),
+    )
     await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
   })
   return { trackId, kept: placed.length, problems: all }

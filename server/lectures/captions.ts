@@ -9,6 +9,7 @@ import { makeCues } from '#core/captions/make-cues.ts'
 import { CAPTION_KINDS, type CaptionKind, Hand, Language, type StoredCue } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Database, Tables } from '#server/db/database.ts'
+import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, cues, type KeptAlignment, lectures, slides, takes } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'
 
@@ -59,7 +60,10 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
   )
   const names = keepNames(before, made, randomUUID)
   await tx.delete(cues).where(cuesOf(track.id, slideId))
-  if (made.length > 0) await tx.insert(cues).values(made.map((cue, i) => ({ ...cue, id: names[i]!, trackId: track.id, slideId })))
+  await insertCues(
+    tx,
+    made.map((cue, i) => ({ ...cue, id: names[i]!, trackId: track.id, slideId })),
+  )
 }
 
 /** Makes all captions of a lecture again, as after a change of how long their lines are. */
@@ -126,7 +130,10 @@ export async function setSlideCues(
     if (known.length !== takeIds.length)
       throw new Sentence('A caption belongs to a recording that is not on this slide any more.', 409)
     await tx.delete(cues).where(cuesOf(trackId, slideId))
-    if (list.length > 0) await tx.insert(cues).values(list.map((cue) => ({ ...cue, trackId, slideId })))
+    await insertCues(
+      tx,
+      list.map((cue) => ({ ...cue, trackId, slideId })),
+    )
     // words that were divided or joined stand where they are heard, not where letters would put them
     if (track.origin === 'script') await remakeScriptCues(tx, slideId)
     await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, track.lectureId))

@@ -1,12 +1,17 @@
 /** An edition as a folder that needs no server: opened by one file, from a stick or any web space. */
 import { existsSync } from 'node:fs'
-import { readFile } from 'node:fs/promises'
+import { readFile, stat } from 'node:fs/promises'
 import { join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import type { Context } from 'hono'
 import { type EditionManifest, videosOf } from '#core/edition/manifest.ts'
-import { keptAs, safeName, type ZippedFile, zipped } from '#server/out/zip-stream.ts'
+import { parts } from '#server/db/schema.ts'
+import { safeName, type ZippedFile, zipped } from '#server/out/zip-stream.ts'
 import { Sentence } from '#server/sentence.ts'
+import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
 import { editionFile, filesOfEdition } from '#server/watch/editions.ts'
+import { partKey } from './parts.ts'
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`)
 
@@ -27,9 +32,16 @@ const page = (manifest: EditionManifest) => `<!doctype html>
 </html>
 `
 
+interface PackedEdition {
+  id: string
+  number: number
+  createdAt: number
+  manifest: EditionManifest
+}
+
 export async function webFolderFiles(
   { db, store, config }: Tools,
-  { id, number, createdAt, manifest }: { id: string; number: number; createdAt: number; manifest: EditionManifest },
+  { id, number, createdAt, manifest }: PackedEdition,
 ): Promise<ZippedFile[]> {
   const built = join(config.webFolder, '../web-folder')
   if (!existsSync(join(built, 'watch.js'))) throw new Sentence('The page of the folder is not built: run npm run build.', 500)
@@ -59,12 +71,37 @@ export async function webFolderFiles(
   ]
 }
 
-/** @returns the folder as a zip, to be kept */
-export async function packWebFolder(
-  tools: Tools,
-  edition: { id: string; number: number; createdAt: number; manifest: EditionManifest },
-): Promise<Response> {
-  const name = safeName(edition.manifest.title)
+/** Folders that are being packed, by their keys: a class that asks at once waits for one. */
+const packing = new Map<string, Promise<string>>()
+
+async function pack(tools: Tools, key: string, name: string, edition: PackedEdition): Promise<string> {
+  const { db, store } = tools
+  const [known] = await db.read.select().from(parts).where(eq(parts.key, key))
+  if (known && (await store.has(known.file))) {
+    await db.write((tx) => tx.update(parts).set({ usedAt: Date.now() }).where(eq(parts.key, key)))
+    return known.file
+  }
   const files = (await webFolderFiles(tools, edition)).map((file) => ({ ...file, path: `${name}/${file.path}` }))
-  return keptAs(`${name}.zip`, 'application/zip', zipped(files))
+  const { name: file, bytes } = await store.receive(zipped(files))
+  const row = { key, file, bytes, usedAt: Date.now() }
+  await db.write((tx) => tx.insert(parts).values(row).onConflictDoUpdate({ target: parts.key, set: row }))
+  return file
+}
+
+/** @returns the folder as a zip, to be kept: made once, whoever asks for it, and sent in ranges as any file */
+export async function packWebFolder(c: Context, tools: Tools, edition: PackedEdition): Promise<Response> {
+  const name = safeName(edition.manifest.title)
+  // another version of the page makes another folder
+  const page = await stat(join(tools.config.webFolder, '../web-folder/watch.js')).catch(() => null)
+  const key = partKey('web folder', edition.id, name, page?.size, page?.mtimeMs)
+  const made = packing.get(key) ?? pack(tools, key, name, edition).finally(() => packing.delete(key))
+  packing.set(key, made)
+  const file = await made
+  return serveFile((header) => c.req.header(header), c.req.method, {
+    path: tools.store.path(file),
+    name: file,
+    contentType: 'application/zip',
+    cacheControl: 'private, no-cache',
+    download: `${name}.zip`,
+  })
 }

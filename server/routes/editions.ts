@@ -56,7 +56,7 @@ export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTrie
       events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
-    .get('/editions/:id/folder', async (c) => packWebFolder(tools, await readEdition(db.read, c.req.param('id'))))
+    .get('/editions/:id/folder', async (c) => packWebFolder(c, tools, await readEdition(db.read, c.req.param('id'))))
     .get('/editions/:id/files/:name', async (c) => {
       const row = await editionFile(db.read, c.req.param('id'), c.req.param('name'))
       return serveFile((h) => c.req.header(h), c.req.method, {

@@ -83,7 +83,7 @@ export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
         const { token, edition } = c.req.param()
         const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
         if (!opened.downloads.includes('folder')) throw new Sentence('This edition has no such file.', 404)
-        return packWebFolder(tools, opened)
+        return packWebFolder(c, tools, opened)
       })
       // the edition stands in the address, so that a newer one never changes a file that is being played
       .get('/:token/files/:edition/:name', async (c) => {

@@ -270,6 +270,17 @@ describe('other files', () => {
     expect(readFileSync(path('transcript.txt'), 'utf8')).toContain('High ones are thin and white.')
   })
 
+  test('a hundred who ask for the folder at once get the same one, made once', async () => {
+    const before = (await app.tools.store.all()).length
+    const answers = await Promise.all(Array.from({ length: 100 }, () => app.ask(`/api/editions/${editionId}/folder`)))
+    expect(new Set(answers.map((answer) => answer.headers.get('etag'))).size).toBe(1)
+    for (const answer of answers) await answer.body?.cancel()
+    expect((await app.tools.store.all()).length).toBe(before + 1)
+    const part = await app.ask(`/api/editions/${editionId}/folder`, { headers: { range: 'bytes=0-3' } })
+    expect(part.status).toBe(206)
+    expect(Buffer.from(await part.arrayBuffer()).toString('latin1')).toBe('PK\x03\x04')
+  })
+
   test('the web folder holds its page, the video and the captions, and asks for nothing outside', async () => {
     const answer = await app.ask(`/api/editions/${editionId}/folder`)
     const files = unzipSync(new Uint8Array(await answer.arrayBuffer()))

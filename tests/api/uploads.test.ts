@@ -62,3 +62,32 @@ test('what a refused request brought is removed at once, and what was there befo
   const nowhere = await app.ask('/api/slides/none/pictures', { method: 'POST', body: form })
   expect(nowhere.status).toBe(404)
 })
+
+test('a caption file of 20,000 captions is taken, one of 110,000 is refused, and neither stops the others for long', async () => {
+  const { id } = await app.newLecture()
+  const moment = (i: number) => new Date(i * 10).toISOString().slice(14, 23)
+  const vtt = (count: number) =>
+    `WEBVTT\n\n${Array.from({ length: count }, (_, i) => `${moment(i)} --> ${moment(i + 1)}\n${i}\n`).join('\n')}`
+  const attach = (count: number) => {
+    const form = new FormData()
+    form.append('file', file('many.fr.vtt', vtt(count)))
+    form.append('language', 'fr')
+    return app.ask(`/api/lectures/${id}/captions`, { method: 'POST', body: form })
+  }
+  let longest = 0
+  let last = performance.now()
+  const beat = setInterval(() => {
+    longest = Math.max(longest, performance.now() - last)
+    last = performance.now()
+  }, 20)
+  const refused = await attach(110_000)
+  expect(refused.status).toBe(413)
+  expect(((await refused.json()) as { error: string }).error).toMatch(/holds 110000 captions; the most is 20000/)
+  const taken = (await (await attach(20_000)).json()) as { kept: number }
+  expect(taken.kept).toBeGreaterThan(1000)
+  expect((await app.ask(`/api/lectures/${id}`)).status).toBe(200)
+  expect((await app.ask('/api/lectures')).status).toBe(200)
+  clearInterval(beat)
+  // not a measure of speed: what once took minutes
+  expect(longest).toBeLessThan(10_000)
+}, 60_000)
