@@ -32,5 +32,7 @@ export function isDiskFull(error: unknown): boolean {
   const code = (error as { code?: unknown } | null)?.code
   // an error that comes from another thread has lost its code
   const told = /\b(ENOSPC|EDQUOT|EFBIG|SQLITE_FULL)\b|database or disk is full/
-  return code === 'ENOSPC' || code === 'EDQUOT' || code === 'EFBIG' || told.test(String(error))
+  // the database layer wraps what the database said
+  const { cause } = (error ?? {}) as { cause?: unknown }
+  return code === 'ENOSPC' || code === 'EDQUOT' || code === 'EFBIG' || told.test(`${error} ${cause ?? ''}`)
 }

@@ -21,6 +21,7 @@ export type Job = (input: never, tools: Tools, report: Report, signal: AbortSign
 
 const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
+const WRITE_AGAIN_MS = 1000
 /** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
 const LANES: JobKind[][] = [
   ['tidy'],
@@ -117,6 +118,21 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
     return row
   }
 
+  /** Marks a job as failed. On a full disk that cannot be written: it is told at once and written when there is room. */
+  async function fail(row: JobRow, error: string) {
+    const values = { state: 'failed' as const, error, endedAt: Date.now() }
+    for (let isTold = false; ; ) {
+      try {
+        return await change(row.id, values, ['running'])
+      } catch {
+        if (!isTold) events.tell({ type: 'job', job: viewOf({ ...row, ...values }) })
+        isTold = true
+        if (stopped) return
+        await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS))
+      }
+    }
+  }
+
   /** Files that a job was given and that came to nothing do not stay. */
   const letGo = (row: JobRow) =>
     release(tools, namesIn(row.payload)).catch((error) => console.error('Files of a failed job could not be removed yet:', error))
@@ -154,7 +170,7 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
       }
       const sentence = sentenceFor(error)
       if (sentence !== error) console.error(`Job ${row.kind} ${row.id} failed:`, error)
-      await change(row.id, { state: 'failed', error: sentence.message, endedAt: Date.now() }, ['running']).catch(() => {})
+      await fail(row, sentence.message)
       await letGo(row)
     } finally {
       clearInterval(heartbeat)

@@ -5,7 +5,7 @@ import { once } from 'node:events'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, expect, test } from 'vitest'
+import { afterAll, expect, test, vi } from 'vitest'
 import { crc32 } from '#core/audio/crc32.ts'
 import { sentenceFor } from '#server/sentence.ts'
 import { chunksOf } from '#tests/chunks.ts'
@@ -61,9 +61,62 @@ test('no piece is acknowledged that does not stand on the disk as a whole', asyn
   await after.end(true)
 }, 60_000)
 
+test('an edit, and an import, that the disk has no room for are told as such, and work when there is room', async () => {
+  const app = await openTestApp()
+  const { id, slides } = await app.newLecture()
+  const pages = async (most: string) => {
+    await app.tools.db.write((tx) => tx.run(`PRAGMA max_page_count = ${most}`))
+  }
+  // as many pages as the database has: it can grow no further, and says what SQLite says of a full disk
+  await pages('1')
+  const write = () => app.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: 'A long script. '.repeat(3000) })
+  const refused = await write()
+  expect(refused.status).toBe(507)
+  expect(((await refused.json()) as { error: string }).error).toMatch(
+    /The disk is full\. Free some space; what was saved before is untouched/,
+  )
+  const form = new FormData()
+  form.append('files', new File([new Uint8Array(300_000).map((_, i) => i * i)], `${'x'.repeat(200)}.pdf`))
+  for (let i = 0; i < 2000; i++) form.append('files', new File([String(i)], `${'x'.repeat(200)} ${i}.txt`))
+  const brought = await app.ask('/api/lectures', { method: 'POST', body: form })
+  expect([413, 507]).toContain(brought.status)
+  await pages('1073741823')
+  expect((await write()).status).toBe(200)
+  expect((await app.read<{ title: string }>(`/api/lectures/${id}`)).title).toBeTruthy()
+  await app.end()
+}, 60_000)
+
+test('a job that fails on a full disk is told at once, and is written down when there is room', async () => {
+  const app = await openTestApp()
+  const lecture = await app.newLecture()
+  const heard: string[] = []
+  const end = app.tools.events.listen((event) => event.type === 'job' && heard.push(`${event.job.kind} ${event.job.state}`))
+  const { write } = app.tools.db
+  let isFull = false
+  app.tools.db.write = (work) =>
+    isFull
+      ? Promise.reject(Object.assign(new Error('Failed query'), { cause: new Error('SQLITE_FULL: database or disk is full') }))
+      : write(work)
+  // its file is none: it fails, and the disk is full by then
+  const job = await app.queue.add('sound', lecture.id, {
+    id: randomUUID(),
+    slideId: lecture.slides[0]!.id,
+    name: 'a.wav',
+    file: 'f'.repeat(64),
+  })
+  isFull = true
+  await vi.waitFor(() => expect(heard).toContain('sound failed'), 10_000)
+  isFull = false
+  expect(await app.ended(job.id)).toMatchObject({ state: 'failed' })
+  end()
+  await app.end()
+}, 60_000)
+
 test('a disk that is full in another thread is told as one', () => {
   for (const code of ['ENOSPC', 'EDQUOT', 'EFBIG']) {
     const there = Object.assign(new Error(`${code}: no room, write`), { code })
     expect(sentenceFor(structuredClone(there)).message).toMatch(/The disk is full/)
   }
+  const wrapped = new Error('Failed query: update "slides"', { cause: new Error('SQLITE_FULL: database or disk is full') })
+  expect(sentenceFor(wrapped).message).toMatch(/The disk is full/)
 })
