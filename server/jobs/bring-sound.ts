@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs'
 import type { BedSettings } from '#core/lecture.ts'
 import { keepBed } from '#server/lectures/beds.ts'
 import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
-import { tagsOfRecording } from '#server/lectures/sound-tags.ts'
+import { tagsOfFile, tagsOfRecording } from '#server/lectures/sound-tags.ts'
 import { keepWholeTake } from '#server/lectures/takes.ts'
 import { bytesLater, partOf, withDecoded } from '#server/media/pcm.ts'
 import { withMono, withStereo } from '#server/media/read-sound.ts'
@@ -29,7 +29,10 @@ export const soundJob =
       report(0.6, 'Keeping')
       // the take goes on saying so: a sentence that is shown once may be overlooked
       const gaps = missing ? { gaps: 1, gapMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
-      return { ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name, ...gaps })), note }
+      return {
+        ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name, tags: tagsOfFile(name), ...gaps })),
+        note,
+      }
     })
   }
 
@@ -83,7 +86,13 @@ export const divideJob =
         signal.throwIfAborted()
         report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
         const part = partOf(pcm, { start, end })
-        await keepWholeTake(tools, queue(), { id: takeIds[i]!, slideId, pcm: part, microphone: recording.name })
+        await keepWholeTake(tools, queue(), {
+          id: takeIds[i]!,
+          slideId,
+          pcm: part,
+          microphone: recording.name,
+          recordedAt: recording.createdAt,
+        })
       }
     })
     await markDivided(tools.db, recordingId)

@@ -72,6 +72,7 @@ export const sittingJob =
           gapMs: i === 0 ? gapMs : 0,
           recovered,
           sittingId: takeId,
+          recordedAt: startedAt,
         })
       }
       await letGoOfEarlier(

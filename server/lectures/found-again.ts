@@ -53,7 +53,9 @@ async function tagsOf(path: string): Promise<SoundTags> {
 }
 
 function recordingOf(file: string, tags: SoundTags): LostRecording | null {
-  const takeId = tags[TAG.take]
+  // one that came as a file, or lies under many slides, has its name by its content
+  const named = `${file.slice(0, 8)}-${file.slice(8, 12)}-4${file.slice(13, 16)}-8${file.slice(17, 20)}-${file.slice(20, 32)}`
+  const takeId = tags[TAG.take] ?? (tags[TAG.recording] ? named : null)
   if (!takeId) return null
   return {
     file,

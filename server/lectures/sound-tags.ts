@@ -46,11 +46,29 @@ export async function tagsOfTake(
   }
 }
 
+/**
+ * A part of a longer recording. It says nothing of the take that it becomes: divided again, a part that is the same is the same file, and is not
+ * listened to and cleaned once more.
+ *
+ * @param recordedAt milliseconds since 1970; null where it is not known
+ */
+export async function tagsOfPart(db: Tables, slideId: string, microphone: string, recordedAt: number | null): Promise<SoundTags> {
+  return {
+    ...(await tagsOfSlide(db, slideId)),
+    ...(recordedAt === null ? {} : { DATE: new Date(recordedAt).toISOString() }),
+    DESCRIPTION: line(microphone),
+    [TAG.recording]: 'part',
+  }
+}
+
 /** The same for a take that is being recorded; nothing for one that is not known. */
 export async function tagsOfTakeById(db: Tables, id: string): Promise<SoundTags> {
   const [take] = await db.select().from(takes).where(eq(takes.id, id))
   return take ? tagsOfTake(db, take) : {}
 }
+
+/** A sound that came as a file: the same on every slide, so that what is the same is listened to, cleaned and kept once. */
+export const tagsOfFile = (name: string): SoundTags => ({ TITLE: line(name), [TAG.recording]: 'file' })
 
 export async function tagsOfRecording(db: Tables, lectureId: string, name: string): Promise<SoundTags> {
   const [lecture] = await db.select().from(lectures).where(eq(lectures.id, lectureId))

@@ -9,11 +9,11 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { bytesLater, LONG, type Pcm, pieceOf, piecesOf, withDecoded } from '#server/media/pcm.ts'
-import { bytesOf, decodeFlacStretch, encodeFlac } from '#server/media/sound-files.ts'
+import { bytesOf, decodeFlacStretch, encodeFlac, type SoundTags } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { TakeJournal } from '#server/store/take-journal.ts'
 import type { Tools } from '#server/tools.ts'
-import { tagsOfTake } from './sound-tags.ts'
+import { tagsOfPart, tagsOfTake } from './sound-tags.ts'
 
 export const NewTake = z.object({
   slideId: z.string(),
@@ -261,19 +261,35 @@ export interface WholeTake {
   recovered?: boolean
   /** The recording straight through that it is a part of. */
   sittingId?: string
+  /** When it was recorded, milliseconds since 1970; null where it is not known. */
+  recordedAt?: number | null
+  /** What is written into its file; what is known of its slide when absent. */
+  tags?: SoundTags
 }
 
 /** Keeps a whole recording that came from elsewhere as a sealed take of a slide, to be tidied next. */
 export async function keepWholeTake(
   tools: Tools,
   queue: JobQueue,
-  { id, slideId, pcm, microphone, marks = [], gaps = 0, gapMs = 0, recovered = false, sittingId }: WholeTake,
+  {
+    id,
+    slideId,
+    pcm,
+    microphone,
+    marks = [],
+    gaps = 0,
+    gapMs = 0,
+    recovered = false,
+    sittingId,
+    recordedAt = null,
+    tags: given,
+  }: WholeTake,
 ): Promise<{ takeId: string }> {
   const { db, store, media } = tools
   const [known] = await db.read.select().from(takes).where(eq(takes.id, id))
   if (known) return { takeId: id }
   const startedAt = Date.now()
-  const tags = await tagsOfTake(db.read, { id, slideId, startedAt, microphone })
+  const tags = given ?? (await tagsOfPart(db.read, slideId, microphone, recordedAt))
   const sound = await encodeFlac(media, store, bytesLater(pcm), { tags })
   const peaks = await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), pcm.length)))
   const lectureId = await db.write(async (tx) => {

@@ -14,7 +14,8 @@ import {
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, expect, test } from 'vitest'
-import { fromInt16 } from '#core/audio/pcm.ts'
+import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { writeWav } from '#core/audio/wav.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
 import { takes } from '#server/db/schema.ts'
 import { lostRecordings } from '#server/lectures/found-again.ts'
@@ -22,7 +23,7 @@ import { letOldJournalsGo } from '#server/lectures/takes.ts'
 import { sweep } from '#server/store/sweep.ts'
 import { chunksOf } from '#tests/chunks.ts'
 import { madeTake, noise, seconds } from '#tests/sound.ts'
-import { openTestApp, type TestApp } from './harness.ts'
+import { file, openTestApp, type TestApp } from './harness.ts'
 
 const root = join(import.meta.dirname, '../..')
 let app: TestApp
@@ -100,6 +101,23 @@ test("with yesterday's database put back, the newer recording is laid in the tra
   const [found] = (await app.read<Lecture>(`/api/lectures/${lectureId}`)).slides
   expect(await soundOf(found!.takes[0]!.sound!)).toEqual(sound)
 }, 120_000)
+
+test('a sound that came as a file, and a long recording, are found by their names', async () => {
+  app = await openTestApp()
+  const { id, slides } = await app.newLecture()
+  for (const path of [`/api/slides/${slides[0]!.id}/sounds`, `/api/lectures/${id}/recordings`]) {
+    const form = new FormData()
+    form.append('file', file('my talk.wav', writeWav(toInt16(madeTake().samples), 48_000)))
+    const { job } = (await (await app.ask(path, { method: 'POST', body: form })).json()) as { job: { id: string } }
+    await app.ended(job.id)
+  }
+  await app.idle()
+  await app.end(true)
+  for (const name of DATABASE) rmSync(inData(name), { force: true })
+  app = await openTestApp({ dataFolder: app.dataFolder })
+  const lost = await lostRecordings(app.tools)
+  expect(lost.map((recording) => recording.slide)).toEqual(['my talk.wav', 'my talk.wav'])
+}, 60_000)
 
 test('files that a database knows again come back out of the trash by themselves', async () => {
   app = await openTestApp()
