@@ -1,5 +1,6 @@
 /** The import process itself: one task at a time, asked for and answered by messages. */
 import { setPriority } from 'node:os'
+import sharp from 'sharp'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { isDiskFull, Sentence } from '#server/sentence.ts'
 import type { Answer, Question } from './importer.ts'
@@ -15,6 +16,8 @@ function fault(error: unknown): Answer {
 }
 
 setPriority(10)
+// each picture comes once: what is kept of it for the next time only takes room
+sharp.cache(false)
 process.on('message', async ({ task, input }: Question) => {
   try {
     const work = tasks[task] as (input: never, tell: (progress: unknown) => void) => Promise<unknown>

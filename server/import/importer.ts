@@ -25,7 +25,7 @@ export interface ImportLimits {
   /** Memory of the process, MB. */
   megabytes: number
 }
-/** Some 250 pages with photographs need 350 MB; a page takes a second at most on a slow machine. */
+/** A page takes a fraction of a second. Memory: decks of large photographs stay within it (`tests/api/import-bounds.test.ts`). */
 const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 640 }
 const LOOK_MS = 50
 /** What has nothing to do for so long ends: memory is given back. */
@@ -70,6 +70,8 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
     const child = fork(program, {
       serialization: 'advanced',
       execArgv: [`--max-old-space-size=${limits.megabytes}`],
+      // pictures are decoded by several threads; with an arena of memory for each the system would get little of it back
+      env: { ...process.env, MALLOC_ARENA_MAX: '2' },
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     })
     all.add(child)

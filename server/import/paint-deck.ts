@@ -1,5 +1,5 @@
 /** Paints the slides of an imported deck with the shipped fonts. */
-import { createCanvas, type Image, loadImage, type SKRSContext2D } from '@napi-rs/canvas'
+import { type Canvas, createCanvas, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
 import sharp from 'sharp'
 import type { Drawing, DrawnItem, Fill, Line, Paragraph, PathStep, TextBox, TextRun, Transform } from '#core/deck/deck.ts'
 import { monoFont, readingFont, uiFont } from './fonts.ts'
@@ -12,24 +12,32 @@ const SMALLEST = 0.4
 /** Our fonts set lines a little farther apart than what slides are written in. */
 const LINE = 1.17
 
-export type PictureOf = (part: string) => Promise<Image | null>
+export type PictureOf = (part: string) => Promise<Canvas | null>
 
-/** So many decoded pictures are kept for the next slide: backgrounds and signs come again and again. */
-const PICTURES_KEPT = 6
+/** So many decoded pictures are kept for the next slide: backgrounds and signs come again and again. Each may take 26 MB. */
+const PICTURES_KEPT = 4
+/** A slide is 1920 pixels wide; a picture of it may be cropped to a part. */
+const PICTURE_PX = 2560
 
 /** Pictures of a deck by their names; one that cannot be read is null. @param read its bytes, null when the deck has none of the name */
 export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): PictureOf {
-  const known = new Map<string, Promise<Image | null>>()
-  const load = async (part: string): Promise<Image | null> => {
+  const known = new Map<string, Promise<Canvas | null>>()
+  const load = async (part: string): Promise<Canvas | null> => {
     try {
       const bytes = await read(part)
       if (!bytes) return null
-      const picture = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1 })
+      const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1 })
         .rotate()
-        .resize({ width: 3840, height: 3840, fit: 'inside', withoutEnlargement: true })
-        .png({ compressionLevel: 1 })
-        .toBuffer()
-      return await loadImage(picture)
+        .resize({ width: PICTURE_PX, height: PICTURE_PX, fit: 'inside', withoutEnlargement: true })
+        .toColourspace('srgb')
+        .ensureAlpha()
+        .raw()
+        .toBuffer({ resolveWithObject: true })
+      // its pixels alone: a picture that was read from a file would keep the file beside them
+      const canvas = createCanvas(info.width, info.height)
+      const pixels = new Uint8ClampedArray(data.buffer, data.byteOffset, data.length)
+      canvas.getContext('2d').putImageData(new ImageData(pixels, info.width, info.height), 0, 0)
+      return canvas
     } catch {
       return null
     }

@@ -1,12 +1,16 @@
 /** Files that never end, or that break what reads them: the import says so within its bounds, and the next file is read as if nothing had been. */
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import type PptxGenJS from 'pptxgenjs'
+import sharp from 'sharp'
 import { afterAll, expect, test } from 'vitest'
 import { startImporter } from '#server/import/importer.ts'
 import { folderStore } from '#server/store/file-store.ts'
 import { demoFile } from './harness.ts'
 
+const Pptx = createRequire(import.meta.url)('pptxgenjs') as typeof PptxGenJS
 const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bounds-'))
 const store = folderStore(dataFolder)
 const importer = startImporter({ silenceMs: 3000, megabytes: 640 })
@@ -124,6 +128,34 @@ test('a process that is ended from outside is not missed', async () => {
   await expect(drawing).rejects.toThrow(/broke off what reads it/)
   expect(await pages()).toBe(4)
 }, 30_000)
+
+test('large photographs are no abuse: a deck of them, and pictures of 48 million pixels, are drawn within the bounds', async () => {
+  const photograph = async (width: number, height: number, seed: number) => {
+    const raw = Buffer.alloc(width * height * 3)
+    for (let k = 0; k < raw.length; k += 29) raw[k] = (k * (seed + 3)) & 255
+    return sharp(raw, { raw: { width, height, channels: 3 } })
+      .jpeg({ quality: 90 })
+      .toBuffer()
+  }
+  const deck = new Pptx()
+  for (let i = 0; i < 3; i++) {
+    const slide = deck.addSlide()
+    for (const x of [0, 5]) {
+      const data = `image/jpeg;base64,${(await photograph(4000, 3000, 2 * i + x)).toString('base64')}`
+      slide.addImage({ data, x, y: 0, w: 5, h: 4 })
+    }
+  }
+  const usual = startImporter()
+  try {
+    const bytes = new Uint8Array((await deck.write({ outputType: 'nodebuffer' })) as Buffer)
+    const input = { ...(await given('photographs.pptx', bytes)), pages: [], pictures: [] }
+    expect((await usual.run('deck', input, { name: 'photographs.pptx' })).pages).toHaveLength(3)
+    const large = await Promise.all([1, 2].map(async (n) => given(`${n}.jpg`, new Uint8Array(await photograph(8000, 6000, n)))))
+    expect(await usual.run('pictures', { given: large, dataFolder }, { name: 'the pictures' })).toHaveLength(2)
+  } finally {
+    usual.close()
+  }
+}, 120_000)
 
 test('nothing is left of what was given up', () => {
   expect(readdirSync(store.scratch)).toEqual([])
