@@ -88,8 +88,8 @@ export async function openApp(config: Config, workers?: Workers) {
   const app = new Hono()
     .onError((error, c) => {
       const sentence = sentenceFor(error)
-      // what the asker did wrong is said to the asker
-      if (sentence !== error && sentence.status >= 500) console.error(error)
+      // what the asker did wrong, and a full disk, is said to the asker
+      if (sentence !== error && sentence.status === 500) console.error(error)
       return c.json({ error: sentence.message, ...sentence.data }, sentence.status)
     })
     .use(guard(config))

@@ -249,7 +249,7 @@ describe('other files', () => {
       for (const check of row!.manifest.checks) expect(readFileSync(path(name), 'utf8')).not.toContain(check)
   })
 
-  test('two hundred presses of publish make one edition', async () => {
+  test('two hundred presses of publish at once are one that is made and at most one that waits', async () => {
     const before = (await app.tools.db.read.select().from(editions).where(eq(editions.lectureId, lecture.id))).length
     const answers = await Promise.all(
       Array.from({ length: 200 }, () => app.json('POST', `/api/lectures/${lecture.id}/editions`, {})),
