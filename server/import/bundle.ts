@@ -56,7 +56,7 @@ async function keepFile({ store }: Tools, zip: OpenZip, entry: string, bundleNam
     throw isDiskFull(error) ? error : damaged(bundleName, `“${entry}” cannot be unpacked`)
   })
   if (kept.name !== entry.split('/')[1]!.split('.')[0]) {
-    if (kept.isNew) await store.remove(kept.name)
+    if (kept.isNew) store.remove(kept.name)
     throw damaged(bundleName, `“${entry}” is not what it was when the bundle was made`)
   }
   return kept.name

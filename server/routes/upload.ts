@@ -22,6 +22,12 @@ export interface Upload {
   file(): GivenFile
 }
 
+interface Brought {
+  name: string
+  /** Whether the store did not have it before. */
+  isNew: boolean
+}
+
 interface Bounds {
   /** Bytes of all files together. */
   most: number
@@ -46,8 +52,8 @@ export const DECK_FILES: Bounds = {
 
 const broken = () => new Sentence('The files did not arrive whole. Send them again.', 400)
 
-/** Reads a multipart body. @param kept is told the name of each file as soon as it is in the store, and whether it was there before */
-async function read(c: Context, tools: Tools, bounds: Bounds, kept: (name: string, isNew: boolean) => void) {
+/** Reads a multipart body. @param brought gets each file as soon as its name is known */
+async function read(c: Context, tools: Tools, bounds: Bounds, brought: Brought[]) {
   const type = c.req.header('content-type') ?? ''
   const { body } = c.req.raw
   if (!/^multipart\/form-data\s*;/i.test(type) || !body) throw new Sentence('No file arrived. Choose a file.', 422)
@@ -92,8 +98,13 @@ async function read(c: Context, tools: Tools, bounds: Bounds, kept: (name: strin
         }
       }
       const name = (filename ?? 'file').slice(-LONGEST_NAME)
-      const stored = tools.store.receive(counted()).then(({ name: file, bytes: size, isNew }) => {
-        kept(file, isNew)
+      const hold = (file: string) => {
+        arrive(file)
+        brought.push({ name: file, isNew: false })
+      }
+      const stored = tools.store.receive(counted(), hold).then(({ name: file, bytes: size, isNew }) => {
+        // the same file may have come twice
+        if (isNew) for (const one of brought) if (one.name === file) one.isNew = true
         return { name, file, bytes: size }
       })
       stored.catch(fail)
@@ -124,13 +135,10 @@ async function read(c: Context, tools: Tools, bounds: Bounds, kept: (name: strin
  * @throws Sentence for too much, for what is empty or did not arrive whole, and what `use` throws
  */
 export async function withUpload<T>(c: Context, tools: Tools, bounds: Bounds, use: (upload: Upload) => Promise<T>): Promise<T> {
-  const brought: { name: string; isNew: boolean }[] = []
+  const brought: Brought[] = []
   let isUsed = false
   try {
-    const { fields, files } = await read(c, tools, bounds, (name, isNew) => {
-      brought.push({ name, isNew })
-      arrive(name)
-    })
+    const { fields, files } = await read(c, tools, bounds, brought)
     const empty = files.find((file) => file.bytes === 0)
     if (empty) throw new Sentence(`“${empty.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
     const given = files.map(({ name, file }) => ({ name, file }))

@@ -1,14 +1,21 @@
 /** Large files by the hash of their content. A file never changes; the same content is kept once. */
 import { createHash, randomUUID } from 'node:crypto'
-import { createReadStream, mkdirSync } from 'node:fs'
+import { createReadStream, mkdirSync, rmSync } from 'node:fs'
 import { appendFile, open, readdir, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 
 export interface FileStore {
   /** @returns the content's name (SHA-256, hex) once it is wholly on disk */
   put(bytes: Uint8Array): Promise<string>
-  /** Takes in content as it comes; nothing of it is left when it breaks off. */
-  receive(pieces: AsyncIterable<Uint8Array>): Promise<{ name: string; bytes: number; isNew: boolean }>
+  /**
+   * Takes in content as it comes; nothing of it is left when it breaks off.
+   *
+   * @param named is told the name before it is looked whether the content is there: from then on the file can be held
+   */
+  receive(
+    pieces: AsyncIterable<Uint8Array>,
+    named?: (name: string) => void,
+  ): Promise<{ name: string; bytes: number; isNew: boolean }>
   /** Takes a finished file into the store; it is moved, not copied. */
   adopt(path: string): Promise<{ name: string; bytes: number }>
   /** Where a file lies; it may not exist. */
@@ -16,7 +23,8 @@ export interface FileStore {
   has(name: string): Promise<boolean>
   /** Names of all files that were last written before a moment (milliseconds since 1970). */
   olderThan(moment: number): Promise<string[]>
-  remove(name: string): Promise<void>
+  /** At once, so that nothing can come between looking whether a file is needed and removing it. */
+  remove(name: string): void
   /** Names of all files. */
   all(): Promise<string[]>
   /** Files laid aside: they can be brought back until their day's folder is emptied. */
@@ -113,7 +121,7 @@ export function folderStore(dataFolder: string): FileStore {
     scratchPath,
     path,
     has: (name) => exists(path(name)),
-    remove: (name) => rm(path(name), { force: true }),
+    remove: (name) => rmSync(path(name), { force: true }),
     all,
     trash: folderTrash(join(dataFolder, 'trash'), path),
     async olderThan(moment) {
@@ -140,7 +148,7 @@ export function folderStore(dataFolder: string): FileStore {
       }
       return name
     },
-    async receive(pieces) {
+    async receive(pieces, named) {
       const part = scratchPath('.part')
       const hash = createHash('sha256')
       let bytes = 0
@@ -157,6 +165,7 @@ export function folderStore(dataFolder: string): FileStore {
           await file.close()
         }
         const name = hash.digest('hex')
+        named?.(name)
         const isNew = !(await exists(path(name)))
         await settle(part, name)
         return { name, bytes, isNew }

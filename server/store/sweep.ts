@@ -61,7 +61,7 @@ export async function sweep(
   // a database that was put back knows them again
   for (const name of (await store.trash.all()).keys())
     if (used.has(name) && !(await store.has(name)) && (await store.trash.bringBack(name))) broughtBack.push(name)
-  for (const name of over) if (!used.has(name)) await store.remove(name)
+  for (const name of over) if (!used.has(name)) store.remove(name)
   const strays = (await store.olderThan(now - youngestMs)).filter((name) => !used.has(name))
   const all = (await store.all()).length
   const isLoss = strays.length > MOST_STRAY.files && strays.length > MOST_STRAY.share * all

@@ -36,8 +36,13 @@ export async function usedFiles(read: Tables, now = Date.now()): Promise<Set<str
 
 /** Files between their arrival and the row or job that points to them, and how often each is arriving. */
 const arriving = new Map<string, number>()
+/** How many have arrived so far. */
+let arrivals = 0
 
-export const arrive = (name: string) => void arriving.set(name, (arriving.get(name) ?? 0) + 1)
+export function arrive(name: string) {
+  arrivals++
+  arriving.set(name, (arriving.get(name) ?? 0) + 1)
+}
 export function settled(name: string) {
   const left = arriving.get(name)! - 1
   if (left > 0) arriving.set(name, left)
@@ -48,8 +53,14 @@ export function settled(name: string) {
 export async function release({ db, store }: Pick<Tools, 'db' | 'store'>, names: readonly string[]) {
   const candidates = names.filter((name) => !arriving.has(name))
   if (candidates.length === 0) return
-  const used = await usedFiles(db.read)
-  for (const name of candidates) if (!used.has(name) && !arriving.has(name)) await store.remove(name)
+  let used: Set<string>
+  let before: number
+  do {
+    before = arrivals
+    used = await usedFiles(db.read)
+    // the same file may have come again, and been put to use, while the tables were read
+  } while (arrivals !== before)
+  for (const name of candidates) if (!used.has(name) && !arriving.has(name)) store.remove(name)
 }
 
 /** Names of stored files in what a job was given. */

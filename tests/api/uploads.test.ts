@@ -51,6 +51,20 @@ test('a file whose name has letters of many languages keeps its name', async () 
   expect(lectures.find((l) => l.id === (job.result as { lectureId: string }).lectureId)!.title).toBe('Wolken – облака – 雲')
 })
 
+test('the same refused file from many at once is refused to each of them, and taken from nobody who still reads it', async () => {
+  const lecture = await app.newLecture()
+  const send = async (content: string, wait: number) => {
+    await new Promise((resolve) => setTimeout(resolve, wait))
+    const form = new FormData()
+    form.append('file', file('torn.png', content))
+    return (await app.ask(`/api/slides/${lecture.slides[0]!.id}/pictures`, { method: 'POST', body: form })).status
+  }
+  for (let round = 0; round < 20; round++) {
+    const statuses = await Promise.all([0, 4, 8, 12, 16, 20].map((wait) => send(`\x89PNG torn ${round}`, wait + round / 5)))
+    expect(statuses.filter((status) => status >= 500 || status < 400)).toEqual([])
+  }
+}, 60_000)
+
 test('what a refused request brought is removed at once, and what was there before stays', async () => {
   const lecture = await app.newLecture()
   const kept = await app.tools.store.all()
