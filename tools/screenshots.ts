@@ -60,10 +60,10 @@ try {
   await shoot('booth')
   await page.getByRole('button', { name: 'Try it out' }).click()
   const check = page.getByRole('dialog', { name: 'Try the microphone' })
-  for (const name of ['Practice microphone, quiet room', 'Practice microphone, beside a fan']) {
-    await check.getByRole('combobox', { name: /^Microphone/ }).selectOption(name)
+  for (const scene of ['quiet room', 'beside a fan']) {
+    await check.getByRole('combobox', { name: 'Practice scene' }).selectOption(scene)
     await check.getByRole('button', { name: /^Listen for/ }).click()
-    await check.getByText(name).nth(1).waitFor()
+    await check.getByRole('heading', { name: `Practice microphone, ${scene}` }).waitFor()
   }
   await shoot('microphone')
   await check.getByRole('button', { name: 'Done' }).click()

@@ -55,7 +55,8 @@ function inline(tokens: readonly Token[], style: Style): TextRun[] {
 }
 
 const paragraph = (runs: TextRun[], more: Partial<Paragraph> = {}): Paragraph => ({
-  runs,
+  // a line on which nothing stands, such as an empty point of a list, is as high as the text
+  runs: runs.length > 0 ? runs : [run('', { size: SIZES.text })],
   align: 'left',
   left: 0,
   indent: 0,

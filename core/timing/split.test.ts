@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest'
 import type { Stretch } from '#core/lecture.ts'
 import { toSamples } from './clocks.ts'
 import { momentsProblem, parseTime, parseTimes } from './moments.ts'
-import { proposeBoundaries, snapToPause } from './split.ts'
+import { choosePauses, type Pause, proposeBoundaries, snapToPause } from './split.ts'
 
 /** Made-up speech: sentences of words with short stops, slides joined by longer pauses that are known. */
 function joined(slides: number, seed: number) {
@@ -75,6 +75,35 @@ describe('dividing a long recording', () => {
             expect(b.at).toBeGreaterThan(found[i - 1]?.at ?? 0)
             expect(speech.every((s) => b.at <= s.start || b.at >= s.end)).toBe(true)
           })
+        },
+      ),
+    )
+  })
+  test('no other choice of pauses is worth more than the chosen one', () => {
+    const gap = fc.record({ spoken: fc.integer({ min: 1, max: 40 }), worth: fc.integer({ min: 0, max: 30 }) })
+    fc.assert(
+      fc.property(
+        fc.array(gap, { minLength: 1, maxLength: 9 }),
+        fc.array(fc.integer({ min: 0, max: 60 }), { minLength: 2, maxLength: 5 }),
+        (gaps, wanted) => {
+          let spoken = 0
+          const pauses = gaps.map((g, i): Pause => {
+            spoken += g.spoken
+            return { start: i, end: i + 1, length: g.worth, spoken }
+          })
+          const all = spoken + 7
+          const misfit = (said: number, i: number) => (said - wanted[i]!) ** 2
+          const total = (chosen: readonly Pause[]) =>
+            [...chosen, { spoken: all, length: 0 }].reduce(
+              (sum, p, i) => sum + p.length - misfit(p.spoken - (chosen[i - 1]?.spoken ?? 0), i),
+              0,
+            )
+          const boundaries = wanted.length - 1
+          const ways = (from: number, left: number): Pause[][] =>
+            left === 0 ? [[]] : pauses.slice(from).flatMap((p, i) => ways(from + i + 1, left - 1).map((rest) => [p, ...rest]))
+          const found = choosePauses(pauses, boundaries, all, { alone: (p) => p.length, misfit })
+          if (pauses.length < boundaries) expect(found).toBeNull()
+          else expect(total(found!)).toBe(Math.max(...ways(0, boundaries).map(total)))
         },
       ),
     )

@@ -28,7 +28,7 @@ const LONGEST_TELLING_S = 3
 const RATE_SPREAD = 0.16
 const ROUNDS = 4
 
-interface Pause extends Stretch {
+export interface Pause extends Stretch {
   /** Seconds. */
   length: number
   /** Samples of speech before it. */
@@ -54,37 +54,56 @@ const middle = (s: Stretch) => Math.round((s.start + s.end) / 2)
 /** Worth of a pause as a change of slide: each doubling of its length counts the same. */
 const tellingLength = (pause: Pause) => Math.log2(Math.min(pause.length, LONGEST_TELLING_S) / SHORTEST_PAUSE_S)
 
+/** What decides where boundaries stand. */
+export interface Worth {
+  /** Of a pause as a boundary, whatever the others are. */
+  alone: (pause: Pause) => number
+  /** How ill so many samples of speech fit slide `i`; convex in them. */
+  misfit: (spoken: number, i: number) => number
+}
+
 /**
- * The best pauses for all boundaries together, in order, by dynamic programming.
+ * The best pauses for all boundaries together, in order, by dynamic programming. What is lost for a slide is convex in the speech between its
+ * two boundaries, so the best boundary before moves on with the boundary itself: each half of the pauses has to look only on its own side of the
+ * best one of the middle (divide and conquer for a matrix with the Monge property; F. F. Yao, "Efficient dynamic programming using
+ * quadrangle inequalities", 1980, from memory). Of `p` pauses and `b` boundaries that is b·p·log p steps instead of b·p².
  *
- * @param score of a pause as boundary `i` when the boundary before it is `before` (null for the first)
- * @returns indices of pauses, ascending; null when there are fewer pauses than boundaries
+ * @param boundaries at least 1
+ * @param all samples of speech in the recording
+ * @returns the chosen pauses, in order; null when there are fewer pauses than boundaries
  */
-function choose(
+export function choosePauses(
   pauses: readonly Pause[],
   boundaries: number,
-  score: (i: number, pause: Pause, before: Pause | null) => number,
-  ending: (last: Pause) => number,
+  all: number,
+  { alone, misfit }: Worth,
 ): Pause[] | null {
   if (pauses.length < boundaries) return null
-  let best = pauses.map((pause) => score(0, pause, null))
+  const own = pauses.map(alone)
+  let best = pauses.map((pause, p) => own[p]! - misfit(pause.spoken, 0))
   const from: Int32Array[] = []
   for (let i = 1; i < boundaries; i++) {
     const next = new Array<number>(pauses.length).fill(Number.NEGATIVE_INFINITY)
     const back = new Int32Array(pauses.length).fill(-1)
-    for (let p = i; p < pauses.length; p++) {
-      for (let q = i - 1; q < p; q++) {
-        const total = best[q]! + score(i, pauses[p]!, pauses[q]!)
+    /** Fills pauses `low` to `high`, whose best boundary before lies from `least` to `most`. */
+    const fill = (low: number, high: number, least: number, most: number) => {
+      if (low > high) return
+      const p = (low + high) >> 1
+      for (let q = least; q <= Math.min(most, p - 1); q++) {
+        const total = best[q]! + own[p]! - misfit(pauses[p]!.spoken - pauses[q]!.spoken, i)
         if (total > next[p]!) {
           next[p] = total
           back[p] = q
         }
       }
+      fill(low, p - 1, least, back[p]!)
+      fill(p + 1, high, back[p]!, most)
     }
+    fill(i, pauses.length - 1, i - 1, pauses.length - 2)
     from.push(back)
     best = next
   }
-  const totals = best.map((value, p) => value + ending(pauses[p]!))
+  const totals = best.map((value, p) => value - misfit(all - pauses[p]!.spoken, boundaries))
   let at = totals.indexOf(Math.max(...totals))
   const chosen = [pauses[at]!]
   for (const back of from.reverse()) {
@@ -92,6 +111,13 @@ function choose(
     chosen.unshift(pauses[at]!)
   }
   return chosen
+}
+
+/** The most telling pauses, in order; null when there are too few. */
+function longest(pauses: readonly Pause[], count: number): Pause[] | null {
+  if (pauses.length < count) return null
+  const chosen = pauses.toSorted((a, b) => b.length - a.length).slice(0, count)
+  return chosen.sort((a, b) => a.start - b.start)
 }
 
 /** Each mark in the likeliest pause near it; where there is none, it stays. */
@@ -127,12 +153,10 @@ function fromWeights(speech: readonly Stretch[], pauses: readonly Pause[], weigh
   let chosen: Pause[] | null = null
   let rate = all / total
   for (let round = 0; round < ROUNDS; round++) {
-    chosen = choose(
-      pauses,
-      weights.length - 1,
-      (i, pause, before) => 1.5 * tellingLength(pause) - misfit(pause.spoken - (before?.spoken ?? 0), i, rate),
-      (last) => -misfit(all - last.spoken, weights.length - 1, rate),
-    )
+    chosen = choosePauses(pauses, weights.length - 1, all, {
+      alone: (pause) => 1.5 * tellingLength(pause),
+      misfit: (spoken, i) => misfit(spoken, i, rate),
+    })
     if (!chosen) return null
     // the rate at which most slides were spoken: a middle value, so that one misplaced boundary does not bend it
     const rates = known.map((w, i) => ((chosen![i]?.spoken ?? all) - (chosen![i - 1]?.spoken ?? 0)) / w).sort((a, b) => a - b)
@@ -155,15 +179,7 @@ export function proposeBoundaries(speech: readonly Stretch[], hint: SplitHint): 
   if (hint.from === 'marks') return fromMarks(pauses, hint.marks)
   const slides = hint.from === 'scripts' ? hint.weights.length : hint.slides
   if (slides <= 1) return []
-  const chosen =
-    hint.from === 'scripts'
-      ? fromWeights(speech, pauses, hint.weights)
-      : choose(
-          pauses,
-          slides - 1,
-          (_, pause) => tellingLength(pause),
-          () => 0,
-        )
+  const chosen = hint.from === 'scripts' ? fromWeights(speech, pauses, hint.weights) : longest(pauses, slides - 1)
   if (!chosen)
     throw new RangeError(
       `The recording has ${pauses.length} ${pauses.length === 1 ? 'pause' : 'pauses'}, too few for ${slides} slides. Choose fewer slides, or set the changes by hand.`,

@@ -254,6 +254,10 @@ describe('text, pictures and zips', () => {
     ])
     expect(lecture.slides[0]!.steps[0]).toMatchObject({ width: 1920, height: 1080 })
   })
+  test('points and headings on which nothing is written are drawn as empty lines', async () => {
+    const { lecture } = await imported(file('gaps.md', '# Rain\n\n-\n- \n- ![](gone.png)\n\n## \n\n> -\n\n1.\n\n---\n\n#\n\n-\n'))
+    expect(lecture.slides.map((s) => s.title)).toEqual(['Rain', ''])
+  })
   test('a deck written as text brings its pictures in the same drop; one that is missing is named', async () => {
     const text = '# Where it stands\n\nIn the open.\n\n![A gauge on a lawn](lawn.png)\n\n---\n\n# Gone\n\n![x](nowhere.png)\n'
     const { lecture } = await imported(file('talk.md', text), file('lawn.png', picture))

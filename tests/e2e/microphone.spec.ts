@@ -13,20 +13,26 @@ test('microphones are tried with one sentence, told apart in words and figures, 
   await page.getByRole('button', { name: 'Try the microphone' }).click()
   const dialog = page.getByRole('dialog', { name: 'Try the microphone' })
   const tried = dialog.getByRole('list', { name: 'Microphones tried' }).getByRole('listitem')
-  const listen = async (name: string, says: RegExp) => {
-    await dialog.getByRole('combobox', { name: /^Microphone/ }).selectOption(name)
+  const inputs = dialog.getByRole('combobox', { name: /^Microphone/ })
+  // devices, and one practice microphone with its scenes inside
+  await expect(inputs.getByRole('option', { name: /^Practice microphone/ })).toHaveCount(1)
+  await expect(dialog.getByText('Not listening yet.')).toBeVisible()
+  await inputs.selectOption('Practice microphone')
+  const listen = async (scene: string, says: RegExp) => {
+    await dialog.getByRole('combobox', { name: 'Practice scene' }).selectOption(scene)
     await dialog.getByRole('button', { name: /^Listen for/ }).click()
-    await expect(tried.first()).toContainText(name)
+    await expect(tried.first()).toContainText(`Practice microphone, ${scene}`)
     await expect(tried.first()).toContainText(says)
   }
-  await listen('Practice microphone, quiet room', /good place to record/)
-  await listen('Practice microphone, beside a fan', /dB too loud for the voice/)
-  await listen('Practice microphone, too loud', /peaks are cut off/)
+  await listen('quiet room', /good place to record/)
+  await listen('beside a fan', /dB too loud for the voice/)
+  await listen('too loud', /peaks are cut off/)
   await expect(tried).toHaveCount(3)
   await tried.filter({ hasText: 'quiet room' }).getByRole('button', { name: 'Use this one' }).click()
   await dialog.getByRole('button', { name: 'Done' }).click()
   await page.goto(`${server.address}/lectures/${id}/booth`)
-  await expect(page.getByRole('combobox', { name: /^Microphone/ })).toHaveValue('practice-quiet-room')
+  await expect(page.getByRole('combobox', { name: /^Microphone/ })).toHaveValue('practice')
+  await expect(page.getByRole('combobox', { name: 'Practice scene' })).toHaveValue('practice-quiet-room')
 })
 
 test('the key counts from the moment the button can be pressed', async ({ page, server }) => {

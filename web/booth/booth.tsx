@@ -1,9 +1,9 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
 import { Bot } from 'lucide-react'
-import { useEffect, useLayoutEffect, useState } from 'react'
+import { type CSSProperties, useEffect, useLayoutEffect, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { sentenceOf } from '#core/captions/edit-cues.ts'
-import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
+import { keptTake, type Lecture, type Mark, type Slide } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { expectedSeconds } from '#core/timing/pace.ts'
@@ -80,6 +80,20 @@ function Banner({ sitting }: { sitting: Sitting }) {
     <div role="status" className="pointer-events-none absolute inset-0 flex items-center justify-center bg-black/55">
       <span className="rounded-lg bg-base-200 px-8 py-4 font-read text-4xl font-semibold">{words}</span>
     </div>
+  )
+}
+
+/** That a key was heard: what was marked, and when. */
+function Told({ marks, underWay }: { marks: Mark[]; underWay: boolean }) {
+  const wrongs = marks.filter((mark) => mark.kind === 'wrong')
+  const bookmarks = marks.filter((mark) => mark.kind === 'bookmark')
+  const at = (mark: Mark) => clock(toSeconds(mark.at))
+  return (
+    <p className="text-sm" role="status">
+      {underWay && wrongs.length > 0 && `${plural(wrongs.length, 'thing')} marked as wrong; cutting is offered on the sheet. `}
+      {bookmarks.length > 0 &&
+        `${bookmarks.length === 1 ? 'Bookmark' : `${bookmarks.length} bookmarks, the last one`} at ${at(bookmarks.at(-1)!)}.`}
+    </p>
   )
 }
 
@@ -188,7 +202,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
     return () => window.removeEventListener('keydown', onKey)
   })
 
-  const wrongs = sitting.marks.filter((mark) => mark.kind === 'wrong').length
+  const picture = slide.steps[step]!
   return (
     <div data-theme="lectern-night" className="flex h-dvh min-h-[600px] flex-col bg-base-100 text-base-content">
       <header className="flex h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75">
@@ -226,7 +240,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
         <div className="ml-auto flex items-center gap-5">
           <MicrophoneChoice sitting={sitting} />
           <Link to={`/lectures/${lecture.id}`} className="flex items-center gap-1.5 whitespace-nowrap hover:text-base-content">
-            Leave <Key>Esc</Key>
+            To the sheet {!underWay && sitting.state !== 'counting' && <Key>Esc</Key>}
           </Link>
         </div>
       </header>
@@ -238,61 +252,68 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           <Bot size={22} aria-hidden /> Practice microphone: a made-up voice is recorded, not yours
         </p>
       )}
-      <main className="grid min-h-0 grow grid-cols-[58fr_42fr] gap-7 px-5 max-md:grid-cols-1 max-md:overflow-auto">
-        <div className="flex min-h-0 flex-col gap-3">
-          <div className="relative flex max-h-[72%] min-h-0">
-            <img
-              src={pictureUrl(slide.steps[step]!.picture)}
-              alt={slide.altText}
-              className="min-h-0 rounded bg-black object-contain object-left-top"
-            />
-            <Banner sitting={sitting} />
-          </div>
-          {slide.steps.length > 1 && (
-            <p className="text-sm text-base-content/75">
-              Picture {step + 1} of {slide.steps.length}
-            </p>
-          )}
-          <div className="flex min-h-0 gap-4">
-            <div className="min-h-0 grow overflow-auto">
-              <TakeList lecture={lecture} slide={slide} />
+      <main className="min-h-0 grow @container-size px-5 max-md:[container-type:normal] max-md:overflow-auto">
+        <div
+          className="grid h-full min-h-0 gap-7 md:grid-cols-[min(68cqw,calc((100cqh-7.5rem)*var(--shape)))_1fr]"
+          style={{ '--shape': picture.width / picture.height } as CSSProperties}
+        >
+          <div className="grid min-h-0 grid-rows-[auto_minmax(6.75rem,1fr)] gap-3">
+            <div className="relative">
+              <img
+                src={pictureUrl(picture.picture)}
+                alt={slide.altText}
+                width={picture.width}
+                height={picture.height}
+                className="h-auto w-full rounded bg-black"
+              />
+              <Banner sitting={sitting} />
+              {slide.steps.length > 1 && (
+                <p className="absolute right-0 bottom-0 rounded-tl bg-base-100/85 px-2 py-0.5 text-sm">
+                  Picture {step + 1} of {slide.steps.length}
+                </p>
+              )}
             </div>
-            {next && (
-              <button
-                type="button"
-                disabled={underWay && !through}
-                onClick={(event) => move(next, event)}
-                className="flex shrink-0 items-start gap-3 rounded text-right text-sm disabled:opacity-50"
-              >
-                <span>
-                  <span className="block text-base-content/75">then</span>
-                  <span className="font-medium">{next.title || `Slide ${lecture.slides.indexOf(next) + 1}`}</span>
-                </span>
-                <img
-                  src={thumbnailUrl(next.steps[0]!.thumbnail)}
-                  alt=""
-                  width={104}
-                  height={58}
-                  className="rounded-sm bg-white"
-                />
-              </button>
-            )}
+            <div className="flex min-h-0 gap-4">
+              <div className="min-h-0 grow overflow-auto">
+                <TakeList lecture={lecture} slide={slide} />
+              </div>
+              {next && (
+                <button
+                  type="button"
+                  disabled={underWay && !through}
+                  onClick={(event) => move(next, event)}
+                  className="flex shrink-0 items-start gap-3 rounded text-right text-sm disabled:opacity-50"
+                >
+                  <span className="max-w-44">
+                    <span className="block text-base-content/75">then</span>
+                    <span className="line-clamp-3 font-medium">{next.title || `Slide ${lecture.slides.indexOf(next) + 1}`}</span>
+                  </span>
+                  <img
+                    src={thumbnailUrl(next.steps[0]!.thumbnail)}
+                    alt=""
+                    width={104}
+                    height={58}
+                    className="rounded-sm bg-white"
+                  />
+                </button>
+              )}
+            </div>
           </div>
+          {again ? (
+            <SayAgain lecture={lecture} slide={slide} sentence={again} sitting={sitting} />
+          ) : (
+            <ScriptPane
+              key={slide.id}
+              lecture={lecture}
+              slide={slide}
+              level={sitting.level}
+              recording={underWay}
+              resting={sitting.state !== 'recording'}
+            />
+          )}
         </div>
-        {again ? (
-          <SayAgain lecture={lecture} slide={slide} sentence={again} sitting={sitting} />
-        ) : (
-          <ScriptPane
-            key={slide.id}
-            lecture={lecture}
-            slide={slide}
-            level={sitting.level}
-            recording={underWay}
-            resting={sitting.state !== 'recording'}
-          />
-        )}
       </main>
-      <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-4 max-lg:grid-cols-[auto_9rem_1fr]">
+      <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-3 max-lg:grid-cols-[auto_9rem_1fr] lg:h-36">
         <RecordKey sitting={sitting} onPress={record} />
         <div>
           <p className="font-read text-4xl font-semibold" role="timer">
@@ -303,15 +324,14 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
             {through && sitting.seconds > 0 && <span className="block">{clock(sitting.seconds, 0)} in all</span>}
           </p>
         </div>
-        <div className="grid gap-2">
+        <div className="grid gap-1">
           <LevelBar level={sitting.level} />
-          <Whereabouts sitting={sitting} />
-          {wrongs > 0 && underWay && (
-            <p className="text-sm" role="status">
-              {plural(wrongs, 'thing')} marked as wrong; cutting is offered on the sheet.
-            </p>
-          )}
-          {sitting.through && !underWay && <Outcome lecture={lecture} takeId={sitting.through} />}
+          {/* its place stays when nothing is said, so that nothing moves when something is */}
+          <div className="h-10 overflow-auto">
+            <Whereabouts sitting={sitting} />
+            <Told marks={sitting.marks} underWay={underWay} />
+            {sitting.through && !underWay && <Outcome lecture={lecture} takeId={sitting.through} />}
+          </div>
         </div>
         <div className="grid grid-cols-2 gap-1.5 max-lg:col-span-full max-lg:grid-cols-4">
           {underWay ? (
@@ -337,6 +357,15 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
               >
                 That was wrong <Key>W</Key>
               </button>
+              <button
+                type="button"
+                onClick={bookmark}
+                disabled={sitting.state !== 'recording'}
+                title="Marks this moment for learners: it becomes a chapter of its own"
+                className="btn btn-sm justify-between border-edge"
+              >
+                Bookmark <Key>B</Key>
+              </button>
             </>
           ) : (
             <button type="button" disabled={!sitting.heard} onClick={listen} className="btn btn-sm justify-between border-edge">
@@ -354,11 +383,6 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           {(!underWay || through) && (
             <button type="button" disabled={!before} onClick={backward} className="btn btn-sm justify-between border-edge">
               Slide before <Key>←</Key>
-            </button>
-          )}
-          {!underWay && (
-            <button type="button" onClick={leave} className="btn btn-sm justify-between border-edge">
-              To the sheet <Key>Esc</Key>
             </button>
           )}
         </div>

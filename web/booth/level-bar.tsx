@@ -16,7 +16,13 @@ const share = (db: number) => Math.max(0, Math.min(1, (db - LOWEST_DB) / -LOWEST
 type Zone = 'too quiet' | 'good' | 'too loud'
 const zoneOf = (db: number): Zone => (db < QUIET_BELOW_DB ? 'too quiet' : db > LOUD_ABOVE_DB ? 'too loud' : 'good')
 
-export function LevelBar({ level }: { level: LevelFeed }) {
+interface LevelBarProps {
+  level: LevelFeed
+  /** Nothing listens yet: no zone is named, for nothing is too quiet that is not heard. */
+  idle?: boolean
+}
+
+export function LevelBar({ level, idle = false }: LevelBarProps) {
   const bar = useRef<HTMLDivElement>(null)
   const hold = useRef<HTMLDivElement>(null)
   const [held, setHeld] = useState({ db: Number.NEGATIVE_INFINITY, clipped: false, lufs: Number.NEGATIVE_INFINITY })
@@ -35,7 +41,7 @@ export function LevelBar({ level }: { level: LevelFeed }) {
       }
     })
   }, [level])
-  const zone = zoneOf(held.db)
+  const zone = idle ? null : zoneOf(held.db)
   const zones: [Zone, number][] = [
     ['too quiet', share(QUIET_BELOW_DB)],
     ['good', share(LOUD_ABOVE_DB) - share(QUIET_BELOW_DB)],
@@ -67,16 +73,15 @@ export function LevelBar({ level }: { level: LevelFeed }) {
           </span>
         ))}
       </div>
-      {held.lufs > -70 && (
-        <p className="text-xs text-base-content/75" aria-hidden="true">
-          last three seconds {lufs(held.lufs)}
-        </p>
-      )}
-      <output className="sr-only">
-        Level {zone}
-        {held.clipped ? ', touching full scale: turn the microphone down or move back' : ''}
-      </output>
-      {held.clipped && <p className="text-sm text-error">Touching full scale: turn the microphone down, or move back.</p>}
+      {/* one line, which keeps its place whatever it says */}
+      <p className={`h-5 truncate text-xs/5 ${held.clipped && !idle ? 'font-semibold text-error' : 'text-base-content/75'}`}>
+        {idle
+          ? 'Not listening yet.'
+          : held.clipped
+            ? 'Touching full scale: turn the microphone down, or move back.'
+            : held.lufs > -70 && `last three seconds ${lufs(held.lufs)}`}
+      </p>
+      <output className="sr-only">{!idle && `Level ${zone}`}</output>
     </div>
   )
 }

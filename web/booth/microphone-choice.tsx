@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { CHECKED_KEY, MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
 import { chosenMicrophone } from '#web/shared/recorder/microphones.ts'
+import { MicrophoneSelect } from '#web/shared/ui/microphone-select.tsx'
 import { isUnderWay, type Sitting } from './use-sitting.ts'
 
 export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {
@@ -26,22 +27,13 @@ export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {
           }}
         />
       )}
-      <label className="flex items-center gap-2">
-        Microphone
-        <select
-          className="select select-sm max-w-64 border-edge bg-base-100"
-          value={sitting.microphone ?? ''}
-          disabled={busy}
-          onChange={(event) => sitting.choose(event.target.value)}
-        >
-          {sitting.microphone === null && <option value="">none chosen</option>}
-          {sitting.microphones.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}
-            </option>
-          ))}
-        </select>
-      </label>
+      <MicrophoneSelect
+        row
+        microphones={sitting.microphones}
+        chosen={sitting.microphone}
+        disabled={busy}
+        onChoose={(id) => sitting.choose(id)}
+      />
     </>
   )
 }

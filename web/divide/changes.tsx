@@ -1,6 +1,6 @@
 /** The recording in lines of a minute or so, with a handle at each change of slide. */
 import { Play } from 'lucide-react'
-import { type PointerEvent, useEffect, useRef } from 'react'
+import { memo, type PointerEvent, useEffect, useRef } from 'react'
 import type { Slide, Stretch } from '#core/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import type { Boundary } from '#core/timing/split.ts'
@@ -18,33 +18,35 @@ const LINE_S = 60
 const SHORTEST_LINE_S = 20
 /** Heard before a change, so that one can tell whether it is right. */
 const BEFORE_S = 2
+/** The widest tag of a change. */
+const TAG_WIDTH = 300
 const NUDGE = toSamples(0.05)
 
 /** How the sound from one sample to another looks; the voice solid, pauses pale. */
-function Wave({ recording, stretch, width }: { recording: Recording; stretch: Stretch; width: number }) {
+const Wave = memo(function Wave({ recording, start, end, width }: { recording: Recording; width: number } & Stretch) {
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
     let current = true
     void derivedFile(peaksUrl(recording.peaks)).then((bytes) => {
       if (!current || !canvas.current) return
       fitCanvas(canvas.current, width, LINE_HEIGHT)
-      const near = recording.speech.filter((s) => s.end > stretch.start && s.start < stretch.end)
-      drawPeaks(canvas.current, new Int16Array(bytes), [stretch], near)
+      const near = recording.speech.filter((s) => s.end > start && s.start < end)
+      drawPeaks(canvas.current, new Int16Array(bytes), [{ start, end }], near)
     })
     return () => {
       current = false
     }
-  }, [recording, stretch, width])
+  }, [recording, start, end, width])
   return (
     <canvas
       ref={canvas}
       role="img"
-      aria-label={`Sound from ${clock(toSeconds(stretch.start), 0)} on`}
+      aria-label={`Sound from ${clock(toSeconds(start), 0)} on`}
       className="block text-primary"
       style={{ width, height: LINE_HEIGHT }}
     />
   )
-}
+})
 
 interface ChangesProps {
   recording: Recording
@@ -73,7 +75,7 @@ export function Changes({ recording, slides, numbers, boundaries, onMove }: Chan
                 className="relative border-y border-base-300 bg-base-200/50"
                 style={{ width: (stretch.end - stretch.start) * pixels }}
               >
-                <Wave recording={recording} stretch={stretch} width={(stretch.end - stretch.start) * pixels} />
+                <Wave recording={recording} {...stretch} width={(stretch.end - stretch.start) * pixels} />
               </div>
               {[{ at: 0, pause: null }, ...boundaries].map((boundary, i) => {
                 if (boundary.at < stretch.start || boundary.at >= stretch.end) return null
@@ -85,6 +87,7 @@ export function Changes({ recording, slides, numbers, boundaries, onMove }: Chan
                     number={numbers[i]!}
                     boundary={boundary}
                     left={(boundary.at - stretch.start) * pixels}
+                    opensBack={(boundary.at - stretch.start) * pixels > width - TAG_WIDTH}
                     samplesAPixel={1 / pixels}
                     onMove={i === 0 ? null : (at, snap) => onMove(i - 1, at, snap)}
                   />
@@ -103,12 +106,14 @@ interface HandleProps {
   number: number
   boundary: Boundary
   left: number
+  /** Near the right edge: what is written of it stands before its line. */
+  opensBack: boolean
   samplesAPixel: number
   /** Null for the first slide, which begins where the recording does. */
   onMove: ((at: number, snap: boolean) => void) | null
 }
 
-function Handle({ recording, slide, number, boundary, left, samplesAPixel, onMove }: HandleProps) {
+function Handle({ recording, slide, number, boundary, left, opensBack, samplesAPixel, onMove }: HandleProps) {
   const from = useRef<{ x: number; at: number } | null>(null)
   const drag = (event: PointerEvent) => {
     if (!from.current || !onMove) return
@@ -118,7 +123,9 @@ function Handle({ recording, slide, number, boundary, left, samplesAPixel, onMov
   return (
     <div className="absolute inset-y-0" style={{ left }}>
       <div className={`absolute top-6 bottom-0 w-0.5 ${boundary.pause || !onMove ? 'bg-base-content' : 'bg-error'}`} />
-      <div className="absolute top-0 flex items-center gap-1 rounded border border-edge bg-base-100 pr-1 text-xs whitespace-nowrap">
+      <div
+        className={`absolute top-0 flex items-center gap-1 rounded border border-edge bg-base-100 pr-1 text-xs whitespace-nowrap ${opensBack ? 'right-0' : ''}`}
+      >
         {onMove ? (
           <button
             type="button"

@@ -3,20 +3,17 @@ import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { keptTake, type Lecture } from '#core/lecture.ts'
-import { speakingWeight } from '#core/script/syllables.ts'
 import { SAMPLE_RATE, toSamples, toSeconds } from '#core/timing/clocks.ts'
-import { lengthsToMarks } from '#core/timing/marks.ts'
-import { momentsProblem, parseTimes } from '#core/timing/moments.ts'
-import { boundariesOf, visitsOf } from '#core/timing/sitting.ts'
-import { type Boundary, proposeBoundaries, snapToPause } from '#core/timing/split.ts'
+import { visitsOf } from '#core/timing/sitting.ts'
+import { type Boundary, snapToPause } from '#core/timing/split.ts'
 import { api, type Recording, sentenceOf, soundUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { togglePlay, usePlaying } from '#web/shared/player/sound.ts'
 import { useJobEnd } from '#web/shared/use-job-end.ts'
 import { Changes } from './changes.tsx'
+import type { From, Question } from './proposal.ts'
+import { useProposal } from './use-proposal.ts'
 
-/** Where the proposal comes from. */
-type From = 'marks' | 'pressed' | 'scripts' | 'pauses' | 'moments' | 'lengths'
 const FROM_WORDS: Record<From, string> = {
   marks: 'the pauses near my key presses',
   pressed: 'my key presses as they were',
@@ -27,11 +24,6 @@ const FROM_WORDS: Record<From, string> = {
 }
 /** Every change wants at least so much of the recording on each side. */
 const CLOSEST = toSamples(0.3)
-
-interface Proposal {
-  boundaries: Boundary[]
-  problem: string | null
-}
 
 const timesText = (seconds: readonly number[]) => seconds.map((s) => clock(s)).join('  ')
 
@@ -46,9 +38,11 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
     const gone = visitsOf(recording.firstSlideId, recording.marks)
     return gone.every((visit) => lecture.slides.some((s) => s.id === visit.slideId)) ? gone : null
   }, [recording, lecture.slides])
-  const slides = visits
-    ? visits.map((visit) => lecture.slides.find((s) => s.id === visit.slideId)!)
-    : lecture.slides.slice(first, last + 1)
+  const slides = useMemo(
+    () =>
+      visits ? visits.map((visit) => lecture.slides.find((s) => s.id === visit.slideId)!) : lecture.slides.slice(first, last + 1),
+    [visits, lecture.slides, first, last],
+  )
   const numbers = slides.map((slide) => lecture.slides.indexOf(slide) + 1)
   const written = slides.filter((slide) => slide.script.trim() !== '').length
   const [from, setFrom] = useState<From>(visits ? 'marks' : written * 2 > slides.length ? 'scripts' : 'pauses')
@@ -57,35 +51,20 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
   const end = toSeconds(recording.samples)
   const playing = usePlaying() === soundUrl(recording.sound)
 
-  const proposal = useMemo((): Proposal => {
-    try {
-      if (from === 'marks' && visits) return { boundaries: boundariesOf(visits, recording.speech), problem: null }
-      if (from === 'pressed' && visits)
-        return { boundaries: visits.slice(1).map((visit) => ({ at: visit.pressed, pause: null })), problem: null }
-      if (from === 'scripts') {
-        const weights = slides.map((slide) => speakingWeight(slide.script, lecture.language))
-        return { boundaries: proposeBoundaries(recording.speech, { from, weights }), problem: null }
-      }
-      if (from === 'pauses')
-        return { boundaries: proposeBoundaries(recording.speech, { from, slides: slides.length }), problem: null }
-      const { seconds, problem } = parseTimes(typed)
-      if (problem) return { boundaries: [], problem }
-      const moments = from === 'moments' ? seconds : lengthsToMarks(seconds.slice(0, slides.length)).moments
-      const wrong =
-        from === 'lengths' && seconds.length < slides.length - 1
-          ? `${slides.length} slides have ${slides.length} lengths; there ${seconds.length === 1 ? 'is' : 'are'} ${seconds.length}.`
-          : momentsProblem(moments, slides.length, end)
-      if (wrong)
-        return {
-          boundaries: [],
-          problem: typed.trim() === '' ? 'Write one time for each change, such as 0:06, 0:11, 0:19.' : wrong,
-        }
-      return { boundaries: proposeBoundaries(recording.speech, { from: 'marks', marks: moments.map(toSamples) }), problem: null }
-    } catch (error) {
-      return { boundaries: [], problem: error instanceof RangeError ? error.message : sentenceOf(error) }
-    }
-  }, [from, typed, recording, slides, visits, lecture.language, end])
-  const boundaries = moved ?? proposal.boundaries
+  const question = useMemo(
+    (): Question => ({
+      from,
+      speech: recording.speech,
+      scripts: slides.map((slide) => slide.script),
+      language: lecture.language,
+      visits,
+      typed,
+      end,
+    }),
+    [from, typed, recording, slides, visits, lecture.language, end],
+  )
+  const proposal = useProposal(question)
+  const boundaries = moved ?? proposal?.boundaries ?? []
   const again = (act: () => void) => {
     setMoved(null)
     act()
@@ -99,7 +78,7 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
     setMoved(boundaries.map((b, i) => (i === index ? inside : b)))
   }
   const edges = [0, ...boundaries.map((b) => b.at), recording.samples]
-  const ready = proposal.problem === null || moved !== null
+  const ready = proposal?.problem === null || moved !== null
   const recorded = slides.filter((slide) => keptTake(slide)).length
 
   const start = async () => {
@@ -186,7 +165,7 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
           />
         </label>
       )}
-      {proposal.problem && !moved && (
+      {proposal?.problem && !moved && (
         <p role="alert" className="text-error">
           {proposal.problem}
         </p>

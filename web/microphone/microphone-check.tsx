@@ -20,6 +20,7 @@ import {
 } from '#web/shared/recorder/microphones.ts'
 import { isPracticeMicrophone } from '#web/shared/recorder/practice-microphone.ts'
 import { openInput } from '#web/shared/recorder/recorder.ts'
+import { MicrophoneSelect } from '#web/shared/ui/microphone-select.tsx'
 import type { StudyWorker } from './study.worker.ts'
 
 const SENTENCE =
@@ -139,28 +140,13 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
         <div className="grid grid-cols-[1fr_16rem] items-start gap-6 max-md:grid-cols-1">
           <div className="grid gap-3">
             <p className="text-sm text-base-content/75">
-              Sit as you will when you record. Press the key, wait a moment, and read this aloud:
+              Sit as you will when you record. Press “Listen for {LISTEN_S} seconds”, wait a moment, and read this aloud:
             </p>
             <blockquote className="font-read text-xl leading-relaxed">{SENTENCE}</blockquote>
-            <LevelBar level={level.current} />
+            <LevelBar level={level.current} idle={state !== 'listening'} />
           </div>
           <div className="grid gap-3">
-            <label className="grid gap-1 text-sm">
-              <span className="font-medium">Microphone</span>
-              <select
-                className="select select-sm w-full border-edge bg-base-100"
-                value={chosen ?? ''}
-                disabled={state !== 'idle'}
-                onChange={({ target }) => setChosen(target.value)}
-              >
-                {chosen === null && <option value="">none found: choose one</option>}
-                {microphones.map((m) => (
-                  <option key={m.id} value={m.id}>
-                    {m.name}
-                  </option>
-                ))}
-              </select>
-            </label>
+            <MicrophoneSelect microphones={microphones} chosen={chosen} disabled={state !== 'idle'} onChoose={setChosen} />
             <button
               type="button"
               className="btn btn-primary"

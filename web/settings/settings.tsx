@@ -10,8 +10,10 @@ import {
   type Microphone,
   preferredMicrophone,
 } from '#web/shared/recorder/microphones.ts'
+import { isPracticeMicrophone } from '#web/shared/recorder/practice-microphone.ts'
 import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/shared/recorder/quality.ts'
 import { applyTheme, storedTheme, type Theme } from '#web/shared/theme.ts'
+import { listedOnce, SceneSelect } from '#web/shared/ui/microphone-select.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
 import { Storage } from './storage.tsx'
 
@@ -32,12 +34,18 @@ export function Settings() {
   useEffect(() => {
     void listMicrophones().then(setMicrophones)
   }, [])
+  const preferred = preferredMicrophone(microphones, microphone)?.id ?? null
+  const choose = (id: string) => {
+    chooseMicrophone(id)
+    setMicrophone(id)
+  }
   const ask = () =>
     askForMicrophone().then(list, (error) => setProblem(error instanceof Error ? error.message : sentenceOf(error)))
   return (
     <>
       <TopBar />
       <main className="mx-auto grid max-w-2xl gap-8 p-6">
+        <h1 className="font-read text-2xl font-semibold">Settings</h1>
         <fieldset>
           <legend className="mb-2 font-read text-xl font-semibold">Theme</legend>
           {THEMES.map(([value, name]) => (
@@ -58,21 +66,24 @@ export function Settings() {
         </fieldset>
         <fieldset>
           <legend className="mb-2 font-read text-xl font-semibold">Microphone</legend>
-          {microphones.map((m) => (
-            <label key={m.id} className="flex items-center gap-2 py-1">
-              <input
-                type="radio"
-                name="microphone"
-                className="radio radio-sm border-edge"
-                checked={preferredMicrophone(microphones, microphone)?.id === m.id}
-                onChange={() => {
-                  chooseMicrophone(m.id)
-                  setMicrophone(m.id)
-                }}
-              />
-              {m.name}
-            </label>
-          ))}
+          {listedOnce(microphones).map((m) => {
+            const isChosen = preferred === m.id || (isPracticeMicrophone(m.id) && isPracticeMicrophone(preferred ?? ''))
+            return (
+              <div key={m.id} className="flex items-center gap-3">
+                <label className="flex items-center gap-2 py-1">
+                  <input
+                    type="radio"
+                    name="microphone"
+                    className="radio radio-sm border-edge"
+                    checked={isChosen}
+                    onChange={() => choose(m.id)}
+                  />
+                  {m.name}
+                </label>
+                {isChosen && isPracticeMicrophone(m.id) && <SceneSelect chosen={preferred} disabled={false} onChoose={choose} />}
+              </div>
+            )
+          })}
           <p className="mt-2 flex gap-2">
             <button type="button" className="btn btn-sm border-edge" onClick={() => setChecking(true)}>
               Try the microphone

@@ -4,6 +4,7 @@ import voiceUrl from './practice-voice.flac?url'
 
 /** How the voice, the room and the mains are heard in a scene, in dB. */
 interface Scene {
+  /** Of the microphone in this scene. */
   name: string
   voice: number
   room: number
@@ -25,6 +26,11 @@ const SCENES: Record<string, Scene> = {
 
 /** Inputs that need no device. */
 export const PRACTICE_MICROPHONES = Object.entries(SCENES).map(([id, { name }]) => ({ id, name }))
+/** What is said of a scene where the microphone is named already. */
+export const PRACTICE_SCENES = Object.entries(SCENES).map(([id, { name }]) => ({
+  id,
+  says: name === PRACTICE_MICROPHONE ? 'usual room' : name.slice(PRACTICE_MICROPHONE.length + 2),
+}))
 export const isPracticeMicrophone = (id: string) => Object.hasOwn(SCENES, id)
 const COUGH_S = 0.35
 const SILENT_BEGINNING_S = 0.8

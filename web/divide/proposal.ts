@@ -1,0 +1,66 @@
+/** Where a recording changes slide, from whatever is known of it. */
+
+import type { Stretch } from '#core/lecture.ts'
+import { speakingWeight } from '#core/script/syllables.ts'
+import { toSamples } from '#core/timing/clocks.ts'
+import { lengthsToMarks } from '#core/timing/marks.ts'
+import { momentsProblem, parseTimes } from '#core/timing/moments.ts'
+import { boundariesOf, type Visit } from '#core/timing/sitting.ts'
+import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
+
+/** Where the proposal comes from. */
+export type From = 'marks' | 'pressed' | 'scripts' | 'pauses' | 'moments' | 'lengths'
+
+export interface Question {
+  from: From
+  speech: readonly Stretch[]
+  /** A script each slide, in order. */
+  scripts: readonly string[]
+  language: string
+  /** What was gone to while it was recorded; null for a recording from elsewhere. */
+  visits: readonly Visit[] | null
+  /** Times that were written down. */
+  typed: string
+  /** Length of the recording, seconds. */
+  end: number
+}
+
+export interface Proposal {
+  boundaries: Boundary[]
+  /** A sentence, when nothing can be proposed. */
+  problem: string | null
+}
+
+const proposed = (boundaries: Boundary[]): Proposal => ({ boundaries, problem: null })
+const refused = (problem: string): Proposal => ({ boundaries: [], problem })
+
+/** @throws RangeError with a sentence when the recording has too few pauses */
+function find({ from, speech, scripts, language, visits, typed, end }: Question): Proposal {
+  const slides = scripts.length
+  if (from === 'marks' && visits) return proposed(boundariesOf(visits, speech))
+  if (from === 'pressed' && visits) return proposed(visits.slice(1).map((visit) => ({ at: visit.pressed, pause: null })))
+  if (from === 'scripts') {
+    const weights = scripts.map((script) => speakingWeight(script, language))
+    return proposed(proposeBoundaries(speech, { from, weights }))
+  }
+  if (from === 'pauses') return proposed(proposeBoundaries(speech, { from, slides }))
+  if (typed.trim() === '') return refused('Write one time for each change, such as 0:06, 0:11, 0:19.')
+  const { seconds, problem } = parseTimes(typed)
+  if (problem) return refused(problem)
+  if (from === 'lengths' && seconds.length < slides - 1)
+    return refused(
+      `${slides} slides have ${slides} lengths; there ${seconds.length === 1 ? 'is' : 'are'} ${seconds.length}. Add those that are missing.`,
+    )
+  const moments = from === 'moments' ? seconds : lengthsToMarks(seconds.slice(0, slides)).moments
+  const wrong = momentsProblem(moments, slides, end)
+  return wrong ? refused(wrong) : proposed(proposeBoundaries(speech, { from: 'marks', marks: moments.map(toSamples) }))
+}
+
+export function propose(question: Question): Proposal {
+  try {
+    return find(question)
+  } catch (error) {
+    if (error instanceof RangeError) return refused(error.message)
+    throw error
+  }
+}

@@ -1,0 +1,34 @@
+/** The proposal for a question, asked of a worker; null until there is one for the present question. */
+import { type Remote, wrap } from 'comlink'
+import { useEffect, useRef, useState } from 'react'
+import { sentenceOf } from '#web/shared/api.ts'
+import type { Proposal, Question } from './proposal.ts'
+import type { ProposalWorker } from './proposal.worker.ts'
+
+/** @param question keeps its identity as long as its content: each new one is asked */
+export function useProposal(question: Question): Proposal | null {
+  const worker = useRef<{ thread: Worker; remote: Remote<ProposalWorker> } | null>(null)
+  const [answer, setAnswer] = useState<{ question: Question; proposal: Proposal } | null>(null)
+  useEffect(
+    () => () => {
+      worker.current?.thread.terminate()
+      worker.current = null
+    },
+    [],
+  )
+  useEffect(() => {
+    let current = true
+    if (!worker.current) {
+      const thread = new Worker(new URL('./proposal.worker.ts', import.meta.url), { type: 'module' })
+      worker.current = { thread, remote: wrap<ProposalWorker>(thread) }
+    }
+    worker.current.remote
+      .propose(question)
+      .catch((error): Proposal => ({ boundaries: [], problem: sentenceOf(error) }))
+      .then((proposal) => current && setAnswer({ question, proposal }))
+    return () => {
+      current = false
+    }
+  }, [question])
+  return answer?.question === question ? answer.proposal : null
+}
