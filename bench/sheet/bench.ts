@@ -1,4 +1,4 @@
-/** `npm run bench -- sheet`: the schedule, long recordings divided, the sheet in the browser, and the published file against it. */
+/** `npm run bench -- sheet`: the schedule, long recordings divided, the sheet and the division in the browser, and the published file against them. */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
@@ -8,6 +8,7 @@ import { schedule } from '#core/timing/schedule.ts'
 import type { BenchOptions, Figure } from '../report.ts'
 import { hasPrompts, PROMPT_PACKAGES } from '../speech/prompts.ts'
 import { browserFigures } from './browser.ts'
+import { divisionFigures } from './division.ts'
 import { type BenchServer, longLecture, openBenchServer } from './lecture.ts'
 import { splitFigures } from './splits.ts'
 
@@ -70,6 +71,7 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
       scheduleFigure(short),
       ...splitFigures(seed, rounds ?? USUAL_ROUNDS),
       ...(await browserFigures(server, seed)),
+      ...(await divisionFigures(server, seed)),
       await driftFigure(server),
     ]
   } finally {

@@ -8,6 +8,7 @@ import { peaksUrl, type Recording, soundUrl, thumbnailUrl } from '#web/shared/ap
 import { derivedFile } from '#web/shared/derived-file.ts'
 import { clock } from '#web/shared/format.ts'
 import { togglePlay } from '#web/shared/player/sound.ts'
+import { drawSoon } from '#web/shared/ui/draw-queue.ts'
 import { drawPeaks, fitCanvas } from '#web/shared/ui/peaks.ts'
 import { useWidth } from '#web/shared/use-width.ts'
 
@@ -28,10 +29,13 @@ const Wave = memo(function Wave({ recording, start, end, width }: { recording: R
   useEffect(() => {
     let current = true
     void derivedFile(peaksUrl(recording.peaks)).then((bytes) => {
-      if (!current || !canvas.current) return
-      fitCanvas(canvas.current, width, LINE_HEIGHT)
-      const near = recording.speech.filter((s) => s.end > start && s.start < end)
-      drawPeaks(canvas.current, new Int16Array(bytes), [{ start, end }], near)
+      // an hour has sixty lines: one a frame
+      drawSoon(() => {
+        if (!current || !canvas.current) return
+        fitCanvas(canvas.current, width, LINE_HEIGHT)
+        const near = recording.speech.filter((s) => s.end > start && s.start < end)
+        drawPeaks(canvas.current, new Int16Array(bytes), [{ start, end }], near)
+      })
     })
     return () => {
       current = false
@@ -69,7 +73,12 @@ export function Changes({ recording, slides, numbers, boundaries, onMove }: Chan
         Array.from({ length: lines }, (_, n) => {
           const stretch = { start: n * line, end: Math.min(recording.samples, (n + 1) * line) }
           return (
-            <div key={stretch.start} className="relative pt-8" style={{ height: LINE_HEIGHT + 32 }}>
+            <div
+              key={stretch.start}
+              className="relative pt-8 [content-visibility:auto]"
+              // lines out of sight are laid out when they come into it
+              style={{ height: LINE_HEIGHT + 32 }}
+            >
               <span className="absolute top-0 left-0 text-xs text-base-content/75">{clock(toSeconds(stretch.start), 0)}</span>
               <div
                 className="relative border-y border-base-300 bg-base-200/50"
