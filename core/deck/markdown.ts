@@ -1,7 +1,9 @@
 /** Decks written as text: slides between rules, CommonMark in each, what is said after `Notes:`. @see CommonMark 0.31, by marked */
+
 import { lexer, type Token, type Tokens } from 'marked'
 import { type DeckSlide, MOST_SLIDES, type Paragraph, type TextRun } from './deck.ts'
 import { DeckProblem } from './problem.ts'
+import { isFileName } from './title.ts'
 
 const [WIDTH, HEIGHT] = [1920, 1080]
 const MARGIN = 150
@@ -154,7 +156,7 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
   const title = plain(titleRuns).trim() || plain(body[0]?.runs ?? []).trim()
   return {
     title: title.slice(0, 120),
-    altText: [plain(titleRuns), ...body.map((p) => plain(p.runs)), image?.text ?? '']
+    altText: [plain(titleRuns), ...body.map((p) => plain(p.runs)), isFileName(image?.text ?? '') ? '' : (image?.text ?? '')]
       .join(' ')
       .replace(/\s+/g, ' ')
       .trim()

@@ -39,3 +39,8 @@ export function pageAltText(runs: readonly PageText[]): string {
     .slice(0, LONGEST_ALT)
     .trim()
 }
+
+/** Whether a text only says where a picture lay: a path or a name of a file, as programs put it where a description belongs. */
+export const isFileName = (text: string): boolean =>
+  /\.(png|jpe?g|gif|svgz?|bmp|tiff?|webp|emf|wmf|heic|avif)$/i.test(text.trim()) ||
+  /^(\/|[a-z]:\\|file:|https?:)\S*$/i.test(text.trim())

@@ -1,13 +1,14 @@
 /** Findings before publishing, worst first, each with what to do and, where one press can do it, the mend. */
 import { wrongStretch } from '#core/audio/quick-speech.ts'
 import { cutOut } from '#core/audio/recipe.ts'
-import { keptTake, type Lecture, type Slide, type TidyUp, type TimingDefaults } from '#core/lecture.ts'
+import { isFileName } from '#core/deck/title.ts'
+import { keptTake, type Lecture, type Slide, type Stretch, type Take, type TidyUp, type TimingDefaults } from '#core/lecture.ts'
 import { isPracticeVoice } from '#core/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { fitClip } from '#core/timing/fit.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
-import { timeMap } from '#core/timing/time-map.ts'
+import { keptStretches, timeMap } from '#core/timing/time-map.ts'
 
 export type CheckKind =
   | 'no-sound'
@@ -23,6 +24,7 @@ export type CheckKind =
   | 'no-voice'
   | 'noisy'
   | 'long-lead'
+  | 'long-pause'
   | 'long-slide'
   | 'small-picture'
   | 'no-alt-text'
@@ -59,6 +61,9 @@ const LONG_SLIDE_S = 180
 /** The room is heard when it is nearer to the voice than this, LU. */
 const NOISY_LU = 32
 const STRONG_CLEANING = 0.85
+/** Common practice, no published source: a pause of three seconds is taken for a fault, one of a second for a breath. */
+const LONG_PAUSE_S = 3
+const SHORT_PAUSE_S = 1
 /** Published pictures are 1920 pixels wide; one much narrower looks soft. */
 const SMALL_PICTURE = { width: 1200, height: 600 }
 
@@ -103,6 +108,51 @@ function markedWrong(slide: Slide, n: number): Finding[] {
   return [{ ...found, advice: 'Cut out, it can be put back on the bench', mend }]
 }
 
+const overlap = (stretches: readonly Stretch[], { start, end }: Stretch): Stretch[] =>
+  stretches.flatMap((s) => {
+    const both = { start: Math.max(s.start, start), end: Math.min(s.end, end) }
+    return both.end > both.start ? [both] : []
+  })
+const lengthOf = (stretches: readonly Stretch[]) => stretches.reduce((sum, s) => sum + s.end - s.start, 0)
+
+/** Whether more than half of what is said in a stretch of a take is in its clip. */
+function mostlyHeard({ tidyUp, analysis }: Take, stretch: Stretch): boolean {
+  if (!tidyUp) return true
+  const spoken = overlap(analysis?.speech ?? [], stretch)
+  // where no voice was found all of the stretch counts
+  const said = spoken.length > 0 ? spoken : [stretch]
+  const kept = keptStretches(tidyUp)
+  return lengthOf(said.flatMap((s) => overlap(kept, s))) > lengthOf(said) / 2
+}
+
+/** Pauses between words that stay long in the clip. */
+function longPauses(slide: Slide, n: number): Finding[] {
+  const { id, tidyUp, analysis } = keptTake(slide)!
+  if (!tidyUp || !analysis) return []
+  const kept = keptStretches(tidyUp)
+  const heard = analysis.speech.filter((s) => overlap(kept, s).length > 0)
+  const long = heard.slice(1).flatMap((s, i) => {
+    const pause = { start: heard[i]!.end, end: s.start }
+    return toSeconds(lengthOf(overlap(kept, pause))) >= LONG_PAUSE_S ? [pause] : []
+  })
+  if (long.length === 0) return []
+  const seconds = long.map((pause) => toSeconds(lengthOf(overlap(kept, pause))))
+  const half = toSamples(SHORT_PAUSE_S / 2)
+  const shortened = long.reduce((recipe, p) => cutOut(recipe, { start: p.start + half, end: p.end - half }), tidyUp)
+  return [
+    {
+      kind: 'long-pause',
+      level: 'look',
+      finding:
+        long.length === 1
+          ? `Slide ${n} is silent for ${seconds[0]!.toFixed(1)} s in the middle`
+          : `Slide ${n} is silent ${long.length} times in the middle, for ${Math.max(...seconds).toFixed(1)} s at most`,
+      advice: 'If there is nothing to look at meanwhile, shorten it; it can be put back on the bench',
+      mend: { label: `Shorten to ${SHORT_PAUSE_S} s`, tidyUps: [{ takeId: id, tidyUp: shortened }] },
+    },
+  ]
+}
+
 /** What was noticed while the words were sought in the recording. */
 function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
   const take = keptTake(slide)!
@@ -111,9 +161,8 @@ function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
     (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.doubtful && cue.takeId === take.id),
   )
   const { repeated = [], extra = [], skipped = [], doubtful = [] } = take.findings ?? {}
-  const heard = take.tidyUp ? timeMap(take.tidyUp, 0) : null
-  // what was cut out already is nothing to speak of
-  const isHeard = (s: { start: number; end: number }) => heard?.spanToSlide(takeSeconds(s.start), takeSeconds(s.end)) !== null
+  // what was cut out already, by hand or by a press, is nothing to speak of
+  const isHeard = (s: { start: number; end: number }) => mostlyHeard(take, { start: toSamples(s.start), end: toSamples(s.end) })
   const cutting = (s: { start: number; end: number }) =>
     cutOut(take.tidyUp!, { start: toSamples(s.start), end: Math.min(take.samples, toSamples(s.end)) })
   const found: Finding[] = []
@@ -130,7 +179,9 @@ function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
           ? 'Was it left out? Then it has no caption. Listen, and mend the script or record again'
           : `Please check ${doubtful.length > 0 ? quoted(doubtful) : 'them'} by ear`,
     })
-  for (const again of repeated.filter(isHeard).slice(0, 1))
+  // it is said twice as long as both sayings are heard: the second begins where the first ends
+  const isTwice = (s: { start: number; end: number }) => isHeard(s) && isHeard({ start: s.end, end: 2 * s.end - s.start })
+  for (const again of repeated.filter(isTwice).slice(0, 1))
     found.push({
       kind: 'said-twice',
       level: 'look',
@@ -138,7 +189,7 @@ function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
       advice: 'The first saying can be cut out; it can be put back on the bench',
       mend: { label: 'Cut the first one out', tidyUps: [{ takeId: take.id, tidyUp: cutting(again) }] },
     })
-  const strange = extra.filter((s) => isHeard(s))
+  const strange = extra.filter(isHeard)
   if (strange.length > 0)
     found.push({
       kind: 'off-script',
@@ -235,7 +286,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
           }),
     })
   }
-  found.push(...markedWrong(slide, n), ...captionFindings(lecture, slide, n))
+  found.push(...markedWrong(slide, n), ...longPauses(slide, n), ...captionFindings(lecture, slide, n))
   if (!captioned)
     found.push({
       kind: 'no-captions',
@@ -287,7 +338,7 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
       advice: slide.findings.join(' '),
       mend: { label: 'It is fine like this', slide: { id: slide.id, change: { findings: [] } } },
     })
-  if (slide.altText.trim() === '')
+  if (slide.altText.trim() === '' || isFileName(slide.altText))
     found.push({
       kind: 'no-alt-text',
       level: 'look',
@@ -410,6 +461,8 @@ export function holding(lecture: Pick<Lecture, 'slides'>, found: readonly Pick<C
     'Every slide is at least as long as its sound and a rest',
     ...(spoken.length > 1 && !open.has('uneven-loudness') && !open.has('not-tidied') ? ['All slides equally loud'] : []),
     ...(spoken.length > 0 && !open.has('no-captions') ? ['Captions on every spoken slide'] : []),
-    ...(!open.has('no-alt-text') ? ['Every picture is described for those who cannot see it'] : []),
+    ...(!open.has('no-alt-text')
+      ? ['Every slide has a text for those who cannot see it; whether it says what the picture shows, only you can tell']
+      : []),
   ]
 }

@@ -1,8 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { cutOut } from '#core/audio/recipe.ts'
 import { DEFAULT_MAKING, formOf } from '#core/edition/making.ts'
 import { DEFAULT_BED, DEFAULT_TIMING, type Lecture, NO_TRANSITION, type Slide, type Take, TidyUp } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import { clipSamples } from '#core/timing/time-map.ts'
 import { checks } from './checks.ts'
 import { forecast, formName, type PartFacts, soundName } from './forecast.ts'
 import { slideFrames } from './frames.ts'
@@ -43,6 +45,12 @@ const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide =>
   takes: seconds ? [take(`take ${id}`, seconds)] : [],
   ...more,
 })
+/** A slide that is spoken to in some stretches, seconds, of its take. */
+function speaking(id: string, seconds: number, ...stretches: [number, number][]): Slide {
+  const made = slide(id, seconds)
+  made.takes[0]!.analysis!.speech = stretches.map(([start, end]) => ({ start: toSamples(start), end: toSamples(end) }))
+  return made
+}
 const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
   id: 'l',
   title: 'L',
@@ -200,9 +208,39 @@ describe('checks', () => {
     ['long-slide', lecture([slide('a', 200)])],
     ['small-picture', lecture([slide('a', 3, { steps: [{ ...step('a'), width: 800, height: 450 }] })])],
     ['no-alt-text', lecture([slide('a', 3, { altText: ' ' })])],
+    ['no-alt-text', lecture([slide('a', 3, { altText: '/home/somebody/pictures/lock.png' })])],
+    ['long-pause', lecture([speaking('a', 12, [0, 4], [8, 12])])],
     ['over-pace', lecture([slide('a', 8)], { timing: { ...DEFAULT_TIMING, paceSeconds: 5 } })],
     ['no-captions', { ...lecture([slide('a', 3)]), captionTracks: [] }],
   ])('%s is found', (kind, l) => expect(kinds(l)).toEqual([kind]))
+  test('a long pause is shortened by one press, and then there is none', () => {
+    const l = lecture([speaking('a', 20, [0, 4], [8, 12], [13, 15], [18.5, 20])])
+    const [check] = checks(l)
+    expect(check!.finding).toBe('Slide 1 is silent 2 times in the middle, for 4.0 s at most')
+    const { tidyUp } = check!.mend!.tidyUps![0]!
+    expect(clipSamples(tidyUp)).toBe(toSamples(20 - 3 - 2.5))
+    l.slides[0]!.takes[0]!.tidyUp = tidyUp
+    expect(kinds(l)).toEqual([])
+  })
+  test('what was said twice is told as long as both sayings are heard, also after cuts by hand', () => {
+    const l = lecture([speaking('a', 14, [1, 3], [3.4, 6], [7, 13])])
+    const take = l.slides[0]!.takes[0]!
+    take.findings = { repeated: [{ text: 'It rains.', start: 1, end: 3.4 }], extra: [], skipped: [], doubtful: [] }
+    expect(kinds(l)).toEqual(['said-twice'])
+    const cut = (from: number, to: number) => cutOut(take.tidyUp!, { start: toSamples(from), end: toSamples(to) })
+    const whole = take.tidyUp!
+    // all of the first saying but its very end was cut out on the bench
+    take.tidyUp = cut(0.9, 2.9)
+    expect(kinds(l)).toEqual([])
+    // the second one was
+    take.tidyUp = whole
+    take.tidyUp = cut(3.3, 6.2)
+    expect(kinds(l)).toEqual([])
+    // a breath of it was
+    take.tidyUp = whole
+    take.tidyUp = cut(0.9, 1.3)
+    expect(kinds(l)).toEqual(['said-twice'])
+  })
   test('a take of the practice microphone is named before all else', () => {
     const practised = slide('a', 3)
     practised.takes[0]!.microphone = 'Practice microphone, beside a fan'

@@ -12,7 +12,10 @@ export type JobRow = typeof jobs.$inferSelect
 export type JobView = Pick<
   JobRow,
   'id' | 'kind' | 'lectureId' | 'state' | 'progress' | 'stage' | 'result' | 'error' | 'createdAt'
->
+> & {
+  /** The slide it works on; null for all that is not about one. */
+  slideId: string | null
+}
 
 /** @param progress 0 to 1; @param soFar stands as the job's result until it has one */
 export type Report = (progress: number, stage: string, soFar?: unknown) => void
@@ -43,7 +46,7 @@ export interface JobQueue {
   stop(): Promise<void>
 }
 
-export const viewOf = ({ id, kind, lectureId, state, progress, stage, result, error, createdAt }: JobRow): JobView => ({
+export const viewOf = ({ id, kind, lectureId, payload, state, progress, stage, result, error, createdAt }: JobRow): JobView => ({
   id,
   kind,
   lectureId,
@@ -53,6 +56,7 @@ export const viewOf = ({ id, kind, lectureId, state, progress, stage, result, er
   result,
   error,
   createdAt,
+  slideId: (payload as { slideId?: string } | null)?.slideId ?? null,
 })
 
 /** Adds a job, unless the same waits already; who runs a queue on this data takes it up. */

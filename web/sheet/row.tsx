@@ -1,7 +1,7 @@
 /** One slide on the sheet: picture, strip with its captions, length and what is left to do. It opens into the bench. */
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { ChevronDown, ChevronRight, CircleCheck, Clock, GripVertical, Music, Pause, Play } from 'lucide-react'
+import { ChevronDown, ChevronRight, CircleCheck, Clock, Ear, GripVertical, Music, Pause, Play } from 'lucide-react'
 import { lazy, memo, Suspense, useCallback, useRef } from 'react'
 import { Link } from 'react-router'
 import type { LectureCue } from '#core/captions/place-cues.ts'
@@ -12,11 +12,12 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { expectedSeconds, pace } from '#core/timing/pace.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { joinsOf, keptStretches } from '#core/timing/time-map.ts'
-import { thumbnailUrl } from '#web/shared/api.ts'
+import { api, thumbnailUrl } from '#web/shared/api.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { pause, play, usePlayer } from '#web/shared/player/lecture-player.ts'
 import { usePosition } from '#web/shared/player/use-position.ts'
 import { CheckChip } from '#web/shared/ui/check-chip.tsx'
+import { isActive } from '#web/shared/ui/job-progress.tsx'
 import { Strip } from '#web/shared/ui/strip.tsx'
 import { COLUMNS, type Scale } from './scale.tsx'
 import { StepMarks } from './step-marks.tsx'
@@ -154,14 +155,28 @@ function Spoken({
 }
 
 function ToDo({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onMend: (check: Check) => void }) {
+  const { isListening } = api.useJobsQuery(undefined, {
+    selectFromResult: ({ data }) => ({
+      isListening: data?.some((job) => job.kind === 'align' && job.slideId === row.slide.id && isActive(job)) ?? false,
+    }),
+  })
   if (row.slide.hidden) return <p className="text-base-content/75">hidden</p>
   const open = row.checks.filter((check) => check.level !== 'note')
   return (
     <>
-      {open.length === 0 && (
-        <p className="flex items-center gap-1 text-success">
-          <CircleCheck size={14} aria-hidden /> Ready
+      {isListening ? (
+        <p className="flex items-center gap-1 text-base-content/75">
+          <Ear size={14} aria-hidden /> Finding the words
         </p>
+      ) : (
+        open.length === 0 && (
+          <p
+            className="flex items-center gap-1 text-success"
+            title="Sound, pauses, captions and description were looked at. Whether every word is right only you can hear."
+          >
+            <CircleCheck size={14} aria-hidden /> No fault found
+          </p>
+        )
       )}
       {row.checks.map((check) => (
         <CheckChip key={check.kind} lecture={lecture} check={check} onMend={onMend} />

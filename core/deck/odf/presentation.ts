@@ -1,4 +1,5 @@
 /** OpenDocument presentations: order, titles, notes, hidden slides, times, text boxes, pictures and simple shapes. @see OASIS OpenDocument 1.3, part 3, §9 and §10 */
+
 import { strFromU8 } from 'fflate'
 import {
   type Deck,
@@ -13,6 +14,7 @@ import {
 } from '../deck.ts'
 import { presetPath } from '../ooxml/shapes.ts'
 import { DeckProblem } from '../problem.ts'
+import { isFileName } from '../title.ts'
 import { at, below, child, children, numberOf, parseXml, TEXT, type XmlNode } from '../xml.ts'
 
 const PRESENTATION = 'application/vnd.oasis.opendocument.presentation'
@@ -219,7 +221,7 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
   if (node.name === 'notes') return []
   const box = boxOf(node, d)
   const described = child(node, 'desc')?.text ?? child(node, 'title')?.text
-  if (described) d.altTexts.push(described)
+  if (described && !isFileName(described)) d.altTexts.push(described)
   if (!box) return []
   const styles = [
     ...d.styles.chain('presentation', node.attrs['presentation:style-name']),

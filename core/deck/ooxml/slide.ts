@@ -1,5 +1,7 @@
 /** One slide of a PresentationML deck, with all it takes from its layout and master. @see ECMA-376, part 1, §19.3 */
+
 import type { Drawing, DrawnItem, Fill, TextBox, Transform } from '../deck.ts'
+import { isFileName } from '../title.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { chartItems } from './charts.ts'
 import { colourIn, colourMap, overriddenMap, type Theme, themeOf } from './colours.ts'
@@ -171,7 +173,7 @@ function isSoundSign(shape: XmlNode, relations: readonly Relation[]): boolean {
 function drawPicture(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): DrawnItem[] {
   if (isSoundSign(shape, sheet.relations)) return []
   const description = namesOf(shape)?.attrs.descr
-  if (description) d.altTexts.push(description)
+  if (description && !isFileName(description)) d.altTexts.push(description)
   const placeholder = placeholderOf(shape)
   const box = transformOf(
     at(shape, 'spPr', 'xfrm') ?? at(counterpart(d.layers.layout, placeholder), 'spPr', 'xfrm'),
@@ -319,7 +321,7 @@ function diagramDrawing(relIds: XmlNode | undefined, sheet: Sheet, d: Drawer) {
 
 function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): DrawnItem[] {
   const description = namesOf(shape)?.attrs.descr
-  if (description) d.altTexts.push(description)
+  if (description && !isFileName(description)) d.altTexts.push(description)
   const box = transformOf(child(shape, 'xfrm'), frame, d.scale)
   const data = at(shape, 'graphic', 'graphicData')
   if (!box || !data) return []

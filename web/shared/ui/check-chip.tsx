@@ -21,6 +21,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   'no-voice': 'No voice',
   noisy: 'Room is heard',
   'long-lead': 'Waits long',
+  'long-pause': 'Long pause',
   'long-slide': 'Very long',
   'small-picture': 'Small picture',
   'no-alt-text': 'Not described',
