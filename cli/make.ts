@@ -179,6 +179,7 @@ export async function make(args: string[]) {
     proxies: [],
     ffmpeg: process.env.LECTERN_FFMPEG ?? 'ffmpeg',
     recogniser: null,
+    demoFolder: '',
     prepareAfterMs: null,
     webFolder: join(import.meta.dirname, '../web'),
   })

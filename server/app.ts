@@ -9,6 +9,7 @@ import { alignTake } from './jobs/align-take.ts'
 import { bedJob, divideJob, recordingJob, soundJob } from './jobs/bring-sound.ts'
 import { sittingJob } from './jobs/divide-sitting.ts'
 import { importJob } from './jobs/import-deck.ts'
+import { demoJob } from './jobs/make-demo.ts'
 import { prepare, prepareOnChange } from './jobs/prepare.ts'
 import { publish } from './jobs/publish.ts'
 import { type JobQueue, jobQueue } from './jobs/queue.ts'
@@ -48,6 +49,7 @@ export async function openApp(config: Config, workers?: Workers) {
   await clearScratch(tools.store)
   const queue: JobQueue = jobQueue(tools, {
     import: importJob(() => queue),
+    demo: demoJob(() => queue),
     tidy: (input: { takeId: string }, tools, report, signal) =>
       tidyTake(input, tools, report, signal, async (slideId, lectureId) => {
         await queue.add('align', lectureId, { slideId })

@@ -17,6 +17,8 @@ export interface Config {
   /** Program that writes captions of a recording; null when there is none. */
   recogniser: string | null
   webFolder: string
+  /** Where the files of the demo lecture lie. */
+  demoFolder: string
   /** How long a changed lecture is left alone before its parts are made ready; null: they are made when it is published. */
   prepareAfterMs: number | null
 }
@@ -45,6 +47,7 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
     ffmpeg: env.LECTERN_FFMPEG ?? 'ffmpeg',
     recogniser: env.LECTERN_RECOGNISER || null,
     webFolder,
+    demoFolder: resolve('demo/files'),
     prepareAfterMs: env.LECTERN_PREPARE === 'off' ? null : 3000,
   }
 }

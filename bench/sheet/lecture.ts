@@ -31,6 +31,7 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
     proxies: [],
     ffmpeg,
     recogniser: null,
+    demoFolder: '',
     prepareAfterMs: null,
     webFolder: join(root, 'dist/web'),
   }

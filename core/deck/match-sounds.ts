@@ -30,6 +30,8 @@ export function numberInName(name: string): number | null {
 /** Words for music in names of files, which is under a voice and none. Common practice, no published source. */
 const MUSIC = /(?<!\p{L})(music|musik|musique|m[uú]sica|muziek|jingle|soundtrack|theme|background|ambien[ct]e)(?!\p{L})/iu
 
+export const isMusicName = (name: string) => MUSIC.test(bare(name))
+
 /** The number of each slide as the pictures it was made of say it; null where they do not all say one of their own. */
 export function numbersOfPictures(names: readonly string[]): number[] | null {
   const numbers = names.map(numberInName)
@@ -77,8 +79,7 @@ export function matchSounds(
     )
     if (said[file] === null) give(file, slide, 'title')
   }
-  const isMusic = (file: number) => MUSIC.test(bare(names[file]!))
-  const silent = files.filter((file) => said[file] === null && !slideOf.has(file) && !isMusic(file))
+  const silent = files.filter((file) => said[file] === null && !slideOf.has(file) && !isMusicName(names[file]!))
   if (guess || (silent.length === names.length && names.length === titles.length)) {
     let next = 0
     for (const file of silent) {

@@ -300,10 +300,11 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
   return found
 }
 
-function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide, n: number): Finding[] {
+function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide, n: number, covered: boolean): Finding[] {
   const found: Finding[] = []
   const { leadSeconds } = slideTiming(lecture, slide)
-  if (scheduled.clipSamples > 0 && leadSeconds > LEAD_MOST_S) {
+  // music that opens a slide is heard while the voice rests
+  if (scheduled.clipSamples > 0 && leadSeconds > LEAD_MOST_S && !covered) {
     const { leadSeconds: own, ...rest } = slide.timing
     found.push({
       kind: 'long-lead',
@@ -430,7 +431,12 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
             },
           ]
         : []
-    return [...practiceVoice(slide, i + 1), ...sound, ...pictureFindings(lecture, slide, s, i + 1), ...changed].map((f) => ({
+    return [
+      ...practiceVoice(slide, i + 1),
+      ...sound,
+      ...pictureFindings(lecture, slide, s, i + 1, covered(slide)),
+      ...changed,
+    ].map((f) => ({
       ...at,
       ...f,
     }))

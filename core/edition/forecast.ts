@@ -22,6 +22,8 @@ export interface SlideForecast {
   /** null where it is not made yet. */
   known: Pick<PartFacts, 'bytes' | 'frameBytes'> | null
   plan: Pick<PlannedSlide, 'pictures' | 'transition' | 'lengthSamples'>
+  /** Bytes of the small picture of the slide: what is hard to draw small is hard to encode; null when it is not known. */
+  thumbnailBytes?: number | null
 }
 
 export interface Forecast {
@@ -38,6 +40,8 @@ export interface Forecast {
  * time at 1080 lines, of a repeat of it, and the milliseconds they take.
  */
 const FIRST = { newBytes: 75_000, repeatBytes: 90, milliseconds: 340, soundMillisecondsASecond: 13.5 }
+/** Bytes of a picture shown for the first time at 1080 lines, for each byte of its small picture: 4.0 to 5.1 on three decks of text, drawings and photographs. */
+const NEW_BYTES_A_THUMBNAIL_BYTE = 4.6
 /** Parts that are made at a time. Two processes with a thread each are faster than one with two threads. */
 export const PARTS_AT_A_TIME = 2
 /** Joining, chapters and captions, naming by content: measured on an hour, on a machine that needs `FIRST` for its parts. */
@@ -67,11 +71,12 @@ export function forecast(
   const alike = learnt.filter((fact) => fact.kind === 'video' && fact.form === formName(form))
   const newFrames = sum(alike.map((fact) => fact.newFrames))
   const repeats = sum(alike.map((fact) => fact.frameBytes.length - fact.newFrames))
+  const larger = (form.height / 1080) ** 1.5
   // a repeat weighs next to nothing, so what is left of a part's bytes is what was new in it
-  const perNew =
+  const usualNew =
     newFrames > 0
       ? (sum(alike.flatMap((fact) => fact.frameBytes)) - repeats * FIRST.repeatBytes) / newFrames
-      : FIRST.newBytes * (form.height / 1080) ** 1.5
+      : FIRST.newBytes * larger
   const firstNewMs = FIRST.milliseconds * Math.max(0.6, (form.height / 1080) ** 2)
   const newMs = sum(alike.map((fact) => fact.milliseconds))
   const perNewMs = newFrames > 0 ? newMs / newFrames : firstNewMs
@@ -86,7 +91,8 @@ export function forecast(
   const slowness = expectedMs > 0 ? (newMs + soundMs) / expectedMs : 1
 
   let [bytes, work, ready] = [0, 0, 0]
-  for (const { known, plan } of videos) {
+  for (const { known, plan, thumbnailBytes = null } of videos) {
+    const perNew = thumbnailBytes === null ? usualNew : thumbnailBytes * NEW_BYTES_A_THUMBNAIL_BYTE * larger
     const { encoded, shown } = slideFrames(plan, form.rate)
     const bytesOf = (frame: number) => known?.frameBytes[frame] ?? (encoded[frame]!.repeat ? FIRST.repeatBytes : perNew)
     bytes += sum(shown.map((frame) => bytesOf(frame.encoded) + TABLE_BYTES))

@@ -43,6 +43,24 @@ export function profileOf(lecture: Pick<Lecture, 'slides' | 'language'>, times: 
   })
 }
 
+/**
+ * How long the lecture will be: as it is scheduled, but for slides that nobody has spoken to yet and whose scripts say more.
+ *
+ * @returns seconds, and whether any of it is a guess from a script
+ */
+export function expectedLength(
+  lecture: Pick<Lecture, 'slides' | 'language'>,
+  times: Schedule,
+): { seconds: number; isGuess: boolean } {
+  const guesses = profileOf(lecture, times).flatMap(({ spoken, expectedSeconds, seconds }) =>
+    !spoken && expectedSeconds !== null && expectedSeconds > seconds ? [expectedSeconds - seconds] : [],
+  )
+  return {
+    seconds: toSeconds(times.lengthSamples) + guesses.reduce((sum, more) => sum + more, 0),
+    isGuess: guesses.length > 0,
+  }
+}
+
 export interface Outlier {
   slideId: string
   by: 'length' | 'pace'

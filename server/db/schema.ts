@@ -257,6 +257,7 @@ export const jobs = sqliteTable(
         'again',
         'prepare',
         'replace',
+        'demo',
       ],
     }).notNull(),
     lectureId: text(),

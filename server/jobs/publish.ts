@@ -161,7 +161,7 @@ async function joinAll(
   tools: Tools,
   ingredients: Ingredients,
   folder: string,
-  report: (stage: string) => void,
+  report: (share: number, stage: string) => void,
   signal: AbortSignal,
 ) {
   const { edition, manifest, captions, parts, wanted, lecture } = ingredients
@@ -171,8 +171,12 @@ async function joinAll(
   const opusForm = wanted.forms.find((form) => form.sound.codec === 'opus')
   const opus = opusForm ? { path: join(folder, 'sound.webm'), kilobits: opusForm.sound.kilobits } : null
   const mp3 = lecture.making.mp3 ? { path: join(folder, 'sound.mp3'), chapters: await writeChapters(folder, manifest) } : null
+  // the whole sound, then each kind of video: its pictures, and its captions and chapters
+  const steps = (opus || mp3 ? 2 : 0) + 2 * wanted.forms.length
+  let step = 0
   if (opus || mp3) {
-    const tell = (done: number) => report(`Sound of slide ${done + 1} of ${edition.slides.length}`)
+    const tell = (done: number) => report((2 * done) / edition.slides.length / steps, 'Joining the sound')
+    step = 2
     await wholeSound(tools, edition, { opus, mp3 }, tell, signal)
   }
   if (mp3) made.push({ name: 'sound.mp3', path: mp3.path, contentType: 'audio/mpeg' })
@@ -187,7 +191,7 @@ async function joinAll(
   const alone = join(folder, 'sound.m4a')
   const soundOnly = await joinedSound(soundOnlyForm(lecture.making))
   for (const form of wanted.forms) {
-    report(`Joining ${form.file}`)
+    report(step++ / steps, `Joining ${form.file}`)
     const out = join(folder, form.file)
     const pictures = join(folder, 'pictures')
     const recipes = wanted.videos.get(form)!
@@ -197,6 +201,7 @@ async function joinAll(
       pictures,
       signal,
     )
+    report(step++ / steps, `Captions and chapters of ${form.file}`)
     const sound = form.sound.codec === 'opus' ? opus!.path : await joinedSound(form.sound)
     const sameSound = sound === soundOnly && !existsSync(alone)
     const files = { pictures, sound, out, alone: sameSound ? alone : null, folder }
@@ -233,7 +238,7 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
   const folder = store.scratchPath('.edition')
   try {
     const recipes = allRecipes(wanted)
-    const tell = (done: number, all: number) => report((done / all) * PARTS_SHARE, `Part ${done} of ${all}`)
+    const tell = (done: number, all: number) => report((done / all) * PARTS_SHARE, 'Pictures and sound')
     const parts = await makeParts(tools, recipes, tell, signal)
     const captions = captionFiles(lecture)
     const manifest: EditionManifest = {
@@ -242,7 +247,13 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
     }
     await mkdir(folder)
     const ingredients = { lecture, edition, manifest, captions, parts, wanted }
-    const made = await joinAll(tools, ingredients, folder, (stage) => report(PARTS_SHARE, stage), signal)
+    const made = await joinAll(
+      tools,
+      ingredients,
+      folder,
+      (share, stage) => report(PARTS_SHARE + (0.96 - PARTS_SHARE) * share, stage),
+      signal,
+    )
 
     report(0.97, 'Keeping the files')
     const files: EditionFile[] = []

@@ -28,7 +28,7 @@ const WRITE_AGAIN_MS = 1000
 /** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
 const LANES: JobKind[][] = [
   ['tidy'],
-  ['import', 'replace'],
+  ['import', 'replace', 'demo'],
   ['align', 'sound', 'bed', 'recording', 'divide', 'sitting', 'again'],
   ['publish'],
   ['prepare'],

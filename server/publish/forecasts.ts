@@ -1,4 +1,5 @@
 /** Predicts the editions of a lecture from the parts that are there. */
+import { stat } from 'node:fs/promises'
 import { desc, isNotNull } from 'drizzle-orm'
 import { type Forecast, forecast, type SlideForecast } from '#core/edition/forecast.ts'
 import { formOf, type Making, PRESETS, type Preset } from '#core/edition/making.ts'
@@ -30,14 +31,23 @@ export async function forecasts(tools: Tools, lecture: Lecture, presets = lectur
     .orderBy(desc(parts.usedAt))
     .limit(LEARNT_FROM)
   const others = rows.flatMap((row) => row.facts ?? [])
+  const thumbnails = await Promise.all(
+    edition.slides.map(({ thumbnail }) =>
+      stat(tools.store.path(thumbnail)).then(
+        ({ size }) => size,
+        () => null,
+      ),
+    ),
+  )
   return presets.map((preset) => {
     const form = formOf(making, preset)
     const videos = [...wanted.videos.entries()].find(([f]) => f.preset === preset)![1]
     const sounds = soundsFor(wanted, form.sound)
     const learnt = own.filter((fact) => fact.kind === 'video').length >= edition.slides.length / 2 ? own : [...own, ...others]
+    const pictures = entries(edition, videos, known).map((entry, i) => ({ ...entry, thumbnailBytes: thumbnails[i]! }))
     return {
       preset,
-      ...forecast(form, entries(edition, videos, known), sounds ? entries(edition, sounds, known) : unknown(edition), learnt),
+      ...forecast(form, pictures, sounds ? entries(edition, sounds, known) : unknown(edition), learnt),
     }
   })
 }

@@ -7,7 +7,7 @@ import { packWebFolder } from '#server/publish/web-folder.ts'
 import { Sentence } from '#server/sentence.ts'
 import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
-import { editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
+import { downloadName, editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
 import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 import { ONE_FILE, withUpload } from './upload.ts'
@@ -64,7 +64,7 @@ export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTrie
         name: row.file,
         contentType: row.contentType,
         cacheControl: 'private, no-cache',
-        download: row.name,
+        download: downloadName((await readEdition(db.read, c.req.param('id'))).manifest.title, row.name),
       })
     })
 }

@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { Language } from '#core/lecture.ts'
 import { type LectureSummary, summary } from '#core/lecture-summary.ts'
 import type { GivenFile } from '#server/import/tasks.ts'
+import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/lectures/edit.ts'
 import { readLecture, readShelf } from '#server/lectures/read.ts'
@@ -39,7 +40,7 @@ export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
           unreadable.push({ id, title, problem: UNREADABLE })
         }
       }
-      return c.json({ lectures, unreadable })
+      return c.json({ lectures, unreadable, hasDemo: hasDemo(tools.config.demoFolder) })
     })
     .post('/', async (c) => {
       const job = await withUpload(c, tools, DECK_FILES, async (upload) => {
@@ -47,6 +48,12 @@ export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
         return queue.add('import', null, { lectureId: randomUUID(), language, files: someOf(upload) })
       })
       return c.json({ job }, 202)
+    })
+    .post('/demo', async (c) => {
+      const { demoFolder } = tools.config
+      if (!hasDemo(demoFolder))
+        throw new Sentence('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+      return c.json({ job: await queue.add('demo', null, { lectureId: DEMO_ID }) }, 202)
     })
     .post('/:id/decks', async (c) => {
       const { id } = await readLecture(tools.db.read, c.req.param('id'))

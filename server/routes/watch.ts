@@ -10,7 +10,7 @@ import { packWebFolder } from '#server/publish/web-folder.ts'
 import { Sentence } from '#server/sentence.ts'
 import { serveFile } from '#server/store/serve.ts'
 import type { Tools } from '#server/tools.ts'
-import { editionFile, filesOfEdition } from '#server/watch/editions.ts'
+import { downloadName, editionFile, filesOfEdition } from '#server/watch/editions.ts'
 import { countView, giveEntry, mustBeOpen, openLink } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 import type { Asker } from './asker.ts'
@@ -102,7 +102,7 @@ export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
           name: row.file,
           contentType: row.contentType,
           cacheControl: 'private, no-cache',
-          ...(wanted ? { download: row.name } : {}),
+          ...(wanted ? { download: downloadName(opened.manifest.title, row.name) } : {}),
         })
       })
   )

@@ -3,6 +3,7 @@ import { and, desc, eq, isNull } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
+import { safeName } from '#server/out/zip-stream.ts'
 import { Sentence } from '#server/sentence.ts'
 
 export async function readEditions(db: Tables, lectureId: string) {
@@ -43,6 +44,12 @@ export async function setEditionDeleted(db: Database, id: string, deleted: boole
   )
   if (!row) throw new Sentence('This edition is not here any more.', 404)
   return row.lectureId
+}
+
+/** The name under which a file of an edition is kept: "Rain gauge.mp4", "Rain gauge, small.mp4", "Rain gauge, captions.en.vtt". */
+export function downloadName(title: string, name: string): string {
+  const video = /^video(?:-([a-z]+))?(\.[a-z0-9]+)$/.exec(name)
+  return video ? `${safeName(title)}${video[1] ? `, ${video[1]}` : ''}${video[2]}` : `${safeName(title)}, ${name}`
 }
 
 /** @throws Sentence (404) when there is none */

@@ -39,6 +39,7 @@ export async function openTestApp(
     ffmpeg: options.ffmpeg ?? 'ffmpeg',
     recogniser: options.recogniser ?? null,
     webFolder: options.webFolder ?? import.meta.dirname,
+    demoFolder: join(import.meta.dirname, '../../demo/files'),
     prepareAfterMs: options.prepareAfterMs ?? null,
   }
   const opened = await openApp(config, { ...workers, close: async () => {} })

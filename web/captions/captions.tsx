@@ -254,7 +254,7 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
               </>
             )}
             <button type="button" className="btn btn-sm w-fit border-edge" onClick={addNote}>
-              <MessageSquarePlus size={15} aria-hidden /> Add a caption where it stands
+              <MessageSquarePlus size={15} aria-hidden /> Add a caption at the playhead
             </button>
             {recogniser && !recogniser.installed && (
               <p className="text-base-content/75">

@@ -60,7 +60,7 @@ export function FindReplace({
             checked={matchCase}
             onChange={({ target }) => setMatchCase(target.checked)}
           />
-          as written
+          match capitals
         </label>
         <button type="submit" className="btn btn-sm border-edge" disabled={count === 0}>
           Next

@@ -25,7 +25,7 @@ function Changes({ edition, others }: { edition: Edition; others: Edition[] }) {
       <summary className="cursor-pointer">
         {changes.length === 0
           ? `The same slides as edition ${since.number}`
-          : `${plural(changes.length, 'slide')} other than in edition ${since.number}`}
+          : `${plural(changes.length, 'slide')} changed since edition ${since.number}`}
       </summary>
       <div className="pl-4">
         {changes.length > 0 && (

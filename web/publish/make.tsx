@@ -1,11 +1,15 @@
 /** How an edition is made: kinds of video with what each will weigh, what stands in the picture, and the one button. */
+import { CircleCheck } from 'lucide-react'
+import { useMemo } from 'react'
 import { toast } from 'sonner'
 import { publishedTracks } from '#core/captions/published-tracks.ts'
 import { type Making, PRESETS, type Preset } from '#core/edition/making.ts'
+import { changesBetween } from '#core/edition/manifest.ts'
+import { plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import type { CaptionTrack, Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { api, sentenceOf, type VideoForecast } from '#web/shared/api.ts'
+import { api, type Edition, sentenceOf, type VideoForecast } from '#web/shared/api.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { clock, megabytes, plural } from '#web/shared/format.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
@@ -147,7 +151,7 @@ function Details({ lecture }: { lecture: Lecture }) {
       </span>
       {tracks.length > 0 && (
         <>
-          <label htmlFor="burned">Drawn in as well</label>
+          <label htmlFor="burned">Captions in the picture</label>
           <select
             id="burned"
             className="select select-sm w-52 border-edge bg-base-100"
@@ -190,7 +194,21 @@ function Details({ lecture }: { lecture: Lecture }) {
   )
 }
 
-export function Make({ lecture, next }: { lecture: Lecture; next: number }) {
+/** Whether an edition shows the lecture as it is: the same slides, in the kinds of video that are chosen. */
+function isTheSame(lecture: Lecture, edition: Edition): boolean {
+  const slides = plan(lecture).slides.map((slide) => ({
+    slideId: slide.slideId,
+    title: slide.title,
+    fingerprint: slideFingerprint(slide, slideCaptions(lecture, slide.slideId)),
+  }))
+  const made = new Set(edition.videos.map((video) => video.preset))
+  return changesBetween(edition.slides, slides).length === 0 && lecture.making.presets.every((preset) => made.has(preset))
+}
+
+export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: Edition | undefined }) {
+  const next = (edition?.number ?? 0) + 1
+  const shown = lecture.slides.filter((slide) => !slide.hidden).length
+  const isMade = useMemo(() => edition !== undefined && shown > 0 && isTheSame(lecture, edition), [lecture, edition, shown])
   const { data: jobs = [] } = api.useJobsQuery()
   const { data: forecasts = [] } = api.useForecastsQuery(lecture.id)
   const [publish, { isLoading }] = api.usePublishMutation()
@@ -207,14 +225,25 @@ export function Make({ lecture, next }: { lecture: Lecture; next: number }) {
         How it is made
       </h2>
       <p className="pb-2 text-sm text-base-content/75">
-        {clock(seconds)}, {plural(lecture.slides.filter((s) => !s.hidden).length, 'slide')}, a chapter for each
+        {clock(seconds)}, {plural(shown, 'slide')}, a chapter for each
       </p>
       <Kinds lecture={lecture} forecasts={forecasts} />
       <Details lecture={lecture} />
       <div className="grid justify-items-start gap-2 border-t border-base-300 pt-4">
-        <button type="button" className="btn btn-primary" disabled={isLoading || running.length > 0} onClick={() => void make()}>
+        <button
+          type="button"
+          className={`btn ${isMade ? 'border-edge' : 'btn-primary'}`}
+          disabled={isLoading || running.length > 0 || shown === 0}
+          onClick={() => void make()}
+        >
           Make edition {next}
         </button>
+        {shown === 0 && <p className="text-sm text-base-content/75">There is no slide to show: add one on the sheet first.</p>}
+        {isMade && (
+          <p className="flex items-center gap-1.5 text-sm">
+            <CircleCheck size={15} aria-hidden className="text-success" /> No slide has changed since edition {edition!.number}.
+          </p>
+        )}
         <Ready lecture={lecture} forecasts={forecasts} />
       </div>
       <div className="mt-4">

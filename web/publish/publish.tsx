@@ -2,10 +2,11 @@
 import { CircleAlert, CircleCheck, CircleDashed } from 'lucide-react'
 import { useMemo } from 'react'
 import { Link, useParams } from 'react-router'
-import { checks, holding } from '#core/edition/checks.ts'
+import { type Check, checks, holding } from '#core/edition/checks.ts'
 import type { Lecture } from '#core/lecture.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
-import { whereToMend } from '#web/shared/ui/check-chip.tsx'
+import { plural } from '#web/shared/format.ts'
+import { CHECK_WORDS, whereToMend } from '#web/shared/ui/check-chip.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TopBar } from '#web/shared/ui/top-bar.tsx'
@@ -13,41 +14,105 @@ import { useMend } from '#web/shared/use-mend.ts'
 import { Editions } from './editions.tsx'
 import { Make } from './make.tsx'
 
+/** So many findings of one kind stand as lines of their own; more are told together. */
+const SINGLE = 3
+
+interface CheckLineProps {
+  lecture: Lecture
+  check: Check
+  onMend: (check: Check) => void
+}
+
+function CheckLine({ lecture, check, onMend }: CheckLineProps) {
+  const { to, words } = whereToMend(lecture, check)
+  return (
+    <li className="grid grid-cols-[1.4rem_1fr_auto] gap-x-1 border-t border-base-300 py-2.5">
+      <CheckIcon check={check} />
+      <span>
+        {check.finding}
+        <span className="block text-sm text-base-content/75">{check.advice}</span>
+      </span>
+      <span className="grid content-start justify-items-end gap-1">
+        <Link to={to} className="font-medium text-primary hover:underline">
+          {words}
+        </Link>
+        {check.mend && (
+          <button type="button" className="btn btn-xs border-edge" onClick={() => onMend(check)}>
+            {check.mend.label}
+          </button>
+        )}
+      </span>
+    </li>
+  )
+}
+
+const CheckIcon = ({ check }: { check: Check }) =>
+  check.level === 'missing' ? (
+    <CircleDashed size={16} aria-label="Missing" className="mt-1 text-error" />
+  ) : (
+    <CircleAlert size={16} aria-label="To look at" className="mt-1 text-secondary" />
+  )
+
+/** "1 to 4, 7 and 9" */
+function runs(numbers: readonly number[]): string {
+  const said: string[] = []
+  for (let i = 0; i < numbers.length; ) {
+    let end = i
+    while (numbers[end + 1] === numbers[end]! + 1) end++
+    said.push(end > i + 1 ? `${numbers[i]} to ${numbers[end]}` : numbers.slice(i, end + 1).join(', '))
+    i = end + 1
+  }
+  return said.length > 1 ? `${said.slice(0, -1).join(', ')} and ${said.at(-1)}` : (said[0] ?? '')
+}
+
+/** Many findings of one kind as one line, which opens into all of them. */
+function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check[]; onMend: (check: Check) => void }) {
+  const [first] = group
+  const { to, words } = whereToMend(lecture, first!)
+  return (
+    <li className="border-t border-base-300">
+      <details>
+        <summary className="grid cursor-pointer list-none grid-cols-[1.4rem_1fr_auto] gap-x-1 py-2.5">
+          <CheckIcon check={first!} />
+          <span>
+            {CHECK_WORDS[first!.kind]}: {plural(group.length, 'slide')}
+            <span className="block text-sm text-base-content/75">
+              {runs(group.map((check) => check.slideNumber!))}. <span className="underline">Show each</span>
+            </span>
+          </span>
+          <Link to={to} className="h-fit font-medium text-primary hover:underline">
+            {words}
+          </Link>
+        </summary>
+        <ul className="mb-2 ml-6">
+          {group.map((check) => (
+            <CheckLine key={check.slideId} lecture={lecture} check={check} onMend={onMend} />
+          ))}
+        </ul>
+      </details>
+    </li>
+  )
+}
+
 function Before({ lecture }: { lecture: Lecture }) {
   const found = useMemo(() => checks(lecture), [lecture])
   const mend = useMend(lecture)
+  const kinds = [...new Set(found.map((check) => check.kind))].map((kind) => found.filter((check) => check.kind === kind))
   return (
-    <section aria-labelledby="before" className="p-5">
+    <section aria-labelledby="before" className="min-w-0 p-5">
       <h2 id="before" className="mb-2 font-read text-xl font-semibold">
-        Before it goes out
+        Before you publish
       </h2>
       <ul>
-        {found.map((check) => (
-          <li
-            key={`${check.kind} ${check.slideId}`}
-            className="grid grid-cols-[1.4rem_1fr_auto] gap-x-1 border-t border-base-300 py-2.5"
-          >
-            {check.level === 'missing' ? (
-              <CircleDashed size={16} aria-label="Missing" className="mt-1 text-error" />
-            ) : (
-              <CircleAlert size={16} aria-label="To look at" className="mt-1 text-secondary" />
-            )}
-            <span>
-              {check.finding}
-              <span className="block text-sm text-base-content/75">{check.advice}</span>
-            </span>
-            <span className="grid content-start justify-items-end gap-1">
-              <Link to={whereToMend(lecture, check).to} className="font-medium text-primary hover:underline">
-                {whereToMend(lecture, check).words}
-              </Link>
-              {check.mend && (
-                <button type="button" className="btn btn-xs border-edge" onClick={() => mend(check)}>
-                  {check.mend.label}
-                </button>
-              )}
-            </span>
-          </li>
-        ))}
+        {kinds.map((group) =>
+          group.length > SINGLE && group.every((check) => check.slideNumber !== null) ? (
+            <CheckGroup key={group[0]!.kind} lecture={lecture} group={group} onMend={mend} />
+          ) : (
+            group.map((check) => (
+              <CheckLine key={`${check.kind} ${check.slideId}`} lecture={lecture} check={check} onMend={mend} />
+            ))
+          ),
+        )}
         {holding(lecture, found).map((sentence) => (
           <li key={sentence} className="grid grid-cols-[1.4rem_1fr] gap-x-1 border-t border-base-300 py-2.5">
             <CircleCheck size={16} aria-label="Fine" className="mt-1 text-success" />
@@ -71,7 +136,7 @@ export function Publish() {
       <main className="grid grow grid-cols-[4fr_5fr_4fr] max-md:grid-cols-1">
         <h1 className="sr-only">Publish</h1>
         <Before lecture={lecture} />
-        <Make lecture={lecture} next={(published?.editions[0]?.number ?? 0) + 1} />
+        <Make lecture={lecture} newest={published?.editions[0]} />
         {published && <Editions lecture={lecture} editions={published.editions} links={published.links} />}
       </main>
     </div>

@@ -115,6 +115,10 @@ export const api = createApi({
           return (await ask(fetch('/api/lectures', { method: 'POST', body: form }) as Promise<ClientResponse<{ job: Job }>>)).job
         }),
     }),
+    /** The demo lecture, for trying things out. */
+    addDemo: build.mutation<Job, void>({
+      queryFn: () => answer(async () => (await ask(client.lectures.demo.$post())).job),
+    }),
     /** A new version of a lecture's deck, to be compared. */
     addNewDeck: build.mutation<Job, { id: string; files: File[] }>({
       queryFn: ({ id, files }) =>

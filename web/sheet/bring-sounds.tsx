@@ -2,11 +2,14 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { matchSounds } from '#core/deck/match-sounds.ts'
+import { isMusicName, matchSounds } from '#core/deck/match-sounds.ts'
 import { keptTake, type Lecture } from '#core/lecture.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
 import { plural } from '#web/shared/format.ts'
 import { useJobEnd } from '#web/shared/use-job-end.ts'
+
+/** Where a sound goes that is for no slide alone. */
+const UNDER_ALL = 'under the voice'
 
 const WHY = { number: 'by its number', title: 'by its title', order: 'by order', none: '' }
 
@@ -28,12 +31,21 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
     [files, lecture.slides],
   )
   const [chosen, setChosen] = useState<(string | null)[]>(() =>
-    matched.map((m) => (m.slide === null ? null : lecture.slides[m.slide]!.id)),
+    matched.map((m, i) => (m.slide !== null ? lecture.slides[m.slide]!.id : isMusicName(files[i]!.name) ? UNDER_ALL : null)),
   )
   useEffect(() => dialog.current?.showModal(), [])
-  const twice = new Set(chosen.filter((id, i) => id !== null && chosen.indexOf(id) !== i))
-  const count = chosen.filter((id) => id !== null).length
+  const twice = new Set(chosen.filter((id, i) => id !== null && id !== UNDER_ALL && chosen.indexOf(id) !== i))
+  const count = chosen.filter((id) => id !== null && id !== UNDER_ALL).length
+  const under = chosen.filter((id) => id === UNDER_ALL).length
   const [single] = files.length === 1 ? files : []
+
+  const bringWords = single
+    ? under > 0
+      ? 'Play it under the voice'
+      : 'Put it on this slide'
+    : [count > 0 && `Put ${count} on their slides`, under > 0 && `${count > 0 ? 'and ' : 'Put '}${under} under the voice`]
+        .filter(Boolean)
+        .join(', ') || 'Put them on their slides'
 
   async function bring(work: () => Promise<void>) {
     setSending(true)
@@ -50,8 +62,10 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
     bring(async () => {
       for (const [i, slideId] of chosen.entries()) {
         if (slideId === null) continue
-        whenEnded(await addSound({ slideId, file: files[i]! }).unwrap(), () => {})
+        if (slideId === UNDER_ALL) await layUnder(files[i]!)
+        else whenEnded(await addSound({ slideId, file: files[i]! }).unwrap(), () => {})
       }
+      if (count === 0) return
       toast(
         `${plural(count, 'sound file')} on the way to ${count === 1 ? 'its slide' : 'their slides'}; each is tidied like a recording.`,
       )
@@ -62,16 +76,16 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
       void navigate(`/lectures/${lecture.id}/divide`)
       whenEnded(job, () => {})
     })
-  const asBed = () =>
-    bring(async () => {
-      const [first, last] = [lecture.slides[0]!, lecture.slides.at(-1)!]
-      const job = await addBed({ id: lecture.id, file: single!, fromSlideId: first.id, toSlideId: last.id }).unwrap()
-      whenEnded(job, () =>
-        toast.success(`“${single!.name}” lies under the whole lecture now.`, {
-          action: { label: 'Set it', onClick: () => void navigate(`/lectures/${lecture.id}/sound`) },
-        }),
-      )
-    })
+  const layUnder = async (file: File) => {
+    const [first, last] = [lecture.slides[0]!, lecture.slides.at(-1)!]
+    const job = await addBed({ id: lecture.id, file, fromSlideId: first.id, toSlideId: last.id }).unwrap()
+    whenEnded(job, () =>
+      toast.success(`“${file.name}” lies under the whole lecture now.`, {
+        action: { label: 'Set it', onClick: () => void navigate(`/lectures/${lecture.id}/sound`) },
+      }),
+    )
+  }
+  const asBed = () => bring(() => layUnder(single!))
 
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="sounds-title" onClose={onClose}>
@@ -97,6 +111,7 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
                     onChange={({ target }) => setChosen(chosen.map((id, at) => (at === i ? target.value || null : id)))}
                   >
                     <option value="">leave it out</option>
+                    <option value={UNDER_ALL}>under the voice, on all slides (music)</option>
                     {lecture.slides.map((slide, n) => (
                       <option key={slide.id} value={slide.id}>
                         {n + 1}. {slide.title || 'Without a title'}
@@ -106,11 +121,13 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
                   </select>
                 </td>
                 <td className="py-1.5 pl-2 whitespace-nowrap text-base-content/75">
-                  {chosen[i] === null
-                    ? matched[i]!.slide === null && 'no slide has its number'
-                    : twice.has(chosen[i]!)
-                      ? 'chosen twice'
-                      : chosen[i] === lecture.slides[matched[i]!.slide ?? -1]?.id && WHY[matched[i]!.why]}
+                  {chosen[i] === UNDER_ALL
+                    ? 'background music'
+                    : chosen[i] === null
+                      ? matched[i]!.slide === null && 'no slide has its number'
+                      : twice.has(chosen[i]!)
+                        ? 'chosen twice'
+                        : chosen[i] === lecture.slides[matched[i]!.slide ?? -1]?.id && WHY[matched[i]!.why]}
                 </td>
               </tr>
             ))}
@@ -120,10 +137,10 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
           <button
             type="button"
             className="btn btn-sm btn-primary"
-            disabled={sending || count === 0}
+            disabled={sending || count + under === 0}
             onClick={() => void toSlides()}
           >
-            {single ? 'Put it on this slide' : `Put ${count} on their slides`}
+            {bringWords}
           </button>
           {single && (
             <>

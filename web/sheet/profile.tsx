@@ -112,18 +112,20 @@ export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoo
             key={shows}
           />
         </div>
-        <p className="mt-0.5 truncate text-xs text-base-content/75">
+        <p className="mt-0.5 flex max-h-12 flex-wrap gap-x-2 overflow-y-auto text-xs text-base-content/75">
           {far.length === 0
             ? shows === 'pace'
               ? `Comfortable is ${slowest} to ${fastest} words a minute.`
               : 'No slide stands out.'
-            : far.map((o, i) => (
-                <span key={o.slideId + o.sentence}>
-                  {i > 0 && ' · '}
-                  <button type="button" className="text-secondary hover:underline" onClick={() => onChoose(o.slideId)}>
-                    {o.sentence}
-                  </button>
-                </span>
+            : far.map((o) => (
+                <button
+                  key={o.slideId + o.sentence}
+                  type="button"
+                  className="min-h-6 text-left text-secondary hover:underline"
+                  onClick={() => onChoose(o.slideId)}
+                >
+                  {o.sentence}
+                </button>
               ))}
         </p>
       </div>

@@ -2,7 +2,7 @@
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { ChevronDown, ChevronRight, CircleCheck, Clock, Ear, GripVertical, Music, Pause, Play } from 'lucide-react'
-import { lazy, memo, Suspense, useCallback, useRef } from 'react'
+import { lazy, memo, type ReactNode, Suspense, useCallback, useLayoutEffect, useRef } from 'react'
 import { Link } from 'react-router'
 import type { LectureCue } from '#core/captions/place-cues.ts'
 import type { Check } from '#core/edition/checks.ts'
@@ -22,6 +22,9 @@ import { Strip } from '#web/shared/ui/strip.tsx'
 import { COLUMNS, type Scale } from './scale.tsx'
 import { StepMarks } from './step-marks.tsx'
 import type { RowData } from './use-sheet.ts'
+
+/** Height of the transport bar. */
+const TRANSPORT_PX = 56
 
 const loadBench = () => import('./bench/bench.tsx')
 const Bench = lazy(async () => ({ default: (await loadBench()).Bench }))
@@ -65,7 +68,7 @@ function BedBand({ beds }: { beds: RowData['beds'] }) {
       className={`absolute w-1.5 border-x border-info bg-info/35 ${first ? 'top-2 rounded-t border-t' : 'top-0'} ${last ? 'bottom-2 rounded-b border-b' : 'bottom-0'}`}
       style={{ right: 2 + i * 9 }}
     >
-      {first && <Music size={13} aria-label={`Bed: ${bed.name}`} className="absolute -top-0.5 -left-4 text-info" />}
+      {first && <Music size={13} aria-label={`Music: ${bed.name}`} className="absolute -top-0.5 -left-4 text-info" />}
     </span>
   ))
 }
@@ -83,7 +86,7 @@ function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale
             width: Math.max(8, (cue.end - cue.start) * scale.pixelsASecond - 2),
           }}
         >
-          {cue.text}
+          <span className="line-clamp-2">{cue.text}</span>
         </span>
       ))}
     </div>
@@ -192,7 +195,7 @@ function Room({ scheduled }: { scheduled: ScheduledSlide }) {
   return over > 0 ? (
     <p className="font-medium text-secondary">{over.toFixed(1)} s over</p>
   ) : (
-    <p className="text-base-content/75">{(-over).toFixed(1)} s of room</p>
+    <p className="text-base-content/75">{(-over).toFixed(1)} s to spare</p>
   )
 }
 
@@ -264,6 +267,19 @@ export const Row = memo(function Row({ measure, at, top, ...shown }: RowProps) {
 type ContentProps = Omit<RowProps, 'measure' | 'at' | 'top'> &
   Pick<ReturnType<typeof useSortable>, 'attributes' | 'listeners'> & { grip: (element: HTMLElement | null) => void }
 
+/** Brings a bench that opens into view, with the row it belongs to: its sound would stand below the screen's edge. */
+function IntoView({ children }: { children: ReactNode }) {
+  const place = useRef<HTMLDivElement>(null)
+  useLayoutEffect(() => {
+    const row = place.current?.closest('li')
+    if (!row) return
+    const { top, bottom } = row.getBoundingClientRect()
+    // what stands at the bottom of the window covers some of it
+    if (top < 0 || bottom > window.innerHeight - TRANSPORT_PX) row.scrollIntoView({ block: 'start' })
+  }, [])
+  return <div ref={place}>{children}</div>
+}
+
 /** What a row shows. By itself, because dragging lets every row know of every row that comes and goes. */
 const Content = memo(function Content(props: ContentProps) {
   const { lecture, row, scale, open, played, onMend, grip, attributes, listeners } = props
@@ -333,7 +349,9 @@ const Content = memo(function Content(props: ContentProps) {
       </div>
       {open && (
         <Suspense>
-          <Bench lecture={lecture} slide={slide} index={index} />
+          <IntoView>
+            <Bench lecture={lecture} slide={slide} index={index} />
+          </IntoView>
         </Suspense>
       )}
     </>

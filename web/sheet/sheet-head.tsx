@@ -1,12 +1,12 @@
 /** Above the rows: totals, profile, what to show of the rows, and what can be added. */
 import { ChevronDown, Clock, FileAudio, FileStack, Mic, Search, Type } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { keptTake, type Lecture } from '#core/lecture.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
-import { profileOf } from '#core/timing/profile.ts'
+import { expectedLength, profileOf } from '#core/timing/profile.ts'
 import { clock, plural } from '#web/shared/format.ts'
 import { CheckChip } from '#web/shared/ui/check-chip.tsx'
+import { useClosingDetails } from '#web/shared/ui/use-closing-details.ts'
 import { useMend } from '#web/shared/use-mend.ts'
 import { CardDialog } from './card-dialog.tsx'
 import { Profile } from './profile.tsx'
@@ -36,10 +36,14 @@ export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetDat
 function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
   const mend = useMend(lecture)
   const spoken = lecture.slides.filter((slide) => keptTake(slide)).length
+  const { seconds, isGuess } = expectedLength(lecture, data.times)
   const toDo = data.found.filter((check) => check.level !== 'note').length
   return (
     <div className="w-52 shrink-0">
-      <p className="font-read text-3xl font-semibold">{clock(toSeconds(data.times.lengthSamples), 0)}</p>
+      <p className="font-read text-3xl font-semibold">
+        {isGuess && <span className="text-base font-normal text-base-content/75">about </span>}
+        {clock(seconds, 0)}
+      </p>
       <p className="text-sm text-base-content/75">
         {spoken} of {plural(lecture.slides.length, 'slide')} spoken
         <br />
@@ -57,13 +61,13 @@ function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
 }
 
 function AddMenu({ lecture, onFiles, onCard }: { lecture: Lecture; onFiles: () => void; onCard: () => void }) {
-  const details = useRef<HTMLDetailsElement>(null)
+  const { details, onToggle, close } = useClosingDetails()
   const choose = (act: () => void) => () => {
-    details.current?.removeAttribute('open')
+    close()
     act()
   }
   return (
-    <details ref={details} className="dropdown dropdown-end">
+    <details ref={details} onToggle={onToggle} className="dropdown dropdown-end">
       <summary className="btn btn-sm border-edge">
         Add <ChevronDown size={14} aria-hidden />
       </summary>

@@ -116,6 +116,7 @@ export function Shelf() {
   const entries = shelf?.lectures
   const { data: jobs = [] } = api.useJobsQuery()
   const [addDeck, { isLoading: sending }] = api.useAddDeckMutation()
+  const [addDemo] = api.useAddDemoMutation()
   const [mine, setMine] = useState<string[]>([])
   const navigate = useNavigate()
   const whenEnded = useJobEnd()
@@ -128,6 +129,13 @@ export function Shelf() {
       toast.error(sentenceOf(problem), { duration: 12_000 })
     }
   }
+  const tryDemo = () =>
+    addDemo()
+      .unwrap()
+      .then(
+        (job) => setMine((known) => [...known, job.id]),
+        (problem) => toast.error(sentenceOf(problem), { duration: 12_000 }),
+      )
   const zone = useDropzone({ onDrop: (files) => void add(files), noClick: true, noKeyboard: true })
   usePastedFiles((files) => void add(files))
 
@@ -160,7 +168,7 @@ export function Shelf() {
       <main className="mx-auto w-full max-w-5xl grow px-6 py-4">
         {sending && <Loading what="your files" />}
         {jobs
-          .filter((job) => job.kind === 'import' && isActive(job))
+          .filter((job) => (job.kind === 'import' || job.kind === 'demo') && isActive(job))
           .map((job) => (
             <div key={job.id}>
               <JobProgress job={job} />
@@ -196,9 +204,16 @@ export function Shelf() {
               Best is the presentation file and its PDF together: notes become scripts, and every slide looks as you drew it.
               Sounds named by slide come along.
             </p>
-            <button type="button" className="btn mt-4 border-edge" onClick={zone.open}>
-              Choose files
-            </button>
+            <p className="mt-4 flex flex-wrap justify-center gap-3">
+              <button type="button" className="btn border-edge" onClick={zone.open}>
+                Choose files
+              </button>
+              {entries.length === 0 && shelf?.hasDemo && (
+                <button type="button" className="btn border-edge" disabled={mine.length > 0} onClick={() => void tryDemo()}>
+                  Try it with the demo lecture
+                </button>
+              )}
+            </p>
           </section>
         )}
       </main>

@@ -118,7 +118,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
           />
         </div>
         <NumberField
-          label="Comes in over"
+          label="Fade in over"
           unit="s"
           min={0}
           max={20}
@@ -127,7 +127,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
           onChange={(fadeInSeconds) => set('fade-in', { fadeInSeconds })}
         />
         <NumberField
-          label="Goes out over"
+          label="Fade out over"
           unit="s"
           min={0}
           max={20}
@@ -181,7 +181,7 @@ export function Beds({ lecture }: { lecture: Lecture }) {
     <section aria-labelledby="beds-title" {...zone.getRootProps()} className="mx-auto w-full max-w-6xl px-6 pb-8">
       <input {...zone.getInputProps()} aria-label="Music or room sound" />
       <h2 id="beds-title" className="flex items-center gap-2 font-read text-xl font-semibold">
-        <Music size={18} aria-hidden /> Beds
+        <Music size={18} aria-hidden /> Background music
       </h2>
       <p className="text-base-content/80">Music or room sound under slides. It goes down by itself while somebody speaks.</p>
       {coming.map((job) => (

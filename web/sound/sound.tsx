@@ -130,7 +130,7 @@ function All({ lecture }: { lecture: Lecture }) {
           Tidy all slides like this
         </button>
         <p className="mt-2 text-sm text-base-content/75">
-          Curtains, cuts and silences of each slide stay as they are. Undo takes all of it back at once.
+          Trims, cuts and silences of each slide stay as they are. Undo takes all of it back at once.
         </p>
         <Progress lecture={lecture} />
       </section>

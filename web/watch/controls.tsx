@@ -84,7 +84,7 @@ function Steps({ edition, pace }: { edition: WatchedEdition; pace: Pace }) {
         disabled={slide === last}
         onClick={() => goTo(slide + 1)}
       >
-        On <ArrowRight size={16} aria-hidden />
+        Next <ArrowRight size={16} aria-hidden />
       </button>
       <span className="text-sm" role="status">
         Slide {slide + 1} of {last + 1}: {chapterTitle(edition.chapters[slide]!, slide)}
@@ -195,14 +195,14 @@ function CaptionChoice({
       </select>
       {language !== null && (
         <select
-          aria-label="Size of captions"
-          className="select select-sm w-24 border-edge"
+          aria-label="Caption size"
+          className="select select-sm w-36 border-edge"
           value={size}
           onChange={(event) => onSize(event.target.value as CaptionSize)}
         >
-          <option value="small">Small</option>
-          <option value="usual">Usual</option>
-          <option value="large">Large</option>
+          <option value="small">Size: small</option>
+          <option value="medium">Size: medium</option>
+          <option value="large">Size: large</option>
         </select>
       )}
     </span>

@@ -15,11 +15,11 @@ import { usePlayback } from './use-playback.ts'
 import { useWatchKeys } from './use-watch-keys.ts'
 
 export type View = 'video' | 'paced'
-export type CaptionSize = 'small' | 'usual' | 'large'
+export type CaptionSize = 'small' | 'medium' | 'large'
 /** Of the video's width, so that captions grow with it. */
 const CAPTION_SIZES: Record<CaptionSize, string> = {
   small: 'text-[clamp(0.8rem,2.1cqw,1.5rem)]',
-  usual: 'text-[clamp(0.95rem,2.8cqw,2rem)]',
+  medium: 'text-[clamp(0.95rem,2.8cqw,2rem)]',
   large: 'text-[clamp(1.2rem,3.8cqw,2.8rem)]',
 }
 const VIEWS: { view: View; words: string }[] = [
@@ -69,7 +69,10 @@ export function Player({ source }: { source: Source }) {
   const playback = usePlayback(video, begin)
   const { moment, seek, play, toggle, playing, blocked } = playback
   const [view, setView] = useState<View>(() => (recall('view') === 'paced' ? 'paced' : 'video'))
-  const [size, setSize] = useState<CaptionSize>(() => (recall('caption size') as CaptionSize | null) ?? 'usual')
+  const [size, setSize] = useState<CaptionSize>(() => {
+    const known = recall('caption size')
+    return known !== null && known in CAPTION_SIZES ? (known as CaptionSize) : 'medium'
+  })
   const [language, setLanguage] = useState<string | null>(() => {
     if (edition.burnedIn) return null
     const wanted = recall('captions')

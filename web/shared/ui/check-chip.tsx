@@ -1,9 +1,9 @@
 /** One finding as a word; opened, it says what to do and does it where one press can. */
 import { CircleAlert, CircleDashed, Info } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Check, CheckKind } from '#core/edition/checks.ts'
 import type { Lecture } from '#core/lecture.ts'
+import { useClosingDetails } from './use-closing-details.ts'
 
 export const CHECK_WORDS: Record<CheckKind, string> = {
   'no-sound': 'To record',
@@ -56,25 +56,11 @@ const ICONS = { missing: CircleDashed, look: CircleAlert, note: Info }
 const COLOURS = { missing: 'text-error', look: 'text-secondary', note: 'text-info' }
 
 export function CheckChip({ lecture, check, onMend }: { lecture: Lecture; check: Check; onMend: (check: Check) => void }) {
-  const details = useRef<HTMLDetailsElement>(null)
-  const [open, setOpen] = useState(false)
+  const { details, open, onToggle, close } = useClosingDetails()
   const Icon = ICONS[check.level]
   const place = whereToMend(lecture, check)
-  useEffect(() => {
-    if (!open) return
-    const close = (event: Event) => {
-      if (event instanceof KeyboardEvent ? event.key === 'Escape' : !details.current?.contains(event.target as Node))
-        details.current?.removeAttribute('open')
-    }
-    document.addEventListener('pointerdown', close)
-    document.addEventListener('keydown', close)
-    return () => {
-      document.removeEventListener('pointerdown', close)
-      document.removeEventListener('keydown', close)
-    }
-  }, [open])
   return (
-    <details ref={details} onToggle={(event) => setOpen(event.currentTarget.open)} className="dropdown dropdown-end block">
+    <details ref={details} onToggle={onToggle} className="dropdown dropdown-end block">
       <summary
         className={`flex w-fit cursor-pointer list-none items-center gap-1 rounded hover:underline ${COLOURS[check.level]}`}
         title={check.finding}
@@ -91,7 +77,7 @@ export function CheckChip({ lecture, check, onMend }: { lecture: Lecture; check:
                 type="button"
                 className="btn btn-xs btn-primary"
                 onClick={() => {
-                  details.current?.removeAttribute('open')
+                  close()
                   onMend(check)
                 }}
               >

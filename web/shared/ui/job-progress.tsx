@@ -5,6 +5,7 @@ import { api, type Job, sentenceOf } from '#web/shared/api.ts'
 
 const NAMES = {
   import: 'Reading the deck',
+  demo: 'Making the demo lecture',
   tidy: 'Tidying a take',
   publish: 'Making an edition',
   prepare: 'Making parts ready',

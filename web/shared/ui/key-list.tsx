@@ -1,27 +1,53 @@
+/** The list of keys, by the place in which they work. */
+import { X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 
-const KEYS: [string, string][] = [
-  ['R', 'Booth: record, and stop'],
-  ['P', 'Booth: rest, and go on'],
-  ['U', 'Booth: pick up after a slip'],
-  ['W', 'Booth: mark what was said last as wrong'],
-  ['B', 'Booth: set a bookmark for learners'],
-  ['L', 'Booth: listen to the newest take'],
-  ['→ or Page Down', 'Booth: next picture or slide'],
-  ['← or Page Up', 'Booth: slide before'],
-  ['Esc', 'Booth: leave'],
-  ['Space', 'Play the lecture, and pause; on the bench, the take'],
-  ['Page Down, Page Up', 'On the bar below: next slide, slide before'],
-  ['← and →', 'Bench: move; with Shift, select'],
-  ['X or Delete', 'Bench: cut the selected stretch out'],
-  ['B', 'Bench: put the selected stretch back'],
-  ['L', 'Bench: hear the selected stretch in a loop'],
-  ['T', 'Bench: as recorded, and tidied'],
-  ['+ and −, or Ctrl with the wheel', 'Bench: nearer and farther'],
-  ['Alt + ↓, Alt + ↑', 'Captions: next and before; the other keys stand on that page'],
-  ['Ctrl or ⌘ + Z', 'Undo'],
-  ['Shift + Ctrl or ⌘ + Z', 'Redo'],
-  ['?', 'This list'],
+const PLACES: { place: string; keys: [string, string][] }[] = [
+  {
+    place: 'Everywhere',
+    keys: [
+      ['Ctrl or ⌘ + Z', 'Undo'],
+      ['Shift + Ctrl or ⌘ + Z', 'Redo'],
+      ['?', 'This list'],
+    ],
+  },
+  {
+    place: 'Sheet and Sound',
+    keys: [
+      ['Space', 'Play the lecture, and pause'],
+      ['Page Down, Page Up', 'On the bar below: next slide, slide before'],
+    ],
+  },
+  {
+    place: 'Captions',
+    keys: [['Alt + ↓, Alt + ↑', 'Next and before; the other keys stand on that page']],
+  },
+  {
+    place: 'Booth',
+    keys: [
+      ['R', 'Record, and stop'],
+      ['P', 'Rest, and go on'],
+      ['U', 'Pick up after a slip'],
+      ['W', 'Mark what was said last as wrong'],
+      ['B', 'Set a bookmark for learners'],
+      ['L', 'Listen to the newest take'],
+      ['→ or Page Down', 'Next picture or slide'],
+      ['← or Page Up', 'Slide before'],
+      ['Esc', 'Stop; to the sheet'],
+    ],
+  },
+  {
+    place: 'Bench',
+    keys: [
+      ['Space', 'Play the take, and pause'],
+      ['← and →', 'Move; with Shift, select'],
+      ['X or Delete', 'Cut the selected stretch out'],
+      ['B', 'Put the selected stretch back'],
+      ['L', 'Hear the selected stretch in a loop'],
+      ['T', 'As recorded, and tidied'],
+      ['+ and −, or Ctrl with the wheel', 'Zoom in and out'],
+    ],
+  },
 ]
 
 export const Key = ({ children }: { children: string }) => (
@@ -36,25 +62,32 @@ export function KeyList({ open, onClose }: { open: boolean; onClose: () => void 
   }, [open])
   return (
     <dialog ref={dialog} onClose={onClose} className="modal" aria-labelledby="keys-title">
-      <div className="modal-box max-w-md">
-        <h2 id="keys-title" className="mb-3 font-read text-xl">
-          Keys
-        </h2>
-        <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
-          {KEYS.map(([key, meaning]) => (
-            <div key={key} className="contents">
-              <dt>
-                <Key>{key}</Key>
-              </dt>
-              <dd>{meaning}</dd>
-            </div>
-          ))}
-        </dl>
-        <form method="dialog" className="mt-4">
+      <div className="modal-box max-w-4xl">
+        <form method="dialog" className="flex items-center justify-between">
+          <h2 id="keys-title" className="font-read text-xl font-semibold">
+            Keys
+          </h2>
           <button type="submit" className="btn btn-sm border-edge">
-            Close
+            <X size={15} aria-hidden /> Close
           </button>
         </form>
+        <div className="mt-3 gap-8 md:columns-2">
+          {PLACES.map(({ place, keys }) => (
+            <section key={place} className="mb-4 break-inside-avoid">
+              <h3 className="mb-1.5 border-b border-base-300 font-read font-semibold">{place}</h3>
+              <dl className="grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 gap-y-1.5 text-sm">
+                {keys.map(([key, meaning]) => (
+                  <div key={key} className="contents">
+                    <dt>
+                      <Key>{key}</Key>
+                    </dt>
+                    <dd>{meaning}</dd>
+                  </div>
+                ))}
+              </dl>
+            </section>
+          ))}
+        </div>
       </div>
     </dialog>
   )

@@ -1,4 +1,4 @@
-/** A number that is kept when the field is left or Enter is pressed; what is out of range is put back to the nearest that is in it. */
+/** A number that is kept when the field is left or Enter is pressed; for what is out of range the nearest that is in it is taken, and said. */
 import { useEffect, useId, useState } from 'react'
 
 interface NumberFieldProps {
@@ -17,11 +17,15 @@ export function NumberField({ label, value, placeholder, unit, min, max, step, o
   const id = useId()
   const shown = value === null ? '' : String(value)
   const [text, setText] = useState(shown)
+  const [said, setSaid] = useState('')
   useEffect(() => setText(shown), [shown])
   const keep = () => {
     const typed = Number(text.replace(',', '.'))
     if (text.trim() === '' || !Number.isFinite(typed)) return setText(shown)
     const inRange = Math.min(max, Math.max(min, typed))
+    setSaid(
+      inRange === typed ? '' : `${inRange === max ? `${max} ${unit} is the most` : `${min} ${unit} is the least`} there can be.`,
+    )
     setText(String(inRange))
     if (inRange !== value) onChange(inRange)
   }
@@ -44,6 +48,11 @@ export function NumberField({ label, value, placeholder, unit, min, max, step, o
         />
         <span className="text-base-content/75">{unit}</span>
       </span>
+      {said && (
+        <span role="status" className="max-w-40 text-xs text-secondary">
+          {said}
+        </span>
+      )}
     </label>
   )
 }

@@ -51,8 +51,8 @@ export function Fades({ recipe, onRecipe }: { recipe: TidyUp; onRecipe: (recipe:
   }
   return (
     <div className="grid gap-2 text-sm">
-      {row('Comes in', 'fade in', 'fadeIn')}
-      {row('Goes out', 'fade out', 'fadeOut')}
+      {row('Fade in', 'fade in', 'fadeIn')}
+      {row('Fade out', 'fade out', 'fadeOut')}
     </div>
   )
 }

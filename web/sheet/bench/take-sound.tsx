@@ -214,10 +214,10 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
           </label>
           <span className="ml-auto flex gap-1.5">
             <Act onClick={() => setView(zoom(view, 0.5, moment, length))} shortcut="+">
-              Nearer
+              Zoom in
             </Act>
             <Act onClick={() => setView(zoom(view, 2, moment, length))} shortcut="−">
-              Farther
+              Zoom out
             </Act>
             <Act onClick={() => setView(whole(length))}>Whole take</Act>
           </span>
