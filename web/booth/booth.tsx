@@ -204,7 +204,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
 
   const picture = slide.steps[step]!
   return (
-    <div data-theme="lectern-night" className="flex h-dvh min-h-[600px] flex-col bg-base-100 text-base-content">
+    <div data-theme="lectern-night" data-fills-window className="flex h-dvh min-h-[600px] flex-col bg-base-100 text-base-content">
       <header className="flex h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75">
         <h1 className="truncate font-read text-base font-semibold text-base-content">{lecture.title}</h1>
         <span className="whitespace-nowrap">

@@ -65,11 +65,10 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
         {zones.map(([name, width]) => (
           <span
             key={name}
-            className={`border-t-2 pt-0.5 ${COLOURS[name]} ${zone === name ? 'font-semibold' : 'text-base-content/75'}`}
+            className={`border-t-2 pt-0.5 whitespace-nowrap ${COLOURS[name]} ${zone === name ? 'font-semibold' : 'text-base-content/75'}`}
             style={{ width: `${width}%` }}
           >
             {name}
-            {zone === name && Number.isFinite(held.db) && ` · ${decibels(held.db)}`}
           </span>
         ))}
       </div>
@@ -79,7 +78,8 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
           ? 'Not listening yet.'
           : held.clipped
             ? 'Touching full scale: turn the microphone down, or move back.'
-            : held.lufs > -70 && `last three seconds ${lufs(held.lufs)}`}
+            : Number.isFinite(held.db) &&
+              `peak ${decibels(held.db)}${held.lufs > -70 ? ` · last three seconds ${lufs(held.lufs)}` : ''}`}
       </p>
       <output className="sr-only">{!idle && `Level ${zone}`}</output>
     </div>

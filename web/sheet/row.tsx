@@ -23,8 +23,12 @@ import { COLUMNS, type Scale } from './scale.tsx'
 import { StepMarks } from './step-marks.tsx'
 import type { RowData } from './use-sheet.ts'
 
+/** In narrower boxes a word would be cut in the middle; the text stands in its title. */
+const NARROWEST_TEXT_PX = 48
 /** Height of the transport bar. */
 const TRANSPORT_PX = 56
+/** And of the ruler above the rows. */
+const RULER_PX = 25
 
 const loadBench = () => import('./bench/bench.tsx')
 const Bench = lazy(async () => ({ default: (await loadBench()).Bench }))
@@ -86,7 +90,7 @@ function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale
             width: Math.max(8, (cue.end - cue.start) * scale.pixelsASecond - 2),
           }}
         >
-          <span className="line-clamp-2">{cue.text}</span>
+          {(cue.end - cue.start) * scale.pixelsASecond >= NARROWEST_TEXT_PX && <span className="line-clamp-2">{cue.text}</span>}
         </span>
       ))}
     </div>
@@ -256,7 +260,7 @@ export const Row = memo(function Row({ measure, at, top, ...shown }: RowProps) {
       ref={element}
       data-index={at}
       aria-label={`Slide ${index + 1}: ${slide.title || 'without a title'}`}
-      className={`absolute inset-x-0 border-b border-base-300 ${shown.open ? 'bg-base-200/60' : ''} ${isDragging ? 'z-20 bg-base-200' : ''} ${slide.hidden ? 'opacity-70' : ''} has-[details[open]]:z-20`}
+      className={`absolute inset-x-0 scroll-mt-[25px] border-b border-base-300 ${shown.open ? 'bg-base-200/60' : ''} ${isDragging ? 'z-20 bg-base-200' : ''} ${slide.hidden ? 'opacity-70' : ''} has-[details[open]]:z-20`}
       style={{ top, transform: CSS.Translate.toString(transform), transition }}
     >
       <Content {...shown} grip={setActivatorNodeRef} attributes={attributes} listeners={listeners} />
@@ -273,9 +277,15 @@ function IntoView({ children }: { children: ReactNode }) {
   useLayoutEffect(() => {
     const row = place.current?.closest('li')
     if (!row) return
-    const { top, bottom } = row.getBoundingClientRect()
-    // what stands at the bottom of the window covers some of it
-    if (top < 0 || bottom > window.innerHeight - TRANSPORT_PX) row.scrollIntoView({ block: 'start' })
+    // after the rows above it and itself were measured
+    let frame = requestAnimationFrame(() => {
+      frame = requestAnimationFrame(() => {
+        const { top, bottom } = row.getBoundingClientRect()
+        // what stands at the bottom of the window covers some of it
+        if (top < RULER_PX || bottom > window.innerHeight - TRANSPORT_PX) row.scrollIntoView({ block: 'start' })
+      })
+    })
+    return () => cancelAnimationFrame(frame)
   }, [])
   return <div ref={place}>{children}</div>
 }

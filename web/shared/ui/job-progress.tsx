@@ -11,7 +11,7 @@ const NAMES = {
   prepare: 'Making parts ready',
   replace: 'Reading the new deck',
   sound: 'Bringing a sound in',
-  bed: 'Bringing a bed in',
+  bed: 'Bringing music in',
   recording: 'Listening to a recording',
   divide: 'Dividing a recording',
   align: 'Timing captions',

@@ -1,4 +1,5 @@
 /** The inputs to choose from: devices, and the practice microphone with its scenes inside. */
+import { Mic } from 'lucide-react'
 import type { Microphone } from '#web/shared/recorder/microphones.ts'
 import { isPracticeMicrophone, PRACTICE_SCENES } from '#web/shared/recorder/practice-microphone.ts'
 
@@ -22,9 +23,10 @@ export function MicrophoneSelect({ microphones, chosen, disabled, onChoose, row 
   return (
     <span className={row ? 'flex items-center gap-2' : 'grid gap-2'}>
       <label className={row ? 'flex items-center gap-2' : 'grid gap-1 text-sm'}>
-        <span className={row ? 'max-xl:sr-only' : 'font-medium'}>Microphone</span>
+        <span className={row ? 'sr-only' : 'font-medium'}>Microphone</span>
+        {row && <Mic size={16} aria-hidden className="shrink-0" />}
         <select
-          className={`${SELECT} ${row ? 'max-w-56' : 'w-full'}`}
+          className={`${SELECT} ${row ? 'w-48' : 'w-full'}`}
           value={practising ? PRACTICE_SCENES[0]!.id : (chosen ?? '')}
           disabled={disabled}
           onChange={({ target }) => onChoose(target.value)}
