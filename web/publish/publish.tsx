@@ -70,9 +70,12 @@ function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check
   const [first] = group
   const { to, words } = whereToMend(lecture, first!)
   return (
-    <li className="border-t border-base-300">
-      <details>
-        <summary className="grid cursor-pointer list-none grid-cols-[1.4rem_1fr_auto] gap-x-1 py-2.5">
+    <li className="grid grid-cols-[1fr_auto] gap-x-1 border-t border-base-300">
+      <Link to={to} className="order-2 h-fit py-2.5 font-medium text-primary hover:underline">
+        {words}
+      </Link>
+      <details className="contents">
+        <summary className="order-1 grid cursor-pointer list-none grid-cols-[1.4rem_1fr] gap-x-1 py-2.5">
           <CheckIcon check={first!} />
           <span>
             {CHECK_WORDS[first!.kind]}: {plural(group.length, 'slide')}
@@ -80,11 +83,8 @@ function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check
               {runs(group.map((check) => check.slideNumber!))}. <span className="underline">Show each</span>
             </span>
           </span>
-          <Link to={to} className="h-fit font-medium text-primary hover:underline">
-            {words}
-          </Link>
         </summary>
-        <ul className="mb-2 ml-6">
+        <ul className="order-3 col-span-2 mb-2 ml-6">
           {group.map((check) => (
             <CheckLine key={check.slideId} lecture={lecture} check={check} onMend={onMend} />
           ))}
