@@ -1,33 +1,27 @@
 /** The command line: the same core and server modules without a browser. Exit codes: 0 done, 1 failed, 2 wrong usage. */
 import { DeckProblem } from '#core/deck/problem.ts'
 import { Sentence } from '#server/sentence.ts'
-import { align } from './align.ts'
-import { exportBundle, importBundle } from './bundles.ts'
-import { captions } from './captions.ts'
-import { foundAgain } from './found-again.ts'
-import { make } from './make.ts'
-import { split } from './split.ts'
-import { tidy } from './tidy.ts'
 import { Help, Usage } from './usage.ts'
 
-const COMMANDS: Record<string, (args: string[]) => Promise<void>> = {
-  make,
-  tidy,
-  align,
-  captions,
-  split,
-  import: importBundle,
-  export: exportBundle,
-  'found-again': foundAgain,
+/** Each is loaded when it is called: all of them together take a second. */
+const COMMANDS: Record<string, () => Promise<(args: string[]) => Promise<void>>> = {
+  make: async () => (await import('./make.ts')).make,
+  tidy: async () => (await import('./tidy.ts')).tidy,
+  align: async () => (await import('./align.ts')).align,
+  captions: async () => (await import('./captions.ts')).captions,
+  split: async () => (await import('./split.ts')).split,
+  import: async () => (await import('./bundles.ts')).importBundle,
+  export: async () => (await import('./bundles.ts')).exportBundle,
+  'found-again': async () => (await import('./found-again.ts')).foundAgain,
 }
 
 const [name = '', ...args] = process.argv.slice(2)
 try {
-  const command = COMMANDS[name]
+  const load = COMMANDS[name]
   const all = `Usage: lectern ${Object.keys(COMMANDS).join(' | ')} …\nEach tells with --help how it is called.`
   if (name === '--help' || name === '-h' || name === 'help') throw new Help(all)
-  if (!command) throw new Usage(all)
-  await command(args)
+  if (!load) throw new Usage(all)
+  await (await load())(args)
 } catch (error) {
   if (error instanceof Help) {
     process.stdout.write(`${error.message}\n`)

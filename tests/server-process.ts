@@ -25,6 +25,7 @@ async function freePort(): Promise<number> {
 
 export interface ServerProcess {
   address: string
+  dataFolder: string
   start(): Promise<void>
   /** kill -9. */
   kill(): Promise<void>
@@ -42,6 +43,7 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
   let child: ChildProcess | null = null
   return {
     address,
+    dataFolder: data,
     async start() {
       child = spawn('node', ['dist/server/main.js'], {
         cwd: root,

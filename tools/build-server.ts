@@ -13,6 +13,8 @@ await build({
   },
   outdir: 'dist/server',
   bundle: true,
+  // what the entries share lies in files of its own, and what is loaded later is loaded later
+  splitting: true,
   platform: 'node',
   target: 'node20',
   format: 'esm',

@@ -1,10 +1,11 @@
 /** A fresh take of any length, tidied with little in memory: a block at a time, everything between the steps laid aside. */
 import type { TakeAnalysis, TidyUp } from '#core/lecture.ts'
-import { analyse, suggestTidyUp } from './analyse.ts'
+import { analyse } from './analyse.ts'
 import { blocksOf } from './cleaning/clean.ts'
 import { findHum, HUM_HEARD } from './hum.ts'
 import { type CleaningRecipe, cleaningOf, cleanTakeBlock, clipFigures, joinTake, numbersOnly, render } from './render.ts'
 import type { LayAside, Samples } from './samples.ts'
+import { suggestTidyUp } from './suggest-tidy-up.ts'
 import { type BlockFigures, blockFigures, joinFigures } from './take-figures.ts'
 
 /** What may be asked for beforehand; cuts, passages and another tempo are made by hand, and come later. */

@@ -9,6 +9,7 @@ import { openApp } from '#server/app.ts'
 import type { JobView } from '#server/jobs/queue.ts'
 import { startWorkers } from '#server/workers/pool.ts'
 import { chunksOf } from '#tests/chunks.ts'
+import { seedLecture } from '#tests/seed.ts'
 
 export const demoFile = (name: string) => readFileSync(join(import.meta.dirname, '../../demo/files', name))
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)
@@ -81,8 +82,7 @@ export async function openTestApp(
   }
   /** A lecture of four slides from the demo's second deck. */
   async function newLecture(): Promise<Lecture> {
-    const job = await addDeck(file('clouds.pdf', demoFile('clouds-by-their-shapes.pdf')))
-    return read<Lecture>(`/api/lectures/${(job.result as { lectureId: string }).lectureId}`)
+    return read<Lecture>(`/api/lectures/${await seedLecture(opened.tools.db, opened.tools.store, 'clouds')}`)
   }
   const begin = (takeId: string, slideId: string) =>
     json('PUT', `/api/takes/${takeId}`, { slideId, microphone: 'Test microphone', startedAt: Date.now() })

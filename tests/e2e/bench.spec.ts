@@ -4,7 +4,7 @@ import { fromInt16 } from '#core/audio/pcm.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { madeTake } from '#tests/sound.ts'
 import { DEMO_SLIDES } from '../../demo/lecture.ts'
-import { demoPath, expect, importClouds, recordByApi, test } from './server.ts'
+import { demoPath, expect, openClouds, recordByApi, test } from './server.ts'
 
 declare global {
   interface Window {
@@ -13,7 +13,7 @@ declare global {
 }
 
 test('a curtain is dragged, a stumble cut out, the strength changed, and all of it undone', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const { samples } = madeTake({ room: 0.01, click: 0 })
   await recordByApi(server, (await server.lecture(id)).slides[0]!.id, samples)
   const take = async () => (await server.lecture(id)).slides[0]!.takes[0]!
@@ -81,7 +81,7 @@ test('as recorded and tidied change at once at the same spot, and the room is he
       }
     }
   })
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await recordByApi(server, (await server.lecture(id)).slides[0]!.id, madeTake({ room: 0.01, click: 0 }).samples)
   const take = async () => (await server.lecture(id)).slides[0]!.takes[0]!
   await expect.poll(async () => (await take()).clip).not.toBeNull()
@@ -142,7 +142,7 @@ test('as recorded and tidied change at once at the same spot, and the room is he
 })
 
 test('one slide’s settings are given to all, and one undo takes them back', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const slides = (await server.lecture(id)).slides
   for (const slide of slides.slice(0, 2))
     await recordByApi(server, slide.id, madeTake({ seed: 3 + slides.indexOf(slide) }).samples)
@@ -160,7 +160,7 @@ test('one slide’s settings are given to all, and one undo takes them back', as
 })
 
 test('two takes are compared at the same sentence, and what one of them lacks is told', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const slideId = (await server.lecture(id)).slides[0]!.id
   const { script } = DEMO_SLIDES[2]!
   await fetch(`${server.address}/api/slides/${slideId}`, {

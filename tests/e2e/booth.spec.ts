@@ -1,8 +1,8 @@
 /** The booth under somebody who uses it: keys after every control, a sign for every key, and nothing that jumps. */
-import { enterBooth, expect, importClouds, test } from './server.ts'
+import { enterBooth, expect, openClouds, test } from './server.ts'
 
 test('keys go on working after any control of the booth was used, and each is answered by a sign', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await enterBooth(page, server, id)
   const record = page.getByRole('button', { name: /^Record/ })
   const stop = page.getByRole('button', { name: /^Stop/ })
@@ -46,7 +46,7 @@ test('one way out is shown, the slide is as large as fits, and the foot stays wh
   page,
   server,
 }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await enterBooth(page, server, id)
   await expect(page.getByText('Esc', { exact: true }).filter({ visible: true })).toHaveCount(1)
   const foot = page.getByRole('contentinfo')
@@ -64,4 +64,20 @@ test('one way out is shown, the slide is as large as fits, and the foot stays wh
   // two thirds of the width, and of the height what the takes leave
   expect(slide.width).toBeGreaterThanOrEqual(0.6 * 1280)
   expect(slide.width / slide.height).toBeCloseTo(16 / 9, 1)
+})
+
+test('while it is recorded the sentence that is said is marked, and the mark goes on', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  const [first] = (await server.lecture(id)).slides
+  await page.request.patch(`${server.address}/api/slides/${first!.id}`, {
+    data: { script: 'Good evening. This is the practice microphone. It reads a text of its own.' },
+  })
+  await enterBooth(page, server, id)
+  const script = page.getByRole('region', { name: 'Script' })
+  await expect(script.locator('[aria-current]')).toHaveCount(0)
+  await page.keyboard.press('r')
+  await expect(script.locator('[aria-current]')).toHaveText('Good evening.')
+  await expect(script.locator('[aria-current]')).not.toHaveText('Good evening.')
+  await page.keyboard.press('r')
+  await expect(script.locator('[aria-current]')).toHaveCount(0)
 })

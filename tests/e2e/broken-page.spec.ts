@@ -1,9 +1,9 @@
 /** A page that breaks while somebody records: the sound is kept, and the page says so. */
 import { seconds } from '#tests/sound.ts'
-import { enterBooth, expect, importClouds, test } from './server.ts'
+import { enterBooth, expect, openClouds, test } from './server.ts'
 
 test('a render error in mid-recording shows where the sound is, and all of it comes to the server', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await enterBooth(page, server, id)
   await page.keyboard.press('r')
   await expect(page.getByText(/Everything up to 0:0[3-9] is on disk/)).toBeVisible()

@@ -5,13 +5,13 @@ import { cuesOnLecture } from '#core/captions/place-cues.ts'
 import type { CaptionTrack, Lecture } from '#core/lecture.ts'
 import { lay, noise, seconds, voice } from '#tests/sound.ts'
 import { DEMO_SLIDES } from '../../demo/lecture.ts'
-import { demoPath, drop, expect, importClouds, recordByApi, type TestServer, test } from './server.ts'
+import { demoPath, drop, expect, openClouds, recordByApi, type TestServer, test } from './server.ts'
 
 const script = DEMO_SLIDES[2]!.script
 
 /** A lecture whose first slide has a real voice saying its script, the captions on their words. */
 async function spoken(page: Page, server: TestServer): Promise<string> {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const slideId = (await server.lecture(id)).slides[0]!.id
   await fetch(`${server.address}/api/slides/${slideId}`, {
     method: 'PATCH',
@@ -169,7 +169,7 @@ test('exported and attached again they are the same; French and Arabic beside th
 })
 
 test('without a script captions are typed by ear, in loops, and can become the script', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const { slides } = await server.lecture(id)
   const sound = noise(0.002, seconds(7), 3)
   lay(sound, voice(0.3, seconds(2), 1), seconds(0.5))

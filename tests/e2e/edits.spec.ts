@@ -1,9 +1,9 @@
 /** Editing: saved as typed, undone and redone, and usable without a mouse or eyes. */
 import AxeBuilder from '@axe-core/playwright'
-import { enterBooth, expect, importClouds, test } from './server.ts'
+import { enterBooth, expect, openClouds, test } from './server.ts'
 
 test('a script is there after the server was killed, and undo takes back one sitting of typing', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page
     .getByRole('listitem', { name: /^Slide 1/ })
     .getByRole('link')
@@ -23,7 +23,7 @@ test('a script is there after the server was killed, and undo takes back one sit
 })
 
 test('what cannot be saved is said, and saved when the server is back', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page
     .getByRole('listitem', { name: /^Slide 1/ })
     .getByRole('link')
@@ -38,7 +38,7 @@ test('what cannot be saved is said, and saved when the server is back', async ({
 })
 
 test('slides are moved and deleted by keyboard, and both are undone', async ({ page, server }) => {
-  await importClouds(page, server)
+  await openClouds(page, server)
   const names = () =>
     page
       .getByRole('list', { name: 'Slides' })
@@ -65,7 +65,7 @@ test('slides are moved and deleted by keyboard, and both are undone', async ({ p
 })
 
 test('a caption file with faults is attached and its faults are shown by line', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/captions`)
   await page.getByLabel('Caption file').setInputFiles({
     name: 'talk.vtt',
@@ -81,7 +81,7 @@ test('a caption file with faults is attached and its faults are shown by line', 
 for (const theme of ['lectern-day', 'lectern-night']) {
   test(`no place breaks the accessibility rules (axe, WCAG 2.2 AA), ${theme}`, async ({ page, server }) => {
     await page.addInitScript((name) => localStorage.setItem('theme', name), theme)
-    const id = await importClouds(page, server)
+    const id = await openClouds(page, server)
     const broken = async () => {
       const { violations } = await new AxeBuilder({ page })
         .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
@@ -119,7 +119,7 @@ test('undo works with focus on a slider, box or choice, by its button, and after
   page,
   server,
 }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.getByRole('button', { name: 'Times' }).click()
   const choice = page.getByRole('combobox').first()
   await page
@@ -140,29 +140,32 @@ test('undo works with focus on a slider, box or choice, by its button, and after
   expect((await server.lecture(id)).slides[1]!.script).toBe('')
 })
 
-test('what was deleted is in the trash and comes back: a lecture after its message is gone, a slide after a reload', async ({
-  page,
-  server,
-}) => {
-  const id = await importClouds(page, server)
-  await page.request.put(`${server.address}/api/slides/${(await server.lecture(id)).slides[2]!.id}/deleted`, {
-    data: { deleted: true },
+test.describe('on a shelf of its own', () => {
+  test.use({ ownServer: true })
+  test('what was deleted is in the trash and comes back: a lecture after its message is gone, a slide after a reload', async ({
+    page,
+    server,
+  }) => {
+    const id = await openClouds(page, server)
+    await page.request.put(`${server.address}/api/slides/${(await server.lecture(id)).slides[2]!.id}/deleted`, {
+      data: { deleted: true },
+    })
+    await page.reload()
+    await page.getByRole('button', { name: 'Trash' }).click()
+    await page.getByRole('button', { name: /^Bring back Slide/ }).click()
+    await expect(page.getByText('Nothing was deleted.')).toBeVisible()
+    await page.getByRole('button', { name: 'Done' }).click()
+    await expect(page.getByRole('listitem', { name: /^Slide 4/ })).toBeVisible()
+    await page.goto(server.address)
+    await page.getByRole('button', { name: /^Delete/ }).click()
+    await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+    await page.goto(`${server.address}/settings`)
+    await page.goto(server.address)
+    await page.getByRole('button', { name: 'Trash' }).click()
+    await page.getByRole('button', { name: /^Bring back “clouds/ }).click()
+    await page.getByRole('button', { name: 'Done' }).click()
+    await expect(page.getByRole('list', { name: 'Lectures' })).toContainText('clouds')
   })
-  await page.reload()
-  await page.getByRole('button', { name: 'Trash' }).click()
-  await page.getByRole('button', { name: /^Bring back Slide/ }).click()
-  await expect(page.getByText('Nothing was deleted.')).toBeVisible()
-  await page.getByRole('button', { name: 'Done' }).click()
-  await expect(page.getByRole('listitem', { name: /^Slide 4/ })).toBeVisible()
-  await page.goto(server.address)
-  await page.getByRole('button', { name: /^Delete/ }).click()
-  await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
-  await page.goto(`${server.address}/settings`)
-  await page.goto(server.address)
-  await page.getByRole('button', { name: 'Trash' }).click()
-  await page.getByRole('button', { name: /^Bring back “clouds/ }).click()
-  await page.getByRole('button', { name: 'Done' }).click()
-  await expect(page.getByRole('list', { name: 'Lectures' })).toContainText('clouds')
 })
 
 test('two windows on one text: neither writes over the other unasked, and both texts can be read', async ({
@@ -170,7 +173,7 @@ test('two windows on one text: neither writes over the other unasked, and both t
   server,
   context,
 }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const slide = (await server.lecture(id)).slides[0]!
   const other = await context.newPage()
   for (const window of [page, other]) await window.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)

@@ -1,8 +1,10 @@
 /** A short run of what the faults bench does: one recording under each fault, and nothing of it lost. */
 import { expect, test } from '@playwright/test'
 import { canFillDisks, FAULTS, playRound } from '#bench/faults/round.ts'
+import { IS_LONG } from '#tests/long.ts'
 
-for (const fault of FAULTS)
+// every day one of them; the others are long
+for (const fault of IS_LONG ? FAULTS : FAULTS.slice(0, 1))
   test(`${fault} while recording: what was acknowledged is there, and all that the browser had`, async () => {
     test.skip(fault === 'disk full' && !canFillDisks(), 'no disk of its own can be made here')
     const outcome = await playRound(fault, { before: 2.5, during: 1 })

@@ -1,7 +1,7 @@
 /** What goes wrong while recording, and what is left of the recording then: all of it. */
 import { chromium } from '@playwright/test'
 import { BROWSER } from '#tests/browser.ts'
-import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
+import { enterBooth, expect, openClouds, recordFor, test } from './server.ts'
 
 const seconds = (samples: number) => samples / 48_000
 
@@ -9,7 +9,7 @@ test('the server is killed while recording: the browser keeps what is said and s
   page,
   server,
 }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await enterBooth(page, server, id)
   await page.keyboard.press('r')
   await expect(page.getByText(/Everything up to 0:0[2-9] is on disk/)).toBeVisible()
@@ -32,7 +32,7 @@ test('the tab is closed while recording: the take is brought home when the app i
   context,
   server,
 }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await enterBooth(page, server, id)
   await page.keyboard.press('r')
   await expect(page.getByText(/Everything up to 0:0[3-9] is on disk/)).toBeVisible()
@@ -59,7 +59,7 @@ test('the microphone is unplugged while recording: what was said is kept', async
       return stream
     }
   })
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/booth`)
   await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
   await page.keyboard.press('r')
@@ -74,7 +74,7 @@ test('the microphone is refused: a sentence says what to do, and the practice mi
   const browser = await chromium.launch({ ...BROWSER, args: BROWSER.args!.filter((arg) => !arg.startsWith('--use-fake-ui')) })
   try {
     const page = await (await browser.newContext({ permissions: [] })).newPage()
-    const id = await importClouds(page, server)
+    const id = await openClouds(page, server)
     await page.addInitScript(() => {
       // a browser that has asked once and was refused
       navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('refused', 'NotAllowedError'))
@@ -93,13 +93,16 @@ test('the microphone is refused: a sentence says what to do, and the practice mi
   }
 })
 
-test('a bad deck dropped on the shelf gets its sentence', async ({ page, server }) => {
-  await page.goto(server.address)
-  await page
-    .getByLabel('Files for a new lecture')
-    .setInputFiles({ name: 'deck.pdf', mimeType: 'application/pdf', buffer: Buffer.from('these are notes') })
-  await expect(page.getByText('is neither a deck', { exact: false })).toBeVisible()
-  await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+test.describe('on a shelf of its own', () => {
+  test.use({ ownServer: true })
+  test('a bad deck dropped on the shelf gets its sentence', async ({ page, server }) => {
+    await page.goto(server.address)
+    await page
+      .getByLabel('Files for a new lecture')
+      .setInputFiles({ name: 'deck.pdf', mimeType: 'application/pdf', buffer: Buffer.from('these are notes') })
+    await expect(page.getByText('is neither a deck', { exact: false })).toBeVisible()
+    await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+  })
 })
 
 test('a job that ends while an older list of jobs is on its way is told all the same', async ({ page, server }) => {

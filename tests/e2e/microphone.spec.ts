@@ -2,13 +2,13 @@
 import { applyBiquad, highPass } from '#core/audio/filters.ts'
 import { fromInt16, rms } from '#core/audio/pcm.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
+import { enterBooth, expect, openClouds, recordFor, test } from './server.ts'
 
 test('microphones are tried with one sentence, told apart in words and figures, and the chosen one is used', async ({
   page,
   server,
 }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.goto(`${server.address}/settings`)
   await page.getByRole('button', { name: 'Try the microphone' }).click()
   const dialog = page.getByRole('dialog', { name: 'Try the microphone' })
@@ -36,7 +36,7 @@ test('microphones are tried with one sentence, told apart in words and figures, 
 })
 
 test('the key counts from the moment the button can be pressed', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/booth`)
   await page.getByLabel('Microphone').selectOption('Practice microphone')
   await page.evaluate(
@@ -59,7 +59,7 @@ test('the key counts from the moment the button can be pressed', async ({ page, 
 })
 
 test('a mark stands where the key was pressed, however long the page was busy then', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await enterBooth(page, server, id)
   await page.evaluate(() => {
     const pressed: number[] = []
@@ -92,7 +92,7 @@ test('a mark stands where the key was pressed, however long the page was busy th
 })
 
 test('the small quality keeps the band of the voice only', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.goto(`${server.address}/settings`)
   await page.getByRole('radio', { name: /^Small, about 1.5 MB a minute/ }).click()
   await enterBooth(page, server, id)

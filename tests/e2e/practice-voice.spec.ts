@@ -1,7 +1,7 @@
 /** The practice microphone is never chosen for anybody, is named while it is in use, and its takes say what they are. */
 import { chromium } from '@playwright/test'
 import { BROWSER } from '#tests/browser.ts'
-import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
+import { enterBooth, expect, openClouds, recordFor, test } from './server.ts'
 
 const bare = { ...BROWSER, args: BROWSER.args!.filter((arg) => !arg.startsWith('--use-fake')) }
 
@@ -9,7 +9,7 @@ test('with no microphone connected nothing is chosen, and nothing can be recorde
   const browser = await chromium.launch(bare)
   try {
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
-    const id = await importClouds(page, server)
+    const id = await openClouds(page, server)
     await page.goto(`${server.address}/lectures/${id}/booth`)
     await expect(page.getByRole('alert')).toContainText('No microphone was found')
     await expect(page.getByLabel('Microphone')).toHaveValue('')
@@ -36,7 +36,7 @@ test('permission denied: nothing is chosen', async ({ server }) => {
   const browser = await chromium.launch(bare)
   try {
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, permissions: [] })).newPage()
-    const id = await importClouds(page, server)
+    const id = await openClouds(page, server)
     await page.addInitScript(() => {
       navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('refused', 'NotAllowedError'))
       // as browsers list inputs before they were allowed to tell
@@ -53,7 +53,7 @@ test('permission denied: nothing is chosen', async ({ server }) => {
 })
 
 test('chosen by hand it is named large, its take says so, and publishing asks about it', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await enterBooth(page, server, id)
   await expect(page.getByText('Practice microphone: a made-up voice is recorded, not yours')).toBeVisible()
   await recordFor(page, 2)

@@ -11,10 +11,10 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { serverProcess } from '#tests/server-process.ts'
 import { madeTake, seconds } from '#tests/sound.ts'
-import { expect, importClouds, recordByApi, type TestServer, test } from './server.ts'
+import { expect, openClouds, recordByApi, type TestServer, test } from './server.ts'
 
 async function published(page: Page, server: TestServer): Promise<string> {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const lecture = await server.lecture(id)
   await recordByApi(server, lecture.slides[0]!.id, madeTake().samples)
   await recordByApi(server, lecture.slides[1]!.id, madeTake({ seed: 3 }).samples)
@@ -45,7 +45,7 @@ test('one slide is mended and published again; the same link shows the mended on
   await page.reload()
   await page.getByRole('button', { name: 'Make edition 2' }).click()
   await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
-  await expect(page.getByText('1 slide other than in edition 1')).toBeVisible()
+  await expect(page.getByText('1 slide changed since edition 1')).toBeVisible()
   await expect(page.getByText('begun 1 time')).toBeVisible()
 
   await learner.goto(link)
@@ -108,7 +108,7 @@ test('the unzipped folder plays from a disk, with chapters, captions and no requ
 })
 
 test('a school’s crest and the kinds of video are chosen, and can be undone', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/publish`)
   await page.getByLabel(/^Small/).check()
   await expect.poll(async () => (await server.lecture(id)).making.presets).toEqual(['standard', 'small'])
@@ -130,7 +130,7 @@ test('a school’s crest and the kinds of video are chosen, and can be undone', 
 })
 
 test('a bookmark set on the bench is an entry under its slide for learners', async ({ page, server, browser }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const [first] = (await server.lecture(id)).slides
   await recordByApi(server, first!.id, madeTake().samples)
   await page.goto(`${server.address}/lectures/${id}/slides/${first!.id}`)
@@ -187,7 +187,7 @@ test.describe('one published lecture', () => {
     await learner.waitForTimeout(700)
     expect(await timeOf(learner)).toBe(stopped)
 
-    await learner.getByRole('button', { name: 'On' }).click()
+    await learner.getByRole('button', { name: 'Next' }).click()
     await expect.poll(() => timeOf(learner)).toBeGreaterThan(toSeconds(second!.startSamples) + 0.2)
     // early on: what is said stops, the next begins; only one player exists
     await learner.keyboard.press('ArrowRight')

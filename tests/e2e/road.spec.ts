@@ -8,6 +8,8 @@ import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
 /** What the practice microphone says first. */
 const SAID = 'Good evening. This is the practice microphone.'
 
+test.use({ ownServer: true })
+
 test('a deck and a voice become a video that a learner watches', async ({ page, server, browser }) => {
   const id = await importClouds(page, server)
 

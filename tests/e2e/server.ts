@@ -3,8 +3,9 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { test as base, expect, type Page } from '@playwright/test'
+import { type BrowserContext, test as base, expect, type Page } from '@playwright/test'
 import { recordOver } from '#tests/recording.ts'
+import { seedFolder } from '#tests/seed.ts'
 import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
 
 const root = join(import.meta.dirname, '../..')
@@ -12,22 +13,64 @@ export const demoPath = (name: string) => join(root, 'demo/files', name)
 
 export type TestServer = ServerProcess
 
-export const test = base.extend<{ server: TestServer }>({
+/** A server on a fresh folder, for as long as it is put to use. */
+async function withServer(use: (server: TestServer) => Promise<void>) {
+  const data = mkdtempSync(join(tmpdir(), 'lectern-e2e-'))
+  const server = await serverProcess(data)
+  await server.start()
+  await use(server)
+  if (server.isRunning()) await server.kill()
+  rmSync(data, { recursive: true, force: true })
+}
+
+interface Options {
+  /** The shelf is empty when the test begins, and nobody else's lectures are on it. */
+  ownServer: boolean
+}
+/** A server that is warm and a browser that knows the pages already: starting both took longer than most tests. */
+interface Shared {
+  sharedServer: TestServer
+  sharedContext: BrowserContext
+}
+
+export const test = base.extend<Options & { server: TestServer }, Shared>({
+  ownServer: [false, { option: true }],
+  // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the parameter's shape
+  sharedServer: [async ({}, use) => withServer(use), { scope: 'worker' }],
+  sharedContext: [
+    async ({ browser }, use) => {
+      const context = await browser.newContext({
+        viewport: { width: 1280, height: 800 },
+        locale: 'en-GB',
+        permissions: ['microphone'],
+      })
+      await use(context)
+      await context.close()
+    },
+    { scope: 'worker' },
+  ],
+  server: async ({ ownServer, sharedServer }, use) => {
+    if (ownServer) return withServer(use)
+    // one that the test before killed
+    if (!sharedServer.isRunning()) await sharedServer.start()
+    await use(sharedServer)
+  },
+  context: async ({ sharedContext, server }, use) => {
+    await use(sharedContext)
+    // what the test left in the browser is not for the next one
+    const cleaner = await sharedContext.newPage()
+    for (const page of sharedContext.pages()) if (page !== cleaner) await page.close()
+    const session = await sharedContext.newCDPSession(cleaner)
+    await session.send('Storage.clearDataForOrigin', { origin: new URL(server.address).origin, storageTypes: 'all' })
+    await sharedContext.clearCookies()
+    await cleaner.close()
+  },
   // recordings begin at once in tests, but for the one that looks at the count-down
   page: async ({ page }, use) => {
     await page.addInitScript(() => {
       if (location.protocol === 'http:') localStorage.setItem('countdown', localStorage.getItem('countdown') ?? '0')
     })
     await use(page)
-  },
-  // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the parameter's shape
-  server: async ({}, use) => {
-    const data = mkdtempSync(join(tmpdir(), 'lectern-e2e-'))
-    const server = await serverProcess(data)
-    await server.start()
-    await use(server)
-    if (server.isRunning()) await server.kill()
-    rmSync(data, { recursive: true, force: true })
   },
 })
 
@@ -49,6 +92,14 @@ export async function importClouds(page: Page, server: TestServer): Promise<stri
   await drop(page, demoPath('clouds-by-their-shapes.pdf'))
   await expect(page.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
   return page.url().split('/').at(-1)!
+}
+
+/** The sheet of the same lecture, which is in the database already. @returns its id */
+export async function openClouds(page: Page, server: TestServer): Promise<string> {
+  const id = await seedFolder(server.dataFolder, 'clouds-by-their-shapes', 'en-GB')
+  await page.goto(`${server.address}/lectures/${id}`)
+  await expect(page.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
+  return id
 }
 
 /** Opens the booth with the practice microphone, ready to record. */

@@ -6,7 +6,7 @@ import { writeWav } from '#core/audio/wav.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
-import { drop, expect, importClouds, recordByApi, type TestServer, test } from './server.ts'
+import { drop, expect, openClouds, recordByApi, type TestServer, test } from './server.ts'
 
 function speech(length: number, seed: number): Float32Array {
   return lay(noise(0.002, seconds(length), seed), voice(0.3, seconds(length - 0.8), seed), seconds(0.4))
@@ -56,7 +56,7 @@ test('a heap of named sound files finds its slides, is shown for confirmation, a
   page,
   server,
 }, info) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const heap = [
     save(info.outputPath('slide 3.wav'), speech(3, 3)),
     save(info.outputPath('01 welcome.wav'), speech(2, 1)),
@@ -67,7 +67,7 @@ test('a heap of named sound files finds its slides, is shown for confirmation, a
   await expect(dialog.getByLabel('Slide for slide 3.wav')).toHaveValue((await server.lecture(id)).slides[2]!.id)
   await expect(dialog.getByLabel('Slide for 01 welcome.wav')).toHaveValue((await server.lecture(id)).slides[0]!.id)
   // what has no number goes to the next free slide; here it belongs to the last one
-  await dialog.getByLabel('Slide for closing words.wav').selectOption({ index: 4 })
+  await dialog.getByLabel('Slide for closing words.wav').selectOption({ index: 5 })
   await dialog.getByRole('button', { name: 'Put 3 on their slides' }).click()
   await tidied(server, id, 3)
   const { slides } = await server.lecture(id)
@@ -78,7 +78,7 @@ test('one long recording is divided: proposed, dragged, undone by nothing lost, 
   page,
   server,
 }, info) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const whole = noise(0.002, seconds(20), 3)
   for (const [i, at] of [0.6, 3, 6.6, 9, 12.8, 15.2].entries()) lay(whole, voice(0.3, seconds(2), i + 1), seconds(at))
   await page.getByText('Add', { exact: true }).click()
@@ -116,7 +116,7 @@ test('one long recording is divided: proposed, dragged, undone by nothing lost, 
 })
 
 test('text slides, copies, steps and another picture: made, joined, separated, undone', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.getByText('Add', { exact: true }).click()
   await page.getByRole('button', { name: 'A text slide at the end' }).click()
   const dialog = page.getByRole('dialog', { name: 'A text slide' })
@@ -149,7 +149,7 @@ test('text slides, copies, steps and another picture: made, joined, separated, u
 })
 
 test('fixed pace, transitions and rests: every time on the sheet follows, and can be taken back', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const { slides } = await server.lecture(id)
   await recordByApi(server, slides[0]!.id, speech(9, 4))
   await recordByApi(server, slides[1]!.id, speech(4, 5))
@@ -161,7 +161,7 @@ test('fixed pace, transitions and rests: every time on the sheet follows, and ca
   await panel.getByLabel('Every slide').press('Enter')
   await expect(panel.getByText('About 14 words fit on one')).toBeVisible()
   await expect(row(page, 1).getByText(/s over$/)).toBeVisible()
-  await expect(row(page, 2).getByText(/s of room$/)).toBeVisible()
+  await expect(row(page, 2).getByText(/s to spare$/)).toBeVisible()
   await row(page, 1).getByText('Over its pace', { exact: true }).click()
   await expect(
     row(page, 1)
@@ -186,7 +186,7 @@ test('fixed pace, transitions and rests: every time on the sheet follows, and ca
 })
 
 test('filters and find leave out rows; slides are moved by keyboard', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const { slides } = await server.lecture(id)
   await recordByApi(server, slides[0]!.id, speech(3, 4))
   await tidied(server, id, 1)
@@ -210,7 +210,7 @@ test('filters and find leave out rows; slides are moved by keyboard', async ({ p
 })
 
 test('a bed is laid under slides, set, and the lecture is played as learners will hear it', async ({ page, server }, info) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const { slides } = await server.lecture(id)
   for (const [i, length] of [2.5, 3].entries()) await recordByApi(server, slides[i]!.id, speech(length, 20 + i))
   await tidied(server, id, 2)
@@ -269,7 +269,7 @@ test('a bed is laid under slides, set, and the lecture is played as learners wil
 })
 
 test('the moment of a further picture is dragged and nudged, undone, and kept at twice the speed', async ({ page, server }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const { slides } = await server.lecture(id)
   await fetch(`${server.address}/api/slides/steps`, {
     method: 'PUT',
@@ -323,7 +323,7 @@ test('a sheet of two hundred slides holds only the rows near the window, and goe
   page,
   server,
 }) => {
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   const last = (await server.lecture(id)).slides[3]!.id
   const copy = () => fetch(`${server.address}/api/slides/${last}/copy`, { method: 'POST' })
   for (let i = 0; i < 196; i++) await copy()

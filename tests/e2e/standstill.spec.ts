@@ -5,8 +5,9 @@ import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
 import { writeWav } from '#core/audio/wav.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/browser.ts'
+import { IS_LONG } from '#tests/long.ts'
 import { placesIn, unlikeItself } from '#tests/place-in.ts'
-import { expect, importClouds, storedSound, type TestServer, test } from './server.ts'
+import { expect, openClouds, storedSound, type TestServer, test } from './server.ts'
 
 const known = unlikeItself(60, 3)
 
@@ -18,7 +19,7 @@ async function enterBoothWith(server: TestServer, info: TestInfo, prepare: (page
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })).newPage()
   await page.addInitScript(() => localStorage.setItem('countdown', '0'))
   await prepare(page)
-  const id = await importClouds(page, server)
+  const id = await openClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/booth`)
   await expect(page.getByLabel('Microphone').locator('option').first()).not.toHaveText(/^Practice/)
   await page.getByLabel('Microphone').selectOption({ index: 0 })
@@ -63,7 +64,8 @@ test('the page and its audio thread stand still while it is recorded: no sample 
   expect(Math.max(...offsets) - Math.min(...offsets)).toBeLessThan(0.5)
 })
 
-for (const way of ['read from its track', 'through the audio thread'])
+// every day the way that Chromium takes by itself
+for (const way of IS_LONG ? ['read from its track', 'through the audio thread'] : ['read from its track'])
   test(`a microphone that gave nothing for a while is told of beside the take: ${way}`, async ({ server }, info) => {
     const { browser, page, id } = await enterBoothWith(server, info, async (fresh) => {
       if (way !== 'read from its track')

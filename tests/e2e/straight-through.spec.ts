@@ -11,7 +11,7 @@ import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { placesIn, unlikeItself } from '#tests/place-in.ts'
 import { lay, seconds, voice } from '#tests/sound.ts'
-import { demoPath, drop, enterBooth, expect, importClouds, storedSound, test } from './server.ts'
+import { demoPath, drop, expect, storedSound, test } from './server.ts'
 
 const LENGTH_S = 150
 const EVERY_S = 2.5
@@ -123,20 +123,4 @@ test('a lecture is recorded straight through; what the microphone played is ther
     played = joints[i + 1]! - joint + offsets[0]!
   }
   await browser.close()
-})
-
-test('while it is recorded the sentence that is said is marked, and the mark goes on', async ({ page, server }) => {
-  const id = await importClouds(page, server)
-  const [first] = (await server.lecture(id)).slides
-  await page.request.patch(`${server.address}/api/slides/${first!.id}`, {
-    data: { script: 'Good evening. This is the practice microphone. It reads a text of its own.' },
-  })
-  await enterBooth(page, server, id)
-  const script = page.getByRole('region', { name: 'Script' })
-  await expect(script.locator('[aria-current]')).toHaveCount(0)
-  await page.keyboard.press('r')
-  await expect(script.locator('[aria-current]')).toHaveText('Good evening.')
-  await expect(script.locator('[aria-current]')).not.toHaveText('Good evening.')
-  await page.keyboard.press('r')
-  await expect(script.locator('[aria-current]')).toHaveCount(0)
 })

@@ -1,7 +1,7 @@
 /** Changes of a take's recipe as edits that can be undone. */
 import { useCallback } from 'react'
-import { suggestTidyUp } from '#core/audio/analyse.ts'
 import { type RoomSettings, withRoomSettings } from '#core/audio/recipe.ts'
+import { suggestTidyUp } from '#core/audio/suggest-tidy-up.ts'
 import { keptTake, type Lecture, type Take, type TidyUp } from '#core/lecture.ts'
 import type { Command } from '#web/shared/edits/commands.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
