@@ -9,7 +9,7 @@ export default defineConfig({
   expect: { timeout: 90_000 },
   workers: 2,
   fullyParallel: false,
-  // what passes only at the second try is named at the end of the run
+  // a second try tells what was slow from what is wrong; what needed one fails the run all the same, unless it is listed with a reason
   retries: 1,
   // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
   projects: [

@@ -1,4 +1,4 @@
-/** Files that somebody or something has damaged: no crash, no hang, nothing left. More rounds with FUZZ_ROUNDS. */
+/** Files that somebody or something has damaged: no crash, no hang, nothing left. More rounds in the long run, and with FUZZ_ROUNDS. */
 
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
@@ -20,10 +20,11 @@ import { Sentence } from '#server/sentence.ts'
 import { folderStore } from '#server/store/file-store.ts'
 import { damaged } from '#tests/damaged.ts'
 import { makeDeck } from '#tests/deck-maker.ts'
+import { IS_LONG } from '#tests/long.ts'
 import { noise, random, seconds } from '#tests/sound.ts'
 import { demoFile } from './harness.ts'
 
-const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? 20)
+const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? (IS_LONG ? 60 : 8))
 const LONGEST_MS = 10_000
 
 /** Damage inside a part, so that the zip itself is whole and the reader of the part has to cope. */

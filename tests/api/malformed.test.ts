@@ -1,10 +1,11 @@
 /** Requests that are wrong in some way are the asker's mistake and are answered as such. Thousands more: `npm run bench -- abuse`. */
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
+import { IS_LONG } from '#tests/long.ts'
 import { malformedRequest, type Target } from '#tests/malformed-requests.ts'
 import { targetIn } from '#tests/target.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 
-const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? 20) * 30
+const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? (IS_LONG ? 60 : 8)) * 30
 let app: TestApp
 let target: Target
 beforeAll(async () => {
