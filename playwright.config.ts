@@ -17,6 +17,8 @@ export default defineConfig({
     { name: 'capture', testMatch: /straight-through|standstill/, dependencies: ['journeys'] },
   ],
   use: {
+    // what cannot be clicked by then never can
+    actionTimeout: 60_000,
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
     permissions: ['microphone'],

@@ -142,3 +142,24 @@ test('files that belong to nothing are laid in the trash, those in use stay, and
   const { picture: name } = before.slides[0]!.steps[0]!
   expect((await app.ask(`/api/files/${name}.png`)).status).toBe(200)
 })
+
+test('the demo lecture is made on an empty shelf, and comes back from the trash when it is asked for again', async () => {
+  const other = await openTestApp()
+  try {
+    const make = async () => {
+      const { job } = (await (await other.ask('/api/lectures/demo', { method: 'POST' })).json()) as { job: { id: string } }
+      expect((await other.ended(job.id)).state).toBe('done')
+      return (await other.read<{ lectures: { id: string; title: string; slides: number }[] }>('/api/lectures')).lectures
+    }
+    const [demo] = await make()
+    expect(demo).toMatchObject({ title: 'Reading the rain gauge', slides: 8 })
+    const takes = async () => (await other.read<Lecture>(`/api/lectures/${demo!.id}`)).slides.map((slide) => slide.takes.length)
+    expect(await takes()).toEqual([1, 2, 1, 1, 1, 0, 1, 0])
+    await other.idle()
+    await other.json('PUT', `/api/lectures/${demo!.id}/deleted`, { deleted: true })
+    expect(await make()).toHaveLength(1)
+    expect(await takes()).toEqual([1, 2, 1, 1, 1, 0, 1, 0])
+  } finally {
+    await other.end()
+  }
+})

@@ -203,6 +203,17 @@ describe('videos', () => {
     }
   })
 
+  test('a file is kept under the title of its lecture', async () => {
+    const [edition] = (await app.read<{ editions: { id: string }[] }>(`/api/lectures/${lecture.id}/editions`)).editions
+    const named = async (name: string) =>
+      decodeURIComponent(
+        (await app.ask(`/api/editions/${edition!.id}/files/${name}`, { method: 'HEAD' })).headers.get('content-disposition')!,
+      )
+    expect(await named('video.mp4')).toContain(`${lecture.title}.mp4`)
+    expect(await named('video-small.mp4')).toContain(`${lecture.title}, small.mp4`)
+    expect(await named('sound.m4a')).toContain(`${lecture.title}, sound.m4a`)
+  })
+
   test('chapters are the slides, with the bookmark under its own, as ffprobe and the manifest have them', () => {
     const starts = schedule(lecture).slides.map((s) => s.startSamples)
     const { chapters } = probe('video.mp4')

@@ -102,6 +102,7 @@ test.describe('on a shelf of its own', () => {
       .setInputFiles({ name: 'deck.pdf', mimeType: 'application/pdf', buffer: Buffer.from('these are notes') })
     await expect(page.getByText('is neither a deck', { exact: false })).toBeVisible()
     await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+    await expect(page.getByRole('button', { name: 'Try it with the demo lecture' })).toBeEnabled()
   })
 })
 

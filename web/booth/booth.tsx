@@ -129,6 +129,15 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const sitting = useSitting(lecture.id, slide.id)
   const { index, step, next, before, go, showStep } = usePositionInDeck(lecture, slide)
   const [countdown, setCountdown] = useState(() => Number(localStorage.getItem(COUNTDOWN_KEY) ?? 3))
+  /** The slide that is recorded as soon as it is in front. */
+  const [recordNext, setRecordNext] = useState<string | null>(null)
+  const { state, toggle } = sitting
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the way to begin is new with every picture of the page; when to begin is told by the others
+  useEffect(() => {
+    if (recordNext !== slide.id || state !== 'ready') return
+    setRecordNext(null)
+    void toggle({ through: false, countdown })
+  }, [recordNext, slide.id, state])
   const words = countWords(slide.script, lecture.language)
   const underWay = isUnderWay(sitting.state)
   const paused = sitting.state === 'paused'
@@ -137,8 +146,14 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
 
   const move = (to: Slide | undefined, { timeStamp }: Pressed) => {
     if (!to) return
-    // a take belongs to the slide it was begun on
-    if (sitting.state === 'counting' || (underWay && !through)) return
+    if (sitting.state === 'counting') return
+    if (underWay && !through) {
+      // a take belongs to the slide it was begun on: it ends, and the next slide gets one of its own
+      if (again || to !== next) return
+      setRecordNext(to.id)
+      void sitting.toggle({ through, countdown }).then(() => go(to))
+      return
+    }
     stopPlay()
     if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id }, timeStamp)
     go(to)
@@ -156,6 +171,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   }
   const listen = () => sitting.heard && togglePlay(sitting.heard)
   const record = () => {
+    setRecordNext(null)
     stopPlay()
     if (!underWay) showStep(0)
     void sitting.toggle({ through, countdown })
@@ -280,7 +296,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
               {next && (
                 <button
                   type="button"
-                  disabled={underWay && !through}
+                  disabled={underWay && again !== null}
                   onClick={(event) => move(next, event)}
                   className="flex shrink-0 items-start gap-3 rounded text-right text-sm disabled:opacity-50"
                 >
@@ -374,11 +390,12 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           )}
           <button
             type="button"
-            disabled={!furtherPicture && (!next || (underWay && !through))}
+            disabled={!furtherPicture && (!next || (underWay && again !== null))}
             onClick={forward}
+            title={underWay && !through && !furtherPicture ? 'This take is kept, and the next slide is recorded' : undefined}
             className="btn btn-sm justify-between border-edge"
           >
-            {furtherPicture ? 'Next picture' : 'Next slide'} <Key>→</Key>
+            {furtherPicture ? 'Next picture' : underWay && !through ? 'Record next' : 'Next slide'} <Key>→</Key>
           </button>
           {(!underWay || through) && (
             <button type="button" disabled={!before} onClick={backward} className="btn btn-sm justify-between border-edge">

@@ -31,7 +31,7 @@ const PLACES: { place: string; keys: [string, string][] }[] = [
       ['W', 'Mark what was said last as wrong'],
       ['B', 'Set a bookmark for learners'],
       ['L', 'Listen to the newest take'],
-      ['→ or Page Down', 'Next picture or slide'],
+      ['→ or Page Down', 'Next picture or slide; while you record, the next slide is recorded'],
       ['← or Page Up', 'Slide before'],
       ['Esc', 'Stop; to the sheet'],
     ],
