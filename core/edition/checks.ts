@@ -1,58 +1,13 @@
 /** Findings before publishing, worst first, each with what to do and, where one press can do it, the mend. */
-import { wrongStretch } from '#core/audio/quick-speech.ts'
-import { cutOut } from '#core/audio/recipe.ts'
 import { isFileName } from '#core/deck/title.ts'
-import { keptTake, type Lecture, type Slide, type Stretch, type Take, type TidyUp, type TimingDefaults } from '#core/lecture.ts'
+import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
 import { isPracticeVoice } from '#core/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
-import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 import { fitClip } from '#core/timing/fit.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
-import { keptStretches, timeMap } from '#core/timing/time-map.ts'
-
-export type CheckKind =
-  | 'no-sound'
-  | 'not-tidied'
-  | 'practice-voice'
-  | 'over-pace'
-  | 'no-captions'
-  | 'check-captions'
-  | 'said-twice'
-  | 'off-script'
-  | 'marked-wrong'
-  | 'clipped'
-  | 'no-voice'
-  | 'noisy'
-  | 'long-lead'
-  | 'long-pause'
-  | 'long-slide'
-  | 'small-picture'
-  | 'no-alt-text'
-  | 'from-deck'
-  | 'builds-up'
-  | 'uneven-loudness'
-  | 'changed'
-
-/** What one press changes. */
-export interface Mend {
-  label: string
-  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; findings?: string[] } }
-  tidyUps?: { takeId: string; tidyUp: TidyUp }[]
-  /** Slides whose pictures become further steps of one; none of them has a take. */
-  join?: { into: string; from: string[] }
-}
-
-export interface Check {
-  kind: CheckKind
-  /** `note` says something without asking for anything. */
-  level: 'missing' | 'look' | 'note'
-  slideId: string | null
-  /** Place of the slide among those shown, from 1; null for the whole lecture. */
-  slideNumber: number | null
-  finding: string
-  advice: string
-  mend?: Mend
-}
+import type { Check, Finding, Mend } from './check.ts'
+import { captionFindings, longPauses, markedWrong } from './heard-checks.ts'
 
 /** Slides of one lecture differ by no more than this, or a viewer reaches for the volume. */
 const EVEN_LU = 1
@@ -61,14 +16,10 @@ const LONG_SLIDE_S = 180
 /** The room is heard when it is nearer to the voice than this, LU. */
 const NOISY_LU = 32
 const STRONG_CLEANING = 0.85
-/** Common practice, no published source: a pause of three seconds is taken for a fault, one of a second for a breath. */
-const LONG_PAUSE_S = 3
-const SHORT_PAUSE_S = 1
 /** Published pictures are 1920 pixels wide; one much narrower looks soft. */
 const SMALL_PICTURE = { width: 1200, height: 600 }
 
 type At = Pick<Check, 'slideId' | 'slideNumber'>
-type Finding = Omit<Check, keyof At>
 
 function missingSound(lecture: Lecture, slide: Slide, n: number, covered: boolean): Finding[] {
   const { holdSeconds } = slideTiming(lecture, slide)
@@ -82,134 +33,6 @@ function missingSound(lecture: Lecture, slide: Slide, n: number, covered: boolea
       advice: `It would be shown in silence for ${holdSeconds} s`,
     },
   ]
-}
-
-const quoted = (texts: readonly string[]) =>
-  texts.map((text) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`).join(', ')
-
-/** What the speaker marked as wrong while speaking, as long as it is still heard. */
-function markedWrong(slide: Slide, n: number): Finding[] {
-  const take = keptTake(slide)!
-  if (!take.tidyUp || !take.analysis) return []
-  const heard = timeMap(take.tidyUp, 0)
-  const wrong = take.marks
-    .flatMap((mark) => (mark.kind === 'wrong' ? (wrongStretch(take.analysis!.speech, mark.at, take.samples) ?? []) : []))
-    .filter((s) => heard.spanToSlide(takeSeconds(toSeconds(s.start)), takeSeconds(toSeconds(s.end))) !== null)
-  if (wrong.length === 0) return []
-  const tidyUp = wrong.reduce(cutOut, take.tidyUp)
-  const found = {
-    kind: 'marked-wrong' as const,
-    level: 'look' as const,
-    finding: `You marked ${wrong.length === 1 ? 'something' : `${wrong.length} things`} on slide ${n} as wrong while you spoke`,
-  }
-  // nothing would be left to hear
-  if (tidyUp === take.tidyUp) return [{ ...found, advice: 'It is all that was said: record the slide again' }]
-  const mend = { label: 'Cut it out', tidyUps: [{ takeId: take.id, tidyUp }] }
-  return [{ ...found, advice: 'Cut out, it can be put back on the bench', mend }]
-}
-
-const overlap = (stretches: readonly Stretch[], { start, end }: Stretch): Stretch[] =>
-  stretches.flatMap((s) => {
-    const both = { start: Math.max(s.start, start), end: Math.min(s.end, end) }
-    return both.end > both.start ? [both] : []
-  })
-const lengthOf = (stretches: readonly Stretch[]) => stretches.reduce((sum, s) => sum + s.end - s.start, 0)
-
-/** Whether more than half of what is said in a stretch of a take is in its clip. */
-function mostlyHeard({ tidyUp, analysis }: Take, stretch: Stretch): boolean {
-  if (!tidyUp) return true
-  const spoken = overlap(analysis?.speech ?? [], stretch)
-  // where no voice was found all of the stretch counts
-  const said = spoken.length > 0 ? spoken : [stretch]
-  const kept = keptStretches(tidyUp)
-  return lengthOf(said.flatMap((s) => overlap(kept, s))) > lengthOf(said) / 2
-}
-
-/** Pauses between words that stay long in the clip. */
-function longPauses(slide: Slide, n: number): Finding[] {
-  const { id, tidyUp, analysis } = keptTake(slide)!
-  if (!tidyUp || !analysis) return []
-  const kept = keptStretches(tidyUp)
-  const heard = analysis.speech.filter((s) => overlap(kept, s).length > 0)
-  const long = heard.slice(1).flatMap((s, i) => {
-    const pause = { start: heard[i]!.end, end: s.start }
-    return toSeconds(lengthOf(overlap(kept, pause))) >= LONG_PAUSE_S ? [pause] : []
-  })
-  if (long.length === 0) return []
-  const seconds = long.map((pause) => toSeconds(lengthOf(overlap(kept, pause))))
-  const half = toSamples(SHORT_PAUSE_S / 2)
-  const shortened = long.reduce((recipe, p) => cutOut(recipe, { start: p.start + half, end: p.end - half }), tidyUp)
-  return [
-    {
-      kind: 'long-pause',
-      level: 'look',
-      finding:
-        long.length === 1
-          ? `Slide ${n} is silent for ${seconds[0]!.toFixed(1)} s in the middle`
-          : `Slide ${n} is silent ${long.length} times in the middle, for ${Math.max(...seconds).toFixed(1)} s at most`,
-      advice: 'If there is nothing to look at meanwhile, shorten it; it can be put back on the bench',
-      mend: { label: `Shorten to ${SHORT_PAUSE_S} s`, tidyUps: [{ takeId: id, tidyUp: shortened }] },
-    },
-  ]
-}
-
-/** What was noticed while the words were sought in the recording. */
-function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
-  const take = keptTake(slide)!
-  const unsure = lecture.captionTracks.some(
-    // a translation is doubtful when its original has changed, which says nothing of times
-    (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.doubtful && cue.takeId === take.id),
-  )
-  const { repeated = [], extra = [], skipped = [], doubtful = [] } = take.findings ?? {}
-  // what was cut out already, by hand or by a press, is nothing to speak of
-  const isHeard = (s: { start: number; end: number }) => mostlyHeard(take, { start: toSamples(s.start), end: toSamples(s.end) })
-  const cutting = (s: { start: number; end: number }) =>
-    cutOut(take.tidyUp!, { start: toSamples(s.start), end: Math.min(take.samples, toSamples(s.end)) })
-  const found: Finding[] = []
-  if (unsure || skipped.length > 0)
-    found.push({
-      kind: 'check-captions',
-      level: 'look',
-      finding:
-        skipped.length > 0
-          ? `Not heard on slide ${n}: ${quoted(skipped)}`
-          : `Some captions of slide ${n} may not stand on their words`,
-      advice:
-        skipped.length > 0
-          ? 'Was it left out? Then it has no caption. Listen, and mend the script or record again'
-          : `Please check ${doubtful.length > 0 ? quoted(doubtful) : 'them'} by ear`,
-    })
-  // it is said twice as long as both sayings are heard: the second begins where the first ends
-  const isTwice = (s: { start: number; end: number }) => isHeard(s) && isHeard({ start: s.end, end: 2 * s.end - s.start })
-  for (const again of repeated.filter(isTwice).slice(0, 1))
-    found.push({
-      kind: 'said-twice',
-      level: 'look',
-      finding: `Said twice on slide ${n}: ${quoted([again.text])}`,
-      advice: 'The first saying can be cut out; it can be put back on the bench',
-      mend: { label: 'Cut the first one out', tidyUps: [{ takeId: take.id, tidyUp: cutting(again) }] },
-    })
-  const strange = extra.filter(isHeard)
-  if (strange.length > 0)
-    found.push({
-      kind: 'off-script',
-      level: 'look',
-      finding: `Slide ${n} says something for ${strange.reduce((sum, s) => sum + s.end - s.start, 0).toFixed(1)} s that is not in its script`,
-      advice: 'Write it into the script, and it is captioned; or cut it out',
-      mend: {
-        label: 'Cut it out',
-        tidyUps: [
-          {
-            takeId: take.id,
-            tidyUp: strange.reduce(
-              (recipe, s) => cutOut(recipe, { start: toSamples(s.start), end: Math.min(take.samples, toSamples(s.end)) }),
-              take.tidyUp!,
-            ),
-          },
-        ],
-      },
-    })
-  return found
 }
 
 /** A take of the practice microphone is a take of nobody. */

@@ -20,12 +20,16 @@ export type Answer =
   | { failed: string; diskFull: boolean }
 
 export interface ImportLimits {
-  /** A task that tells of no progress for so long is ended. */
+  /** A task that works for so long, in processor time, without telling of progress is ended. */
   silenceMs: number
   /** Memory of the process, MB. */
   megabytes: number
 }
 /** A page takes a fraction of a second. Memory: decks of large photographs stay within it (`tests/api/import-bounds.test.ts`). */
+/** Of the clock in `/proc`. */
+const TICK_MS = 10
+/** So many times as long a file may take by the wall clock, for what waits and does not work. */
+const BUSY_MACHINE = 5
 const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 640 }
 const LOOK_MS = 50
 /** What has nothing to do for so long ends: memory is given back. */
@@ -52,6 +56,18 @@ export interface Importer {
 function megabytesOf(pid: number | undefined): number {
   try {
     return (Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * PAGE_BYTES) / 1024 ** 2
+  } catch {
+    return 0
+  }
+}
+
+/** Processor time that a process has had, ms; 0 where the system does not tell. */
+function processorMsOf(pid: number | undefined): number {
+  try {
+    const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
+      .replace(/^.*\) /s, '')
+      .split(' ')
+    return (Number(fields[11]) + Number(fields[12])) * TICK_MS
   } catch {
     return 0
   }
@@ -104,6 +120,7 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
       if (signal?.aborted) return reject(signal.reason)
       const child = take()
       let heard = Date.now()
+      let worked = processorMsOf(child.pid)
       let page = 0
       const end = (settle: () => void, isWell: boolean) => {
         clearInterval(watch)
@@ -120,6 +137,7 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
         refuse(`“${name}” broke off what reads it${page > 0 ? `, after page ${page}` : ''}. It may be damaged: export it again.`)
       const hear = (answer: Answer) => {
         heard = Date.now()
+        worked = processorMsOf(child.pid)
         if ('progress' in answer) {
           page = (answer.progress as { page?: number } | null)?.page ?? page
           tell(answer.progress as never)
@@ -136,9 +154,10 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
           refuse(
             `${where()} needs more than ${limits.megabytes} MB of memory to be drawn. Export the deck as a PDF with smaller pictures, or divide it.`,
           )
-        else if (Date.now() - heard > limits.silenceMs)
+        // what it worked counts: on a machine that is busy with other things a good file is read slowly
+        else if (processorMsOf(child.pid) - worked > limits.silenceMs || Date.now() - heard > limits.silenceMs * BUSY_MACHINE)
           refuse(
-            `${where()} was not drawn within ${Math.round(limits.silenceMs / 1000)} seconds. Simplify its drawing, or export it as a picture.`,
+            `${where()} was not drawn within ${Math.round(limits.silenceMs / 1000)} seconds of work. Simplify its drawing, or export it as a picture.`,
           )
       }, LOOK_MS)
       signal?.addEventListener('abort', abort, { once: true })

@@ -27,6 +27,7 @@ export async function openTestApp(
     recogniser?: string
     prepareAfterMs?: number
     webFolder?: string
+    demoFolder?: string
   } = {},
 ) {
   const dataFolder = options.dataFolder ?? mkdtempSync(join(tmpdir(), 'lectern-test-'))
@@ -40,7 +41,7 @@ export async function openTestApp(
     ffmpeg: options.ffmpeg ?? 'ffmpeg',
     recogniser: options.recogniser ?? null,
     webFolder: options.webFolder ?? import.meta.dirname,
-    demoFolder: join(import.meta.dirname, '../../demo/files'),
+    demoFolder: options.demoFolder ?? join(import.meta.dirname, '../../demo/files'),
     prepareAfterMs: options.prepareAfterMs ?? null,
   }
   const opened = await openApp(config, { ...workers, close: async () => {} })

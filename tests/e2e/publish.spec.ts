@@ -176,6 +176,7 @@ test.describe('one published lecture', () => {
     const [first, second] = times
     await learner.getByLabel('Slide by slide, at your own pace').check()
     await learner.getByRole('button', { name: 'Begin' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.1)
     // near the first slide's end: it stops there and waits
     await learner.locator('video').evaluate((v: HTMLVideoElement, to) => {
       v.currentTime = to

@@ -1,6 +1,6 @@
 /** Makes the one-press mend of a finding an edit that can be undone. */
 import { useCallback } from 'react'
-import type { Check } from '#core/edition/checks.ts'
+import type { Check } from '#core/edition/check.ts'
 import type { Lecture } from '#core/lecture.ts'
 import type { Command } from '#web/shared/edits/commands.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'

@@ -5,7 +5,7 @@ import { ChevronDown, ChevronRight, CircleCheck, Clock, Ear, GripVertical, Music
 import { lazy, memo, type ReactNode, Suspense, useCallback, useLayoutEffect, useRef } from 'react'
 import { Link } from 'react-router'
 import type { LectureCue } from '#core/captions/place-cues.ts'
-import type { Check } from '#core/edition/checks.ts'
+import type { Check } from '#core/edition/check.ts'
 import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'

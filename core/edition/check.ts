@@ -1,0 +1,49 @@
+/** What a check tells, and what one press does about it. */
+import type { TidyUp, TimingDefaults } from '#core/lecture.ts'
+
+export type CheckKind =
+  | 'no-sound'
+  | 'not-tidied'
+  | 'practice-voice'
+  | 'over-pace'
+  | 'no-captions'
+  | 'check-captions'
+  | 'said-twice'
+  | 'off-script'
+  | 'marked-wrong'
+  | 'clipped'
+  | 'no-voice'
+  | 'noisy'
+  | 'long-lead'
+  | 'long-pause'
+  | 'long-slide'
+  | 'small-picture'
+  | 'no-alt-text'
+  | 'from-deck'
+  | 'builds-up'
+  | 'uneven-loudness'
+  | 'changed'
+
+/** What one press changes. */
+export interface Mend {
+  label: string
+  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; findings?: string[] } }
+  tidyUps?: { takeId: string; tidyUp: TidyUp }[]
+  /** Slides whose pictures become further steps of one; none of them has a take. */
+  join?: { into: string; from: string[] }
+}
+
+export interface Check {
+  kind: CheckKind
+  /** `note` says something without asking for anything. */
+  level: 'missing' | 'look' | 'note'
+  slideId: string | null
+  /** Place of the slide among those shown, from 1; null for the whole lecture. */
+  slideNumber: number | null
+  finding: string
+  advice: string
+  mend?: Mend
+}
+
+/** A finding before it is known of which slide. */
+export type Finding = Omit<Check, 'slideId' | 'slideNumber'>
