@@ -53,13 +53,13 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
       <div className="relative h-7 overflow-hidden rounded-sm border border-edge bg-black/40" aria-hidden="true">
         <div
           ref={bar}
-          className="h-full bg-primary"
+          className={`h-full bg-primary ${idle ? 'invisible' : ''}`}
           style={{
             clipPath: 'inset(0 100% 0 0)',
             maskImage: 'repeating-linear-gradient(90deg, #000 0 5px, transparent 5px 8px)',
           }}
         />
-        <div ref={hold} className="absolute inset-0 border-l-2 border-base-content" />
+        <div ref={hold} className={`absolute inset-0 border-l-2 border-base-content ${idle ? 'invisible' : ''}`} />
       </div>
       <div className="mt-1 flex text-sm" aria-hidden="true">
         {zones.map(([name, width]) => (
