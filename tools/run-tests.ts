@@ -10,8 +10,20 @@ import { stripVTControlCharacters } from 'node:util'
 
 const began = Date.now()
 if (process.argv.includes('--long')) process.env.LECTERN_LONG = '1'
+const REAL_TIME =
+  '    its sound plays as long as it lasts: where the processor is taken away for seconds, some of it is lost before the page has it'
 /** Tests that may need a second try, each with its reason. */
-const MAY_NEED_ANOTHER_TRY: Record<string, string> = {}
+const MAY_NEED_ANOTHER_TRY: Record<string, string> = {
+  'at the learner’s pace a slide stays until they go on, and nothing plays twice':
+    '    on a machine at a quarter of its speed the first play of the page stood still once; the cause is not found yet',
+  'a lecture is recorded straight through; what the microphone played is there, to the sample, on the slides it was for':
+    REAL_TIME,
+  'the page and its audio thread stand still while it is recorded: no sample is missing, changed or twice': REAL_TIME,
+  'a microphone that gave nothing for a while is told of beside the take: read from its track': REAL_TIME,
+  'a mark stands where the key was pressed, however long the page was busy then': REAL_TIME,
+  'while it is recorded the sentence that is said is marked, and the mark goes on': REAL_TIME,
+  'server killed while recording: what was acknowledged is there, and all that the browser had': REAL_TIME,
+}
 
 const results = '.cache/results'
 rmSync(results, { recursive: true, force: true })
