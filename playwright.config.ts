@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: 'tests/e2e',
   outputDir: '.cache/e2e',
   // a machine that is busy with other things is slow, not wrong: these bounds only end what will never come
-  timeout: 240_000,
+  timeout: 600_000,
   expect: { timeout: 90_000 },
   workers: 2,
   fullyParallel: false,
