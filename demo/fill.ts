@@ -1,5 +1,5 @@
 /** Fills an empty data folder with the demo lecture. */
-import { eq } from 'drizzle-orm'
+import { and, eq, inArray } from 'drizzle-orm'
 import { openApp } from '#server/app.ts'
 import { configFrom } from '#server/config.ts'
 import { jobs, lectures } from '#server/db/schema.ts'
@@ -16,7 +16,7 @@ async function ended(jobId: string) {
   for (let said = ''; ; ) {
     const [job] = await db.read.select().from(jobs).where(eq(jobs.id, jobId))
     if (job?.state === 'failed') throw new Error(`The demo could not be made: ${job.error}`)
-    if (job?.state === 'done') return
+    if (job?.state === 'done' || job?.state === 'cancelled') return
     if (job?.stage && job.stage !== said) {
       said = job.stage
       console.log(`  ${said}`)
@@ -30,7 +30,9 @@ if (shelf.length === 0 || shelf.some((lecture) => lecture.id === DEMO_ID)) {
   if (shelf.length === 0) console.log('Filling the shelf with the demo lecture. This is done once and takes about half a minute.')
   const making = await opened.queue.add('demo', null, { lectureId: DEMO_ID })
   await ended(making.id)
-  for (const job of await db.read.select().from(jobs)) if (job.kind === 'tidy' || job.kind === 'bed') await ended(job.id)
+  // what is still at work; what failed or was cancelled long ago is no reason to wait, or not to open
+  while (await db.read.$count(jobs, and(inArray(jobs.kind, ['tidy', 'bed']), inArray(jobs.state, ['queued', 'running']))))
+    await new Promise((resolve) => setTimeout(resolve, 50))
 }
 await opened.close()
 process.exit(0)

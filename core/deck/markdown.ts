@@ -1,5 +1,4 @@
 /** Decks written as text: slides between rules, CommonMark in each, what is said after `Notes:`. @see CommonMark 0.31, by marked */
-
 import { lexer, type Token, type Tokens } from 'marked'
 import { type DeckSlide, MOST_SLIDES, type Paragraph, type TextRun } from './deck.ts'
 import { DeckProblem } from './problem.ts'

@@ -40,7 +40,14 @@ export function pageAltText(runs: readonly PageText[]): string {
     .trim()
 }
 
-/** Whether a text only says where a picture lay: a path or a name of a file, as programs put it where a description belongs. */
-export const isFileName = (text: string): boolean =>
-  /\.(png|jpe?g|gif|svgz?|bmp|tiff?|webp|emf|wmf|heic|avif)$/i.test(text.trim()) ||
-  /^(\/|[a-z]:\\|file:|https?:)\S*$/i.test(text.trim())
+const PICTURE = /\.(png|jpe?g|gif|svgz?|bmp|tiff?|webp|emf|wmf|heic|avif)$/i
+const PATH = /^(\/|\\\\|[a-z]:[\\/]|file:|https?:)/i
+
+/**
+ * Whether a text only says where a picture lay: a path or a name of a file, as programs put it where a description belongs. A sentence that ends in
+ * a file's name is a description.
+ */
+export function isFileName(text: string): boolean {
+  const trimmed = text.trim()
+  return PICTURE.test(trimmed) ? PATH.test(trimmed) || !/\s/.test(trimmed) : PATH.test(trimmed) && !/\s/.test(trimmed)
+}

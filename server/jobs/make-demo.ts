@@ -7,7 +7,7 @@ import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/crc32.ts'
 import { beds, lectures, slides, takes } from '#server/db/schema.ts'
-import { changeLecture, changeSlide, setLectureDeleted } from '#server/lectures/edit.ts'
+import { changeLecture, changeSlide } from '#server/lectures/edit.ts'
 import { beginTake, keepChunk, sealTake } from '#server/lectures/takes.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
 import { Sentence } from '#server/sentence.ts'
@@ -63,8 +63,6 @@ export const demoJob =
       await changeLecture(db, lectureId, { title: demo.title })
       for (const [i, { id }] of (await rows()).entries()) await changeSlide(db, id, { script: demo.slides[i]!.script })
     }
-    // one that was thrown away as a whole is asked for again
-    await setLectureDeleted(db, lectureId, false)
     // deleted takes count too: what somebody threw away does not come back, and a lecture that was full once is left alone
     const there = await Promise.all((await rows()).map(({ id }) => db.read.$count(takes, eq(takes.slideId, id))))
     const all = demo.slides.reduce((sum, slide) => sum + slide.takes.length, 0)

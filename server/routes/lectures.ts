@@ -1,8 +1,10 @@
 import { randomUUID } from 'node:crypto'
+import { eq } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { Language } from '#core/lecture.ts'
 import { type LectureSummary, summary } from '#core/lecture-summary.ts'
+import { lectures as lectureRows } from '#server/db/schema.ts'
 import type { GivenFile } from '#server/import/tasks.ts'
 import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
@@ -53,6 +55,9 @@ export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
       const { demoFolder } = tools.config
       if (!hasDemo(demoFolder))
         throw new Sentence('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+      // one that was thrown away is asked for again
+      if ((await tools.db.read.$count(lectureRows, eq(lectureRows.id, DEMO_ID))) > 0)
+        await setLectureDeleted(tools.db, DEMO_ID, false)
       return c.json({ job: await queue.add('demo', null, { lectureId: DEMO_ID }) }, 202)
     })
     .post('/:id/decks', async (c) => {

@@ -36,11 +36,11 @@ export async function usedFiles(read: Tables, now = Date.now()): Promise<Set<str
 
 /** Files between their arrival and the row or job that points to them, and how often each is arriving. */
 const arriving = new Map<string, number>()
-/** How many have arrived so far. */
-let arrivals = 0
+/** What arrives while somebody reads the tables; a set each. */
+const readers = new Set<Set<string>>()
 
 export function arrive(name: string) {
-  arrivals++
+  for (const seen of readers) seen.add(name)
   arriving.set(name, (arriving.get(name) ?? 0) + 1)
 }
 export function settled(name: string) {
@@ -53,14 +53,11 @@ export function settled(name: string) {
 export async function release({ db, store }: Pick<Tools, 'db' | 'store'>, names: readonly string[]) {
   const candidates = names.filter((name) => !arriving.has(name))
   if (candidates.length === 0) return
-  let used: Set<string>
-  let before: number
-  do {
-    before = arrivals
-    used = await usedFiles(db.read)
-    // the same file may have come again, and been put to use, while the tables were read
-  } while (arrivals !== before)
-  for (const name of candidates) if (!used.has(name) && !arriving.has(name)) store.remove(name)
+  // the same file may come again, and be put to use, while the tables are read
+  const since = new Set<string>()
+  readers.add(since)
+  const used = await usedFiles(db.read).finally(() => readers.delete(since))
+  for (const name of candidates) if (!used.has(name) && !arriving.has(name) && !since.has(name)) store.remove(name)
 }
 
 /** Names of stored files in what a job was given. */

@@ -1,9 +1,11 @@
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { spawnSync } from 'node:child_process'
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest'
 import type { Lecture } from '#core/lecture.ts'
+import { jobs } from '#server/db/schema.ts'
 import { titleFromName } from '#server/jobs/import-deck.ts'
 import { sweep } from '#server/store/sweep.ts'
 import { demoFile, file, openTestApp, type TestApp } from './harness.ts'
@@ -146,7 +148,9 @@ test('files that belong to nothing are laid in the trash, those in use stay, and
 
 test('the demo lecture is made on an empty shelf, and comes back from the trash when it is asked for again', async () => {
   // as small as a demo can be
-  const demoFolder = mkdtempSync(join(tmpdir(), 'lectern-demo-'))
+  const root = mkdtempSync(join(tmpdir(), 'lectern-demo-'))
+  const demoFolder = join(root, 'demo/files')
+  mkdirSync(demoFolder, { recursive: true })
   const [deck, music, take] = ['clouds-by-their-shapes.pdf', 'opening-music.flac', 'take-1a.flac'] as const
   for (const name of [deck, music, take]) writeFileSync(join(demoFolder, name), demoFile(name))
   const slides = [[take, take], [], [take], []].map((takes, i) => ({ script: `Script ${i + 1}.`, takes }))
@@ -165,8 +169,26 @@ test('the demo lecture is made on an empty shelf, and comes back from the trash 
     await other.json('PUT', `/api/lectures/${demo!.id}/deleted`, { deleted: true })
     expect(await make()).toHaveLength(1)
     expect(await takes()).toEqual([2, 0, 1, 0])
+    // filling a folder anew stumbles over nothing that went wrong long ago, and brings back nothing that was thrown away
+    await other.idle()
+    await other.json('PUT', `/api/lectures/${demo!.id}/deleted`, { deleted: true })
+    const row = { kind: 'tidy' as const, lectureId: demo!.id, payload: {}, createdAt: 1, endedAt: 2 }
+    await other.tools.db.write(async (tx) => {
+      await tx.insert(jobs).values({ ...row, id: 'failed', state: 'failed', error: 'It failed.' })
+      await tx.insert(jobs).values({ ...row, id: 'cancelled', state: 'cancelled' })
+    })
+    await other.end(true)
+    const filled = spawnSync('node', [join(import.meta.dirname, '../../dist/server/fill.js')], {
+      cwd: root,
+      encoding: 'utf8',
+      timeout: 60_000,
+      env: { ...process.env, LECTERN_DATA: other.dataFolder },
+    })
+    expect(filled).toMatchObject({ status: 0, stderr: '' })
+    const again = await openTestApp({ dataFolder: other.dataFolder })
+    expect((await again.read<{ lectures: unknown[] }>('/api/lectures')).lectures).toEqual([])
+    await again.end()
   } finally {
-    await other.end()
-    rmSync(demoFolder, { recursive: true })
+    rmSync(root, { recursive: true })
   }
 })

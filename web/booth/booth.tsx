@@ -134,6 +134,8 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const { state, toggle } = sitting
   // biome-ignore lint/correctness/useExhaustiveDependencies: the way to begin is new with every picture of the page; when to begin is told by the others
   useEffect(() => {
+    // without a microphone it is given up: nothing begins by itself when one is plugged in later
+    if (state === 'opening' || state === 'no microphone') setRecordNext(null)
     if (recordNext !== slide.id || state !== 'ready') return
     setRecordNext(null)
     void toggle({ through: false, countdown })
@@ -154,6 +156,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       void sitting.toggle({ through, countdown }).then(() => go(to))
       return
     }
+    setRecordNext(null)
     stopPlay()
     if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id }, timeStamp)
     go(to)
@@ -329,7 +332,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           )}
         </div>
       </main>
-      <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-3 max-lg:grid-cols-[auto_9rem_1fr] lg:h-36">
+      <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-3 max-lg:grid-cols-[auto_9rem_1fr] lg:h-38">
         <RecordKey sitting={sitting} onPress={record} />
         <div>
           <p className="font-read text-4xl font-semibold" role="timer">
@@ -343,7 +346,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
         <div className="grid gap-1">
           <LevelBar level={sitting.level} />
           {/* its place stays when nothing is said, so that nothing moves when something is */}
-          <div className="h-10 overflow-auto">
+          <div className="h-14 overflow-auto">
             <Whereabouts sitting={sitting} />
             <Told marks={sitting.marks} underWay={underWay} />
             {sitting.through && !underWay && <Outcome lecture={lecture} takeId={sitting.through} />}
@@ -377,7 +380,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
                 type="button"
                 onClick={bookmark}
                 disabled={sitting.state !== 'recording'}
-                title="Marks this moment for learners: it becomes a chapter of its own"
+                title="Marks this moment for learners, under its slide"
                 className="btn btn-sm justify-between border-edge"
               >
                 Bookmark <Key>B</Key>

@@ -50,7 +50,7 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
   const COLOURS = { 'too quiet': 'border-edge', good: 'border-primary', 'too loud': 'border-error' }
   return (
     <div>
-      <div className="relative h-7 overflow-hidden rounded-sm border border-edge bg-black/40" aria-hidden="true">
+      <div className="relative h-6 overflow-hidden rounded-sm border border-edge bg-black/40" aria-hidden="true">
         <div
           ref={bar}
           className={`h-full bg-primary ${idle ? 'invisible' : ''}`}
@@ -81,7 +81,9 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
             : Number.isFinite(held.db) &&
               `peak ${decibels(held.db)}${held.lufs > -70 ? ` · last three seconds ${lufs(held.lufs)}` : ''}`}
       </p>
-      <output className="sr-only">{!idle && `Level ${zone}`}</output>
+      <output className="sr-only">
+        {!idle && `Level ${zone}${held.clipped ? ', touching full scale: turn the microphone down or move back' : ''}`}
+      </output>
     </div>
   )
 }

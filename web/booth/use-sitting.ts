@@ -69,6 +69,8 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
   level.current ??= keepLevels()
   const input = useRef<Input | null>(null)
   const recording = useRef<Recording | null>(null)
+  /** Counts recordings: the one before may still be on its way when the next has begun. */
+  const recorded = useRef(0)
   /** Counts choices: an input that opens after another one was chosen is closed again. */
   const choice = useRef(0)
 
@@ -210,7 +212,13 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
       }
       through.current = how.through
       try {
-        recording.current = await input.current.record({ slideId, lectureId, through: how.through }, setUpload)
+        const mine = ++recorded.current
+        const tell = (report: UploadReport) => {
+          if (mine === recorded.current) setUpload(report)
+          // of a take before the one that is shown: what is refused is said all the same
+          else if (report.state === 'refused') toast.error(report.problem, { duration: 12_000 })
+        }
+        recording.current = await input.current.record({ slideId, lectureId, through: how.through }, tell)
         setTakeId(recording.current.takeId)
         setState('recording')
       } catch (error) {

@@ -44,7 +44,7 @@ function find({ from, speech, scripts, language, visits, typed, end }: Question)
     return proposed(proposeBoundaries(speech, { from, weights }))
   }
   if (from === 'pauses') return proposed(proposeBoundaries(speech, { from, slides }))
-  if (typed.trim() === '') return refused('Write one time for each change, such as 0:06, 0:11, 0:19.')
+  if (typed.trim() === '' && slides > 1) return refused('Write one time for each change, such as 0:06, 0:11, 0:19.')
   const { seconds, problem } = parseTimes(typed)
   if (problem) return refused(problem)
   if (from === 'lengths' && seconds.length < slides - 1)

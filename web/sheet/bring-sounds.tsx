@@ -147,9 +147,11 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
               <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asRecording()}>
                 Divide it over the slides
               </button>
-              <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asBed()}>
-                Play it under the slides
-              </button>
+              {under === 0 && (
+                <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asBed()}>
+                  Play it under the slides
+                </button>
+              )}
             </>
           )}
           <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>

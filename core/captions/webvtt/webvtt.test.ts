@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { IS_LONG } from '#tests/long.ts'
 import { parseSubRip, writeSubRip } from '../subrip.ts'
 import { parseCueText, plainCueText, speakerOf, writeCueText } from './cue-text.ts'
 import { parseWebVtt } from './parse.ts'
@@ -36,7 +37,7 @@ Second &amp; last
 })
 
 /** A hundred thousand in the long run. */
-const ROUNDS = process.env.LECTERN_LONG === '1' ? 100_000 : 5000
+const ROUNDS = IS_LONG ? 100_000 : 5000
 
 describe('reading WebVTT', () => {
   test('times, identifiers, settings and texts are read', () => {

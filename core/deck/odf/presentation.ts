@@ -1,5 +1,4 @@
 /** OpenDocument presentations: order, titles, notes, hidden slides, times, text boxes, pictures and simple shapes. @see OASIS OpenDocument 1.3, part 3, §9 and §10 */
-
 import { strFromU8 } from 'fflate'
 import {
   type Deck,

@@ -1,5 +1,4 @@
 /** One slide of a PresentationML deck, with all it takes from its layout and master. @see ECMA-376, part 1, §19.3 */
-
 import type { Drawing, DrawnItem, Fill, TextBox, Transform } from '../deck.ts'
 import { isFileName } from '../title.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'

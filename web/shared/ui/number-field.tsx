@@ -42,7 +42,10 @@ export function NumberField({ label, value, placeholder, unit, min, max, step, o
           min={min}
           max={max}
           step={step}
-          onChange={(event) => setText(event.target.value)}
+          onChange={(event) => {
+            setSaid('')
+            setText(event.target.value)
+          }}
           onBlur={keep}
           onKeyDown={(event) => event.key === 'Enter' && keep()}
         />
