@@ -3,6 +3,8 @@
  * is the share of the whole in percent (6,000 requests, 3,900 files, 24 kills); 10 when absent.
  */
 import { connect } from 'node:net'
+import type { JobView } from '#server/jobs/queue.ts'
+import { sentenceFor } from '#server/sentence.ts'
 import { damaged } from '#tests/damaged.ts'
 import { malformedRequest } from '#tests/malformed-requests.ts'
 import { random } from '#tests/sound.ts'
@@ -15,11 +17,15 @@ import { KILLED, killDuring } from './kills.ts'
 const ALL = { requests: 6000, files: 3900, kills: 24 }
 const USUAL_PERCENT = 10
 const MOST_MB = 700
+/** What is said of a fault of ours. */
+const INSIDE = sentenceFor(new Error('any'))
 
 interface Counts {
   requests: number
   files: number
   answered500: number
+  /** Jobs that a fault of ours ended, and not the file. */
+  failedInside: number
   hangs: number
   crashes: number
   lost: number
@@ -67,9 +73,14 @@ async function take(host: Host, { name, bytes, place }: Whole, slideId: string, 
   counts.files++
   const file = new File([bytes as BlobPart], name)
   try {
-    if (place === 'sound') await sendFile(host.app, `/api/slides/${slideId}/sounds`, file)
+    const judge = (job: JobView) => {
+      if (job.error !== INSIDE.message) return
+      counts.failedInside++
+      console.error(`\n${name} ended a job by a fault inside`)
+    }
+    if (place === 'sound') judge(await sendFile(host.app, `/api/slides/${slideId}/sounds`, file))
     else if (place === 'bed')
-      await sendFile(host.app, `/api/lectures/${lectureId}/beds`, file, { fromSlideId: slideId, toSlideId: slideId })
+      judge(await sendFile(host.app, `/api/lectures/${lectureId}/beds`, file, { fromSlideId: slideId, toSlideId: slideId }))
     else {
       const form = new FormData()
       form.append(place === 'shelf' ? 'files' : 'file', file)
@@ -82,7 +93,7 @@ async function take(host: Host, { name, bytes, place }: Whole, slideId: string, 
       const answer = await host.app.ask(path, { method: 'POST', body: form })
       if (answer.status >= 500) counts.answered500++
       const { job } = (await answer.json()) as { job?: { id: string } }
-      if (job) await host.app.ended(job.id)
+      if (job) judge(await host.app.ended(job.id))
     }
   } catch (error) {
     if (/Timeout|hangs/.test(`${(error as Error).name} ${error}`)) {
@@ -135,7 +146,17 @@ function flood(address: string, megabytes: number): Promise<void> {
 
 export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
   const share = (rounds ?? USUAL_PERCENT) / 100
-  const counts: Counts = { requests: 0, files: 0, answered500: 0, hangs: 0, crashes: 0, lost: 0, failed: 0, kills: 0 }
+  const counts: Counts = {
+    requests: 0,
+    files: 0,
+    answered500: 0,
+    failedInside: 0,
+    hangs: 0,
+    crashes: 0,
+    lost: 0,
+    failed: 0,
+    kills: 0,
+  }
   const host = await openHost()
   try {
     // warm: threads are started, an import has been made, a take tidied
@@ -160,6 +181,7 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
     const none = (name: string, value: number, unit: string): Figure => ({ name, value, goal: '0', unit, ok: value === 0 })
     return [
       none('requests answered 500', counts.answered500, `of ${counts.requests + counts.files}`),
+      none('jobs that a fault inside ended', counts.failedInside, `of ${counts.files} files`),
       none('hangs', counts.hangs, `of ${counts.requests + counts.files}`),
       none('crashes', counts.crashes, `of ${counts.requests + counts.files}`),
       none('leftovers in the scratch folder', leftovers, 'files'),

@@ -30,7 +30,7 @@ export interface ImportLimits {
 const TICK_MS = 10
 /** So many times as long a file may take by the wall clock, for what waits and does not work. */
 const BUSY_MACHINE = 5
-const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 640 }
+const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 600 }
 const LOOK_MS = 50
 /** What has nothing to do for so long ends: memory is given back. */
 const IDLE_MS = 30_000

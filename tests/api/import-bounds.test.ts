@@ -13,7 +13,7 @@ import { demoFile } from './harness.ts'
 const Pptx = createRequire(import.meta.url)('pptxgenjs') as typeof PptxGenJS
 const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bounds-'))
 const store = folderStore(dataFolder)
-const importer = startImporter({ silenceMs: 4000, megabytes: 640 })
+const importer = startImporter({ silenceMs: 4000, megabytes: 600 })
 afterAll(() => {
   importer.close()
   rmSync(dataFolder, { recursive: true, force: true })
@@ -60,7 +60,7 @@ const pageWith = (resources: string, content: string, ...more: string[]) =>
 test('a drawing that never ends is given up in time, and the next one is drawn', async () => {
   const began = Date.now()
   await expect(picture('noise.svg', endlessSvg)).rejects.toThrow(
-    /“noise.svg” (was not drawn within 4 seconds of work|needs more than 640 MB)/,
+    /“noise.svg” (was not drawn within 4 seconds of work|needs more than 600 MB)/,
   )
   expect(Date.now() - began).toBeLessThan(25_000)
   const [drawn] = await picture(
