@@ -17,6 +17,7 @@ import { Key } from '#web/shared/ui/key-list.tsx'
 import { Loading } from '#web/shared/ui/loading.tsx'
 import { Nowhere } from '#web/shared/ui/nowhere.tsx'
 import { TakeList } from '#web/shared/ui/take-list.tsx'
+import { KeyButton, type Pressed } from './key-button.tsx'
 import { LevelBar } from './level-bar.tsx'
 import { MicrophoneChoice } from './microphone-choice.tsx'
 import { SayAgain } from './say-again.tsx'
@@ -117,9 +118,6 @@ function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
   )
 }
 
-/** A key or a button, and when: what is told by it is about that moment. */
-type Pressed = Pick<Event, 'timeStamp'>
-
 function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const navigate = useNavigate()
   const [search, setSearch] = useSearchParams()
@@ -172,7 +170,9 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
     if (!underWay && step > 0) return showStep(0)
     move(before, press)
   }
-  const listen = () => sitting.heard && togglePlay(sitting.heard)
+  const listen = () => {
+    if (sitting.heard) togglePlay(sitting.heard)
+  }
   const record = () => {
     setRecordNext(null)
     stopPlay()
@@ -222,9 +222,10 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   })
 
   const picture = slide.steps[step]!
+  const recordsNext = underWay && !through && !furtherPicture
   return (
     <div data-theme="lectern-night" data-fills-window className="flex h-dvh min-h-[600px] flex-col bg-base-100 text-base-content">
-      <header className="flex h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75">
+      <header className="flex min-h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75 max-lg:flex-wrap max-lg:gap-y-1 max-lg:py-1.5">
         <h1 className="truncate font-read text-base font-semibold text-base-content">{lecture.title}</h1>
         <span className="whitespace-nowrap">
           Slide {index + 1} of {lecture.slides.length}
@@ -271,9 +272,9 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           <Bot size={22} aria-hidden /> Practice microphone: a made-up voice is recorded, not yours
         </p>
       )}
-      <main className="min-h-0 grow @container-size px-5 max-md:[container-type:normal] max-md:overflow-auto">
+      <main className="min-h-0 grow @container-size px-5 max-lg:[container-type:normal] max-lg:overflow-auto">
         <div
-          className="grid h-full min-h-0 gap-7 md:grid-cols-[min(68cqw,calc((100cqh-7.5rem)*var(--shape)))_1fr]"
+          className="grid min-h-0 gap-7 lg:h-full lg:grid-cols-[min(68cqw,calc((100cqh-7.5rem)*var(--shape)))_1fr]"
           style={{ '--shape': picture.width / picture.height } as CSSProperties}
         >
           <div className="grid min-h-0 grid-rows-[auto_minmax(6.75rem,1fr)] gap-3">
@@ -355,56 +356,40 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
         <div className="grid grid-cols-2 gap-1.5 max-lg:col-span-full max-lg:grid-cols-4">
           {underWay ? (
             <>
-              <button type="button" onClick={rest} className="btn btn-sm justify-between border-edge">
-                {paused ? 'Go on' : 'Rest'} <Key>P</Key>
-              </button>
-              <button
-                type="button"
-                onClick={pickUp}
-                disabled={sitting.state === 'going back'}
-                title="Goes back to the last pause, plays two seconds up to there, and records on"
-                className="btn btn-sm justify-between border-edge"
-              >
-                Pick up <Key>U</Key>
-              </button>
-              <button
-                type="button"
-                onClick={wrong}
-                disabled={sitting.state !== 'recording'}
-                title="Marks what was said last; cutting it is offered later"
-                className="btn btn-sm justify-between border-edge"
-              >
-                That was wrong <Key>W</Key>
-              </button>
-              <button
-                type="button"
-                onClick={bookmark}
-                disabled={sitting.state !== 'recording'}
-                title="Marks this moment for learners, under its slide"
-                className="btn btn-sm justify-between border-edge"
-              >
-                Bookmark <Key>B</Key>
-              </button>
+              <KeyButton letter="P" words={paused ? 'Go on' : 'Rest'} onPress={rest} />
+              <KeyButton
+                letter="U"
+                words="Pick up"
+                says="Goes back to the last pause, plays two seconds up to there, and records on"
+                disabled={state === 'going back'}
+                onPress={pickUp}
+              />
+              <KeyButton
+                letter="W"
+                words="That was wrong"
+                says="Marks what was said last; cutting it is offered later"
+                disabled={state !== 'recording'}
+                onPress={wrong}
+              />
+              <KeyButton
+                letter="B"
+                words="Bookmark"
+                says="Marks this moment for learners, under its slide"
+                disabled={state !== 'recording'}
+                onPress={bookmark}
+              />
             </>
           ) : (
-            <button type="button" disabled={!sitting.heard} onClick={listen} className="btn btn-sm justify-between border-edge">
-              Listen <Key>L</Key>
-            </button>
+            <KeyButton letter="L" words="Listen" disabled={!sitting.heard} onPress={listen} />
           )}
-          <button
-            type="button"
+          <KeyButton
+            letter="→"
+            words={furtherPicture ? 'Next picture' : recordsNext ? 'Record next' : 'Next slide'}
+            says={recordsNext ? 'This take is kept, and the next slide is recorded' : undefined}
             disabled={!furtherPicture && (!next || (underWay && again !== null))}
-            onClick={forward}
-            title={underWay && !through && !furtherPicture ? 'This take is kept, and the next slide is recorded' : undefined}
-            className="btn btn-sm justify-between border-edge"
-          >
-            {furtherPicture ? 'Next picture' : underWay && !through ? 'Record next' : 'Next slide'} <Key>→</Key>
-          </button>
-          {(!underWay || through) && (
-            <button type="button" disabled={!before} onClick={backward} className="btn btn-sm justify-between border-edge">
-              Slide before <Key>←</Key>
-            </button>
-          )}
+            onPress={forward}
+          />
+          {(!underWay || through) && <KeyButton letter="←" words="Slide before" disabled={!before} onPress={backward} />}
         </div>
       </footer>
     </div>

@@ -71,12 +71,13 @@ function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check
   const [first] = group
   const { to, words } = whereToMend(lecture, first!)
   return (
-    <li className="grid grid-cols-[1fr_auto] gap-x-1 border-t border-base-300">
-      <Link to={to} className="order-2 h-fit py-2.5 font-medium text-primary hover:underline">
+    <li className="relative border-t border-base-300">
+      {/* not in the heading of the list: one control in another is none for a keyboard */}
+      <Link to={to} className="absolute top-2.5 right-0 font-medium text-primary hover:underline">
         {words}
       </Link>
-      <details className="contents">
-        <summary className="order-1 grid cursor-pointer list-none grid-cols-[1.4rem_1fr] gap-x-1 py-2.5">
+      <details>
+        <summary className="grid cursor-pointer list-none grid-cols-[1.4rem_1fr] gap-x-1 py-2.5 pr-24">
           <CheckIcon check={first!} />
           <span>
             {CHECK_WORDS[first!.kind]}: {plural(group.length, 'slide')}
@@ -85,7 +86,7 @@ function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check
             </span>
           </span>
         </summary>
-        <ul className="order-3 col-span-2 mb-2 ml-6">
+        <ul className="mb-2 ml-6">
           {group.map((check) => (
             <CheckLine key={check.slideId} lecture={lecture} check={check} onMend={onMend} />
           ))}

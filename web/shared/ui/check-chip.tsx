@@ -38,6 +38,7 @@ export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: s
       return { to: `${base}/booth?slide=${check.slideId}`, words: 'Record' }
     case 'clipped':
     case 'no-voice':
+    case 'practice-voice':
       return { to: `${base}/booth?slide=${check.slideId}`, words: 'Record again' }
     case 'check-captions':
       return { to: `${base}/captions`, words: 'See captions' }

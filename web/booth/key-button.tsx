@@ -1,0 +1,21 @@
+import { Key } from '#web/shared/ui/key-list.tsx'
+
+/** A key or a button, and when: what is told by it is about that moment. */
+export type Pressed = Pick<Event, 'timeStamp'>
+
+interface KeyButtonProps {
+  words: string
+  /** What is on the key that does the same. */
+  letter: string
+  /** What it does, where the words alone do not say it. */
+  says?: string | undefined
+  disabled?: boolean
+  onPress: (press: Pressed) => void
+}
+
+/** Something that is done while one speaks, by a key or a press; its key stands on it. */
+export const KeyButton = ({ words, letter, says, disabled = false, onPress }: KeyButtonProps) => (
+  <button type="button" disabled={disabled} title={says} onClick={onPress} className="btn btn-sm justify-between border-edge">
+    {words} <Key>{letter}</Key>
+  </button>
+)
