@@ -320,6 +320,23 @@ describe('what is foretold', () => {
     // nothing is left to make but the whole
     expect(known.seconds).toBeLessThan(unknown.seconds / 4)
   })
+  test('before anything was made the small pictures and the change of slides tell, and what was made tells more', () => {
+    const { lengthSamples, pictures } = slides[1]!
+    const told = (thumbnailBytes: number, kind: 'cross-fade' | 'wipe' | null, learnt: PartFacts[] = []) => {
+      const transition = kind && { kind, frames: 15, from: 'another' }
+      const plan = { lengthSamples, pictures, transition } as (typeof slides)[number]
+      return forecast(form, [{ known: null, plan, thumbnailBytes }], [], learnt).bytes
+    }
+    const more = told(8000, null) - told(4000, null)
+    expect(more).toBeGreaterThan(4000)
+    // fifteen frames of a change: those of a wipe weigh little, those of a cross-fade much, and none as much as a whole picture
+    const wipe = told(4000, 'wipe') - told(4000, null)
+    const fade = told(4000, 'cross-fade') - told(4000, null)
+    expect(wipe).toBeGreaterThan(0)
+    expect(fade).toBeGreaterThan(4 * wipe)
+    expect(fade).toBeLessThan(15 * more)
+    expect(told(8000, null, [part('video', 300)])).toBe(told(4000, null, [part('video', 300)]))
+  })
   test('a machine that was slow at its parts is slow at joining them', () => {
     const joining = (factor: number) =>
       forecast(form, entry(part('video', 1)), entry(part('sound', 1)), [part('video', 300 * factor), part('sound', 700 * factor)])
