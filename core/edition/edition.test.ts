@@ -333,7 +333,7 @@ describe('what is foretold', () => {
     const wipe = told(4000, 'wipe') - told(4000, null)
     const fade = told(4000, 'cross-fade') - told(4000, null)
     expect(wipe).toBeGreaterThan(0)
-    expect(fade).toBeGreaterThan(4 * wipe)
+    expect(fade).toBeGreaterThan(3 * wipe)
     expect(fade).toBeLessThan(15 * more)
     expect(told(8000, null, [part('video', 300)])).toBe(told(4000, null, [part('video', 300)]))
   })
