@@ -61,7 +61,7 @@ test('one way out is shown, the slide is as large as fits, and the foot stays wh
   await expect(page.getByText(/^1 thing.*Bookmark at/)).toBeVisible()
   expect(await foot.boundingBox()).toEqual(before)
   const slide = (await page.getByRole('main').getByRole('img').first().boundingBox())!
-  // two thirds of the width, and of the height what the takes leave
+  // of the width what the script leaves, and of the height what the takes leave
   expect(slide.width).toBeGreaterThanOrEqual(0.6 * 1280)
   expect(slide.width / slide.height).toBeCloseTo(16 / 9, 1)
 })

@@ -274,10 +274,10 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       )}
       <main className="min-h-0 grow @container-size px-5 max-lg:[container-type:normal] max-lg:overflow-auto">
         <div
-          className="grid min-h-0 gap-7 lg:h-full lg:grid-cols-[min(68cqw,calc((100cqh-7.5rem)*var(--shape)))_1fr]"
+          className="grid min-h-0 gap-7 lg:h-full lg:grid-cols-[min(68cqw,calc((100cqh-6.75rem)*var(--shape)))_1fr]"
           style={{ '--shape': picture.width / picture.height } as CSSProperties}
         >
-          <div className="grid min-h-0 grid-rows-[auto_minmax(6.75rem,1fr)] gap-3">
+          <div className="grid min-h-0 grid-rows-[auto_minmax(6rem,1fr)] gap-3">
             <div className="relative">
               <img
                 src={pictureUrl(picture.picture)}
