@@ -17,7 +17,7 @@ import { readSound } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { Sentence } from '#server/sentence.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { endingOf, readyOutput, STDOUT, writeText } from './output.ts'
+import { endingOf, readyOutput, STDOUT, say, sayAside, writeText } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = 'Usage: lectern align AUDIO SCRIPT.txt -o OUT.vtt|OUT.srt|- [--lang en] [--lines] [--overwrite] [--json]'
@@ -48,18 +48,19 @@ function tell(alignment: Alignment, output: string | undefined) {
   const doubtful = alignment.sentences.filter((s) => s.doubtful)
   const skipped = alignment.sentences.filter((s) => s.skipped)
   // what goes to standard output is the captions
-  const say = output === STDOUT ? console.error : console.log
-  say(
+  const told = output === STDOUT ? sayAside : say
+  told(
     `${alignment.sentences.length - skipped.length} of ${alignment.sentences.length} sentences found${output ? `; captions in ${output}` : ''}`,
   )
-  for (const s of skipped) say(`  not said: ${s.text}`)
-  for (const s of doubtful) say(`  please check: ${s.text}`)
-  for (const s of alignment.sentences.filter((one) => one.spans.length > 1)) say(`  said ${s.spans.length} times: ${s.text}`)
-  for (const { start, end } of alignment.extra) say(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
+  for (const s of skipped) told(`  not said: ${s.text}`)
+  for (const s of doubtful) told(`  please check: ${s.text}`)
+  for (const s of alignment.sentences.filter((one) => one.spans.length > 1)) told(`  said ${s.spans.length} times: ${s.text}`)
+  for (const { start, end } of alignment.extra) told(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
 }
 
 export async function align(args: string[]) {
   const { values, positionals } = orUsage(
+    args,
     () =>
       parseArgs({
         args,
@@ -105,6 +106,6 @@ export async function align(args: string[]) {
     )
     await writeText(output, ending === 'srt' ? writeSubRip(cues) : writeWebVtt(cues))
   }
-  if (values.json) console.log(JSON.stringify(alignment))
+  if (values.json) say(JSON.stringify(alignment))
   else tell(alignment, output)
 }

@@ -25,7 +25,7 @@ const open = () => openTools(configFrom(process.env, join(import.meta.dirname, '
 
 export async function exportBundle(args: string[]) {
   const options = { output: { type: 'string', short: 'o' }, json: { type: 'boolean', default: false } } as const
-  const { values, positionals } = orUsage(() => parseArgs({ args, allowPositionals: true, options }), EXPORT)
+  const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), EXPORT)
   const [wanted, ...more] = positionals
   const { output } = values
   if (!wanted || more.length > 0 || !output) throw new Usage(EXPORT)
@@ -60,7 +60,7 @@ export async function exportBundle(args: string[]) {
 
 export async function importBundle(args: string[]) {
   const options = { json: { type: 'boolean', default: false } } as const
-  const { values, positionals } = orUsage(() => parseArgs({ args, allowPositionals: true, options }), IMPORT)
+  const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), IMPORT)
   const [bundle, ...more] = positionals
   if (!bundle || more.length > 0) throw new Usage(IMPORT)
   if (!(await stat(bundle).catch(() => null))?.isFile())

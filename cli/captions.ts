@@ -42,14 +42,13 @@ async function check(path: string, json: boolean) {
   const valid = problems.length === 0
   if (json) {
     const listed = cues.map(({ id, start, end, text, settings }) => ({ id, start, end, text, settings: settingsOf(settings) }))
-    console.log(JSON.stringify({ format, cues: listed, valid, problems, findings }))
-    if (!valid) process.exitCode = 1
-    return
+    process.stdout.write(`${JSON.stringify({ format, cues: listed, valid, problems, findings })}\n`)
+    return valid ? 0 : 1
   }
-  console.log(`${cues.length} captions, ${valid ? 'nothing wrong with the file' : `${problems.length} places wrong`}`)
+  process.stdout.write(`${cues.length} captions, ${valid ? 'nothing wrong with the file' : `${problems.length} places wrong`}\n`)
   for (const { line, message } of [...problems, ...findings].sort((a, b) => a.line - b.line))
-    console.log(`  line ${line}: ${message}`)
-  if (!valid) process.exitCode = 1
+    process.stdout.write(`  line ${line}: ${message}\n`)
+  return valid ? 0 : 1
 }
 
 async function convert(from: string, to: string, overwrite: boolean) {
@@ -67,14 +66,15 @@ async function convert(from: string, to: string, overwrite: boolean) {
   await writeText(to, format === 'srt' ? writeSubRip(usable) : writeWebVtt(usable, was === 'vtt' ? head : undefined))
   const empty = cues.filter((cue) => cue.end <= cue.start).map(({ line }) => ({ line, message: 'It ends before it begins.' }))
   const left = [...problems, ...empty].sort((a, b) => a.line - b.line)
-  if (left.length === 0) return
+  if (left.length === 0) return 0
   process.stderr.write(`“${basename(from)}” is not right in ${left.length} places; the rest was written.\n`)
   for (const { line, message } of left) process.stderr.write(`  line ${line}: ${message}\n`)
-  process.exitCode = 1
+  return 1
 }
 
 export async function captions(args: string[]) {
   const { values, positionals } = orUsage(
+    args,
     () =>
       parseArgs({
         args,
@@ -84,7 +84,7 @@ export async function captions(args: string[]) {
     USAGE,
   )
   const [act, first, second, ...more] = positionals
-  if (act === 'check' && first && !second) await check(first, values.json)
-  else if (act === 'convert' && first && second && more.length === 0) await convert(first, second, values.overwrite)
-  else throw new Usage(USAGE)
+  if (act === 'check' && first && !second) return await check(first, values.json)
+  if (act === 'convert' && first && second && more.length === 0) return await convert(first, second, values.overwrite)
+  throw new Usage(USAGE)
 }

@@ -5,26 +5,27 @@ import { configFrom } from '#server/config.ts'
 import { addJob } from '#server/jobs/queue.ts'
 import { bringBack, lostRecordings } from '#server/lectures/found-again.ts'
 import { closeTools, openTools } from '#server/tools.ts'
+import { say } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = 'Usage: lectern found-again [--list] [--json]'
 
 export async function foundAgain(args: string[]) {
   const options = { list: { type: 'boolean', default: false }, json: { type: 'boolean', default: false } } as const
-  const { values, positionals } = orUsage(() => parseArgs({ args, allowPositionals: true, options }), USAGE)
+  const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), USAGE)
   if (positionals.length > 0) throw new Usage(USAGE)
   const tools = await openTools(configFrom(process.env, join(import.meta.dirname, '../web')))
   try {
     const recordings = await lostRecordings(tools)
     const lectureId =
       recordings.length === 0 || values.list ? null : await bringBack(tools, (...job) => addJob(tools, ...job), recordings)
-    if (values.json) return console.log(JSON.stringify({ recordings, lectureId }))
+    if (values.json) return say(JSON.stringify({ recordings, lectureId }))
     for (const { lecture, slide, place, recordedAt } of recordings)
-      console.log(
+      say(
         `  ${recordedAt ? new Date(recordedAt).toISOString().slice(0, 16).replace('T', ' ') : 'broken off'}  ${lecture || 'unknown lecture'}${place ? `, slide ${place}` : ''} ${slide}`,
       )
-    if (recordings.length === 0) console.log('Every recording in this folder belongs to a lecture.')
-    else if (lectureId) console.log(`${recordings.length} recordings are in the lecture “Found again” on the shelf.`)
+    if (recordings.length === 0) say('Every recording in this folder belongs to a lecture.')
+    else if (lectureId) say(`${recordings.length} recordings are in the lecture “Found again” on the shelf.`)
   } finally {
     await closeTools(tools)
   }

@@ -15,6 +15,7 @@ import { attachCaptions } from '#server/lectures/caption-files.ts'
 import { changeSlide } from '#server/lectures/edit.ts'
 import { readLecture } from '#server/lectures/read.ts'
 import { Sentence } from '#server/sentence.ts'
+import type { Workers } from '#server/workers/pool.ts'
 import { readyOutput, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
@@ -141,8 +142,9 @@ async function forgetEarlierRuns(dataFolder: string) {
   db.close()
 }
 
-export async function make(args: string[]) {
+export async function make(args: string[], workers?: Workers) {
   const { values, positionals } = orUsage(
+    args,
     () =>
       parseArgs({
         args,
@@ -170,7 +172,7 @@ export async function make(args: string[]) {
     throw new Sentence(`“${folder}” holds no deck. Put a PDF, a presentation file or pictures into it.`, 422)
   const dataFolder = values['no-cache'] ? await mkdtemp(join(tmpdir(), 'lectern-make-')) : join(resolve(folder), '.lectern')
   await forgetEarlierRuns(dataFolder)
-  const app = await openApp({
+  const config = {
     dataFolder,
     port: 0,
     host: '127.0.0.1',
@@ -182,7 +184,8 @@ export async function make(args: string[]) {
     demoFolder: '',
     prepareAfterMs: null,
     webFolder: join(import.meta.dirname, '../web'),
-  })
+  }
+  const app = await openApp(config, workers)
   try {
     const { db, store } = app.tools
     const files = await Promise.all(

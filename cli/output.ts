@@ -8,6 +8,11 @@ import { Usage } from './usage.ts'
 
 export const STDOUT = '-'
 
+/** A line for whoever called, or for what reads standard output. */
+export const say = (line: string): void => void process.stdout.write(`${line}\n`)
+/** A line beside a result that goes to standard output. */
+export const sayAside = (line: string): void => void process.stderr.write(`${line}\n`)
+
 const realOf = (path: string) => realpath(path).catch(() => null)
 
 /**

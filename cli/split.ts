@@ -33,6 +33,7 @@ async function hintFrom(values: { slides?: string; scripts?: string; marks?: str
 
 export async function split(args: string[]) {
   const { values, positionals } = orUsage(
+    args,
     () =>
       parseArgs({
         args,

@@ -39,6 +39,7 @@ async function writeSound(path: string, clip: Samples) {
 
 export async function tidy(args: string[]) {
   const { values, positionals } = orUsage(
+    args,
     () =>
       parseArgs({
         args,

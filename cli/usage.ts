@@ -4,11 +4,9 @@ export class Usage extends Error {}
 /** Somebody asked how a call is written. */
 export class Help extends Error {}
 
-const asksForHelp = () => process.argv.slice(2).some((word) => word === '--help' || word === '-h')
-
 /** Reads arguments. @throws Usage with the given line when they do not fit, Help with it when it was asked for */
-export function orUsage<T>(parse: () => T, usage: string): T {
-  if (asksForHelp()) throw new Help(usage)
+export function orUsage<T>(args: readonly string[], parse: () => T, usage: string): T {
+  if (args.includes('--help') || args.includes('-h')) throw new Help(usage)
   try {
     return parse()
   } catch (error) {

@@ -166,7 +166,10 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
     await Promise.all(Array.from({ length: 4 }, () => flood(host.server.address, 450)))
     await aliveAgain(host, counts, 'a flood')
     await files(host, Math.round(ALL.files * share), seed, counts)
-    const most = host.mostMemory() - base
+    const peak = host.mostMemory()
+    const most = peak.megabytes - base.megabytes
+    const listed = ({ parts }: typeof base) => parts.map((part) => `${part.program} ${Math.round(part.megabytes)}`).join(', ')
+    process.stderr.write(`\rMemory, MB: at the beginning ${listed(base)}; at the most ${listed(peak)}\n`)
     const next = random(seed)
     for (let i = 0; i < Math.max(KILLED.length, Math.round(ALL.kills * share)); i++) {
       process.stderr.write(`\r${i} kills        `)

@@ -1,7 +1,7 @@
 /** A server of the bench's own, asked over loopback; its memory with that of all its helpers, and what it leaves behind. */
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { basename, join } from 'node:path'
 import type { Lecture } from '#core/lecture.ts'
 import type { JobView } from '#server/jobs/queue.ts'
 import { recordOver } from '#tests/recording.ts'
@@ -13,8 +13,24 @@ const LOOK_MS = 50
 export const HANG_MS = 150_000
 const PAGE_MB = 4096 / 1024 ** 2
 
-/** Memory of a process and all that it started, MB; and its processes. */
-function treeOf(root: number): { megabytes: number; processes: number } {
+/** Memory of a process and all that it started, MB. */
+interface Memory {
+  megabytes: number
+  processes: number
+  /** Of each, the first first. */
+  parts: { program: string; megabytes: number }[]
+}
+
+const programOf = (pid: number) =>
+  basename(
+    readFileSync(`/proc/${pid}/cmdline`, 'utf8')
+      .split('\0')
+      .filter((word) => word && !word.startsWith('-'))
+      .slice(0, 2)
+      .at(-1) ?? '',
+  )
+
+function treeOf(root: number): Memory {
   const parents = new Map<number, number>()
   for (const name of readdirSync('/proc')) {
     if (!/^\d+$/.test(name)) continue
@@ -33,15 +49,16 @@ function treeOf(root: number): { megabytes: number; processes: number } {
         grew = true
       }
   }
-  let megabytes = 0
+  const parts: Memory['parts'] = []
   for (const pid of tree) {
     try {
-      megabytes += Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * PAGE_MB
+      const megabytes = Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * PAGE_MB
+      parts.push({ program: programOf(pid), megabytes })
     } catch {
       // it has ended
     }
   }
-  return { megabytes, processes: tree.size }
+  return { megabytes: parts.reduce((sum, part) => sum + part.megabytes, 0), processes: tree.size, parts }
 }
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
@@ -50,9 +67,11 @@ export async function openHost() {
   const data = mkdtempSync(join(tmpdir(), 'lectern-abuse-'))
   const server = await serverProcess(data)
   await server.start()
-  let most = 0
+  let most: Memory = { megabytes: 0, processes: 0, parts: [] }
   const watch = setInterval(() => {
-    if (server.isRunning()) most = Math.max(most, treeOf(server.pid()).megabytes)
+    if (!server.isRunning()) return
+    const now = treeOf(server.pid())
+    if (now.megabytes > most.megabytes) most = now
   }, LOOK_MS)
   const ask = (path: string, init: RequestInit = {}) =>
     fetch(`${server.address}${path}`, { signal: AbortSignal.timeout(HANG_MS), ...init })
@@ -91,8 +110,9 @@ export async function openHost() {
     server,
     data,
     /** MB now, with everything it started. */
-    memory: () => treeOf(server.pid()).megabytes,
+    memory: () => treeOf(server.pid()),
     processes: () => treeOf(server.pid()).processes,
+    /** The most there ever was. */
     mostMemory: () => most,
     scratch: () => readdirSync(join(data, 'scratch')),
     async close() {

@@ -7,20 +7,15 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/pcm.ts'
 import { writeWav } from '#core/audio/wav.ts'
+import { built, lectern as call } from '#tests/cli.ts'
 import { madeTake } from '#tests/sound.ts'
-import { demoFile } from './harness.ts'
+import { demoFile, workers } from './harness.ts'
 
 const root = join(import.meta.dirname, '../..')
 const folder = mkdtempSync(join(tmpdir(), 'lectern-files-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 const at = (...names: string[]) => join(folder, ...names)
-const lectern = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync('node', [join(root, 'dist/server/cli.js'), ...args], {
-    cwd: folder,
-    maxBuffer: 1e8,
-  })
-  return { status, stdout: stdout.toString(), stderr: stderr.toString(), bytes: stdout }
-}
+const lectern = (...words: string[]) => call(words, { cwd: folder, workers })
 const voice = (seed = 1) => writeWav(toInt16(madeTake({ seed }).samples), 48_000)
 const formatOf = (path: string) =>
   spawnSync('ffprobe', ['-v', 'error', '-show_entries', 'format=format_name', '-of', 'csv=p=0', path])
@@ -34,46 +29,46 @@ beforeAll(() => {
 })
 
 describe('results', () => {
-  test('a recording is not overwritten by its own tidying, by another path neither, unless it is said', () => {
+  test('a recording is not overwritten by its own tidying, by another path neither, unless it is said', async () => {
     const before = readFileSync(at('take.wav'))
     symlinkSync(at('take.wav'), at('other name.wav'))
     for (const output of ['take.wav', './take.wav', at('other name.wav')]) {
-      const { status, stderr } = lectern('tidy', 'take.wav', '-o', output)
+      const { status, stderr } = await lectern('tidy', 'take.wav', '-o', output)
       expect(status).toBe(1)
       expect(stderr).toMatch(/is what you gave; what comes of it would take its place/)
     }
     expect(readFileSync(at('take.wav'))).toEqual(before)
     writeFileSync(at('mine.wav'), before)
-    expect(lectern('tidy', 'mine.wav', '-o', 'mine.wav', '--overwrite').status).toBe(0)
+    expect((await lectern('tidy', 'mine.wav', '-o', 'mine.wav', '--overwrite')).status).toBe(0)
     expect(readFileSync(at('mine.wav'))).not.toEqual(before)
   })
-  test('what ends the name says what is written', () => {
+  test('what ends the name says what is written', async () => {
     for (const [ending, format] of [
       ['mp3', 'mp3'],
       ['flac', 'flac'],
       ['m4a', 'mov,mp4,m4a,3gp,3g2,mj2'],
     ] as const) {
-      expect(lectern('tidy', 'take.wav', '-o', `out.${ending}`).status).toBe(0)
+      expect((await lectern('tidy', 'take.wav', '-o', `out.${ending}`)).status).toBe(0)
       expect(formatOf(at(`out.${ending}`))).toBe(format)
     }
-    expect(lectern('tidy', 'take.wav', '-o', 'out.xyz')).toMatchObject({
+    expect(await lectern('tidy', 'take.wav', '-o', 'out.xyz')).toMatchObject({
       status: 2,
       stderr: expect.stringContaining('must end in .wav'),
     })
-    expect(lectern('align', 'take.wav', 'script.txt', '-o', 'out.srt').status).toBe(0)
+    expect((await lectern('align', 'take.wav', 'script.txt', '-o', 'out.srt')).status).toBe(0)
     expect(readFileSync(at('out.srt'), 'utf8')).toMatch(/^1\r?\n00:00:0\d,\d\d\d -->/)
-    expect(lectern('align', 'take.wav', 'script.txt', '-o', 'out.doc').status).toBe(2)
+    expect((await lectern('align', 'take.wav', 'script.txt', '-o', 'out.doc')).status).toBe(2)
     expect(readdirSync(folder).filter((name) => name.endsWith('.part'))).toEqual([])
   }, 60_000)
-  test('- is standard output, and what is said goes elsewhere', () => {
-    const sound = lectern('tidy', 'take.wav', '-o', '-')
+  test('- is standard output, and what is said goes elsewhere', async () => {
+    const sound = built(['tidy', 'take.wav', '-o', '-'], { cwd: folder })
     expect(sound.bytes.subarray(0, 4).toString()).toBe('RIFF')
     expect(sound.stderr).toMatch(/Loudness/)
-    const captions = lectern('align', 'take.wav', 'script.txt', '-o', '-')
+    const captions = await lectern('align', 'take.wav', 'script.txt', '-o', '-')
     expect(captions.stdout).toMatch(/^WEBVTT\n/)
     expect(existsSync(at('-'))).toBe(false)
   }, 60_000)
-  test('a folder that is missing is said in a sentence', () => {
+  test('a folder that is missing is said in a sentence', async () => {
     for (const args of [
       ['tidy', 'take.wav', '-o', 'nowhere/out.wav'],
       ['align', 'take.wav', 'script.txt', '-o', 'nowhere/out.vtt'],
@@ -81,12 +76,12 @@ describe('results', () => {
       ['export', 'x', '-o', 'nowhere/x.zip'],
       ['make', folder, '-o', 'nowhere/out.mp4'],
     ])
-      expect(lectern(...args)).toMatchObject({
+      expect(await lectern(...args)).toMatchObject({
         status: 1,
         stderr: 'There is no folder “nowhere”. Make it first, or name another.\n',
       })
   })
-  test('--help is no mistake', () => {
+  test('--help is no mistake', async () => {
     for (const args of [
       ['--help'],
       ['tidy', '--help'],
@@ -95,7 +90,7 @@ describe('results', () => {
       ['split', '--help'],
       ['found-again', '--help'],
     ]) {
-      const { status, stdout, stderr } = lectern(...args)
+      const { status, stdout, stderr } = built(args, { cwd: folder })
       expect([args, status, stderr]).toEqual([args, 0, ''])
       expect(stdout).toMatch(/^Usage: lectern/)
     }
@@ -106,30 +101,30 @@ describe('results', () => {
 })
 
 describe('captions and marks that are not right', () => {
-  test('check and convert end with 1 and say what is wrong; the rest is converted', () => {
+  test('check and convert end with 1 and say what is wrong; the rest is converted', async () => {
     writeFileSync(at('bad.vtt'), 'WEBVTT\n\n00:00.000 --> 00:01.000\nGood.\n\n00:0x.000 --> 00:03.000\nBad.\n')
-    const checked = lectern('captions', 'check', 'bad.vtt')
+    const checked = await lectern('captions', 'check', 'bad.vtt')
     expect(checked.status).toBe(1)
     expect(checked.stdout).toMatch(/line 6/)
-    expect(lectern('captions', 'check', 'bad.vtt', '--json').status).toBe(1)
-    const converted = lectern('captions', 'convert', 'bad.vtt', 'good.srt')
+    expect((await lectern('captions', 'check', 'bad.vtt', '--json')).status).toBe(1)
+    const converted = await lectern('captions', 'convert', 'bad.vtt', 'good.srt')
     expect(converted.status).toBe(1)
     expect(converted.stderr).toMatch(/is not right in 1 places; the rest was written/)
     expect(readFileSync(at('good.srt'), 'utf8')).toContain('Good.')
-    expect(lectern('captions', 'convert', 'bad.vtt', 'bad.vtt')).toMatchObject({
+    expect(await lectern('captions', 'convert', 'bad.vtt', 'bad.vtt')).toMatchObject({
       status: 1,
       stderr: expect.stringContaining('is what you gave'),
     })
   })
-  test('marks past the end of a recording are refused', () => {
-    const { status, stderr, stdout } = lectern('split', 'take.wav', '--marks', '1,500')
+  test('marks past the end of a recording are refused', async () => {
+    const { status, stderr, stdout } = await lectern('split', 'take.wav', '--marks', '1,500')
     expect(status).toBe(1)
     expect(stderr).toMatch(/The recording is [\d.]+ s long, and a mark is at 500 s/)
     expect(stdout).toBe('')
   })
-  test('a sound that ends early is said', () => {
+  test('a sound that ends early is said', async () => {
     writeFileSync(at('half.wav'), voice().subarray(0, 200_000))
-    const { stderr, status } = lectern('tidy', 'half.wav', '-o', 'whole.wav')
+    const { stderr, status } = await lectern('tidy', 'half.wav', '-o', 'whole.wav')
     expect(status).toBe(0)
     expect(stderr).toMatch(/“half.wav” ends early/)
   })
@@ -140,18 +135,18 @@ describe('make', () => {
     mkdirSync(at('talk'))
     writeFileSync(at('talk', 'deck.pdf'), demoFile('clouds-by-their-shapes.pdf'))
     writeFileSync(at('talk', 'slide 1.wav'), voice())
-    const first = lectern('make', 'talk', '-o', 'talk/talk.mp4', '--json')
+    const first = await lectern('make', 'talk', '-o', 'talk/talk.mp4', '--json')
     expect(first).toMatchObject({ status: 0, stderr: '' })
-    expect(lectern('make', 'talk', '-o', 'talk/talk.mp4')).toMatchObject({ status: 0, stderr: '' })
+    expect(built(['make', 'talk', '-o', 'talk/talk.mp4'], { cwd: folder })).toMatchObject({ status: 0, stderr: '' })
     // under another name: the old video is no narration, the old manifest no deck
-    expect(lectern('make', 'talk', '-o', 'talk/new.mp4')).toMatchObject({ status: 0, stderr: '' })
+    expect(await lectern('make', 'talk', '-o', 'talk/new.mp4')).toMatchObject({ status: 0, stderr: '' })
     const chapters = (name: string) =>
       (JSON.parse(readFileSync(at('talk', name), 'utf8')) as { chapters: { loudnessLufs: number | null }[] }).chapters
     expect(chapters('new.json').map((chapter) => chapter.loudnessLufs !== null)).toEqual([true, false, false, false])
     expect(chapters('new.json')).toHaveLength(4)
     // a video that somebody put there is not written over
     writeFileSync(at('talk', 'mine.mp4'), 'a film')
-    expect(lectern('make', 'talk', '-o', 'talk/mine.mp4')).toMatchObject({
+    expect(await lectern('make', 'talk', '-o', 'talk/mine.mp4')).toMatchObject({
       status: 1,
       stderr: expect.stringContaining('no earlier run wrote it'),
     })
@@ -171,23 +166,23 @@ describe('make', () => {
     ] as const)
       writeFileSync(at('pictures', name), voice(seed))
     writeFileSync(at('pictures', 'music.wav'), voice(4))
-    const refused = lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache')
+    const refused = await lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache')
     expect(refused.status).toBe(1)
     expect(refused.stderr).toMatch(/For “music.wav” there is no slide/)
     expect(JSON.parse(refused.stdout.trim().split('\n').at(-1)!)).toMatchObject({ unmatched: ['music.wav'] })
     expect(existsSync(at('pictures.mp4'))).toBe(false)
-    const made = lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache', '--allow-unmatched')
+    const made = await lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache', '--allow-unmatched')
     expect(made.status).toBe(0)
     expect(made.stderr).toMatch(/Left out, for there is no slide: “music.wav”/)
     const { chapters } = JSON.parse(readFileSync(at('pictures.json'), 'utf8')) as { chapters: { loudnessLufs: number | null }[] }
     expect(chapters.map((chapter) => chapter.loudnessLufs !== null)).toEqual([true, false, false, true, true, false])
   }, 120_000)
 
-  test('a folder whose name has signs of addresses is a folder like any other', () => {
+  test('a folder whose name has signs of addresses is a folder like any other', async () => {
     const name = 'week #3? 100%'
     mkdirSync(at(name))
     writeFileSync(at(name, 'deck.md'), '# One\n\nA line.')
-    expect(lectern('make', name, '-o', `${name}/out.mp4`)).toMatchObject({ status: 0, stderr: '' })
+    expect(await lectern('make', name, '-o', `${name}/out.mp4`)).toMatchObject({ status: 0, stderr: '' })
     expect(existsSync(at(name, '.lectern', 'lectern.sqlite'))).toBe(true)
   }, 60_000)
 })

@@ -7,7 +7,7 @@ import { crc32 } from '#core/audio/crc32.ts'
 import type { Lecture } from '#core/lecture.ts'
 import { openApp } from '#server/app.ts'
 import type { JobView } from '#server/jobs/queue.ts'
-import { startWorkers } from '#server/workers/pool.ts'
+import { startWorkers, type Workers } from '#server/workers/pool.ts'
 import { chunksOf } from '#tests/chunks.ts'
 import { seedLecture } from '#tests/seed.ts'
 
@@ -15,7 +15,16 @@ export const demoFile = (name: string) => readFileSync(join(import.meta.dirname,
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)
 
 /** Threads that stay warm from one app to the next: only the files and the database have to be new for each. */
-const workers = startWorkers()
+const threads = startWorkers()
+let rehearsed: Promise<void> | undefined
+export const workers: Workers = {
+  ...threads,
+  rehearse() {
+    rehearsed ??= threads.rehearse()
+    return rehearsed
+  },
+  close: async () => {},
+}
 
 export async function openTestApp(
   options: {
@@ -44,7 +53,7 @@ export async function openTestApp(
     demoFolder: options.demoFolder ?? join(import.meta.dirname, '../../demo/files'),
     prepareAfterMs: options.prepareAfterMs ?? null,
   }
-  const opened = await openApp(config, { ...workers, close: async () => {} })
+  const opened = await openApp(config, workers)
   /** @param address of the other end of the line; this machine when absent */
   const ask = (path: string, init: RequestInit = {}, address?: string) =>
     opened.app.request(

@@ -15,11 +15,12 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import type { JobView } from '#server/jobs/queue.ts'
 import { chunksOf } from '#tests/chunks.ts'
+import { built, lectern as call } from '#tests/cli.ts'
 import { makeDeck } from '#tests/deck-maker.ts'
 import { IS_LONG } from '#tests/long.ts'
 import { faultsOfSlide } from '#tests/pml-schema.ts'
 import { madeTake } from '#tests/sound.ts'
-import { demoFile, file, openTestApp, type TestApp } from './harness.ts'
+import { demoFile, file, openTestApp, type TestApp, workers } from './harness.ts'
 
 let app: TestApp
 let lecture: Lecture
@@ -234,9 +235,7 @@ test('a bundle is taken out and brought in by the command line while the app rec
 })
 
 describe('lectern make', () => {
-  const lectern = (...args: string[]) =>
-    spawnSync('node', ['dist/server/cli.js', ...args], { encoding: 'utf8', cwd: join(import.meta.dirname, '../..') })
-  test('a folder with a deck, sounds and a script becomes a video with captions; a second run encodes only what changed', () => {
+  test('a folder with a deck, sounds and a script becomes a video with captions; a second run encodes only what changed', async () => {
     const talk = at('talk')
     mkdirSync(talk)
     writeFileSync(join(talk, 'deck.pdf'), demoFile('clouds-by-their-shapes.pdf'))
@@ -246,7 +245,7 @@ describe('lectern make', () => {
       join(talk, 'script.md'),
       '## One\n\nClouds have names. High ones are thin.\n\n## Two\n\nThin and white. They are made of ice.\n',
     )
-    const first = lectern('make', talk, '-o', at('talk.mp4'), '--json')
+    const first = built(['make', talk, '-o', at('talk.mp4'), '--json'])
     expect(first.stderr).toBe('')
     expect(first.status).toBe(0)
     const told = JSON.parse(first.stdout.trim().split('\n').at(-1)!) as { slides: number; seconds: number }
@@ -261,43 +260,42 @@ describe('lectern make', () => {
     const counted = at('ffmpeg')
     writeFileSync(counted, `#!/bin/bash\necho "$*" >> ${log}\nexec ffmpeg "$@"\n`, { mode: 0o755 })
     const before = readFileSync(at('talk.mp4'))
-    const calls = (...args: string[]) => {
+    const calls = async (...words: string[]) => {
       rmSync(log, { force: true })
-      const { status, stderr } = spawnSync('node', ['dist/server/cli.js', 'make', talk, '-o', at('talk.mp4'), ...args], {
-        encoding: 'utf8',
-        cwd: join(import.meta.dirname, '../..'),
-        env: { ...process.env, LECTERN_FFMPEG: counted },
+      const { status, stderr } = await call(['make', talk, '-o', at('talk.mp4'), ...words], {
+        env: { LECTERN_FFMPEG: counted },
+        workers,
       })
       expect(stderr).toBe('')
       expect(status).toBe(0)
       return readFileSync(log, 'utf8').match(/-c:v libx264|-c:a aac/g)?.length ?? 0
     }
-    expect(calls()).toBe(0)
+    expect(await calls()).toBe(0)
     expect(readFileSync(at('talk.mp4')).length).toBe(before.length)
     // one sound that is another one: one part, and no picture
     writeFileSync(join(talk, '02 high.wav'), writeWav(toInt16(madeTake({ seed: 11 }).samples), 48_000))
-    expect(calls()).toBe(1)
-    if (IS_LONG) expect(calls('--no-cache')).toBeGreaterThan(4)
+    expect(await calls()).toBe(1)
+    if (IS_LONG) expect(await calls('--no-cache')).toBeGreaterThan(4)
   }, 120_000)
-  test('what is missing is said, and wrong usage is 2', () => {
-    expect(lectern('make', at('nowhere'), '-o', at('x.mp4'))).toMatchObject({
+  test('what is missing is said, and wrong usage is 2', async () => {
+    expect(await call(['make', at('nowhere'), '-o', at('x.mp4')])).toMatchObject({
       status: 1,
       stderr: expect.stringContaining('There is no folder'),
     })
     mkdirSync(at('empty'))
-    expect(lectern('make', at('empty'), '-o', at('x.mp4'), '--no-cache').stderr).toContain('holds no deck')
-    expect(lectern('make', at('empty')).status).toBe(2)
+    expect((await call(['make', at('empty'), '-o', at('x.mp4'), '--no-cache'])).stderr).toContain('holds no deck')
+    expect((await call(['make', at('empty')])).status).toBe(2)
     expect(existsSync(at('x.mp4'))).toBe(false)
   })
-  test('where a recording changes slide', () => {
+  test('where a recording changes slide', async () => {
     writeFileSync(at('long.wav'), writeWav(toInt16(madeTake().samples), 48_000))
-    const { stdout, status } = lectern('split', at('long.wav'), '--slides', '2', '--json')
+    const { stdout, status } = await call(['split', at('long.wav'), '--slides', '2', '--json'])
     expect(status).toBe(0)
     const [, second] = (JSON.parse(stdout) as { slides: { start: number; inPause: boolean }[] }).slides
     // the made take says its second phrase from 3.3 s on, after a pause from 2.5 s
     expect(second!.start).toBeGreaterThan(2.4)
     expect(second!.start).toBeLessThan(3.35)
     expect(second!.inPause).toBe(true)
-    expect(lectern('split', at('long.wav')).status).toBe(2)
+    expect((await call(['split', at('long.wav')])).status).toBe(2)
   })
 })
