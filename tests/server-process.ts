@@ -6,6 +6,7 @@ import { readFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import type { Lecture } from '#core/lecture.ts'
+import { ALLOCATOR } from '#server/allocator.ts'
 
 const root = join(import.meta.dirname, '..')
 
@@ -48,7 +49,7 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
       child = spawn('node', ['dist/server/main.js'], {
         cwd: root,
         // nothing is encoded beside the journeys but what they ask for
-        env: { ...process.env, LECTERN_DATA: data, LECTERN_PORT: String(port), LECTERN_PREPARE: 'off' },
+        env: { ...process.env, ...ALLOCATOR, LECTERN_DATA: data, LECTERN_PORT: String(port), LECTERN_PREPARE: 'off' },
         stdio: ['ignore', 'pipe', 'inherit'],
       })
       const started = child

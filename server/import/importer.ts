@@ -6,6 +6,7 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pLimit from 'p-limit'
+import { ALLOCATOR } from '#server/allocator.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tasks } from './tasks.ts'
 
@@ -86,8 +87,7 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
     const child = fork(program, {
       serialization: 'advanced',
       execArgv: [`--max-old-space-size=${limits.megabytes}`],
-      // pictures are decoded by several threads; with an arena of memory for each the system would get little of it back
-      env: { ...process.env, MALLOC_ARENA_MAX: '2' },
+      env: { ...process.env, ...ALLOCATOR },
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     })
     all.add(child)

@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import type PptxGenJS from 'pptxgenjs'
 import sharp from 'sharp'
 import { afterAll, expect, test } from 'vitest'
+import { ALLOCATOR } from '#server/allocator.ts'
 import { startImporter } from '#server/import/importer.ts'
 import { folderStore } from '#server/store/file-store.ts'
 import { demoFile } from './harness.ts'
@@ -156,6 +157,12 @@ test('large photographs are no abuse: a deck of them, and pictures of 48 million
     usual.close()
   }
 }, 120_000)
+
+test('the server that people start keeps memory as its helpers do', () => {
+  const shell = readFileSync(join(import.meta.dirname, '../../lectern'), 'utf8')
+  for (const [name, value] of Object.entries(ALLOCATOR))
+    expect(shell).toMatch(new RegExp(`^export .*\\b${name}=${value}\\b`, 'm'))
+})
 
 test('nothing is left of what was given up', () => {
   expect(readdirSync(store.scratch)).toEqual([])
