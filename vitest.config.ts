@@ -1,16 +1,15 @@
 import { defineConfig } from 'vitest/config'
 
 const project = (name: string, include: string[], timeout: number) => ({
-  test: { name, include, testTimeout: timeout, hookTimeout: timeout, setupFiles: ['tests/property-seed.ts'] },
+  // files share nothing but modules, which take seconds to load for each anew; what stands beside the projects is not theirs
+  test: { name, include, isolate: false, testTimeout: timeout, hookTimeout: timeout, setupFiles: ['tests/property-seed.ts'] },
 })
 
 export default defineConfig({
   test: {
     maxWorkers: 2,
-    // test files share nothing but modules, which take seconds to load for each anew
-    isolate: false,
     projects: [
-      project('unit', ['core/**/*.test.ts', 'web/**/*.test.ts', 'tools/**/*.test.ts'], 60_000),
+      project('unit', ['core/**/*.test.ts', 'web/**/*.test.ts', 'tools/**/*.test.ts'], 240_000),
       project('api', ['tests/api/**/*.test.ts'], 240_000),
       project('reference', ['tests/reference/**/*.test.ts'], 240_000),
     ],

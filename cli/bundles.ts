@@ -14,6 +14,7 @@ import { bundleFiles } from '#server/out/bundle.ts'
 import { zipped } from '#server/out/zip-stream.ts'
 import { Sentence } from '#server/sentence.ts'
 import { closeTools, openTools } from '#server/tools.ts'
+import type { Workers } from '#server/workers/pool.ts'
 import { readyOutput, STDOUT, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
@@ -21,9 +22,9 @@ const EXPORT = 'Usage: lectern export TITLE-OR-ID -o OUT.lectern.zip|- [--json]'
 const IMPORT = 'Usage: lectern import BUNDLE.lectern.zip [--json]'
 
 /** Beside an app that may run on the same folder: it is read and added to, and nothing in it is begun. */
-const open = () => openTools(configFrom(process.env, join(import.meta.dirname, '../web')))
+const open = (workers?: Workers) => openTools(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
 
-export async function exportBundle(args: string[]) {
+export async function exportBundle(args: string[], workers?: Workers) {
   const options = { output: { type: 'string', short: 'o' }, json: { type: 'boolean', default: false } } as const
   const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), EXPORT)
   const [wanted, ...more] = positionals
@@ -31,7 +32,7 @@ export async function exportBundle(args: string[]) {
   if (!wanted || more.length > 0 || !output) throw new Usage(EXPORT)
   if (output === STDOUT && values.json) throw new Usage(`The bundle and --json cannot both go to standard output.\n${EXPORT}`)
   await readyOutput(output, [])
-  const tools = await open()
+  const tools = await open(workers)
   try {
     const shelf = await readShelf(tools.db.read)
     const found = shelf.filter((lecture) => lecture.id === wanted || lecture.title === wanted)
@@ -58,14 +59,14 @@ export async function exportBundle(args: string[]) {
   }
 }
 
-export async function importBundle(args: string[]) {
+export async function importBundle(args: string[], workers?: Workers) {
   const options = { json: { type: 'boolean', default: false } } as const
   const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), IMPORT)
   const [bundle, ...more] = positionals
   if (!bundle || more.length > 0) throw new Usage(IMPORT)
   if (!(await stat(bundle).catch(() => null))?.isFile())
     throw new Sentence(`There is no file “${bundle}”. Check its name and folder.`, 404)
-  const tools = await open()
+  const tools = await open(workers)
   try {
     const id = randomUUID()
     await readBundle(

@@ -5,16 +5,17 @@ import { configFrom } from '#server/config.ts'
 import { addJob } from '#server/jobs/queue.ts'
 import { bringBack, lostRecordings } from '#server/lectures/found-again.ts'
 import { closeTools, openTools } from '#server/tools.ts'
+import type { Workers } from '#server/workers/pool.ts'
 import { say } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = 'Usage: lectern found-again [--list] [--json]'
 
-export async function foundAgain(args: string[]) {
+export async function foundAgain(args: string[], workers?: Workers) {
   const options = { list: { type: 'boolean', default: false }, json: { type: 'boolean', default: false } } as const
   const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), USAGE)
   if (positionals.length > 0) throw new Usage(USAGE)
-  const tools = await openTools(configFrom(process.env, join(import.meta.dirname, '../web')))
+  const tools = await openTools(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
   try {
     const recordings = await lostRecordings(tools)
     const lectureId =

@@ -15,13 +15,17 @@ export function random(seed: number): () => number {
 export const seconds = (s: number) => Math.round(s * SAMPLE_RATE)
 
 export function sine(hz: number, amplitude: number, length: number): Float32Array {
-  return Float32Array.from({ length }, (_, i) => amplitude * Math.sin((2 * Math.PI * hz * i) / SAMPLE_RATE))
+  const out = new Float32Array(length)
+  for (let i = 0; i < length; i++) out[i] = amplitude * Math.sin((2 * Math.PI * hz * i) / SAMPLE_RATE)
+  return out
 }
 
 /** White noise with a given root mean square. */
 export function noise(rms: number, length: number, seed = 1): Float32Array {
   const next = random(seed)
-  return Float32Array.from({ length }, () => rms * Math.sqrt(3) * (2 * next() - 1))
+  const out = new Float32Array(length)
+  for (let i = 0; i < length; i++) out[i] = rms * Math.sqrt(3) * (2 * next() - 1)
+  return out
 }
 
 /**
@@ -31,18 +35,19 @@ export function voice(amplitude: number, length: number, seed = 1): Float32Array
   const next = random(seed)
   const out = new Float32Array(length)
   const syllable = seconds(0.18)
-  const gains = new Float64Array(29)
+  // the buzz repeats itself after so many samples: one turn of it a syllable is worked out
+  const turn = SAMPLE_RATE / 120
+  const buzz = new Float64Array(turn)
   for (let i = 0; i < length; i++) {
     if (i % syllable === 0) {
       const formants = [350 + 400 * next(), 1000 + 1200 * next(), 2300 + 600 * next()]
-      for (let h = 1; h <= 28; h++) gains[h] = formants.reduce((g, f) => g + Math.exp(-(((120 * h - f) / 150) ** 2)), 0.03)
+      buzz.fill(0)
+      for (let h = 1; h <= 28; h++) {
+        const gain = formants.reduce((g, f) => g + Math.exp(-(((120 * h - f) / 150) ** 2)), 0.03)
+        for (let k = 0; k < turn; k++) buzz[k]! += gain * Math.sin((2 * Math.PI * h * k) / turn + h * h)
+      }
     }
-    const t = i / SAMPLE_RATE
-    let sum = 0
-    for (let h = 1; h <= 28; h++) {
-      sum += gains[h]! * Math.sin(2 * Math.PI * 120 * h * t + h * h)
-    }
-    out[i] = amplitude * 0.2 * sum * (0.35 + 0.65 * Math.sin((Math.PI * (i % syllable)) / syllable))
+    out[i] = amplitude * 0.2 * buzz[i % turn]! * (0.35 + 0.65 * Math.sin((Math.PI * (i % syllable)) / syllable))
   }
   return out
 }

@@ -1,13 +1,13 @@
 import { expect, test } from 'vitest'
-import { lay, noise, seconds, voice } from '#tests/sound.ts'
+import { firstDifference, lay, noise, seconds, voice } from '#tests/sound.ts'
 import { tidyLong } from './long-take.ts'
 import { tidyFresh, usualCleaning } from './render.ts'
 
-/** 75 s, so that chunks meet twice: a voice now loud, now soft, clicks between words, a knock that is limited. */
+/** 66 s, so that chunks meet twice: a voice now loud, now soft, clicks between words, a knock that is limited. */
 function lecture(): Float32Array {
-  const take = noise(0.002, seconds(75), 4)
-  for (let at = 1, n = 0; at < 72; at += 4, n++) lay(take, voice(n % 3 === 0 ? 0.3 : 0.05, seconds(2.4)), seconds(at))
-  for (let at = 4; at < 72; at += 8) take.fill(0.4, seconds(at), seconds(at) + 40)
+  const take = noise(0.002, seconds(66), 4)
+  for (let at = 1, n = 0; at < 63; at += 4, n++) lay(take, voice(n % 3 === 0 ? 0.3 : 0.05, seconds(2.4)), seconds(at))
+  for (let at = 4; at < 63; at += 8) take.fill(0.4, seconds(at), seconds(at) + 40)
   lay(take, voice(0.9, seconds(0.3)), seconds(29.8))
   return take
 }
@@ -51,5 +51,6 @@ test('what is not wanted is left out: its whole length, and its loudness', () =>
   )
   expect([clip.length, tidyUp.kept.end, gainDb]).toEqual([take.length, take.length, 0])
   // at strength 0 and without switches it is what was recorded, but for the soft edges
-  expect(clip.subarray(seconds(1), seconds(19))).toEqual(take.subarray(seconds(1), seconds(19)))
+  const inside = [clip, take].map((sound) => sound.subarray(seconds(1), seconds(19)))
+  expect(firstDifference(inside[0]!, inside[1]!)).toBe(-1)
 })

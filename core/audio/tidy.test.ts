@@ -69,29 +69,34 @@ describe('cleaning', () => {
     for (const [i, db] of pauses.slice(1).entries()) expect(db).toBeLessThan(pauses[i]!)
   })
   test('a long take worked in blocks has no seam', () => {
-    const x = noise(0.01, seconds(90), 4)
-    for (const at of [5, 30, 45, 75]) lay(x, voice(0.3, seconds(3), at), seconds(at))
+    const x = noise(0.01, seconds(30), 4)
+    for (const at of [2, 10, 18, 26]) lay(x, voice(0.3, seconds(3), at), seconds(at))
     const y = cleaned(x, 0.6)
     const jump = (i: number) => Math.abs(y[i]! - y[i - 1]!)
-    const room = Math.max(...Array.from({ length: 4000 }, (_, i) => jump(seconds(20) + i)))
-    for (let i = seconds(40) - 10; i < seconds(40.03); i++) expect(jump(i)).toBeLessThan(room * 2 + 1e-4)
-    expect(Math.abs(level(y, 38, 40) - level(y, 40, 42))).toBeLessThan(1)
+    const room = Math.max(...Array.from({ length: 4000 }, (_, i) => jump(seconds(9) + i)))
+    // where blocks of 7.5 s meet
+    for (const at of [7.5, 15, 22.5]) {
+      for (let i = seconds(at) - 10; i < seconds(at + 0.03); i++) expect(jump(i)).toBeLessThan(room * 2 + 1e-4)
+      expect(Math.abs(level(y, at - 1.2, at - 0.1) - level(y, at + 0.1, at + 1.2))).toBeLessThan(1)
+    }
   })
   test('blocks that were left alone are joined without a trace', () => {
-    const x = noise(0.01, seconds(90), 4)
+    const x = noise(0.01, seconds(24), 4)
     expect(firstDifference(cleaned(x, 0), x)).toBe(-1)
   })
   test('hum is gone on both sides of where blocks meet, and there', () => {
-    const x = noise(0.0005, seconds(70), 4)
-    for (const at of [2, 12, 33, 50]) lay(x, voice(0.3, seconds(3), at), seconds(at))
-    for (const h of [1, 2, 3]) lay(x, sine(50.04 * h, 0.02 / h, seconds(70)), 0)
+    const x = noise(0.0005, seconds(24), 4)
+    for (const at of [2, 10, 18]) lay(x, voice(0.3, seconds(3), at), seconds(at))
+    for (const h of [1, 2, 3]) lay(x, sine(50.04 * h, 0.02 / h, seconds(24)), 0)
     const recipe = { cleaning: 0, highPassHz: null, hum: true, clicks: false, roomTone: null }
     const y = cleanTake(x, recipe, findHum(x)).samples
     for (const [from, to] of [
-      [8, 10],
-      [29.5, 30.5],
-      [29.99, 30.03],
-      [60, 62],
+      [6, 7],
+      [7.2, 7.8],
+      [7.49, 7.53],
+      [14.6, 15.4],
+      [14.99, 15.03],
+      [22, 23],
     ] as const)
       expect(level(y, from, to)).toBeLessThan(level(x, from, to) - 20)
   })

@@ -79,7 +79,7 @@ describe('behind a forwarder', () => {
     expect(right.headers.get('set-cookie')).toMatch(/; Secure/)
     expect((await enter('cirrus', '192.0.2.7', 'http')).headers.get('set-cookie')).not.toMatch(/; Secure/)
     await app.end()
-  }, 60_000)
+  })
 })
 
 test('names are read whatever their capitals and spaces', () => {
@@ -183,5 +183,5 @@ describe('a real server', () => {
     const exited = once(child, 'exit')
     child.kill('SIGTERM')
     await exited
-  }, 60_000)
+  })
 })

@@ -7,6 +7,7 @@ import type { Lecture } from '#core/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
+import { firstDifference } from '#tests/sound.ts'
 import { DEMO_SLIDES } from '../../demo/lecture.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 
@@ -20,7 +21,7 @@ beforeAll(async () => {
   const sound = await decodeFlac(app.tools.media, join(import.meta.dirname, '../../demo/files/take-3a.flac'))
   await app.record(lecture.slides[0]!.id, fromInt16(sound))
   await app.idle()
-}, 60_000)
+})
 afterAll(() => app.end())
 const again = async () => app.read<Lecture>(`/api/lectures/${lecture.id}`)
 const cuesOf = async () => (await again()).captionTracks[0]!.cues
@@ -99,7 +100,8 @@ describe('the synthesiser', () => {
     const [one, two] = [(await openSynthesiser('en'))!, (await openSynthesiser('en'))!]
     two.speak('Something else entirely.')
     const fresh = (await openSynthesiser('en'))!
-    expect(fresh.speak('Keep the stick dry.').samples).toEqual(one.speak('Keep the stick dry.').samples)
+    const [first, second] = [fresh, one].map((voice) => voice.speak('Keep the stick dry.').samples)
+    expect(firstDifference(first!, second!)).toBe(-1)
   })
   test('every word has its moment, in order', async () => {
     const { words } = (await openSynthesiser('en'))!.speak('The funnel is eight inches across.')

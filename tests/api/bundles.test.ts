@@ -39,7 +39,7 @@ test('a bundle whose description is longer than 100,000 bytes comes in on the sh
   expect(lecture.title).toBe('A lecture of version 1')
   expect(lecture.slides.map((slide) => slide.script)).toEqual(long.slides.map((slide: Said) => slide.script))
   expect(lecture.slides.flatMap((slide) => slide.takes)).toHaveLength(long.takes.length)
-}, 60_000)
+})
 
 test('a lecture with every setting other than usual is as long after the way out and in, and its slides follow it as before', async () => {
   const job = await app.addDeck(file('one.md', '# One slide\n\nWith a line.\n\n---\n\n# Another\n\nWith its own rest.'))
@@ -56,7 +56,7 @@ test('a lecture with every setting other than usual is as long after the way out
   expect(schedule(copy).slides[0]!.lengthSamples / 48_000).toBeGreaterThanOrEqual(20)
   expect(copy.timing).toEqual(timing)
   expect(copy.slides.map((slide) => slide.timing)).toEqual([{}, { paceSeconds: null, holdSeconds: 7 }])
-}, 60_000)
+})
 
 describe('a bundle that was changed or forged gets a sentence and leaves nothing', () => {
   const refusal = async (change: (bundle: Said) => void, files = parts) => {
@@ -116,7 +116,7 @@ test('a take that names a slide of a lecture that is here already never goes the
   expect(copy.slides[0]!.id).not.toBe(here.slides[0]!.id)
   expect(copy.slides[0]!.takes).toHaveLength(takes)
   expect((await app.read<Lecture>(`/api/lectures/${here.id}`)).slides[0]!.takes).toHaveLength(takes)
-}, 60_000)
+})
 
 test('a lecture that cannot be read is shown as such, and the others work', async () => {
   const bad = await broughtIn(zipped(said()))

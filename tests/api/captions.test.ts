@@ -22,7 +22,7 @@ beforeAll(async () => {
   await app.json('PATCH', `/api/slides/${id}`, { script })
   await app.record(id, madeTake().samples)
   await app.idle()
-}, 60_000)
+})
 afterAll(() => app.end())
 
 const again = async () => app.read<Lecture>(`/api/lectures/${lecture.id}`)
@@ -240,7 +240,7 @@ console.log('WEBVTT\\n\\n00:00.500 --> 00:02.000\\nheard in ' + language + ', ' 
     writeFileSync(join(folder, 'honest'), "#!/usr/bin/env node\nconsole.log('hello')")
     expect(await ask()).toMatchObject({ state: 'failed', error: expect.stringContaining('printed no captions') })
     expect((await other.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues).toEqual(made)
-  }, 60_000)
+  })
   test('none ships, and that is said', async () => {
     expect(await app.read('/api/recogniser')).toEqual({ installed: false })
     const answer = await app.ask(`/api/slides/${slideId()}/recognition`, { method: 'POST' })
@@ -297,4 +297,4 @@ test('captions that an earlier version made know their sentences after an upgrad
   const made = (await newer.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues
   expect(made.map((cue) => cue.source)).toEqual(made.map((cue) => cue.text.replaceAll('\n', ' ')))
   await newer.end()
-}, 30_000)
+})

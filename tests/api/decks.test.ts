@@ -86,7 +86,7 @@ test('one drop of deck, PDF and sounds named by slide gives a narrated, timed, c
   const alone = await imported(file('clouds.pdf', written))
   expect(lecture.slides.map((s) => s.steps[0]!.picture)).toEqual(alone.lecture.slides.map((s) => s.steps[0]!.picture))
   expect(checks(lecture).filter((c) => c.level === 'missing')).toEqual([])
-}, 60_000)
+})
 
 test('a diagram is drawn from the shapes its writer kept beside it', async () => {
   const { default: Pptx } = await import('pptxgenjs')
@@ -179,7 +179,7 @@ test('where PDF and presentation file differ, the pages are offered beside the d
   const { lecture: four } = await imported(file('four.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer), pdf)
   expect(four.slides.map((s) => s.offered.length)).toEqual([1, 1, 0, 0])
   expect(four.slides[1]!.findings).toEqual(['Its page of the PDF reads otherwise than the slide in the presentation file.'])
-}, 60_000)
+})
 
 test('the first pages of a deck are to be seen while the others are read', async () => {
   const form = new FormData()

@@ -59,7 +59,7 @@ test('no piece is acknowledged that does not stand on the disk as a whole', asyn
   const recovered = (await after.read<typeof lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes[0]!
   expect(recovered.samples).toBe(acknowledged * 48_000)
   await after.end(true)
-}, 60_000)
+})
 
 test('an edit, and an import, that the disk has no room for are told as such, and work when there is room', async () => {
   const app = await openTestApp()
@@ -85,7 +85,7 @@ test('an edit, and an import, that the disk has no room for are told as such, an
   expect((await write()).status).toBe(200)
   expect((await app.read<{ title: string }>(`/api/lectures/${id}`)).title).toBeTruthy()
   await app.end()
-}, 60_000)
+})
 
 test('a job that fails on a full disk is told at once, and is written down when there is room', async () => {
   const app = await openTestApp()
@@ -111,7 +111,7 @@ test('a job that fails on a full disk is told at once, and is written down when 
   expect(await app.ended(job.id)).toMatchObject({ state: 'failed' })
   end()
   await app.end()
-}, 60_000)
+})
 
 test('a disk that is full in another thread is told as one', () => {
   for (const code of ['ENOSPC', 'EDQUOT', 'EFBIG']) {

@@ -40,7 +40,7 @@ beforeAll(async () => {
   const made = await app.ended(job.id)
   expect(made.error).toBeNull()
   editionId = (made.result as { editionId: string }).editionId
-}, 120_000)
+})
 afterAll(async () => {
   await app.end()
   rmSync(folder, { recursive: true })

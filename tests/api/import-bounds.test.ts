@@ -69,7 +69,7 @@ test('a drawing that never ends is given up in time, and the next one is drawn',
     '<svg xmlns="http://www.w3.org/2000/svg" width="64" height="36"><rect width="64" height="36" fill="red"/></svg>',
   )
   expect(drawn!.width).toBeGreaterThan(0)
-}, 30_000)
+})
 
 test('one that is cancelled ends at once', async () => {
   const controller = new AbortController()
@@ -78,7 +78,7 @@ test('one that is cancelled ends at once', async () => {
   const began = Date.now()
   await expect(drawing).rejects.toThrow('cancelled')
   expect(Date.now() - began).toBeLessThan(1500)
-}, 30_000)
+})
 
 test('a form that draws itself ends in a sentence or a page, and all other PDFs go on being read', async () => {
   const form = '/Type/XObject/Subtype/Form/BBox[0 0 960 540]/Resources<</XObject<</F 5 0 R>>>>'
@@ -89,7 +89,7 @@ test('a form that draws itself ends in a sentence or a page, and all other PDFs 
   )
   expect(read).toMatch(/^1 page$|“itself.pdf”/)
   expect(await pages()).toBe(4)
-}, 30_000)
+})
 
 test('a pattern in a pattern in a pattern is given up in time, and the next PDF is read', async () => {
   const deepest = 12
@@ -108,7 +108,7 @@ test('a pattern in a pattern in a pattern is given up in time, and the next PDF 
     .catch((error: Error) => expect(error.message).toMatch(/“deep.pdf”/))
   expect(Date.now() - began).toBeLessThan(25_000)
   expect(await pages()).toBe(4)
-}, 40_000)
+})
 
 /** Processes that read files for this one. */
 const readers = () =>
@@ -128,7 +128,7 @@ test('a process that is ended from outside is not missed', async () => {
   }, 800)
   await expect(drawing).rejects.toThrow(/broke off what reads it/)
   expect(await pages()).toBe(4)
-}, 30_000)
+})
 
 test('large photographs are no abuse: a deck of them, and pictures of 48 million pixels, are drawn within the bounds', async () => {
   const photograph = async (width: number, height: number, seed: number) => {
@@ -156,7 +156,7 @@ test('large photographs are no abuse: a deck of them, and pictures of 48 million
   } finally {
     usual.close()
   }
-}, 120_000)
+})
 
 test('the server that people start keeps memory as its helpers do', () => {
   const shell = readFileSync(join(import.meta.dirname, '../../lectern'), 'utf8')

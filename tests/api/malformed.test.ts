@@ -11,7 +11,7 @@ let target: Target
 beforeAll(async () => {
   app = await openTestApp()
   target = await targetIn(app)
-}, 60_000)
+})
 afterAll(() => app.end())
 
 /** null for what cannot be put into a request at all, by a browser neither. */

@@ -7,7 +7,7 @@ import type { Lecture, Mark } from '#core/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import { chunksOf } from '#tests/chunks.ts'
-import { lay, noise, seconds, voice } from '#tests/sound.ts'
+import { firstDifference, lay, noise, seconds, voice } from '#tests/sound.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp
@@ -83,9 +83,8 @@ test('each slide has its part, cut in the pause near the key press, with what wa
   const parts = await Promise.all(
     [first, second, fourth].map((id) => decodeFlac(app.tools.media, app.tools.store.path(take(id)[0]!.sound!))),
   )
-  expect(Buffer.concat(parts.map((part) => Buffer.from(part.buffer, part.byteOffset, part.byteLength)))).toEqual(
-    Buffer.from(toInt16(sound).buffer),
-  )
+  const joined = parts.flatMap((part) => [...part])
+  expect(firstDifference(joined, toInt16(sound))).toBe(-1)
   expect(parts[0]!.length / 48_000).toBeGreaterThan(4)
   expect(parts[0]!.length / 48_000).toBeLessThan(5)
 
@@ -112,7 +111,7 @@ test('each slide has its part, cut in the pause near the key press, with what wa
   expect((await app.ended(job.id)).state).toBe('done')
   await app.idle()
   expect((await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides.map((slide) => slide.takes.length)).toEqual([3, 2, 1])
-}, 60_000)
+})
 
 describe('when something fails', () => {
   test('a server that ends in the middle has divided what it had; when the browser comes with the rest, all is there', async () => {
@@ -140,7 +139,7 @@ describe('when something fails', () => {
     expect(whole.slides.map((slide) => slide.takes.length)).toEqual([1, 1, 0, 1])
     for (const slide of whole.slides) expect(slide.keptTakeId).toBe(slide.takes[0]?.id ?? null)
     await other.end()
-  }, 60_000)
+  })
   test('marks of a recording that nobody knows are refused', async () => {
     const answer = await app.json('PUT', `/api/takes/${randomUUID()}/marks`, { marks: [] })
     expect(answer.status).toBe(404)
@@ -157,5 +156,5 @@ describe('when something fails', () => {
     const take = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[2]!.takes.find((t) => t.id === takeId)!
     expect(take.tidyUp!.cuts).toEqual([{ start: s(12.2), end: s(14.5) }])
     expect(take.samples).toBe(sound.length)
-  }, 30_000)
+  })
 })

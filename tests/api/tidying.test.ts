@@ -53,7 +53,7 @@ test('a stretch of a take is handed out sample for sample, and no more than half
     new Int16Array(await (await app.ask(`/api/takes/${takeId}/samples?start=${start}&end=${end}`)).arrayBuffer())
   const all = await stretch(0, made.samples.length)
   expect(all.length).toBe(made.samples.length)
-  expect(await stretch(70_001, 90_000)).toEqual(all.slice(70_001, 90_000))
+  expect(firstDifference(await stretch(70_001, 90_000), all.subarray(70_001, 90_000))).toBe(-1)
   for (const start of [1, 48_000, 131_071, 200_003])
     expect(await stretch(start, start + 30)).toEqual(all.slice(start, start + 30))
   expect(await stretch(made.samples.length - 10, made.samples.length + 5000)).toEqual(all.slice(-10))
@@ -103,7 +103,8 @@ test('a take that is laid aside is tidied as one in memory, sample for sample, b
       const measured = await app.tools.workers.measure({ clip, ...rest }, signal)
       expect(measured).toEqual(await app.tools.workers.measure({ clip: wanted, ...rest }, signal))
     }
-    expect(await app.tools.workers.spectrogram(recorded, signal)).toEqual(await app.tools.workers.spectrogram(samples, signal))
+    const drawn = await app.tools.workers.spectrogram(recorded, signal)
+    expect(firstDifference(drawn, await app.tools.workers.spectrogram(samples, signal))).toBe(-1)
   } finally {
     rmSync(folder, { recursive: true })
   }

@@ -211,11 +211,17 @@ describe('the voice model', () => {
     const values = Float32Array.from({ length: steps * FEATURES }, () => 2 * next() - 0.5)
     const mask = voiceMask({ steps, values })
     const rows = plainly({ steps, values })
-    for (let s = 40; s < steps - 40; s++) {
-      for (let b = 0; b < BANDS; b++) expect(Math.abs(mask.roots[s * BANDS + b]! - rows[s]![b]!)).toBeLessThan(1e-3)
-      expect(Math.abs(mask.speaking[s]! - rows[s]![BANDS]!)).toBeLessThan(1e-3)
-      expect(Math.abs(mask.saying[s]! - rows[s]![BANDS + 1]!)).toBeLessThan(1e-3)
+    let most = 0
+    const compare = (a: number, b: number) => {
+      // what is no number differs from everything
+      most = Math.max(most, Math.abs(a - b))
     }
+    for (let s = 40; s < steps - 40; s++) {
+      for (let b = 0; b < BANDS; b++) compare(mask.roots[s * BANDS + b]!, rows[s]![b]!)
+      compare(mask.speaking[s]!, rows[s]![BANDS]!)
+      compare(mask.saying[s]!, rows[s]![BANDS + 1]!)
+    }
+    expect(most).toBeLessThan(1e-3)
   })
   test('does not depend on what was heard before, to the last bit', () => {
     const heard = (steps: number, loud: number, seed: number): StepFeatures => {
