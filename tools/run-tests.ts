@@ -14,8 +14,6 @@ const REAL_TIME =
   '    its sound plays as long as it lasts: where the processor is taken away for seconds, some of it is lost before the page has it'
 /** Tests that may need a second try, each with its reason. */
 const MAY_NEED_ANOTHER_TRY: Record<string, string> = {
-  'at the learner’s pace a slide stays until they go on, and nothing plays twice':
-    '    on a machine at a quarter of its speed the first play of the page stood still once; the cause is not found yet',
   'a lecture is recorded straight through; what the microphone played is there, to the sample, on the slides it was for':
     REAL_TIME,
   'the page and its audio thread stand still while it is recorded: no sample is missing, changed or twice': REAL_TIME,

@@ -7,6 +7,9 @@ import type { Playback } from './use-playback.ts'
 /** It stops so long before the slide's end: inside its rest, and before the next picture. */
 const STOP_BEFORE_S = 0.12
 
+/** A player may stand so much before the moment that it was sent to. */
+const ROUNDING_S = 0.01
+
 export interface Pace {
   slide: number
   /** All of the slide was heard: it waits for the learner. */
@@ -23,16 +26,12 @@ export function usePace(
   { moment, playing, pause, play, seek }: Playback,
 ): Pace {
   const [slide, setSlide] = useState(0)
-  const [waits, setWaits] = useState(false)
   const stop = chapterEnd(edition.chapters[slide]!) - STOP_BEFORE_S
   // only a seek goes to another slide: playing on never does
   useEffect(() => {
     const element = video.current
     if (!on || !element) return
-    const sought = () => {
-      setSlide(chapterAt(edition.chapters, element.currentTime))
-      setWaits(false)
-    }
+    const sought = () => setSlide(chapterAt(edition.chapters, element.currentTime))
     sought()
     element.addEventListener('seeking', sought)
     return () => element.removeEventListener('seeking', sought)
@@ -46,7 +45,6 @@ export function usePace(
       pause()
       // a busy machine may look late: the picture goes back to the slide it belongs to
       if (element.currentTime > stop + STOP_BEFORE_S / 2) seek(stop)
-      setWaits(true)
     }
     look()
     // the timer comes when it is due, whether or not anything is drawn
@@ -62,5 +60,6 @@ export function usePace(
     },
     [edition, pause, play, seek],
   )
-  return { slide, waits: waits && !playing, goTo }
+  // told by where it stands, not by how it came there: going back to the stop is a seek like any other
+  return { slide, waits: on && !playing && moment >= stop - ROUNDING_S, goTo }
 }
