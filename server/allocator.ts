@@ -1,7 +1,8 @@
 /**
  * How the C library keeps memory for our processes, given as environment when one starts. Without it each thread has an arena of its own, and
- * pieces of several megabytes, of which sound and pictures are made, are kept there when they are free: after some thousand requests a server
- * held 570 MB, 110 MB of them in use. `./lectern` says the same to the server. glibc manual, "Malloc Tunable Parameters".
+ * pieces of several megabytes, of which sound and pictures are made, are kept there when they are free: under `npm run bench -- abuse` the server
+ * and its helpers took 826 MB above what they began with, and 420 with it. `./lectern` says the same to the server.
+ * glibc manual, "Malloc Tunable Parameters".
  */
 export const ALLOCATOR = {
   MALLOC_ARENA_MAX: '2',

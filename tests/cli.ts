@@ -1,4 +1,4 @@
-/** The command line: as it is built, and in this process, where threads and code are warm and a call takes a tenth of the time. */
+/** The command line: as it is built, and in this process, where threads and code are warm. */
 import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'
 import { run } from '#cli/run.ts'

@@ -134,7 +134,7 @@ const vitest = (project: string) =>
 const playwright = (name: string, project: string) =>
   tests(
     name,
-    ['playwright', 'test', '--project', project, '--no-deps', '--reporter=line,json'],
+    ['playwright', 'test', '--project', project, '--no-deps', '--output', `.cache/e2e/${project}`, '--reporter=line,json'],
     (report) => {
       const { stats, suites } = JSON.parse(report) as PlaywrightReport
       const broken = suites.flatMap(specsOf).flatMap((spec) => spec.tests.map((test) => ({ ...test, title: spec.title })))
@@ -171,7 +171,7 @@ await Promise.all([
   })(),
   check('types', 'tsc', '--build'),
 ])
-// a browser waits for half of its time, for sound that plays and pages that load: the others have the processors then
+// a browser waits for much of its time, for sound that plays and pages that load: the others have the processors then
 const journeys = playwright('tests: in the browser', 'journeys')
 await vitest('api')
 await vitest('unit')

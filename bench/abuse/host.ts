@@ -16,8 +16,7 @@ const PAGE_MB = 4096 / 1024 ** 2
 /** Memory of a process and all that it started, MB. */
 interface Memory {
   megabytes: number
-  processes: number
-  /** Of each, the first first. */
+  /** Of each of its processes. */
   parts: { program: string; megabytes: number }[]
 }
 
@@ -58,7 +57,7 @@ function treeOf(root: number): Memory {
       // it has ended
     }
   }
-  return { megabytes: parts.reduce((sum, part) => sum + part.megabytes, 0), processes: tree.size, parts }
+  return { megabytes: parts.reduce((sum, part) => sum + part.megabytes, 0), parts }
 }
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
@@ -67,7 +66,7 @@ export async function openHost() {
   const data = mkdtempSync(join(tmpdir(), 'lectern-abuse-'))
   const server = await serverProcess(data)
   await server.start()
-  let most: Memory = { megabytes: 0, processes: 0, parts: [] }
+  let most: Memory = { megabytes: 0, parts: [] }
   const watch = setInterval(() => {
     if (!server.isRunning()) return
     const now = treeOf(server.pid())
@@ -111,7 +110,7 @@ export async function openHost() {
     data,
     /** MB now, with everything it started. */
     memory: () => treeOf(server.pid()),
-    processes: () => treeOf(server.pid()).processes,
+    processes: () => treeOf(server.pid()).parts.length,
     /** The most there ever was. */
     mostMemory: () => most,
     scratch: () => readdirSync(join(data, 'scratch')),
