@@ -1,8 +1,8 @@
-/** How Debian's Chromium is started here: without network services, with a microphone that is not a device. */
+/** How Debian's Chromium is started here, the one that draws no window of its own: without network services, with a microphone that is not a device. */
 import type { LaunchOptions } from '@playwright/test'
 
 export const BROWSER: LaunchOptions = {
-  executablePath: process.env.LECTERN_CHROMIUM ?? '/usr/bin/chromium',
+  executablePath: process.env.LECTERN_CHROMIUM ?? '/usr/bin/chromium-headless-shell',
   args: [
     '--no-sandbox',
     '--disable-quic',

@@ -35,24 +35,14 @@ const times: { seconds: number; name: string }[] = []
 const memory = '/dev/shm'
 if (!process.env.TMPDIR && existsSync(memory)) process.env.TMPDIR = mkdtempSync(join(memory, 'lectern-tests-'))
 
-interface How {
-  environment?: NodeJS.ProcessEnv
-  /** Gives way to what runs beside it, and speaks when it has ended. */
-  inBackground?: boolean
-}
-
-async function run(name: string, command: string[], { environment = {}, inBackground = false }: How = {}): Promise<boolean> {
-  if (!inBackground) console.log(`\n— ${name}`)
+async function run(name: string, command: string[], environment: NodeJS.ProcessEnv = {}): Promise<boolean> {
+  console.log(`\n— ${name}`)
   const began = Date.now()
-  const called = ['npx', '--no-install', ...command]
-  const child = spawn('nice', ['-n', inBackground ? '5' : '0', ...called], {
-    stdio: ['ignore', inBackground ? 'pipe' : 'inherit', inBackground ? 'pipe' : 'inherit'],
+  const child = spawn('npx', ['--no-install', ...command], {
+    stdio: ['ignore', 'inherit', 'inherit'],
     env: { ...process.env, ...environment },
   })
-  const said: Buffer[] = []
-  for (const stream of [child.stdout, child.stderr]) stream?.on('data', (piece: Buffer) => said.push(piece))
   const [status] = (await once(child, 'close')) as [number | null]
-  if (inBackground) console.log(`\n— ${name}\n${Buffer.concat(said)}`)
   console.log(`  ${name}: ${status === 0 ? 'passed' : 'FAILED'} after ${Math.round((Date.now() - began) / 1000)} s`)
   return status === 0
 }
@@ -84,8 +74,14 @@ const brief = (message = '') =>
     .join('\n')
 
 /** Tests count one by one; a runner that fails without naming a test counts as one failure. */
-async function tests(name: string, command: string[], count: (report: string) => Counted, file: string, how: How = {}) {
-  const good = await run(name, command, how)
+async function tests(
+  name: string,
+  command: string[],
+  count: (report: string) => Counted,
+  file: string,
+  environment: NodeJS.ProcessEnv = {},
+) {
+  const good = await run(name, command, environment)
   const report = join(results, file)
   const counted = existsSync(report) ? count(readFileSync(report, 'utf8')) : { passed: 0, failed: 0, faults: [], times: [] }
   passed += counted.passed
@@ -128,7 +124,6 @@ const vitest = (project: string) =>
       }
     },
     `${project}.json`,
-    { inBackground: true },
   )
 
 const playwright = (name: string, project: string) =>
@@ -156,7 +151,7 @@ const playwright = (name: string, project: string) =>
       }
     },
     `${project}.json`,
-    { environment: { PLAYWRIGHT_JSON_OUTPUT_NAME: `${results}/${project}.json` } },
+    { PLAYWRIGHT_JSON_OUTPUT_NAME: `${results}/${project}.json` },
   )
 
 // two lines of checks at a time: each of them keeps one processor busy
@@ -171,12 +166,11 @@ await Promise.all([
   })(),
   check('types', 'tsc', '--build'),
 ])
-// a browser waits for much of its time, for sound that plays and pages that load: the others have the processors then
-const journeys = playwright('tests: in the browser', 'journeys')
-await vitest('api')
+// one after another: each of them keeps both processors busy, and beside each other they only wait for one another
 await vitest('unit')
 await vitest('reference')
-await journeys
+await vitest('api')
+await playwright('tests: in the browser', 'journeys')
 // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
 await playwright('tests: captured sound', 'capture')
 

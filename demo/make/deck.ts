@@ -9,7 +9,7 @@ const html = (await readFile(join(here, 'slides.html'), 'utf8')).replaceAll(
   join(here, '../../node_modules/@fontsource-variable'),
 )
 const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
+  executablePath: '/usr/bin/chromium-headless-shell',
   args: ['--no-sandbox', '--disable-quic', '--allow-file-access-from-files'],
 })
 try {

@@ -28,7 +28,8 @@ export const jobRoutes = ({ db, events }: Tools, queue: JobQueue) =>
       streamSSE(c, async (stream) => {
         const end = events.listen((event) => void stream.writeSSE({ data: JSON.stringify(event) }))
         stream.onAbort(end)
-        await stream.writeSSE({ event: 'open', data: '' })
+        // the browser knows that the line stands when something has come over it
+        await stream.writeSSE({ event: 'pulse', data: '' })
         while (!stream.aborted && !stream.closed) {
           await stream.sleep(PULSE_MS)
           await stream.writeSSE({ event: 'pulse', data: '' })

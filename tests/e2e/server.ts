@@ -4,6 +4,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type BrowserContext, test as base, expect, type Page } from '@playwright/test'
+import { BROWSER } from '#tests/browser.ts'
 import { recordOver } from '#tests/recording.ts'
 import { seedFolder } from '#tests/seed.ts'
 import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
@@ -38,17 +39,23 @@ export const test = base.extend<Options & { server: TestServer }, Shared>({
   // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the parameter's shape
   sharedServer: [async ({}, use) => withServer(use), { scope: 'worker' }],
   sharedContext: [
-    async ({ browser }, use) => {
-      const context = await browser.newContext({
+    async ({ playwright }, use) => {
+      // a profile on disk keeps pages compiled; one that forgets compiles each anew
+      const profile = mkdtempSync(join(tmpdir(), 'lectern-browser-'))
+      const context = await playwright.chromium.launchPersistentContext(profile, {
+        ...BROWSER,
         viewport: { width: 1280, height: 800 },
         locale: 'en-GB',
         permissions: ['microphone'],
       })
       await use(context)
       await context.close()
+      rmSync(profile, { recursive: true, force: true })
     },
     { scope: 'worker' },
   ],
+  // one that strangers share with it
+  browser: [async ({ sharedContext }, use) => use(sharedContext.browser()!), { scope: 'worker' }],
   server: async ({ ownServer, sharedServer }, use) => {
     if (ownServer) return withServer(use)
     // one that the test before killed
