@@ -1,5 +1,5 @@
 /** `npm run bench -- NAME [--json] [--seed N] [--rounds N]` */
-import { optionsFrom, tell } from './report.ts'
+import { optionsFrom, tell } from './report/report.ts'
 
 const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench.ts').bench }>> = {
   tidy: () => import('./tidy/bench.ts'),

@@ -1,7 +1,7 @@
 /** `lectern split`: where a long recording changes slide. */
 import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
-import { speechIn } from '#core/audio/listen.ts'
+import { speechIn } from '#core/audio/analysis/detect-streaming.ts'
 import { scriptsOf } from '#core/edition/timings.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'

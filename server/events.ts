@@ -1,6 +1,6 @@
 /** What the web side is told as it happens. */
 import { EventEmitter } from 'node:events'
-import type { JobView } from '#server/jobs/queue.ts'
+import type { JobView } from '#server/jobs/job.ts'
 
 export type LecternEvent = { type: 'job'; job: JobView } | { type: 'lecture'; lectureId: string }
 

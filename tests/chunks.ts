@@ -1,5 +1,5 @@
 /** A recording as the booth sends it. */
-import { toInt16 } from '#core/audio/pcm.ts'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 
 /** One-second chunks of 16-bit little-endian sound. */

@@ -1,5 +1,5 @@
 /** Where a stretch of a recording stands in the file it was recorded from. */
-import { applyBiquad, lowPass } from '#core/audio/filters.ts'
+import { applyBiquad, lowPass } from '#core/audio/signal/filters.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { noise } from './sound.ts'
 

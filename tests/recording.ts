@@ -1,6 +1,6 @@
 /** Recording through the same requests as the booth makes. */
 import { randomUUID } from 'node:crypto'
-import { crc32 } from '#core/audio/crc32.ts'
+import { crc32 } from '#core/audio/signal/crc32.ts'
 import { chunksOf } from './chunks.ts'
 
 const sending = (method: string, url: string, body: unknown) =>

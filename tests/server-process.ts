@@ -5,7 +5,7 @@ import { once } from 'node:events'
 import { readFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { ALLOCATOR } from '#server/allocator.ts'
 
 const root = join(import.meta.dirname, '..')

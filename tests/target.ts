@@ -1,8 +1,8 @@
 /** A lecture that has one of everything, for requests that aim at it; made by requests alone, of an app in this process or another. */
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Lecture } from '#core/lecture.ts'
-import type { JobView } from '#server/jobs/queue.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { JobView } from '#server/jobs/job.ts'
 import type { Target } from '#tests/malformed-requests.ts'
 import { madeTake } from '#tests/sound.ts'
 

@@ -6,7 +6,7 @@ import { join } from 'node:path'
 
 /** Folders, and the pages of memory their kernels begin with. */
 const KERNELS = [
-  { folder: 'core/audio/kernels', pages: 56 },
+  { folder: 'core/audio/wasm', pages: 56 },
   { folder: 'core/captions/align/kernels', pages: 1 },
 ]
 

@@ -1,11 +1,23 @@
-/** Checks the rules of the house: who may import whom, and that the core stays pure. */
+/** Checks the rules of the house: who may import whom, that nothing runs in a circle, that files and folders stay small. docs/architecture.md lists them. */
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs'
-import { dirname, join, relative, resolve } from 'node:path'
+import { dirname, join, normalize } from 'node:path'
+import { parseAst } from 'vite'
+import { circles } from './import-circles.ts'
 
 const HOUSES = ['core', 'server', 'web', 'cli', 'demo', 'bench', 'tests', 'tools']
 /** Small pure packages that the core may use. */
 const CORE_PACKAGES = new Set(['zod', 'entities', 'fflate', 'fast-xml-parser', 'marked'])
 const LONGEST = 450
+const MOST_FILES = 14
+/** Houses whose folders are not in order yet: circles of folders, and folders with more files than others may have. */
+const UNORDERED_FOLDERS = new Set(['server', 'web'])
+/** Folders that are lists: one file for each of many things of a kind. */
+const LISTS = new Set(['tests/api', 'tests/e2e', 'tests'])
+const GENERATED = new Set([
+  'core/audio/denoise/voice-weights.ts',
+  'core/audio/wasm/wasm.ts',
+  'core/captions/align/kernels/wasm.ts',
+])
 
 /** What each house may import, beside itself and packages. Tests of the core may use made-up sound and the bench's measures. */
 const ALLOWED: Record<string, string[]> = {
@@ -21,42 +33,97 @@ const ALLOWED: Record<string, string[]> = {
 
 const faults: string[] = []
 
-function files(folder: string): string[] {
+function filesIn(folder: string): string[] {
   return readdirSync(folder).flatMap((name) => {
     const path = join(folder, name)
-    if (statSync(path).isDirectory()) return files(path)
+    if (statSync(path).isDirectory()) return filesIn(path)
     return /\.tsx?$/.test(name) ? [path] : []
   })
 }
 
-function houseOf(file: string, specifier: string): string | null {
-  if (specifier.startsWith('#')) return specifier.slice(1).split('/')[0]!
-  if (specifier.startsWith('.')) return relative('.', resolve(dirname(file), specifier)).split('/')[0]!
-  return null
+interface Import {
+  specifier: string
+  isType: boolean
 }
 
-for (const house of HOUSES.filter((name) => existsSync(name))) {
-  for (const file of files(house)) {
-    const source = readFileSync(file, 'utf8')
-    const isTest = file.endsWith('.test.ts')
-    if (source.split('\n').length > LONGEST) faults.push(`${file}: longer than ${LONGEST} lines; it wants to be two`)
-    for (const [, kind, specifier] of source.matchAll(/^(?:import|export)\s+(type\s)?[^'"]*?from\s+'([^']+)'/gms)) {
-      const other = houseOf(file, specifier!)
-      const say = (rule: string) => faults.push(`${file}: imports ${specifier}, but ${rule}`)
-      if (other === null) {
-        const name = specifier!
-          .split('/')
-          .slice(0, specifier!.startsWith('@') ? 2 : 1)
-          .join('/')
-        if (house === 'core' && !isTest && !CORE_PACKAGES.has(name)) say('the core uses only small pure packages')
-      } else if (other !== house && !ALLOWED[house]!.includes(other)) {
-        const typeOfApi = house === 'web' && other === 'server' && kind
-        const testSound = house === 'core' && isTest && (other === 'tests' || other === 'bench')
-        if (!typeOfApi && !testSound) say(`${house} may import only ${ALLOWED[house]!.join(' and ') || 'from itself'}`)
-      }
+/** All that a file imports: `import`, `export … from`, `import()`, and `import()` of a type. */
+function importsOf(file: string, source: string): Import[] {
+  // AssemblyScript is another language, and imports nothing of ours but its own kind
+  if (file.endsWith('.as.ts')) return []
+  const found: Import[] = []
+  const visit = (node: unknown) => {
+    if (Array.isArray(node)) return node.forEach(visit)
+    if (node === null || typeof node !== 'object') return
+    const {
+      type,
+      source: from,
+      ...rest
+    } = node as { type?: string; source?: { value?: unknown } | null } & Record<string, unknown>
+    const kind = rest.importKind ?? rest.exportKind
+    if (/^(Import|Export|TSImportType)/.test(type ?? '') && typeof from?.value === 'string')
+      found.push({ specifier: from.value, isType: kind === 'type' || type === 'TSImportType' })
+    Object.values(rest).forEach(visit)
+  }
+  visit(parseAst(source, { lang: file.endsWith('x') ? 'tsx' : 'ts' }))
+  return found
+}
+
+/** The file of ours that is meant; null for a package. */
+function fileMeant(file: string, specifier: string): string | null {
+  if (specifier.startsWith('#')) return specifier.slice(1)
+  return specifier.startsWith('.') ? normalize(join(dirname(file), specifier)) : null
+}
+
+const houseOf = (path: string) => path.split('/')[0]!
+const isTest = (path: string) => /\.test\.tsx?$/.test(path)
+
+const files = HOUSES.filter((name) => existsSync(name)).flatMap(filesIn)
+const between = new Map<string, Set<string>>()
+for (const file of files) {
+  const house = houseOf(file)
+  const source = readFileSync(file, 'utf8')
+  if (source.split('\n').length > LONGEST) faults.push(`${file}: longer than ${LONGEST} lines; it wants to be two`)
+  const ours = new Set<string>()
+  between.set(file, ours)
+  for (const { specifier, isType } of importsOf(file, source)) {
+    const say = (rule: string) => faults.push(`${file}: imports ${specifier}, but ${rule}`)
+    const meant = fileMeant(file, specifier)
+    if (meant === null) {
+      const name = specifier
+        .split('/')
+        .slice(0, specifier.startsWith('@') ? 2 : 1)
+        .join('/')
+      if (house === 'core' && !isTest(file) && !CORE_PACKAGES.has(name)) say('the core uses only small pure packages')
+      continue
     }
+    if (/\.tsx?$/.test(meant)) ours.add(meant)
+    const other = houseOf(meant)
+    if (file.startsWith('core/model/') && !isTest(file) && dirname(meant) !== 'core/model')
+      say('the model imports nothing outside itself')
+    if (other === house || ALLOWED[house]!.includes(other)) continue
+    const typeOfApi = house === 'web' && other === 'server' && isType
+    const testSound = house === 'core' && isTest(file) && (other === 'tests' || other === 'bench')
+    if (!typeOfApi && !testSound) say(`${house} may import only ${ALLOWED[house]!.join(' and ') || 'from itself'}`)
   }
 }
+
+for (const group of circles(between)) faults.push(`These files import each other in a circle: ${group.join(', ')}`)
+
+// a test looks at its own folder from outside: what it needs for that is no part of the house
+const folders = new Map<string, Set<string>>()
+for (const [file, ours] of between) {
+  if (isTest(file) || UNORDERED_FOLDERS.has(houseOf(file))) continue
+  const from = dirname(file)
+  if (!folders.has(from)) folders.set(from, new Set())
+  for (const meant of ours) if (dirname(meant) !== from) folders.get(from)!.add(dirname(meant))
+}
+for (const group of circles(folders)) faults.push(`These folders import each other in a circle: ${group.join(', ')}`)
+
+const counts = new Map<string, number>()
+for (const file of files) if (!GENERATED.has(file)) counts.set(dirname(file), (counts.get(dirname(file)) ?? 0) + 1)
+for (const [folder, count] of counts)
+  if (count > MOST_FILES && !LISTS.has(folder) && !UNORDERED_FOLDERS.has(houseOf(folder)))
+    faults.push(`${folder}: ${count} files on one level, ${MOST_FILES} at the most; it wants folders`)
 
 for (const fault of faults) console.error(fault)
 console.log(faults.length === 0 ? 'The rules of the house hold.' : `${faults.length} faults`)

@@ -3,13 +3,13 @@
  * is the share of the whole in percent (6,000 requests, 3,900 files, 24 kills); 10 when absent.
  */
 import { connect } from 'node:net'
-import type { JobView } from '#server/jobs/queue.ts'
+import type { BenchOptions, Figure } from '#bench/report/report.ts'
+import type { JobView } from '#server/jobs/job.ts'
 import { sentenceFor } from '#server/sentence.ts'
 import { damaged } from '#tests/damaged.ts'
 import { malformedRequest } from '#tests/malformed-requests.ts'
 import { random } from '#tests/sound.ts'
 import { sendFile, targetIn } from '#tests/target.ts'
-import type { BenchOptions, Figure } from '../report.ts'
 import { harmfulFiles, type Whole, wholeFiles } from './files.ts'
 import { HANG_MS, type Host, openHost } from './host.ts'
 import { KILLED, killDuring } from './kills.ts'

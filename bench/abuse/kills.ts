@@ -1,8 +1,8 @@
 /** The server killed in the middle of its work, and what is left of it when it is back. */
 import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
-import type { Lecture } from '#core/lecture.ts'
-import type { JobView } from '#server/jobs/queue.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { JobView } from '#server/jobs/job.ts'
 import { chunksOf } from '#tests/chunks.ts'
 import { beginOver, chunkOver } from '#tests/recording.ts'
 import { madeTake, noise, seconds } from '#tests/sound.ts'

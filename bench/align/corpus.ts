@@ -1,6 +1,6 @@
 /** Recordings with known words: prompts of real voices joined with logged gaps, with the slips that real readings have. */
-import { applyBiquad, highPass } from '#core/audio/filters.ts'
-import { rms } from '#core/audio/pcm.ts'
+import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
+import { rms } from '#core/audio/signal/pcm.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { lay, random } from '#tests/sound.ts'
 import { type PromptLanguage, prompts } from '../speech/prompts.ts'

@@ -3,7 +3,15 @@
  * James Bible as Debian's bible-kjv ships it.
  */
 import { execFileSync } from 'node:child_process'
-import { breakCost, captionTexts, isForbidden, joined, type Piece, piecesOf, widthOf } from '#core/captions/break-lines.ts'
+import {
+  breakCost,
+  captionTexts,
+  isForbidden,
+  joined,
+  type Piece,
+  piecesOf,
+  widthOf,
+} from '#core/captions/generate/break-lines.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { DEMO_SLIDES } from '../../demo/lecture.ts'
 

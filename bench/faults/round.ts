@@ -7,10 +7,10 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type BrowserContext, chromium, type Page } from '@playwright/test'
-import { crc32 } from '#core/audio/crc32.ts'
+import { importDeck } from '#bench/measure/import-deck.ts'
+import { crc32 } from '#core/audio/signal/crc32.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
-import { importDeck } from '../import-deck.ts'
 
 export const FAULTS = ['server killed', 'browser killed', 'network dropped', 'disk full'] as const
 export type Fault = (typeof FAULTS)[number]

@@ -1,5 +1,5 @@
 /** How well speech can be understood, by comparison with the clean recording: ESTOI. */
-import { realFft } from '#core/audio/fft.ts'
+import { realFft } from '#core/audio/signal/fft.ts'
 
 const RATE = 10_000
 const FRAME = 256

@@ -1,7 +1,7 @@
 /** Figures of a cleaned signal beside the clean and the noisy one. All signals 48 kHz, aligned, equal lengths. */
-import { realFft } from '#core/audio/fft.ts'
-import { applyBiquad, highPass } from '#core/audio/filters.ts'
-import { toDb } from '#core/audio/pcm.ts'
+import { realFft } from '#core/audio/signal/fft.ts'
+import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
+import { toDb } from '#core/audio/signal/pcm.ts'
 
 export interface Span {
   /** Samples. */

@@ -1,9 +1,9 @@
 /** Plays twenty minutes in Chromium without a stop: how far the sound is from the picture, slide after slide. */
 import { eq } from 'drizzle-orm'
+import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { editionFiles } from '#server/db/schema.ts'
-import type { BenchOptions, Figure } from '../report.ts'
 import { openBenchServer } from '../sheet/lecture.ts'
 import { withVideo } from './host.ts'
 import { distinctLecture } from './lecture.ts'

@@ -1,11 +1,11 @@
 /** The sheet of a three-hour lecture in a real browser: first rows, scrolling, starting to play, and playing against the schedule. */
 import { chromium, type Page } from '@playwright/test'
-import type { Lecture } from '#core/lecture.ts'
+import type { Figure } from '#bench/report/report.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { random } from '#tests/sound.ts'
-import type { Figure } from '../report.ts'
 import { type BenchServer, longLecture } from './lecture.ts'
 
 const quantile = (values: readonly number[], part: number) =>

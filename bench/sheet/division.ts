@@ -1,14 +1,14 @@
 /** An hour's recording over sixty slides in a real browser: how long a proposal takes, and how long the page is busy at a time. */
 import { randomUUID } from 'node:crypto'
 import { chromium } from '@playwright/test'
-import type { Stretch } from '#core/lecture.ts'
+import type { Figure } from '#bench/report/report.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { proposeBoundaries } from '#core/timing/split.ts'
 import { recordings } from '#server/db/schema.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { random } from '#tests/sound.ts'
-import type { Figure } from '../report.ts'
 import { type BenchServer, longLecture } from './lecture.ts'
 
 const SLIDES = 60

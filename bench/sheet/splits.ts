@@ -1,11 +1,12 @@
 /** Long recordings of real voices, joined with logged pauses, divided again: how many changes of slide land in their true pause? */
-import { speechIn } from '#core/audio/listen.ts'
-import type { Stretch } from '#core/lecture.ts'
+
+import type { Figure } from '#bench/report/report.ts'
+import { speechIn } from '#core/audio/analysis/detect-streaming.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
 import { lay, noise, random } from '#tests/sound.ts'
-import type { Figure } from '../report.ts'
 import { PROMPT_LANGUAGES, type Prompt, type PromptLanguage, prompts } from '../speech/prompts.ts'
 import { decode, phrase } from '../tidy/corpus.ts'
 

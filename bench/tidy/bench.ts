@@ -3,14 +3,14 @@
  * RNNoise alone, on the same clips in the same run. Needs the packages named in corpus.ts.
  */
 
-import type { Cleaned } from '#core/audio/cleaning/clean.ts'
-import { findHum } from '#core/audio/hum.ts'
-import { heardLoudness } from '#core/audio/loudness.ts'
-import { cleanTake } from '#core/audio/render.ts'
+import type { BenchOptions, Figure } from '#bench/report/report.ts'
+import type { Cleaned } from '#core/audio/denoise/denoise.ts'
+import { heardLoudness } from '#core/audio/loudness/loudness.ts'
+import { cleanTake } from '#core/audio/render/render.ts'
+import { findHum } from '#core/audio/repair/hum.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
 import { estoi } from '../measure/intelligibility.ts'
 import { siSdr } from '../measure/signal.ts'
-import type { BenchOptions, Figure } from '../report.ts'
 import { hasVoices, LANGUAGES, NOISES, PACKAGES, type Recording, recording, SNRS } from './corpus.ts'
 import { edgesOf, quantile } from './edges.ts'
 import { type Row, rowOf, summary, worst } from './measure.ts'

@@ -1,5 +1,5 @@
 /** How exactly speech is found: starts and ends of phrases against their known places. */
-import { findSpeech } from '#core/audio/activity.ts'
+import { findSpeech } from '#core/audio/speech/voice-activity.ts'
 import type { Recording } from './corpus.ts'
 
 export interface Edges {

@@ -1,6 +1,6 @@
 /** What we compare ourselves with, in the same run on the same clips. */
 import { execFileSync } from 'node:child_process'
-import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { levelIn, type Span } from '../measure/signal.ts'
 
 const raw = ['-f', 's16le', '-ar', '48000', '-ac', '1']

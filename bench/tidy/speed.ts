@@ -1,6 +1,7 @@
 /** How fast a fresh take of a few minutes is tidied. Run alone: `npm run bench -- tidy-speed`. */
-import { tidyFresh } from '#core/audio/render.ts'
-import type { BenchOptions, Figure } from '../report.ts'
+
+import type { BenchOptions, Figure } from '#bench/report/report.ts'
+import { tidyFresh } from '#core/audio/render/render.ts'
 import { LANGUAGES, recording } from './corpus.ts'
 import { speedInPage } from './in-page.ts'
 

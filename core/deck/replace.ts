@@ -1,5 +1,5 @@
 /** A new version of a deck beside the lecture that was made from the old one: what changed, what is new, what is gone. */
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { bestPairs, type Paged } from './pair.ts'
 
 export interface NewPage extends Paged {

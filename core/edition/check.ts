@@ -1,5 +1,6 @@
 /** What a check tells, and what one press does about it. */
-import type { TidyUp, TimingDefaults } from '#core/lecture.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
+import type { TimingDefaults } from '#core/model/timing.ts'
 
 export type CheckKind =
   | 'no-sound'

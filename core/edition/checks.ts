@@ -1,10 +1,12 @@
 /** Findings before publishing, worst first, each with what to do and, where one press can do it, the mend. */
+
+import { fitClip } from '#core/audio/tidy-up/fit-pace.ts'
 import { isFileName } from '#core/deck/title.ts'
-import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
-import { isPracticeVoice } from '#core/practice-voice.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { keptTake, type Slide } from '#core/model/slide.ts'
+import { isPracticeVoice } from '#core/recording/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { fitClip } from '#core/timing/fit.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
 import type { Check, Finding, Mend } from './check.ts'
 import { captionFindings, longPauses, markedWrong } from './heard-checks.ts'

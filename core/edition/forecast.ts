@@ -1,8 +1,8 @@
 /** How large an edition becomes and how long making it takes, before it is made. */
 import { toSeconds } from '#core/timing/clocks.ts'
 import { type EncodedFrame, slideFrames } from './frames.ts'
-import type { SoundForm, VideoForm } from './making.ts'
 import type { PlannedSlide } from './plan.ts'
+import type { SoundForm, VideoForm } from './video-form.ts'
 
 /** What a part told when it was made. */
 export interface PartFacts {

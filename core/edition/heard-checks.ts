@@ -1,7 +1,10 @@
 /** Findings in what is heard of a take: by its clip, and not by what was cut out of it. */
-import { wrongStretch } from '#core/audio/quick-speech.ts'
-import { cutOut } from '#core/audio/recipe.ts'
-import { keptTake, type Lecture, type Slide, type Stretch, type Take } from '#core/lecture.ts'
+import { wrongStretch } from '#core/audio/speech/fast-voice-activity.ts'
+import { cutOut } from '#core/audio/tidy-up/edit.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches, timeMap } from '#core/timing/time-map.ts'
 import type { Finding } from './check.ts'

@@ -1,5 +1,5 @@
 /** What an edition says of itself: kept with it and published as manifest.json. */
-import type { Preset } from './making.ts'
+import type { Preset } from '#core/model/export-settings.ts'
 
 export interface EditionVideo {
   preset: Preset

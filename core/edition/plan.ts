@@ -1,16 +1,16 @@
 /** What is shown and heard when: everything the encoder needs, and nothing it has to work out. */
-import { type BedPortion, bedPortion, type PlacedBed, placeBed } from '#core/audio/bed.ts'
-import { crc32 } from '#core/audio/crc32.ts'
-import { cuesOnLecture } from '#core/captions/place-cues.ts'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
-import { keptTake, type Lecture, type Slide, type Stretch } from '#core/lecture.ts'
+import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
+import { type BedPortion, bedPortion, type PlacedBed, placeBed } from '#core/audio/mix/music-bed.ts'
+import { crc32 } from '#core/audio/signal/crc32.ts'
+import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import { keptTake, type Slide } from '#core/model/slide.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { type Schedule, type ScheduledSlide, type ScheduledTransition, schedule } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
-
-/** A bed's true sound before a slide's first sample lets the sound encoder settle. */
-export const PRE_ROLL_SAMPLES = 2048
 
 export interface PictureSpan {
   /** Content name. */

@@ -1,5 +1,5 @@
 /** Times and scripts of a lecture as text, for other programs and for people. */
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 

@@ -1,6 +1,6 @@
 /** Which sentence of a script is being said, told from nothing but when somebody speaks. A guess that rights itself in every pause. */
 
-import { expectedSeconds } from '#core/timing/pace.ts'
+import { expectedSeconds } from './pace.ts'
 import { countWords } from './sentences.ts'
 
 /** A rest this long may be the end of a sentence. */

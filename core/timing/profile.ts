@@ -1,8 +1,10 @@
 /** Which slides stand out, in words. */
-import { keptTake, type Lecture } from '#core/lecture.ts'
+
+import type { Lecture } from '#core/model/lecture.ts'
+import { keptTake } from '#core/model/slide.ts'
+import { expectedSeconds, pace } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from './clocks.ts'
-import { expectedSeconds, pace } from './pace.ts'
 import type { Schedule } from './schedule.ts'
 
 /** Common practice, no published source: slower bores, faster loses listeners. Words a minute. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import type { Mark } from '#core/lecture.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { toSamples } from './clocks.ts'
 import { boundariesOf, divideSitting, visitsOf } from './sitting.ts'
 

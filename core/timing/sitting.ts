@@ -1,5 +1,6 @@
 /** A recording made straight through: the marks of one sitting, and what they make of it. */
-import type { Mark, Stretch } from '#core/lecture.ts'
+import type { Mark } from '#core/model/marks.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE } from './clocks.ts'
 import { type Boundary, proposeBoundaries } from './split.ts'
 

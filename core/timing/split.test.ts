@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import type { Stretch } from '#core/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { toSamples } from './clocks.ts'
 import { momentsProblem, parseTime, parseTimes } from './moments.ts'
 import { choosePauses, type Pause, proposeBoundaries, snapToPause } from './split.ts'

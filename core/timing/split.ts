@@ -1,5 +1,5 @@
 /** Where one long recording changes slide: each boundary lands in a real pause. */
-import type { Stretch } from '#core/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSamples } from './clocks.ts'
 
 /** What is known of where the slides change; the most telling thing first. */

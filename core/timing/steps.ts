@@ -1,5 +1,5 @@
 /** When the further steps of a slide appear. */
-import { keptTake, type Slide } from '#core/lecture.ts'
+import { keptTake, type Slide } from '#core/model/slide.ts'
 import { type SlideSeconds, slideSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 import { type ScheduledSlide, SHORTEST_STEP_S, TRANSITION_FRAME } from './schedule.ts'
 import { timeMap } from './time-map.ts'

@@ -1,5 +1,6 @@
 /** Carries moments from take time to slide time and back, through a tidyUp. */
-import type { Stretch, TidyUp } from '#core/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE, type SlideSeconds, slideSeconds, type TakeSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 
 /** What of a tidyUp decides which samples are heard. */

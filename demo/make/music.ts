@@ -6,7 +6,7 @@
  */
 import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'
-import { toInt16 } from '#core/audio/pcm.ts'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 

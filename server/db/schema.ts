@@ -1,23 +1,19 @@
 /** Tables. A name of a file is its SHA-256 in the store; it is written only once the file is wholly on disk. */
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
-import { LINE_CHARACTERS } from '#core/captions/break-lines.ts'
+import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import type { PartFacts } from '#core/edition/forecast.ts'
-import type { Making } from '#core/edition/making.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
-import {
-  type BedSettings,
-  type Bookmark,
-  type Card,
-  type ClipFigures,
-  type Mark,
-  type Stretch,
-  type TakeAnalysis,
-  type TidyUp,
-  type TimingDefaults,
-  TRACK_KINDS,
-  type Transition,
-} from '#core/lecture.ts'
+import type { BedSettings } from '#core/model/bed.ts'
+import { TRACK_KINDS } from '#core/model/caption.ts'
+import type { Making } from '#core/model/export-settings.ts'
+import type { Bookmark, Mark } from '#core/model/marks.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import type { Card } from '#core/model/slide.ts'
+import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
+import type { TimingDefaults } from '#core/model/timing.ts'
+import type { Transition } from '#core/model/transition.ts'
 
 const created = integer().notNull()
 

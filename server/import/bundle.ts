@@ -1,54 +1,18 @@
 /** A lecture in from its open bundle: judged in the import process, then taken from the zip file by file, nothing of it held whole. */
 import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
-import { peaksOfPieces } from '#core/audio/peaks.ts'
-import { BUNDLE_VERSION, Bundle, filesNamed, renamed } from '#core/bundle.ts'
+import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
+import { filesNamed, renamed } from '#core/bundle/bundle.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { beds, captionTracks, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { decodeAside, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import { isDiskFull, Sentence } from '#server/sentence.ts'
+import { isDiskFull } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'
+import { damaged, MOST_UNPACKED } from './bundle-description.ts'
 import type { KeptPicture } from './picture.ts'
 import { type OpenZip, openZip } from './zip.ts'
-
-/** What a lecture says, without its pictures and sounds: a thousand slides with five takes each, every word of them timed, come to 60 MB. */
-const LARGEST_DESCRIPTION = 64 * 1024 ** 2
-/** Recordings are as large as they are long; the disk is their bound. */
-const MOST_UNPACKED = 200 * 1024 ** 3
-
-const damaged = (name: string, what: string) => new Sentence(`“${name}” is damaged: ${what}. Export the bundle again.`, 422)
-
-/** What a bundle says, by its form. @throws Sentence when it is none, damaged, or made by a newer version */
-export async function readDescription(path: string, name: string): Promise<Bundle> {
-  const zip = await openZip(path, name, MOST_UNPACKED)
-  try {
-    if (!zip.sizes.has('bundle.json'))
-      throw new Sentence(`“${name}” is no bundle of a lecture: it holds no bundle.json. Choose another file.`, 415)
-    const text = await zip.read('bundle.json', LARGEST_DESCRIPTION)
-    let said: unknown
-    try {
-      said = JSON.parse(new TextDecoder().decode(text))
-    } catch {
-      throw damaged(name, 'its description cannot be read')
-    }
-    const version = (said as { version?: unknown } | null)?.version
-    if (typeof version === 'number' && version > BUNDLE_VERSION)
-      throw new Sentence(`“${name}” was made by a newer Tidy Lectern. Bring this one up to date, then open it.`, 422)
-    const result = Bundle.safeParse(said)
-    if (!result.success) {
-      const [issue] = result.error.issues
-      const what = issue!.code === 'custom' ? issue!.message : 'is not as it should be'
-      throw damaged(name, `${issue!.path.join('.') || 'its description'} ${what}`)
-    }
-    const missing = filesNamed(result.data).find((file) => !zip.sizes.has(file))
-    if (missing) throw damaged(name, `“${missing}” is not in it`)
-    return result.data
-  } finally {
-    zip.close()
-  }
-}
 
 /** A file of a bundle in the store. Its name in the bundle is the hash of its content, so bytes that were changed are found. */
 async function keepFile({ store }: Tools, zip: OpenZip, entry: string, bundleName: string): Promise<string> {

@@ -1,6 +1,6 @@
 /** Text slides: a heading and a line in the product's own colours, drawn at the size that is published. */
 import { createCanvas, type SKRSContext2D } from '@napi-rs/canvas'
-import type { Card } from '#core/lecture.ts'
+import type { Card } from '#core/model/slide.ts'
 import { readingFont } from './fonts.ts'
 
 const WIDTH = 1920

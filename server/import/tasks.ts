@@ -1,11 +1,11 @@
 /** What runs in the import process: reading what strangers made, with nothing at hand but the folder of files. */
 import { readFile } from 'node:fs/promises'
-import type { Bundle } from '#core/bundle.ts'
+import type { Bundle } from '#core/bundle/bundle.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import { folderStore } from '#server/store/file-store.ts'
-import { readDescription } from './bundle.ts'
+import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
 import { paintDrawing, picturesOf } from './paint-deck.ts'
 import { openPdf } from './pdf.ts'

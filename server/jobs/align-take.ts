@@ -1,7 +1,8 @@
 /** Finds the words of a slide's script in its kept take and times its captions by them. */
 import { and, eq, isNotNull } from 'drizzle-orm'
 import { ALIGN_VERSION } from '#core/captions/align/align.ts'
-import { TakeAnalysis, TidyUp } from '#core/lecture.ts'
+import { TakeAnalysis } from '#core/model/take.ts'
+import { TidyUp } from '#core/model/tidy-up.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/lectures/captions.ts'

@@ -1,6 +1,6 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
 import { createReadStream } from 'node:fs'
-import type { BedSettings } from '#core/lecture.ts'
+import type { BedSettings } from '#core/model/bed.ts'
 import { keepBed } from '#server/lectures/beds.ts'
 import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
 import { tagsOfFile, tagsOfRecording } from '#server/lectures/sound-tags.ts'

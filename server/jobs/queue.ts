@@ -5,17 +5,7 @@ import { jobs } from '#server/db/schema.ts'
 import { sentenceFor } from '#server/sentence.ts'
 import { namesIn, release } from '#server/store/used-files.ts'
 import type { Tools } from '#server/tools.ts'
-
-export type JobKind = (typeof jobs.kind.enumValues)[number]
-export type JobRow = typeof jobs.$inferSelect
-/** A job as the web side sees it. */
-export type JobView = Pick<
-  JobRow,
-  'id' | 'kind' | 'lectureId' | 'state' | 'progress' | 'stage' | 'result' | 'error' | 'createdAt'
-> & {
-  /** The slide it works on; null for all that is not about one. */
-  slideId: string | null
-}
+import { type JobKind, type JobRow, type JobView, viewOf } from './job.ts'
 
 /** @param progress 0 to 1; @param soFar stands as the job's result until it has one */
 export type Report = (progress: number, stage: string, soFar?: unknown) => void
@@ -45,19 +35,6 @@ export interface JobQueue {
   /** Ends running work without marking it: it is taken up again at the next start. */
   stop(): Promise<void>
 }
-
-export const viewOf = ({ id, kind, lectureId, payload, state, progress, stage, result, error, createdAt }: JobRow): JobView => ({
-  id,
-  kind,
-  lectureId,
-  state,
-  progress,
-  stage,
-  result,
-  error,
-  createdAt,
-  slideId: (payload as { slideId?: string } | null)?.slideId ?? null,
-})
 
 /** Adds a job, unless the same waits already; who runs a queue on this data takes it up. */
 export async function addJob(

@@ -1,6 +1,6 @@
 /** Music and room sound under slides. */
 import { and, asc, eq, isNull } from 'drizzle-orm'
-import { BedSettings, DEFAULT_BED } from '#core/lecture.ts'
+import { BedSettings, DEFAULT_BED } from '#core/model/bed.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { beds } from '#server/db/schema.ts'
 import { gone, touch } from './edit.ts'

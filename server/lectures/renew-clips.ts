@@ -1,6 +1,6 @@
 /** After an upgrade the same recipe may give other samples: kept takes whose clip is of an earlier engine are tidied again. */
 import { and, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
-import { TidyUp } from '#core/lecture.ts'
+import { TidyUp } from '#core/model/tidy-up.ts'
 import { clips, jobs, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import type { Tools } from '#server/tools.ts'

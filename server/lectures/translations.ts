@@ -1,7 +1,7 @@
 /** Captions in another language, caption by caption: the words are theirs, the times those of the captions they translate. */
 import { and, eq } from 'drizzle-orm'
 import { z } from 'zod'
-import type { StoredCue } from '#core/lecture.ts'
+import type { StoredCue } from '#core/model/caption.ts'
 import type { Database } from '#server/db/database.ts'
 import { captionTracks, lectures, translations } from '#server/db/schema.ts'
 import { Sentence } from '#server/sentence.ts'

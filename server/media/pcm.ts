@@ -1,9 +1,9 @@
 /** Sound in 16 bits, as takes and clips are kept: in memory, or laid aside in a file when it is long. */
 import { closeSync, openSync } from 'node:fs'
 import { rm } from 'node:fs/promises'
-import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import { chunksOf, type Samples } from '#core/audio/samples.ts'
-import type { Stretch } from '#core/lecture.ts'
+import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
+import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import type { FileStore } from '#server/store/file-store.ts'
 import { appendTo, readBytes } from './sample-file.ts'

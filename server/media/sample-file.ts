@@ -5,7 +5,7 @@
 import { randomUUID } from 'node:crypto'
 import { closeSync, constants, fstatSync, openSync, readSync, unlinkSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
-import type { SampleStore, Samples } from '#core/audio/samples.ts'
+import type { SampleStore, Samples } from '#core/audio/signal/sample-source.ts'
 
 const BYTES = 4
 

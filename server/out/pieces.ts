@@ -1,7 +1,8 @@
 /** The pieces of a lecture as files of their own: sounds and pictures of its slides. */
 import { rm } from 'node:fs/promises'
 import sharp from 'sharp'
-import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { keptTake, type Slide } from '#core/model/slide.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { Sentence } from '#server/sentence.ts'
 import type { Tools } from '#server/tools.ts'

@@ -1,12 +1,13 @@
 /** The small files of an edition: captions, chapters, transcript. */
-import { chaptersOnLecture } from '#core/captions/chapter-tracks.ts'
-import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
-import { writeSubRip } from '#core/captions/subrip.ts'
-import { writeWebVtt } from '#core/captions/webvtt/write.ts'
+
+import { writeSubRip } from '#core/captions/formats/subrip.ts'
+import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
+import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
+import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import { type EditionManifest, flatChapters } from '#core/edition/manifest.ts'
 import { transcriptHtml, transcriptOf, transcriptText } from '#core/edition/transcript.ts'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { CaptionFile } from './metadata.ts'
 

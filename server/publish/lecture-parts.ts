@@ -1,8 +1,9 @@
 /** All parts a lecture's edition is made of, and the making of those that are missing. */
 import pMap from 'p-map'
 import { PARTS_AT_A_TIME } from '#core/edition/forecast.ts'
-import { formOf, type Making, type SoundForm, soundOnlyForm, type VideoForm } from '#core/edition/making.ts'
 import type { EditionPlan, PlannedSlide } from '#core/edition/plan.ts'
+import { formOf, type SoundForm, soundOnlyForm, type VideoForm } from '#core/edition/video-form.ts'
+import type { Making } from '#core/model/export-settings.ts'
 import type { Tools } from '#server/tools.ts'
 import { encodeParts, knownParts, type Part, type PartRecipe, touchParts } from './parts.ts'
 import { soundPart } from './sound-part.ts'

@@ -1,8 +1,8 @@
 /** What is written beside picture and sound inside a file: chapters, title, author, date and captions. */
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { VideoForm } from '#core/edition/making.ts'
 import { type EditionManifest, flatChapters } from '#core/edition/manifest.ts'
+import type { VideoForm } from '#core/edition/video-form.ts'
 import type { MediaTool } from '#server/media/tool.ts'
 
 export interface CaptionFile {

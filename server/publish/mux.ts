@@ -13,8 +13,8 @@ import {
 } from 'mediabunny'
 import { type ShownFrame, slideFrames } from '#core/edition/frames.ts'
 import { frameNumberBits, isKeyPacket, withFrameNumber } from '#core/edition/h264-frame-number.ts'
-import { gridSamples, type VideoForm } from '#core/edition/making.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
+import { gridSamples, type VideoForm } from '#core/edition/video-form.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 
 export interface MuxSlide extends Pick<PlannedSlide, 'startSamples' | 'lengthSamples' | 'pictures' | 'transition'> {

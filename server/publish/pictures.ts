@@ -2,8 +2,8 @@
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import sharp, { type OverlayOptions } from 'sharp'
-import type { Crest } from '#core/edition/making.ts'
 import type { PictureSpan } from '#core/edition/plan.ts'
+import type { Crest } from '#core/model/export-settings.ts'
 import type { FileStore } from '#server/store/file-store.ts'
 import { drawCaption } from './draw-caption.ts'
 

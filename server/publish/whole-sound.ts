@@ -1,6 +1,7 @@
 /** The sound of the whole lecture in one pass, for forms whose frames do not end where slides end. */
+
+import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
-import { PRE_ROLL_SAMPLES } from '#core/edition/plan.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { Tools } from '#server/tools.ts'
 import { mixedSlide } from './sound-part.ts'

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { Card } from '#core/lecture.ts'
+import { Card } from '#core/model/slide.ts'
 import type { JobQueue } from '#server/jobs/queue.ts'
 import { changeSlide, lectureOfSlide, SlideChange, setSlideDeleted } from '#server/lectures/edit.ts'
 import { Arrangement, addCard, arrangeSteps, drawAgain, duplicateSlide, givePicture, NewCard } from '#server/lectures/slides.ts'

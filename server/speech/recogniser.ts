@@ -3,7 +3,7 @@
  * `PROGRAM --language TAG RECORDING.wav` (48 kHz, 16 bits, mono) and prints captions of the recording as WebVTT or SubRip.
  */
 import { execFile } from 'node:child_process'
-import type { ParsedCue } from '#core/captions/webvtt/parse.ts'
+import type { ParsedCue } from '#core/captions/formats/webvtt/parse.ts'
 import { readCaptionFile } from '#server/lectures/caption-files.ts'
 import { Sentence } from '#server/sentence.ts'
 

@@ -1,8 +1,8 @@
 /** Which stored files something points to, and letting go of those that came with a request or job and that nothing does. */
 import { and, gt, inArray, isNotNull, or } from 'drizzle-orm'
-import type { Tables } from '#server/db/database.ts'
+import type { Database, Tables } from '#server/db/database.ts'
 import { beds, clips, editionFiles, jobs, lectures, parts, recordings, steps, takes } from '#server/db/schema.ts'
-import type { Tools } from '#server/tools.ts'
+import type { FileStore } from './file-store.ts'
 
 /** What a job found waits so long for somebody to decide: a new version of a deck has pictures that no slide shows yet. */
 const RESULTS_WAIT_MS = 30 * 24 * 3600_000
@@ -50,7 +50,7 @@ export function settled(name: string) {
 }
 
 /** Removes files that came with what was refused or cancelled, but those that anything else points to. */
-export async function release({ db, store }: Pick<Tools, 'db' | 'store'>, names: readonly string[]) {
+export async function release({ db, store }: { db: Database; store: FileStore }, names: readonly string[]) {
   const candidates = names.filter((name) => !arriving.has(name))
   if (candidates.length === 0) return
   // the same file may come again, and be put to use, while the tables are read

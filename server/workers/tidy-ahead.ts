@@ -3,8 +3,8 @@
  * recording goes on, and the rest as soon as it ends.
  */
 import { isDeepStrictEqual } from 'node:util'
-import { settledBlocks } from '#core/audio/cleaning/clean.ts'
-import type { Mark } from '#core/lecture.ts'
+import { settledBlocks } from '#core/audio/denoise/denoise.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import type { TakeJournals } from '#server/store/take-journal.ts'
 import type { CleanedSoFar, Workers } from './pool.ts'

@@ -1,9 +1,9 @@
 /** Captions time themselves: from a script and a take on the real server, with the real synthesiser. */
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { fromInt16 } from '#core/audio/pcm.ts'
-import { cuesOnLecture } from '#core/captions/place-cues.ts'
-import type { Lecture } from '#core/lecture.ts'
+import { fromInt16 } from '#core/audio/signal/pcm.ts'
+import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'

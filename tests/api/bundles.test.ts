@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { strToU8, unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { file, openTestApp, type TestApp } from './harness.ts'
 

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { lectures } from '#server/db/schema.ts'
 import { madeTake } from '#tests/sound.ts'
 import { openTestApp, type TestApp } from './harness.ts'

@@ -1,8 +1,8 @@
 /** A take's FLAC that grows while it is recorded. */
 import { readdirSync } from 'node:fs'
 import { afterEach, beforeEach, expect, test } from 'vitest'
-import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import type { Lecture } from '#core/lecture.ts'
+import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { growingFlacs } from '#server/media/growing-flac.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import { mediaTool } from '#server/media/tool.ts'

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { unzipSync } from 'fflate'
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { madeTake } from '#tests/sound.ts'
 import { openTestApp, type TestApp } from './harness.ts'
 

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { jobs } from '#server/db/schema.ts'
 import { titleFromName } from '#server/jobs/import-deck.ts'
 import { sweep } from '#server/store/sweep.ts'
@@ -94,7 +94,7 @@ describe('bad files get a sentence, and nothing is left behind', () => {
     const huge = Buffer.from(await picture(16, 16))
     huge.writeUInt32BE(30_000, 16)
     huge.writeUInt32BE(30_000, 20)
-    const { crc32 } = await import('#core/audio/crc32.ts')
+    const { crc32 } = await import('#core/audio/signal/crc32.ts')
     huge.writeUInt32BE(crc32(huge.subarray(12, 29)), 29)
     const job = await app.addDeck(file('map.png', huge))
     expect(job.error).toMatch(/30000 × 30000 pixels; the most is 50 million/)

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, expect, test } from 'vitest'
-import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
+import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { floatsOf, layAsidePcm, type Pcm, partOf, pieceOf, piecesOf } from '#server/media/pcm.ts'
 import { firstDifference, noise, seconds } from '#tests/sound.ts'
 

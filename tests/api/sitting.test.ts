@@ -1,9 +1,10 @@
 /** Recorded straight through: one recording with marks becomes a take on every slide, whatever happens to server and browser. */
 import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { toInt16 } from '#core/audio/pcm.ts'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { checks } from '#core/edition/checks.ts'
-import type { Lecture, Mark } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import { chunksOf } from '#tests/chunks.ts'

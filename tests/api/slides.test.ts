@@ -1,6 +1,7 @@
 import sharp from 'sharp'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
-import type { Card, Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Card } from '#core/model/slide.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { madeTake } from '#tests/sound.ts'
 import { demoFile, openTestApp, type TestApp } from './harness.ts'

@@ -1,6 +1,6 @@
 /** The bench: trimming, cutting, cleaning by hand, and hearing the difference. */
 import { execFileSync } from 'node:child_process'
-import { fromInt16 } from '#core/audio/pcm.ts'
+import { fromInt16 } from '#core/audio/signal/pcm.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { madeTake } from '#tests/sound.ts'
 import { DEMO_SLIDES } from '../../demo/lecture.ts'

@@ -1,8 +1,9 @@
 /** The captions page: edited as text and on the sound, files in and out, other languages, and what learners see of it. */
 import { readFileSync, writeFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
-import { cuesOnLecture } from '#core/captions/place-cues.ts'
-import type { CaptionTrack, Lecture } from '#core/lecture.ts'
+import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
+import type { CaptionTrack } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { lay, noise, seconds, voice } from '#tests/sound.ts'
 import { DEMO_SLIDES } from '../../demo/lecture.ts'
 import { demoPath, drop, expect, openClouds, recordByApi, type TestServer, test } from './server.ts'

@@ -1,6 +1,6 @@
 /** The microphone check: a sentence is heard and judged, microphones are compared, and the choice stays. */
-import { applyBiquad, highPass } from '#core/audio/filters.ts'
-import { fromInt16, rms } from '#core/audio/pcm.ts'
+import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
+import { fromInt16, rms } from '#core/audio/signal/pcm.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { enterBooth, expect, openClouds, recordFor, test } from './server.ts'
 

@@ -1,6 +1,6 @@
 /** The whole road: from an empty shelf to a learner who watches. */
 import sharp from 'sharp'
-import { cuesOnLecture } from '#core/captions/place-cues.ts'
+import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'

@@ -1,8 +1,8 @@
 /** The sheet as a whole: slides made, moved and joined; sounds brought in; beds; the lecture played. */
 import { writeFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
-import { toInt16 } from '#core/audio/pcm.ts'
-import { writeWav } from '#core/audio/wav.ts'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
+import { writeWav } from '#core/audio/signal/wav.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'

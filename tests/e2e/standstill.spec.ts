@@ -1,8 +1,8 @@
 /** What stands still while somebody speaks: the page and its audio thread lose nothing; what the device itself lost is told. */
 import { writeFileSync } from 'node:fs'
 import { type Browser, chromium, type Page, type TestInfo } from '@playwright/test'
-import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import { writeWav } from '#core/audio/wav.ts'
+import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
+import { writeWav } from '#core/audio/signal/wav.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { IS_LONG } from '#tests/long.ts'

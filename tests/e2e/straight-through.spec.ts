@@ -4,9 +4,9 @@
  */
 import { writeFileSync } from 'node:fs'
 import { chromium } from '@playwright/test'
-import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import { writeWav } from '#core/audio/wav.ts'
-import type { Mark } from '#core/lecture.ts'
+import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
+import { writeWav } from '#core/audio/signal/wav.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { placesIn, unlikeItself } from '#tests/place-in.ts'

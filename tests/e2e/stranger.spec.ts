@@ -1,8 +1,8 @@
 /** What somebody new trips over: menus and lists that close, numbers that are not changed in silence, what comes into view, what is asked for. */
 import { writeFileSync } from 'node:fs'
 import type { TestInfo } from '@playwright/test'
-import { toInt16 } from '#core/audio/pcm.ts'
-import { writeWav } from '#core/audio/wav.ts'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
+import { writeWav } from '#core/audio/signal/wav.ts'
 import { lay, noise, seconds, voice } from '#tests/sound.ts'
 import { drop, expect, openClouds, recordByApi, test } from './server.ts'
 

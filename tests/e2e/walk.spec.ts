@@ -1,8 +1,8 @@
 /** From an empty shelf to a link, slide by slide: how many actions it takes beside the speaking itself. */
 import { writeFileSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
-import { toInt16 } from '#core/audio/pcm.ts'
-import { writeWav } from '#core/audio/wav.ts'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
+import { writeWav } from '#core/audio/signal/wav.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/browser.ts'
 import { lay, noise, seconds, voice } from '#tests/sound.ts'

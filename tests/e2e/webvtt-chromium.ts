@@ -1,8 +1,8 @@
 /** What Chromium makes of caption files, beside what we make of them. */
 import type { Page } from '@playwright/test'
-import { type CueNode, parseCueText } from '#core/captions/webvtt/cue-text.ts'
-import { parseWebVtt } from '#core/captions/webvtt/parse.ts'
-import { timestamp } from '#core/captions/webvtt/timestamp.ts'
+import { type CueNode, parseCueText } from '#core/captions/formats/webvtt/cue-text.ts'
+import { parseWebVtt } from '#core/captions/formats/webvtt/parse.ts'
+import { timestamp } from '#core/captions/formats/webvtt/timestamp.ts'
 import { WEBVTT_INPUTS } from './webvtt-inputs.ts'
 
 const ELEMENTS = { c: 'span', i: 'i', b: 'b', u: 'u', ruby: 'ruby', rt: 'rt', v: 'span', lang: 'span' }

@@ -1,6 +1,6 @@
 /** What the network is told of a voice in a room must be so: it is compared with rooms whose loudness is known. */
 import { expect, test } from 'vitest'
-import { BANDS, FEATURES, OUTPUTS } from '#core/audio/cleaning/features.ts'
+import { BANDS, FEATURES, OUTPUTS } from '#core/audio/denoise/model-features.ts'
 import { lay, noise, random, seconds, voice } from '#tests/sound.ts'
 import { LENGTH, mixedExample, STEPS, studyVoice, unpack } from './examples.ts'
 

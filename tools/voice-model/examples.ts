@@ -1,8 +1,10 @@
 /** What the network is shown of a recording, and what it should answer: a byte a value. */
-import { BAND_EDGES, BANDS, FEATURES, OUTPUTS, SPEAKING_HOP, STRIDE, stepFeatures } from '#core/audio/cleaning/features.ts'
-import { firstNoise, trackNoise } from '#core/audio/cleaning/noise.ts'
-import { type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from '#core/audio/cleaning/spectrum.ts'
-import { rms } from '#core/audio/pcm.ts'
+
+import { type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from '#core/audio/denoise/bands.ts'
+import { BAND_EDGES, BANDS, FEATURES, OUTPUTS, STRIDE, stepFeatures } from '#core/audio/denoise/model-features.ts'
+import { firstNoise, trackNoise } from '#core/audio/denoise/noise-estimate.ts'
+import { rms } from '#core/audio/signal/pcm.ts'
+import { SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
 import { roomLevels, type TrainingVoice } from '../../bench/tidy/training-rooms.ts'
 import type { Truth } from './loss.ts'
 

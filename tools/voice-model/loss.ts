@@ -1,5 +1,5 @@
 /** How far the network's answers are from what they should be, and which way is downhill. */
-import { BANDS, OUTPUTS } from '#core/audio/cleaning/features.ts'
+import { BANDS, OUTPUTS } from '#core/audio/denoise/model-features.ts'
 
 /** The course of each band counts most, as it makes words intelligible; that somebody speaks is a matter of yes and no. */
 const [GAINS_COUNT, SPEAKING_COUNTS, COURSE_COUNTS] = [4, 0.5, 3]

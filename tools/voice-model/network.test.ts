@@ -1,6 +1,6 @@
 /** What is learned from must be the true slope: it is compared with what small changes of single weights do. */
 import { expect, test } from 'vitest'
-import { BANDS, OUTPUTS } from '#core/audio/cleaning/features.ts'
+import { BANDS, OUTPUTS } from '#core/audio/denoise/model-features.ts'
 import { random } from '#tests/sound.ts'
 import { judge, lossOf } from './loss.ts'
 import { makeNetwork } from './network.ts'

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
-import { VOICE_LAYERS } from '#core/audio/cleaning/voice-weights.ts'
+import { VOICE_LAYERS } from '#core/audio/denoise/voice-weights.ts'
 import { random } from '#tests/sound.ts'
 import { averaged, type LayerWeights, type PackedLayer, packLayer, unpackLayer, writeWeights } from './weights.ts'
 

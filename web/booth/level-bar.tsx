@@ -1,6 +1,6 @@
 /** A wide level bar with three named zones, peak hold, and words for those who do not look at bars. */
 import { useEffect, useRef, useState } from 'react'
-import { toDb } from '#core/audio/pcm.ts'
+import { toDb } from '#core/audio/signal/pcm.ts'
 import { decibels, lufs } from '#web/shared/format.ts'
 import type { LevelFeed } from '#web/shared/recorder/level-feed.ts'
 

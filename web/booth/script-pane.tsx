@@ -1,6 +1,7 @@
 /** The script in reading type: its size adjustable, editable on the spot. */
 import { useEffect, useMemo, useRef, useState } from 'react'
-import type { Lecture, Slide } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { sentences } from '#core/script/sentences.ts'
 import type { LevelFeed } from '#web/shared/recorder/level-feed.ts'
 import { useDraft } from '#web/shared/use-draft.ts'

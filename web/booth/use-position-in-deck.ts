@@ -1,7 +1,8 @@
 /** Which slide and which of its pictures is in front of the speaker, and how keys move on. */
 import { useCallback, useEffect, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import type { Lecture, Slide } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Slide } from '#core/model/slide.ts'
 
 export interface PositionInDeck {
   slide: Slide

@@ -1,7 +1,7 @@
 /** One sitting at the microphone: which input is open, what is being recorded, and where its sound is. */
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import type { Mark } from '#core/lecture.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { keepLevels, type LevelFeed } from '#web/shared/recorder/level-feed.ts'
 import {
   askForMicrophone,

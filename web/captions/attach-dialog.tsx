@@ -1,6 +1,7 @@
 /** What a caption file is: in which language, for whom, for the whole lecture or one slide. */
 import { useEffect, useRef, useState } from 'react'
-import { Language, type Lecture } from '#core/lecture.ts'
+import { Language } from '#core/model/language.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import type { AttachWanted } from '#web/shared/api.ts'
 import { plural } from '#web/shared/format.ts'
 import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'

@@ -1,6 +1,7 @@
 /** The sound around one caption, with its two edges to drag. */
 import { type PointerEvent, useEffect, useRef, useState } from 'react'
-import type { StoredCue, Take } from '#core/lecture.ts'
+import type { StoredCue } from '#core/model/caption.ts'
+import type { Take } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { peaksUrl } from '#web/shared/api.ts'
 import { derivedFile } from '#web/shared/derived-file.ts'

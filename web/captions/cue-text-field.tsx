@@ -1,7 +1,8 @@
 /** What one caption says, edited as text. */
 import { type KeyboardEvent, useRef } from 'react'
-import { setText, tidyText } from '#core/captions/edit-cues.ts'
-import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
+import { setText, tidyText } from '#core/captions/edit/edit-cues.ts'
+import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import type { Command } from '#web/shared/edits/commands.ts'
 import { useDraft } from '#web/shared/use-draft.ts'
 import { cuesOfSlide } from './use-caption-edits.ts'

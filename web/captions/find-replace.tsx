@@ -1,8 +1,8 @@
 /** Finds words in the captions and puts others in their place. */
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { countFound, replaceAll } from '#core/captions/edit-cues.ts'
-import type { CaptionTrack } from '#core/lecture.ts'
+import { countFound, replaceAll } from '#core/captions/edit/edit-cues.ts'
+import type { CaptionTrack } from '#core/model/caption.ts'
 import { plural } from '#web/shared/format.ts'
 import type { CaptionEdits } from './use-caption-edits.ts'
 

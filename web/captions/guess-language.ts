@@ -1,5 +1,5 @@
 /** In which language a caption file is: what its name says, and how its text reads. */
-import { Language } from '#core/lecture.ts'
+import { Language } from '#core/model/language.ts'
 
 /** `lecture.fr.vtt` and `fr.srt` are in French. */
 export function languageOfName(name: string): string | null {

@@ -1,7 +1,8 @@
 /** Begins captions in another language: caption by caption beside those of the scripts. */
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { Language, type Lecture } from '#core/lecture.ts'
+import { Language } from '#core/model/language.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
 import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
 import { LanguageChoice, languageName } from '#web/shared/ui/language-choice.tsx'

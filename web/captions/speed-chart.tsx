@@ -1,9 +1,9 @@
 /** How fast the captions are to be read, along the lecture. A click goes to the caption. */
 import { Chart, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
 import { Line } from 'react-chartjs-2'
-import { READING } from '#core/captions/break-lines.ts'
-import { charactersASecond } from '#core/captions/check-cues.ts'
-import type { LectureCue } from '#core/captions/place-cues.ts'
+import { charactersASecond } from '#core/captions/checks/check-cues.ts'
+import { READING } from '#core/captions/generate/break-lines.ts'
+import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
 import { clock } from '#web/shared/format.ts'
 import { useColour } from '#web/shared/use-colour.ts'
 

@@ -1,7 +1,8 @@
 /** The caption tracks of a lecture: which one is looked at, which are published, files out, tracks away. */
 import { Download, FileUp, Languages, Trash2 } from 'lucide-react'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
-import type { CaptionTrack, Lecture } from '#core/lecture.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import type { CaptionTrack } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { plural } from '#web/shared/format.ts'
 import { useAppDispatch } from '#web/shared/store.ts'

@@ -1,5 +1,6 @@
 /** What one caption is in another language. */
-import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
+import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { useDraft } from '#web/shared/use-draft.ts'
 
 interface TranslationFieldProps {

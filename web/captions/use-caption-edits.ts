@@ -1,7 +1,8 @@
 /** Changes of captions as edits that can be undone, each for one slide of one track. */
 import { useCallback, useMemo } from 'react'
-import { type BreakOptions, breakLines } from '#core/captions/break-lines.ts'
-import type { CaptionTrack, Lecture, StoredCue } from '#core/lecture.ts'
+import { type BreakOptions, breakLines } from '#core/captions/generate/break-lines.ts'
+import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import type { Command } from '#web/shared/edits/commands.ts'
 import { edit, editOrTell } from '#web/shared/edits/history.ts'
 import { useAppDispatch } from '#web/shared/store.ts'

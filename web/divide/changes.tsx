@@ -1,7 +1,8 @@
 /** The recording in lines of a minute or so, with a handle at each change of slide. */
 import { Play } from 'lucide-react'
 import { memo, type PointerEvent, useEffect, useRef } from 'react'
-import type { Slide, Stretch } from '#core/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import type { Boundary } from '#core/timing/split.ts'
 import { peaksUrl, type Recording, soundUrl, thumbnailUrl } from '#web/shared/api.ts'

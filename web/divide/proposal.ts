@@ -1,6 +1,6 @@
 /** Where a recording changes slide, from whatever is known of it. */
 
-import type { Stretch } from '#core/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { lengthsToMarks } from '#core/timing/marks.ts'

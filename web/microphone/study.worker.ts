@@ -1,8 +1,8 @@
 /** Judges a sample sentence off the page. */
 import { expose } from 'comlink'
-import { type MicrophoneStudy, studyMicrophone } from '#core/audio/microphone-check.ts'
-import { fromInt16 } from '#core/audio/pcm.ts'
-import { tidyFresh } from '#core/audio/render.ts'
+import { tidyFresh } from '#core/audio/render/render.ts'
+import { fromInt16 } from '#core/audio/signal/pcm.ts'
+import { type MicrophoneStudy, studyMicrophone } from '#core/recording/microphone-check.ts'
 
 const worker = {
   study(samples: Int16Array): MicrophoneStudy {

@@ -1,10 +1,10 @@
 /** A small picture for a corner of every slide, such as a school's crest. */
 import { useRef } from 'react'
 import { toast } from 'sonner'
-import { CORNERS, type Crest } from '#core/edition/making.ts'
-import type { Lecture } from '#core/lecture.ts'
+import { CORNERS, type Crest } from '#core/model/export-settings.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { api, pictureUrl, sentenceOf } from '#web/shared/api.ts'
-import { useMaking } from './make.tsx'
+import { useMaking } from './use-making.ts'
 
 const WORDS: Record<Crest['corner'], string> = {
   'top-left': 'top left',

@@ -2,21 +2,21 @@
 import { CircleCheck } from 'lucide-react'
 import { useMemo } from 'react'
 import { toast } from 'sonner'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
-import { type Making, PRESETS, type Preset } from '#core/edition/making.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import { changesBetween } from '#core/edition/manifest.ts'
 import { plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
-import type { CaptionTrack, Lecture } from '#core/lecture.ts'
+import type { CaptionTrack } from '#core/model/caption.ts'
+import { type Making, PRESETS, type Preset } from '#core/model/export-settings.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { api, type Edition, sentenceOf, type VideoForecast } from '#web/shared/api.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
 import { clock, megabytes, plural } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
 import { isActive, JobProgress } from '#web/shared/ui/job-progress.tsx'
 import { languageName } from '#web/shared/ui/language-choice.tsx'
 import { useDraft } from '#web/shared/use-draft.ts'
 import { CrestChoice } from './crest-choice.tsx'
+import { useMaking } from './use-making.ts'
 
 const KINDS: Record<Preset, { name: string; says: string }> = {
   standard: { name: 'Standard', says: 'MP4 for phones, laptops and learning platforms' },
@@ -38,19 +38,6 @@ function duration(seconds: number): string {
   if (seconds < 10) return 'a few seconds'
   if (seconds < 90) return `about ${Math.ceil(seconds / 10) * 10} seconds`
   return `about ${plural(Math.ceil(seconds / 60), 'minute')}`
-}
-
-export function useMaking(lecture: Lecture): (change: Partial<Making>, label: string) => void {
-  const dispatch = useAppDispatch()
-  return (change, label) =>
-    void dispatch(
-      editOrTell({
-        lectureId: lecture.id,
-        label,
-        forth: [{ kind: 'lecture', change: { making: { ...lecture.making, ...change } } }],
-        back: [{ kind: 'lecture', change: { making: lecture.making } }],
-      }),
-    )
 }
 
 function Kinds({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForecast[] }) {

@@ -1,6 +1,6 @@
 /** Everything out of the lecture: as one open bundle, or in pieces that other programs read. */
 import { toast } from 'sonner'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 
 const PIECES: { piece: string; words: string; says: string }[] = [
   { piece: 'presentation.pptx', words: 'Narrated presentation', says: 'PPTX that plays and moves on by itself' },

@@ -1,8 +1,10 @@
 /** The server, as the web side asks it: typed by the server's own routes. */
 import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
 import { type ClientResponse, hc, type InferRequestType, type InferResponseType } from 'hono/client'
-import type { SaidSentence } from '#core/captions/align/said.ts'
-import type { CaptionKind, Card, Lecture, TrackKind } from '#core/lecture.ts'
+import type { SaidSentence } from '#core/captions/compare/compare-takes.ts'
+import type { CaptionKind, TrackKind } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Card } from '#core/model/slide.ts'
 import type { Api } from '#server/routes/api.ts'
 
 export const client = hc<Api>('/api')

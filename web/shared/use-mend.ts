@@ -1,7 +1,7 @@
 /** Makes the one-press mend of a finding an edit that can be undone. */
 import { useCallback } from 'react'
 import type { Check } from '#core/edition/check.ts'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import type { Command } from '#web/shared/edits/commands.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { useAppDispatch } from '#web/shared/store.ts'

@@ -2,7 +2,7 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useEffect, useRef } from 'react'
 import { useForm } from 'react-hook-form'
-import { Card } from '#core/lecture.ts'
+import { Card } from '#core/model/slide.ts'
 import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
 
 const COLOURS: Record<Card['colours'], { words: string; ground: string; ink: string }> = {

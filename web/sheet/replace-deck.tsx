@@ -1,7 +1,7 @@
 /** A new version of the deck: what changed, what is new and what is gone, to be decided on. The voice stays. */
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import type { Replaced } from '#server/jobs/replace-deck.ts'
 import { api, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
 import type { Command } from '#web/shared/edits/commands.ts'

@@ -4,7 +4,7 @@ import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSo
 import { defaultRangeExtractor, useWindowVirtualizer } from '@tanstack/react-virtual'
 import { type Ref, useEffect, useImperativeHandle, useMemo, useRef, useState } from 'react'
 import { useParams } from 'react-router'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { usePlayer } from '#web/shared/player/lecture-player.ts'
 import { useAppDispatch } from '#web/shared/store.ts'

@@ -1,6 +1,7 @@
 /** When the further pictures of a slide appear: handles over its strip. */
 import { type PointerEvent, useRef, useState } from 'react'
-import { keptTake, type Lecture, type Slide } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { keptTake, type Slide } from '#core/model/slide.ts'
 import { slideSeconds, toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'

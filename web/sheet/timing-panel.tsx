@@ -1,6 +1,7 @@
 /** How long slides last, for the whole lecture. */
-import type { Lecture, TimingDefaults } from '#core/lecture.ts'
-import { WORDS_A_MINUTE } from '#core/timing/pace.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { TimingDefaults } from '#core/model/timing.ts'
+import { WORDS_A_MINUTE } from '#core/script/pace.ts'
 import { wordsThatFit } from '#core/timing/profile.ts'
 import { LEAD_MOST_S } from '#core/timing/schedule.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'

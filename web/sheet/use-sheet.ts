@@ -1,11 +1,13 @@
 /** Everything the rows of the sheet show, worked out once for all of them. */
 import { useMemo } from 'react'
-import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
+import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { Check } from '#core/edition/check.ts'
 import { checks } from '#core/edition/checks.ts'
 import { bedRun, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
-import type { Bed, Lecture, Slide } from '#core/lecture.ts'
+import type { Bed } from '#core/model/bed.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { type Schedule, type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
 import type { Edition } from '#web/shared/api.ts'
 

@@ -1,7 +1,8 @@
 /** What can be done with a slide as a whole; everything can be undone. */
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import type { Card, Lecture, Slide } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Card, Slide } from '#core/model/slide.ts'
 import { api, sentenceOf } from '#web/shared/api.ts'
 import type { Arranged, Command } from '#web/shared/edits/commands.ts'
 import { editOrTell, noted, undo } from '#web/shared/edits/history.ts'

@@ -1,7 +1,7 @@
 /** Loudness and room noise of every slide in one chart: which one is louder, which room is noisier, and what tidying made of it. */
 import { CategoryScale, Chart, Legend, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
 import { Line } from 'react-chartjs-2'
-import type { SlideSound } from '#core/lecture-sound.ts'
+import type { SlideSound } from '#core/reports/lecture-sound.ts'
 import { decibels, lufs } from '#web/shared/format.ts'
 import { useColour } from '#web/shared/use-colour.ts'
 

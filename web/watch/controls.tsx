@@ -4,11 +4,12 @@ import { type RefObject, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/shared/format.ts'
 import { chapterTitle, type WatchedEdition } from './edition.ts'
-import type { CaptionSize } from './player.tsx'
 import { recall, remember } from './remember.ts'
 import type { Pace } from './use-pace.ts'
 import type { Playback } from './use-playback.ts'
 import { toggleFullScreen } from './use-watch-keys.ts'
+
+export type CaptionSize = 'small' | 'medium' | 'large'
 
 const SPEEDS = [0.75, 1, 1.25, 1.5, 1.75, 2]
 

@@ -3,7 +3,7 @@ import { Play } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { clock } from '#web/shared/format.ts'
 import { Chapters } from './chapters.tsx'
-import { Controls } from './controls.tsx'
+import { type CaptionSize, Controls } from './controls.tsx'
 import { Downloads } from './downloads.tsx'
 import type { Source } from './edition.ts'
 import { recall, remember } from './remember.ts'
@@ -15,7 +15,6 @@ import { usePlayback } from './use-playback.ts'
 import { useWatchKeys } from './use-watch-keys.ts'
 
 export type View = 'video' | 'paced'
-export type CaptionSize = 'small' | 'medium' | 'large'
 /** Of the video's width, so that captions grow with it. */
 const CAPTION_SIZES: Record<CaptionSize, string> = {
   small: 'text-[clamp(0.8rem,2.1cqw,1.5rem)]',

@@ -1,6 +1,6 @@
 /** What is said, as a text under the slides' titles. It follows the video; a click goes there; words can be found in it. */
 import { Fragment, useDeferredValue, useEffect, useRef, useState } from 'react'
-import type { VttCue } from '#core/captions/webvtt/parse.ts'
+import type { VttCue } from '#core/captions/formats/webvtt/parse.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { WatchedEdition } from './edition.ts'
 

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
-import { plainCueText } from '#core/captions/webvtt/cue-text.ts'
-import { parseWebVtt, type VttCue } from '#core/captions/webvtt/parse.ts'
+import { plainCueText } from '#core/captions/formats/webvtt/cue-text.ts'
+import { parseWebVtt, type VttCue } from '#core/captions/formats/webvtt/parse.ts'
 import type { CaptionTrack, Source } from './edition.ts'
 
 /** @returns cues of a caption track, texts as people read them; none while it is fetched */

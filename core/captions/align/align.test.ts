@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest'
+import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
+import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { lay, noise, seconds } from '#tests/sound.ts'
-import { makeCues } from '../make-cues.ts'
 import { type Alignment, align, meantSpan } from './align.ts'
 import {
   activeFrames,
@@ -13,7 +14,6 @@ import {
   type Said,
   saidFrames,
 } from './features.ts'
-import { findingsOf, isConvincing } from './findings.ts'
 import { melOfSixteen, toSixteen } from './hear-take.ts'
 import { type Synthesiser, wordsOf } from './reference.ts'
 

@@ -1,6 +1,7 @@
 /** How speech sounds, every hundredth of a second: mel spectrum, cepstrum, and whether anybody speaks at all. */
-import { SPEAKING_HOP } from '#core/audio/cleaning/features.ts'
-import { realFft } from '#core/audio/fft.ts'
+
+import { realFft } from '#core/audio/signal/fft.ts'
+import { SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { runsOf } from './runs.ts'
 

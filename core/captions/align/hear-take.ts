@@ -1,7 +1,7 @@
 /** What aligning hears of a take: how it sounds when it is tidied, and when words are said. Block by block, so that a long take costs little memory. */
-import { blocksOf, joinBlocks } from '#core/audio/cleaning/clean.ts'
-import { type CleaningRecipe, cleaningOf, cleanTakeBlock } from '#core/audio/render.ts'
-import type { Samples } from '#core/audio/samples.ts'
+import { blocksOf, joinBlocks } from '#core/audio/denoise/denoise.ts'
+import { type CleaningRecipe, cleaningOf, cleanTakeBlock } from '#core/audio/render/render.ts'
+import type { Samples } from '#core/audio/signal/sample-source.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { type MelSpectrum, melSpectrum } from './features.ts'
 

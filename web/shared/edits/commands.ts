@@ -1,5 +1,10 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
-import type { BedSettings, Bookmark, CaptionKind, CaptionTrack, Lecture, Slide, StoredCue, TidyUp } from '#core/lecture.ts'
+import type { BedSettings } from '#core/model/bed.ts'
+import type { CaptionKind, CaptionTrack, StoredCue } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Bookmark } from '#core/model/marks.ts'
+import type { Slide } from '#core/model/slide.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
 import { ask, client, type LinkChange } from '#web/shared/api.ts'
 
 export type SlideChange = Partial<

@@ -1,8 +1,7 @@
 /** What was edited, what waits to be saved, undo and redo. */
-import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit'
+import { createSlice, original, type PayloadAction, type ThunkDispatch, type UnknownAction } from '@reduxjs/toolkit'
 import { toast } from 'sonner'
 import { api, sentenceOf } from '#web/shared/api.ts'
-import type { AppDispatch, RootState } from '#web/shared/store.ts'
 import { apply, type Command, type Edit, send } from './commands.ts'
 
 const MOST_STEPS = 200
@@ -70,6 +69,11 @@ const slice = createSlice({
 })
 
 export const historyReducer = slice.reducer
+/** Of the store, what edits read and change. */
+type WithHistory = { history: ReturnType<typeof historyReducer> } & {
+  [K in typeof api.reducerPath]: ReturnType<typeof api.reducer>
+}
+type Dispatch = ThunkDispatch<WithHistory, unknown, UnknownAction>
 export const { drafted, draftSent } = slice.actions
 
 /** Notes an edit that the server has made already, such as something added, so that it can be undone. */
@@ -78,7 +82,7 @@ export const noted = slice.actions.done
 let last: Promise<unknown> = Promise.resolve()
 
 /** Sends commands in the order they were made; shows them at once and takes them back from view when the server refuses. */
-const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispatch, getState: () => RootState) => {
+const perform = (lectureId: string, commands: Command[]) => (dispatch: Dispatch, getState: () => WithHistory) => {
   const patches = commands.map((command) =>
     dispatch(api.util.updateQueryData('lecture', lectureId, (lecture) => apply(lecture, command))),
   )
@@ -109,7 +113,7 @@ const perform = (lectureId: string, commands: Command[]) => (dispatch: AppDispat
  */
 export const edit =
   (change: Edit, how: 'step' | 'extend' = 'step') =>
-  async (dispatch: AppDispatch) => {
+  async (dispatch: Dispatch) => {
     // noted before it is saved: an undo that follows at once means this edit
     dispatch(how === 'extend' ? slice.actions.extended(change) : slice.actions.done(change))
     try {
@@ -121,11 +125,11 @@ export const edit =
   }
 
 /** Like `edit`, for edits made by a button: a refusal is told. */
-export const editOrTell = (change: Edit) => async (dispatch: AppDispatch) => {
+export const editOrTell = (change: Edit) => async (dispatch: Dispatch) => {
   await dispatch(edit(change)).catch((error) => toast.error(sentenceOf(error)))
 }
 
-const move = (direction: 'back' | 'forth') => async (dispatch: AppDispatch, getState: () => RootState) => {
+const move = (direction: 'back' | 'forth') => async (dispatch: Dispatch, getState: () => WithHistory) => {
   const { past, future } = getState().history
   const change = (direction === 'back' ? past : future).at(-1)
   if (!change) {
@@ -142,7 +146,7 @@ const move = (direction: 'back' | 'forth') => async (dispatch: AppDispatch, getS
   }
 }
 /** What would be taken back, and what made again; null for nothing. */
-export const selectSteps = ({ history }: RootState) => ({
+export const selectSteps = ({ history }: WithHistory) => ({
   back: history.past.at(-1)?.label ?? null,
   forth: history.future.at(-1)?.label ?? null,
 })
@@ -151,7 +155,7 @@ export const undo = () => move('back')
 export const redo = () => move('forth')
 
 /** True only when nothing is typed, waiting or on its way. */
-export const selectSaved = ({ history }: RootState): 'saved' | 'saving' | 'failed' => {
+export const selectSaved = ({ history }: WithHistory): 'saved' | 'saving' | 'failed' => {
   if (history.failed) return 'failed'
   return history.saving > 0 || history.drafts.length > 0 ? 'saving' : 'saved'
 }

@@ -5,7 +5,7 @@
  * they cannot run away from the sound.
  */
 import { useSyncExternalStore } from 'react'
-import { gainAt, type PlacedBed } from '#core/audio/bed.ts'
+import { gainAt, type PlacedBed } from '#core/audio/mix/music-bed.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { slideAt } from '#core/edition/shown.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'

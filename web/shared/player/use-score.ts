@@ -1,9 +1,10 @@
 /** Gives the player the lecture as it is now. */
 import { useEffect, useMemo } from 'react'
-import { cuesOnLecture, type LectureCue } from '#core/captions/place-cues.ts'
-import { publishedTracks } from '#core/captions/published-tracks.ts'
+import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import { type EditionPlan, placedBeds, plan } from '#core/edition/plan.ts'
-import type { CaptionTrack, Lecture } from '#core/lecture.ts'
+import type { CaptionTrack } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { load, unload } from './lecture-player.ts'
 

@@ -3,7 +3,7 @@
  * Reads a microphone's track piece by piece, as its device gives it. Nothing between the device and here runs by another clock, so
  * whatever stands still meanwhile, the page or the audio thread, what was spoken waits in a queue.
  */
-import { Resampler } from '#core/audio/resample.ts'
+import { Resampler } from '#core/audio/signal/resample.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { type CaptureRequest, Gathering } from './gathering.ts'
 

@@ -1,7 +1,7 @@
 /** Keeps recorded chunks in the browser until the server has them on disk. */
 
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { Mark } from '#core/lecture.ts'
+import type { Mark } from '#core/model/marks.ts'
 
 export interface KeptTake {
   id: string

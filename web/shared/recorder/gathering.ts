@@ -3,9 +3,9 @@
  * a message for each small piece would starve the page. Being the one that counts samples, it also says at which sample a key was
  * pressed, where the recording rested, and what was missing.
  */
-import { applyBiquad, type BiquadState, lowPass } from '#core/audio/filters.ts'
+import { applyBiquad, type BiquadState, lowPass } from '#core/audio/signal/filters.ts'
+import { Gaps } from '#core/recording/dropouts.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { Gaps } from '#core/timing/gaps.ts'
 import { BAND_HZ, type Quality } from './quality.ts'
 
 const BATCH = 4096

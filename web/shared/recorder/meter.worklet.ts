@@ -1,5 +1,5 @@
 /** Runs in the audio thread: the level of the microphone, told twenty times a second through one object that is never made anew. */
-import { RunningLoudness } from '#core/audio/loudness.ts'
+import { RunningLoudness } from '#core/audio/loudness/loudness.ts'
 
 declare function registerProcessor(name: string, processor: unknown): void
 declare class AudioWorkletProcessor {

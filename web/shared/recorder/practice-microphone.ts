@@ -1,5 +1,5 @@
 /** The practice microphone: a stand-in that reads a text in a noisy room, chosen like any other input. */
-import { PRACTICE_MICROPHONE } from '#core/practice-voice.ts'
+import { PRACTICE_MICROPHONE } from '#core/recording/practice-voice.ts'
 import voiceUrl from './practice-voice.flac?url'
 
 /** How the voice, the room and the mains are heard in a scene, in dB. */

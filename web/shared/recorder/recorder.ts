@@ -1,8 +1,8 @@
 /** From an open microphone to chunks that are kept: one second each, 16-bit, 48 kHz, mono. */
-import { fromInt16, toInt16 } from '#core/audio/pcm.ts'
-import { pickUpPoint, quickSpeech } from '#core/audio/quick-speech.ts'
-import { writeWav } from '#core/audio/wav.ts'
-import type { Mark } from '#core/lecture.ts'
+import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
+import { writeWav } from '#core/audio/signal/wav.ts'
+import { pickUpPoint, quickSpeech } from '#core/audio/speech/fast-voice-activity.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { type Capture, openCapture } from './capture.ts'
 import { chunkKeeper } from './chunk-keeper.ts'

@@ -1,6 +1,6 @@
 /** Brings kept takes to the server: in order, again and again until it has them, one tab at a time for each take. */
-import { crc32 } from '#core/audio/crc32.ts'
-import type { Mark } from '#core/lecture.ts'
+import { crc32 } from '#core/audio/signal/crc32.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { ask, client, isProblem } from '#web/shared/api.ts'
 import { chunkKeeper, type KeptTake } from './chunk-keeper.ts'
 

@@ -2,7 +2,7 @@
 import { CircleAlert, CircleDashed, Info } from 'lucide-react'
 import { Link } from 'react-router'
 import type { Check, CheckKind } from '#core/edition/check.ts'
-import type { Lecture } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import { useClosingDetails } from './use-closing-details.ts'
 
 export const CHECK_WORDS: Record<CheckKind, string> = {

@@ -1,8 +1,9 @@
 /** Two takes of a slide, sentence by sentence: the same words are heard in one and in the other. */
 import { Play } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { type SaidSentence, sideBySide } from '#core/captions/align/said.ts'
-import type { Slide, Take } from '#core/lecture.ts'
+import { type SaidSentence, sideBySide } from '#core/captions/compare/compare-takes.ts'
+import type { Slide } from '#core/model/slide.ts'
+import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { api, soundUrl } from '#web/shared/api.ts'

@@ -1,6 +1,6 @@
 /** Waveforms drawn to scale from peaks the server made. */
-import { SAMPLES_A_PEAK } from '#core/audio/peaks.ts'
-import type { Stretch } from '#core/lecture.ts'
+import { SAMPLES_A_PEAK } from '#core/audio/signal/waveform.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 
 /** The square root keeps quiet words visible beside loud ones. */
 const shape = (value: number) => Math.sign(value) * Math.sqrt(Math.abs(value) / 32768)

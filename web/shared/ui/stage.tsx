@@ -1,6 +1,6 @@
 /** The picture and the caption at this moment of the lecture, transitions and all. */
 import { useEffect, useRef } from 'react'
-import type { LectureCue } from '#core/captions/place-cues.ts'
+import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { type Shown, shownAt } from '#core/edition/shown.ts'
 import { pictureUrl } from '#web/shared/api.ts'

@@ -1,6 +1,6 @@
 /** The waveform of a row. As a path: a canvas of each row would be put together anew with every frame that is scrolled. */
 import { useEffect, useState } from 'react'
-import type { Stretch } from '#core/lecture.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
 import { peaksUrl } from '#web/shared/api.ts'
 import { derivedFile } from '#web/shared/derived-file.ts'
 import { drawSoon } from './draw-queue.ts'

@@ -1,6 +1,6 @@
 /** The few controls of tidying that are about the room and the voice. */
 import { type ReactNode, useEffect, useId, useRef, useState } from 'react'
-import type { RoomSettings } from '#core/audio/recipe.ts'
+import type { RoomSettings } from '#core/audio/tidy-up/edit.ts'
 
 /** Keys move the slider step by step; it is kept when they rest. */
 const SETTLED_MS = 500

@@ -1,4 +1,4 @@
-import { NO_TRANSITION, type Transition } from '#core/lecture.ts'
+import { NO_TRANSITION, type Transition } from '#core/model/transition.ts'
 
 export const TRANSITION_WORDS: Record<Transition['kind'], string> = {
   none: 'plain cut',

@@ -1,7 +1,9 @@
 /** Places in a take that learners can go to: entries under the slide's chapter. */
 import { Bookmark as BookmarkIcon, X } from 'lucide-react'
 import { useState } from 'react'
-import type { Bookmark, Lecture, Take } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Bookmark } from '#core/model/marks.ts'
+import type { Take } from '#core/model/take.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { clock } from '#web/shared/format.ts'
 import { useAppDispatch } from '#web/shared/store.ts'

@@ -1,5 +1,5 @@
 /** How a clip comes in and goes out. */
-import type { Fade, TidyUp } from '#core/lecture.ts'
+import type { Fade, TidyUp } from '#core/model/tidy-up.ts'
 
 const LENGTHS: [string, number][] = [
   ['at once', 0.008],

@@ -1,5 +1,6 @@
 /** Where presentation file and PDF differ: their pictures side by side, to choose from. */
-import type { Lecture, Slide, Step } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Slide, Step } from '#core/model/slide.ts'
 import { thumbnailUrl } from '#web/shared/api.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { useAppDispatch } from '#web/shared/store.ts'

@@ -1,6 +1,7 @@
 /** Lets a change of strength be heard before the server has rendered it: the seen stretch, cleaned by the worker. */
 import { type Remote, wrap } from 'comlink'
-import type { Take, TidyUp } from '#core/lecture.ts'
+import type { Take } from '#core/model/take.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { samplesUrl } from '#web/shared/api.ts'
 import type { TidyWorker } from './tidy.worker.ts'

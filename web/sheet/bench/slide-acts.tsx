@@ -1,7 +1,8 @@
 /** What can be done with the slide as a whole. */
 import { Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from 'lucide-react'
 import { useRef, useState } from 'react'
-import type { Lecture, Slide } from '#core/lecture.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { CardDialog } from '../card-dialog.tsx'
 import { useSlideActs } from '../use-slide-acts.ts'
 

@@ -1,5 +1,9 @@
 /** Times of one slide where they differ from the lecture's. An empty field follows the lecture. */
-import { keptTake, type Lecture, type Slide, type TimingDefaults, type Transition } from '#core/lecture.ts'
+
+import type { Lecture } from '#core/model/lecture.ts'
+import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { TimingDefaults } from '#core/model/timing.ts'
+import type { Transition } from '#core/model/transition.ts'
 import { editOrTell } from '#web/shared/edits/history.ts'
 import { useAppDispatch } from '#web/shared/store.ts'
 import { NumberField } from '#web/shared/ui/number-field.tsx'

@@ -1,7 +1,9 @@
 /** Spectrogram and waveform of a take over one axis, with what was taken out, the curtains, the selection and the playhead. */
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
-import { moveCurtain } from '#core/audio/recipe.ts'
-import type { Stretch, Take, TidyUp } from '#core/lecture.ts'
+import { moveCurtain } from '#core/audio/tidy-up/edit.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import type { Take } from '#core/model/take.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { peaksUrl, spectrogramUrl } from '#web/shared/api.ts'
 import { derivedFile } from '#web/shared/derived-file.ts'

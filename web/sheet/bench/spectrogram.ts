@@ -1,5 +1,5 @@
 /** Draws a spectrogram from the server's bytes: ink on paper, darker where there is more sound. */
-import { SAMPLES_A_COLUMN, SPECTROGRAM_BANDS } from '#core/audio/spectrogram.ts'
+import { SAMPLES_A_COLUMN, SPECTROGRAM_BANDS } from '#core/audio/signal/spectrogram.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import type { View } from './view.ts'
 

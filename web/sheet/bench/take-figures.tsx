@@ -1,5 +1,5 @@
 /** What tidying did to a take, in figures with their everyday meaning. */
-import type { Take } from '#core/lecture.ts'
+import type { Take } from '#core/model/take.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { decibels, lufs } from '#web/shared/format.ts'
 

@@ -1,8 +1,8 @@
 /** Heavy computation of the bench, off the page: a stretch of a take is studied once, then cleaned at any strength at once. */
 import { expose, transfer } from 'comlink'
-import { type CleaningStudy, cleanStudied, studyForCleaning } from '#core/audio/cleaning/suppress.ts'
-import { takeHumAway } from '#core/audio/hum.ts'
-import { fromInt16 } from '#core/audio/pcm.ts'
+import { type CleaningStudy, cleanStudied, studyForCleaning } from '#core/audio/denoise/suppress.ts'
+import { takeHumAway } from '#core/audio/repair/hum.ts'
+import { fromInt16 } from '#core/audio/signal/pcm.ts'
 
 let studied: { url: string; samples: number; study: CleaningStudy } | null = null
 

@@ -1,5 +1,5 @@
 /** The inner loops of aligning in WebAssembly: one instance for each thread, whose memory grows with what is laid into it. */
-import { instanceOf } from '#core/wasm/instance.ts'
+import { instanceOf } from '#core/audio/wasm/instance.ts'
 import { KERNELS_WASM } from './wasm.ts'
 
 interface Exports {

@@ -1,0 +1,287 @@
+/**
+ * Takes room noise away and leaves the voice: a statistical suppressor that looks both ways in time, guided by the voice model.
+ * The phase is kept as recorded.
+ */
+
+import { HOP, inverseStft, SIZE } from '#core/audio/signal/stft.ts'
+import { findSpeech, SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
+import { BIN_HZ, frameMiddle, type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './bands.ts'
+import { BAND_EDGES, BANDS, STRIDE, stepFeatures } from './model-features.ts'
+import { firstNoise, trackNoise } from './noise-estimate.ts'
+import { inChunks, ROW_BYTES, unitRows } from './unit-rows.ts'
+import { type VoiceMask, voiceMask } from './voice-model.ts'
+
+/** Decision-directed smoothing (Ephraim & Malah 1984, equation 51). */
+const ALPHA = 0.94
+const LEAST_XI = 10 ** (-18 / 10)
+/** The voice model's share in the a-priori ratio and in the gain; the statistical part has the rest. */
+const MODEL_IN_XI = 0.5
+const MODEL_IN_GAIN = 0.8
+/** The statistical part takes soft sounds for noise: it is given so much of what was followed, and the model all of it. */
+const NOISE_COUNTED = 0.85
+/** Where the voice stands far out of the noise the model has nothing to add and only takes away: its say fades between these, in bels. */
+const [MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE] = [1.0, 2.2]
+/** From speech to pause and back the treatment changes over so many samples. */
+const SLOPE = Math.round(0.03 * 48_000)
+/** Recordings that are clean already are left alone: the treatment fades out between these ratios of voice to room. */
+const [TREATED_BELOW_DB, UNTREATED_ABOVE_DB] = [44, 54]
+
+/** What lies below 70 Hz is left alone under the first and filtered out above the second, relative to the voice. */
+const [NO_RUMBLE_DB, RUMBLE_DB] = [-46, -36]
+
+/** Everything about a recording that does not depend on how strongly it is cleaned; it is worth keeping while a strength is chosen. */
+export interface CleaningStudy {
+  spectrum: Spectrum
+  /** Under every unit and frame, as the statistical part counts it. */
+  noise: Float32Array
+  /** A-priori ratio of every unit and frame, statistical and learned together: decimal logarithm. */
+  logXi: Float32Array
+  mask: VoiceMask
+  /** Presence of a voice in each frame, 0 to 1. */
+  presence: Float32Array
+  /** Level of the voice over the room, dB. */
+  voiceOverRoomDb: number
+  /** 1 where something lies below the voice (rumble, a shifted zero line), 0 where nothing does. */
+  rumbleNeed: number
+}
+
+/** One direction of the decision-directed ratio; the larger of both directions is kept. */
+function decide({ power, frames }: Spectrum, noise: Float32Array, backward: boolean, into: Float32Array) {
+  const { floats, call, at } = unitRows()
+  floats.fill(1, at.state, at.state + UNITS)
+  inChunks(frames, backward, (first, count) => {
+    const [from, to] = [first * UNITS, (first + count) * UNITS]
+    floats.set(power.subarray(from, to), at.power)
+    floats.set(noise.subarray(from, to), at.noise)
+    floats.set(into.subarray(from, to), at.xi)
+    call.decide(at.power * 4, at.noise * 4, at.state * 4, at.xi * 4, count, ROW_BYTES, backward, ALPHA, LEAST_XI)
+    into.set(floats.subarray(at.xi, at.xi + to - from), from)
+  })
+}
+
+// units between the centres of bands take from both
+const BAND_BELOW = new Int32Array(VOICE_UNITS)
+const SHARE_ABOVE = new Float64Array(VOICE_UNITS)
+{
+  const centre = (b: number) => (BAND_EDGES[b]! + BAND_EDGES[b + 1]! - 1) / 2
+  for (let u = 0, b = 0; u < VOICE_UNITS; u++) {
+    while (b < BANDS - 2 && centre(b + 1) < u) b++
+    BAND_BELOW[u] = b
+    SHARE_ABOVE[u] = Math.min(1, Math.max(0, (u - centre(b)) / (centre(b + 1) - centre(b))))
+  }
+}
+
+/** The model's gain for every voice unit of a frame, into `floats` from `row` on. */
+function modelGain(mask: VoiceMask, frame: number, floats: Float32Array, row: number) {
+  const at = Math.min(mask.steps - 1, frame / STRIDE)
+  const first = Math.floor(at) * BANDS
+  const second = Math.min(mask.steps - 1, Math.floor(at) + 1) * BANDS
+  const later = at - Math.floor(at)
+  for (let u = 0; u < VOICE_UNITS; u++) {
+    const b = BAND_BELOW[u]!
+    const above = SHARE_ABOVE[u]!
+    const now = mask.roots[first + b]! * (1 - above) + mask.roots[first + b + 1]! * above
+    const then = mask.roots[second + b]! * (1 - above) + mask.roots[second + b + 1]! * above
+    floats[row + u] = (now + later * (then - now)) ** 2
+  }
+}
+
+/** Where a stretch of speech begins and ends the model may be unsure: between these it is a voice by part. */
+const [UNLIKELY, LIKELY] = [0.15, 0.6]
+/** What is surely a voice, as `findSpeech` has it; and how far around a step its surest neighbour is looked for. */
+const [SURE, NEAR_STEPS] = [0.8, 2]
+
+/**
+ * Presence of a voice in each frame: 1 in speech, 0 in pauses, with short slopes between. Single frames in which the model
+ * is wrong do not count: in a pause they would be heard as chirps. Nor does the room that is taken in with a soft beginning or a fading end.
+ */
+function framePresence({ speaking, steps }: VoiceMask, frames: number): Float32Array {
+  const length = frames * HOP
+  const presence = new Float32Array(frames)
+  const near = (step: number) => {
+    let most = 0
+    for (let s = Math.max(0, step - NEAR_STEPS); s <= Math.min(steps - 1, step + NEAR_STEPS); s++)
+      most = Math.max(most, speaking[s]!)
+    return Math.min(1, Math.max(0, (most - UNLIKELY) / (LIKELY - UNLIKELY)))
+  }
+  for (const { start, end } of findSpeech(speaking, length + SIZE)) {
+    // steps are counted from the first frame, whose middle lies before the first sample
+    const [from, to] = [start + frameMiddle(0) - SPEAKING_HOP / 2, end + frameMiddle(0) - SPEAKING_HOP / 2]
+    let [first, last] = [Math.floor(start / SPEAKING_HOP), Math.min(steps - 1, Math.ceil(end / SPEAKING_HOP))]
+    while (first < last && speaking[first]! < SURE) first++
+    while (last > first && speaking[last]! < SURE) last--
+    for (let f = Math.max(0, Math.floor((from - SLOPE - frameMiddle(0)) / HOP)); f < frames; f++) {
+      const middle = frameMiddle(f)
+      const outside = Math.max(from - middle, middle - to)
+      if (outside > SLOPE && middle > to) break
+      const step = Math.round(f / STRIDE)
+      const part = step >= first && step <= last ? 1 : near(step)
+      presence[f] = Math.max(presence[f]!, part * Math.min(1, 1 - outside / SLOPE))
+    }
+  }
+  return presence
+}
+
+/** What is so much softer than what is surely said is not said: hum that was not wholly taken away has the harmonics of a voice, too. */
+const SAID = 0.8
+const LEAST_SAID = 10 ** (-42 / 10)
+
+/** @returns the probability that words are said, 0 where it is far too soft for that */
+function loudEnough({ saying, steps }: VoiceMask, { power }: Spectrum): Float32Array<ArrayBuffer> {
+  const powers = Float64Array.from({ length: steps }, (_, s) => {
+    let sum = 0
+    const row = s * STRIDE * UNITS
+    for (let u = 2; u < VOICE_UNITS; u++) sum += power[row + u]! * (UNIT_EDGES[u + 1]! - UNIT_EDGES[u]!)
+    return sum
+  })
+  const least = LEAST_SAID * median([...powers].filter((_, s) => saying[s]! > SAID))
+  return Float32Array.from(saying, (probability, s) => (powers[s]! < least ? 0 : probability))
+}
+
+const median = (values: number[]) => values.sort((x, y) => x - y)[values.length >> 1] ?? 0
+const FEWEST_PAUSES = 10
+
+/**
+ * Voice against room and against what lies below it. The room is what is heard in pauses; only a recording without any is
+ * judged by the followed noise, which between words is a little too high.
+ */
+function levels({ power, frames }: Spectrum, noise: Float32Array, presence: Float32Array) {
+  let [voice, spoken, followed] = [0, 0, 0]
+  const rooms: number[] = []
+  const lows: number[] = []
+  for (let f = 0; f < frames; f++) {
+    let [total, under] = [0, 0]
+    for (let u = 2; u < UNITS; u++) {
+      const width = UNIT_EDGES[u + 1]! - UNIT_EDGES[u]!
+      total += power[f * UNITS + u]! * width
+      under += noise[f * UNITS + u]! * width
+    }
+    followed += under / frames
+    const low = power[f * UNITS]! + power[f * UNITS + 1]!
+    if (presence[f] === 1) {
+      voice += total
+      spoken++
+    } else if (presence[f] === 0) {
+      rooms.push(total)
+      lows.push(low)
+    }
+  }
+  const voicePower = voice / Math.max(1, spoken) + 1e-12
+  const heard = rooms.length >= FEWEST_PAUSES
+  const lowDb = heard ? 10 * Math.log10((median(lows) + 1e-12) / voicePower) : 0
+  return {
+    voiceOverRoomDb: 10 * Math.log10(voicePower / ((heard ? median(rooms) : followed) + 1e-12)),
+    rumbleNeed: Math.min(1, Math.max(0, (lowDb - NO_RUMBLE_DB) / (RUMBLE_DB - NO_RUMBLE_DB))),
+  }
+}
+
+/**
+ * Studies a recording once, for any strength of cleaning.
+ *
+ * @param samples mono, 48 kHz
+ * @param first noise to begin with, as `firstNoise` gives it; null to find it
+ */
+export function studyForCleaning(samples: Float32Array, first: Float64Array | null): CleaningStudy {
+  const spectrum = spectrumOf(samples)
+  const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
+  const heard = voiceMask(stepFeatures(spectrum, noise))
+  const mask = { ...heard, saying: loudEnough(heard, spectrum) }
+  for (let i = 0; i < noise.length; i++) noise[i] = noise[i]! * NOISE_COUNTED
+  const logXi = new Float32Array(spectrum.power.length)
+  decide(spectrum, noise, false, logXi)
+  decide(spectrum, noise, true, logXi)
+  const presence = framePresence(mask, spectrum.frames)
+  const { floats, call, at } = unitRows()
+  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? MODEL_IN_XI : 0
+  floats.fill(0, at.model, at.model + UNITS)
+  for (let f = 0; f < spectrum.frames; f++) {
+    modelGain(mask, f, floats, at.model)
+    floats.set(logXi.subarray(f * UNITS, (f + 1) * UNITS), at.xi)
+    call.mixRatios(at.xi * 4, at.model * 4, at.share * 4, ROW_BYTES, MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE)
+    logXi.set(floats.subarray(at.xi, at.xi + UNITS), f * UNITS)
+  }
+  return {
+    spectrum,
+    noise,
+    logXi,
+    mask,
+    presence,
+    ...levels(spectrum, noise, presence),
+  }
+}
+
+/** Rumble is taken away here too, where it costs nothing: a high-pass of the fourth order (Butterworth) without any shift of phase. */
+export function highPassGain(hz: number | null, bin: number): number {
+  if (hz === null) return 1
+  const ratio = ((bin * BIN_HZ) / hz) ** 4
+  return ratio / Math.sqrt(1 + ratio * ratio)
+}
+
+/** How far pauses and the noise under words fall at a strength, dB. @param strength 0 to 1; 0.6 is moderate */
+export function floorsAt(strength: number): { speechDb: number; pauseDb: number } {
+  // beyond the moderate setting both go on more slowly, so that no strength makes a voice metallic
+  const much = strength <= 0.6 ? strength / 0.6 : 1 + (strength - 0.6) / 1.6
+  return { speechDb: -38 * much, pauseDb: -48 * much }
+}
+
+/**
+ * Applies a strength to a studied recording.
+ *
+ * @param study as `studyForCleaning` gives it; its spectrum is not changed
+ * @param strength 0 to 1; 0 leaves everything but the rumble
+ * @param highPassHz corner of the high-pass; null for none
+ * @param length of the recording in samples
+ * @see Ephraim & Malah 1985 (gain), Cohen 2003, IEEE Trans. SAP 11(5), equations 8 and 16 (presence of speech): in the kernels
+ */
+export function cleanStudied(
+  study: CleaningStudy,
+  strength: number,
+  highPassHz: number | null,
+  length: number,
+): Float32Array<ArrayBuffer> {
+  const { spectrum, noise, logXi, mask, presence, voiceOverRoomDb, rumbleNeed } = study
+  const { power } = spectrum
+  const { speechDb, pauseDb } = floorsAt(strength)
+  const range = UNTREATED_ABOVE_DB - TREATED_BELOW_DB
+  const wet = Math.min(1, Math.max(0, (UNTREATED_ABOVE_DB - voiceOverRoomDb) / range))
+  const [speechFloor, pauseFloor] = [speechDb / 20, pauseDb / 20]
+  const filtered = Math.max(wet, rumbleNeed)
+  const rumble = Float32Array.from(
+    { length: UNITS },
+    (_, u) => filtered * Math.log10(highPassGain(highPassHz, UNIT_EDGES[u]!) + 1e-6),
+  )
+  const inPauses = rumble.map((log) => 10 ** (wet * pauseFloor + log))
+  const { floats, call, at } = unitRows()
+  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? MODEL_IN_GAIN : 0
+  floats.fill(0, at.model, at.model + UNITS)
+  floats.set(rumble, at.rumble)
+  return inverseStft(spectrum.stft, length, (f, re, im) => {
+    const [from, to] = [f * UNITS, (f + 1) * UNITS]
+    const speaking = presence[f]!
+    if (speaking <= 0) floats.set(inPauses, at.weights)
+    else {
+      modelGain(mask, f, floats, at.model)
+      floats.set(power.subarray(from, to), at.power)
+      floats.set(noise.subarray(from, to), at.noise)
+      floats.set(logXi.subarray(from, to), at.xi)
+      const floor = pauseFloor + speaking * (speechFloor - pauseFloor)
+      call.weighUnits(
+        at.power * 4,
+        at.noise * 4,
+        at.xi * 4,
+        at.model * 4,
+        at.share * 4,
+        at.rumble * 4,
+        at.weights * 4,
+        ROW_BYTES,
+        speaking,
+        floor,
+        pauseFloor,
+        wet,
+        MODEL_HEARD_BELOW,
+        MODEL_SILENT_ABOVE,
+      )
+    }
+    call.weighBins(re * 4, im * 4, at.weights * 4, at.edges * 4, UNITS)
+  })
+}

@@ -1,0 +1,135 @@
+/**
+ * A small learned model of what is voice and what is room: for each band and moment how much of it is voice, whether a voice is heard,
+ * and whether words are said. It looks both ways, which a live suppressor cannot.
+ */
+import { bytesOfBase64 } from '#core/audio/wasm/base64.ts'
+import { kernels, STEPS_TOGETHER } from '#core/audio/wasm/kernels.ts'
+import { BANDS, FEATURES, type StepFeatures } from './model-features.ts'
+import { VOICE_LAYERS } from './voice-weights.ts'
+
+interface Layer {
+  inputs: number
+  outputs: number
+  /** How far its outer taps stand from the middle one, steps; 0 where it looks at one step alone. */
+  apart: number
+  /** What a weight of 1 is worth, for each output. */
+  scales: readonly number[]
+  /** Places in the kernels' memory, in floats. */
+  weights: number
+  products: number
+  biases: number
+}
+
+/** How far the model looks both ways, steps. */
+const REACH = VOICE_LAYERS.reduce((sum, { apart }) => sum + apart, 0)
+/** Steps that are worked at once, those around what is answered included. */
+const WINDOW = 32 * STEPS_TOGETHER
+/** Rows are no power of two apart, which caches bear badly. */
+const ROW = WINDOW + 3 * STEPS_TOGETHER
+/** So many products of 16-bit inputs and 8-bit weights fit into a sum, as `paired` scales the inputs. */
+const MOST_PRODUCTS = 845
+/** The kernels' memory from here on is the model's; what lies before belongs to the transforms and to rows of units. */
+const MODEL_PLACE = 512 * 1024
+
+interface LoadedModel {
+  layers: Layer[]
+  /** Where the features and what comes of them in turn stand, in floats: rows of `ROW`. */
+  buffers: [number, number, number]
+  /** Where a layer's inputs stand as integers, in floats. */
+  pairs: number
+}
+
+let loaded: LoadedModel | null = null
+
+/** Puts the weights into the kernels' memory, once for each thread. */
+function load(): LoadedModel {
+  if (loaded) return loaded
+  const { floats } = kernels()
+  let next = MODEL_PLACE / 4
+  const take = (count: number) => {
+    const place = next
+    next += Math.ceil(count / 4) * 4
+    if (next > floats.length) throw new Error('The voice model does not fit into the memory of the kernels.')
+    return place
+  }
+  const layers = VOICE_LAYERS.map(({ inputs, outputs, apart, scales, biases, weights }) => {
+    if ((apart > 0 ? 3 : 1) * inputs > MOST_PRODUCTS) throw new Error('The voice model is too wide for sums of 32 bits.')
+    if (apart > STEPS_TOGETHER) throw new Error('The voice model looks further than what is kept empty beside its rows.')
+    const bytes = new Int8Array(bytesOfBase64(weights).buffer)
+    const places = { weights: take(bytes.length / 2), products: take(outputs), biases: take(outputs) }
+    new Int16Array(floats.buffer, places.weights * 4, bytes.length).set(bytes)
+    floats.set(biases, places.biases)
+    return { inputs, outputs, apart, scales, ...places }
+  })
+  const widest = Math.max(...layers.map(({ outputs }) => outputs))
+  // the outermost steps look beyond their row: what comes of that is not answered, but it must be memory
+  const buffer = (rows: number) => take(rows * ROW + 2 * REACH) + REACH
+  loaded = {
+    layers,
+    buffers: [buffer(FEATURES), buffer(widest), buffer(widest)],
+    pairs: buffer(Math.max(FEATURES, widest) / 2),
+  }
+  return loaded
+}
+
+export interface VoiceMask {
+  steps: number
+  /** `steps × BANDS`: square roots of the amplitude gains that would leave the voice alone, 0 to 1. */
+  roots: Float32Array
+  /** Probability that a voice is heard, with what the room answers and without breaths, 0 to 1, for each step. */
+  speaking: Float32Array
+  /** The same for words alone, without what the room answers. */
+  saying: Float32Array
+}
+
+/** @param features as `stepFeatures` gives them */
+export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
+  const { floats, paired, layer16 } = kernels()
+  const { layers, buffers, pairs } = load()
+  const mask = {
+    steps,
+    roots: new Float32Array(steps * BANDS),
+    speaking: new Float32Array(steps),
+    saying: new Float32Array(steps),
+  }
+  const logistic = (v: number) => 1 / (1 + Math.exp(-v))
+  for (let first = 0; first < steps; first += WINDOW - 2 * REACH) {
+    const answered = Math.min(WINDOW - 2 * REACH, steps - first)
+    const worked = Math.ceil((answered + 2 * REACH) / STEPS_TOGETHER) * STEPS_TOGETHER
+    // beyond the ends the last step is repeated
+    for (let n = 0; n < worked; n++) {
+      const from = Math.min(steps - 1, Math.max(0, first - REACH + n)) * FEATURES
+      for (let i = 0; i < FEATURES; i++) floats[buffers[0] + i * ROW + n] = values[from + i]!
+    }
+    let from = buffers[0]
+    for (const [l, { inputs, outputs, apart, scales, weights, products, biases }] of layers.entries()) {
+      const to = from === buffers[1] ? buffers[2] : buffers[1]
+      const kind = l === 0 ? 1 : l < layers.length - 1 ? 2 : 0
+      const unit = paired(from * 4, pairs * 4, ROW * 4, inputs, worked)
+      for (let o = 0; o < outputs; o++) floats[products + o] = scales[o]! * unit
+      for (let n = 0; n < worked; n += STEPS_TOGETHER)
+        layer16(
+          weights * 4,
+          products * 4,
+          biases * 4,
+          (pairs + n) * 4,
+          (from + n) * 4,
+          (to + n) * 4,
+          ROW * 4,
+          inputs,
+          outputs,
+          apart > 0 ? 3 : 1,
+          apart * 4,
+          kind,
+        )
+      from = to
+    }
+    for (let n = 0; n < answered; n++) {
+      const at = from + REACH + n
+      for (let b = 0; b < BANDS; b++) mask.roots[(first + n) * BANDS + b] = logistic(floats[at + b * ROW]!)
+      mask.speaking[first + n] = logistic(floats[at + BANDS * ROW]!)
+      mask.saying[first + n] = logistic(floats[at + (BANDS + 1) * ROW]!)
+    }
+  }
+  return mask
+}

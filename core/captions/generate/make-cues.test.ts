@@ -1,0 +1,269 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import type { Alignment } from '#core/captions/align/align.ts'
+import { checkCues } from '#core/captions/checks/check-cues.ts'
+import * as edits from '#core/captions/edit/edit-cues.ts'
+import { keepNames } from '#core/captions/edit/preserve-cue-ids.ts'
+import type { StoredCue } from '#core/model/caption.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import { sentences } from '#core/script/sentences.ts'
+import { toSamples } from '#core/timing/clocks.ts'
+import { breakLines } from './break-lines.ts'
+import { type CueMaterial, makeCues } from './make-cues.ts'
+
+const stretch = (start: number, end: number) => ({ start: toSamples(start), end: toSamples(end) })
+
+const material = (script: string, change: Partial<CueMaterial> = {}): CueMaterial => ({
+  script,
+  language: 'en',
+  lineCharacters: 37,
+  takeId: 't1',
+  seconds: 60,
+  speech: [],
+  alignment: null,
+  unsure: false,
+  ...change,
+})
+const spreadCues = (script: string, speech: Stretch[]) => makeCues(material(script, { speech }), [])
+
+/** As if every word took 0.4 s and every sentence were followed by a pause of 1 s; those named were not said. */
+function aligned(script: string, skipped: readonly number[] = [], first = 1): Alignment {
+  let at = first
+  return {
+    extra: [],
+    sentences: sentences(script, 'en').map((text, i) => {
+      const words = text.split(' ').map((w, k) => ({ k, w, start: at + 0.4 * k, end: at + 0.4 * k + 0.38 }))
+      if (skipped.includes(i)) return { i, text, skipped: true, confidence: 0, doubtful: false, spans: [] }
+      at = words.at(-1)!.end + 1
+      return {
+        i,
+        text,
+        skipped: false,
+        confidence: 0.9,
+        doubtful: false,
+        spans: [{ start: words[0]!.start, end: words.at(-1)!.end, partial: false, words }],
+      }
+    }),
+  }
+}
+let names = 0
+/** Made again as the server does: names are kept, other takes' captions beside the script stay. */
+function made(script: string, before: readonly StoredCue[] = [], change: Partial<CueMaterial> = {}): StoredCue[] {
+  const cues = makeCues(material(script, { alignment: aligned(script), ...change }), before)
+  const ids = keepNames(before, cues, () => `c${++names}`)
+  return cues.map((cue, i) => ({ ...cue, id: ids[i]!, slideId: 's' }))
+}
+const said = (cues: readonly { text: string }[]) => cues.map((cue) => cue.text.replaceAll('\n', ' '))
+const unbroken = (text: string) => text
+
+describe('captions spread over the speech', () => {
+  test('cues cover the speech in order and do not overlap', () => {
+    const cues = spreadCues('Good evening. Tonight you learn to read a rain gauge, and to write it down. Bring a pencil.', [
+      stretch(1, 4),
+      stretch(5, 8),
+    ])
+    expect(cues[0]!.start).toBe(1)
+    expect(cues.at(-1)!.end).toBeCloseTo(8.3, 6)
+    for (const [i, cue] of cues.slice(1).entries()) expect(cue.start).toBeGreaterThanOrEqual(cues[i]!.end)
+  })
+  test('a sentence boundary near a pause is put into the pause', () => {
+    const cues = spreadCues('One two three four five. One two three four.', [stretch(0, 2.9), stretch(4, 7)])
+    expect(cues[1]!.start).toBe(4)
+    expect(cues[0]!.end).toBeCloseTo(3.2, 6)
+  })
+  test('no sentence is lost, wherever the pauses fall', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.constantFrom('Nothing is lost.', 'When the tube is full, the rest runs into the can.', 'Yes.'), {
+          minLength: 1,
+        }),
+        fc.array(fc.tuple(fc.integer({ min: 5, max: 80 }), fc.integer({ min: 2, max: 30 })), { minLength: 1, maxLength: 9 }),
+        (said, lengths) => {
+          let at = 0
+          const speech = lengths.map(([length, pause]) => {
+            const stretch = { start: at, end: at + length * 4800 }
+            at = stretch.end + pause * 4800
+            return stretch
+          })
+          const cues = spreadCues(said.join(' '), speech)
+          expect(cues.map((cue) => cue.text.replaceAll('\n', ' ')).join(' ')).toBe(said.join(' '))
+          cues.forEach((cue, i) => {
+            expect(cue.end).toBeGreaterThan(cue.start)
+            expect(cue.start).toBeGreaterThanOrEqual(cues[i - 1]?.end ?? 0)
+          })
+        },
+      ),
+    )
+  })
+  test('nothing to say or nobody speaking gives no cues', () => {
+    expect(spreadCues(' ', [stretch(0, 1)])).toEqual([])
+    expect(spreadCues('Hello.', [])).toEqual([])
+  })
+})
+
+describe('captions where the words are heard', () => {
+  const script = 'Good evening to you all. We read the gauge at nine in the morning. Then it is emptied.'
+  test('each stands on its words, a little before and a little after', () => {
+    const cues = made(script)
+    expect(said(cues)).toEqual(sentences(script, 'en'))
+    expect(cues[0]!.start).toBeCloseTo(0.95, 6)
+    expect(cues[0]!.end).toBeCloseTo(1 + 4 * 0.4 + 0.38 + 0.4, 6)
+  })
+  test('a sentence that was not said has no caption', () => {
+    expect(said(made(script, [], { alignment: aligned(script, [1]) }))).toEqual([
+      'Good evening to you all.',
+      'Then it is emptied.',
+    ])
+  })
+  test('a changed script changes only the captions it touches', () => {
+    const before = made(script)
+    const after = made(script.replace('nine', 'ten'), before)
+    expect(after.map((cue) => cue.id)).toEqual(before.map((cue) => cue.id))
+    expect(said(after)[1]).toContain('ten')
+    const longer = made(`First a word. ${script}`, before)
+    expect(longer.slice(-3).map((cue) => cue.id)).toEqual(before.map((cue) => cue.id))
+  })
+})
+
+describe('while the words of a changed script are sought', () => {
+  const script = 'Good evening to you all. We read the gauge at nine in the morning. Then it is emptied.'
+  const speech = [stretch(0.5, 12)]
+  test('captions that say the same keep their times, the changed one stands between them', () => {
+    const before = made(script)
+    const waiting = made(script.replace('nine', 'ten'), before, { alignment: null, wereFound: true, speech })
+    expect(waiting.map((cue) => [cue.start, cue.end])[0]).toEqual([before[0]!.start, before[0]!.end])
+    expect(waiting[2]!.start).toBe(before[2]!.start)
+    expect(waiting[1]!.start).toBeGreaterThanOrEqual(before[0]!.end)
+    expect(waiting[1]!.end).toBeLessThanOrEqual(before[2]!.start)
+  })
+  test('where they were never found, all is spread anew', () => {
+    const before = made('One two three four five.', [], { alignment: null, speech })
+    const longer = made('One two three four five. Six seven eight nine ten.', before, { alignment: null, speech })
+    expect(longer[0]!.end).toBeLessThan(before[0]!.end - 3)
+  })
+})
+
+describe('captions changed by hand', () => {
+  const script = 'Good evening to you all. We read the gauge at nine in the morning. Then it is emptied.'
+  const cues = () => made(script)
+  test('a text stays when the script changes elsewhere, and when the slide is recorded again', () => {
+    const before = cues()
+    const edited = edits.setText(before, before[1]!.id, 'We read it at 9.')
+    const changed = made(`${script} And that is all.`, edited)
+    expect(said(changed)[1]).toBe('We read it at 9.')
+    const again = made(script, edited, { takeId: 't2', alignment: aligned(script, [], 5) })
+    expect(said(again)[1]).toBe('We read it at 9.')
+    expect(again[1]!.start).toBeCloseTo(aligned(script, [], 5).sentences[1]!.spans[0]!.start - 0.05, 6)
+    expect(again.every((cue) => cue.takeId === 't2')).toBe(true)
+  })
+  test('it gives way when its own sentence is written anew', () => {
+    const before = cues()
+    const edited = edits.setText(before, before[1]!.id, 'We read it at 9.')
+    expect(said(made(script.replace('gauge', 'meter'), edited))[1]).toContain('meter')
+  })
+  test('divided in two, each part stands on its own words', () => {
+    const before = cues()
+    const at = before[1]!.text.replaceAll('\n', ' ').indexOf('at nine')
+    const after = made(script, edits.split(before, before[1]!.id, at, 'new'))
+    expect(said(after).slice(1, 3)).toEqual(['We read the gauge', 'at nine in the morning.'])
+    const words = aligned(script).sentences[1]!.spans[0]!.words
+    expect(after[2]!.start).toBeCloseTo(words[4]!.start - 0.02, 1)
+    // and joined again they are one
+    expect(said(made(script, edits.joinNext(after, after[1]!.id, unbroken)))[1]).toBe('We read the gauge at nine in the morning.')
+  })
+  test('two sentences joined stay joined, and fall apart when one of them changes', () => {
+    const before = cues()
+    const joined = made(
+      script,
+      edits.joinNext(before, before[0]!.id, (text) => breakLines(text, { language: 'en', lineCharacters: 37 })),
+    )
+    expect(said(joined)[0]).toBe('Good evening to you all. We read the gauge at nine in the morning.')
+    expect(said(made(script, joined))).toHaveLength(2)
+    expect(said(made(script.replace('nine', 'ten'), joined))).toHaveLength(3)
+  })
+  test('times set by hand stay in their take, and are let go with it or on request', () => {
+    const before = cues()
+    const nudged = edits.nudge(before, before[1]!.id, 'start', 0.3, 60)
+    expect(made(script, nudged)[1]!.start).toBeCloseTo(before[1]!.start + 0.3, 6)
+    expect(made(script, nudged, { takeId: 't2', alignment: aligned(script, [], 5) })[1]!.start).not.toBeCloseTo(
+      before[1]!.start + 0.3,
+      1,
+    )
+    expect(made(script, edits.retime(nudged))[1]!.start).toBeCloseTo(before[1]!.start, 6)
+  })
+  test('one that was left out does not come back by itself, but can be asked back', () => {
+    const before = cues()
+    const without = made(script, edits.remove(before, before[1]!.id))
+    expect(said(without)).toEqual(['Good evening to you all.', '', 'Then it is emptied.'])
+    expect(said(made(script, edits.followScript(without, without[1]!.id)))).toEqual(said(before))
+  })
+  test('a sound note beside the script stays with its take', () => {
+    const added = edits.add(cues(), { id: 'n', slideId: 's', takeId: 't1', start: 20, end: 22, text: '[rain on a tin roof]' })
+    expect(said(made(`${script} More.`, added))).toContain('[rain on a tin roof]')
+    expect(made(script, added, { takeId: 't2' }).find((cue) => cue.id === 'n')!.takeId).toBe('t1')
+  })
+  test('found and replaced in whatever case, over line breaks', () => {
+    const list = [{ ...cues()[1]!, text: 'We read the rain\ngauge. Rain gauge.' }]
+    expect(edits.countFound(list, 'rain gauge', false)).toBe(2)
+    expect(edits.replaceAll(list, 'rain gauge', '$& udometer', false, unbroken)[0]!.text).toBe(
+      'We read the $& udometer. $& udometer.',
+    )
+    const named = edits.setSpeaker(list, list[0]!.id, 'Ada')
+    expect(edits.replaceAll(named, 'rain gauge', 'x', false, unbroken)[0]!.markup).toBe('<v Ada>We read the x. x.</v>')
+    expect(edits.replaceAll(list, 'rain gauge', 'x', true, unbroken)[0]!.text).toBe('We read the x. Rain gauge.')
+  })
+  test('any edits keep captions in order, within their take, and of a length that can be seen', () => {
+    const act = fc.record({
+      what: fc.constantFrom('text', 'split', 'join', 'start', 'end', 'both', 'remove', 'retime'),
+      which: fc.nat(9),
+      by: fc.integer({ min: -30, max: 30 }),
+    })
+    fc.assert(
+      fc.property(fc.array(act, { maxLength: 12 }), (acts) => {
+        let list = cues()
+        for (const [n, { what, which, by }] of acts.entries()) {
+          const cue = list[which % Math.max(1, list.length)]
+          if (!cue) break
+          if (what === 'text') list = edits.setText(list, cue.id, `word ${by}`)
+          else if (what === 'split') list = edits.split(list, cue.id, Math.abs(by), `s${n}`)
+          else if (what === 'join') list = edits.joinNext(list, cue.id, unbroken)
+          else if (what === 'remove') list = edits.remove(list, cue.id)
+          else if (what === 'retime') list = edits.retime(list)
+          else list = edits.nudge(list, cue.id, what as 'start', by / 10, 60)
+          list = made(script, list)
+        }
+        expect(new Set(list.map((cue) => cue.id)).size).toBe(list.length)
+        for (const [i, cue] of list.entries()) {
+          expect(cue.end).toBeGreaterThan(cue.start)
+          expect(cue.start).toBeGreaterThanOrEqual(list[i - 1]?.start ?? 0)
+          expect(cue.end).toBeLessThanOrEqual(60)
+        }
+      }),
+    )
+  })
+})
+
+describe('faults of captions', () => {
+  const cue = (start: number, end: number, text: string) => ({ id: `${start}`, start, end, text, doubtful: false })
+  const faults = (...cues: ReturnType<typeof cue>[]) => checkCues(cues, 37, [{ start: 2, end: 60 }]).map((f) => [f.fault, f.mend])
+  test.each([
+    ['too many lines', [cue(2, 5, 'a\nb\nc')], [['many-lines', 'break']]],
+    ['a long line', [cue(2, 5, 'a line that is rather longer than it should be')], [['long-line', 'break']]],
+    ['overlapping the next', [cue(2, 5, 'one'), cue(4, 7, 'two')], [['overlap', 'end-earlier']]],
+    ['just slow enough', [cue(2, 3.4, 'twenty-six characters here'), cue(9, 11, 'b')], []],
+    ['much too fast', [cue(2, 3.2, 'more than twenty-six\ncharacters stand here'), cue(9, 11, 'b')], [['too-fast', 'end-later']]],
+    [
+      'too short',
+      [cue(2, 2.6, 'one'), cue(2.7, 4, 'two')],
+      [
+        ['short', 'join'],
+        ['gap', 'close'],
+      ],
+    ],
+    ['too long', [cue(2, 12, 'one\ntwo')], [['long', 'divide']]],
+    ['a flickering gap', [cue(2, 4, 'one'), cue(4.2, 6, 'two')], [['gap', 'close']]],
+    ['before the voice', [cue(1, 4, 'one')], [['early', 'start-later']]],
+    ['empty', [cue(2, 4, ' ')], [['empty', null]]],
+    ['nothing', [cue(2, 4, 'one'), cue(4, 6, 'two')], []],
+  ])('%s', (_, cues, wanted) => expect(faults(...cues)).toEqual(wanted))
+})

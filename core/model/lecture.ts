@@ -1,0 +1,25 @@
+/** A lecture: its slides in order, and what holds for all of them. */
+import type { Bed } from './bed.ts'
+import type { CaptionTrack } from './caption.ts'
+import type { Making } from './export-settings.ts'
+import type { Slide } from './slide.ts'
+import type { TimingDefaults } from './timing.ts'
+import type { Transition } from './transition.ts'
+
+export interface Lecture {
+  id: string
+  title: string
+  language: string
+  timing: TimingDefaults
+  transition: Transition
+  /** How its editions are made. */
+  making: Making
+  slides: Slide[]
+  /** Characters a line of the captions that make themselves. */
+  lineCharacters: number
+  /** Captions and subtitles. */
+  captionTracks: CaptionTrack[]
+  /** Chapters from files, each track in its language; those of the slides' own titles need none. */
+  chapterTracks: CaptionTrack[]
+  beds: Bed[]
+}

@@ -1,0 +1,51 @@
+/** A slide: its pictures, its script, its takes. */
+import type { Take } from './take.ts'
+import type { TimingExceptions } from './timing.ts'
+import type { Transition } from './transition.ts'
+import { z } from './zod.ts'
+
+/** A slide that is only text, made in the app: for openings, sections and endings. */
+export const Card = z.object({
+  heading: z.string().trim().min(1, 'A text slide needs a heading.').max(160),
+  line: z.string().trim().max(400),
+  colours: z.enum(['paper', 'ink', 'spruce', 'ochre']),
+})
+export type Card = z.infer<typeof Card>
+
+export interface Step {
+  id: string
+  picture: string
+  thumbnail: string
+  width: number
+  height: number
+}
+
+export interface Slide {
+  id: string
+  title: string
+  altText: string
+  script: string
+  hidden: boolean
+  keptTakeId: string | null
+  /** Exceptions to the lecture's timing; an absent field follows the lecture. */
+  timing: TimingExceptions
+  /** How it takes over from the slide before; null follows the lecture. */
+  transition: Transition | null
+  /** What its picture was made from, when the app drew it. */
+  card: Card | null
+  /** What of its deck could not be taken over, one sentence each. */
+  findings: string[]
+  /** In its deck it shows all of the slide before and something more. */
+  buildsOn: boolean
+  /** Heading of the section that begins with it; '' where none does. */
+  section: string
+  steps: Step[]
+  /** Pictures that its deck has for it beside those that are shown: one of them may be the right one. */
+  offered: Step[]
+  takes: Take[]
+}
+
+/** @returns the take that is heard on the slide, or null while nothing usable is kept */
+export function keptTake(slide: Pick<Slide, 'keptTakeId' | 'takes'>): Take | null {
+  return slide.takes.find((take) => take.id === slide.keptTakeId) ?? null
+}

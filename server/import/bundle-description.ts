@@ -1,0 +1,42 @@
+/** Reads what a bundle says of itself, in the process that reads what strangers made. */
+import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
+import { Sentence } from '#server/sentence.ts'
+import { openZip } from './zip.ts'
+
+/** What a lecture says, without its pictures and sounds: a thousand slides with five takes each, every word of them timed, come to 60 MB. */
+const LARGEST_DESCRIPTION = 64 * 1024 ** 2
+/** Recordings are as large as they are long; the disk is their bound. */
+export const MOST_UNPACKED = 200 * 1024 ** 3
+
+export const damaged = (name: string, what: string) =>
+  new Sentence(`“${name}” is damaged: ${what}. Export the bundle again.`, 422)
+
+/** What a bundle says, by its form. @throws Sentence when it is none, damaged, or made by a newer version */
+export async function readDescription(path: string, name: string): Promise<Bundle> {
+  const zip = await openZip(path, name, MOST_UNPACKED)
+  try {
+    if (!zip.sizes.has('bundle.json'))
+      throw new Sentence(`“${name}” is no bundle of a lecture: it holds no bundle.json. Choose another file.`, 415)
+    const text = await zip.read('bundle.json', LARGEST_DESCRIPTION)
+    let said: unknown
+    try {
+      said = JSON.parse(new TextDecoder().decode(text))
+    } catch {
+      throw damaged(name, 'its description cannot be read')
+    }
+    const version = (said as { version?: unknown } | null)?.version
+    if (typeof version === 'number' && version > BUNDLE_VERSION)
+      throw new Sentence(`“${name}” was made by a newer Tidy Lectern. Bring this one up to date, then open it.`, 422)
+    const result = Bundle.safeParse(said)
+    if (!result.success) {
+      const [issue] = result.error.issues
+      const what = issue!.code === 'custom' ? issue!.message : 'is not as it should be'
+      throw damaged(name, `${issue!.path.join('.') || 'its description'} ${what}`)
+    }
+    const missing = filesNamed(result.data).find((file) => !zip.sizes.has(file))
+    if (missing) throw damaged(name, `“${missing}” is not in it`)
+    return result.data
+  } finally {
+    zip.close()
+  }
+}

@@ -1,0 +1,18 @@
+/** Changes how the editions of a lecture are made, so that it can be undone. */
+import type { Making } from '#core/model/export-settings.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { editOrTell } from '#web/shared/edits/history.ts'
+import { useAppDispatch } from '#web/shared/store.ts'
+
+export function useMaking(lecture: Lecture): (change: Partial<Making>, label: string) => void {
+  const dispatch = useAppDispatch()
+  return (change, label) =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label,
+        forth: [{ kind: 'lecture', change: { making: { ...lecture.making, ...change } } }],
+        back: [{ kind: 'lecture', change: { making: lecture.making } }],
+      }),
+    )
+}
