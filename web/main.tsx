@@ -3,9 +3,9 @@ import { createRoot } from 'react-dom/client'
 import { Provider } from 'react-redux'
 import { RouterProvider } from 'react-router'
 import { Toaster } from 'sonner'
+import { store } from './data/store.ts'
 import { router } from './routes.tsx'
-import { store } from './shared/store.ts'
-import { applyTheme } from './shared/theme.ts'
+import { applyTheme } from './shell/theme.ts'
 import './styles.css'
 
 applyTheme()

@@ -1,7 +1,7 @@
 /** Places and their addresses; each is loaded when it is first gone to. */
 import { createBrowserRouter } from 'react-router'
-import { Author } from './shared/ui/author.tsx'
-import { ErrorPage, WatchErrorPage } from './shared/ui/error-page.tsx'
+import { Author } from './shell/author.tsx'
+import { ErrorPage, WatchErrorPage } from './shell/error-page.tsx'
 
 export const router = createBrowserRouter([
   {
@@ -33,7 +33,7 @@ export const router = createBrowserRouter([
           },
           { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
           { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
-          { path: '*', lazy: async () => ({ Component: (await import('./shared/ui/nowhere.tsx')).Nowhere }) },
+          { path: '*', lazy: async () => ({ Component: (await import('./shell/nowhere.tsx')).Nowhere }) },
         ],
       },
     ],

@@ -6,7 +6,7 @@ import { BROWSER } from '#tests/browser.ts'
 
 /** What the worker does with what it is sent: runs that warm it up, and one that counts. */
 const WORKER = `
-  import { tidyFresh } from '#core/audio/render.ts'
+  import { tidyFresh } from '#core/audio/render/render.ts'
   onmessage = ({ data }) => {
     for (let run = 0; run < 2; run++) tidyFresh(data)
     const began = performance.now()

@@ -1,7 +1,7 @@
 import { useState } from 'react'
+import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { CHECKED_KEY, MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
-import { chosenMicrophone } from '#web/shared/recorder/microphones.ts'
-import { MicrophoneSelect } from '#web/shared/ui/microphone-select.tsx'
+import { chosenMicrophone } from '#web/recorder/microphones.ts'
 import { isUnderWay, type Sitting } from './use-sitting.ts'
 
 export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {

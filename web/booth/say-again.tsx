@@ -6,8 +6,8 @@ import type { SpokenSentence } from '#core/captions/edit/edit-cues.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { api, sentenceOf as problemOf } from '#web/shared/api.ts'
-import { useJobEnd } from '#web/shared/use-job-end.ts'
+import { api, sentenceOf as problemOf } from '#web/data/api.ts'
+import { useJobEnd } from '#web/data/use-job-end.ts'
 import type { Sitting } from './use-sitting.ts'
 
 interface SayAgainProps {

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { Mark } from '#core/model/marks.ts'
-import { keepLevels, type LevelFeed } from '#web/shared/recorder/level-feed.ts'
+import { keepLevels, type LevelFeed } from '#web/recorder/level-feed.ts'
 import {
   askForMicrophone,
   chooseMicrophone,
@@ -11,9 +11,9 @@ import {
   MicrophoneProblem,
   NONE_FOUND,
   preferredMicrophone,
-} from '#web/shared/recorder/microphones.ts'
-import { type Input, openInput, type Recording, type Telling } from '#web/shared/recorder/recorder.ts'
-import type { UploadReport } from '#web/shared/recorder/upload.ts'
+} from '#web/recorder/microphones.ts'
+import { type Input, openInput, type Recording, type Telling } from '#web/recorder/recorder.ts'
+import type { UploadReport } from '#web/recorder/upload.ts'
 
 export type SittingState = 'opening' | 'ready' | 'counting' | 'recording' | 'paused' | 'going back' | 'stopping' | 'no microphone'
 

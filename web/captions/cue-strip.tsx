@@ -3,10 +3,10 @@ import { type PointerEvent, useEffect, useRef, useState } from 'react'
 import type { StoredCue } from '#core/model/caption.ts'
 import type { Take } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { peaksUrl } from '#web/shared/api.ts'
-import { derivedFile } from '#web/shared/derived-file.ts'
-import { drawPeaks, fitCanvas } from '#web/shared/ui/peaks.ts'
-import { useWidth } from '#web/shared/use-width.ts'
+import { useWidth } from '#web/components/use-width.ts'
+import { peaksUrl } from '#web/data/api.ts'
+import { derivedFile } from '#web/data/derived-file.ts'
+import { drawPeaks, fitCanvas } from '#web/lecture-ui/peaks.ts'
 
 const AROUND_S = 1.2
 const HEIGHT = 72

@@ -3,8 +3,8 @@ import { type KeyboardEvent, useRef } from 'react'
 import { setText, tidyText } from '#core/captions/edit/edit-cues.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Command } from '#web/shared/edits/commands.ts'
-import { useDraft } from '#web/shared/use-draft.ts'
+import type { Command } from '#web/data/commands.ts'
+import { useDraft } from '#web/data/use-draft.ts'
 import { cuesOfSlide } from './use-caption-edits.ts'
 
 /** The script with one sentence in the place of another; null when the sentence is not there any more. */

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import { countFound, replaceAll } from '#core/captions/edit/edit-cues.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
-import { plural } from '#web/shared/format.ts'
+import { plural } from '#web/components/format.ts'
 import type { CaptionEdits } from './use-caption-edits.ts'
 
 export function FindReplace({

@@ -4,8 +4,8 @@ import { Line } from 'react-chartjs-2'
 import { charactersASecond } from '#core/captions/checks/check-cues.ts'
 import { READING } from '#core/captions/generate/break-lines.ts'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
-import { clock } from '#web/shared/format.ts'
-import { useColour } from '#web/shared/use-colour.ts'
+import { clock } from '#web/components/format.ts'
+import { useColour } from '#web/components/use-colour.ts'
 
 Chart.register(LinearScale, LineElement, PointElement, Tooltip)
 

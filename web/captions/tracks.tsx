@@ -3,10 +3,10 @@ import { Download, FileUp, Languages, Trash2 } from 'lucide-react'
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
-import { plural } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
-import { languageName } from '#web/shared/ui/language-choice.tsx'
+import { plural } from '#web/components/format.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
+import { languageName } from '#web/lecture-ui/language-choice.tsx'
 
 interface TracksProps {
   lecture: Lecture

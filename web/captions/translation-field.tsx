@@ -1,7 +1,7 @@
 /** What one caption is in another language. */
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { useDraft } from '#web/shared/use-draft.ts'
+import { useDraft } from '#web/data/use-draft.ts'
 
 interface TranslationFieldProps {
   lecture: Lecture

@@ -3,9 +3,9 @@ import { useCallback, useMemo } from 'react'
 import { type BreakOptions, breakLines } from '#core/captions/generate/break-lines.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Command } from '#web/shared/edits/commands.ts'
-import { edit, editOrTell } from '#web/shared/edits/history.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
+import type { Command } from '#web/data/commands.ts'
+import { edit, editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 
 /** Captions of a slide in the order in which they are read. */
 export function cuesOfSlide(track: CaptionTrack, slideId: string): StoredCue[] {

@@ -1,7 +1,7 @@
 /** The proposal for a question, asked of a worker; null until there is one for the present question. */
 import { type Remote, wrap } from 'comlink'
 import { useEffect, useRef, useState } from 'react'
-import { sentenceOf } from '#web/shared/api.ts'
+import { sentenceOf } from '#web/data/api.ts'
 import type { Proposal, Question } from './proposal.ts'
 import type { ProposalWorker } from './proposal.worker.ts'
 

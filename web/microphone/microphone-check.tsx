@@ -6,10 +6,10 @@ import { useEffect, useRef, useState } from 'react'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { type MicrophoneStudy, type Verdict, verdictOf } from '#core/recording/microphone-check.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { LevelBar } from '#web/booth/level-bar.tsx'
-import { decibels } from '#web/shared/format.ts'
-import { stopPlay, togglePlay, usePlaying } from '#web/shared/player/sound.ts'
-import { keepLevels } from '#web/shared/recorder/level-feed.ts'
+import { decibels } from '#web/components/format.ts'
+import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
+import { stopPlay, togglePlay, usePlaying } from '#web/playback/sound.ts'
+import { keepLevels } from '#web/recorder/level-feed.ts'
 import {
   askForMicrophone,
   chooseMicrophone,
@@ -17,10 +17,10 @@ import {
   listMicrophones,
   type Microphone,
   preferredMicrophone,
-} from '#web/shared/recorder/microphones.ts'
-import { isPracticeMicrophone } from '#web/shared/recorder/practice-microphone.ts'
-import { openInput } from '#web/shared/recorder/recorder.ts'
-import { MicrophoneSelect } from '#web/shared/ui/microphone-select.tsx'
+} from '#web/recorder/microphones.ts'
+import { isPracticeMicrophone } from '#web/recorder/practice-microphone.ts'
+import { openInput } from '#web/recorder/recorder.ts'
+import { LevelBar } from './level-bar.tsx'
 import type { StudyWorker } from './study.worker.ts'
 
 const SENTENCE =

@@ -3,7 +3,7 @@ import { useRef } from 'react'
 import { toast } from 'sonner'
 import { CORNERS, type Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { api, pictureUrl, sentenceOf } from '#web/shared/api.ts'
+import { api, pictureUrl, sentenceOf } from '#web/data/api.ts'
 import { useMaking } from './use-making.ts'
 
 const WORDS: Record<Crest['corner'], string> = {

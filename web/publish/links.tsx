@@ -2,10 +2,10 @@
 import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { api, type Link, type LinkChange, sentenceOf } from '#web/shared/api.ts'
-import { drafted, draftSent, editOrTell } from '#web/shared/edits/history.ts'
-import { moment, plural } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
+import { moment, plural } from '#web/components/format.ts'
+import { api, type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
+import { drafted, draftSent, editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 
 const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
 const A_DAY_MS = 24 * 3600_000

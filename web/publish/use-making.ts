@@ -1,8 +1,8 @@
 /** Changes how the editions of a lecture are made, so that it can be undone. */
 import type { Making } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 
 export function useMaking(lecture: Lecture): (change: Partial<Making>, label: string) => void {
   const dispatch = useAppDispatch()

@@ -1,7 +1,8 @@
 /** What is set for this browser: theme and microphone; and the keys. */
 import { useEffect, useState } from 'react'
+import { sentenceOf } from '#web/data/api.ts'
+import { listedOnce, SceneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
-import { sentenceOf } from '#web/shared/api.ts'
 import {
   askForMicrophone,
   chooseMicrophone,
@@ -9,12 +10,11 @@ import {
   listMicrophones,
   type Microphone,
   preferredMicrophone,
-} from '#web/shared/recorder/microphones.ts'
-import { isPracticeMicrophone } from '#web/shared/recorder/practice-microphone.ts'
-import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/shared/recorder/quality.ts'
-import { applyTheme, storedTheme, type Theme } from '#web/shared/theme.ts'
-import { listedOnce, SceneSelect } from '#web/shared/ui/microphone-select.tsx'
-import { TopBar } from '#web/shared/ui/top-bar.tsx'
+} from '#web/recorder/microphones.ts'
+import { isPracticeMicrophone } from '#web/recorder/practice-microphone.ts'
+import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/recorder/quality.ts'
+import { applyTheme, storedTheme, type Theme } from '#web/shell/theme.ts'
+import { TopBar } from '#web/shell/top-bar.tsx'
 import { Storage } from './storage.tsx'
 
 const THEMES: [Theme, string][] = [

@@ -1,6 +1,7 @@
 /** Where everything lies, how much room it takes, and how much there is. */
-import { api } from '#web/shared/api.ts'
-import { megabytes } from '#web/shared/format.ts'
+
+import { megabytes } from '#web/components/format.ts'
+import { api } from '#web/data/api.ts'
 
 /** Below this an hour of recording and its edition may not fit. */
 const LITTLE_BYTES = 2e9

@@ -5,9 +5,9 @@ import { toast } from 'sonner'
 import { isMusicName, matchSounds } from '#core/deck/match-sounds.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake } from '#core/model/slide.ts'
-import { api, sentenceOf } from '#web/shared/api.ts'
-import { plural } from '#web/shared/format.ts'
-import { useJobEnd } from '#web/shared/use-job-end.ts'
+import { plural } from '#web/components/format.ts'
+import { api, sentenceOf } from '#web/data/api.ts'
+import { useJobEnd } from '#web/data/use-job-end.ts'
 
 /** Where a sound goes that is for no slide alone. */
 const UNDER_ALL = 'under the voice'

@@ -3,8 +3,8 @@ import { BarElement, CategoryScale, Chart, LinearScale, LineElement, PointElemen
 import { useState } from 'react'
 import { Bar } from 'react-chartjs-2'
 import { COMFORTABLE_PACE, outliers, type SlideProfile } from '#core/timing/profile.ts'
-import { clock } from '#web/shared/format.ts'
-import { useColour } from '#web/shared/use-colour.ts'
+import { clock } from '#web/components/format.ts'
+import { useColour } from '#web/components/use-colour.ts'
 
 Chart.register(BarElement, CategoryScale, LinearScale, LineElement, PointElement, Tooltip)
 

@@ -3,12 +3,12 @@ import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Replaced } from '#server/jobs/replace-deck.ts'
-import { api, sentenceOf, thumbnailUrl } from '#web/shared/api.ts'
-import type { Command } from '#web/shared/edits/commands.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
-import { plural } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
-import { DialogButtons } from '#web/shared/ui/dialog-buttons.tsx'
+import { DialogButtons } from '#web/components/dialog-buttons.tsx'
+import { plural } from '#web/components/format.ts'
+import { api, sentenceOf, thumbnailUrl } from '#web/data/api.ts'
+import type { Command } from '#web/data/commands.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 
 interface ReplaceDeckProps {
   lecture: Lecture

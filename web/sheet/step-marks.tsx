@@ -6,9 +6,9 @@ import { slideSeconds, toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
-import { clock } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
+import { clock } from '#web/components/format.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 import type { Scale } from './scale.tsx'
 
 const NUDGE_S = 0.1

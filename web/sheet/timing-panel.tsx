@@ -4,11 +4,11 @@ import type { TimingDefaults } from '#core/model/timing.ts'
 import { WORDS_A_MINUTE } from '#core/script/pace.ts'
 import { wordsThatFit } from '#core/timing/profile.ts'
 import { LEAD_MOST_S } from '#core/timing/schedule.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
-import { plural } from '#web/shared/format.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
-import { NumberField } from '#web/shared/ui/number-field.tsx'
-import { TransitionChoice } from '#web/shared/ui/transition-choice.tsx'
+import { plural } from '#web/components/format.ts'
+import { NumberField } from '#web/components/number-field.tsx'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
+import { TransitionChoice } from '#web/lecture-ui/transition-choice.tsx'
 
 const USUAL_PACE_S = 20
 

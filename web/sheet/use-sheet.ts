@@ -9,7 +9,7 @@ import type { Bed } from '#core/model/bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { type Schedule, type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
-import type { Edition } from '#web/shared/api.ts'
+import type { Edition } from '#web/data/api.ts'
 
 export const FILTERS = ['all', 'to-do', 'no-sound', 'changed'] as const
 export type Filter = (typeof FILTERS)[number]

@@ -2,8 +2,8 @@
 import { CategoryScale, Chart, Legend, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
 import { Line } from 'react-chartjs-2'
 import type { SlideSound } from '#core/reports/lecture-sound.ts'
-import { decibels, lufs } from '#web/shared/format.ts'
-import { useColour } from '#web/shared/use-colour.ts'
+import { decibels, lufs } from '#web/components/format.ts'
+import { useColour } from '#web/components/use-colour.ts'
 
 Chart.defaults.font.family = 'Atkinson Hyperlegible Next Variable, sans-serif'
 Chart.register(CategoryScale, LinearScale, PointElement, LineElement, Tooltip, Legend)

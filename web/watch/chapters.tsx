@@ -1,7 +1,7 @@
 import { Bookmark } from 'lucide-react'
 import { Fragment } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock } from '#web/shared/format.ts'
+import { clock } from '#web/components/format.ts'
 import { chapterEnd, chapterTitle, type WatchedEdition } from './edition.ts'
 
 export function Chapters({

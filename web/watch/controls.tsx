@@ -2,7 +2,7 @@
 import { ArrowLeft, ArrowRight, Captions, Maximize, Pause, Play, RotateCcw, Volume2, VolumeX } from 'lucide-react'
 import { type RefObject, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock } from '#web/shared/format.ts'
+import { clock } from '#web/components/format.ts'
 import { chapterTitle, type WatchedEdition } from './edition.ts'
 import { recall, remember } from './remember.ts'
 import type { Pace } from './use-pace.ts'

@@ -1,7 +1,7 @@
 /** The page a learner has: the video, its chapters as slide pictures, captions, and a transcript that follows. */
 import { Play } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { clock } from '#web/shared/format.ts'
+import { clock } from '#web/components/format.ts'
 import { Chapters } from './chapters.tsx'
 import { type CaptionSize, Controls } from './controls.tsx'
 import { Downloads } from './downloads.tsx'

@@ -1,7 +1,7 @@
 /** What a link opens: the lecture, a question for its passcode, or why it opens nothing. */
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { useParams } from 'react-router'
-import { Mark } from '#web/shared/ui/mark.tsx'
+import { Mark } from '#web/shell/mark.tsx'
 import { giveEntry, type Opened, openToken } from './edition.ts'
 import { Player } from './player.tsx'
 

@@ -6,13 +6,13 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake, type Slide } from '#core/model/slide.ts'
 import { expectedSeconds } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
-import { clock, plural } from '#web/shared/format.ts'
-import { TakeList } from '#web/shared/ui/take-list.tsx'
-import { useDraft } from '#web/shared/use-draft.ts'
+import { clock, plural } from '#web/components/format.ts'
+import { useDraft } from '#web/data/use-draft.ts'
+import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { OfferedPages } from './offered-pages.tsx'
 import { SlideActs } from './slide-acts.tsx'
 import { SlideTiming } from './slide-timing.tsx'
-import { TakeSound } from './take-sound.tsx'
+import { TakeSound } from './sound/take-sound.tsx'
 
 function Field({
   lecture,

@@ -1,9 +1,9 @@
 /** Where presentation file and PDF differ: their pictures side by side, to choose from. */
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
-import { thumbnailUrl } from '#web/shared/api.ts'
-import { editOrTell } from '#web/shared/edits/history.ts'
-import { useAppDispatch } from '#web/shared/store.ts'
+import { thumbnailUrl } from '#web/data/api.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 
 function Choice({ step, name, children }: { step: Step; name: string; children: React.ReactNode }) {
   return (

@@ -3,8 +3,8 @@ import { Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from
 import { useRef, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { CardDialog } from '../card-dialog.tsx'
-import { useSlideActs } from '../use-slide-acts.ts'
+import { CardDialog } from './card-dialog.tsx'
+import { useSlideActs } from './use-slide-acts.ts'
 
 const ACT = 'btn btn-xs btn-ghost'
 

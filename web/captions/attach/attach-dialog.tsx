@@ -1,0 +1,139 @@
+/** What a caption file is: in which language, for whom, for the whole lecture or one slide. */
+import { useEffect, useRef, useState } from 'react'
+import { Language } from '#core/model/language.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { DialogButtons } from '#web/components/dialog-buttons.tsx'
+import { plural } from '#web/components/format.ts'
+import type { AttachWanted } from '#web/data/api.ts'
+import { LanguageChoice, languageName } from '#web/lecture-ui/language-choice.tsx'
+import { type GuessedLanguage, guessLanguage, languageOfName, languageOfText, wordsOf } from './guess-language.ts'
+
+interface AttachDialogProps {
+  lecture: Lecture
+  file: File
+  /** The slide it was dropped on. */
+  slideId?: string | null
+  onAttach: (wanted: AttachWanted) => Promise<unknown>
+  onClose: () => void
+}
+
+export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttach, onClose }: AttachDialogProps) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  const [guess, setGuess] = useState<GuessedLanguage>(() => guessLanguage(languageOfName(file.name), null, lecture.language))
+  /** What somebody chose; null as long as the guess stands. */
+  const [chosen, setChosen] = useState<string | null>(null)
+  const [count, setCount] = useState<number | null>(null)
+  const [agreed, setAgreed] = useState(false)
+  const language = chosen ?? guess.language
+  const setLanguage = (wanted: string) => {
+    setChosen(wanted)
+    setAgreed(false)
+  }
+  const [slideId, setSlideId] = useState(droppedOn)
+  const [chapters, setChapters] = useState(/chapter/i.test(file.name))
+  const [sending, setSending] = useState(false)
+  useEffect(() => dialog.current?.showModal(), [])
+  useEffect(() => {
+    const look = async () => {
+      const text = await file.text()
+      setCount(text.match(/-->/g)?.length ?? 0)
+      setGuess(guessLanguage(languageOfName(file.name), await languageOfText(wordsOf(text)), lecture.language))
+    }
+    void look().catch(() => setCount(0))
+  }, [file, lecture.language])
+  const known = Language.safeParse(language).success
+  const spoken = language.split('-')[0] === lecture.language.split('-')[0]
+  const others = chapters ? lecture.chapterTracks : lecture.captionTracks
+  const replaced = slideId === null && others.find((t) => t.origin === 'file' && t.language === language)
+  // learners get one track a language: this one would be it
+  const scripted = chapters
+    ? undefined
+    : lecture.captionTracks.find((t) => t.origin !== 'file' && t.language === language && t.cues.some((cue) => cue.text !== ''))
+  const displaced = scripted?.cues.filter((cue) => cue.text !== '').length ?? 0
+  return (
+    <dialog ref={dialog} className="modal" aria-labelledby="attach-title" onClose={onClose}>
+      <form
+        className="modal-box grid max-w-lg gap-4"
+        onSubmit={async (event) => {
+          event.preventDefault()
+          setSending(true)
+          await onAttach({ language, kind: chapters ? 'chapters' : spoken ? 'captions' : 'subtitles', slideId })
+          dialog.current?.close()
+        }}
+      >
+        <h2 id="attach-title" className="font-read text-xl font-semibold">
+          Attach “{file.name}”
+        </h2>
+        <LanguageChoice label="In which language is it?" value={language} onChange={setLanguage} />
+        {guess.contradiction && chosen === null && (
+          <p role="status" className="text-sm">
+            Its name says {languageName(guess.contradiction.byName)}, and its text reads like{' '}
+            {languageName(guess.contradiction.byText)}. Choose which it is.
+          </p>
+        )}
+        {!known && (
+          <p role="alert" className="text-sm text-error">
+            A language is written like en or pt-BR.
+          </p>
+        )}
+        <label className="grid gap-1 text-sm">
+          <span className="font-medium">What stands in it?</span>
+          <select
+            className="select select-sm w-full border-edge bg-base-100"
+            value={chapters ? 'chapters' : 'words'}
+            onChange={({ target }) => setChapters(target.value === 'chapters')}
+          >
+            <option value="words">what is said</option>
+            <option value="chapters">titles of chapters</option>
+          </select>
+        </label>
+        <p className="text-sm text-base-content/75">
+          {chapters
+            ? 'They are published as a file of their own, beside the chapters that the slides make.'
+            : spoken
+              ? 'That is what is spoken: these are captions, also for those who do not hear.'
+              : 'That is another language than the one spoken: these are subtitles.'}
+        </p>
+        <label className="grid gap-1 text-sm">
+          <span className="font-medium">What do its times count from?</span>
+          <select
+            className="select select-sm w-full border-edge bg-base-100"
+            value={slideId ?? ''}
+            onChange={({ target }) => setSlideId(target.value || null)}
+          >
+            <option value="">the start of the lecture</option>
+            {lecture.slides.map((slide, i) => (
+              <option key={slide.id} value={slide.id}>
+                the start of slide {i + 1}, {slide.title || 'without a title'}
+              </option>
+            ))}
+          </select>
+        </label>
+        {replaced && <p className="text-sm">It takes the place of “{replaced.label}”.</p>}
+        {scripted && (
+          <div role="alert" className="grid gap-2 rounded-md border border-secondary p-3 text-sm">
+            <p>
+              This lecture has {plural(displaced, 'caption')} in {languageName(language)}{' '}
+              {scripted.origin === 'script' ? 'from its scripts' : 'that were translated'}. Learners would get the{' '}
+              {count === null ? 'captions' : plural(count, 'caption')} of this file in their place.
+            </p>
+            <label className="flex items-center gap-2 font-medium">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-sm border-edge"
+                checked={agreed}
+                onChange={({ target }) => setAgreed(target.checked)}
+              />
+              Publish this file instead
+            </label>
+          </div>
+        )}
+        <DialogButtons
+          keep="Attach it"
+          disabled={!known || sending || count === null || (scripted !== undefined && !agreed)}
+          onLeave={() => dialog.current?.close()}
+        />
+      </form>
+    </dialog>
+  )
+}

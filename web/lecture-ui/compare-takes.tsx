@@ -1,0 +1,152 @@
+/** Two takes of a slide, sentence by sentence: the same words are heard in one and in the other. */
+import { Play } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { type SaidSentence, sideBySide } from '#core/captions/compare/compare-takes.ts'
+import type { Slide } from '#core/model/slide.ts'
+import type { Take } from '#core/model/take.ts'
+import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
+import { timeMap } from '#core/timing/time-map.ts'
+import { clock, decibels, lufs } from '#web/components/format.ts'
+import { api, soundUrl } from '#web/data/api.ts'
+import { playStretch, stopPlay } from '#web/playback/sound.ts'
+
+/** Heard before and after the sentence, seconds. */
+const AROUND_S = 0.15
+
+interface CompareTakesProps {
+  lectureId: string
+  slide: Slide
+  /** The one that is not kept. */
+  take: Take
+  onKeep: (take: Take) => void
+  onClose: () => void
+}
+
+interface Heard {
+  sound: string
+  /** Seconds of it. */
+  start: number
+  end: number
+}
+
+/** Where a stretch of a take is heard: in its clip, or as it was recorded where there is none; null where it was cut out. */
+function whereHeard({ clip, tidyUp, sound }: Take, start: number, end: number): Heard | null {
+  if (!clip || !tidyUp) return sound === null ? null : { sound, start, end }
+  const stretch = timeMap(tidyUp, 0).spanToSlide(takeSeconds(start), takeSeconds(end))
+  return stretch && { sound: clip.sound, ...stretch }
+}
+
+function hear(take: Take, { start, end }: SaidSentence) {
+  const heard = whereHeard(take, Math.max(0, start - AROUND_S), end + AROUND_S)
+  if (heard) playStretch(soundUrl(heard.sound), heard.start, heard.end)
+}
+
+const figures = ({ clip, samples }: Take) =>
+  clip
+    ? `${clock(toSeconds(clip.samples))} · ${lufs(clip.figures.loudnessLufs)} · room ${decibels(clip.figures.roomDb)}`
+    : `${clock(toSeconds(samples))} · as it was recorded`
+
+export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: CompareTakesProps) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  const others = slide.takes.filter((other) => other.id !== take.id && other.state === 'sealed')
+  const [otherId, setOtherId] = useState(slide.keptTakeId ?? others[0]?.id)
+  const other = others.find(({ id }) => id === otherId) ?? others[0]!
+  const { data: mine } = api.useSaidQuery({ takeId: take.id, lectureId })
+  const { data: theirs } = api.useSaidQuery({ takeId: other.id, lectureId })
+  useEffect(() => dialog.current?.showModal(), [])
+  useEffect(() => stopPlay, [])
+  const pair = [take, other] as const
+  const lists = [mine ?? [], theirs ?? []] as const
+  const unheard = [mine, theirs].flatMap((said, i) => (said?.length === 0 ? [`take ${pair[i]!.number}`] : []))
+  const rows = mine && theirs ? sideBySide(mine, theirs) : []
+  return (
+    <dialog ref={dialog} className="modal" aria-label="Compare takes" onClose={onClose}>
+      <div className="modal-box max-w-3xl rounded">
+        <h2 className="mb-2 text-lg font-semibold">The same sentence in two takes</h2>
+        <table className="w-full text-sm">
+          <thead>
+            <tr className="align-bottom">
+              <td className="pb-2 text-base-content/75">Hear a sentence in one take, then in the other.</td>
+              {pair.map((one, i) => (
+                <th key={one.id} scope="col" className="w-40 pb-2 pl-3 text-left font-normal">
+                  {i === 1 && others.length > 1 ? (
+                    <select
+                      aria-label="Compared with"
+                      className="select select-xs w-auto border-edge font-medium"
+                      value={one.id}
+                      onChange={({ target }) => setOtherId(target.value)}
+                    >
+                      {others.map(({ id, number }) => (
+                        <option key={id} value={id}>
+                          Take {number}
+                        </option>
+                      ))}
+                    </select>
+                  ) : (
+                    <span className="font-medium">Take {one.number}</span>
+                  )}
+                  {one.id === slide.keptTakeId && <span className="ml-1 text-success">kept</span>}
+                  <span className="block text-xs text-base-content/75">{figures(one)}</span>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row, n) => (
+              <tr key={`${n} ${row.text}`} className="border-t border-base-300 align-top">
+                <th scope="row" className="py-1.5 pr-2 text-left font-normal">
+                  {row.text}
+                </th>
+                {pair.map((one, i) => {
+                  const said = row.in[i as 0 | 1]
+                  const heard = said && whereHeard(one, said.start, said.end)
+                  return (
+                    <td key={one.id} className="py-1 pl-3">
+                      {said && heard ? (
+                        <button
+                          type="button"
+                          className="btn btn-xs border-edge"
+                          aria-label={`Hear it in take ${one.number}: ${row.text}`}
+                          onClick={() => hear(one, said)}
+                        >
+                          <Play size={13} fill="currentColor" aria-hidden /> {(heard.end - heard.start).toFixed(1)} s
+                        </button>
+                      ) : (
+                        <span className="text-base-content/75">{said ? 'cut out' : lists[i]!.length > 0 ? 'not said' : '–'}</span>
+                      )}
+                    </td>
+                  )
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {unheard.length > 0 && (
+          <p className="mt-2 text-sm">
+            No sentence of the script was found in {unheard.join(' and ')}. A take is listened to for its words when it is kept.
+          </p>
+        )}
+        <p className="mt-4 flex flex-wrap gap-2">
+          {pair
+            .filter(({ id }) => id !== slide.keptTakeId)
+            .map((one) => (
+              <button
+                key={one.id}
+                type="button"
+                className="btn btn-sm border-edge"
+                onClick={() => {
+                  onKeep(one)
+                  dialog.current?.close()
+                }}
+              >
+                Keep take {one.number}
+              </button>
+            ))}
+          <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
+            Close
+          </button>
+        </p>
+      </div>
+    </dialog>
+  )
+}

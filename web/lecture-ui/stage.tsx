@@ -1,0 +1,55 @@
+/** The picture and the caption at this moment of the lecture, transitions and all. */
+import { useEffect, useRef } from 'react'
+import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
+import type { EditionPlan } from '#core/edition/plan.ts'
+import { type Shown, shownAt } from '#core/edition/shown.ts'
+import { pictureUrl } from '#web/data/api.ts'
+import { usePosition } from '#web/playback/use-position.ts'
+
+/** How the new picture lies over the old one at a moment of a transition, as the encoder draws it. */
+function lay(over: HTMLElement, under: HTMLElement, transition: NonNullable<Shown['transition']> | null) {
+  const progress = transition?.progress ?? 1
+  over.style.opacity = transition?.kind === 'cross-fade' ? String(progress) : '1'
+  over.style.clipPath = transition?.kind === 'wipe' ? `inset(0 0 0 ${(1 - progress) * 100}%)` : ''
+  over.style.transform = transition?.kind === 'push' ? `translateX(${(1 - progress) * 100}%)` : ''
+  under.style.transform = transition?.kind === 'push' ? `translateX(${-progress * 100}%)` : ''
+  under.style.visibility = transition ? 'visible' : 'hidden'
+}
+
+const PICTURE = 'absolute inset-0 size-full object-contain'
+
+export function Stage({ plan, cues, captions }: { plan: EditionPlan; cues: readonly LectureCue[]; captions: boolean }) {
+  const over = useRef<HTMLImageElement>(null)
+  const under = useRef<HTMLImageElement>(null)
+  const words = useRef<HTMLParagraphElement>(null)
+  const show = (element: HTMLImageElement, picture: string) => {
+    const url = pictureUrl(picture)
+    if (element.getAttribute('src') !== url) element.src = url
+  }
+  useEffect(() => {
+    // the next pictures wait in the browser's memory, so that a change is seen at once
+    for (const { pictures } of plan.slides.slice(0, 60)) for (const { picture } of pictures) new Image().src = pictureUrl(picture)
+  }, [plan])
+  usePosition((seconds) => {
+    if (!over.current || !under.current) return
+    const shown = shownAt(plan, seconds)
+    show(over.current, shown.picture)
+    if (shown.transition) show(under.current, shown.transition.from)
+    lay(over.current, under.current, shown.transition)
+    const cue = captions ? cues.find((c) => seconds >= c.start && seconds < c.end) : undefined
+    if (words.current) {
+      if (words.current.textContent !== (cue?.text ?? '')) words.current.textContent = cue?.text ?? ''
+      words.current.hidden = !cue
+    }
+  })
+  return (
+    <div className="relative aspect-video w-full overflow-hidden bg-black" data-testid="stage">
+      <img ref={under} alt="" className={PICTURE} />
+      <img ref={over} alt="" className={PICTURE} />
+      <p
+        ref={words}
+        className="absolute inset-x-0 bottom-2 mx-auto w-fit max-w-[92%] rounded bg-black/85 px-2 py-0.5 text-center font-read text-sm leading-snug whitespace-pre-line text-white"
+      />
+    </div>
+  )
+}

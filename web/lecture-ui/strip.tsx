@@ -1,0 +1,38 @@
+/** The waveform of a row. As a path: a canvas of each row would be put together anew with every frame that is scrolled. */
+import { useEffect, useState } from 'react'
+import type { Stretch } from '#core/model/sample-range.ts'
+import { drawSoon } from '#web/components/draw-queue.ts'
+import { peaksUrl } from '#web/data/api.ts'
+import { derivedFile } from '#web/data/derived-file.ts'
+import { peaksPath } from './peaks.ts'
+
+interface StripProps {
+  peaks: string
+  /** What of the sound is drawn, in samples. */
+  stretches: readonly Stretch[]
+  /** Width of the whole strip; the scale is that of the sheet. */
+  width: number
+  height: number
+  label: string
+}
+
+export function Strip({ peaks, stretches, width, height, label }: StripProps) {
+  const [path, setPath] = useState('')
+  const drawn = JSON.stringify(stretches)
+  useEffect(() => {
+    let current = true
+    void derivedFile(peaksUrl(peaks)).then((bytes) =>
+      drawSoon(() => {
+        if (current) setPath(peaksPath(new Int16Array(bytes), JSON.parse(drawn), Math.round(width), height))
+      }),
+    )
+    return () => {
+      current = false
+    }
+  }, [peaks, drawn, width, height])
+  return (
+    <svg role="img" aria-label={label} className="block text-primary" style={{ width, height }}>
+      <path d={path} fill="currentColor" />
+    </svg>
+  )
+}

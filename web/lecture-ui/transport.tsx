@@ -1,0 +1,179 @@
+/** The thin bar at the bottom: plays the lecture as learners will hear it. */
+import { Captions, CaptionsOff, MonitorPlay, Pause, Play } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import type { EditionPlan } from '#core/edition/plan.ts'
+import { slideAt } from '#core/edition/shown.ts'
+import type { CaptionTrack } from '#core/model/caption.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { clock } from '#web/components/format.ts'
+import { pause, play, position, RATES, seek, setRate, usePlayer } from '#web/playback/lecture-player.ts'
+import { usePosition } from '#web/playback/use-position.ts'
+import { useScore } from '#web/playback/use-score.ts'
+import { Stage } from './stage.tsx'
+
+const STEP_S = 5
+
+/** All slides side by side, as wide as they are long; what was heard is filled. */
+function Line({ plan }: { plan: EditionPlan }) {
+  const filled = useRef<HTMLDivElement>(null)
+  const slider = useRef<HTMLDivElement>(null)
+  const total = toSeconds(plan.lengthSamples)
+  usePosition((seconds) => {
+    if (filled.current) filled.current.style.width = `${(100 * seconds) / total}%`
+    if (slider.current) {
+      slider.current.setAttribute('aria-valuenow', seconds.toFixed(1))
+      const slide = slideAt(plan, toSamples(seconds))
+      slider.current.setAttribute('aria-valuetext', `${clock(seconds)}, slide ${slide + 1}: ${plan.slides[slide]!.title}`)
+    }
+  })
+  const at = (clientX: number) => {
+    const box = slider.current!.getBoundingClientRect()
+    return ((clientX - box.left) / box.width) * total
+  }
+  return (
+    <div
+      ref={slider}
+      role="slider"
+      tabIndex={0}
+      aria-label="Moment of the lecture"
+      aria-valuemin={0}
+      aria-valuemax={Math.round(total)}
+      aria-valuenow={0}
+      className="relative h-5 min-w-0 grow cursor-pointer overflow-hidden bg-base-300/70"
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId)
+        seek(at(event.clientX))
+      }}
+      onPointerMove={(event) => event.buttons === 1 && seek(at(event.clientX))}
+      onKeyDown={(event) => {
+        const slide = slideAt(plan, toSamples(position()))
+        const start = (index: number) =>
+          toSeconds(plan.slides[Math.min(plan.slides.length - 1, Math.max(0, index))]!.startSamples)
+        const moves: Record<string, number> = {
+          ArrowLeft: position() - STEP_S,
+          ArrowRight: position() + STEP_S,
+          PageUp: start(slide - 1),
+          PageDown: start(slide + 1),
+          Home: 0,
+          End: total,
+        }
+        const to = moves[event.key]
+        if (to === undefined) return
+        event.preventDefault()
+        seek(to)
+      }}
+    >
+      <div ref={filled} className="absolute inset-y-0 left-0 bg-primary/45" />
+      {plan.slides.slice(1).map((slide) => (
+        <span
+          key={slide.slideId}
+          className="absolute inset-y-0 w-0.5 bg-base-200"
+          style={{ left: `${(100 * slide.startSamples) / plan.lengthSamples}%` }}
+        />
+      ))}
+    </div>
+  )
+}
+
+function Now({ total }: { total: number }) {
+  const text = useRef<HTMLElement>(null)
+  usePosition((seconds) => {
+    const now = clock(seconds)
+    if (text.current && text.current.textContent !== now) text.current.textContent = now
+  })
+  return (
+    <span className="whitespace-nowrap">
+      <strong ref={text}>0:00.0</strong> <span className="text-base-content/75">/ {clock(total)}</span>
+    </span>
+  )
+}
+
+/** Space plays and pauses, wherever nothing else wants it. */
+function useSpaceKey() {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement
+      const wanted = target.closest(
+        'input, textarea, select, button, a, [contenteditable], [role="application"], [role="slider"], dialog',
+      )
+      if (event.key !== ' ' || event.defaultPrevented || wanted) return
+      event.preventDefault()
+      document.getElementById('play-lecture')?.click()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [])
+}
+
+export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsOf?: CaptionTrack }) {
+  const { plan, cues } = useScore(lecture, captionsOf)
+  const { playing, rate, onlyThisSlide } = usePlayer()
+  const [picture, setPicture] = useState(false)
+  const [captions, setCaptions] = useState(true)
+  const [everPlayed, setEverPlayed] = useState(false)
+  useSpaceKey()
+  useEffect(() => {
+    // the picture comes with the first sound, once; from then on it is as it was left
+    if (!playing || everPlayed) return
+    setEverPlayed(true)
+    setPicture(true)
+  }, [playing, everPlayed])
+  if (!plan) return null
+  return (
+    <>
+      {picture && (
+        <aside
+          aria-label="What learners see"
+          className="fixed right-4 bottom-16 z-30 w-[26rem] max-w-[60vw] overflow-hidden rounded-md border border-edge shadow-lg"
+        >
+          <Stage plan={plan} cues={cues} captions={captions} />
+        </aside>
+      )}
+      <section
+        aria-label="Play the lecture"
+        className="sticky bottom-0 z-30 flex h-12 shrink-0 items-center gap-4 border-t border-base-300 bg-base-200 px-4 text-sm"
+      >
+        <button
+          id="play-lecture"
+          type="button"
+          className="btn btn-square btn-sm btn-neutral"
+          aria-label={playing ? 'Pause the lecture' : 'Play the lecture'}
+          onClick={() => (playing ? pause() : play())}
+        >
+          {playing ? <Pause size={16} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
+        </button>
+        <Now total={toSeconds(plan.lengthSamples)} />
+        <Line plan={plan} />
+        <label className="flex items-center gap-1.5 whitespace-nowrap max-md:hidden">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs border-edge"
+            checked={onlyThisSlide}
+            onChange={(event) => play(position(), { onlyThisSlide: event.target.checked })}
+          />
+          this slide only
+        </label>
+        <select
+          aria-label="Speed"
+          className="select select-xs w-20 border-edge bg-base-100"
+          value={rate}
+          onChange={(event) => setRate(Number(event.target.value))}
+        >
+          {RATES.map((value) => (
+            <option key={value} value={value}>
+              {value} ×
+            </option>
+          ))}
+        </select>
+        <button type="button" className="btn btn-xs btn-ghost" aria-pressed={captions} onClick={() => setCaptions(!captions)}>
+          {captions ? <Captions size={17} aria-hidden /> : <CaptionsOff size={17} aria-hidden />} Captions{' '}
+          {captions ? 'on' : 'off'}
+        </button>
+        <button type="button" className="btn btn-xs btn-ghost" aria-pressed={picture} onClick={() => setPicture(!picture)}>
+          <MonitorPlay size={17} aria-hidden /> Picture
+        </button>
+      </section>
+    </>
+  )
+}

@@ -1,0 +1,127 @@
+/** Brings kept takes to the server: in order, again and again until it has them, one tab at a time for each take. */
+import { crc32 } from '#core/audio/signal/crc32.ts'
+import type { Mark } from '#core/model/marks.ts'
+import { ask, client, isProblem } from '#web/data/api.ts'
+import { chunkKeeper, type KeptTake } from './chunk-keeper.ts'
+
+const PAUSES_MS = [500, 1000, 2000, 5000]
+
+export type UploadState = 'sending' | 'waiting' | 'sealed' | 'refused'
+
+export interface UploadReport {
+  state: UploadState
+  /** Chunks that are on the server's disk. */
+  sent: number
+  /** A sentence, when something is in the way. */
+  problem: string | null
+}
+
+const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+const lockName = (takeId: string) => `lectern-take-${takeId}`
+
+async function begin({ id, slideId, microphone, startedAt, through = false }: KeptTake) {
+  await ask(client.takes[':id'].$put({ param: { id }, json: { slideId, microphone, startedAt, through } }))
+}
+
+/** @returns the chunk the server expects next */
+async function sendChunk(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuffer>): Promise<number> {
+  const response = fetch(`/api/takes/${takeId}/chunks/${chunk}`, {
+    method: 'PUT',
+    headers: { 'x-checksum': String(crc32(pcm)) },
+    body: pcm,
+  })
+  return ((await ask(response as Promise<Response & { json(): Promise<{ next: number }> }> as never)) as { next: number }).next
+}
+
+/** Marks that the server cannot read must not stand in the way of the sound. */
+async function sendMarks(takeId: string, marks: Mark[]) {
+  await ask(client.takes[':id'].marks.$put({ param: { id: takeId }, json: { marks } })).catch((error) => {
+    if (!isProblem(error) || error.status !== 422) throw error
+    console.error('Marks were refused:', error.sentence)
+  })
+}
+
+/**
+ * Sends a take until it is sealed, or until the server will never take it. While the recording goes on, waits for more.
+ *
+ * @param recovered true when the recorder itself is gone: what is kept is all there will be
+ */
+async function sendTake(takeId: string, recovered: boolean, report: (report: UploadReport) => void) {
+  let began = false
+  /** Marks that the server has. */
+  let marked = 0
+  let sent = 0
+  let failures = 0
+  for (;;) {
+    const take = await chunkKeeper.take(takeId)
+    if (!take) return
+    try {
+      if (!began) {
+        await begin(take)
+        began = true
+      }
+      // takes that an earlier version kept have none
+      const { marks = [] } = take
+      if (marks.length > marked) {
+        await sendMarks(takeId, marks)
+        marked = marks.length
+      }
+      const first = await chunkKeeper.firstChunk(takeId)
+      if (first) {
+        const next = await sendChunk(takeId, first.chunk, first.pcm)
+        // the server may lack earlier chunks only when it lost its data folder; then nothing can be dropped
+        if (next > first.chunk) await chunkKeeper.dropChunk(takeId, first.chunk)
+        else
+          throw {
+            status: 409,
+            sentence: 'The server lost the beginning of this recording; the rest is kept in this browser.',
+            data: {},
+          }
+        sent = first.chunk + 1
+      } else if (take.ended || recovered) {
+        const { chunks, gaps, gapMs } = take.ended ?? { chunks: sent, gaps: 0, gapMs: 0 }
+        await ask(
+          client.takes[':id'].seal.$post({
+            param: { id: takeId },
+            json: { chunks, gaps, gapMs, recovered: take.ended === null },
+          }),
+        )
+        await chunkKeeper.dropTake(takeId)
+        report({ state: 'sealed', sent, problem: null })
+        return
+      } else await sleep(100)
+      failures = 0
+      report({ state: 'sending', sent, problem: null })
+    } catch (error) {
+      const problem = isProblem(error) ? error : { status: 0, sentence: String(error) }
+      if (problem.status === 422 && !(await chunkKeeper.firstChunk(takeId))) {
+        await chunkKeeper.dropTake(takeId) // nothing was recorded
+        report({ state: 'refused', sent, problem: problem.sentence })
+        return
+      }
+      if (problem.status === 404 && !began) {
+        report({ state: 'refused', sent, problem: problem.sentence })
+        return
+      }
+      marked = 0
+      began = false // a server that was started anew may have let go of a take that had no sound yet
+      report({ state: 'waiting', sent, problem: problem.sentence })
+      await sleep(PAUSES_MS[Math.min(failures++, PAUSES_MS.length - 1)]!)
+    }
+  }
+}
+
+/** Sends the take that this tab records. No other tab touches it meanwhile. */
+export function uploadOwn(takeId: string, report: (report: UploadReport) => void) {
+  return navigator.locks.request(lockName(takeId), () => sendTake(takeId, false, report))
+}
+
+/** Sends takes that no tab is recording: those of tabs that were closed or died. @param onSealed told for each one brought home */
+export async function uploadLeftBehind(onSealed: (take: KeptTake) => void) {
+  for (const take of await chunkKeeper.takes().catch(() => [])) {
+    await navigator.locks.request(lockName(take.id), { ifAvailable: true }, async (lock) => {
+      if (!lock) return
+      await sendTake(take.id, true, ({ state }) => state === 'sealed' && onSealed(take))
+    })
+  }
+}

@@ -1,0 +1,287 @@
+/** Spectrogram and waveform of a take over one axis, with what was taken out, the curtains, the selection and the playhead. */
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
+import { moveCurtain } from '#core/audio/tidy-up/edit.ts'
+import type { Stretch } from '#core/model/sample-range.ts'
+import type { Take } from '#core/model/take.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
+import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { clock } from '#web/components/format.ts'
+import { useWidth } from '#web/components/use-width.ts'
+import { peaksUrl, spectrogramUrl } from '#web/data/api.ts'
+import { derivedFile } from '#web/data/derived-file.ts'
+import { drawPeaks, fitCanvas } from '#web/lecture-ui/peaks.ts'
+import { drawSpectrogram } from './spectrogram.ts'
+import { fromPixels, scroll, ticksOf, toPixels, type View, zoom } from './view.ts'
+
+const SPECTROGRAM_HEIGHT = 112
+const WAVE_HEIGHT = 88
+/** A press that moves less than this is a click. */
+const CLICK_PX = 4
+
+interface SoundViewProps {
+  take: Take
+  recipe: TidyUp
+  view: View
+  onView: (view: View) => void
+  selection: Stretch | null
+  onSelect: (selection: Stretch | null) => void
+  /** The recipe while a curtain is dragged, and when it is let go. */
+  onDrag: (recipe: TidyUp | null) => void
+  onRecipe: (recipe: TidyUp, label: string) => void
+  moment: number
+  onSeek: (moment: number) => void
+  onKey: (event: KeyboardEvent) => void
+}
+
+function Curtain({
+  side,
+  recipe,
+  take,
+  left,
+  width,
+  toMoment,
+  onDrag,
+  onRecipe,
+}: Pick<SoundViewProps, 'take' | 'recipe' | 'onDrag' | 'onRecipe'> & {
+  side: 'start' | 'end'
+  left: number
+  width: number
+  toMoment: (clientX: number) => number
+}) {
+  const dragged = useRef<TidyUp | null>(null)
+  const name = side === 'start' ? 'Beginning' : 'End'
+  const place = (moment: number) => moveCurtain(recipe, side, toSamples(moment), take.samples)
+  const letGo = () => {
+    if (dragged.current) onRecipe(dragged.current, side === 'start' ? 'beginning of the clip' : 'end of the clip')
+    dragged.current = null
+    onDrag(null)
+  }
+  const press = (event: KeyboardEvent) => {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
+    if (by === undefined) return
+    event.preventDefault()
+    event.stopPropagation()
+    const step = event.shiftKey ? 0.5 : 0.05
+    onRecipe(place(toSeconds(recipe.kept[side]) + by * step), side === 'start' ? 'beginning of the clip' : 'end of the clip')
+  }
+  return (
+    <div
+      className="hatched absolute inset-y-0 bg-base-100/75"
+      style={{ left, width: Math.max(0, width) }}
+      data-testid={`curtain-${side}`}
+    >
+      <div
+        role="slider"
+        tabIndex={0}
+        aria-label={`${name} of what is heard`}
+        aria-valuemin={0}
+        aria-valuemax={toSeconds(take.samples)}
+        aria-valuenow={toSeconds(recipe.kept[side])}
+        aria-valuetext={clock(toSeconds(recipe.kept[side]))}
+        className={`absolute inset-y-0 z-10 flex w-4 cursor-ew-resize touch-none items-center justify-center ${side === 'start' ? '-right-2' : '-left-2'}`}
+        onKeyDown={press}
+        onPointerDown={(event) => {
+          event.stopPropagation()
+          event.currentTarget.setPointerCapture(event.pointerId)
+          dragged.current = recipe
+        }}
+        onPointerMove={(event) => {
+          if (!dragged.current) return
+          dragged.current = place(toMoment(event.clientX))
+          onDrag(dragged.current)
+        }}
+        onPointerUp={letGo}
+        onPointerCancel={letGo}
+      >
+        <span className="h-9 w-2 rounded-sm border border-base-100 bg-base-content" />
+      </div>
+      <div className={`absolute inset-y-0 w-px bg-base-content ${side === 'start' ? 'right-0' : 'left-0'}`} />
+    </div>
+  )
+}
+
+/** Stretches drawn over the sound. */
+function Band({
+  stretch,
+  x,
+  className,
+  label,
+}: {
+  stretch: Stretch
+  x: (s: number) => number
+  className: string
+  label: string
+}) {
+  const left = x(toSeconds(stretch.start))
+  return (
+    <div
+      role="img"
+      aria-label={`${label}, ${clock(toSeconds(stretch.start))} to ${clock(toSeconds(stretch.end))}`}
+      title={label}
+      className={`absolute inset-y-0 ${className}`}
+      style={{ left, width: Math.max(1, x(toSeconds(stretch.end)) - left) }}
+    />
+  )
+}
+
+export function SoundView(props: SoundViewProps) {
+  const { take, recipe, view, onView, selection, onSelect, moment, onSeek } = props
+  const [measure, width] = useWidth()
+  const frame = useRef<HTMLDivElement>(null)
+  const waves = useRef<HTMLCanvasElement>(null)
+  const spectrum = useRef<HTMLCanvasElement>(null)
+  const [pressed, setPressed] = useState<number | null>(null)
+  const length = toSeconds(take.samples)
+  const x = (seconds: number) => toPixels(view, width, seconds)
+  const toMoment = (clientX: number) =>
+    Math.max(0, Math.min(length, fromPixels(view, width, clientX - frame.current!.getBoundingClientRect().left)))
+
+  useEffect(() => {
+    let current = true
+    if (width === 0) return
+    void derivedFile(peaksUrl(take.peaks!)).then((bytes) => {
+      if (!current || !waves.current) return
+      fitCanvas(waves.current, width, WAVE_HEIGHT)
+      drawPeaks(
+        waves.current,
+        new Int16Array(bytes),
+        [{ start: toSamples(view.start), end: toSamples(view.end) }],
+        take.analysis?.speech ?? null,
+      )
+    })
+    if (take.spectrogram)
+      void derivedFile(spectrogramUrl(take.spectrogram)).then((bytes) => {
+        if (!current || !spectrum.current) return
+        fitCanvas(spectrum.current, width, SPECTROGRAM_HEIGHT)
+        drawSpectrogram(spectrum.current, new Uint8Array(bytes), view)
+      })
+    return () => {
+      current = false
+    }
+  }, [take.peaks, take.spectrogram, take.analysis, view, width])
+
+  // React listens to wheels passively, and a passive listener cannot keep the page from zooming
+  useEffect(() => {
+    const element = frame.current
+    if (!element || width === 0) return
+    const onWheel = (event: WheelEvent) => {
+      if (event.ctrlKey || event.metaKey) {
+        event.preventDefault()
+        const at = fromPixels(view, width, event.clientX - element.getBoundingClientRect().left)
+        onView(zoom(view, Math.exp(event.deltaY * 0.004), at, length))
+      } else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
+        event.preventDefault()
+        onView(scroll(view, ((event.deltaX || event.deltaY) / width) * (view.end - view.start), length))
+      }
+    }
+    element.addEventListener('wheel', onWheel, { passive: false })
+    return () => element.removeEventListener('wheel', onWheel)
+  }, [view, width, length, onView])
+
+  const down = (event: PointerEvent) => {
+    if (event.button !== 0) return
+    ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+    setPressed(event.clientX)
+  }
+  const move = (event: PointerEvent) => {
+    if (pressed === null || Math.abs(event.clientX - pressed) < CLICK_PX) return
+    const [a, b] = [toMoment(pressed), toMoment(event.clientX)].sort((m, n) => m - n) as [number, number]
+    onSelect({ start: toSamples(a), end: Math.max(toSamples(a) + 1, toSamples(b)) })
+  }
+  const up = (event: PointerEvent) => {
+    if (pressed !== null && Math.abs(event.clientX - pressed) < CLICK_PX) {
+      onSelect(null)
+      onSeek(toMoment(event.clientX))
+    }
+    setPressed(null)
+  }
+
+  const start = x(toSeconds(recipe.kept.start))
+  const end = x(toSeconds(recipe.kept.end))
+  const curtain = { take, recipe, toMoment, onDrag: props.onDrag, onRecipe: props.onRecipe }
+  return (
+    <div ref={measure} className="min-w-0">
+      <div
+        ref={frame}
+        role="application"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: the keys of the sound work where it has the focus
+        tabIndex={0}
+        aria-label={`Sound of take ${take.number}. Arrows move, with Shift they select; Space plays; X cuts out; plus and minus zoom.`}
+        className="relative cursor-text touch-pan-y select-none overflow-hidden border-y border-base-300 bg-base-100"
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerCancel={() => setPressed(null)}
+        onKeyDown={props.onKey}
+      >
+        <canvas ref={spectrum} className="block bg-base-100 text-base-content" style={{ width, height: SPECTROGRAM_HEIGHT }} />
+        <canvas ref={waves} className="block text-primary" style={{ width, height: WAVE_HEIGHT }} />
+        {recipe.cuts.map((s) => (
+          <Band
+            key={`c${s.start}`}
+            stretch={s}
+            x={x}
+            className="hatched border-x border-base-content bg-base-100/75"
+            label="Cut out"
+          />
+        ))}
+        {recipe.pauseCuts.map((s) => (
+          <Band
+            key={`p${s.start}`}
+            stretch={s}
+            x={x}
+            className="hatched border-x border-edge bg-base-100/75"
+            label="Pause shortened"
+          />
+        ))}
+        {recipe.silenced.map((s) => (
+          <Band
+            key={`s${s.start}`}
+            stretch={s}
+            x={x}
+            className="border border-dashed border-base-content bg-base-100/60"
+            label="Only the room is heard"
+          />
+        ))}
+        {recipe.gains.map(({ stretch, db }) => (
+          <Band
+            key={`g${stretch.start}`}
+            stretch={stretch}
+            x={x}
+            className="border-x border-b-4 border-info bg-info/10"
+            label={`${db > 0 ? 'Louder' : 'Quieter'} by ${Math.abs(db)} dB`}
+          />
+        ))}
+        <Curtain {...curtain} side="start" left={x(0)} width={start - x(0)} />
+        <Curtain {...curtain} side="end" left={end} width={x(length) - end} />
+        {selection && (
+          <div
+            data-testid="selection"
+            className="pointer-events-none absolute inset-y-0 border-x-2 border-secondary bg-secondary/20"
+            style={{ left: x(toSeconds(selection.start)), width: x(toSeconds(selection.end)) - x(toSeconds(selection.start)) }}
+          />
+        )}
+        <div className="pointer-events-none absolute inset-y-0 w-0.5 bg-error" style={{ left: x(moment) - 1 }} />
+      </div>
+      <div className="relative h-8 overflow-hidden text-xs text-base-content/75" aria-hidden="true">
+        {width > 0 &&
+          ticksOf(view, width).map((tick) => (
+            <span key={tick} className="absolute top-0 border-l border-base-300 pl-1" style={{ left: x(tick) }}>
+              {clock(tick)}
+            </span>
+          ))}
+        {recipe.roomTone && (
+          <span
+            className="absolute top-0 h-2 border-x-2 border-b-2 border-secondary"
+            style={{
+              left: x(toSeconds(recipe.roomTone.start)),
+              width: x(toSeconds(recipe.roomTone.end)) - x(toSeconds(recipe.roomTone.start)),
+            }}
+          >
+            <span className="absolute top-2 whitespace-nowrap text-secondary">room tone</span>
+          </span>
+        )}
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,93 @@
+/** What was deleted in the last month, each with a button that brings it back. */
+import { Trash2, Undo2 } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { moment } from '#web/components/format.ts'
+import { Loading } from '#web/components/loading.tsx'
+import { api, sentenceOf, type Trashed } from '#web/data/api.ts'
+import type { Command } from '#web/data/commands.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
+
+function deletion({ kind, id }: Trashed, deleted: boolean): Command {
+  switch (kind) {
+    case 'lecture':
+      return { kind: 'lecture-deleted', deleted }
+    case 'captions':
+      return { kind: 'captions-deleted', trackId: id, deleted }
+    case 'slide':
+      return { kind: 'slide-deleted', id, deleted }
+    case 'take':
+      return { kind: 'take-deleted', id, deleted }
+    case 'bed':
+      return { kind: 'bed-deleted', id, deleted }
+    case 'edition':
+      return { kind: 'edition-deleted', id, deleted }
+  }
+}
+
+function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose: () => void }) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  const dispatch = useAppDispatch()
+  const { data: trashed, error, isLoading, refetch } = api.useTrashQuery(lectureId, { refetchOnMountOrArgChange: true })
+  useEffect(() => dialog.current?.showModal(), [])
+  const bringBack = async (one: Trashed) => {
+    const label = `bringing back ${one.name}`
+    await dispatch(editOrTell({ lectureId: one.lectureId, label, forth: [deletion(one, false)], back: [deletion(one, true)] }))
+    void refetch()
+  }
+  return (
+    <dialog ref={dialog} className="modal" aria-labelledby="trash-title" onClose={onClose}>
+      <div className="modal-box grid max-w-xl gap-3">
+        <h2 id="trash-title" className="font-read text-xl font-semibold">
+          {lectureId === null ? 'Deleted lectures' : 'Deleted from this lecture'}
+        </h2>
+        <p className="text-sm text-base-content/75">What was deleted stays here for 30 days.</p>
+        {isLoading && <Loading what="the trash" />}
+        {error && <p role="alert">{sentenceOf(error)}</p>}
+        {trashed?.length === 0 && <p>Nothing was deleted.</p>}
+        <ul aria-label="Deleted" className="max-h-[55vh] overflow-auto">
+          {trashed?.map((one) => (
+            <li key={`${one.kind} ${one.id}`} className="flex items-center gap-3 border-t border-base-300 py-2">
+              <span className="min-w-0 grow">
+                <span className="block truncate font-medium">{one.name}</span>
+                <span className="text-sm text-base-content/75">deleted {moment(one.deletedAt)}</span>
+              </span>
+              <button
+                type="button"
+                className="btn btn-sm border-edge"
+                aria-label={`Bring back ${one.name}`}
+                onClick={() => void bringBack(one)}
+              >
+                <Undo2 size={15} aria-hidden /> Bring back
+              </button>
+            </li>
+          ))}
+        </ul>
+        <form method="dialog">
+          <button type="submit" className="btn btn-sm border-edge">
+            Done
+          </button>
+        </form>
+      </div>
+    </dialog>
+  )
+}
+
+/** @param lectureId whose trash; null for that of the shelf */
+export function TrashButton({ lectureId }: { lectureId: string | null }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <>
+      <button
+        type="button"
+        className="rounded p-1 text-base-content/75 hover:text-base-content"
+        aria-label="Trash"
+        title="What was deleted in the last 30 days"
+        onClick={() => setOpen(true)}
+      >
+        <Trash2 size={19} aria-hidden />
+      </button>
+      {open && <TrashDialog lectureId={lectureId} onClose={() => setOpen(false)} />}
+    </>
+  )
+}
