@@ -3,7 +3,7 @@ import { once } from 'node:events'
 import { createReadStream } from 'node:fs'
 import { realpath, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname } from 'node:path'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 import { Usage } from './usage.ts'
 
 export const STDOUT = '-'

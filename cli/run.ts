@@ -1,6 +1,6 @@
 /** One call of the command line, from its words to its exit code: 0 done, 1 failed, 2 wrong usage. */
 import { DeckProblem } from '#core/deck/problem.ts'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { Help, Usage } from './usage.ts'
 

@@ -1,10 +1,10 @@
 /** Fills an empty data folder with the demo lecture. */
 import { and, eq, inArray } from 'drizzle-orm'
 import { openApp } from '#server/app.ts'
-import { configFrom } from '#server/config.ts'
+import { configFrom } from '#server/config/config.ts'
 import { jobs, lectures } from '#server/db/schema.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 import { DEMO_ID } from '#server/jobs/make-demo.ts'
-import { Sentence } from '#server/sentence.ts'
 
 const opened = await openApp(configFrom(process.env, '')).catch((error) => {
   console.error(error instanceof Sentence ? error.message : error)

@@ -2,9 +2,9 @@
 import { join } from 'node:path'
 import { type HttpBindings, serve } from '@hono/node-server'
 import { openApp } from './app.ts'
-import { configFrom, SettingError } from './config.ts'
-import { lostRecordings } from './lectures/found-again.ts'
-import { Sentence } from './sentence.ts'
+import { configFrom, SettingError } from './config/config.ts'
+import { lostRecordings } from './domain/lectures/found-again.ts'
+import { Sentence } from './errors/sentence.ts'
 
 const webFolder = join(import.meta.dirname, import.meta.filename.endsWith('.ts') ? '../dist/web' : '../web')
 

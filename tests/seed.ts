@@ -3,10 +3,10 @@ import { createHash, randomUUID } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { type Database, openDatabase } from '#server/db/database.ts'
+import { createLecture } from '#server/domain/lectures/edit.ts'
 import { startImporter } from '#server/import/importer.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
-import { createLecture } from '#server/lectures/edit.ts'
-import { type FileStore, folderStore } from '#server/store/file-store.ts'
+import { type FileStore, folderStore } from '#server/storage/file-store.ts'
 
 const root = join(import.meta.dirname, '..')
 const PDF = join(root, 'demo/files/clouds-by-their-shapes.pdf')

@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { JobView } from '#server/jobs/job.ts'
+import type { JobView } from '#server/events/job-view.ts'
 import type { Target } from '#tests/malformed-requests.ts'
 import { madeTake } from '#tests/sound.ts'
 

@@ -9,8 +9,6 @@ const HOUSES = ['core', 'server', 'web', 'cli', 'demo', 'bench', 'tests', 'tools
 const CORE_PACKAGES = new Set(['zod', 'entities', 'fflate', 'fast-xml-parser', 'marked'])
 const LONGEST = 450
 const MOST_FILES = 14
-/** Houses whose folders are not in order yet: circles of folders, and folders with more files than others may have. */
-const UNORDERED_FOLDERS = new Set(['server'])
 /** Folders that are lists: one file for each of many things of a kind. */
 const LISTS = new Set(['tests/api', 'tests/e2e', 'tests'])
 const GENERATED = new Set([
@@ -112,7 +110,7 @@ for (const group of circles(between)) faults.push(`These files import each other
 // a test looks at its own folder from outside: what it needs for that is no part of the house
 const folders = new Map<string, Set<string>>()
 for (const [file, ours] of between) {
-  if (isTest(file) || UNORDERED_FOLDERS.has(houseOf(file))) continue
+  if (isTest(file)) continue
   const from = dirname(file)
   if (!folders.has(from)) folders.set(from, new Set())
   for (const meant of ours) if (dirname(meant) !== from) folders.get(from)!.add(dirname(meant))
@@ -122,7 +120,7 @@ for (const group of circles(folders)) faults.push(`These folders import each oth
 const counts = new Map<string, number>()
 for (const file of files) if (!GENERATED.has(file)) counts.set(dirname(file), (counts.get(dirname(file)) ?? 0) + 1)
 for (const [folder, count] of counts)
-  if (count > MOST_FILES && !LISTS.has(folder) && !UNORDERED_FOLDERS.has(houseOf(folder)))
+  if (count > MOST_FILES && !LISTS.has(folder))
     faults.push(`${folder}: ${count} files on one level, ${MOST_FILES} at the most; it wants folders`)
 
 for (const fault of faults) console.error(fault)

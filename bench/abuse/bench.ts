@@ -4,8 +4,8 @@
  */
 import { connect } from 'node:net'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
-import type { JobView } from '#server/jobs/job.ts'
-import { sentenceFor } from '#server/sentence.ts'
+import { sentenceFor } from '#server/errors/sentence.ts'
+import type { JobView } from '#server/events/job-view.ts'
 import { damaged } from '#tests/damaged.ts'
 import { malformedRequest } from '#tests/malformed-requests.ts'
 import { random } from '#tests/sound.ts'

@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { JobView } from '#server/jobs/job.ts'
+import type { JobView } from '#server/events/job-view.ts'
 import { chunksOf } from '#tests/chunks.ts'
 import { beginOver, chunkOver } from '#tests/recording.ts'
 import { madeTake, noise, seconds } from '#tests/sound.ts'

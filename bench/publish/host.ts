@@ -2,7 +2,7 @@
 import { serve } from '@hono/node-server'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import { Hono } from 'hono'
-import { serveFile } from '#server/store/serve.ts'
+import { serveFile } from '#server/storage/serve.ts'
 import { BROWSER } from '#tests/browser.ts'
 
 /**

@@ -5,8 +5,8 @@ import { type Client, createClient, type ResultSet } from '@libsql/client'
 import { drizzle } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
 import type { BaseSQLiteDatabase } from 'drizzle-orm/sqlite-core'
-import { Sentence } from '#server/sentence.ts'
-import { databaseUrl, readyFolder } from '#server/store/data-folder.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { databaseUrl, readyFolder } from '#server/storage/data-folder.ts'
 import * as schema from './schema.ts'
 
 /** The tables, for reading, or inside a transaction for writing. */

@@ -1,6 +1,6 @@
 /** Reads what a bundle says of itself, in the process that reads what strangers made. */
 import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 import { openZip } from './zip.ts'
 
 /** What a lecture says, without its pictures and sounds: a thousand slides with five takes each, every word of them timed, come to 60 MB. */

@@ -2,7 +2,7 @@
 import { setPriority } from 'node:os'
 import sharp from 'sharp'
 import { DeckProblem } from '#core/deck/problem.ts'
-import { isDiskFull, Sentence } from '#server/sentence.ts'
+import { isDiskFull, Sentence } from '#server/errors/sentence.ts'
 import type { Answer, Question } from './importer.ts'
 import { tasks } from './tasks.ts'
 

@@ -1,6 +1,6 @@
 /** The teacher's own small picture for a corner of every slide. */
 import sharp from 'sharp'
-import { isDiskFull, Sentence } from '#server/sentence.ts'
+import { isDiskFull, Sentence } from '#server/errors/sentence.ts'
 import { isPicture, sniff } from './sniff.ts'
 
 const LARGEST_PX = 1024

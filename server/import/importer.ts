@@ -6,8 +6,8 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pLimit from 'p-limit'
-import { ALLOCATOR } from '#server/allocator.ts'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { ALLOCATOR } from './allocator.ts'
 import type { Tasks } from './tasks.ts'
 
 export interface Question {

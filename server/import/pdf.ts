@@ -5,7 +5,7 @@ import { createRequire } from 'node:module'
 import { init, type WrappedPdfiumModule } from '@embedpdf/pdfium'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import type { PageText } from '#core/deck/title.ts'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 
 export const MOST_PAGES = MOST_SLIDES
 const WIDTH = 1920

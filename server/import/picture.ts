@@ -1,8 +1,8 @@
 /** Pictures of slides: bounded, turned upright, kept as PNG with a small WebP for lists. */
 import sharp from 'sharp'
 import type { SmallPicture } from '#core/deck/builds.ts'
-import { Sentence } from '#server/sentence.ts'
-import type { FileStore } from '#server/store/file-store.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
 import { sniff } from './sniff.ts'
 
 const MOST_PIXELS = 50_000_000

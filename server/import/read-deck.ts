@@ -4,7 +4,7 @@ import type { Deck } from '#core/deck/deck.ts'
 import { readMarkdown } from '#core/deck/markdown.ts'
 import { isOpenDocument, readOpenDocument } from '#core/deck/odf/presentation.ts'
 import { isPresentation, readPresentation } from '#core/deck/ooxml/presentation.ts'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 import { isPicture, sniff, sniffFile } from './sniff.ts'
 import { type OpenZip, openZip } from './zip.ts'
 

@@ -2,7 +2,7 @@
 import type { Readable } from 'node:stream'
 import { crc32 } from 'node:zlib'
 import yauzl, { type Entry, type ZipFile } from 'yauzl'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 
 const MOST_ENTRIES = 20_000
 const MOST_UNPACKED = 1.5 * 1024 ** 3

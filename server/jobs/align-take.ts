@@ -4,11 +4,11 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { sentences } from '#core/script/sentences.ts'
+import type { Tools } from '#server/context/tools.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
-import { isAlignmentOf, remakeScriptCues } from '#server/lectures/captions.ts'
+import { isAlignmentOf, remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { withDecoded } from '#server/media/pcm.ts'
-import type { Tools } from '#server/tools.ts'
-import type { Report } from './queue.ts'
+import type { Report } from '#server/queue/queue.ts'
 
 export async function alignTake({ slideId }: { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) {
   const { db, workers, events } = tools

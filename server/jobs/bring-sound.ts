@@ -1,15 +1,15 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
 import { createReadStream } from 'node:fs'
 import type { BedSettings } from '#core/model/bed.ts'
-import { keepBed } from '#server/lectures/beds.ts'
-import { type Division, keepRecording, markDivided, readDivision } from '#server/lectures/recordings.ts'
-import { tagsOfFile, tagsOfRecording } from '#server/lectures/sound-tags.ts'
-import { keepWholeTake } from '#server/lectures/takes.ts'
+import type { Tools } from '#server/context/tools.ts'
+import { keepBed } from '#server/domain/lectures/beds.ts'
+import { type Division, keepRecording, markDivided, readDivision } from '#server/domain/takes/recordings.ts'
+import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { bytesLater, partOf, withDecoded } from '#server/media/pcm.ts'
 import { withMono, withStereo } from '#server/media/read-sound.ts'
 import { bytesOf, encodeFlac } from '#server/media/sound-files.ts'
-import type { Tools } from '#server/tools.ts'
-import type { JobQueue, Report } from './queue.ts'
+import { tagsOfFile, tagsOfRecording } from '#server/media/sound-tags.ts'
+import type { JobQueue, Report } from '#server/queue/queue.ts'
 
 export interface GivenSound {
   /** Of what comes of it: given with the job, so that a job that is taken up again after a restart makes nothing twice. */

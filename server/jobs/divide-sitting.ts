@@ -2,12 +2,12 @@
 import { createHash } from 'node:crypto'
 import { and, eq, notInArray } from 'drizzle-orm'
 import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
+import type { Tools } from '#server/context/tools.ts'
 import { slides, takes } from '#server/db/schema.ts'
-import { keepRecording, markDivided } from '#server/lectures/recordings.ts'
-import { keepWholeTake, letJournalGo } from '#server/lectures/takes.ts'
+import { keepRecording, markDivided } from '#server/domain/takes/recordings.ts'
+import { keepWholeTake, letJournalGo } from '#server/domain/takes/takes.ts'
 import { partOf, withDecoded } from '#server/media/pcm.ts'
-import type { Tools } from '#server/tools.ts'
-import type { JobQueue, Report } from './queue.ts'
+import type { JobQueue, Report } from '#server/queue/queue.ts'
 
 /** The same part of the same sound has the same name: a job taken up again after a restart makes nothing twice. */
 function nameOf(takeId: string, samples: number, part: number): string {

@@ -2,12 +2,12 @@
 import { setTimeout as wait } from 'node:timers/promises'
 import { and, eq, gt, inArray } from 'drizzle-orm'
 import { plan } from '#core/edition/plan.ts'
+import type { Tools } from '#server/context/tools.ts'
 import { jobs, takes } from '#server/db/schema.ts'
-import type { Events } from '#server/events.ts'
-import { readLecture } from '#server/lectures/read.ts'
+import { readLecture } from '#server/domain/lectures/read.ts'
+import type { Events } from '#server/events/events.ts'
 import { allRecipes, makeParts, settledSlides, wantedParts } from '#server/publish/lecture-parts.ts'
-import type { Tools } from '#server/tools.ts'
-import type { JobQueue, Report } from './queue.ts'
+import type { JobQueue, Report } from '#server/queue/queue.ts'
 
 const LOOK_AGAIN_MS = 2000
 /** A recording that has gone on for longer is one whose end nobody heard. */

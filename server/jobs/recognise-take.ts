@@ -8,14 +8,14 @@ import { breakLines } from '#core/captions/generate/break-lines.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
+import type { Tools } from '#server/context/tools.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
+import { recognise } from '#server/domain/caption-tracks/recogniser.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 import { LONG, piecesOf, withDecoded } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import { Sentence } from '#server/sentence.ts'
-import { recognise } from '#server/speech/recogniser.ts'
-import type { Tools } from '#server/tools.ts'
-import type { Report } from './queue.ts'
+import type { Report } from '#server/queue/queue.ts'
 
 type TakeRow = typeof takes.$inferSelect
 

@@ -1,18 +1,13 @@
 /** Reads a new version of a lecture's deck and says what is other in it. Nothing changes before somebody has decided. */
 
 import { DeckProblem } from '#core/deck/problem.ts'
-import { compareDeck, type Replacement } from '#core/deck/replace.ts'
-import type { ImportedPage } from '#server/import/tasks.ts'
-import { readLecture } from '#server/lectures/read.ts'
-import { Sentence } from '#server/sentence.ts'
-import type { Tools } from '#server/tools.ts'
+import { compareDeck } from '#core/deck/replace.ts'
+import type { Tools } from '#server/context/tools.ts'
+import { readLecture } from '#server/domain/lectures/read.ts'
+import type { Replaced } from '#server/domain/lectures/replace.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import type { Report } from '#server/queue/queue.ts'
 import { type ImportInput, pagesOf, sortFiles } from './import-deck.ts'
-import type { Report } from './queue.ts'
-
-export interface Replaced extends Replacement {
-  lectureId: string
-  pages: ImportedPage[]
-}
 
 export async function replaceDeck(
   { lectureId, files }: Pick<ImportInput, 'lectureId' | 'files'>,

@@ -1,6 +1,6 @@
 /** FLAC files of takes that are still being recorded: each grows with its take, so that a stop waits for the last second only. */
 import { PassThrough } from 'node:stream'
-import type { FileStore } from '#server/store/file-store.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
 import { encodeFlac, type SoundTags } from './sound-files.ts'
 import type { MediaTool } from './tool.ts'
 

@@ -1,6 +1,6 @@
 /** Sound between samples and lossless files (FLAC, RFC 9639). */
 import { rm } from 'node:fs/promises'
-import type { FileStore } from '#server/store/file-store.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
 import type { MediaTool } from './tool.ts'
 
 /** Little-endian bytes of 16-bit samples, sharing their memory. */

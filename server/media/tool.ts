@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process'
 import { setPriority } from 'node:os'
 import { Readable } from 'node:stream'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 
 export interface MediaTool {
   /**

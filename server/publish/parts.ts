@@ -3,8 +3,8 @@ import { createHash } from 'node:crypto'
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { inArray } from 'drizzle-orm'
+import type { Tools } from '#server/context/tools.ts'
 import { type KeptFacts, parts } from '#server/db/schema.ts'
-import type { Tools } from '#server/tools.ts'
 
 /** Raise it when the same input would be encoded otherwise. */
 const ENCODER_VERSION = 8

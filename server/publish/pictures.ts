@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import sharp, { type OverlayOptions } from 'sharp'
 import type { PictureSpan } from '#core/edition/plan.ts'
 import type { Crest } from '#core/model/export-settings.ts'
-import type { FileStore } from '#server/store/file-store.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
 import { drawCaption } from './draw-caption.ts'
 
 interface Size {

@@ -5,7 +5,7 @@ import { type EncodedFrame, slideFrames } from '#core/edition/frames.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Crest } from '#core/model/export-settings.ts'
-import type { Tools } from '#server/tools.ts'
+import type { Tools } from '#server/context/tools.ts'
 import { type PartRecipe, partKey } from './parts.ts'
 import { finishedPictures } from './pictures.ts'
 

@@ -2,8 +2,8 @@
 
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
+import type { Tools } from '#server/context/tools.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import type { Tools } from '#server/tools.ts'
 import { mixedSlide } from './sound-part.ts'
 
 export interface WholeSound {

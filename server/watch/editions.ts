@@ -3,8 +3,8 @@ import { and, desc, eq, isNull } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
-import { safeName } from '#server/out/zip-stream.ts'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { safeName } from '#server/storage/zip-stream.ts'
 
 export async function readEditions(db: Tables, lectureId: string) {
   const rows = await db

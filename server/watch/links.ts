@@ -3,7 +3,7 @@ import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import type { Database, Tables } from '#server/db/database.ts'
 import { DOWNLOADS, editions, lectures, links } from '#server/db/schema.ts'
-import { Sentence } from '#server/sentence.ts'
+import { Sentence } from '#server/errors/sentence.ts'
 import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } from './passcode.ts'
 import { newToken } from './token.ts'
 

@@ -6,7 +6,7 @@ import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
-import { configFrom } from '#server/config.ts'
+import { configFrom } from '#server/config/config.ts'
 import { openTestApp } from './harness.ts'
 
 const status = async (

@@ -6,9 +6,9 @@ import { join } from 'node:path'
 import type PptxGenJS from 'pptxgenjs'
 import sharp from 'sharp'
 import { afterAll, expect, test } from 'vitest'
-import { ALLOCATOR } from '#server/allocator.ts'
+import { ALLOCATOR } from '#server/import/allocator.ts'
 import { startImporter } from '#server/import/importer.ts'
-import { folderStore } from '#server/store/file-store.ts'
+import { folderStore } from '#server/storage/file-store.ts'
 import { demoFile } from './harness.ts'
 
 const Pptx = createRequire(import.meta.url)('pptxgenjs') as typeof PptxGenJS

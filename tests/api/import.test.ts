@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import { jobs } from '#server/db/schema.ts'
 import { titleFromName } from '#server/jobs/import-deck.ts'
-import { sweep } from '#server/store/sweep.ts'
+import { sweep } from '#server/maintenance/sweep.ts'
 import { demoFile, file, openTestApp, type TestApp } from './harness.ts'
 
 let app: TestApp

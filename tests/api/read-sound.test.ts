@@ -9,7 +9,7 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { pieceOf } from '#server/media/pcm.ts'
 import { withMono, withStereo } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
-import { folderStore } from '#server/store/file-store.ts'
+import { folderStore } from '#server/storage/file-store.ts'
 import { noise, seconds } from '#tests/sound.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'lectern-mono-'))

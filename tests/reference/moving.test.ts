@@ -10,7 +10,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'
-import type { JobView } from '#server/jobs/job.ts'
+import type { JobView } from '#server/events/job-view.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { lay, madeTake, seconds, sine } from '#tests/sound.ts'
 

@@ -5,7 +5,7 @@ import type { SaidSentence } from '#core/captions/compare/compare-takes.ts'
 import type { CaptionKind, TrackKind } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Card } from '#core/model/slide.ts'
-import type { Api } from '#server/routes/api.ts'
+import type { Api } from '#server/http/routes/api.ts'
 
 export const client = hc<Api>('/api')
 

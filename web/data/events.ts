@@ -1,6 +1,6 @@
 /** Hears what happens on the server and brings the pages up to date. */
 import { useEffect } from 'react'
-import type { LecternEvent } from '#server/events.ts'
+import type { LecternEvent } from '#server/events/events.ts'
 import { api, type Job } from './api.ts'
 import { isActive } from './job-state.ts'
 import { useAppDispatch } from './store.ts'

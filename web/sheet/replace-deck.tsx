@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Replaced } from '#server/jobs/replace-deck.ts'
+import type { Replaced } from '#server/domain/lectures/replace.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { plural } from '#web/components/format.ts'
 import { api, sentenceOf, thumbnailUrl } from '#web/data/api.ts'

@@ -1,7 +1,7 @@
 /** The edition a link or a folder opens, and where its files are. */
 import { hc, type InferResponseType } from 'hono/client'
 import { toSeconds } from '#core/timing/clocks.ts'
-import type { WatchApi } from '#server/routes/watch.ts'
+import type { WatchApi } from '#server/http/routes/watch.ts'
 
 const client = hc<WatchApi>('/watch')
 

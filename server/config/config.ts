@@ -1,0 +1,53 @@
+/** Settings from the environment. */
+import { resolve } from 'node:path'
+import { hostName } from './asker.ts'
+
+export interface Config {
+  dataFolder: string
+  port: number
+  /** Address listened on; 127.0.0.1 keeps the app to this machine. */
+  host: string
+  /** Names under which strangers may reach watch pages, and only those. */
+  publicHosts: string[]
+  /** Names under which the whole app is reached through a forwarder that itself checks who asks. */
+  appHosts: string[]
+  /** Addresses of forwarders (reverse proxies) whose word is taken for who asks and whether the line is encrypted. */
+  proxies: string[]
+  ffmpeg: string
+  /** Program that writes captions of a recording; null when there is none. */
+  recogniser: string | null
+  webFolder: string
+  /** Where the files of the demo lecture lie. */
+  demoFolder: string
+  /** How long a changed lecture is left alone before its parts are made ready; null: they are made when it is published. */
+  prepareAfterMs: number | null
+}
+
+/** A setting that cannot be used. */
+export class SettingError extends Error {}
+
+/** "A.example, b.example:8080" as host names. */
+const names = (list: string | undefined) =>
+  (list ?? '')
+    .split(',')
+    .map((name) => hostName(name.trim()))
+    .filter(Boolean)
+
+export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
+  const port = Number(env.LECTERN_PORT ?? 4870)
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    throw new SettingError(`LECTERN_PORT must be a port number, not “${env.LECTERN_PORT}”.`)
+  return {
+    dataFolder: resolve(env.LECTERN_DATA ?? 'data'),
+    port,
+    host: env.LECTERN_HOST ?? '127.0.0.1',
+    publicHosts: names(env.LECTERN_PUBLIC_HOSTS),
+    appHosts: names(env.LECTERN_APP_HOSTS),
+    proxies: names(env.LECTERN_PROXY),
+    ffmpeg: env.LECTERN_FFMPEG ?? 'ffmpeg',
+    recogniser: env.LECTERN_RECOGNISER || null,
+    webFolder,
+    demoFolder: resolve('demo/files'),
+    prepareAfterMs: env.LECTERN_PREPARE === 'off' ? null : 3000,
+  }
+}

@@ -1,0 +1,51 @@
+/** What routes, jobs and the command line work with. */
+import type { Config } from '#server/config/config.ts'
+import { type Database, openDatabase } from '#server/db/database.ts'
+import { type Events, makeEvents } from '#server/events/events.ts'
+import { type GrowingFlacs, growingFlacs } from '#server/media/growing-flac.ts'
+import { tagsOfTakeById } from '#server/media/sound-tags.ts'
+import { type MediaTool, mediaTool } from '#server/media/tool.ts'
+import { type TakeJournals, takeJournals } from '#server/recording/take-journal.ts'
+import { type TidyAhead, tidyAhead } from '#server/recording/tidy-ahead.ts'
+import { type FileStore, folderStore } from '#server/storage/file-store.ts'
+import { startWorkers, type Workers } from '#server/workers/pool.ts'
+
+export interface Tools {
+  config: Config
+  db: Database
+  store: FileStore
+  journals: TakeJournals
+  media: MediaTool
+  workers: Workers
+  ahead: TidyAhead
+  flacs: GrowingFlacs
+  events: Events
+}
+
+/**
+ * Opens a data folder and begins nothing: no job is taken up, no take is put together, nothing is cleared. So it may be opened beside an
+ * app that runs on it.
+ */
+export async function openTools(config: Config, workers = startWorkers()): Promise<Tools> {
+  const db = await openDatabase(config.dataFolder)
+  const journals = takeJournals(config.dataFolder)
+  const store = folderStore(config.dataFolder)
+  const media = mediaTool(config.ffmpeg)
+  return {
+    config,
+    db,
+    store,
+    journals,
+    media,
+    workers,
+    ahead: tidyAhead(workers, journals),
+    flacs: growingFlacs(media, store, (takeId) => tagsOfTakeById(db.read, takeId)),
+    events: makeEvents(),
+  }
+}
+
+export async function closeTools({ workers, db, flacs }: Tools) {
+  flacs.close()
+  await workers.close()
+  db.close()
+}

@@ -1,0 +1,122 @@
+/** A lecture in from its open bundle: judged in the import process, then taken from the zip file by file, nothing of it held whole. */
+import { randomUUID } from 'node:crypto'
+import { rm } from 'node:fs/promises'
+import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
+import { filesNamed, renamed } from '#core/bundle/bundle.ts'
+import type { Tools } from '#server/context/tools.ts'
+import { insertCues } from '#server/db/insert-cues.ts'
+import { beds, captionTracks, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { isDiskFull } from '#server/errors/sentence.ts'
+import { damaged, MOST_UNPACKED } from '#server/import/bundle-description.ts'
+import type { KeptPicture } from '#server/import/picture.ts'
+import { type OpenZip, openZip } from '#server/import/zip.ts'
+import { decodeAside, piecesOf } from '#server/media/pcm.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
+import type { JobQueue } from '#server/queue/queue.ts'
+
+/** A file of a bundle in the store. Its name in the bundle is the hash of its content, so bytes that were changed are found. */
+async function keepFile({ store }: Tools, zip: OpenZip, entry: string, bundleName: string): Promise<string> {
+  const kept = await store.receive(await zip.stream(entry)).catch((error) => {
+    throw isDiskFull(error) ? error : damaged(bundleName, `“${entry}” cannot be unpacked`)
+  })
+  if (kept.name !== entry.split('/')[1]!.split('.')[0]) {
+    if (kept.isNew) store.remove(kept.name)
+    throw damaged(bundleName, `“${entry}” is not what it was when the bundle was made`)
+  }
+  return kept.name
+}
+
+/** @returns name of its peaks @throws Sentence when it is no FLAC file of so many samples */
+async function keepPeaks({ media, store }: Tools, sound: string, samples: number, entry: string, bundleName: string) {
+  const aside = store.scratchPath('.pcm')
+  try {
+    const pcm = await decodeAside(media, store.path(sound), aside, samples + 1).catch((error) => {
+      if (isDiskFull(error)) throw error
+      return null
+    })
+    if (pcm?.length !== samples) throw damaged(bundleName, `the sound “${entry}” is not whole`)
+    return await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), samples)))
+  } finally {
+    await rm(aside, { force: true })
+  }
+}
+
+/**
+ * Brings a bundle in as a new lecture; jobs are added that render its clips again.
+ *
+ * @param file the name as the person knows it, and where it lies
+ * @param report is told how much of it is kept, 0 to 1
+ */
+export async function readBundle(
+  tools: Tools,
+  add: JobQueue['add'],
+  lectureId: string,
+  file: { name: string; path: string },
+  report: (part: number) => void,
+  signal: AbortSignal,
+) {
+  const { db, workers, config } = tools
+  const described = await workers.importer.run('bundle', file, { name: file.name, signal })
+  const bundle = renamed(described, randomUUID)
+  const entries = filesNamed(bundle)
+  let done = 0
+  const step = () => {
+    signal.throwIfAborted()
+    report(++done / (entries.length + 1))
+  }
+  const zip = await openZip(file.path, file.name, MOST_UNPACKED)
+  const pictures = new Map<string, KeptPicture>()
+  const sounds = new Map<string, { sound: string; peaks: string }>()
+  try {
+    const given: { entry: string; name: string; file: string }[] = []
+    for (const entry of entries.filter((e) => e.startsWith('pictures/'))) {
+      given.push({ entry, name: file.name, file: await keepFile(tools, zip, entry, file.name) })
+      step()
+    }
+    const kept = await workers.importer.run(
+      'pictures',
+      { given: given.map(({ name, file: stored }) => ({ name, file: stored })), dataFolder: config.dataFolder },
+      { name: file.name, signal },
+    )
+    for (const [i, { entry }] of given.entries()) pictures.set(entry, kept[i]!)
+    for (const { sound: entry, samples } of [...bundle.takes, ...bundle.beds]) {
+      if (sounds.has(entry)) continue
+      const sound = await keepFile(tools, zip, entry, file.name)
+      sounds.set(entry, { sound, peaks: await keepPeaks(tools, sound, samples, entry, file.name) })
+      step()
+    }
+  } finally {
+    zip.close()
+  }
+  await db.write(async (tx) => {
+    const now = Date.now()
+    const { making, ...lecture } = bundle.lecture
+    await tx.insert(lectures).values({ id: lectureId, ...lecture, making: making ?? null, createdAt: now, updatedAt: now })
+    for (const [position, { steps: own, offered, ...slide }] of bundle.slides.entries()) {
+      await tx.insert(slides).values({ ...slide, lectureId, position })
+      const row = ({ id, picture }: { id: string; picture: string }, i: number) => ({
+        id,
+        slideId: slide.id,
+        position: i,
+        ...pictures.get(picture)!,
+      })
+      await tx.insert(steps).values(own.map(row))
+      for (const [i, offer] of offered.entries())
+        await tx.insert(steps).values({ ...row(offer, own.length + i), offered: true, deletedAt: now })
+    }
+    for (const { tidyUp, ...take } of bundle.takes) {
+      await tx.insert(takes).values({ ...take, ...sounds.get(take.sound)!, state: 'sealed' })
+      if (tidyUp) await tx.insert(tidyUps).values({ takeId: take.id, recipe: tidyUp })
+    }
+    for (const { cues: own, translations: said, ...track } of bundle.captionTracks) {
+      await tx.insert(captionTracks).values({ ...track, lectureId })
+      await insertCues(
+        tx,
+        own.map((cue) => ({ ...cue, trackId: track.id })),
+      )
+      for (const translation of said) await tx.insert(translations).values({ ...translation, trackId: track.id })
+    }
+    for (const bed of bundle.beds) await tx.insert(beds).values({ ...bed, ...sounds.get(bed.sound)!, lectureId, createdAt: now })
+  })
+  for (const take of bundle.takes) await add('tidy', lectureId, { takeId: take.id })
+}

@@ -1,0 +1,251 @@
+/** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, isNull } from 'drizzle-orm'
+import { z } from 'zod'
+import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
+import { Making } from '#core/model/export-settings.ts'
+import { Language } from '#core/model/language.ts'
+import { Card } from '#core/model/slide.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
+import { DEFAULT_TIMING, TimingDefaults, TimingExceptions } from '#core/model/timing.ts'
+import { Transition } from '#core/model/transition.ts'
+import { clipSamples } from '#core/timing/time-map.ts'
+import type { Database, Tables } from '#server/db/database.ts'
+import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
+import { remakeAllScriptCues, remakeScriptCues } from '#server/domain/captions/captions.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import type { ImportedPage } from '#server/import/tasks.ts'
+
+const LONGEST_SCRIPT = 50_000
+
+export const LectureChange = z.object({
+  title: z.string().trim().min(1, 'A lecture needs a title.').max(200).optional(),
+  timing: TimingDefaults.optional(),
+  transition: Transition.optional(),
+  language: Language.optional(),
+  making: Making.optional(),
+  lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
+  /** The texts that the change was made from: when they are others by now, it is not made. */
+  was: z.object({ title: z.string() }).partial().optional(),
+})
+export const SlideChange = z.object({
+  title: z.string().max(300).optional(),
+  altText: z.string().max(2000).optional(),
+  script: z.string().max(LONGEST_SCRIPT, 'A script holds 50,000 characters at most; divide the slide.').optional(),
+  hidden: z.boolean().optional(),
+  keptTakeId: z.string().nullable().optional(),
+  timing: TimingExceptions.optional(),
+  transition: Transition.nullable().optional(),
+  card: Card.nullable().optional(),
+  findings: z.array(z.string().max(500)).max(50).optional(),
+  section: z.string().trim().max(200).optional(),
+  /** As in `LectureChange`. */
+  was: z.object({ title: z.string(), altText: z.string(), script: z.string() }).partial().optional(),
+})
+
+/**
+ * Two windows on one text: who wrote from an older one does not write over the newer one unasked.
+ *
+ * @throws Sentence (409) with the text that stands there now
+ */
+function refuseOverwriting(
+  now: Record<string, unknown>,
+  change: Record<string, unknown>,
+  was: Record<string, string | undefined> | undefined,
+) {
+  for (const [field, before] of Object.entries(was ?? {}))
+    if (before !== undefined && change[field] !== undefined && now[field] !== before && now[field] !== change[field])
+      throw new Sentence('This text was changed in another window meanwhile. Both are kept until you choose.', 409, {
+        theirs: now[field],
+      })
+}
+
+export const gone = (what: string) =>
+  new Sentence(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
+
+export async function touch(tx: Tables, lectureId: string) {
+  await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
+}
+
+/** Makes a lecture of pages, in one transaction: either all of it is there or nothing. @returns ids of its slides, in order */
+export async function createLecture(
+  db: Database,
+  id: string,
+  title: string,
+  language: string,
+  pages: readonly ImportedPage[],
+): Promise<string[]> {
+  return db.write(async (tx) => {
+    const slideIds: string[] = []
+    const now = Date.now()
+    await tx.insert(lectures).values({ id, title, language, timing: DEFAULT_TIMING, createdAt: now, updatedAt: now })
+    await tx
+      .insert(captionTracks)
+      .values({ id: randomUUID(), lectureId: id, language, label: 'From the scripts', origin: 'script' })
+    for (const [position, page] of pages.entries()) {
+      const slideId = randomUUID()
+      const {
+        picture,
+        thumbnail,
+        width,
+        height,
+        title: slideTitle,
+        altText,
+        script = '',
+        hidden = false,
+        findings = [],
+        buildsOn = false,
+        section = '',
+      } = page
+      const timing = page.holdSeconds == null ? {} : { holdSeconds: page.holdSeconds }
+      const said = { title: slideTitle, altText, script, hidden, findings, buildsOn, section }
+      const row = { id: slideId, lectureId: id, position, ...said, timing }
+      await tx.insert(slides).values(row)
+      await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, picture, thumbnail, width, height })
+      for (const [i, offered] of (page.offered ?? []).entries())
+        await tx.insert(steps).values({ id: randomUUID(), slideId, position: i + 1, ...offered, offered: true, deletedAt: now })
+      slideIds.push(slideId)
+    }
+    return slideIds
+  })
+}
+
+/** @returns ids of a lecture's slides in order; null when there is no such lecture */
+export async function slidesOfLecture(db: Tables, lectureId: string): Promise<string[] | null> {
+  const [row] = await db.select({ id: lectures.id }).from(lectures).where(eq(lectures.id, lectureId))
+  if (!row) return null
+  const rows = await db
+    .select({ id: slides.id })
+    .from(slides)
+    .where(eq(slides.lectureId, lectureId))
+    .orderBy(asc(slides.position))
+  return rows.map((slide) => slide.id)
+}
+
+export async function changeLecture(db: Database, id: string, { was, ...change }: z.infer<typeof LectureChange>) {
+  await db.write(async (tx) => {
+    const [before] = await tx.select().from(lectures).where(eq(lectures.id, id))
+    if (before) refuseOverwriting(before, change, was)
+    const [row] = await tx
+      .update(lectures)
+      .set({ ...change, updatedAt: Date.now() })
+      .where(eq(lectures.id, id))
+      .returning()
+    if (!row) throw gone('lecture')
+    if (change.lineCharacters !== undefined) await remakeAllScriptCues(tx, id)
+  })
+}
+
+export async function setLectureDeleted(db: Database, id: string, deleted: boolean) {
+  const [row] = await db.write((tx) =>
+    tx
+      .update(lectures)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(lectures.id, id))
+      .returning(),
+  )
+  if (!row) throw gone('lecture')
+}
+
+/** @returns the id of the slide's lecture */
+export async function changeSlide(db: Database, id: string, { was, ...change }: z.infer<typeof SlideChange>): Promise<string> {
+  return db.write(async (tx) => {
+    const [before] = await tx.select().from(slides).where(eq(slides.id, id))
+    if (before) refuseOverwriting(before, change, was)
+    if (change.keptTakeId) {
+      const [take] = await tx
+        .select()
+        .from(takes)
+        .where(and(eq(takes.id, change.keptTakeId), eq(takes.slideId, id), isNull(takes.deletedAt)))
+      if (!take) throw gone('take')
+    }
+    const [row] = await tx.update(slides).set(change).where(eq(slides.id, id)).returning()
+    if (!row) throw gone('slide')
+    if (change.script !== undefined || change.keptTakeId !== undefined) await remakeScriptCues(tx, id)
+    await touch(tx, row.lectureId)
+    return row.lectureId
+  })
+}
+
+export async function setSlideDeleted(db: Database, id: string, deleted: boolean): Promise<string> {
+  return db.write(async (tx) => {
+    const [row] = await tx
+      .update(slides)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(slides.id, id))
+      .returning()
+    if (!row) throw gone('slide')
+    await touch(tx, row.lectureId)
+    return row.lectureId
+  })
+}
+
+/** Puts the slides in a new order. @param order ids of all slides of the lecture that are not deleted */
+export async function reorderSlides(db: Database, lectureId: string, order: readonly string[]) {
+  await db.write(async (tx) => {
+    const rows = await tx
+      .select({ id: slides.id })
+      .from(slides)
+      .where(and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt)))
+    const known = new Set(rows.map((row) => row.id))
+    if (known.size !== order.length || new Set(order).size !== order.length || order.some((id) => !known.has(id))) {
+      throw new Sentence('The slides changed in another window meanwhile. Look at the sheet again, then move the slide.', 409)
+    }
+    for (const [position, id] of order.entries()) await tx.update(slides).set({ position }).where(eq(slides.id, id))
+    await touch(tx, lectureId)
+  })
+}
+
+/** Marks a take as deleted or brings it back. Deleting the kept take keeps the newest other one; the answer says which was kept before. */
+export async function setTakeDeleted(
+  db: Database,
+  id: string,
+  deleted: boolean,
+): Promise<{ lectureId: string; keptTakeId: string | null }> {
+  return db.write(async (tx) => {
+    const [take] = await tx
+      .update(takes)
+      .set({ deletedAt: deleted ? Date.now() : null })
+      .where(eq(takes.id, id))
+      .returning()
+    if (!take) throw gone('take')
+    const [slide] = await tx.select().from(slides).where(eq(slides.id, take.slideId))
+    const left = await tx
+      .select()
+      .from(takes)
+      .where(and(eq(takes.slideId, take.slideId), eq(takes.state, 'sealed'), isNull(takes.deletedAt)))
+    const newest = left.reduce<(typeof left)[number] | null>((best, t) => (t.number > (best?.number ?? 0) ? t : best), null)
+    const heard = left.some((t) => t.id === slide!.keptTakeId)
+    const keptTakeId = heard ? slide!.keptTakeId : (newest?.id ?? null)
+    if (keptTakeId !== slide!.keptTakeId) {
+      await tx.update(slides).set({ keptTakeId }).where(eq(slides.id, slide!.id))
+      await remakeScriptCues(tx, slide!.id)
+    }
+    await touch(tx, slide!.lectureId)
+    return { lectureId: slide!.lectureId, keptTakeId }
+  })
+}
+
+/** Keeps a recipe for a take. @returns the id of the lecture */
+export async function changeTidyUp(db: Database, takeId: string, recipe: TidyUp): Promise<string> {
+  return db.write(async (tx) => {
+    const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+    if (row?.takes.state !== 'sealed') throw gone('take')
+    const { kept, cuts, pauseCuts, silenced, gains, roomTone } = recipe
+    const all = [kept, ...cuts, ...pauseCuts, ...silenced, ...gains.map((g) => g.stretch), ...(roomTone ? [roomTone] : [])]
+    if (all.some((s) => s.end > row.takes.samples))
+      throw new Sentence('A curtain or a cut lies past the end of the recording.', 422)
+    if (clipSamples(recipe) === 0)
+      throw new Sentence('Nothing of the recording would be left to hear. Put something back, or delete the take.', 422)
+    await tx.insert(tidyUps).values({ takeId, recipe }).onConflictDoUpdate({ target: tidyUps.takeId, set: { recipe } })
+    await touch(tx, row.slides.lectureId)
+    return row.slides.lectureId
+  })
+}
+
+/** @returns the id of the lecture a slide belongs to */
+export async function lectureOfSlide(db: Tables, slideId: string): Promise<string> {
+  const [row] = await db.select({ lectureId: slides.lectureId }).from(slides).where(eq(slides.id, slideId))
+  if (!row) throw gone('slide')
+  return row.lectureId
+}

@@ -1,0 +1,206 @@
+/** Slides that are added, copied, drawn again, and put together from pictures. */
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
+import { z } from 'zod'
+import type { Bookmark } from '#core/model/marks.ts'
+import { Card } from '#core/model/slide.ts'
+import type { Tools } from '#server/context/tools.ts'
+import type { Database, Tables } from '#server/db/database.ts'
+import { lectures, slides, steps, takes } from '#server/db/schema.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { drawCard } from '#server/import/card.ts'
+import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
+import { isPicture, sniffFile } from '#server/import/sniff.ts'
+import type { GivenFile } from '#server/import/tasks.ts'
+import { gone, touch } from './edit.ts'
+
+/** @param afterSlideId null puts it first */
+export const NewCard = z.object({ afterSlideId: z.string().nullable(), card: Card })
+/** Which steps each of some slides has, in order; a slide may be taken away as all its steps go to another. */
+export const Arrangement = z.object({
+  slides: z
+    .array(z.object({ id: z.string(), steps: z.array(z.string()).max(200), deleted: z.boolean() }))
+    .min(1)
+    .max(200),
+})
+export type Arrangement = z.infer<typeof Arrangement>
+
+const altTextOf = (card: Card) => [card.heading, card.line].filter(Boolean).join('. ')
+
+/** Makes room after a slide. @returns the free position */
+async function positionAfter(tx: Tables, lectureId: string, slideId: string | null): Promise<number> {
+  const [before] = slideId
+    ? await tx
+        .select()
+        .from(slides)
+        .where(and(eq(slides.id, slideId), eq(slides.lectureId, lectureId)))
+    : []
+  if (slideId && !before) throw gone('slide')
+  const position = before ? before.position + 1 : 0
+  const later = and(eq(slides.lectureId, lectureId), gt(slides.position, position - 1))
+  await tx
+    .update(slides)
+    .set({ position: sql`${slides.position} + 1` })
+    .where(later)
+  return position
+}
+
+async function insertSlide(
+  tx: Tables,
+  lectureId: string,
+  afterSlideId: string | null,
+  slide: Pick<
+    typeof slides.$inferInsert,
+    'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden' | 'findings' | 'section' | 'deletedAt'
+  >,
+  pictures: readonly KeptPicture[],
+): Promise<string> {
+  const id = randomUUID()
+  const position = await positionAfter(tx, lectureId, afterSlideId)
+  await tx.insert(slides).values({ id, lectureId, position, ...slide })
+  for (const [i, picture] of pictures.entries())
+    await tx.insert(steps).values({ id: randomUUID(), slideId: id, position: i, ...picture })
+  await touch(tx, lectureId)
+  return id
+}
+
+/** Adds a text slide. @returns its id */
+export async function addCard({ db, store }: Tools, lectureId: string, { afterSlideId, card }: z.infer<typeof NewCard>) {
+  const picture = await keepPicture(store, drawCard(card))
+  return db.write(async (tx) => {
+    const [lecture] = await tx.select().from(lectures).where(eq(lectures.id, lectureId))
+    if (!lecture) throw gone('lecture')
+    const slide = { title: card.heading, altText: altTextOf(card), script: '', timing: {}, card }
+    return insertSlide(tx, lectureId, afterSlideId, slide, [picture])
+  })
+}
+
+/** Adds a slide that is not shown yet, as one that was deleted: bringing it back shows it. @returns its id */
+export async function addSpareSlide(
+  db: Database,
+  lectureId: string,
+  afterSlideId: string | null,
+  slide: Parameters<typeof insertSlide>[3],
+  picture: KeptPicture,
+): Promise<string> {
+  return db.write((tx) => insertSlide(tx, lectureId, afterSlideId, { ...slide, deletedAt: Date.now() }, [picture]))
+}
+
+/** Adds a copy after a slide: pictures, script, timing; its recordings stay with the original. @returns the copy's id and lecture */
+export async function duplicateSlide(db: Database, id: string): Promise<{ lectureId: string; slideId: string }> {
+  return db.write(async (tx) => {
+    const [slide] = await tx.select().from(slides).where(eq(slides.id, id))
+    if (!slide) throw gone('slide')
+    const { lectureId, title, altText, script, timing, transition, card, hidden } = slide
+    const pictures = await tx
+      .select({ picture: steps.picture, thumbnail: steps.thumbnail, width: steps.width, height: steps.height })
+      .from(steps)
+      .where(and(eq(steps.slideId, id), isNull(steps.deletedAt)))
+      .orderBy(asc(steps.position))
+    const copy = { title, altText, script, timing, transition, card, hidden }
+    return { lectureId, slideId: await insertSlide(tx, lectureId, id, copy, pictures) }
+  })
+}
+
+/**
+ * Says which pictures make up some slides. The same request with what was before takes it back.
+ *
+ * @returns id of their lecture
+ */
+export async function arrangeSteps(db: Database, arrangement: Arrangement): Promise<string> {
+  return db.write(async (tx) => {
+    const ids = arrangement.slides.map((s) => s.id)
+    const rows = await tx.select().from(slides).where(inArray(slides.id, ids))
+    const lectureId = rows[0]?.lectureId
+    if (!lectureId || rows.length !== new Set(ids).size || rows.some((row) => row.lectureId !== lectureId)) throw gone('slide')
+    const known = new Set(
+      (
+        await tx
+          .select({ id: steps.id })
+          .from(steps)
+          .innerJoin(slides, eq(slides.id, steps.slideId))
+          .where(eq(slides.lectureId, lectureId))
+      ).map((row) => row.id),
+    )
+    const named = arrangement.slides.flatMap((s) => s.steps)
+    if (named.some((step) => !known.has(step)) || new Set(named).size !== named.length) throw gone('picture')
+    for (const s of arrangement.slides) {
+      if (!s.deleted && s.steps.length === 0) throw new Sentence('A slide needs a picture. Delete the slide instead.', 422)
+      const [recorded] = await tx
+        .select()
+        .from(takes)
+        .where(and(eq(takes.slideId, s.id), isNull(takes.deletedAt)))
+        .limit(1)
+      if (s.deleted && recorded)
+        throw new Sentence(
+          'A slide with recordings cannot become a step of another one. Delete its takes first; they can be brought back.',
+          409,
+        )
+    }
+    const now = Date.now()
+    const staying = new Set(named)
+    for (const s of arrangement.slides) {
+      const there = await tx.select({ id: steps.id }).from(steps).where(eq(steps.slideId, s.id))
+      const leaving = there.map((step) => step.id).filter((step) => !staying.has(step))
+      if (leaving.length > 0) await tx.update(steps).set({ deletedAt: now }).where(inArray(steps.id, leaving))
+    }
+    for (const s of arrangement.slides) {
+      for (const [position, step] of s.steps.entries())
+        await tx.update(steps).set({ slideId: s.id, position, deletedAt: null }).where(eq(steps.id, step))
+      await tx
+        .update(slides)
+        .set({ deletedAt: s.deleted ? now : null })
+        .where(eq(slides.id, s.id))
+    }
+    await touch(tx, lectureId)
+    return lectureId
+  })
+}
+
+/** Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in. @returns the step's id */
+export async function keepSpareStep(db: Database, slideId: string, picture: KeptPicture): Promise<string> {
+  return db.write(async (tx) => {
+    const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
+    if (!slide) throw gone('slide')
+    const id = randomUUID()
+    await tx.insert(steps).values({ id, slideId, position: 0, ...picture, deletedAt: Date.now() })
+    return id
+  })
+}
+
+/** @returns id of a step with the given picture, not shown yet */
+export async function givePicture(tools: Tools, slideId: string, { name, file }: GivenFile): Promise<string> {
+  const { store, workers, config, db } = tools
+  if (!isPicture(await sniffFile(store.path(file))))
+    throw new Sentence(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
+  const input = { given: [{ name, file }], dataFolder: config.dataFolder }
+  const [kept] = await workers.importer.run('pictures', input, { name })
+  return keepSpareStep(db, slideId, kept!)
+}
+
+/** Draws a text slide anew, as a step that is not shown yet. @returns the step's id */
+export async function drawAgain({ db, store }: Tools, slideId: string, card: Card): Promise<string> {
+  return keepSpareStep(db, slideId, await keepPicture(store, drawCard(card)))
+}
+
+/** Says when the further steps of a slide appear in its kept take. @returns id of the lecture */
+export async function setStepMoments(db: Database, takeId: string, moments: Record<string, number>): Promise<string> {
+  return db.write(async (tx) => {
+    const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+    if (!row) throw gone('take')
+    await tx.update(takes).set({ stepMoments: moments }).where(eq(takes.id, takeId))
+    await touch(tx, row.slides.lectureId)
+    return row.slides.lectureId
+  })
+}
+
+/** Says which places of a take learners can go to. @returns id of the lecture */
+export async function setBookmarks(db: Database, takeId: string, bookmarks: Bookmark[]): Promise<string> {
+  return db.write(async (tx) => {
+    const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
+    if (!row) throw gone('take')
+    await tx.update(takes).set({ bookmarks }).where(eq(takes.id, takeId))
+    await touch(tx, row.slides.lectureId)
+    return row.slides.lectureId
+  })
+}

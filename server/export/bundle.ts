@@ -1,0 +1,107 @@
+/** A lecture out as one open bundle. `server/import/bundle.ts` brings it in again, on this machine or another. */
+import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
+import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
+import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
+import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
+import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
+import { Making } from '#core/model/export-settings.ts'
+import { TimingDefaults } from '#core/model/timing.ts'
+import type { Tools } from '#server/context/tools.ts'
+import type { Tables } from '#server/db/database.ts'
+import { beds, captionTracks, cues, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { lectureRows, readLecture } from '#server/domain/lectures/read.ts'
+import type { ZippedFile } from '#server/storage/zip-stream.ts'
+
+const path = (folder: 'pictures' | 'takes' | 'beds', name: string) =>
+  `${folder}/${name}.${folder === 'pictures' ? 'png' : 'flac'}`
+const nameIn = (file: string) => file.split('/')[1]!.split('.')[0]!
+
+/** What a lecture's bundle says. @throws Sentence (404) when there is none */
+export async function describeBundle(db: Tables, lectureId: string): Promise<Bundle> {
+  const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
+  const pictures = (rows: typeof stepRows, slideId: string) =>
+    rows.filter((step) => step.slideId === slideId).map((step) => ({ id: step.id, picture: path('pictures', step.picture) }))
+  const takeRows = await db
+    .select()
+    .from(takes)
+    .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
+    .where(and(inArray(takes.slideId, ids), isNull(takes.deletedAt), eq(takes.state, 'sealed'), eq(takes.through, false)))
+    .orderBy(asc(takes.slideId), asc(takes.number))
+  const sealed = takeRows.filter((row) => row.takes.sound !== null)
+  const known = new Set(sealed.map((row) => row.takes.id))
+  const trackRows = await db
+    .select()
+    .from(captionTracks)
+    .where(and(eq(captionTracks.lectureId, lectureId), isNull(captionTracks.deletedAt)))
+    .orderBy(asc(captionTracks.id))
+  const trackIds = trackRows.map((row) => row.id)
+  const cueRows = await db.select().from(cues).where(inArray(cues.trackId, trackIds)).orderBy(asc(cues.start), asc(cues.id))
+  const translated = await db
+    .select()
+    .from(translations)
+    .where(inArray(translations.trackId, trackIds))
+    .orderBy(asc(translations.cueId))
+  const bedRows = await db
+    .select()
+    .from(beds)
+    .where(and(eq(beds.lectureId, lectureId), isNull(beds.deletedAt)))
+    .orderBy(asc(beds.createdAt), asc(beds.id))
+  const { title, language, timing, transition, making, lineCharacters } = lecture
+  const { crest: _, ...plainMaking } = Making.parse(making ?? {})
+  return Bundle.parse({
+    bundle: 'tidy-lectern',
+    version: BUNDLE_VERSION,
+    // the crest is the school's and not the lecture's: it stays where it is
+    lecture: {
+      title,
+      language,
+      timing: TimingDefaults.parse(timing),
+      transition,
+      making: making ? plainMaking : null,
+      lineCharacters,
+    },
+    slides: slideRows.map(({ lectureId: _, position: __, deletedAt: ___, ...row }) => ({
+      ...row,
+      keptTakeId: row.keptTakeId && known.has(row.keptTakeId) ? row.keptTakeId : null,
+      findings: row.findings ?? [],
+      steps: pictures(stepRows, row.id),
+      offered: pictures(offeredRows, row.id),
+    })),
+    takes: sealed.map(({ takes: row, tidyUps: recipe }) => ({
+      ...row,
+      sound: path('takes', row.sound!),
+      tidyUp: recipe?.recipe ?? null,
+      alignment: row.alignment ?? null,
+      stepMoments: row.stepMoments ?? {},
+      marks: row.marks ?? [],
+      bookmarks: row.bookmarks ?? [],
+    })),
+    captionTracks: trackRows.map((row) => ({
+      ...row,
+      // those of takes that were deleted are heard nowhere
+      cues: cueRows.filter(
+        (cue) => cue.trackId === row.id && (cue.takeId === null || known.has(cue.takeId)) && ids.includes(cue.slideId),
+      ),
+      translations: translated.filter((t) => t.trackId === row.id),
+    })),
+    beds: bedRows.map((row) => ({ ...row, sound: path('beds', row.sound) })),
+  })
+}
+
+/** The files of a bundle: its description, pictures, recordings as they were made, beds, and the captions for other programs. */
+export async function bundleFiles({ db, store }: Tools, lectureId: string): Promise<ZippedFile[]> {
+  const bundle = await describeBundle(db.read, lectureId)
+  const lecture = await readLecture(db.read, lectureId)
+  return [
+    { path: 'bundle.json', content: `${JSON.stringify(bundle, null, 1)}\n` },
+    ...filesNamed(bundle).map((name) => ({ path: name, content: { file: store.path(nameIn(name)) } })),
+    ...lecture.captionTracks.map((track, i) => ({
+      path: `captions/${i + 1}.${track.language}.vtt`,
+      content: writeWebVtt(cuesOnLecture(lecture, track.cues)),
+    })),
+    ...lecture.chapterTracks.map((track, i) => ({
+      path: `chapters/${i + 1}.${track.language}.vtt`,
+      content: writeWebVtt(chaptersOnLecture(lecture, track.cues)),
+    })),
+  ]
+}

@@ -1,0 +1,47 @@
+/** The whole API in one type, which the web side's client is made from. */
+import { Hono } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
+import type { Tools } from '#server/context/tools.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { storageUse } from '#server/maintenance/usage.ts'
+import type { JobQueue } from '#server/queue/queue.ts'
+import type { PasscodeTries } from '#server/watch/passcode.ts'
+import { bedRoutes } from './beds.ts'
+import { captionRoutes } from './captions.ts'
+import { editionRoutes } from './editions.ts'
+import { fileRoutes } from './files.ts'
+import { jobRoutes } from './jobs.ts'
+import { lectureRoutes } from './lectures.ts'
+import { outRoutes } from './out.ts'
+import { recordingRoutes } from './recordings.ts'
+import { slideRoutes } from './slides.ts'
+import { takeRoutes } from './takes.ts'
+
+/** Files come in as multipart bodies, which `upload.ts` bounds; everything else that is sent is text of ours. */
+const MOST_JSON_BYTES = 16 * 1024 ** 2
+const jsonLimit = bodyLimit({
+  maxSize: MOST_JSON_BYTES,
+  onError: () => {
+    throw new Sentence('This is more than can be saved at once.', 413)
+  },
+})
+
+export const apiRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTries) =>
+  new Hono()
+    .use((c, next) => (/^multipart\//i.test(c.req.header('content-type') ?? '') ? next() : jsonLimit(c, next)))
+    .route('/lectures', lectureRoutes(tools, queue))
+    .route('/takes', takeRoutes(tools, queue))
+    .route('/files', fileRoutes(tools))
+    .route('/', slideRoutes(tools, queue))
+    .route('/', bedRoutes(tools, queue))
+    .route('/', recordingRoutes(tools, queue))
+    .route('/', captionRoutes(tools, queue))
+    .route('/', editionRoutes(tools, queue, tries))
+    .route('/', outRoutes(tools))
+    .route('/', jobRoutes(tools, queue))
+    .get('/storage', async (c) => c.json(await storageUse(tools)))
+    .all('*', () => {
+      throw new Sentence('There is no such thing here.', 404)
+    })
+
+export type Api = ReturnType<typeof apiRoutes>

@@ -1,0 +1,70 @@
+import { Hono } from 'hono'
+import { z } from 'zod'
+import type { Tools } from '#server/context/tools.ts'
+import { readLecture } from '#server/domain/lectures/read.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { ONE_FILE, withUpload } from '#server/http/upload.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import { allForecasts } from '#server/publish/forecasts.ts'
+import { packWebFolder } from '#server/publish/web-folder.ts'
+import type { JobQueue } from '#server/queue/queue.ts'
+import { serveFile } from '#server/storage/serve.ts'
+import { downloadName, editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
+import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
+import type { PasscodeTries } from '#server/watch/passcode.ts'
+
+export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTries) => {
+  const { db, store, events } = tools
+  return new Hono()
+    .get('/lectures/:id/editions', async (c) => {
+      const id = c.req.param('id')
+      return c.json({ editions: await readEditions(db.read, id), links: await readLinks(db.read, id) })
+    })
+    .post('/lectures/:id/editions', async (c) => {
+      const { id, slides } = await readLecture(db.read, c.req.param('id'))
+      if (slides.every((slide) => slide.hidden))
+        throw new Sentence('There is no slide to show. Show a hidden slide, then publish.', 422)
+      return c.json({ job: await queue.add('publish', id, { lectureId: id }) }, 202)
+    })
+    .get('/lectures/:id/forecasts', async (c) => {
+      const lecture = await readLecture(db.read, c.req.param('id'))
+      return c.json({ videos: lecture.slides.every((s) => s.hidden) ? [] : await allForecasts(tools, lecture) })
+    })
+    .post('/lectures/:id/crests', async (c) => {
+      await readLecture(tools.db.read, c.req.param('id'))
+      const picture = await withUpload(c, tools, ONE_FILE, async (upload) => {
+        const { name, file } = upload.file()
+        return tools.workers.importer.run('crest', { name, file, dataFolder: tools.config.dataFolder }, { name })
+      })
+      return c.json({ picture })
+    })
+    .post('/lectures/:id/links', validate('json', z.object({ name: z.string().trim().min(1).max(100) })), async (c) => {
+      const { id } = await readLecture(db.read, c.req.param('id'))
+      const token = await makeLink(db, id, c.req.valid('json').name)
+      events.tell({ type: 'lecture', lectureId: id })
+      return c.json({ token })
+    })
+    .patch('/links/:token', validate('json', LinkChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
+      const change = c.req.valid('json')
+      const lectureId = await changeLink(db, c.req.param('token'), change)
+      if (change.passcode !== undefined) tries.forget(c.req.param('token'))
+      events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .put('/editions/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+      const lectureId = await setEditionDeleted(db, c.req.param('id'), c.req.valid('json').deleted)
+      events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .get('/editions/:id/folder', async (c) => packWebFolder(c, tools, await readEdition(db.read, c.req.param('id'))))
+    .get('/editions/:id/files/:name', async (c) => {
+      const row = await editionFile(db.read, c.req.param('id'), c.req.param('name'))
+      return serveFile((h) => c.req.header(h), c.req.method, {
+        path: store.path(row.file),
+        name: row.file,
+        contentType: row.contentType,
+        cacheControl: 'private, no-cache',
+        download: downloadName((await readEdition(db.read, c.req.param('id'))).manifest.title, row.name),
+      })
+    })
+}

@@ -1,0 +1,28 @@
+import { Hono } from 'hono'
+import { z } from 'zod'
+import type { Tools } from '#server/context/tools.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { validate } from '#server/http/validate.ts'
+import { serveFile } from '#server/storage/serve.ts'
+
+const TYPES = {
+  png: 'image/png',
+  webp: 'image/webp',
+  flac: 'audio/flac',
+  peaks: 'application/octet-stream',
+  spectrogram: 'application/octet-stream',
+} as const
+const File = z.object({ file: z.string().regex(/^[0-9a-f]{64}\.(png|webp|flac|peaks|spectrogram)$/, 'There is no such file.') })
+
+/** Pictures, sound and peaks by the name of their content; they never change, so browsers may keep them. */
+export const fileRoutes = ({ store }: Tools) =>
+  new Hono().get('/:file', validate('param', File), async (c) => {
+    const [name, kind] = c.req.valid('param').file.split('.') as [string, keyof typeof TYPES]
+    if (!(await store.has(name))) throw new Sentence('This file is not here any more.', 404)
+    return serveFile((h) => c.req.header(h), c.req.method, {
+      path: store.path(name),
+      name,
+      contentType: TYPES[kind],
+      cacheControl: 'private, max-age=31536000, immutable',
+    })
+  })

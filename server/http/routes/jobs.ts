@@ -1,0 +1,40 @@
+import { desc, ne } from 'drizzle-orm'
+import { Hono } from 'hono'
+import { streamSSE } from 'hono/streaming'
+import type { Tools } from '#server/context/tools.ts'
+import { jobs } from '#server/db/schema.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { viewOf } from '#server/events/job-view.ts'
+import type { JobQueue } from '#server/queue/queue.ts'
+
+const SHOWN = 50
+const PULSE_MS = 15_000
+
+export const jobRoutes = ({ db, events }: Tools, queue: JobQueue) =>
+  new Hono()
+    .get('/jobs', async (c) =>
+      // what nobody asked for is not told of
+      c.json({
+        jobs: (await db.read.select().from(jobs).where(ne(jobs.kind, 'prepare')).orderBy(desc(jobs.createdAt)).limit(SHOWN)).map(
+          viewOf,
+        ),
+      }),
+    )
+    .post('/jobs/:id/cancel', async (c) => {
+      const job = await queue.cancel(c.req.param('id'))
+      if (!job) throw new Sentence('This has ended already.', 409)
+      return c.json({ job })
+    })
+    .get('/events', (c) =>
+      streamSSE(c, async (stream) => {
+        const end = events.listen((event) => void stream.writeSSE({ data: JSON.stringify(event) }))
+        stream.onAbort(end)
+        // the browser knows that the line stands when something has come over it
+        await stream.writeSSE({ event: 'pulse', data: '' })
+        while (!stream.aborted && !stream.closed) {
+          await stream.sleep(PULSE_MS)
+          await stream.writeSSE({ event: 'pulse', data: '' })
+        }
+        end()
+      }),
+    )

@@ -1,0 +1,91 @@
+import { randomUUID } from 'node:crypto'
+import { eq } from 'drizzle-orm'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import { Language } from '#core/model/language.ts'
+import { type LectureSummary, summary } from '#core/reports/lecture-summary.ts'
+import type { Tools } from '#server/context/tools.ts'
+import { lectures as lectureRows } from '#server/db/schema.ts'
+import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/domain/lectures/edit.ts'
+import { readLecture, readShelf } from '#server/domain/lectures/read.ts'
+import { ReplacementChoice, takeOver } from '#server/domain/lectures/replace.ts'
+import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { DECK_FILES, type Upload, withUpload } from '#server/http/upload.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import type { GivenFile } from '#server/import/tasks.ts'
+import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
+import type { JobQueue } from '#server/queue/queue.ts'
+import { readEditions } from '#server/watch/editions.ts'
+
+const UNREADABLE =
+  'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.'
+
+export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
+  /** @throws Sentence when none arrived */
+  const someOf = ({ files }: Upload): GivenFile[] => {
+    if (files.length === 0) throw new Sentence('No file arrived. Choose a deck or pictures.', 422)
+    return files
+  }
+  return new Hono()
+    .get('/', async (c) => {
+      const shelf = await readShelf(tools.db.read)
+      const lectures: (LectureSummary & { updatedAt: number; editions: number })[] = []
+      const unreadable: { id: string; title: string; problem: string }[] = []
+      for (const { id, title, updatedAt } of shelf) {
+        try {
+          const editions = (await readEditions(tools.db.read, id)).length
+          lectures.push({ ...summary(await readLecture(tools.db.read, id)), updatedAt, editions })
+        } catch (error) {
+          // one that is damaged does not take the others with it
+          console.error(`Lecture ${id} cannot be read:`, error)
+          unreadable.push({ id, title, problem: UNREADABLE })
+        }
+      }
+      return c.json({ lectures, unreadable, hasDemo: hasDemo(tools.config.demoFolder) })
+    })
+    .post('/', async (c) => {
+      const job = await withUpload(c, tools, DECK_FILES, async (upload) => {
+        const language = Language.catch('en').parse(upload.field('language'))
+        return queue.add('import', null, { lectureId: randomUUID(), language, files: someOf(upload) })
+      })
+      return c.json({ job }, 202)
+    })
+    .post('/demo', async (c) => {
+      const { demoFolder } = tools.config
+      if (!hasDemo(demoFolder))
+        throw new Sentence('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+      // one that was thrown away is asked for again
+      if ((await tools.db.read.$count(lectureRows, eq(lectureRows.id, DEMO_ID))) > 0)
+        await setLectureDeleted(tools.db, DEMO_ID, false)
+      return c.json({ job: await queue.add('demo', null, { lectureId: DEMO_ID }) }, 202)
+    })
+    .post('/:id/decks', async (c) => {
+      const { id } = await readLecture(tools.db.read, c.req.param('id'))
+      const job = await withUpload(c, tools, DECK_FILES, async (upload) =>
+        queue.add('replace', id, { lectureId: id, files: someOf(upload) }),
+      )
+      return c.json({ job }, 202)
+    })
+    .post('/replacements/:job', validate('json', ReplacementChoice), async (c) =>
+      c.json(await takeOver(tools, c.req.param('job'), c.req.valid('json'))),
+    )
+    .get('/trash', async (c) => c.json({ trashed: await readTrashedLectures(tools.db.read) }))
+    .get('/:id/trash', async (c) => c.json({ trashed: await readTrash(tools.db.read, c.req.param('id')) }))
+    .get('/:id', async (c) => c.json(await readLecture(tools.db.read, c.req.param('id'))))
+    .patch('/:id', validate('json', LectureChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
+      await changeLecture(tools.db, c.req.param('id'), c.req.valid('json'))
+      tools.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
+      return c.json({})
+    })
+    .put('/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+      await setLectureDeleted(tools.db, c.req.param('id'), c.req.valid('json').deleted)
+      tools.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
+      return c.json({})
+    })
+    .put('/:id/order', validate('json', z.object({ order: z.array(z.string()) })), async (c) => {
+      await reorderSlides(tools.db, c.req.param('id'), c.req.valid('json').order)
+      tools.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
+      return c.json({})
+    })
+}

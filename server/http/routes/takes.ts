@@ -1,0 +1,116 @@
+import { randomUUID } from 'node:crypto'
+import { eq } from 'drizzle-orm'
+import { Hono } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
+import { z } from 'zod'
+import { saidSentences } from '#core/captions/compare/compare-takes.ts'
+import { isConvincing } from '#core/captions/compare/findings.ts'
+import { Bookmarks, Marks } from '#core/model/marks.ts'
+import { TidyUp } from '#core/model/tidy-up.ts'
+import type { Tools } from '#server/context/tools.ts'
+import { slides, takes } from '#server/db/schema.ts'
+import { changeTidyUp, gone, setTakeDeleted } from '#server/domain/lectures/edit.ts'
+import { setBookmarks, setStepMoments } from '#server/domain/lectures/slides.ts'
+import { beginTake, Ending, keepChunk, keepMarks, NewTake, readTakeSamples, sealTake } from '#server/domain/takes/takes.ts'
+import { validate } from '#server/http/validate.ts'
+import { SaidAgain } from '#server/jobs/say-again.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
+import type { JobQueue } from '#server/queue/queue.ts'
+
+const Id = z.object({ id: z.uuid() })
+const Chunk = z.object({ id: z.uuid(), chunk: z.coerce.number().int().nonnegative() })
+/** Half a minute: what is heard while a strength is chosen. */
+const MOST_SAMPLES = 30 * 48_000
+const LAST_SAMPLE = 24 * 3600 * 48_000
+const Samples = z
+  .object({
+    start: z.coerce.number().int().nonnegative().max(LAST_SAMPLE),
+    end: z.coerce.number().int().positive().max(LAST_SAMPLE),
+  })
+  .refine(({ start, end }) => end > start, 'A stretch must end after it begins.')
+/** Seconds of the take, by step. */
+const StepMoments = z.record(
+  z.uuid(),
+  z
+    .number()
+    .nonnegative()
+    .max(24 * 3600),
+)
+const Checksum = z.object({ 'x-checksum': z.coerce.number().int().nonnegative() })
+
+export const takeRoutes = (tools: Tools, queue: JobQueue) =>
+  new Hono()
+    .put('/:id', validate('param', Id), validate('json', NewTake), async (c) => {
+      await beginTake(tools, c.req.valid('param').id, c.req.valid('json'))
+      return c.json({})
+    })
+    .put(
+      '/:id/chunks/:chunk',
+      bodyLimit({ maxSize: 1_000_000 }),
+      validate('param', Chunk),
+      validate('header', Checksum),
+      async (c) => {
+        const { id, chunk } = c.req.valid('param')
+        const pcm = new Uint8Array(await c.req.arrayBuffer())
+        const next = await keepChunk(tools, id, chunk, c.req.valid('header')['x-checksum'], pcm)
+        return c.json({ next })
+      },
+    )
+    .put('/:id/marks', validate('param', Id), validate('json', z.object({ marks: Marks })), async (c) => {
+      await keepMarks(tools, c.req.valid('param').id, c.req.valid('json').marks)
+      return c.json({})
+    })
+    .post('/:id/seal', validate('param', Id), validate('json', Ending), async (c) => {
+      const lectureId = await sealTake(tools, queue, c.req.valid('param').id, c.req.valid('json'))
+      return c.json({ lectureId })
+    })
+    .post('/again', validate('json', SaidAgain), async (c) => {
+      const said = c.req.valid('json')
+      const [take] = await tools.db.read
+        .select()
+        .from(takes)
+        .innerJoin(slides, eq(slides.id, takes.slideId))
+        .where(eq(takes.id, said.takeId))
+      if (!take) throw gone('take')
+      return c.json({ job: await queue.add('again', take.slides.lectureId, { ...said, id: randomUUID() }) }, 202)
+    })
+    .get('/:id/samples', validate('param', Id), validate('query', Samples), async (c) => {
+      const { start, end } = c.req.valid('query')
+      const samples = await readTakeSamples(tools, c.req.valid('param').id, start, Math.min(end, start + MOST_SAMPLES))
+      return c.body(Uint8Array.from(bytesOf(samples)), 200, {
+        'content-type': 'application/octet-stream',
+        'cache-control': 'private, max-age=3600',
+      })
+    })
+    // where its sentences are, by its own alignment: nothing where its words were not found
+    .get('/:id/sentences', validate('param', Id), async (c) => {
+      const [take] = await tools.db.read
+        .select()
+        .from(takes)
+        .where(eq(takes.id, c.req.valid('param').id))
+      if (!take) throw gone('take')
+      const found = take.alignment?.alignment
+      return c.json({ sentences: found && isConvincing(found) ? saidSentences(found) : [] })
+    })
+    .put('/:id/tidyUp', validate('param', Id), validate('json', TidyUp), async (c) => {
+      const { id } = c.req.valid('param')
+      const lectureId = await changeTidyUp(tools.db, id, c.req.valid('json'))
+      await queue.add('tidy', lectureId, { takeId: id })
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .put('/:id/stepMoments', validate('param', Id), validate('json', StepMoments), async (c) => {
+      const lectureId = await setStepMoments(tools.db, c.req.valid('param').id, c.req.valid('json'))
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .put('/:id/bookmarks', validate('param', Id), validate('json', z.object({ bookmarks: Bookmarks })), async (c) => {
+      const lectureId = await setBookmarks(tools.db, c.req.valid('param').id, c.req.valid('json').bookmarks)
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({})
+    })
+    .put('/:id/deleted', validate('param', Id), validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+      const { lectureId, keptTakeId } = await setTakeDeleted(tools.db, c.req.valid('param').id, c.req.valid('json').deleted)
+      tools.events.tell({ type: 'lecture', lectureId })
+      return c.json({ keptTakeId })
+    })

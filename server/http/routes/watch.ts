@@ -1,0 +1,111 @@
+/** The one place that is open to strangers: what a link shows. */
+import { type Context, Hono } from 'hono'
+import { bodyLimit } from 'hono/body-limit'
+import { getCookie, setCookie } from 'hono/cookie'
+import { createMiddleware } from 'hono/factory'
+import { z } from 'zod'
+import { publicManifest, videosOf } from '#core/edition/manifest.ts'
+import type { Asker } from '#server/config/asker.ts'
+import type { Tools } from '#server/context/tools.ts'
+import type { Download } from '#server/db/schema.ts'
+import { Sentence } from '#server/errors/sentence.ts'
+import { validate } from '#server/http/validate.ts'
+import { packWebFolder } from '#server/publish/web-folder.ts'
+import { serveFile } from '#server/storage/serve.ts'
+import { downloadName, editionFile, filesOfEdition } from '#server/watch/editions.ts'
+import { countView, giveEntry, mustBeOpen, openLink } from '#server/watch/links.ts'
+import type { PasscodeTries } from '#server/watch/passcode.ts'
+
+const ADMITTED = 'lectern-admitted'
+const A_TERM_S = 180 * 24 * 3600
+
+const admittedOf = (c: Context) => getCookie(c, ADMITTED)
+
+/** What a file is kept as, when it is kept; null for what the page itself needs. */
+function downloadKind(name: string): Download | null {
+  if (name.startsWith('video')) return 'video'
+  if (name.startsWith('sound')) return 'sound'
+  if (/^(captions|chapters)\.[^.]+\.(vtt|srt)$/.test(name)) return 'captions'
+  if (name.startsWith('transcript')) return 'transcript'
+  return null
+}
+
+const MOST_ENTRY_BYTES = 10_000
+const entryLimit = bodyLimit({
+  maxSize: MOST_ENTRY_BYTES,
+  onError: () => {
+    throw new Sentence('A passcode is not that long.', 413)
+  },
+})
+
+export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
+  /** Nothing of a request is read before it is known that its link opens something. */
+  const linkFirst = createMiddleware(async (c, next) => {
+    await mustBeOpen(tools.db.read, c.req.param('token')!)
+    await next()
+  })
+  return (
+    new Hono<{ Variables: { asker: Asker } }>()
+      .get('/:token/edition', async (c) => {
+        const { id, number, createdAt, manifest, downloads } = await openLink(tools.db.read, c.req.param('token'), admittedOf(c))
+        const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest
+        const files = await filesOfEdition(tools.db.read, id)
+        const offered = files.flatMap(({ name, bytes }) => {
+          const kind = downloadKind(name)
+          return kind && downloads.includes(kind) ? [{ name, bytes, kind }] : []
+        })
+        return c.json(
+          {
+            ...{ id, number, createdAt, title, author, language, burnedIn, lengthSamples, chapters, captions },
+            videos: videosOf(manifest),
+            files: offered,
+            hasFolder: downloads.includes('folder'),
+            hasTranscript: files.some((file) => file.name === 'transcript.html'),
+          },
+          200,
+          { 'cache-control': 'no-store' },
+        )
+      })
+      .post('/:token/entry', linkFirst, entryLimit, validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
+        const { token } = c.req.param()
+        const { address, isSecure: secure } = c.var.asker
+        const admitted = await giveEntry(tools.db.read, tries, token, address, c.req.valid('json').passcode)
+        setCookie(c, ADMITTED, admitted, { path: `/watch/${token}`, httpOnly: true, sameSite: 'Lax', secure, maxAge: A_TERM_S })
+        return c.json({})
+      })
+      .post('/:token/views', async (c) => {
+        const { token } = c.req.param()
+        await openLink(tools.db.read, token, admittedOf(c))
+        await countView(tools.db, token)
+        return c.json({})
+      })
+      .get('/:token/folder/:edition', async (c) => {
+        const { token, edition } = c.req.param()
+        const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
+        if (!opened.downloads.includes('folder')) throw new Sentence('This edition has no such file.', 404)
+        return packWebFolder(c, tools, opened)
+      })
+      // the edition stands in the address, so that a newer one never changes a file that is being played
+      .get('/:token/files/:edition/:name', async (c) => {
+        const { token, edition, name } = c.req.param()
+        const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
+        const kind = downloadKind(name)
+        const wanted = c.req.query('download') !== undefined
+        // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
+        if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
+          throw new Sentence('This edition has no such file.', 404)
+        // the file of an early edition says more than learners are to see
+        if (name === 'manifest.json') return c.json(publicManifest(opened.manifest))
+        const row = await editionFile(tools.db.read, opened.id, name)
+        return serveFile((h) => c.req.header(h), c.req.method, {
+          path: tools.store.path(row.file),
+          name: row.file,
+          contentType: row.contentType,
+          cacheControl: 'private, no-cache',
+          ...(wanted ? { download: downloadName(opened.manifest.title, row.name) } : {}),
+        })
+      })
+  )
+}
+
+export type WatchApi = ReturnType<typeof watchRoutes>

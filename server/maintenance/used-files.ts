@@ -1,0 +1,64 @@
+/** Which stored files something points to, and letting go of those that came with a request or job and that nothing does. */
+import { and, gt, inArray, isNotNull, or } from 'drizzle-orm'
+import type { Database, Tables } from '#server/db/database.ts'
+import { beds, clips, editionFiles, jobs, lectures, parts, recordings, steps, takes } from '#server/db/schema.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
+
+/** What a job found waits so long for somebody to decide: a new version of a deck has pictures that no slide shows yet. */
+const RESULTS_WAIT_MS = 30 * 24 * 3600_000
+
+const NAMES = /\b[0-9a-f]{64}\b/g
+
+export async function usedFiles(read: Tables, now = Date.now()): Promise<Set<string>> {
+  const used = new Set<string | null>()
+  for (const row of await read.select({ a: steps.picture, b: steps.thumbnail }).from(steps)) used.add(row.a).add(row.b)
+  for (const row of await read.select({ a: takes.sound, b: takes.peaks, c: takes.spectrogram }).from(takes))
+    used.add(row.a).add(row.b).add(row.c)
+  for (const row of await read.select({ a: clips.sound, b: clips.peaks }).from(clips)) used.add(row.a).add(row.b)
+  for (const table of [beds, recordings])
+    for (const row of await read.select({ a: table.sound, b: table.peaks }).from(table)) used.add(row.a).add(row.b)
+  for (const row of await read.select({ a: editionFiles.file }).from(editionFiles)) used.add(row.a)
+  for (const row of await read.select({ a: parts.file }).from(parts)) used.add(row.a)
+  // one that was made by hand may be no row of ours in every field
+  for (const row of await read.select({ making: lectures.making }).from(lectures)) used.add(row.making?.crest?.picture ?? null)
+  const working = inArray(jobs.state, ['queued', 'running'])
+  const decided = and(isNotNull(jobs.result), gt(jobs.endedAt, now - RESULTS_WAIT_MS))
+  for (const row of await read
+    .select({ payload: jobs.payload, result: jobs.result, state: jobs.state })
+    .from(jobs)
+    .where(or(working, decided))) {
+    const said = row.state === 'queued' || row.state === 'running' ? [row.payload, row.result] : [row.result]
+    for (const name of JSON.stringify(said).match(NAMES) ?? []) used.add(name)
+  }
+  used.delete(null)
+  return used as Set<string>
+}
+
+/** Files between their arrival and the row or job that points to them, and how often each is arriving. */
+const arriving = new Map<string, number>()
+/** What arrives while somebody reads the tables; a set each. */
+const readers = new Set<Set<string>>()
+
+export function arrive(name: string) {
+  for (const seen of readers) seen.add(name)
+  arriving.set(name, (arriving.get(name) ?? 0) + 1)
+}
+export function settled(name: string) {
+  const left = arriving.get(name)! - 1
+  if (left > 0) arriving.set(name, left)
+  else arriving.delete(name)
+}
+
+/** Removes files that came with what was refused or cancelled, but those that anything else points to. */
+export async function release({ db, store }: { db: Database; store: FileStore }, names: readonly string[]) {
+  const candidates = names.filter((name) => !arriving.has(name))
+  if (candidates.length === 0) return
+  // the same file may come again, and be put to use, while the tables are read
+  const since = new Set<string>()
+  readers.add(since)
+  const used = await usedFiles(db.read).finally(() => readers.delete(since))
+  for (const name of candidates) if (!used.has(name) && !arriving.has(name) && !since.has(name)) store.remove(name)
+}
+
+/** Names of stored files in what a job was given. */
+export const namesIn = (payload: unknown): string[] => JSON.stringify(payload ?? null).match(NAMES) ?? []

@@ -1,0 +1,76 @@
+/** Answers requests for stored files, with ranges and conditions. */
+import { createReadStream } from 'node:fs'
+import { stat } from 'node:fs/promises'
+import { Readable } from 'node:stream'
+import { attachment } from './zip-stream.ts'
+
+interface Range {
+  start: number
+  end: number
+}
+
+/**
+ * One byte range of a Range header.
+ *
+ * @returns inclusive positions; 'whole' when the header asks for what we need not serve (another unit, several ranges,
+ * malformed: RFC 9110, §14.2 lets it be ignored); 'unsatisfiable' past the end
+ * @see RFC 9110, §14.1.2 and §15.5.17
+ */
+export function parseRange(header: string | undefined, size: number): Range | 'whole' | 'unsatisfiable' {
+  const match = /^bytes=(\d*)-(\d*)$/.exec(header?.trim() ?? '')
+  if (!match || (match[1] === '' && match[2] === '')) return 'whole'
+  if (match[1] === '') {
+    const suffix = Number(match[2])
+    return suffix === 0 || size === 0 ? 'unsatisfiable' : { start: Math.max(0, size - suffix), end: size - 1 }
+  }
+  const start = Number(match[1])
+  const end = match[2] === '' ? size - 1 : Math.min(size - 1, Number(match[2]))
+  if (match[2] !== '' && Number(match[2]) < start) return 'whole'
+  return start >= size ? 'unsatisfiable' : { start, end }
+}
+
+/** Does an If-None-Match header name this entity? RFC 9110, §13.1.2: weak comparison. */
+function matches(header: string | undefined, etag: string): boolean {
+  if (!header) return false
+  return header.trim() === '*' || header.split(',').some((tag) => tag.trim().replace(/^W\//, '') === etag)
+}
+
+export interface Served {
+  path: string
+  /** Name of the content; it is the entity tag as well. */
+  name: string
+  contentType: string
+  cacheControl: string
+  /** Offered as a file to keep under this name. */
+  download?: string
+}
+
+/** @param headers read with lower-case names */
+export async function serveFile(
+  headers: (name: string) => string | undefined,
+  method: string,
+  served: Served,
+): Promise<Response> {
+  const { size } = await stat(served.path)
+  const etag = `"${served.name}"`
+  const answer: Record<string, string> = {
+    'content-type': served.contentType,
+    'cache-control': served.cacheControl,
+    'accept-ranges': 'bytes',
+    etag,
+  }
+  if (served.download) answer['content-disposition'] = attachment(served.download)
+  if (matches(headers('if-none-match'), etag)) return new Response(null, { status: 304, headers: answer })
+  // RFC 9110, §13.1.5: with another entity in If-Range the whole is sent
+  const ifRange = headers('if-range')
+  const range = ifRange && ifRange !== etag ? 'whole' : parseRange(headers('range'), size)
+  if (range === 'unsatisfiable') {
+    return new Response(null, { status: 416, headers: { ...answer, 'content-range': `bytes */${size}`, 'content-length': '0' } })
+  }
+  const { start, end } = range === 'whole' ? { start: 0, end: size - 1 } : range
+  if (range !== 'whole') answer['content-range'] = `bytes ${start}-${end}/${size}`
+  answer['content-length'] = String(end - start + 1)
+  const body =
+    method === 'HEAD' || size === 0 ? null : (Readable.toWeb(createReadStream(served.path, { start, end })) as ReadableStream)
+  return new Response(body, { status: range === 'whole' ? 200 : 206, headers: answer })
+}
