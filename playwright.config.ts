@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test'
-import { BROWSER } from '#tests/browser.ts'
+import { BROWSER } from '#tests/support/browser.ts'
 
 export default defineConfig({
   testDir: 'tests/e2e',

@@ -2,7 +2,14 @@ import { defineConfig } from 'vitest/config'
 
 const project = (name: string, include: string[], timeout: number) => ({
   // files share nothing but modules, which take seconds to load for each anew; what stands beside the projects is not theirs
-  test: { name, include, isolate: false, testTimeout: timeout, hookTimeout: timeout, setupFiles: ['tests/property-seed.ts'] },
+  test: {
+    name,
+    include,
+    isolate: false,
+    testTimeout: timeout,
+    hookTimeout: timeout,
+    setupFiles: ['tests/support/property-seed.ts'],
+  },
 })
 
 export default defineConfig({

@@ -9,8 +9,6 @@ const HOUSES = ['core', 'server', 'web', 'cli', 'demo', 'bench', 'tests', 'tools
 const CORE_PACKAGES = new Set(['zod', 'entities', 'fflate', 'fast-xml-parser', 'marked'])
 const LONGEST = 450
 const MOST_FILES = 14
-/** Folders that are lists: one file for each of many things of a kind. */
-const LISTS = new Set(['tests/api', 'tests/e2e', 'tests'])
 const GENERATED = new Set([
   'core/audio/denoise/voice-weights.ts',
   'core/audio/wasm/wasm.ts',
@@ -120,8 +118,7 @@ for (const group of circles(folders)) faults.push(`These folders import each oth
 const counts = new Map<string, number>()
 for (const file of files) if (!GENERATED.has(file)) counts.set(dirname(file), (counts.get(dirname(file)) ?? 0) + 1)
 for (const [folder, count] of counts)
-  if (count > MOST_FILES && !LISTS.has(folder))
-    faults.push(`${folder}: ${count} files on one level, ${MOST_FILES} at the most; it wants folders`)
+  if (count > MOST_FILES) faults.push(`${folder}: ${count} files on one level, ${MOST_FILES} at the most; it wants folders`)
 
 for (const fault of faults) console.error(fault)
 console.log(faults.length === 0 ? 'The rules of the house hold.' : `${faults.length} faults`)

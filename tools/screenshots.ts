@@ -1,7 +1,7 @@
 /** Takes the pictures in docs/screenshots of a running demo. Usage: npm run screenshots -- [address] [folder] */
 import { mkdirSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
-import { BROWSER } from '#tests/browser.ts'
+import { BROWSER } from '#tests/support/browser.ts'
 
 const [address = 'http://localhost:4870', folder = 'docs/screenshots'] = process.argv.slice(2)
 mkdirSync(folder, { recursive: true })

@@ -7,8 +7,8 @@ import { strToU8, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
-import { makeDeck } from '#tests/deck-maker.ts'
-import { noise, seconds } from '#tests/sound.ts'
+import { makeDeck } from '#tests/made/deck-maker.ts'
+import { noise, seconds } from '#tests/made/sound.ts'
 
 export interface Whole {
   name: string

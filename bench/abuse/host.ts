@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { JobView } from '#server/events/job-view.ts'
-import { recordOver } from '#tests/recording.ts'
-import { serverProcess } from '#tests/server-process.ts'
-import type { Asked } from '#tests/target.ts'
+import { recordOver } from '#tests/support/recording.ts'
+import { serverProcess } from '#tests/support/server-process.ts'
+import type { Asked } from '#tests/support/target.ts'
 
 const LOOK_MS = 50
 /** Nothing that is asked for may take longer: the bounds of an import are a minute without progress. */

@@ -3,9 +3,9 @@ import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { JobView } from '#server/events/job-view.ts'
-import { chunksOf } from '#tests/chunks.ts'
-import { beginOver, chunkOver } from '#tests/recording.ts'
-import { madeTake, noise, seconds } from '#tests/sound.ts'
+import { madeTake, noise, seconds } from '#tests/made/sound.ts'
+import { chunksOf } from '#tests/support/chunks.ts'
+import { beginOver, chunkOver } from '#tests/support/recording.ts'
 import type { Host } from './host.ts'
 
 export const KILLED = ['import', 'bundle', 'tidy', 'publish', 'record'] as const

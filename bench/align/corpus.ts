@@ -2,7 +2,7 @@
 import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
 import { rms } from '#core/audio/signal/pcm.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { lay, random } from '#tests/sound.ts'
+import { lay, random } from '#tests/made/sound.ts'
 import { type PromptLanguage, prompts } from '../speech/prompts.ts'
 import { decode, phrase, room } from '../tidy/corpus.ts'
 

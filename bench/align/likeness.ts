@@ -3,7 +3,7 @@ import { unlikeness } from '#core/captions/align/alike.ts'
 import { activeFrames, cepstra, FRAMES_A_SECOND, frameLevels, saidFrames } from '#core/captions/align/features.ts'
 import { melOfSixteen, toSixteen } from '#core/captions/align/hear-take.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
-import { lay, noise } from '#tests/sound.ts'
+import { lay, noise } from '#tests/made/sound.ts'
 import { PROMPT_LANGUAGES, type Prompt, prompts } from '../speech/prompts.ts'
 import { decode, phrase } from '../tidy/corpus.ts'
 

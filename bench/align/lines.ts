@@ -13,7 +13,7 @@ import {
   widthOf,
 } from '#core/captions/generate/break-lines.ts'
 import { sentences } from '#core/script/sentences.ts'
-import { DEMO_SLIDES } from '../../demo/lecture.ts'
+import { DEMO_SLIDES } from '#demo/lecture.ts'
 
 const OPTIONS = { language: 'en', lineCharacters: 37 }
 /** A break that tears nothing apart but has no reason to be where it is costs so much. */

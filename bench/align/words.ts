@@ -11,10 +11,10 @@ import { findHum } from '#core/audio/repair/hum.ts'
 import { align } from '#core/captions/align/align.ts'
 import { hearTake } from '#core/captions/align/hear-take.ts'
 import { sentences } from '#core/script/sentences.ts'
+import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { DEMO_SLIDES } from '../../demo/lecture.ts'
 
 const VOICES = ['slt', 'rms', 'awb', 'kal16']
 

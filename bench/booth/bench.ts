@@ -19,10 +19,10 @@ import { clips, takes } from '#server/db/schema.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { folderStore } from '#server/storage/file-store.ts'
-import { BROWSER } from '#tests/browser.ts'
-import { placesIn, unlikeItself } from '#tests/place-in.ts'
-import { serverProcess } from '#tests/server-process.ts'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
+import { BROWSER } from '#tests/support/browser.ts'
+import { placesIn, unlikeItself } from '#tests/support/place-in.ts'
+import { serverProcess } from '#tests/support/server-process.ts'
 
 const USUAL_MINUTES = 2
 const PRESSES = 24

@@ -1,7 +1,7 @@
 /** `npm run bench -- faults --rounds 200`: recordings under random faults, and how much of them is lost. */
 
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { canFillDisks, FAULTS, type Outcome, playRound } from './round.ts'
 
 const USUAL_ROUNDS = 12

@@ -9,8 +9,8 @@ import { join } from 'node:path'
 import { type BrowserContext, chromium, type Page } from '@playwright/test'
 import { importDeck } from '#bench/measure/import-deck.ts'
 import { crc32 } from '#core/audio/signal/crc32.ts'
-import { BROWSER } from '#tests/browser.ts'
-import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
+import { BROWSER } from '#tests/support/browser.ts'
+import { type ServerProcess, serverProcess } from '#tests/support/server-process.ts'
 
 export const FAULTS = ['server killed', 'browser killed', 'network dropped', 'disk full'] as const
 export type Fault = (typeof FAULTS)[number]

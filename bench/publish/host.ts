@@ -3,7 +3,7 @@ import { serve } from '@hono/node-server'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import { Hono } from 'hono'
 import { serveFile } from '#server/storage/serve.ts'
-import { BROWSER } from '#tests/browser.ts'
+import { BROWSER } from '#tests/support/browser.ts'
 
 /**
  * @param page its HTML; the video is at `/v`

@@ -8,6 +8,7 @@ import { fromInt16 } from '#core/audio/signal/pcm.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import { DEMO_SLIDES } from '#demo/lecture.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { createLecture } from '#server/domain/lectures/edit.ts'
@@ -16,8 +17,7 @@ import { readingFont } from '#server/import/fonts.ts'
 import { keepPicture } from '#server/import/picture.ts'
 import { pieceOf } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
-import { random } from '#tests/sound.ts'
-import { DEMO_SLIDES } from '../../demo/lecture.ts'
+import { random } from '#tests/made/sound.ts'
 
 const FILES = join(import.meta.dirname, '../../demo/files')
 const TAKES = ['take-1a.flac', 'take-2b.flac', 'take-3a.flac', 'take-4a.flac', 'take-5a.flac', 'take-7a.flac']

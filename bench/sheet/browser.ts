@@ -4,8 +4,8 @@ import type { Figure } from '#bench/report/report.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { BROWSER } from '#tests/browser.ts'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
+import { BROWSER } from '#tests/support/browser.ts'
 import { type BenchServer, longLecture } from './lecture.ts'
 
 const quantile = (values: readonly number[], part: number) =>

@@ -7,8 +7,8 @@ import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { proposeBoundaries } from '#core/timing/split.ts'
 import { recordings } from '#server/db/schema.ts'
-import { BROWSER } from '#tests/browser.ts'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
+import { BROWSER } from '#tests/support/browser.ts'
 import { type BenchServer, longLecture } from './lecture.ts'
 
 const SLIDES = 60

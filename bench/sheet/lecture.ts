@@ -8,12 +8,12 @@ import { eq } from 'drizzle-orm'
 import { fromInt16 } from '#core/audio/signal/pcm.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { openApp } from '#server/app.ts'
 import { captionTracks, clips, cues, jobs, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { clipKey, readLecture } from '#server/domain/lectures/read.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
-import { DEMO_SLIDES } from '../../demo/lecture.ts'
 
 const root = join(import.meta.dirname, '../..')
 const FILES = join(root, 'demo/files')

@@ -6,7 +6,7 @@ import type { Stretch } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
-import { lay, noise, random } from '#tests/sound.ts'
+import { lay, noise, random } from '#tests/made/sound.ts'
 import { PROMPT_LANGUAGES, type Prompt, type PromptLanguage, prompts } from '../speech/prompts.ts'
 import { decode, phrase } from '../tidy/corpus.ts'
 

@@ -9,7 +9,7 @@ import { join } from 'node:path'
 import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
 import { fromInt16, rms } from '#core/audio/signal/pcm.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { lay, random } from '#tests/sound.ts'
+import { lay, random } from '#tests/made/sound.ts'
 import type { Span } from '../measure/signal.ts'
 
 const FOLDERS = {

@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import { chromium } from '@playwright/test'
 import { build } from 'esbuild'
-import { BROWSER } from '#tests/browser.ts'
+import { BROWSER } from '#tests/support/browser.ts'
 
 /** What the worker does with what it is sent: runs that warm it up, and one that counts. */
 const WORKER = `

@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { applyBiquad, highPass, lowPass } from '#core/audio/signal/filters.ts'
 import { rms } from '#core/audio/signal/pcm.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { lay, random, voice } from '#tests/sound.ts'
+import { lay, random, voice } from '#tests/made/sound.ts'
 import { decode, LANGUAGES, NOISES, type Noise, phrase, promptSounds, room } from './corpus.ts'
 
 /** Faster and higher, or slower and lower, by linear interpolation. */

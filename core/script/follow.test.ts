@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { FOLLOWING, follow } from './follow.ts'
 
 const STEP = 0.05

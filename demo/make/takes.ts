@@ -10,7 +10,7 @@ import { join } from 'node:path'
 import { fromDb, fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { bytesOf, samplesOf } from '#server/media/sound-files.ts'
-import { lay, noise, random, seconds, sine } from '#tests/sound.ts'
+import { lay, noise, random, seconds, sine } from '#tests/made/sound.ts'
 import { DEMO_SLIDES } from '../lecture.ts'
 
 const out = join(import.meta.dirname, '../files')

@@ -1,4 +1,4 @@
-/** A lecture out as one open bundle. `server/import/bundle.ts` brings it in again, on this machine or another. */
+/** A lecture out as one open bundle. `server/domain/lectures/bring-bundle.ts` brings it in again, on this machine or another. */
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'

@@ -30,7 +30,7 @@ export interface ImportLimits {
 const TICK_MS = 10
 /** So many times as long a file may take by the wall clock, for what waits and does not work. */
 const BUSY_MACHINE = 5
-/** A page takes a fraction of a second. Memory: decks of large photographs stay within it (`tests/api/import-bounds.test.ts`). */
+/** A page takes a fraction of a second. Memory: decks of large photographs stay within it (`tests/api/abuse/import-bounds.test.ts`). */
 const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 600 }
 const LOOK_MS = 50
 /** What has nothing to do for so long ends: memory is given back. */

@@ -8,8 +8,8 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { openApp } from '#server/app.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
-import { chunksOf } from '#tests/chunks.ts'
-import { seedLecture } from '#tests/seed.ts'
+import { chunksOf } from '#tests/support/chunks.ts'
+import { seedLecture } from '#tests/support/seed.ts'
 
 export const demoFile = (name: string) => readFileSync(join(import.meta.dirname, '../../demo/files', name))
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)

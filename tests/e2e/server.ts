@@ -4,10 +4,10 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type BrowserContext, test as base, expect, type Page } from '@playwright/test'
-import { BROWSER } from '#tests/browser.ts'
-import { recordOver } from '#tests/recording.ts'
-import { seedFolder } from '#tests/seed.ts'
-import { type ServerProcess, serverProcess } from '#tests/server-process.ts'
+import { BROWSER } from '#tests/support/browser.ts'
+import { recordOver } from '#tests/support/recording.ts'
+import { seedFolder } from '#tests/support/seed.ts'
+import { type ServerProcess, serverProcess } from '#tests/support/server-process.ts'
 
 const root = join(import.meta.dirname, '../..')
 export const demoPath = (name: string) => join(root, 'demo/files', name)

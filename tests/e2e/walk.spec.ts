@@ -4,8 +4,8 @@ import { chromium, type Page } from '@playwright/test'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { BROWSER } from '#tests/browser.ts'
-import { lay, noise, seconds, voice } from '#tests/sound.ts'
+import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
+import { BROWSER } from '#tests/support/browser.ts'
 import { demoPath, drop, expect, test } from './server.ts'
 
 const MOST_ACTIONS = 15

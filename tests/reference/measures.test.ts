@@ -2,7 +2,7 @@
 import { expect, test } from 'vitest'
 import { estoi, resampleTo10k } from '#bench/measure/intelligibility.ts'
 import { logKurtosisRatio, siSdr } from '#bench/measure/signal.ts'
-import { noise, seconds, sine, voice } from '#tests/sound.ts'
+import { noise, seconds, sine, voice } from '#tests/made/sound.ts'
 
 const speech = voice(0.3, seconds(4))
 const plus = (x: Float32Array, y: Float32Array, gain: number) => x.map((v, i) => v + gain * y[i]!)

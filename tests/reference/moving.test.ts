@@ -12,7 +12,7 @@ import { schedule } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
-import { lay, madeTake, seconds, sine } from '#tests/sound.ts'
+import { lay, madeTake, seconds, sine } from '#tests/made/sound.ts'
 
 let app: TestApp
 let lecture: Lecture

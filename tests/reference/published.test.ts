@@ -12,10 +12,10 @@ import { fromInt16 } from '#core/audio/signal/pcm.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { DEMO_SLIDES } from '#demo/lecture.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { decodeFlac, samplesOf } from '#server/media/sound-files.ts'
 import { demoFile, file, openTestApp, type TestApp } from '#tests/api/harness.ts'
-import { DEMO_SLIDES } from '../../demo/lecture.ts'
 import { ebur128 } from './ebur128.ts'
 
 let app: TestApp

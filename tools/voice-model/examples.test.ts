@@ -1,7 +1,7 @@
 /** What the network is told of a voice in a room must be so: it is compared with rooms whose loudness is known. */
 import { expect, test } from 'vitest'
 import { BANDS, FEATURES, OUTPUTS } from '#core/audio/denoise/model-features.ts'
-import { lay, noise, random, seconds, voice } from '#tests/sound.ts'
+import { lay, noise, random, seconds, voice } from '#tests/made/sound.ts'
 import { LENGTH, mixedExample, STEPS, studyVoice, unpack } from './examples.ts'
 
 const said = lay(new Float32Array(LENGTH), voice(0.1, seconds(4)), seconds(2))

@@ -4,7 +4,7 @@
  */
 import { setImmediate } from 'node:timers/promises'
 import { toSamples } from '#core/timing/clocks.ts'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { trainingRoom, trainingVoice } from '../../bench/tidy/training-rooms.ts'
 import { LENGTH, mixedExample, type StudiedVoice, studyVoice } from './examples.ts'
 

@@ -1,7 +1,7 @@
 /** What is learned from must be the true slope: it is compared with what small changes of single weights do. */
 import { expect, test } from 'vitest'
 import { BANDS, OUTPUTS } from '#core/audio/denoise/model-features.ts'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { judge, lossOf } from './loss.ts'
 import { makeNetwork } from './network.ts'
 import { addTimes, addTimesTransposed, addTransposedTimes, matrix } from './products.ts'

@@ -2,7 +2,7 @@
  * The network that is trained: what a step looks like goes through layers that each look at three steps, further and further apart;
  * from the second on each adds to what it was given. Forward, backward, and the step downhill.
  */
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { addTimes, addTimesTransposed, addTransposedTimes, fromRow, type Matrix, matrix } from './products.ts'
 
 /** Below zero a value counts a tenth. */

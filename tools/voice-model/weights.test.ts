@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
 import { VOICE_LAYERS } from '#core/audio/denoise/voice-weights.ts'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { averaged, type LayerWeights, type PackedLayer, packLayer, unpackLayer, writeWeights } from './weights.ts'
 
 const made = (seed: number): LayerWeights => {

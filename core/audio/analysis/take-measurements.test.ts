@@ -2,7 +2,7 @@
 import { expect, test } from 'vitest'
 import { heardLoudness } from '#core/audio/loudness/loudness.ts'
 import { truePeak } from '#core/audio/loudness/true-peak.ts'
-import { lay, noise, seconds, voice } from '#tests/sound.ts'
+import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
 import { takeFigures } from './take-measurements.ts'
 
 test('they are those of the whole, wherever blocks meet', () => {

@@ -1,7 +1,7 @@
 /** The kernels of suppression against what they are meant to be, written down plainly. */
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { UNIT_EDGES, UNITS } from './bands.ts'
 import { expint1 } from './exponential-integral.ts'
 import { inChunks, ROW_BYTES, unitRows } from './unit-rows.ts'

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { rms, toDb } from '#core/audio/signal/pcm.ts'
-import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
+import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 import { limit } from './limiter.ts'
 import { heardLoudness } from './loudness.ts'
 import { bringToLevel } from './normalise.ts'

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { firstDifference, lay, noise, seconds, voice } from '#tests/sound.ts'
+import { firstDifference, lay, noise, seconds, voice } from '#tests/made/sound.ts'
 import { tidyFresh, usualCleaning } from './render.ts'
 import { tidyLong } from './render-streaming.ts'
 

@@ -11,7 +11,7 @@ import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
 import { rms, toDb } from '#core/audio/signal/pcm.ts'
 import { roomLevel } from '#core/audio/speech/voice-activity.ts'
 import { pauseCuts } from '#core/audio/tidy-up/trim-pauses.ts'
-import { firstDifference, lay, madeTake, noise, seconds, sine, voice } from '#tests/sound.ts'
+import { firstDifference, lay, madeTake, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 import { cleaningOf, cleanTake, tidyFresh } from './render.ts'
 
 const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))

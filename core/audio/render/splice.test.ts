@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { rms, toDb } from '#core/audio/signal/pcm.ts'
-import { firstDifference, lay, noise, seconds, voice } from '#tests/sound.ts'
+import { firstDifference, lay, noise, seconds, voice } from '#tests/made/sound.ts'
 import { patchTake, sentenceStretch } from './splice.ts'
 
 const s = seconds

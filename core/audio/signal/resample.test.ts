@@ -1,7 +1,7 @@
 /** A change of rate, sample by sample, against signals whose samples are known at every rate. */
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { firstDifference } from '#tests/sound.ts'
+import { firstDifference } from '#tests/made/sound.ts'
 import { Resampler } from './resample.ts'
 
 const tone = (hz: number, rate: number, s: number) =>

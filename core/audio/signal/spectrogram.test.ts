@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { noise, seconds, sine } from '#tests/sound.ts'
+import { noise, seconds, sine } from '#tests/made/sound.ts'
 import { bandEdgeHz, SAMPLES_A_COLUMN, SPECTROGRAM_BANDS, spectrogramOf } from './spectrogram.ts'
 
 test('one column for each 20 ms begun', () => {

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { analyse } from '#core/audio/analysis/analyse.ts'
 import { studyMicrophone, verdictOf } from '#core/recording/microphone-check.ts'
-import { lay, noise, seconds, sine, voice } from '#tests/sound.ts'
+import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 import { pickUpPoint, quickSpeech, wrongStretch } from './fast-voice-activity.ts'
 
 const spoken = (room: number, spans: [number, number][], length: number) =>

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
-import { lay, noise, seconds } from '#tests/sound.ts'
+import { lay, noise, seconds } from '#tests/made/sound.ts'
 import { type Alignment, align, meantSpan } from './align.ts'
 import {
   activeFrames,

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { random } from '#tests/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { DIMENSIONS } from './features.ts'
 import { recoverSayings } from './recover.ts'
 import type { Reference } from './reference.ts'

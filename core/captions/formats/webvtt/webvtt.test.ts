@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { parseSubRip, writeSubRip } from '#core/captions/formats/subrip.ts'
-import { IS_LONG } from '#tests/long.ts'
+import { IS_LONG } from '#tests/support/long.ts'
 import { parseCueText, plainCueText, speakerOf, writeCueText } from './cue-text.ts'
 import { parseWebVtt } from './parse.ts'
 import { DEFAULT_SETTINGS, parseSettings, writeSettings } from './settings.ts'

@@ -1,0 +1,203 @@
+/** Editing: saved as typed, undone and redone, and usable without a mouse or eyes. */
+import AxeBuilder from '@axe-core/playwright'
+import { enterBooth, expect, openClouds, test } from '#tests/e2e/server.ts'
+
+test('a script is there after the server was killed, and undo takes back one sitting of typing', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  await page
+    .getByRole('listitem', { name: /^Slide 1/ })
+    .getByRole('link')
+    .click()
+  await page.getByLabel('Script').pressSequentially('Clouds have names.', { delay: 60 })
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  await server.kill()
+  await server.start()
+  expect((await server.lecture(id)).slides[0]!.script).toBe('Clouds have names.')
+  await page.getByLabel('Script').blur()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Undone: script of slide 1')).toBeVisible()
+  await expect(page.getByLabel('Script')).toHaveValue('')
+  await page.keyboard.press('Control+Shift+z')
+  await expect(page.getByLabel('Script')).toHaveValue('Clouds have names.')
+  expect((await server.lecture(id)).slides[0]!.script).toBe('Clouds have names.')
+})
+
+test('what cannot be saved is said, and saved when the server is back', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  await page
+    .getByRole('listitem', { name: /^Slide 1/ })
+    .getByRole('link')
+    .click()
+  await expect(page.getByLabel('Script')).toBeVisible()
+  await server.kill()
+  await page.getByLabel('Script').fill('Written while the server was away.')
+  await expect(page.getByText('Not saved yet; it is tried again')).toBeVisible()
+  await server.start()
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  expect((await server.lecture(id)).slides[0]!.script).toBe('Written while the server was away.')
+})
+
+test('slides are moved and deleted by keyboard, and both are undone', async ({ page, server }) => {
+  await openClouds(page, server)
+  const names = () =>
+    page
+      .getByRole('list', { name: 'Slides' })
+      .getByRole('listitem')
+      .evaluateAll((rows) => rows.map((row) => row.getAttribute('aria-label')!.replace(/^Slide \d: /, '')))
+  const before = await names()
+  await page.getByRole('button', { name: 'Move slide 1' }).focus()
+  await page.keyboard.press('Space')
+  await page.waitForTimeout(300)
+  await page.keyboard.press('ArrowDown')
+  await page.waitForTimeout(300)
+  await page.keyboard.press('Space')
+  await expect.poll(names).toEqual([before[1], before[0], before[2], before[3]])
+  await page.locator('body').press('Control+z')
+  await expect.poll(names).toEqual(before)
+  await page
+    .getByRole('listitem', { name: /^Slide 3/ })
+    .getByRole('link')
+    .click()
+  await page.getByRole('button', { name: 'Delete', exact: true }).click()
+  await expect.poll(names).toEqual([before[0], before[1], before[3]])
+  await page.locator('body').press('Control+z')
+  await expect.poll(names).toEqual(before)
+})
+
+test('a caption file with faults is attached and its faults are shown by line', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  await page.goto(`${server.address}/lectures/${id}/captions`)
+  await page.getByLabel('Caption file').setInputFiles({
+    name: 'talk.vtt',
+    mimeType: 'text/vtt',
+    buffer: Buffer.from('WEBVTT\n\n00:01.000 --> 00:02.000\nHello clouds\n\n00:03 --> 00:04\nbad\n'),
+  })
+  await page.getByRole('button', { name: 'Attach it' }).click()
+  await expect(page.getByText('1 caption attached', { exact: false })).toBeVisible()
+  await expect(page.getByText('Line 6', { exact: false })).toBeVisible()
+  await expect(page.getByRole('textbox', { name: /^Caption at/ }).first()).toHaveValue('Hello clouds')
+})
+
+test('no place breaks the accessibility rules (axe, WCAG 2.2 AA), by day and by night', async ({ page, server }) => {
+  await page.addInitScript(() => localStorage.setItem('theme', 'lectern-day'))
+  const id = await openClouds(page, server)
+  const inTheme = (theme: string) => page.evaluate((name) => document.documentElement.setAttribute('data-theme', name), theme)
+  const broken = async () => {
+    const all = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
+    // a theme changes colours and nothing else
+    await inTheme('lectern-night')
+    const colours = await new AxeBuilder({ page }).withTags(['cat.color']).disableRules(['color-contrast-enhanced']).analyze()
+    await inTheme('lectern-day')
+    return [...all.violations, ...colours.violations].map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .map((n) => n.html)
+          .join(' | ')
+          .slice(0, 300)}`,
+    )
+  }
+  await page
+    .getByRole('listitem', { name: /^Slide 1/ })
+    .getByRole('link')
+    .click()
+  await expect(page.getByRole('region', { name: 'Bench of slide 1' })).toBeVisible()
+  expect(await broken()).toEqual([])
+  for (const place of ['captions', 'publish']) {
+    await page.goto(`${server.address}/lectures/${id}/${place}`)
+    await expect(page.getByRole('heading', { level: 2 }).first()).toBeVisible()
+    expect(await broken()).toEqual([])
+  }
+  for (const place of ['', 'settings']) {
+    await page.goto(`${server.address}/${place}`)
+    await expect(page.locator('main')).toBeVisible()
+    expect(await broken()).toEqual([])
+  }
+  await enterBooth(page, server, id)
+  expect(await broken()).toEqual([])
+})
+
+test('undo works with focus on a slider, box or choice, by its button, and after the page was loaded again', async ({
+  page,
+  server,
+}) => {
+  const id = await openClouds(page, server)
+  await page.getByRole('button', { name: 'Times' }).click()
+  const choice = page.getByRole('combobox').first()
+  await page
+    .getByRole('listitem', { name: /^Slide 2/ })
+    .getByRole('link')
+    .click()
+  await page.getByLabel('Script').fill('High clouds are thin.')
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  await choice.focus()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Undone: script of slide 2')).toBeVisible()
+  await page.getByRole('button', { name: 'Redo the last change' }).click()
+  await expect(page.getByLabel('Script')).toHaveValue('High clouds are thin.')
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  await page.reload()
+  await page.getByRole('button', { name: 'Undo the last change' }).click()
+  await expect(page.getByLabel('Script')).toHaveValue('')
+  expect((await server.lecture(id)).slides[1]!.script).toBe('')
+})
+
+test.describe('on a shelf of its own', () => {
+  test.use({ ownServer: true })
+  test('what was deleted is in the trash and comes back: a lecture after its message is gone, a slide after a reload', async ({
+    page,
+    server,
+  }) => {
+    const id = await openClouds(page, server)
+    await page.request.put(`${server.address}/api/slides/${(await server.lecture(id)).slides[2]!.id}/deleted`, {
+      data: { deleted: true },
+    })
+    await page.reload()
+    await page.getByRole('button', { name: 'Trash' }).click()
+    await page.getByRole('button', { name: /^Bring back Slide/ }).click()
+    await expect(page.getByText('Nothing was deleted.')).toBeVisible()
+    await page.getByRole('button', { name: 'Done' }).click()
+    await expect(page.getByRole('listitem', { name: /^Slide 4/ })).toBeVisible()
+    await page.goto(server.address)
+    await page.getByRole('button', { name: /^Delete/ }).click()
+    await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+    await page.goto(`${server.address}/settings`)
+    await page.goto(server.address)
+    await page.getByRole('button', { name: 'Trash' }).click()
+    await page.getByRole('button', { name: /^Bring back “clouds/ }).click()
+    await page.getByRole('button', { name: 'Done' }).click()
+    await expect(page.getByRole('list', { name: 'Lectures' })).toContainText('clouds')
+  })
+})
+
+test('two windows on one text: neither writes over the other unasked, and both texts can be read', async ({
+  page,
+  server,
+  context,
+}) => {
+  const id = await openClouds(page, server)
+  const slide = (await server.lecture(id)).slides[0]!
+  const other = await context.newPage()
+  for (const window of [page, other]) await window.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
+  const script = (window: typeof page) => window.getByLabel('Script')
+  const saved = async () => (await server.lecture(id)).slides[0]!.script
+  await expect(script(other)).toBeVisible()
+  // typed here while the other window's text arrives
+  await script(page).focus()
+  await page.route('**/api/slides/*', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1500))
+    await route.continue()
+  })
+  await script(page).pressSequentially('Written here.')
+  await script(other).fill('Written in the other window.')
+  await expect.poll(saved).toBe('Written in the other window.')
+  await expect(page.getByText('was changed in another window meanwhile', { exact: false })).toBeVisible()
+  await expect(page.getByText('Written in the other window.')).toBeVisible()
+  await expect(script(page)).toHaveValue('Written here.')
+  expect(await saved()).toBe('Written in the other window.')
+  await page.getByRole('button', { name: 'Keep mine' }).click()
+  await expect.poll(saved).toBe('Written here.')
+  await expect(script(other)).toHaveValue('Written here.')
+  await script(page).blur()
+  await page.keyboard.press('Control+z')
+  await expect.poll(saved).toBe('Written in the other window.')
+})

@@ -1,0 +1,295 @@
+/** Publishing as teacher and learner meet it: make, watch, mend one slide, make again; at one's own pace; from a folder without a server. */
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdir } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import AxeBuilder from '@axe-core/playwright'
+import type { Browser, Page } from '@playwright/test'
+import { unzipSync } from 'fflate'
+import sharp from 'sharp'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { schedule } from '#core/timing/schedule.ts'
+import { expect, openClouds, recordByApi, type TestServer, test } from '#tests/e2e/server.ts'
+import { madeTake, seconds } from '#tests/made/sound.ts'
+import { serverProcess } from '#tests/support/server-process.ts'
+
+async function published(page: Page, server: TestServer): Promise<string> {
+  const id = await openClouds(page, server)
+  const lecture = await server.lecture(id)
+  await recordByApi(server, lecture.slides[0]!.id, madeTake().samples)
+  await recordByApi(server, lecture.slides[1]!.id, madeTake({ seed: 3 }).samples)
+  await page.goto(`${server.address}/lectures/${id}/publish`)
+  await page.getByRole('button', { name: 'Make edition 1' }).click()
+  await expect(page.getByRole('link', { name: 'First link' })).toBeVisible()
+  return id
+}
+
+const linkOf = async (page: Page) => (await page.getByRole('link', { name: 'First link' }).getAttribute('href'))!
+const stranger = async (browser: Browser, size = { width: 1280, height: 800 }) =>
+  (await browser.newContext({ viewport: size })).newPage()
+const editionsOf = (page: Page) => page.getByRole('list', { name: 'Editions' })
+const timeOf = (page: Page) => page.locator('video').evaluate((v: HTMLVideoElement) => v.currentTime)
+const isPaused = (page: Page) => page.locator('video').evaluate((v: HTMLVideoElement) => v.paused)
+
+test('one slide is mended and published again; the same link shows the mended one', async ({ page, server, browser }) => {
+  const id = await published(page, server)
+  const link = await linkOf(page)
+  const learner = await stranger(browser)
+  await learner.goto(link)
+  await expect(learner.getByRole('heading', { name: (await server.lecture(id)).title, level: 1 })).toBeVisible()
+  await learner.getByRole('button', { name: 'Begin' }).click()
+  await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.3)
+
+  const before = await server.lecture(id)
+  await recordByApi(server, before.slides[1]!.id, madeTake({ seed: 8 }).samples.subarray(0, seconds(3)))
+  await page.reload()
+  await page.getByRole('button', { name: 'Make edition 2' }).click()
+  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
+  await expect(page.getByText('1 slide changed since edition 1')).toBeVisible()
+  await expect(page.getByText('begun 1 time')).toBeVisible()
+
+  await learner.goto(link)
+  const length = toSeconds(schedule(await server.lecture(id)).lengthSamples)
+  expect(Math.abs(length - toSeconds(schedule(before).lengthSamples))).toBeGreaterThan(0.2)
+  await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.duration)).toBeCloseTo(length, 1)
+
+  // taken away, the link shows the one before; brought back, the newest
+  await page.getByRole('button', { name: 'Delete edition 2' }).click()
+  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toHaveCount(0)
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
+  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
+})
+
+test('the unzipped folder plays from a disk, with chapters, captions and no request to any server', async ({
+  page,
+  server,
+  browser,
+}) => {
+  const id = await published(page, server)
+  await page.request.patch(`${server.address}/api/slides/${(await server.lecture(id)).slides[0]!.id}`, {
+    data: { script: 'Clouds have names. High ones are thin and white.' },
+  })
+  await page.getByRole('button', { name: 'Make edition 2' }).click()
+  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
+  const address = await page
+    .getByRole('link', { name: /web folder/ })
+    .first()
+    .getAttribute('href')
+  const zip = await (await page.request.get(`${server.address}${address}`)).body()
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-folder-'))
+  try {
+    const files = unzipSync(new Uint8Array(zip))
+    for (const [name, content] of Object.entries(files)) {
+      await mkdir(dirname(join(folder, name)), { recursive: true })
+      writeFileSync(join(folder, name), content)
+    }
+    const { title } = await server.lecture(id)
+    await server.kill()
+    const learner = await stranger(browser)
+    const asked: string[] = []
+    const problems: string[] = []
+    learner.on('request', (request) => asked.push(request.url()))
+    learner.on('pageerror', (error) => problems.push(error.message))
+    learner.on('console', (message) => message.type() === 'error' && problems.push(message.text()))
+    const top = Object.keys(files)[0]!.split('/')[0]!
+    await learner.goto(`file://${join(folder, encodeURIComponent(top), 'index.html')}`)
+    await expect(learner.getByRole('heading', { name: title, level: 1 })).toBeVisible()
+    await learner.getByRole('button', { name: 'Begin' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.5)
+    await expect(learner.getByRole('region', { name: 'Transcript' })).toContainText('High ones are thin and white.')
+    await learner.getByRole('link', { name: 'Clouds have names.', exact: false }).first().click()
+    await expect(learner.getByTestId('caption')).toContainText('Clouds have names.')
+    expect(await learner.getByRole('navigation', { name: 'Slides of this lecture' }).getByRole('button').count()).toBe(4)
+    expect(asked.filter((url) => !/^(file|data|blob):/.test(url))).toEqual([])
+    expect(problems).toEqual([])
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+})
+
+test('a school’s crest and the kinds of video are chosen, and can be undone', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  await page.goto(`${server.address}/lectures/${id}/publish`)
+  await page.getByLabel(/^Small/).check()
+  await expect.poll(async () => (await server.lecture(id)).making.presets).toEqual(['standard', 'small'])
+  await page.getByLabel('Picture for the corner').setInputFiles({
+    name: 'crest.png',
+    mimeType: 'image/png',
+    buffer: await sharp({ create: { width: 80, height: 80, channels: 4, background: '#a93428' } })
+      .png()
+      .toBuffer(),
+  })
+  await expect(page.getByLabel('Corner', { exact: true })).toBeVisible()
+  await page.getByLabel('Corner', { exact: true }).selectOption('top left')
+  await expect.poll(async () => (await server.lecture(id)).making.crest?.corner).toBe('top-left')
+  await page.locator('h2').first().click()
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await server.lecture(id)).making.crest).toBeNull()
+  await expect(page.getByText(/about [\d.]+ MB/).first()).toBeVisible()
+})
+
+test('a bookmark set on the bench is an entry under its slide for learners', async ({ page, server, browser }) => {
+  const id = await openClouds(page, server)
+  const [first] = (await server.lecture(id)).slides
+  await recordByApi(server, first!.id, madeTake().samples)
+  await page.goto(`${server.address}/lectures/${id}/slides/${first!.id}`)
+  await page.getByRole('button', { name: 'Bookmark here' }).click()
+  const name = page.getByLabel(/^Name of the bookmark/)
+  await name.fill('Where it begins')
+  await name.press('Enter')
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]!.bookmarks[0]?.title).toBe('Where it begins')
+  await page.goto(`${server.address}/lectures/${id}/publish`)
+  await page.getByRole('button', { name: 'Make edition 1' }).click()
+  await expect(page.getByRole('link', { name: 'First link' })).toBeVisible()
+  const learner = await stranger(browser)
+  await learner.goto(await linkOf(page))
+  const entry = learner
+    .getByRole('navigation', { name: 'Slides of this lecture' })
+    .getByRole('button', { name: /Where it begins/ })
+  await entry.click()
+  await expect.poll(() => timeOf(learner)).toBeGreaterThan(0)
+  expect(await timeOf(learner)).toBeLessThan(2)
+})
+
+test.describe('one published lecture', () => {
+  // made once: what learners do changes nothing in it
+  let shared: { server: TestServer; page: Page; id: string; link: string }
+  const data = mkdtempSync(join(tmpdir(), 'lectern-published-'))
+  test.beforeAll(async ({ browser }) => {
+    const server = await serverProcess(data)
+    await server.start()
+    const page = await stranger(browser)
+    const id = await published(page, server)
+    shared = { server, page, id, link: await linkOf(page) }
+  })
+  test.afterAll(async () => {
+    await shared.server.kill()
+    rmSync(data, { recursive: true, force: true })
+  })
+
+  test('at the learner’s pace a slide stays until they go on, and nothing plays twice', async ({ browser }) => {
+    const { server, id, link } = shared
+    const learner = await stranger(browser)
+    await learner.goto(link)
+    const times = schedule(await server.lecture(id)).slides
+    const [first, second] = times
+    await learner.getByLabel('Slide by slide, at your own pace').check()
+    await learner.getByRole('button', { name: 'Begin' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.1)
+    // near the first slide's end: it stops there and waits
+    await learner.locator('video').evaluate((v: HTMLVideoElement, to) => {
+      v.currentTime = to
+    }, toSeconds(first!.lengthSamples) - 1)
+    await learner.locator('video').evaluate((v: HTMLVideoElement) => v.play())
+    await expect(learner.getByText('Go on when you are ready.', { exact: false })).toBeVisible()
+    expect(await isPaused(learner)).toBe(true)
+    const stopped = await timeOf(learner)
+    expect(stopped).toBeLessThan(toSeconds(first!.lengthSamples))
+    await learner.waitForTimeout(700)
+    expect(await timeOf(learner)).toBe(stopped)
+
+    // a page that looks late, because its machine is busy, goes back to the slide and waits as well
+    await learner.getByRole('button', { name: 'Again' }).click()
+    await expect(learner.getByText('Go on when you are ready.', { exact: false })).toHaveCount(0)
+    await learner.locator('video').evaluate((v: HTMLVideoElement, to) => {
+      v.currentTime = to
+      v.addEventListener(
+        'seeked',
+        () => {
+          for (const until = performance.now() + 2500; performance.now() < until; );
+        },
+        { once: true },
+      )
+    }, toSeconds(first!.lengthSamples) - 1)
+    await expect(learner.getByText('Go on when you are ready.', { exact: false })).toBeVisible()
+    expect(await isPaused(learner)).toBe(true)
+    expect(await timeOf(learner)).toBeLessThan(toSeconds(first!.lengthSamples))
+
+    await learner.getByRole('button', { name: 'Next' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(toSeconds(second!.startSamples) + 0.2)
+    // early on: what is said stops, the next begins; only one player exists
+    await learner.keyboard.press('ArrowRight')
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(toSeconds(times[2]!.startSamples))
+    await learner.getByRole('button', { name: 'Back' }).click()
+    await expect.poll(() => timeOf(learner)).toBeLessThan(toSeconds(second!.startSamples) + 2)
+    expect(await timeOf(learner)).toBeGreaterThanOrEqual(toSeconds(second!.startSamples))
+    expect(await learner.locator('video, audio').count()).toBe(1)
+    await expect(learner.getByText('Slide 2 of 4', { exact: false })).toBeVisible()
+  })
+
+  test('where the browser blocks sound, a large control says so', async ({ browser }) => {
+    const { link } = shared
+    const learner = await stranger(browser)
+    await learner.addInitScript(() => {
+      const play = HTMLMediaElement.prototype.play
+      let blocked = true
+      HTMLMediaElement.prototype.play = function () {
+        if (!blocked) return play.call(this)
+        blocked = false
+        return Promise.reject(new DOMException('play() failed', 'NotAllowedError'))
+      }
+    })
+    await learner.goto(link)
+    await learner.getByRole('button', { name: 'Play', exact: true }).click()
+    await learner.getByRole('button', { name: 'Go on, with sound' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.2)
+    await expect(learner.getByRole('button', { name: 'Go on, with sound' })).toHaveCount(0)
+  })
+
+  test('the watch page is sound for every reader, wide and narrow, and remembers where one stopped', async ({ browser }) => {
+    const { page, link } = shared
+    for (const size of [
+      { width: 1280, height: 800 },
+      { width: 360, height: 740 },
+    ]) {
+      const learner = await stranger(browser, size)
+      await learner.goto(link)
+      await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
+      const { violations } = await new AxeBuilder({ page: learner }).analyze()
+      expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
+      expect(await learner.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(size.width)
+    }
+    const learner = await stranger(browser)
+    await learner.goto(link)
+    await learner.getByLabel('Speed').selectOption('1.5')
+    await learner.getByLabel('Where you are in the lecture').fill('9')
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(8)
+    await learner.waitForTimeout(300)
+    await learner.goto(link)
+    await expect(learner.getByText('You stopped at 0:09 last time.', { exact: false })).toBeVisible()
+    await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.playbackRate)).toBe(1.5)
+    const { violations } = await new AxeBuilder({ page }).analyze()
+    expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
+  })
+
+  test('a passcode is asked for; wrong ones are counted; the right one opens', async ({ browser }) => {
+    const { page, link } = shared
+    await page.getByRole('button', { name: 'Settings' }).first().click()
+    // too short is said, and set it is when the field is left
+    await page.getByLabel('Passcode').fill('cum')
+    await page.getByLabel('Passcode').blur()
+    await expect(page.getByRole('alert')).toContainText('This one is not set')
+    await expect(page.getByText('All changes saved')).toHaveCount(0)
+    await page.getByLabel('Passcode').fill('cumulus')
+    await page.getByLabel('Passcode').blur()
+    await expect(page.getByText('All changes saved')).toBeVisible()
+    await expect(page.getByText('opens with its passcode', { exact: false })).toBeVisible()
+    await page.getByLabel('the video').uncheck()
+    await expect(page.getByLabel('the video')).not.toBeChecked()
+
+    const learner = await stranger(browser)
+    await learner.goto(link)
+    await learner.getByLabel('Passcode').fill('stratus')
+    await learner.getByRole('button', { name: 'Open' }).click()
+    await expect(learner.getByRole('alert')).toContainText('This is not the passcode')
+    await learner.getByLabel('Passcode').fill('cumulus')
+    await learner.getByRole('button', { name: 'Open' }).click()
+    await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
+    await learner.reload()
+    await expect(learner.getByRole('button', { name: 'Begin' })).toBeVisible()
+    await learner.getByText('Download', { exact: true }).click()
+    await expect(learner.getByRole('link', { name: /Captions, English, WebVTT|Sound alone, M4A/ }).first()).toBeVisible()
+    await expect(learner.getByRole('link', { name: /^Video/ })).toHaveCount(0)
+  })
+})

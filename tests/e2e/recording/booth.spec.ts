@@ -1,0 +1,83 @@
+/** The booth under somebody who uses it: keys after every control, a sign for every key, and nothing that jumps. */
+import { enterBooth, expect, openClouds, test } from '#tests/e2e/server.ts'
+
+test('keys go on working after any control of the booth was used, and each is answered by a sign', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  await enterBooth(page, server, id)
+  const record = page.getByRole('button', { name: /^Record/ })
+  const stop = page.getByRole('button', { name: /^Stop/ })
+  const slide = (n: number) => expect(page.getByText(`Slide ${n} of 4`)).toBeVisible()
+  const controls = [
+    () => page.getByRole('checkbox', { name: /^count/ }).click(),
+    () => page.getByRole('checkbox', { name: /^count/ }).click(),
+    () => page.getByRole('radio', { name: 'Straight through' }).click(),
+    () => page.getByRole('radio', { name: 'Slide by slide' }).click(),
+    () => page.getByRole('combobox', { name: 'Practice scene' }).selectOption('quiet room'),
+    () => page.getByRole('button', { name: 'Larger script' }).click(),
+  ]
+  for (const use of controls) {
+    await use()
+    await expect(record).toBeEnabled()
+    await page.keyboard.press('ArrowRight')
+    await slide(2)
+    await page.keyboard.press('ArrowLeft')
+    await slide(1)
+    await expect(page.getByRole('radio', { name: 'Slide by slide' })).toBeChecked({
+      checked: use !== controls[2],
+    })
+  }
+  // Space and Enter act on the control that has the focus
+  await page.getByRole('radio', { name: 'Straight through' }).focus()
+  await page.keyboard.press('Space')
+  await expect(page.getByRole('radio', { name: 'Straight through' })).toBeChecked()
+  await page.keyboard.press('r')
+  await expect(stop).toBeVisible()
+  await page.keyboard.press('b')
+  await expect(page.getByText(/^Bookmark at 0:0/)).toBeVisible()
+  await page.getByRole('button', { name: 'Bookmark' }).click()
+  await expect(page.getByText(/^2 bookmarks, the last one at 0:0/)).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(record).toBeEnabled()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('list', { name: 'Slides' })).toBeVisible()
+})
+
+test('one way out is shown, the slide is as large as fits, and the foot stays where it is when something is said', async ({
+  page,
+  server,
+}) => {
+  const id = await openClouds(page, server)
+  await enterBooth(page, server, id)
+  await expect(page.getByText('Esc', { exact: true }).filter({ visible: true })).toHaveCount(1)
+  const foot = page.getByRole('contentinfo')
+  const before = await foot.boundingBox()
+  await page.getByRole('combobox', { name: 'Practice scene' }).selectOption('too loud')
+  await expect(page.getByText(/^Touching full scale/)).toBeVisible()
+  await page.keyboard.press('r')
+  await expect(page.getByText(/is on disk/)).toBeVisible()
+  await page.keyboard.press('w')
+  await expect(page.getByText(/marked as wrong/)).toBeVisible()
+  await page.keyboard.press('b')
+  await expect(page.getByText(/^1 thing.*Bookmark at/)).toBeVisible()
+  expect(await foot.boundingBox()).toEqual(before)
+  const slide = (await page.getByRole('main').getByRole('img').first().boundingBox())!
+  // of the width what the script leaves, and of the height what the takes leave
+  expect(slide.width).toBeGreaterThanOrEqual(0.6 * 1280)
+  expect(slide.width / slide.height).toBeCloseTo(16 / 9, 1)
+})
+
+test('while it is recorded the sentence that is said is marked, and the mark goes on', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  const [first] = (await server.lecture(id)).slides
+  await page.request.patch(`${server.address}/api/slides/${first!.id}`, {
+    data: { script: 'Good evening. This is the practice microphone. It reads a text of its own.' },
+  })
+  await enterBooth(page, server, id)
+  const script = page.getByRole('region', { name: 'Script' })
+  await expect(script.locator('[aria-current]')).toHaveCount(0)
+  await page.keyboard.press('r')
+  await expect(script.locator('[aria-current]')).toHaveText('Good evening.')
+  await expect(script.locator('[aria-current]')).not.toHaveText('Good evening.')
+  await page.keyboard.press('r')
+  await expect(script.locator('[aria-current]')).toHaveCount(0)
+})

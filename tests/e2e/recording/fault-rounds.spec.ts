@@ -1,0 +1,15 @@
+/** A short run of what the faults bench does: one recording under each fault, and nothing of it lost. */
+import { expect, test } from '@playwright/test'
+import { canFillDisks, FAULTS, playRound } from '#bench/faults/round.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+// every day one of them; the others are long
+for (const fault of IS_LONG ? FAULTS : FAULTS.slice(0, 1))
+  test(`${fault} while recording: what was acknowledged is there, and all that the browser had`, async () => {
+    test.skip(fault === 'disk full' && !canFillDisks(), 'no disk of its own can be made here')
+    const outcome = await playRound(fault, { before: 2.5, during: 1 })
+    expect(outcome.acknowledged).toBeGreaterThan(0)
+    expect(outcome.lostAcknowledged).toBe(0)
+    // a browser that dies takes less than a second with it
+    expect(outcome.lost).toBeLessThanOrEqual(fault === 'browser killed' ? 48_000 : 0)
+  })

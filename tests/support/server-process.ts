@@ -1,0 +1,74 @@
+/** The built server as a process of its own, which can be killed and started again on the same data. */
+import { type ChildProcess, spawn } from 'node:child_process'
+import { randomInt } from 'node:crypto'
+import { once } from 'node:events'
+import { readFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+import type { Lecture } from '#core/model/lecture.ts'
+import { ALLOCATOR } from '#server/import/allocator.ts'
+
+const root = join(import.meta.dirname, '../..')
+
+/** A port below those that the system hands out: a connection going out cannot take it while the server is away. */
+async function freePort(): Promise<number> {
+  for (;;) {
+    const port = 11_000 + randomInt(20_000)
+    const probe = createServer().listen(port, '127.0.0.1')
+    const free = await once(probe, 'listening').then(
+      () => true,
+      () => false,
+    )
+    await new Promise((resolve) => probe.close(resolve))
+    if (free) return port
+  }
+}
+
+export interface ServerProcess {
+  address: string
+  dataFolder: string
+  start(): Promise<void>
+  /** kill -9. */
+  kill(): Promise<void>
+  isRunning(): boolean
+  pid(): number
+  lecture(id: string): Promise<Lecture>
+  /** The most memory it ever had, MB. */
+  mostMegabytes(): number
+}
+
+/** @param data folder that outlives the process */
+export async function serverProcess(data: string): Promise<ServerProcess> {
+  const port = await freePort()
+  const address = `http://localhost:${port}`
+  let child: ChildProcess | null = null
+  return {
+    address,
+    dataFolder: data,
+    async start() {
+      child = spawn('node', ['dist/server/main.js'], {
+        cwd: root,
+        // nothing is encoded beside the journeys but what they ask for
+        env: { ...process.env, ...ALLOCATOR, LECTERN_DATA: data, LECTERN_PORT: String(port), LECTERN_PREPARE: 'off' },
+        stdio: ['ignore', 'pipe', 'inherit'],
+      })
+      const started = child
+      await new Promise<void>((resolve, reject) => {
+        started.stdout!.on('data', (text: Buffer) => String(text).includes('is open at') && resolve())
+        started.on('exit', () => reject(new Error('The server ended before it was open')))
+      })
+    },
+    async kill() {
+      const exited = once(child!, 'exit')
+      child!.kill('SIGKILL')
+      await exited
+    },
+    isRunning: () => child !== null && child.exitCode === null && child.signalCode === null,
+    pid: () => child!.pid!,
+    mostMegabytes() {
+      const told = /VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${child!.pid}/status`, 'utf8'))
+      return Number(told![1]) / 1024
+    },
+    lecture: async (id) => (await fetch(`${address}/api/lectures/${id}`)).json() as Promise<Lecture>,
+  }
+}
