@@ -3,10 +3,11 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { MEMORY_PAGES } from '#core/audio/wasm/memory-map.ts'
 
 /** Folders, and the pages of memory their kernels begin with. */
 const KERNELS = [
-  { folder: 'core/audio/wasm', pages: 56 },
+  { folder: 'core/audio/wasm', pages: MEMORY_PAGES },
   { folder: 'core/captions/align/kernels', pages: 1 },
 ]
 

@@ -1,23 +1,17 @@
 /** Rows of units in the kernels' memory, where the inner loops of suppression work. */
 
 import { kernels } from '#core/audio/wasm/kernels.ts'
+import { type MemoryPlaces, memoryPart } from '#core/audio/wasm/memory-map.ts'
 import { UNIT_EDGES, UNITS } from './bands.ts'
 import { HALF_E1 } from './log-mmse.ts'
 
-/** Behind what the transforms use and before the voice model, in floats. */
-const PLACE = (256 * 1024) / 4
 /** Frames that are worked at a time. */
 const CHUNK = 64
 
 let filled = false
 
-/** Places, in floats. What is kept in them is lost with the next transform or measurement of peaks. */
-function placesOf(floats: Float32Array) {
-  let next = PLACE
-  const take = (values: number) => {
-    next += values
-    return next - values
-  }
+/** Places, in floats. */
+function placesOf({ floats, take }: MemoryPlaces) {
   const rows = { power: take(CHUNK * UNITS), noise: take(CHUNK * UNITS), xi: take(CHUNK * UNITS) }
   const single = {
     state: take(UNITS),
@@ -37,7 +31,7 @@ export function unitRows() {
   const { floats, ...call } = kernels()
   if (!filled) floats.set(HALF_E1, call.halfE1() / 4)
   filled = true
-  return { floats, call, at: placesOf(floats) }
+  return { floats, call, at: placesOf(memoryPart('rows')) }
 }
 
 /** Bytes of a row. */

@@ -4,6 +4,7 @@
  */
 import { bytesOfBase64 } from '#core/audio/wasm/base64.ts'
 import { kernels, STEPS_TOGETHER } from '#core/audio/wasm/kernels.ts'
+import { memoryPart } from '#core/audio/wasm/memory-map.ts'
 import { BANDS, FEATURES, type StepFeatures } from './model-features.ts'
 import { VOICE_LAYERS } from './voice-weights.ts'
 
@@ -28,8 +29,6 @@ const WINDOW = 32 * STEPS_TOGETHER
 const ROW = WINDOW + 3 * STEPS_TOGETHER
 /** So many products of 16-bit inputs and 8-bit weights fit into a sum, as `paired` scales the inputs. */
 const MOST_PRODUCTS = 845
-/** The kernels' memory from here on is the model's; what lies before belongs to the transforms and to rows of units. */
-const MODEL_PLACE = 512 * 1024
 
 interface LoadedModel {
   layers: Layer[]
@@ -44,14 +43,7 @@ let loaded: LoadedModel | null = null
 /** Puts the weights into the kernels' memory, once for each thread. */
 function load(): LoadedModel {
   if (loaded) return loaded
-  const { floats } = kernels()
-  let next = MODEL_PLACE / 4
-  const take = (count: number) => {
-    const place = next
-    next += Math.ceil(count / 4) * 4
-    if (next > floats.length) throw new Error('The voice model does not fit into the memory of the kernels.')
-    return place
-  }
+  const { floats, take } = memoryPart('model')
   const layers = VOICE_LAYERS.map(({ inputs, outputs, apart, scales, biases, weights }) => {
     if ((apart > 0 ? 3 : 1) * inputs > MOST_PRODUCTS) throw new Error('The voice model is too wide for sums of 32 bits.')
     if (apart > STEPS_TOGETHER) throw new Error('The voice model looks further than what is kept empty beside its rows.')

@@ -3,6 +3,7 @@
 import { toDb } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
 import { kernels } from '#core/audio/wasm/kernels.ts'
+import { memoryPart } from '#core/audio/wasm/memory-map.ts'
 import type { Stretch } from '#core/model/sample-range.ts'
 
 /** Samples looked at together; the interpolator sees a few more to each side. */
@@ -18,9 +19,10 @@ function eachPiece(
   limit: () => number,
   use: (peaks: Float32Array, start: number) => void,
 ) {
-  const { between, floats, free } = kernels()
-  const from = Math.ceil(free() / 16) * 4
-  const to = from + PIECE + 16
+  const { between } = kernels()
+  const { floats, take } = memoryPart('work')
+  const from = take(PIECE + 16)
+  const to = take(PIECE)
   for (let start = first; start < end; start += PIECE) {
     const count = Math.min(PIECE, end - start)
     const seen = samples.subarray(Math.max(0, start - SEEN_BEFORE), start + count + SEEN_AFTER)

@@ -1,5 +1,6 @@
 /** Short-time Fourier transform with perfect reconstruction: square-root Hann window, both ways. */
 import { FRAMES_TOGETHER, kernels } from '#core/audio/wasm/kernels.ts'
+import { memoryPart } from '#core/audio/wasm/memory-map.ts'
 
 /** Samples under a window, and from one window to the next. */
 export const SIZE = 1024
@@ -19,13 +20,10 @@ const OVERLAP = SIZE / HOP / 2
 const CHUNK = 64
 const SPAN = (CHUNK - 1) * HOP + SIZE
 
-/** Places in the kernels' memory, in floats. */
+/** Places in the kernels' memory, in floats: samples, then bins of frames that are transformed together. */
 function places() {
-  const { free, floats } = kernels()
-  const signal = Math.ceil(free() / 16) * 4
-  const re = signal + SPAN
-  const im = re + FRAMES_TOGETHER * BINS + 3
-  return { floats, signal, re, im }
+  const { floats, take } = memoryPart('work')
+  return { floats, signal: take(SPAN), re: take(FRAMES_TOGETHER * BINS), im: take(FRAMES_TOGETHER * BINS) }
 }
 
 /** First sample under a frame's window; the first frames lie partly before the signal, so that its edges are reconstructed too. */
