@@ -4,19 +4,10 @@ import { zeroPhaseHighPass } from '#core/audio/signal/filters.ts'
 import type { SampleStore } from '#core/audio/signal/sample-source.ts'
 import { SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
 import type { Stretch } from '#core/model/sample-range.ts'
-import { toSamples } from '#core/timing/clocks.ts'
 import { frameMiddle, spectrumOf } from './bands.ts'
+import { BLOCKS } from './floors.ts'
 import { firstNoise } from './noise-estimate.ts'
 import { cleanStudied, studyForCleaning } from './suppress.ts'
-
-const BLOCK = toSamples(7.5)
-const MARGIN = toSamples(0.6)
-/** Blocks begin at whole tenths of a second, as the steps of loudness do. */
-const GRID = toSamples(0.1)
-/** What lies below any voice is too slow for the short-time spectrum to tell it from the voice: it goes first. */
-const SUBSONIC_HZ = 22
-/** Blocks meet in a short cross-fade. */
-const SEAM = toSamples(0.02)
 
 export interface Cleaned<S = Float32Array> {
   samples: S
@@ -58,37 +49,37 @@ const untouched = ({ strength, highPassHz }: Pick<CleaningOptions, 'strength' | 
   strength <= 0 && highPassHz === null
 
 const withoutSubsonic = (samples: Float32Array, highPassHz: number | null): Float32Array =>
-  highPassHz === null ? samples : zeroPhaseHighPass(samples, SUBSONIC_HZ)
+  highPassHz === null ? samples : zeroPhaseHighPass(samples, BLOCKS.subsonicHz)
 
 /** What stands after the last whole block, and is less than half as long again: samples. */
 function restAfter(length: number): number {
-  const blocks = Math.max(0, Math.floor(length / BLOCK - 0.5))
-  return blocks * BLOCK
+  const blocks = Math.max(0, Math.floor(length / BLOCKS.length - 0.5))
+  return blocks * BLOCKS.length
 }
 
 /** @param length of the recording in samples */
 export function blocksOf(length: number): Block[] {
   const rest = restAfter(length)
-  const starts = Array.from({ length: rest / BLOCK }, (_, i) => i * BLOCK)
+  const starts = Array.from({ length: rest / BLOCKS.length }, (_, i) => i * BLOCKS.length)
   if (length > 0) starts.push(rest)
   // somebody waits for what is left, and there is more than one to do it
-  if (rest > 0 && length - rest >= BLOCK) starts.push(rest + GRID * Math.round((length - rest) / 2 / GRID))
+  if (rest > 0 && length - rest >= BLOCKS.length) starts.push(rest + BLOCKS.grid * Math.round((length - rest) / 2 / BLOCKS.grid))
   return starts.map((start, i) => {
     const end = starts[i + 1] ?? length
-    return { start, end, from: Math.max(0, start - MARGIN), to: Math.min(length, end + MARGIN) }
+    return { start, end, from: Math.max(0, start - BLOCKS.margin), to: Math.min(length, end + BLOCKS.margin) }
   })
 }
 
 /** @param length of what there is so far, samples @returns the first blocks of it, which stay as they are however much is added */
-export const settledBlocks = (length: number): Block[] => blocksOf(length).slice(0, restAfter(length) / BLOCK)
+export const settledBlocks = (length: number): Block[] => blocksOf(length).slice(0, restAfter(length) / BLOCKS.length)
 
 /**
  * @param samples of the whole recording, mono, 48 kHz
  * @param room where in it only the room is heard
  */
 export function roomNoise(samples: Float32Array, room: Stretch, highPassHz: number | null): Float64Array {
-  const from = Math.max(0, room.start - MARGIN)
-  const around = withoutSubsonic(samples.subarray(from, room.end + MARGIN), highPassHz)
+  const from = Math.max(0, room.start - BLOCKS.margin)
+  const around = withoutSubsonic(samples.subarray(from, room.end + BLOCKS.margin), highPassHz)
   return firstNoise(spectrumOf(around), { start: room.start - from, end: room.end - from })
 }
 
@@ -131,9 +122,9 @@ export function blockJoiner<S extends SampleStore>(length: number, samples: S, e
       speaking.set(heard.speaking, Math.ceil(start / SPEAKING_HOP))
       saying.set(heard.saying, Math.ceil(start / SPEAKING_HOP))
       const at = start / every
-      const reach = Math.ceil((end + SEAM - start) / every)
+      const reach = Math.ceil((end + BLOCKS.seam - start) / every)
       const piece = cleaned.subarray((start - from) / every).subarray(0, Math.min(reach, samples.length - at))
-      const seam = start > 0 ? SEAM / every : 0
+      const seam = start > 0 ? BLOCKS.seam / every : 0
       const earlier = samples.subarray(at, at + seam)
       // where both are the same, so is what comes out
       const joint = earlier.map((value, i) => value + ((i + 0.5) / seam) * (piece[i]! - value))

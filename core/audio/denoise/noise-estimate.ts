@@ -1,20 +1,9 @@
 /** The noise under the voice, followed through time by the probability that speech is present. */
 import type { Stretch } from '#core/model/sample-range.ts'
 import { frameMiddle, type Spectrum, UNIT_EDGES, UNITS, VOICE_UNITS } from './bands.ts'
+import { NOISE } from './floors.ts'
 import { roughLog10 } from './log-mmse.ts'
 import { inChunks, ROW_BYTES, unitRows } from './unit-rows.ts'
-
-/** Share of frames, the quietest ones, taken for a first picture of the noise. */
-const QUIET_SHARE = 0.12
-// the paper's 0.8 and 0.9 are meant for frames 16 ms apart; ours are 5.3 ms apart
-const KEEP_NOISE = 0.8 ** (1 / 3)
-const KEEP_PRESENCE = 0.9 ** (1 / 3)
-const LEAST = 1e-13
-/** The geometric mean of two passes lies a little above the noise where speech begins and ends (measured). */
-const BIAS = 0.9
-
-/** Frames of digital silence (padding, a muted second) say nothing of the room. */
-const SILENT = 1e-9
 
 const energies = ({ power, frames }: Pick<Spectrum, 'power' | 'frames'>) =>
   Float64Array.from({ length: frames }, (_, f) => {
@@ -32,14 +21,12 @@ export function firstNoise({ power, frames }: Spectrum, room: Stretch | null): F
   const energy = energies({ power, frames })
   const all = Array.from({ length: frames }, (_, f) => f)
   const pointed = room ? all.filter((f) => frameMiddle(f) >= room.start && frameMiddle(f) <= room.end) : []
-  const heard = all.filter((f) => energy[f]! > SILENT).sort((a, b) => energy[a]! - energy[b]!)
-  const chosen = pointed.length >= 4 ? pointed : heard.slice(0, Math.max(4, Math.floor(heard.length * QUIET_SHARE)))
-  const noise = new Float64Array(UNITS).fill(LEAST)
+  const heard = all.filter((f) => energy[f]! > NOISE.silentEnergy).sort((a, b) => energy[a]! - energy[b]!)
+  const chosen = pointed.length >= 4 ? pointed : heard.slice(0, Math.max(4, Math.floor(heard.length * NOISE.quietShare)))
+  const noise = new Float64Array(UNITS).fill(NOISE.leastPower)
   for (const f of chosen) for (let u = 0; u < UNITS; u++) noise[u] = noise[u]! + power[f * UNITS + u]! / chosen.length
   return noise
 }
-
-const PRIOR_RATIO = 10 ** 1.5
 
 /** One pass; leaves the noise of its last frame in `now`. @param beginning what is heard in frames that are silent @returns row by row */
 function track(
@@ -57,15 +44,21 @@ function track(
     floats.set(power.subarray(first * UNITS, (first + count) * UNITS), at.power)
     for (let n = 0; n < count; n++) if (silent[first + n]) floats.set(beginning, at.power + n * UNITS)
     const places = [at.power * 4, at.state * 4, at.presence * 4, at.noise * 4] as const
-    call.followNoise(...places, count, ROW_BYTES, backward, KEEP_NOISE, KEEP_PRESENCE, PRIOR_RATIO, LEAST)
+    call.followNoise(
+      ...places,
+      count,
+      ROW_BYTES,
+      backward,
+      NOISE.keepNoise,
+      NOISE.keepPresence,
+      NOISE.priorRatio,
+      NOISE.leastPower,
+    )
     into.set(floats.subarray(at.noise, at.noise + count * UNITS), first * UNITS)
   })
   now.set(floats.subarray(at.state, at.state + UNITS))
   return into
 }
-
-/** Frames before and after in which a room hardly changes its colour: 2.1 s. */
-const STEADY = 400
 
 /**
  * Brings the colour of the noise, which is followed unit by unit and so is uneven, half way (in decibels) to its mean over some seconds around.
@@ -91,14 +84,14 @@ function steadied({ power, frames }: Spectrum, noise: Float32Array, into: Float3
     const each = (sign * trust[f]!) / loud[f]!
     for (let u = 0; u < UNITS; u++) colour[u] = colour[u]! + each * noise[f * UNITS + u]!
   }
-  for (let f = 0; f < Math.min(STEADY, frames); f++) count(f, 1)
+  for (let f = 0; f < Math.min(NOISE.steadyFrames, frames); f++) count(f, 1)
   for (let f = 0; f < frames; f++) {
-    if (f + STEADY < frames) count(f + STEADY, 1)
-    if (f > STEADY) count(f - STEADY - 1, -1)
+    if (f + NOISE.steadyFrames < frames) count(f + NOISE.steadyFrames, 1)
+    if (f > NOISE.steadyFrames) count(f - NOISE.steadyFrames - 1, -1)
     const from = f * UNITS
     for (let u = 0; u < UNITS; u++) {
       // where a colour has gone, what is left of the running sum is rounding, of either sign
-      const steady = Math.max(LEAST, loud[f]! * (colour[u]! / heard))
+      const steady = Math.max(NOISE.leastPower, loud[f]! * (colour[u]! / heard))
       into[from + u] = Math.sqrt(noise[from + u]! * steady)
     }
   }
@@ -116,11 +109,11 @@ function steadied({ power, frames }: Spectrum, noise: Float32Array, into: Float3
 export function trackNoise(spectrum: Spectrum, first: Float64Array): Float32Array<ArrayBuffer> {
   const now = Float32Array.from(first)
   const beginning = now.slice()
-  const silent = Uint8Array.from(energies(spectrum), (energy) => Number(energy <= SILENT))
+  const silent = Uint8Array.from(energies(spectrum), (energy) => Number(energy <= NOISE.silentEnergy))
   const pass = (backward: boolean) => track(spectrum, beginning, silent, now, backward)
   pass(true)
   const forth = pass(false)
   const back = pass(true)
-  for (let i = 0; i < forth.length; i++) forth[i] = Math.sqrt(forth[i]! * back[i]!) * BIAS
+  for (let i = 0; i < forth.length; i++) forth[i] = Math.sqrt(forth[i]! * back[i]!) * NOISE.bias
   return steadied(spectrum, forth, back)
 }

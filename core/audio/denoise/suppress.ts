@@ -6,28 +6,11 @@
 import { HOP, inverseStft, SIZE } from '#core/audio/signal/stft.ts'
 import { findSpeech, SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
 import { BIN_HZ, frameMiddle, type Spectrum, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './bands.ts'
+import { BELIEF, floorsAt, PRESENCE, TREATMENT } from './floors.ts'
 import { BAND_EDGES, BANDS, STRIDE, stepFeatures } from './model-features.ts'
 import { firstNoise, trackNoise } from './noise-estimate.ts'
 import { inChunks, ROW_BYTES, unitRows } from './unit-rows.ts'
 import { type VoiceMask, voiceMask } from './voice-model.ts'
-
-/** Decision-directed smoothing (Ephraim & Malah 1984, equation 51). */
-const ALPHA = 0.94
-const LEAST_XI = 10 ** (-18 / 10)
-/** The voice model's share in the a-priori ratio and in the gain; the statistical part has the rest. */
-const MODEL_IN_XI = 0.5
-const MODEL_IN_GAIN = 0.8
-/** The statistical part takes soft sounds for noise: it is given so much of what was followed, and the model all of it. */
-const NOISE_COUNTED = 0.85
-/** Where the voice stands far out of the noise the model has nothing to add and only takes away: its say fades between these, in bels. */
-const [MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE] = [1.0, 2.2]
-/** From speech to pause and back the treatment changes over so many samples. */
-const SLOPE = Math.round(0.03 * 48_000)
-/** Recordings that are clean already are left alone: the treatment fades out between these ratios of voice to room. */
-const [TREATED_BELOW_DB, UNTREATED_ABOVE_DB] = [44, 54]
-
-/** What lies below 70 Hz is left alone under the first and filtered out above the second, relative to the voice. */
-const [NO_RUMBLE_DB, RUMBLE_DB] = [-46, -36]
 
 /** Everything about a recording that does not depend on how strongly it is cleaned; it is worth keeping while a strength is chosen. */
 export interface CleaningStudy {
@@ -54,7 +37,17 @@ function decide({ power, frames }: Spectrum, noise: Float32Array, backward: bool
     floats.set(power.subarray(from, to), at.power)
     floats.set(noise.subarray(from, to), at.noise)
     floats.set(into.subarray(from, to), at.xi)
-    call.decide(at.power * 4, at.noise * 4, at.state * 4, at.xi * 4, count, ROW_BYTES, backward, ALPHA, LEAST_XI)
+    call.decide(
+      at.power * 4,
+      at.noise * 4,
+      at.state * 4,
+      at.xi * 4,
+      count,
+      ROW_BYTES,
+      backward,
+      BELIEF.smoothing,
+      BELIEF.leastRatio,
+    )
     into.set(floats.subarray(at.xi, at.xi + to - from), from)
   })
 }
@@ -86,11 +79,6 @@ function modelGain(mask: VoiceMask, frame: number, floats: Float32Array, row: nu
   }
 }
 
-/** Where a stretch of speech begins and ends the model may be unsure: between these it is a voice by part. */
-const [UNLIKELY, LIKELY] = [0.15, 0.6]
-/** What is surely a voice, as `findSpeech` has it; and how far around a step its surest neighbour is looked for. */
-const [SURE, NEAR_STEPS] = [0.8, 2]
-
 /**
  * Presence of a voice in each frame: 1 in speech, 0 in pauses, with short slopes between. Single frames in which the model
  * is wrong do not count: in a pause they would be heard as chirps. Nor does the room that is taken in with a soft beginning or a fading end.
@@ -100,31 +88,27 @@ function framePresence({ speaking, steps }: VoiceMask, frames: number): Float32A
   const presence = new Float32Array(frames)
   const near = (step: number) => {
     let most = 0
-    for (let s = Math.max(0, step - NEAR_STEPS); s <= Math.min(steps - 1, step + NEAR_STEPS); s++)
+    for (let s = Math.max(0, step - PRESENCE.nearSteps); s <= Math.min(steps - 1, step + PRESENCE.nearSteps); s++)
       most = Math.max(most, speaking[s]!)
-    return Math.min(1, Math.max(0, (most - UNLIKELY) / (LIKELY - UNLIKELY)))
+    return Math.min(1, Math.max(0, (most - PRESENCE.unlikely) / (PRESENCE.likely - PRESENCE.unlikely)))
   }
   for (const { start, end } of findSpeech(speaking, length + SIZE)) {
     // steps are counted from the first frame, whose middle lies before the first sample
     const [from, to] = [start + frameMiddle(0) - SPEAKING_HOP / 2, end + frameMiddle(0) - SPEAKING_HOP / 2]
     let [first, last] = [Math.floor(start / SPEAKING_HOP), Math.min(steps - 1, Math.ceil(end / SPEAKING_HOP))]
-    while (first < last && speaking[first]! < SURE) first++
-    while (last > first && speaking[last]! < SURE) last--
-    for (let f = Math.max(0, Math.floor((from - SLOPE - frameMiddle(0)) / HOP)); f < frames; f++) {
+    while (first < last && speaking[first]! < PRESENCE.sure) first++
+    while (last > first && speaking[last]! < PRESENCE.sure) last--
+    for (let f = Math.max(0, Math.floor((from - PRESENCE.slopeSamples - frameMiddle(0)) / HOP)); f < frames; f++) {
       const middle = frameMiddle(f)
       const outside = Math.max(from - middle, middle - to)
-      if (outside > SLOPE && middle > to) break
+      if (outside > PRESENCE.slopeSamples && middle > to) break
       const step = Math.round(f / STRIDE)
       const part = step >= first && step <= last ? 1 : near(step)
-      presence[f] = Math.max(presence[f]!, part * Math.min(1, 1 - outside / SLOPE))
+      presence[f] = Math.max(presence[f]!, part * Math.min(1, 1 - outside / PRESENCE.slopeSamples))
     }
   }
   return presence
 }
-
-/** What is so much softer than what is surely said is not said: hum that was not wholly taken away has the harmonics of a voice, too. */
-const SAID = 0.8
-const LEAST_SAID = 10 ** (-42 / 10)
 
 /** @returns the probability that words are said, 0 where it is far too soft for that */
 function loudEnough({ saying, steps }: VoiceMask, { power }: Spectrum): Float32Array<ArrayBuffer> {
@@ -134,12 +118,11 @@ function loudEnough({ saying, steps }: VoiceMask, { power }: Spectrum): Float32A
     for (let u = 2; u < VOICE_UNITS; u++) sum += power[row + u]! * (UNIT_EDGES[u + 1]! - UNIT_EDGES[u]!)
     return sum
   })
-  const least = LEAST_SAID * median([...powers].filter((_, s) => saying[s]! > SAID))
+  const least = PRESENCE.leastSaid * median([...powers].filter((_, s) => saying[s]! > PRESENCE.said))
   return Float32Array.from(saying, (probability, s) => (powers[s]! < least ? 0 : probability))
 }
 
 const median = (values: number[]) => values.sort((x, y) => x - y)[values.length >> 1] ?? 0
-const FEWEST_PAUSES = 10
 
 /**
  * Voice against room and against what lies below it. The room is what is heard in pauses; only a recording without any is
@@ -167,11 +150,11 @@ function levels({ power, frames }: Spectrum, noise: Float32Array, presence: Floa
     }
   }
   const voicePower = voice / Math.max(1, spoken) + 1e-12
-  const heard = rooms.length >= FEWEST_PAUSES
+  const heard = rooms.length >= TREATMENT.fewestPauses
   const lowDb = heard ? 10 * Math.log10((median(lows) + 1e-12) / voicePower) : 0
   return {
     voiceOverRoomDb: 10 * Math.log10(voicePower / ((heard ? median(rooms) : followed) + 1e-12)),
-    rumbleNeed: Math.min(1, Math.max(0, (lowDb - NO_RUMBLE_DB) / (RUMBLE_DB - NO_RUMBLE_DB))),
+    rumbleNeed: Math.min(1, Math.max(0, (lowDb - TREATMENT.noRumbleDb) / (TREATMENT.rumbleDb - TREATMENT.noRumbleDb))),
   }
 }
 
@@ -186,18 +169,18 @@ export function studyForCleaning(samples: Float32Array, first: Float64Array | nu
   const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
   const heard = voiceMask(stepFeatures(spectrum, noise))
   const mask = { ...heard, saying: loudEnough(heard, spectrum) }
-  for (let i = 0; i < noise.length; i++) noise[i] = noise[i]! * NOISE_COUNTED
+  for (let i = 0; i < noise.length; i++) noise[i] = noise[i]! * BELIEF.noiseCounted
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
   decide(spectrum, noise, true, logXi)
   const presence = framePresence(mask, spectrum.frames)
   const { floats, call, at } = unitRows()
-  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? MODEL_IN_XI : 0
+  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? BELIEF.modelInRatio : 0
   floats.fill(0, at.model, at.model + UNITS)
   for (let f = 0; f < spectrum.frames; f++) {
     modelGain(mask, f, floats, at.model)
     floats.set(logXi.subarray(f * UNITS, (f + 1) * UNITS), at.xi)
-    call.mixRatios(at.xi * 4, at.model * 4, at.share * 4, ROW_BYTES, MODEL_HEARD_BELOW, MODEL_SILENT_ABOVE)
+    call.mixRatios(at.xi * 4, at.model * 4, at.share * 4, ROW_BYTES, BELIEF.modelHeardBelow, BELIEF.modelSilentAbove)
     logXi.set(floats.subarray(at.xi, at.xi + UNITS), f * UNITS)
   }
   return {
@@ -215,13 +198,6 @@ export function highPassGain(hz: number | null, bin: number): number {
   if (hz === null) return 1
   const ratio = ((bin * BIN_HZ) / hz) ** 4
   return ratio / Math.sqrt(1 + ratio * ratio)
-}
-
-/** How far pauses and the noise under words fall at a strength, dB. @param strength 0 to 1; 0.6 is moderate */
-export function floorsAt(strength: number): { speechDb: number; pauseDb: number } {
-  // beyond the moderate setting both go on more slowly, so that no strength makes a voice metallic
-  const much = strength <= 0.6 ? strength / 0.6 : 1 + (strength - 0.6) / 1.6
-  return { speechDb: -38 * much, pauseDb: -48 * much }
 }
 
 /**
@@ -242,8 +218,8 @@ export function cleanStudied(
   const { spectrum, noise, logXi, mask, presence, voiceOverRoomDb, rumbleNeed } = study
   const { power } = spectrum
   const { speechDb, pauseDb } = floorsAt(strength)
-  const range = UNTREATED_ABOVE_DB - TREATED_BELOW_DB
-  const wet = Math.min(1, Math.max(0, (UNTREATED_ABOVE_DB - voiceOverRoomDb) / range))
+  const range = TREATMENT.noneAboveDb - TREATMENT.allBelowDb
+  const wet = Math.min(1, Math.max(0, (TREATMENT.noneAboveDb - voiceOverRoomDb) / range))
   const [speechFloor, pauseFloor] = [speechDb / 20, pauseDb / 20]
   const filtered = Math.max(wet, rumbleNeed)
   const rumble = Float32Array.from(
@@ -252,7 +228,7 @@ export function cleanStudied(
   )
   const inPauses = rumble.map((log) => 10 ** (wet * pauseFloor + log))
   const { floats, call, at } = unitRows()
-  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? MODEL_IN_GAIN : 0
+  for (let u = 0; u < UNITS; u++) floats[at.share + u] = u < VOICE_UNITS ? BELIEF.modelInGain : 0
   floats.fill(0, at.model, at.model + UNITS)
   floats.set(rumble, at.rumble)
   return inverseStft(spectrum.stft, length, (f, re, im) => {
@@ -278,8 +254,8 @@ export function cleanStudied(
         floor,
         pauseFloor,
         wet,
-        MODEL_HEARD_BELOW,
-        MODEL_SILENT_ABOVE,
+        BELIEF.modelHeardBelow,
+        BELIEF.modelSilentAbove,
       )
     }
     call.weighBins(re * 4, im * 4, at.weights * 4, at.edges * 4, UNITS)
