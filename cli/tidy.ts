@@ -9,7 +9,7 @@ import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
 import { wavHeader } from '#core/audio/signal/wav.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { SOUND_ENCODERS } from '#server/export/pieces.ts'
@@ -24,7 +24,7 @@ const USAGE =
   'Usage: lectern tidy IN -o OUT.wav|OUT.flac|OUT.mp3|OUT.m4a|- [--strength 0..1] [--keep-length] [--no-level] [--overwrite] [--json]'
 const ENDINGS = ['wav', 'flac', 'mp3', 'm4a'] as const
 
-const inSeconds = (stretches: readonly Stretch[]) =>
+const inSeconds = (stretches: readonly SampleRange[]) =>
   stretches.map(({ start, end }) => ({ start: toSeconds(start), end: toSeconds(end) }))
 
 async function writeSound(path: string, clip: Samples) {

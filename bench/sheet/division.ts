@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { chromium } from '@playwright/test'
 import type { Figure } from '#bench/report/report.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { proposeBoundaries } from '#core/timing/split.ts'
@@ -17,7 +17,7 @@ const HOUR = toSamples(3600)
 const KEYS = 10
 
 /** Stretches of speech with pauses of a fifth of a second to two seconds. */
-function spoken(seed: number): Stretch[] {
+function spoken(seed: number): SampleRange[] {
   const next = random(seed)
   const shares = Array.from({ length: STRETCHES }, () => [1 + 4 * next(), 0.2 + 1.8 * next() ** 3] as const)
   const scale = HOUR / shares.reduce((sum, [said, pause]) => sum + said + pause, 0)

@@ -2,7 +2,7 @@
 
 import type { Figure } from '#bench/report/report.ts'
 import { speechIn } from '#core/audio/analysis/detect-streaming.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
@@ -17,7 +17,7 @@ const PAUSE_BETWEEN = [0.8, 2] as const
 
 interface Joined {
   samples: Float32Array
-  joins: Stretch[]
+  joins: SampleRange[]
   scripts: string[]
   language: PromptLanguage
 }
@@ -25,7 +25,7 @@ interface Joined {
 function join(language: PromptLanguage, all: Prompt[], next: () => number): Joined {
   const between = ([low, high]: readonly [number, number]) => toSamples(low + (high - low) * next())
   const pieces: { sound: Float32Array; at: number }[] = []
-  const joins: Stretch[] = []
+  const joins: SampleRange[] = []
   const scripts: string[] = []
   let at = toSamples(0.5)
   for (let s = 0; s < SLIDES; s++) {
@@ -48,7 +48,7 @@ function join(language: PromptLanguage, all: Prompt[], next: () => number): Join
   return { samples, joins, scripts, language }
 }
 
-const right = (found: readonly Boundary[], joins: readonly Stretch[]) =>
+const right = (found: readonly Boundary[], joins: readonly SampleRange[]) =>
   found.filter((b, i) => b.at >= joins[i]!.start && b.at <= joins[i]!.end).length
 
 export function splitFigures(seed: number, rounds: number): Figure[] {

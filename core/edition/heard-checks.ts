@@ -2,7 +2,7 @@
 import { wrongStretch } from '#core/audio/speech/fast-voice-activity.ts'
 import { cutOut } from '#core/audio/tidy-up/edit.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { keptTake, type Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -37,15 +37,15 @@ export function markedWrong(slide: Slide, n: number): Finding[] {
   return [{ ...found, advice: 'Cut out, it can be put back on the bench', mend }]
 }
 
-const overlap = (stretches: readonly Stretch[], { start, end }: Stretch): Stretch[] =>
+const overlap = (stretches: readonly SampleRange[], { start, end }: SampleRange): SampleRange[] =>
   stretches.flatMap((s) => {
     const both = { start: Math.max(s.start, start), end: Math.min(s.end, end) }
     return both.end > both.start ? [both] : []
   })
-const lengthOf = (stretches: readonly Stretch[]) => stretches.reduce((sum, s) => sum + s.end - s.start, 0)
+const lengthOf = (stretches: readonly SampleRange[]) => stretches.reduce((sum, s) => sum + s.end - s.start, 0)
 
 /** Whether more than half of what is said in a stretch of a take is in its clip. */
-function mostlyHeard({ tidyUp, analysis }: Take, stretch: Stretch): boolean {
+function mostlyHeard({ tidyUp, analysis }: Take, stretch: SampleRange): boolean {
   if (!tidyUp) return true
   const spoken = overlap(analysis?.speech ?? [], stretch)
   // where no voice was found all of the stretch counts

@@ -5,7 +5,7 @@ import { crc32 } from '#core/audio/signal/crc32.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { keptTake, type Slide } from '#core/model/slide.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { type Schedule, type ScheduledSlide, type ScheduledTransition, schedule } from '#core/timing/schedule.ts'
@@ -51,7 +51,7 @@ export interface EditionPlan {
 }
 
 /** Where somebody speaks, in lecture samples, in order. */
-export function lectureSpeech(lecture: Pick<Lecture, 'slides'>, times: Schedule): Stretch[] {
+export function lectureSpeech(lecture: Pick<Lecture, 'slides'>, times: Schedule): SampleRange[] {
   const owners = new Map(lecture.slides.map((slide) => [slide.id, slide]))
   return times.slides.flatMap((scheduled) => {
     const take = keptTake(owners.get(scheduled.slideId)!)

@@ -1,6 +1,6 @@
 /** A recording of a slide: what it is, what was found in it, what was rendered from it. */
 import type { Bookmark, Mark } from './marks.ts'
-import { Stretch } from './sample-range.ts'
+import { SampleRange } from './sample-range.ts'
 import type { TidyUp } from './tidy-up.ts'
 import { z } from './zod.ts'
 
@@ -18,7 +18,7 @@ export const TakeAnalysis = z.object({
   /** Frequency of the mains hum that was found, Hz; null when there is none. */
   humHz: z.number().nullable().default(null),
   /** A short burst of speech at the very end, after a long pause: perhaps not meant for the learners. */
-  falseStop: Stretch.nullable().default(null),
+  falseStop: SampleRange.nullable().default(null),
 })
 export type TakeAnalysis = z.infer<typeof TakeAnalysis>
 

@@ -1,5 +1,5 @@
 /** The recipe of non-destructive changes made to a take. */
-import { Stretch } from './sample-range.ts'
+import { SampleRange } from './sample-range.ts'
 import { z } from './zod.ts'
 
 /** How a clip comes in or goes out. */
@@ -11,18 +11,18 @@ const SOFT_EDGE: Fade = { seconds: 0.008, shape: 'linear' }
 /** The recipe of non-destructive changes made to a take. Positions are samples of the take. */
 export const TidyUp = z.object({
   /** What is left between the two curtains. */
-  kept: Stretch,
+  kept: SampleRange,
   /** Stretches taken out of the middle by hand. */
-  cuts: z.array(Stretch).max(500).default([]),
+  cuts: z.array(SampleRange).max(500).default([]),
   /** No pause stays longer than this; null leaves all pauses. */
   longestPauseSeconds: z.number().min(0.3).max(10).nullable().default(null),
   /** What that takes out, worked out from the speech that was found. */
-  pauseCuts: z.array(Stretch).default([]),
+  pauseCuts: z.array(SampleRange).default([]),
   /** Stretches in which only the room is heard, instead of what is there. */
-  silenced: z.array(Stretch).max(500).default([]),
+  silenced: z.array(SampleRange).max(500).default([]),
   /** Stretches that are made louder or quieter. */
   gains: z
-    .array(z.object({ stretch: Stretch, db: z.number().min(-40).max(24) }))
+    .array(z.object({ stretch: SampleRange, db: z.number().min(-40).max(24) }))
     .max(500)
     .default([]),
   fadeIn: Fade.default(SOFT_EDGE),
@@ -36,7 +36,7 @@ export const TidyUp = z.object({
   /** Takes clicks between words away. */
   clicks: z.boolean().default(true),
   /** Where only the room is heard; null lets the cleaner find it. */
-  roomTone: Stretch.nullable().default(null),
+  roomTone: SampleRange.nullable().default(null),
   /** What loudness to bring the clip to; null leaves it as recorded. */
   level: z
     .object({

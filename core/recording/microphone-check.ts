@@ -1,5 +1,5 @@
 /** What a sample sentence tells of a microphone and its room: one verdict and one piece of advice. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TakeAnalysis } from '#core/model/take.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 
@@ -38,7 +38,7 @@ function levelsOf(samples: Float32Array): number[] {
 const middle = (values: readonly number[]) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? null
 
 /** How long levels take to fall from 5 to 25 dB under what the last words had, for each pause that is long and quiet enough. */
-function decays(levels: readonly number[], speech: readonly Stretch[], roomDb: number): number[] {
+function decays(levels: readonly number[], speech: readonly SampleRange[], roomDb: number): number[] {
   return speech.flatMap((said, i) => {
     const end = Math.round(said.end / FRAME)
     const next = Math.round((speech[i + 1]?.start ?? levels.length * FRAME) / FRAME)

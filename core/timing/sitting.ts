@@ -1,6 +1,6 @@
 /** A recording made straight through: the marks of one sitting, and what they make of it. */
 import type { Mark } from '#core/model/marks.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE } from './clocks.ts'
 import { type Boundary, proposeBoundaries } from './split.ts'
 
@@ -26,11 +26,11 @@ export function visitsOf(firstSlideId: string, marks: readonly Mark[]): Visit[] 
  *
  * @returns one boundary for every visit but the first, in order
  */
-export function boundariesOf(visits: readonly Visit[], speech: readonly Stretch[]): Boundary[] {
+export function boundariesOf(visits: readonly Visit[], speech: readonly SampleRange[]): Boundary[] {
   return proposeBoundaries(speech, { from: 'marks', marks: visits.slice(1).map((visit) => visit.pressed) })
 }
 
-export interface Part extends Stretch {
+export interface Part extends SampleRange {
   slideId: string
   /** Of this part, in its own samples. */
   marks: Mark[]
@@ -47,7 +47,7 @@ export function divideSitting(
   firstSlideId: string,
   marks: readonly Mark[],
   boundaries: readonly number[],
-  speech: readonly Stretch[],
+  speech: readonly SampleRange[],
   length: number,
 ): Part[] {
   const visits = visitsOf(firstSlideId, marks)

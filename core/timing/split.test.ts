@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from './clocks.ts'
 import { momentsProblem, parseTime, parseTimes } from './moments.ts'
 import { choosePauses, type Pause, proposeBoundaries, snapToPause } from './split.ts'
@@ -13,8 +13,8 @@ function joined(slides: number, seed: number) {
     return state / 2 ** 32
   }
   const between = (low: number, high: number) => low + (high - low) * random()
-  const speech: Stretch[] = []
-  const joins: Stretch[] = []
+  const speech: SampleRange[] = []
+  const joins: SampleRange[] = []
   const weights: number[] = []
   let at = toSamples(0.4)
   for (let s = 0; s < slides; s++) {
@@ -35,7 +35,7 @@ function joined(slides: number, seed: number) {
   return { speech, joins, weights, end: at }
 }
 
-const right = (found: { at: number }[], joins: Stretch[]) =>
+const right = (found: { at: number }[], joins: SampleRange[]) =>
   found.filter((b, i) => b.at >= joins[i]!.start && b.at <= joins[i]!.end).length
 
 describe('dividing a long recording', () => {

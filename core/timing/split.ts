@@ -1,5 +1,5 @@
 /** Where one long recording changes slide: each boundary lands in a real pause. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSamples } from './clocks.ts'
 
 /** What is known of where the slides change; the most telling thing first. */
@@ -15,7 +15,7 @@ export interface Boundary {
   /** Sample of the recording at which the next slide begins. */
   at: number
   /** The pause it lies in; null where no pause was near, and it stands where the mark was. */
-  pause: Stretch | null
+  pause: SampleRange | null
 }
 
 /** Common practice, no published source: presenters press a little early or late. */
@@ -28,7 +28,7 @@ const LONGEST_TELLING_S = 3
 const RATE_SPREAD = 0.16
 const ROUNDS = 4
 
-export interface Pause extends Stretch {
+export interface Pause extends SampleRange {
   /** Seconds. */
   length: number
   /** Samples of speech before it. */
@@ -36,7 +36,7 @@ export interface Pause extends Stretch {
 }
 
 /** Pauses between stretches of speech. */
-function pausesOf(speech: readonly Stretch[]): Pause[] {
+function pausesOf(speech: readonly SampleRange[]): Pause[] {
   const pauses: Pause[] = []
   let spoken = 0
   for (const [i, before] of speech.entries()) {
@@ -49,7 +49,7 @@ function pausesOf(speech: readonly Stretch[]): Pause[] {
   return pauses
 }
 
-const middle = (s: Stretch) => Math.round((s.start + s.end) / 2)
+const middle = (s: SampleRange) => Math.round((s.start + s.end) / 2)
 
 /** Worth of a pause as a change of slide: each doubling of its length counts the same. */
 const tellingLength = (pause: Pause) => Math.log2(Math.min(pause.length, LONGEST_TELLING_S) / SHORTEST_PAUSE_S)
@@ -137,7 +137,7 @@ function fromMarks(pauses: readonly Pause[], marks: readonly number[]): Boundary
 }
 
 /** Boundaries so that what is said on each slide fits what its script holds, and each lies in a telling pause. */
-function fromWeights(speech: readonly Stretch[], pauses: readonly Pause[], weights: readonly number[]): Pause[] | null {
+function fromWeights(speech: readonly SampleRange[], pauses: readonly Pause[], weights: readonly number[]): Pause[] | null {
   const all = speech.reduce((sum, s) => sum + s.end - s.start, 0)
   const usual = weights.filter((w) => w > 0)
   const mean = usual.length > 0 ? usual.reduce((a, b) => a + b, 0) / usual.length : 1
@@ -174,7 +174,7 @@ function fromWeights(speech: readonly Stretch[], pauses: readonly Pause[], weigh
  * @returns boundaries in order, one fewer than slides; marks that are near no pause stay where they are
  * @throws RangeError with a sentence when the recording has fewer pauses than changes
  */
-export function proposeBoundaries(speech: readonly Stretch[], hint: SplitHint): Boundary[] {
+export function proposeBoundaries(speech: readonly SampleRange[], hint: SplitHint): Boundary[] {
   const pauses = pausesOf(speech)
   if (hint.from === 'marks') return fromMarks(pauses, hint.marks)
   const slides = hint.from === 'scripts' ? hint.weights.length : hint.slides
@@ -193,7 +193,7 @@ export function proposeBoundaries(speech: readonly Stretch[], hint: SplitHint): 
  * @param reach samples; pauses further away do not pull
  * @returns the middle of the nearest pause, or the moment itself where no pause is near
  */
-export function snapToPause(speech: readonly Stretch[], at: number, reach: number): Boundary {
+export function snapToPause(speech: readonly SampleRange[], at: number, reach: number): Boundary {
   let best: Pause | null = null
   for (const pause of pausesOf(speech)) {
     const distance = (p: Pause) => (at < p.start ? p.start - at : at > p.end ? at - p.end : 0)

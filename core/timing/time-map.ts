@@ -1,5 +1,5 @@
 /** Carries moments from take time to slide time and back, through a tidyUp. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE, type SlideSeconds, slideSeconds, type TakeSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 
@@ -12,8 +12,8 @@ export type Removal = Pick<TidyUp, 'kept' | 'cuts'> & Partial<Pick<TidyUp, 'paus
  * @param tidyUp curtains and cuts, in samples of the take; cuts may touch, overlap or reach past the curtains
  * @returns kept stretches in samples; empty when the cuts take everything
  */
-export function keptStretches(tidyUp: Removal): Stretch[] {
-  const kept: Stretch[] = []
+export function keptStretches(tidyUp: Removal): SampleRange[] {
+  const kept: SampleRange[] = []
   let at = tidyUp.kept.start
   for (const cut of [...tidyUp.cuts, ...(tidyUp.pauseCuts ?? [])].sort((a, b) => a.start - b.start)) {
     const end = Math.min(cut.start, tidyUp.kept.end)

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
@@ -10,7 +10,14 @@ import { lengthsToMarks, marksToLengths } from './marks.ts'
 import { schedule, slideLengthSamples } from './schedule.ts'
 import { clipSamples, keptStretches, timeMap } from './time-map.ts'
 
-const tidy = (kept: Stretch, cuts: Stretch[] = []) => ({ kept, cuts, highPassHz: 70, cleaning: 0.6, roomTone: null, level: null })
+const tidy = (kept: SampleRange, cuts: SampleRange[] = []) => ({
+  kept,
+  cuts,
+  highPassHz: 70,
+  cleaning: 0.6,
+  roomTone: null,
+  level: null,
+})
 const slide = (id: string, clip: number, more: Partial<Slide> = {}): Slide => ({
   id,
   title: id,

@@ -8,7 +8,7 @@ import type { BedSettings } from '#core/model/bed.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
 import type { Making } from '#core/model/export-settings.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
 import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
@@ -169,7 +169,7 @@ export const recordings = sqliteTable(
     sound: text().notNull(),
     peaks: text().notNull(),
     samples: integer().notNull(),
-    speech: text({ mode: 'json' }).$type<Stretch[]>().notNull(),
+    speech: text({ mode: 'json' }).$type<SampleRange[]>().notNull(),
     /** Told by keys while it was recorded straight through, and the slide it began on; null for files. */
     marks: text({ mode: 'json' }).$type<Mark[]>(),
     firstSlideId: text(),

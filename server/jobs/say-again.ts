@@ -4,7 +4,7 @@ import { z } from 'zod'
 import { patchTake, sentenceStretch } from '#core/audio/render/splice.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { meantSpan } from '#core/captions/align/align.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import type { Tools } from '#server/context/tools.ts'
@@ -26,7 +26,7 @@ export const SaidAgain = z.object({
 })
 
 /** Where the words are heard: captions come a little before them and stay a little after. */
-function wordsOf(kept: KeptAlignment | null, text: string, captions: Stretch): Stretch {
+function wordsOf(kept: KeptAlignment | null, text: string, captions: SampleRange): SampleRange {
   const spans = (kept?.alignment.sentences ?? [])
     .filter((sentence) => text.includes(sentence.text))
     .flatMap((sentence) => meantSpan(sentence) ?? [])

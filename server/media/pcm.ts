@@ -3,7 +3,7 @@ import { closeSync, openSync } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 import { appendTo, readBytes } from './sample-file.ts'
@@ -41,7 +41,7 @@ export function pieceOf(pcm: Pcm, from: number, to: number): Int16Array {
 }
 
 /** A part that stays where it is. */
-export const partOf = (pcm: Pcm, { start, end }: Stretch): Pcm =>
+export const partOf = (pcm: Pcm, { start, end }: SampleRange): Pcm =>
   pcm instanceof Int16Array ? pcm.subarray(start, end) : { path: pcm.path, first: pcm.first + start, length: end - start }
 
 export const floatsOf = (pcm: Pcm): Samples => ({

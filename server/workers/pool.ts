@@ -10,7 +10,7 @@ import type { SlideMix } from '#core/audio/mix/mix.ts'
 import type { TakeCleaning } from '#core/audio/render/render.ts'
 import type { SampleStore } from '#core/audio/signal/sample-source.ts'
 import type { Alignment } from '#core/captions/align/align.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { type Importer, startImporter } from '#server/import/importer.ts'
 import { type Pcm, pieceOf } from '#server/media/pcm.ts'
 import { namedSampleFile } from '#server/media/sample-file.ts'
@@ -54,7 +54,7 @@ export interface Workers {
     input: { samples: Pcm },
     onPart: (part: number) => void,
     signal: AbortSignal,
-  ): Promise<{ speech: Stretch[]; peaks: Int16Array }>
+  ): Promise<{ speech: SampleRange[]; peaks: Int16Array }>
   bed(input: BedInput, signal: AbortSignal): Promise<BedOutput>
   align(input: AlignInput, signal: AbortSignal): Promise<Alignment | null>
   mix(input: SlideMix, signal: AbortSignal): Promise<Mixed>

@@ -31,7 +31,7 @@ import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import { type Alignment, align as alignHeard } from '#core/captions/align/align.ts'
 import { hearTake } from '#core/captions/align/hear-take.ts'
 import type { Mark } from '#core/model/marks.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
@@ -183,7 +183,7 @@ export interface ListenInput {
 }
 
 /** Speech and waveform of a long recording. */
-export function listen({ samples, progress }: ListenInput): { speech: Stretch[]; peaks: Int16Array } {
+export function listen({ samples, progress }: ListenInput): { speech: SampleRange[]; peaks: Int16Array } {
   try {
     const speech = speechIn(floatsOf(samples), (part) => progress.postMessage(part))
     return { speech, peaks: peaksOfPieces(piecesOf(samples), samples.length) }

@@ -1,7 +1,7 @@
 /** The recording in lines of a minute or so, with a handle at each change of slide. */
 import { Play } from 'lucide-react'
 import { memo, type PointerEvent, useEffect, useRef } from 'react'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import type { Boundary } from '#core/timing/split.ts'
@@ -25,7 +25,7 @@ const TAG_WIDTH = 300
 const NUDGE = toSamples(0.05)
 
 /** How the sound from one sample to another looks; the voice solid, pauses pale. */
-const Wave = memo(function Wave({ recording, start, end, width }: { recording: Recording; width: number } & Stretch) {
+const Wave = memo(function Wave({ recording, start, end, width }: { recording: Recording; width: number } & SampleRange) {
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
     let current = true

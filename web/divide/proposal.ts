@@ -1,6 +1,6 @@
 /** Where a recording changes slide, from whatever is known of it. */
 
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { lengthsToMarks } from '#core/timing/marks.ts'
@@ -13,7 +13,7 @@ export type From = 'marks' | 'pressed' | 'scripts' | 'pauses' | 'moments' | 'len
 
 export interface Question {
   from: From
-  speech: readonly Stretch[]
+  speech: readonly SampleRange[]
   /** A script each slide, in order. */
   scripts: readonly string[]
   language: string

@@ -1,6 +1,6 @@
 /** Waveforms drawn to scale from peaks the server made. */
 import { SAMPLES_A_PEAK } from '#core/audio/signal/waveform.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 
 /** The square root keeps quiet words visible beside loud ones. */
 const shape = (value: number) => Math.sign(value) * Math.sqrt(Math.abs(value) / 32768)
@@ -15,7 +15,7 @@ interface Column {
 }
 
 /** One column a pixel. @param stretches which samples are drawn, one after the other, over the whole width */
-function columns(values: Int16Array, stretches: readonly Stretch[], width: number): Column[] {
+function columns(values: Int16Array, stretches: readonly SampleRange[], width: number): Column[] {
   const samples = stretches.reduce((sum, s) => sum + s.end - s.start, 0)
   const out: Column[] = []
   let before = 0
@@ -40,7 +40,7 @@ function columns(values: Int16Array, stretches: readonly Stretch[], width: numbe
 }
 
 /** @returns the outline of a waveform as an SVG path, a pixel high where nothing sounds */
-export function peaksPath(values: Int16Array, stretches: readonly Stretch[], width: number, height: number): string {
+export function peaksPath(values: Int16Array, stretches: readonly SampleRange[], width: number, height: number): string {
   const middle = height / 2
   const drawn = columns(values, stretches, width)
   const tops = drawn.map(({ x, high }) => `V${(middle - Math.max(0.5, high * (middle - 1))).toFixed(1)}H${x + 1}`)
@@ -52,8 +52,8 @@ export function peaksPath(values: Int16Array, stretches: readonly Stretch[], wid
 export function drawPeaks(
   element: HTMLCanvasElement,
   values: Int16Array,
-  stretches: readonly Stretch[],
-  speech: readonly Stretch[] | null = null,
+  stretches: readonly SampleRange[],
+  speech: readonly SampleRange[] | null = null,
 ) {
   const g = element.getContext('2d')!
   g.clearRect(0, 0, element.width, element.height)

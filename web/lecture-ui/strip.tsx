@@ -1,6 +1,6 @@
 /** The waveform of a row. As a path: a canvas of each row would be put together anew with every frame that is scrolled. */
 import { useEffect, useState } from 'react'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { drawSoon } from '#web/components/draw-queue.ts'
 import { peaksUrl } from '#web/data/api.ts'
 import { derivedFile } from '#web/data/derived-file.ts'
@@ -9,7 +9,7 @@ import { peaksPath } from './peaks.ts'
 interface StripProps {
   peaks: string
   /** What of the sound is drawn, in samples. */
-  stretches: readonly Stretch[]
+  stretches: readonly SampleRange[]
   /** Width of the whole strip; the scale is that of the sheet. */
   width: number
   height: number

@@ -3,7 +3,7 @@
 import { clean } from '#core/audio/denoise/denoise.ts'
 import type { Samples } from '#core/audio/signal/sample-source.ts'
 import { findSpeech, SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 
 /** Pieces are whole steps of the voice finding; each is heard with some of its neighbours, so that no edge shows. */
@@ -17,7 +17,7 @@ const MARGIN = Math.round(toSamples(1) / SPEAKING_HOP) * SPEAKING_HOP
  * @param report how far it is, 0 to 1
  * @returns stretches in samples, in order, not overlapping
  */
-export function speechIn(samples: Samples, report: (part: number) => void = () => {}): Stretch[] {
+export function speechIn(samples: Samples, report: (part: number) => void = () => {}): SampleRange[] {
   const saying = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
   for (let start = 0; start < samples.length; start += PIECE) {
     const from = Math.max(0, start - MARGIN)

@@ -3,7 +3,7 @@
 import { zeroPhaseHighPass } from '#core/audio/signal/filters.ts'
 import type { SampleStore } from '#core/audio/signal/sample-source.ts'
 import { SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { frameMiddle, spectrumOf } from './bands.ts'
 import { BLOCKS } from './floors.ts'
 import { firstNoise } from './noise-estimate.ts'
@@ -77,7 +77,7 @@ export const settledBlocks = (length: number): Block[] => blocksOf(length).slice
  * @param samples of the whole recording, mono, 48 kHz
  * @param room where in it only the room is heard
  */
-export function roomNoise(samples: Float32Array, room: Stretch, highPassHz: number | null): Float64Array {
+export function roomNoise(samples: Float32Array, room: SampleRange, highPassHz: number | null): Float64Array {
   const from = Math.max(0, room.start - BLOCKS.margin)
   const around = withoutSubsonic(samples.subarray(from, room.end + BLOCKS.margin), highPassHz)
   return firstNoise(spectrumOf(around), { start: room.start - from, end: room.end - from })

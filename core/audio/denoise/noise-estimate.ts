@@ -1,5 +1,5 @@
 /** The noise under the voice, followed through time by the probability that speech is present. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { frameMiddle, type Spectrum, UNIT_EDGES, UNITS, VOICE_UNITS } from './bands.ts'
 import { NOISE } from './floors.ts'
 import { roughLog10 } from './log-mmse.ts'
@@ -17,7 +17,7 @@ const energies = ({ power, frames }: Pick<Spectrum, 'power' | 'frames'>) =>
  *
  * @param room samples of the signal in which only the room is heard; null to find it
  */
-export function firstNoise({ power, frames }: Spectrum, room: Stretch | null): Float64Array {
+export function firstNoise({ power, frames }: Spectrum, room: SampleRange | null): Float64Array {
   const energy = energies({ power, frames })
   const all = Array.from({ length: frames }, (_, f) => f)
   const pointed = room ? all.filter((f) => frameMiddle(f) >= room.start && frameMiddle(f) <= room.end) : []

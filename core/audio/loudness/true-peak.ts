@@ -4,7 +4,7 @@ import { toDb } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
 import { kernels } from '#core/audio/wasm/kernels.ts'
 import { memoryPart } from '#core/audio/wasm/memory-map.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 
 /** Samples looked at together; the interpolator sees a few more to each side. */
 const PIECE = 512
@@ -15,7 +15,7 @@ const MOST_OVERSHOOT = 2.03
 /** Calls back with the peaks in and around each piece of a stretch in which one over the limit is possible at all. */
 function eachPiece(
   samples: Float32Array,
-  { start: first, end }: Stretch,
+  { start: first, end }: SampleRange,
   limit: () => number,
   use: (peaks: Float32Array, start: number) => void,
 ) {
@@ -59,7 +59,7 @@ export function peaksOver(samples: Float32Array, limit: number): Float32Array<Ar
 }
 
 /** The largest level in a stretch, between its samples too: amplitude. @see ITU-R BS.1770-5, Annex 2 */
-export function highestPeak(samples: Float32Array, stretch: Stretch): number {
+export function highestPeak(samples: Float32Array, stretch: SampleRange): number {
   let highest = 0
   // pieces that cannot reach what the samples themselves do are passed over
   for (let i = stretch.start; i < stretch.end; i++) highest = Math.max(highest, Math.abs(samples[i]!))

@@ -2,7 +2,7 @@
 
 import { fromDb } from '#core/audio/signal/pcm.ts'
 import type { Bed } from '#core/model/bed.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 
 /** A point of a gain curve; straight lines between points, amplitude 1 is the file's own. */
@@ -60,10 +60,10 @@ function product(a: readonly GainPoint[], b: readonly GainPoint[]): GainPoint[] 
 }
 
 /** Down before each stretch of speech, up after it. */
-function duckCurve(speech: readonly Stretch[], start: number, end: number, duckDb: number): GainPoint[] {
+function duckCurve(speech: readonly SampleRange[], start: number, end: number, duckDb: number): GainPoint[] {
   const low = fromDb(duckDb)
   const near = speech.filter((s) => s.end + RELEASE > start && s.start - ATTACK < end)
-  const joined: Stretch[] = []
+  const joined: SampleRange[] = []
   for (const s of near) {
     const before = joined.at(-1)
     if (before && s.start - before.end < HOLD) before.end = Math.max(before.end, s.end)
@@ -112,7 +112,7 @@ function fadeCurve(start: number, end: number, inSamples: number, outSamples: nu
  * @param speech where somebody speaks, on the lecture's clock, in order
  * @returns what is heard; null when nothing of it is
  */
-export function placeBed(bed: Bed, run: Stretch, speech: readonly Stretch[]): PlacedBed | null {
+export function placeBed(bed: Bed, run: SampleRange, speech: readonly SampleRange[]): PlacedBed | null {
   const end = bed.loop ? run.end : Math.min(run.end, run.start + bed.samples)
   if (end <= run.start || bed.samples === 0) return null
   const level = fromDb(VOICE_LUFS + bed.volumeDb - (bed.loudnessLufs ?? UNKNOWN_LUFS))

@@ -20,7 +20,7 @@ import { findSpeech, roomLevel } from '#core/audio/speech/voice-activity.ts'
 import { applyGains, silence } from '#core/audio/tidy-up/gain-and-silence.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import { changeTempo } from '#core/audio/tidy-up/tempo.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples } from '#core/timing/clocks.ts'
@@ -34,7 +34,7 @@ const JOIN_FADE = toSamples(0.012)
 const finite = (value: number) => (Number.isFinite(value) ? value : null)
 
 /** The kept stretches, joined; each join is an equal-power cross-fade that borrows its overlap from what was cut out. */
-function joinKept(whole: Samples, pieces: readonly Stretch[]): Samples {
+function joinKept(whole: Samples, pieces: readonly SampleRange[]): Samples {
   const half = JOIN_FADE / 2
   let length = 0
   const placed = pieces.map(({ start, end }) => {
@@ -93,7 +93,7 @@ function faded(sound: Samples, { fadeIn, fadeOut }: Pick<TidyUp, 'fadeIn' | 'fad
 }
 
 /** Where speech lies in the clip. */
-function speechInClip(speech: readonly Stretch[], pieces: readonly Stretch[], tempo: number): Stretch[] {
+function speechInClip(speech: readonly SampleRange[], pieces: readonly SampleRange[], tempo: number): SampleRange[] {
   let at = 0
   const inPieces = pieces.flatMap((piece) => {
     const inside = speech
@@ -192,7 +192,7 @@ export interface RenderedClip<S extends Samples = Float32Array> {
 export function render<S extends SampleStore>(
   cleaned: S,
   tidyUp: TidyUp,
-  speech: readonly Stretch[],
+  speech: readonly SampleRange[],
   layAside: LayAside<S>,
 ): RenderedClip<S> {
   let whole = cleaned
@@ -215,7 +215,7 @@ export function render<S extends SampleStore>(
 export function clipFigures(
   { clip, gainDb, limitedDb }: RenderedClip<Samples>,
   tidyUp: Pick<TidyUp, 'kept' | 'cuts' | 'pauseCuts' | 'tempo'>,
-  speech: readonly Stretch[],
+  speech: readonly SampleRange[],
   powers = stepPowers(clip),
 ): ClipFigures {
   return {

@@ -1,5 +1,5 @@
 /** A sentence said again, put into the place of the first one. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 
 /** Room left around what was said again. */
@@ -9,7 +9,7 @@ const JOIN = toSamples(0.03)
 const MOST_GAIN_DB = 12
 
 /** Root mean square over stretches. */
-function level(samples: Float32Array, stretches: readonly Stretch[]): number {
+function level(samples: Float32Array, stretches: readonly SampleRange[]): number {
   let [sum, count] = [0, 0]
   for (const { start, end } of stretches)
     for (let i = start; i < Math.min(end, samples.length); i++) {
@@ -19,7 +19,7 @@ function level(samples: Float32Array, stretches: readonly Stretch[]): number {
   return count === 0 ? 0 : Math.sqrt(sum / count)
 }
 
-const within = (speech: readonly Stretch[], { start, end }: Stretch) =>
+const within = (speech: readonly SampleRange[], { start, end }: SampleRange) =>
   speech.map((s) => ({ start: Math.max(s.start, start), end: Math.min(s.end, end) })).filter((s) => s.end > s.start)
 
 /**
@@ -30,7 +30,7 @@ const within = (speech: readonly Stretch[], { start, end }: Stretch) =>
  * @param speech of the take
  * @param length of the take
  */
-export function sentenceStretch(sentence: Stretch, speech: readonly Stretch[], length: number): Stretch {
+export function sentenceStretch(sentence: SampleRange, speech: readonly SampleRange[], length: number): SampleRange {
   // a word's edge and a stretch's edge lie a little apart
   const slack = toSamples(0.15)
   const around = (at: number) => speech.some((s) => s.start < at - slack && s.end > at + slack)
@@ -57,10 +57,10 @@ export function sentenceStretch(sentence: Stretch, speech: readonly Stretch[], l
  * @returns the take with the sentence in its place, and where that is; the take itself when nothing was said again
  */
 export function patchTake(
-  take: { samples: Float32Array; speech: readonly Stretch[] },
-  again: { samples: Float32Array; speech: readonly Stretch[] },
-  replaced: Stretch,
-): { samples: Float32Array; placed: Stretch } {
+  take: { samples: Float32Array; speech: readonly SampleRange[] },
+  again: { samples: Float32Array; speech: readonly SampleRange[] },
+  replaced: SampleRange,
+): { samples: Float32Array; placed: SampleRange } {
   const first = again.speech[0]
   const last = again.speech.at(-1)
   if (!first || !last) return { samples: take.samples, placed: replaced }

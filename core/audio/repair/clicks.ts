@@ -2,7 +2,7 @@
 
 import { highPass } from '#core/audio/signal/filters.ts'
 import { chunksOf, type SampleStore } from '#core/audio/signal/sample-source.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 
 const PIECE = SAMPLE_RATE / 1000
@@ -37,7 +37,10 @@ function brightLevels(samples: Float32Array): Float32Array {
  * @param speech where the voice is; clicks under words are left alone
  * @returns stretches that hold a click, in samples, in order
  */
-export function findClicks(samples: Float32Array, speech: readonly Stretch[]): { start: number; end: number; level: number }[] {
+export function findClicks(
+  samples: Float32Array,
+  speech: readonly SampleRange[],
+): { start: number; end: number; level: number }[] {
   const levels = brightLevels(samples)
   const pieces = levels.length
   const found: { start: number; end: number; level: number }[] = []
@@ -60,7 +63,7 @@ export function findClicks(samples: Float32Array, speech: readonly Stretch[]): {
 }
 
 /** Turns each click down to the level around it, in place. */
-export function takeClicksAway(sound: SampleStore, speech: readonly Stretch[]): void {
+export function takeClicksAway(sound: SampleStore, speech: readonly SampleRange[]): void {
   for (const { start, end, from, to } of chunksOf(sound.length)) {
     const near = speech.filter((s) => s.end > from && s.start < to).map((s) => ({ start: s.start - from, end: s.end - from }))
     const found = findClicks(sound.subarray(from, to), near).filter(

@@ -1,5 +1,5 @@
 /** Sound of any length, read a piece at a time: an array in memory is one, and so is what was laid aside in a file. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 
 export interface Samples {
@@ -22,7 +22,7 @@ export const inMemory: LayAside<Float32Array<ArrayBuffer>> = (length) => new Flo
 const CHUNK = toSamples(30)
 export const SETTLED = toSamples(1)
 
-export interface Chunk extends Stretch {
+export interface Chunk extends SampleRange {
   /** With what lies around it, as far as there is any. */
   from: number
   to: number

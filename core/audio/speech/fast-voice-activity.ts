@@ -1,5 +1,5 @@
 /** Where somebody speaks, found at once by level alone: for what cannot wait, such as going back to the last pause. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 
 const FRAME = SAMPLE_RATE / 50
@@ -16,7 +16,7 @@ const SHORTEST_SPEECH_S = 0.12
  * @param samples mono, 48 kHz
  * @returns stretches of speech in samples, in order
  */
-export function quickSpeech(samples: Float32Array): Stretch[] {
+export function quickSpeech(samples: Float32Array): SampleRange[] {
   const levels: number[] = []
   for (let at = 0; at + FRAME <= samples.length; at += FRAME) {
     let sum = 0
@@ -28,7 +28,7 @@ export function quickSpeech(samples: Float32Array): Stretch[] {
   const loud = sorted[Math.floor(0.95 * sorted.length)] ?? LEAST_DB
   // where there is little pause the quiet frames are speech themselves: then a share of the way up to the loud ones
   const threshold = Math.max(LEAST_DB, Math.min(room + ABOVE_ROOM_DB, (room + loud) / 2))
-  const runs: Stretch[] = []
+  const runs: SampleRange[] = []
   for (const [n, level] of levels.entries()) {
     if (level <= threshold) continue
     const [start, end] = [n * FRAME, (n + 1) * FRAME]
@@ -46,7 +46,7 @@ export function quickSpeech(samples: Float32Array): Stretch[] {
  * @param before nothing later than this sample counts, so that going back twice goes further back
  * @returns a sample in the middle of that pause; 0 when there is none
  */
-export function pickUpPoint(speech: readonly Stretch[], before = Number.POSITIVE_INFINITY): number {
+export function pickUpPoint(speech: readonly SampleRange[], before = Number.POSITIVE_INFINITY): number {
   const said = speech.filter((s) => s.start < before)
   const last = said.at(-1)
   const earlier = said.at(-2)
@@ -60,7 +60,7 @@ export function pickUpPoint(speech: readonly Stretch[], before = Number.POSITIVE
  * @param length of the take
  * @returns null when nothing was said before it
  */
-export function wrongStretch(speech: readonly Stretch[], at: number, length: number): Stretch | null {
+export function wrongStretch(speech: readonly SampleRange[], at: number, length: number): SampleRange | null {
   const i = speech.findLastIndex((s) => s.start < at)
   const said = speech[i]
   if (!said) return null

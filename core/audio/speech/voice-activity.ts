@@ -2,7 +2,7 @@
 
 import type { Samples } from '#core/audio/signal/sample-source.ts'
 import { HOP } from '#core/audio/signal/stft.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 
 /** Samples between two probabilities of a voice: every second frame, 94 a second. */
@@ -50,7 +50,7 @@ function runs(count: number, is: (step: number) => boolean): Run[] {
  * @param length of the take in samples
  * @returns stretches in samples, in order, not overlapping; empty when there is no voice
  */
-export function findSpeech(probability: Float32Array, length: number): Stretch[] {
+export function findSpeech(probability: Float32Array, length: number): SampleRange[] {
   const sure = runs(probability.length, (s) => probability[s]! > SURE).filter((run) => run.to - run.from >= FEWEST_SURE)
   const joined: Run[] = []
   for (const run of runs(probability.length, (s) => probability[s]! > PERHAPS)) {
@@ -88,7 +88,7 @@ export function findSpeech(probability: Float32Array, length: number): Stretch[]
  * @param speech as `findSpeech` returns it
  * @returns dBFS, root mean square; null when speech leaves no pause of 100 ms; −120 for digital silence
  */
-export function roomLevel(sound: Samples, speech: readonly Stretch[]): number | null {
+export function roomLevel(sound: Samples, speech: readonly SampleRange[]): number | null {
   const piece = toSamples(0.1)
   const powers: number[] = []
   let at = 0

@@ -1,7 +1,7 @@
 /** Edits of a recipe, and what they do to captions and marks. */
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { clipSamples, keptStretches, timeMap } from '#core/timing/time-map.ts'
@@ -59,7 +59,7 @@ describe('any order of edits', () => {
         const recipe = edits.reduce((r, e) => e(r), whole)
         expect(TidyUp.safeParse(recipe).success).toBe(true)
         expect(recipe.kept.end).toBeLessThanOrEqual(LENGTH)
-        const inOrder = (list: Stretch[]) => list.every((s, i) => i === 0 || s.start > list[i - 1]!.end)
+        const inOrder = (list: SampleRange[]) => list.every((s, i) => i === 0 || s.start > list[i - 1]!.end)
         expect(inOrder(recipe.cuts)).toBe(true)
         expect(inOrder(recipe.silenced)).toBe(true)
       }),
@@ -102,7 +102,7 @@ test('the first sample after every cut is heard, whatever the division into seco
   }
 })
 
-const before = (pieces: Stretch[]) => pieces.reduce((sum, p) => sum + p.end - p.start, 0)
+const before = (pieces: SampleRange[]) => pieces.reduce((sum, p) => sum + p.end - p.start, 0)
 
 test('what is put back is as it was', () => {
   const s = { start: 100_000, end: 150_000 }

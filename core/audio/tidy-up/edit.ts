@@ -1,6 +1,6 @@
 /** Edits of a tidyUp by hand, as functions from one recipe to the next. Positions are samples of the take. */
 import type { Mark } from '#core/model/marks.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples } from '#core/timing/clocks.ts'
@@ -11,7 +11,7 @@ import { pauseCuts } from './trim-pauses.ts'
 const SHORTEST = toSamples(0.1)
 
 /** Stretches without what lies in another one. */
-function without(stretches: readonly Stretch[], { start, end }: Stretch): Stretch[] {
+function without(stretches: readonly SampleRange[], { start, end }: SampleRange): SampleRange[] {
   return stretches.flatMap((s) =>
     [
       { start: s.start, end: Math.min(s.end, start) },
@@ -21,8 +21,8 @@ function without(stretches: readonly Stretch[], { start, end }: Stretch): Stretc
 }
 
 /** Sorted, with those that touch or overlap made one. */
-function merged(stretches: readonly Stretch[]): Stretch[] {
-  const out: Stretch[] = []
+function merged(stretches: readonly SampleRange[]): SampleRange[] {
+  const out: SampleRange[] = []
   for (const s of [...stretches].sort((a, b) => a.start - b.start)) {
     const last = out.at(-1)
     if (last && s.start <= last.end) last.end = Math.max(last.end, s.end)
@@ -32,7 +32,7 @@ function merged(stretches: readonly Stretch[]): Stretch[] {
 }
 
 /** Takes a stretch out. @returns the recipe itself when nothing would be left to hear */
-export function cutOut(recipe: TidyUp, stretch: Stretch): TidyUp {
+export function cutOut(recipe: TidyUp, stretch: SampleRange): TidyUp {
   const next = { ...recipe, cuts: merged([...recipe.cuts, stretch]) }
   return keptStretches(next).length === 0 ? recipe : next
 }
@@ -46,7 +46,7 @@ export function cutSlips(recipe: TidyUp, marks: readonly Mark[]): TidyUp {
 }
 
 /** Puts back whatever was taken out of a stretch: cuts, shortened pauses, silence, gains; and opens the curtains over it. */
-export function putBack(recipe: TidyUp, stretch: Stretch): TidyUp {
+export function putBack(recipe: TidyUp, stretch: SampleRange): TidyUp {
   return {
     ...recipe,
     kept: { start: Math.min(recipe.kept.start, stretch.start), end: Math.max(recipe.kept.end, stretch.end) },
@@ -58,12 +58,12 @@ export function putBack(recipe: TidyUp, stretch: Stretch): TidyUp {
 }
 
 /** Lets only the room be heard in a stretch. */
-export function silenceOut(recipe: TidyUp, stretch: Stretch): TidyUp {
+export function silenceOut(recipe: TidyUp, stretch: SampleRange): TidyUp {
   return { ...recipe, silenced: merged([...recipe.silenced, stretch]) }
 }
 
 /** Makes a stretch louder or quieter; what was set there before is replaced. */
-export function gainOver(recipe: TidyUp, stretch: Stretch, db: number): TidyUp {
+export function gainOver(recipe: TidyUp, stretch: SampleRange, db: number): TidyUp {
   const others = recipe.gains.flatMap((g) => without([g.stretch], stretch).map((piece) => ({ stretch: piece, db: g.db })))
   const gains = db === 0 ? others : [...others, { stretch, db }]
   return { ...recipe, gains: gains.sort((a, b) => a.stretch.start - b.stretch.start) }

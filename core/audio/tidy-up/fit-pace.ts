@@ -1,6 +1,6 @@
 /** Makes a clip fit a fixed pace: first by shorter pauses, then by a little more tempo. Speech is never cut. */
 
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import { pauseCuts } from './trim-pauses.ts'
@@ -24,7 +24,7 @@ export interface Fit {
  * @param room samples there are for the clip
  * @returns the gentlest recipe that fits; when none does, the one that comes nearest
  */
-export function fitClip(tidyUp: TidyUp, speech: readonly Stretch[], room: number): Fit {
+export function fitClip(tidyUp: TidyUp, speech: readonly SampleRange[], room: number): Fit {
   let fitted = tidyUp
   const shortenTo = [tidyUp.longestPauseSeconds ?? Number.POSITIVE_INFINITY, ...PAUSES_S]
   let pause: number | null = null

@@ -2,7 +2,7 @@
 
 import { fromDb } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type SampleStore } from '#core/audio/signal/sample-source.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 
@@ -18,7 +18,7 @@ const MOST_TONE = toSamples(30)
  */
 function changeStretch(
   sound: SampleStore,
-  stretch: Stretch,
+  stretch: SampleRange,
   change: (piece: Float32Array, near: (i: number) => number, from: number) => Float32Array,
 ) {
   const length = Math.min(stretch.end, sound.length) - stretch.start
@@ -37,9 +37,9 @@ export function applyGains(sound: SampleStore, gains: TidyUp['gains']) {
 }
 
 /** The longest stretch between words, without its edges; null when there is no pause of 200 ms. */
-function roomStretch(speech: readonly Stretch[], length: number): Stretch | null {
+function roomStretch(speech: readonly SampleRange[], length: number): SampleRange | null {
   const margin = toSamples(0.08)
-  let best: Stretch | null = null
+  let best: SampleRange | null = null
   let at = 0
   for (const edge of [...speech, { start: length, end: length }]) {
     const pause = { start: at + margin, end: edge.start - margin }
@@ -73,7 +73,12 @@ function joinedTone(tone: Float32Array, from: number, length: number): Float32Ar
  *
  * @param roomTone where the room was pointed at; null takes the longest pause
  */
-export function silence(sound: SampleStore, silenced: readonly Stretch[], speech: readonly Stretch[], roomTone: Stretch | null) {
+export function silence(
+  sound: SampleStore,
+  silenced: readonly SampleRange[],
+  speech: readonly SampleRange[],
+  roomTone: SampleRange | null,
+) {
   if (silenced.length === 0) return
   const room = roomTone ?? roomStretch(speech, sound.length)
   const tone = room ? sound.subarray(room.start, Math.min(room.end, room.start + MOST_TONE)).slice() : new Float32Array(0)

@@ -1,5 +1,5 @@
 /** Long pauses, made shorter by taking out their middle. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 
 /**
@@ -9,7 +9,7 @@ import { toSamples } from '#core/timing/clocks.ts'
  * @param longestSeconds longest pause that stays; pauses up to it are not touched
  * @returns cuts in samples of the take, each in the middle of its pause; none before the first or after the last word
  */
-export function pauseCuts(speech: readonly Stretch[], longestSeconds: number): Stretch[] {
+export function pauseCuts(speech: readonly SampleRange[], longestSeconds: number): SampleRange[] {
   const longest = toSamples(longestSeconds)
   return speech.slice(1).flatMap((next, i) => {
     const before = speech[i]!
@@ -29,7 +29,7 @@ const FALSE_STOP_LONGEST_S = 2.5
  *
  * @returns the stretch in samples; null when there is none
  */
-export function falseStop(speech: readonly Stretch[]): Stretch | null {
+export function falseStop(speech: readonly SampleRange[]): SampleRange | null {
   const last = speech.at(-1)
   const before = speech.at(-2)
   if (!last || !before) return null

@@ -5,7 +5,7 @@ import { checkCues } from '#core/captions/checks/check-cues.ts'
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import { keepNames } from '#core/captions/edit/preserve-cue-ids.ts'
 import type { StoredCue } from '#core/model/caption.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { breakLines } from './break-lines.ts'
@@ -24,7 +24,7 @@ const material = (script: string, change: Partial<CueMaterial> = {}): CueMateria
   unsure: false,
   ...change,
 })
-const spreadCues = (script: string, speech: Stretch[]) => makeCues(material(script, { speech }), [])
+const spreadCues = (script: string, speech: SampleRange[]) => makeCues(material(script, { speech }), [])
 
 /** As if every word took 0.4 s and every sentence were followed by a pause of 1 s; those named were not said. */
 function aligned(script: string, skipped: readonly number[] = [], first = 1): Alignment {

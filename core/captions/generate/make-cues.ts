@@ -2,7 +2,7 @@
 
 import { type AlignedSentence, type Alignment, meantSpan } from '#core/captions/align/align.ts'
 import type { Hand, StoredCue } from '#core/model/caption.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { type BreakOptions, captionRuns, LINE_CHARACTERS, type Piece, piecesOf, SHOWN } from './break-lines.ts'
 import { spreadOverSpeech } from './spread.ts'
@@ -28,7 +28,7 @@ export interface CueMaterial {
   /** Length of the take: no caption reaches past it. */
   seconds: number
   /** Where the voice is, samples of the take. */
-  speech: readonly Stretch[]
+  speech: readonly SampleRange[]
   /** When the words are heard; null while nobody knows. */
   alignment: Alignment | null
   /** The words were sought and not found: everything is marked for a look. */

@@ -1,5 +1,5 @@
 /** Captions spread over the speech by their length: until the words were found in the recording, or where they cannot be. */
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import { type TakeSeconds, takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 
 /** A cue boundary this near a pause is meant to be in it: sentences end where speakers breathe. */
@@ -14,7 +14,7 @@ const LINGER_SECONDS = 0.3
  */
 export function spreadOverSpeech(
   texts: readonly string[],
-  speech: readonly Stretch[],
+  speech: readonly SampleRange[],
 ): { start: TakeSeconds; end: TakeSeconds }[] {
   const intervals = speech.map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) }))
   const spoken = intervals.reduce((sum, s) => sum + s.end - s.start, 0)

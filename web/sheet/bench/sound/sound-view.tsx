@@ -1,7 +1,7 @@
 /** Spectrogram and waveform of a take over one axis, with what was taken out, the curtains, the selection and the playhead. */
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
 import { moveCurtain } from '#core/audio/tidy-up/edit.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -23,8 +23,8 @@ interface SoundViewProps {
   recipe: TidyUp
   view: View
   onView: (view: View) => void
-  selection: Stretch | null
-  onSelect: (selection: Stretch | null) => void
+  selection: SampleRange | null
+  onSelect: (selection: SampleRange | null) => void
   /** The recipe while a curtain is dragged, and when it is let go. */
   onDrag: (recipe: TidyUp | null) => void
   onRecipe: (recipe: TidyUp, label: string) => void
@@ -107,7 +107,7 @@ function Band({
   className,
   label,
 }: {
-  stretch: Stretch
+  stretch: SampleRange
   x: (s: number) => number
   className: string
   label: string

@@ -4,7 +4,7 @@ import { type KeyboardEvent, type ReactNode, useCallback, useEffect, useRef, use
 import { toast } from 'sonner'
 import { cutOut, gainOver, limitPauses, putBack, silenceOut } from '#core/audio/tidy-up/edit.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Stretch } from '#core/model/sample-range.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -37,7 +37,7 @@ function SelectionBar({
   onLoop,
   onRecipe,
 }: {
-  selection: Stretch
+  selection: SampleRange
   recipe: TidyUp
   onLoop: () => void
   onRecipe: (recipe: TidyUp, label: string) => void
@@ -77,7 +77,7 @@ interface TakeSoundProps {
 export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSoundProps) {
   const length = toSeconds(take.samples)
   const [view, setView] = useState<View>(() => whole(length))
-  const [selection, setSelection] = useState<Stretch | null>(null)
+  const [selection, setSelection] = useState<SampleRange | null>(null)
   const [dragged, setDragged] = useState<TidyUp | null>(null)
   const [heard, setHeard] = useState<Heard>('tidied')
   const [equal, setEqual] = useState(false)
