@@ -13,7 +13,7 @@ import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { Language } from '#core/model/language.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
@@ -26,13 +26,13 @@ const ENDINGS = ['vtt', 'srt'] as const
 async function readScript(path: string, language: string, lines: boolean): Promise<string[]> {
   const name = basename(path)
   const bytes = await readFile(path).catch(() => {
-    throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
+    throw new UserFacingError(`There is no file “${name}”. Check its name and folder.`, 404)
   })
   let text: string
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(bytes)
   } catch {
-    throw new Sentence(`“${name}” is not UTF-8 text. Save it as UTF-8.`, 415)
+    throw new UserFacingError(`“${name}” is not UTF-8 text. Save it as UTF-8.`, 415)
   }
   const said = lines
     ? text
@@ -40,7 +40,7 @@ async function readScript(path: string, language: string, lines: boolean): Promi
         .map((line) => line.trim())
         .filter((line) => /[\p{L}\p{N}]/u.test(line))
     : sentences(text, language)
-  if (said.length === 0) throw new Sentence(`“${name}” has no words in it.`, 422)
+  if (said.length === 0) throw new UserFacingError(`“${name}” has no words in it.`, 422)
   return said
 }
 
@@ -88,7 +88,7 @@ export async function align(args: string[]) {
   if (missing) process.stderr.write(`${missing.note}\n`)
   const synthesiser = await openSynthesiser(language.data)
   if (!synthesiser)
-    throw new Sentence(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
+    throw new UserFacingError(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
   const alignment = alignWords(hearTake(samples, usualCleaning(), findHum(samples)), said, synthesiser)
   if (output !== undefined) {
     const cues = makeCues(

@@ -10,7 +10,7 @@ import { configFrom } from '#server/config/config.ts'
 import { closeTools, openTools } from '#server/context/tools.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { readShelf } from '#server/domain/lectures/read.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bundleFiles } from '#server/export/bundle.ts'
 import { addJob } from '#server/queue/queue.ts'
 import { zipped } from '#server/storage/zip-stream.ts'
@@ -38,7 +38,7 @@ export async function exportBundle(args: string[], workers?: Workers) {
     const found = shelf.filter((lecture) => lecture.id === wanted || lecture.title === wanted)
     if (found.length !== 1) {
       const titles = shelf.map((lecture) => `“${lecture.title}” (${lecture.id})`).join(', ')
-      throw new Sentence(
+      throw new UserFacingError(
         found.length === 0
           ? `There is no lecture “${wanted}” in ${tools.config.dataFolder}. There are: ${titles || 'none'}.`
           : `There are ${found.length} lectures called “${wanted}”. Say which by its id: ${found.map((l) => l.id).join(', ')}.`,
@@ -65,7 +65,7 @@ export async function importBundle(args: string[], workers?: Workers) {
   const [bundle, ...more] = positionals
   if (!bundle || more.length > 0) throw new Usage(IMPORT)
   if (!(await stat(bundle).catch(() => null))?.isFile())
-    throw new Sentence(`There is no file “${bundle}”. Check its name and folder.`, 404)
+    throw new UserFacingError(`There is no file “${bundle}”. Check its name and folder.`, 404)
   const tools = await open(workers)
   try {
     const id = randomUUID()

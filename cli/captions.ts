@@ -9,7 +9,7 @@ import { writeSettings } from '#core/captions/formats/webvtt/settings.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { readCaptionFile } from '#server/domain/caption-tracks/caption-files.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { endingOf, readyOutput, writeText } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
@@ -19,7 +19,7 @@ const USAGE = `Usage: lectern captions check FILE [--json]
 async function read(path: string) {
   const name = basename(path)
   const bytes = await readFile(path).catch(() => {
-    throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
+    throw new UserFacingError(`There is no file “${name}”. Check its name and folder.`, 404)
   })
   return readCaptionFile(name, bytes)
 }

@@ -13,7 +13,7 @@ import { editionFiles, editions, jobs, lectures } from '#server/db/schema.ts'
 import { attachCaptions } from '#server/domain/caption-tracks/caption-files.ts'
 import { changeSlide } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Imported } from '#server/jobs/import-deck.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { readyOutput, writeOutput } from './output.ts'
@@ -42,12 +42,12 @@ function teller(json: boolean): Tell {
   }
 }
 
-/** Until a job has ended. @returns what it made @throws Sentence when it failed */
+/** Until a job has ended. @returns what it made @throws UserFacingError when it failed */
 async function ended(app: App, id: string, tell: Tell, from: number, to: number): Promise<unknown> {
   for (;;) {
     const [job] = await app.tools.db.read.select().from(jobs).where(eq(jobs.id, id))
     if (job?.state === 'done') return job.result
-    if (job?.state === 'failed' || job?.state === 'cancelled') throw new Sentence(job.error ?? 'This was cancelled.', 500)
+    if (job?.state === 'failed' || job?.state === 'cancelled') throw new UserFacingError(job.error ?? 'This was cancelled.', 500)
     tell(job?.stage || 'Beginning', from + (to - from) * (job?.progress ?? 0))
     await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS))
   }
@@ -58,7 +58,7 @@ async function settled(app: App, tell: Tell, progress: number) {
   for (;;) {
     const rows = await app.tools.db.read.select().from(jobs)
     const failed = rows.find((job) => job.state === 'failed')
-    if (failed) throw new Sentence(failed.error ?? 'A part of the work failed.', 500)
+    if (failed) throw new UserFacingError(failed.error ?? 'A part of the work failed.', 500)
     const open = rows.filter((job) => job.state === 'queued' || job.state === 'running')
     if (open.length === 0) return
     tell(`Tidying, ${open.length} to go`, progress)
@@ -89,7 +89,7 @@ async function writtenBefore(folder: string, names: readonly string[]): Promise<
 /** @param output whatever this run writes is nothing that it reads */
 async function filesOf(folder: string, output: string) {
   const found = await stat(folder).catch(() => null)
-  if (!found?.isDirectory()) throw new Sentence(`There is no folder “${folder}”. Check its name.`, 404)
+  if (!found?.isDirectory()) throw new UserFacingError(`There is no folder “${folder}”. Check its name.`, 404)
   const all = (await readdir(folder, { withFileTypes: true }))
     .filter((f) => f.isFile() && !f.name.startsWith('.'))
     .map((f) => f.name)
@@ -98,7 +98,7 @@ async function filesOf(folder: string, output: string) {
     const base = basename(output).replace(/\.mp4$/i, '')
     const taken = all.find((name) => [`${base}.mp4`, `${base}.json`].includes(name) && !ours.has(name))
     if (taken)
-      throw new Sentence(
+      throw new UserFacingError(
         `“${taken}” lies in the folder already, and no earlier run wrote it. Name another file for the video, or move it away.`,
         422,
       )
@@ -114,7 +114,7 @@ async function giveScripts(app: App, lectureId: string, text: string) {
   const { slides } = await readLecture(app.tools.db.read, lectureId)
   const scripts = scriptsOf(text)
   if (scripts.length > slides.length)
-    throw new Sentence(
+    throw new UserFacingError(
       `The script has ${scripts.length} parts for ${slides.length} slides. Take a heading away, or add a slide.`,
       422,
     )
@@ -169,7 +169,7 @@ export async function make(args: string[], workers?: Workers) {
   await readyOutput(output, [])
   const given = await filesOf(folder, output)
   if (given.deck.length === 0)
-    throw new Sentence(`“${folder}” holds no deck. Put a PDF, a presentation file or pictures into it.`, 422)
+    throw new UserFacingError(`“${folder}” holds no deck. Put a PDF, a presentation file or pictures into it.`, 422)
   const dataFolder = values['no-cache'] ? await mkdtemp(join(tmpdir(), 'lectern-make-')) : join(resolve(folder), '.lectern')
   await forgetEarlierRuns(dataFolder)
   const config = {
@@ -198,7 +198,7 @@ export async function make(args: string[], workers?: Workers) {
       const named = unmatched.map((name) => `“${name}”`).join(', ')
       if (!values['allow-unmatched']) {
         if (values.json) process.stdout.write(`${JSON.stringify({ output: null, unmatched })}\n`)
-        throw new Sentence(
+        throw new UserFacingError(
           `For ${named} there is no slide. Name each by its slide (“slide 2.wav”), take it away, or say --allow-unmatched to leave it out.`,
           422,
         )

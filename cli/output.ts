@@ -3,7 +3,7 @@ import { once } from 'node:events'
 import { createReadStream } from 'node:fs'
 import { realpath, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname } from 'node:path'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { Usage } from './usage.ts'
 
 export const STDOUT = '-'
@@ -19,20 +19,20 @@ const realOf = (path: string) => realpath(path).catch(() => null)
  * Looks before any work is done whether a result can be written there.
  *
  * @param inputs what was given: none of it is overwritten unasked
- * @throws Sentence when its folder is missing, it is a folder itself, or one of the inputs
+ * @throws UserFacingError when its folder is missing, it is a folder itself, or one of the inputs
  */
 export async function readyOutput(path: string, inputs: readonly string[], overwrite = false): Promise<void> {
   if (path === STDOUT) return
   const folder = dirname(path)
   if (!(await stat(folder).catch(() => null))?.isDirectory())
-    throw new Sentence(`There is no folder “${folder}”. Make it first, or name another.`, 404)
+    throw new UserFacingError(`There is no folder “${folder}”. Make it first, or name another.`, 404)
   if ((await stat(path).catch(() => null))?.isDirectory())
-    throw new Sentence(`“${path}” is a folder. Say what the file in it is to be called.`, 422)
+    throw new UserFacingError(`“${path}” is a folder. Say what the file in it is to be called.`, 422)
   if (overwrite) return
   const real = await realOf(path)
   for (const input of inputs)
     if (real !== null && real === (await realOf(input)))
-      throw new Sentence(
+      throw new UserFacingError(
         `“${basename(path)}” is what you gave; what comes of it would take its place. Name another file, or say --overwrite.`,
         422,
       )

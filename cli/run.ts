@@ -1,6 +1,6 @@
 /** One call of the command line, from its words to its exit code: 0 done, 1 failed, 2 wrong usage. */
 import { DeckProblem } from '#core/deck/problem.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { Help, Usage } from './usage.ts'
 
@@ -40,7 +40,7 @@ export async function run([name = '', ...args]: readonly string[], workers?: Wor
     }
     const usage = error instanceof Usage
     process.stderr.write(
-      `${usage || error instanceof Sentence || error instanceof DeckProblem ? error.message : `This failed: ${(error as Error).message}`}\n`,
+      `${usage || error instanceof UserFacingError || error instanceof DeckProblem ? error.message : `This failed: ${(error as Error).message}`}\n`,
     )
     return usage ? 2 : 1
   }

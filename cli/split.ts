@@ -6,7 +6,7 @@ import { scriptsOf } from '#core/edition/timings.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { proposeBoundaries, type SplitHint } from '#core/timing/split.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { mediaTool } from '#server/media/tool.ts'
 import { orUsage, Usage } from './usage.ts'
@@ -22,7 +22,7 @@ async function hintFrom(values: { slides?: string; scripts?: string; marks?: str
   }
   if (values.scripts !== undefined) {
     const text = await readFile(values.scripts, 'utf8').catch(() => {
-      throw new Sentence(`There is no file “${values.scripts}”. Check its name and folder.`, 404)
+      throw new UserFacingError(`There is no file “${values.scripts}”. Check its name and folder.`, 404)
     })
     return { from: 'scripts', weights: scriptsOf(text).map((part) => countWords(part.script, values.lang)) }
   }
@@ -55,7 +55,7 @@ export async function split(args: string[]) {
   if (missing) process.stderr.write(`${missing.note}\n`)
   const late = hint.from === 'marks' ? hint.marks.find((mark) => mark >= samples.length) : undefined
   if (late !== undefined)
-    throw new Sentence(
+    throw new UserFacingError(
       `The recording is ${toSeconds(samples.length).toFixed(1)} s long, and a mark is at ${toSeconds(late)} s. Marks lie inside the recording.`,
       422,
     )

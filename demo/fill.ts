@@ -3,11 +3,11 @@ import { and, eq, inArray } from 'drizzle-orm'
 import { openApp } from '#server/app.ts'
 import { configFrom } from '#server/config/config.ts'
 import { jobs, lectures } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { DEMO_ID } from '#server/jobs/make-demo.ts'
 
 const opened = await openApp(configFrom(process.env, '')).catch((error) => {
-  console.error(error instanceof Sentence ? error.message : error)
+  console.error(error instanceof UserFacingError ? error.message : error)
   process.exit(1)
 })
 const { db } = opened.tools

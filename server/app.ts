@@ -9,7 +9,7 @@ import { closeTools, openTools } from './context/tools.ts'
 import { renewCaptions } from './domain/captions/renew-captions.ts'
 import { renewClips } from './domain/takes/renew-clips.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
-import { sentenceFor } from './errors/sentence.ts'
+import { asUserFacing } from './errors/user-facing-error.ts'
 import { guard } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { watchRoutes } from './http/routes/watch.ts'
@@ -36,7 +36,7 @@ const RECOVERY_EVERY_MS = 20_000
 
 /**
  * @param workers closed with the app; its own when absent
- * @throws Sentence when the folder cannot be used, or another app is open on it
+ * @throws UserFacingError when the folder cannot be used, or another app is open on it
  */
 export async function openApp(config: Config, workers?: Workers) {
   // before anything else: two apps in one folder would take each other's work away
@@ -89,7 +89,7 @@ export async function openApp(config: Config, workers?: Workers) {
   }
   const app = new Hono()
     .onError((error, c) => {
-      const sentence = sentenceFor(error)
+      const sentence = asUserFacing(error)
       // what the asker did wrong, and a full disk, is said to the asker
       if (sentence !== error && sentence.status === 500) console.error(error)
       return c.json({ error: sentence.message, ...sentence.data }, sentence.status)

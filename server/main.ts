@@ -4,13 +4,13 @@ import { type HttpBindings, serve } from '@hono/node-server'
 import { openApp } from './app.ts'
 import { configFrom, SettingError } from './config/config.ts'
 import { lostRecordings } from './domain/lectures/found-again.ts'
-import { Sentence } from './errors/sentence.ts'
+import { UserFacingError } from './errors/user-facing-error.ts'
 
 const webFolder = join(import.meta.dirname, import.meta.filename.endsWith('.ts') ? '../dist/web' : '../web')
 
 /** One sentence and no stack: what is wrong is with the folder or the settings. */
 function refuse(error: unknown): never {
-  console.error(error instanceof Sentence || error instanceof SettingError ? error.message : error)
+  console.error(error instanceof UserFacingError || error instanceof SettingError ? error.message : error)
   process.exit(1)
 }
 const config = await Promise.resolve()

@@ -4,7 +4,7 @@
  */
 import { connect } from 'node:net'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
-import { sentenceFor } from '#server/errors/sentence.ts'
+import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { damaged } from '#tests/made/damaged.ts'
 import { malformedRequest } from '#tests/made/malformed-requests.ts'
@@ -18,7 +18,7 @@ const ALL = { requests: 6000, files: 3900, kills: 24 }
 const USUAL_PERCENT = 10
 const MOST_MB = 700
 /** What is said of a fault of ours. */
-const INSIDE = sentenceFor(new Error('any'))
+const INSIDE = asUserFacing(new Error('any'))
 
 interface Counts {
   requests: number

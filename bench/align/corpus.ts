@@ -10,7 +10,7 @@ export const KINDS = ['plain', 'skip', 'repeat', 'ad-lib', 'misread', 'breath', 
 export type Kind = (typeof KINDS)[number]
 
 export interface Said {
-  /** Sentence of the script; null for words that are not in it. */
+  /** A sentence of the script; null for words that are not in it. */
   sentence: number | null
   /** Samples. */
   start: number

@@ -5,7 +5,7 @@ import { type Client, createClient, type ResultSet } from '@libsql/client'
 import { drizzle } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
 import type { BaseSQLiteDatabase } from 'drizzle-orm/sqlite-core'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { databaseUrl, readyFolder } from '#server/storage/data-folder.ts'
 import * as schema from './schema.ts'
 
@@ -27,14 +27,14 @@ export interface Database {
 
 const MIGRATIONS = join(import.meta.dirname, 'migrations')
 
-/** @throws Sentence when the database has been changed by a version that came later than this one */
+/** @throws UserFacingError when the database has been changed by a version that came later than this one */
 async function refuseNewer(client: Client, migrationsFolder: string) {
   const known = JSON.parse(readFileSync(join(migrationsFolder, 'meta/_journal.json'), 'utf8')) as { entries: { when: number }[] }
   const tables = await client.execute("SELECT name FROM sqlite_master WHERE name = '__drizzle_migrations'")
   if (tables.rows.length === 0) return
   const { rows } = await client.execute('SELECT max(created_at) AS newest FROM __drizzle_migrations')
   if (Number(rows[0]?.newest ?? 0) > Math.max(...known.entries.map((entry) => entry.when)))
-    throw new Sentence(
+    throw new UserFacingError(
       'Your lectures were last opened by a newer Tidy Lectern. Bring this one up to date, then open them; nothing was changed.',
       500,
     )
@@ -42,7 +42,7 @@ async function refuseNewer(client: Client, migrationsFolder: string) {
 
 /**
  * @param dataFolder holds `lectern.sqlite`; made when missing
- * @throws Sentence when the folder cannot be used, or the database is damaged or newer than this version
+ * @throws UserFacingError when the folder cannot be used, or the database is damaged or newer than this version
  */
 export async function openDatabase(dataFolder: string, migrationsFolder = MIGRATIONS): Promise<Database> {
   readyFolder(dataFolder)
@@ -51,7 +51,7 @@ export async function openDatabase(dataFolder: string, migrationsFolder = MIGRAT
     return await open(path, migrationsFolder)
   } catch (error) {
     if (!/SQLITE_NOTADB|SQLITE_CORRUPT|not a database|malformed/.test(`${error} ${(error as Error).cause ?? ''}`)) throw error
-    throw new Sentence(
+    throw new UserFacingError(
       `The database “${path}” is damaged and was not opened; your recordings and pictures are in files/ beside it. Put back a copy of it. Without one, move it away: recordings can then be found again with ./lectern found-again.`,
       500,
     )

@@ -16,7 +16,7 @@ const path = (folder: 'pictures' | 'takes' | 'beds', name: string) =>
   `${folder}/${name}.${folder === 'pictures' ? 'png' : 'flac'}`
 const nameIn = (file: string) => file.split('/')[1]!.split('.')[0]!
 
-/** What a lecture's bundle says. @throws Sentence (404) when there is none */
+/** What a lecture's bundle says. @throws UserFacingError (404) when there is none */
 export async function describeBundle(db: Tables, lectureId: string): Promise<Bundle> {
   const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
   const pictures = (rows: typeof stepRows, slideId: string) =>

@@ -5,7 +5,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake, type Slide } from '#core/model/slide.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import type { Tools } from '#server/context/tools.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { safeName, type ZippedFile } from '#server/storage/zip-stream.ts'
 
 export const SOUND_FORMATS = ['wav', 'flac', 'mp3', 'm4a'] as const
@@ -32,7 +32,7 @@ function shown(lecture: Lecture) {
 export async function* soundPieces(tools: Tools, lecture: Lecture, format: SoundFormat): AsyncGenerator<ZippedFile> {
   const all = shown(lecture)
   const spoken = all.filter(({ slide }) => keptTake(slide)?.clip)
-  if (spoken.length === 0) throw new Sentence('No slide has sound yet. Record one, then take the sounds away.', 422)
+  if (spoken.length === 0) throw new UserFacingError('No slide has sound yet. Record one, then take the sounds away.', 422)
   for (const { slide, place } of spoken) {
     const out = tools.store.scratchPath(`.${format}`)
     try {

@@ -3,7 +3,7 @@ import type { HttpBindings } from '@hono/node-server'
 import { createMiddleware } from 'hono/factory'
 import { type Asker, askerOf, hostName, isLocalName, isLoopback } from '#server/config/asker.ts'
 import type { Config } from '#server/config/config.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** Paths that strangers may reach: watch pages and what their page is built of. */
 const isOpen = (path: string) => /^\/(watch\/|assets\/|favicon\.svg$)/.test(path)
@@ -34,7 +34,7 @@ export const guard = (names: Names) =>
     const peer = (c.env?.incoming?.socket?.remoteAddress ?? '127.0.0.1').replace(/^::ffff:/, '')
     const admitted = admits(asker, names.proxies.includes(peer), names)
     if (admitted === 'nothing' || (admitted === 'watch' && !isOpen(c.req.path)))
-      throw new Sentence(
+      throw new UserFacingError(
         asker.isForwarded && isLoopback(peer) && names.proxies.length === 0
           ? 'This address opens nothing here: the request was forwarded, and no forwarder is set up. docs/deployment.md says how.'
           : 'This address opens nothing here.',
@@ -45,7 +45,7 @@ export const guard = (names: Names) =>
       const site = c.req.header('sec-fetch-site')
       const own = [`http://${asker.host}`, `https://${asker.host}`]
       if ((origin !== undefined && !own.includes(origin)) || site === 'cross-site')
-        throw new Sentence('Another page tried to change something here; it was refused.', 404)
+        throw new UserFacingError('Another page tried to change something here; it was refused.', 404)
     }
     await next()
     const headers = c.res.headers

@@ -4,7 +4,7 @@ import type { ReadableStream as WebStream } from 'node:stream/web'
 import { Busboy, type BusboyInstance } from '@fastify/busboy'
 import type { Context } from 'hono'
 import type { Tools } from '#server/context/tools.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { GivenFile } from '#server/import/tasks.ts'
 import { arrive, release, settled } from '#server/maintenance/used-files.ts'
 
@@ -18,7 +18,7 @@ export interface Upload {
   files: GivenFile[]
   /** What was said beside the files; '' for what was not. */
   field(name: string): string
-  /** The only file. @throws Sentence when there is none */
+  /** The only file. @throws UserFacingError when there is none */
   file(): GivenFile
 }
 
@@ -50,14 +50,14 @@ export const DECK_FILES: Bounds = {
   tooLarge: 'These files are larger than 4 GB together. Make the pictures in the deck smaller, or divide it.',
 }
 
-const broken = () => new Sentence('The files did not arrive whole. Send them again.', 400)
+const broken = () => new UserFacingError('The files did not arrive whole. Send them again.', 400)
 
 /** Reads a multipart body. @param brought gets each file as soon as its name is known */
 async function read(c: Context, tools: Tools, bounds: Bounds, brought: Brought[]) {
   const type = c.req.header('content-type') ?? ''
   const { body } = c.req.raw
-  if (!/^multipart\/form-data\s*;/i.test(type) || !body) throw new Sentence('No file arrived. Choose a file.', 422)
-  const tooLarge = () => new Sentence(bounds.tooLarge, 413)
+  if (!/^multipart\/form-data\s*;/i.test(type) || !body) throw new UserFacingError('No file arrived. Choose a file.', 422)
+  const tooLarge = () => new UserFacingError(bounds.tooLarge, 413)
   if (Number(c.req.header('content-length') ?? 0) > bounds.most + BESIDE) throw tooLarge()
   const fields = new Map<string, string>()
   const files: Promise<GivenFile & { bytes: number }>[] = []
@@ -110,7 +110,7 @@ async function read(c: Context, tools: Tools, bounds: Bounds, brought: Brought[]
       stored.catch(fail)
       files.push(stored)
     })
-    parser.on('filesLimit', () => fail(new Sentence(`These are more than ${MOST_FILES} files. Divide them.`, 413)))
+    parser.on('filesLimit', () => fail(new UserFacingError(`These are more than ${MOST_FILES} files. Divide them.`, 413)))
     parser.on('error', () => fail(broken()))
     parser.on('finish', () => resolve())
     // a connection that broke off
@@ -132,7 +132,7 @@ async function read(c: Context, tools: Tools, bounds: Bounds, brought: Brought[]
 /**
  * Takes in the files of a request for as long as they are put to use: when that fails, what they brought is removed.
  *
- * @throws Sentence for too much, for what is empty or did not arrive whole, and what `use` throws
+ * @throws UserFacingError for too much, for what is empty or did not arrive whole, and what `use` throws
  */
 export async function withUpload<T>(c: Context, tools: Tools, bounds: Bounds, use: (upload: Upload) => Promise<T>): Promise<T> {
   const brought: Brought[] = []
@@ -140,13 +140,14 @@ export async function withUpload<T>(c: Context, tools: Tools, bounds: Bounds, us
   try {
     const { fields, files } = await read(c, tools, bounds, brought)
     const empty = files.find((file) => file.bytes === 0)
-    if (empty) throw new Sentence(`“${empty.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
+    if (empty)
+      throw new UserFacingError(`“${empty.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
     const given = files.map(({ name, file }) => ({ name, file }))
     const result = await use({
       files: given,
       field: (name) => fields.get(name) ?? '',
       file() {
-        if (!given[0]) throw new Sentence('No file arrived. Choose a file.', 422)
+        if (!given[0]) throw new UserFacingError('No file arrived. Choose a file.', 422)
         return given[0]
       },
     })

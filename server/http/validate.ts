@@ -2,7 +2,7 @@
 import { zValidator } from '@hono/zod-validator'
 import type { ValidationTargets } from 'hono'
 import type { ZodType } from 'zod'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** For changes of which every part is optional. */
 export const notEmpty = <T extends object>(change: T): boolean =>
@@ -13,7 +13,7 @@ export const validate = <T extends ZodType, Target extends keyof ValidationTarge
   zValidator(target, schema, (result) => {
     if (!result.success) {
       const issue = result.error.issues[0]
-      throw new Sentence(
+      throw new UserFacingError(
         // a sentence of our own stands for itself; those of the schema library say of what they speak
         /^[A-Z“].*\.$/.test(issue?.message ?? '')
           ? issue!.message

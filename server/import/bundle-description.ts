@@ -1,6 +1,6 @@
 /** Reads what a bundle says of itself, in the process that reads what strangers made. */
 import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { openZip } from './zip.ts'
 
 /** What a lecture says, without its pictures and sounds: a thousand slides with five takes each, every word of them timed, come to 60 MB. */
@@ -9,14 +9,14 @@ const LARGEST_DESCRIPTION = 64 * 1024 ** 2
 export const MOST_UNPACKED = 200 * 1024 ** 3
 
 export const damaged = (name: string, what: string) =>
-  new Sentence(`“${name}” is damaged: ${what}. Export the bundle again.`, 422)
+  new UserFacingError(`“${name}” is damaged: ${what}. Export the bundle again.`, 422)
 
-/** What a bundle says, by its form. @throws Sentence when it is none, damaged, or made by a newer version */
+/** What a bundle says, by its form. @throws UserFacingError when it is none, damaged, or made by a newer version */
 export async function readDescription(path: string, name: string): Promise<Bundle> {
   const zip = await openZip(path, name, MOST_UNPACKED)
   try {
     if (!zip.sizes.has('bundle.json'))
-      throw new Sentence(`“${name}” is no bundle of a lecture: it holds no bundle.json. Choose another file.`, 415)
+      throw new UserFacingError(`“${name}” is no bundle of a lecture: it holds no bundle.json. Choose another file.`, 415)
     const text = await zip.read('bundle.json', LARGEST_DESCRIPTION)
     let said: unknown
     try {
@@ -26,7 +26,7 @@ export async function readDescription(path: string, name: string): Promise<Bundl
     }
     const version = (said as { version?: unknown } | null)?.version
     if (typeof version === 'number' && version > BUNDLE_VERSION)
-      throw new Sentence(`“${name}” was made by a newer Tidy Lectern. Bring this one up to date, then open it.`, 422)
+      throw new UserFacingError(`“${name}” was made by a newer Tidy Lectern. Bring this one up to date, then open it.`, 422)
     const result = Bundle.safeParse(said)
     if (!result.success) {
       const [issue] = result.error.issues

@@ -2,7 +2,7 @@
 import { setPriority } from 'node:os'
 import sharp from 'sharp'
 import { DeckProblem } from '#core/deck/problem.ts'
-import { isDiskFull, Sentence } from '#server/errors/sentence.ts'
+import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Answer, Question } from './importer.ts'
 import { tasks } from './tasks.ts'
 
@@ -10,7 +10,7 @@ const say = (answer: Answer) => process.send!(answer)
 
 /** What went wrong, in a form that survives the way between processes. */
 function fault(error: unknown): Answer {
-  if (error instanceof Sentence) return { sentence: error.message, status: error.status }
+  if (error instanceof UserFacingError) return { sentence: error.message, status: error.status }
   if (error instanceof DeckProblem) return { sentence: error.message, status: 422 }
   return { failed: String((error as Error | null)?.stack ?? error), diskFull: isDiskFull(error) }
 }

@@ -6,7 +6,7 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pLimit from 'p-limit'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ALLOCATOR } from './allocator.ts'
 import type { Tasks } from './tasks.ts'
 
@@ -17,7 +17,7 @@ export interface Question {
 export type Answer =
   | { progress: unknown }
   | { result: unknown }
-  | { sentence: string; status: Sentence['status'] }
+  | { sentence: string; status: UserFacingError['status'] }
   | { failed: string; diskFull: boolean }
 
 export interface ImportLimits {
@@ -43,7 +43,7 @@ type Told<T extends keyof Tasks> = Parameters<Tasks[T]>[1] extends (told: infer 
 export interface Importer {
   /**
    * @param name of the file as the person knows it, for what is said of it
-   * @throws Sentence for what is wrong with the file, and when it needs more time or memory than is given
+   * @throws UserFacingError for what is wrong with the file, and when it needs more time or memory than is given
    */
   run<T extends keyof Tasks>(
     task: T,
@@ -131,7 +131,7 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
         else child.kill('SIGKILL')
         settle()
       }
-      const refuse = (sentence: string) => end(() => reject(new Sentence(sentence, 422)), false)
+      const refuse = (sentence: string) => end(() => reject(new UserFacingError(sentence, 422)), false)
       const abort = () => end(() => reject(signal!.reason), false)
       const gone = () =>
         refuse(`“${name}” broke off what reads it${page > 0 ? `, after page ${page}` : ''}. It may be damaged: export it again.`)
@@ -142,7 +142,7 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
           page = (answer.progress as { page?: number } | null)?.page ?? page
           tell(answer.progress as never)
         } else if ('result' in answer) end(() => resolve(answer.result), true)
-        else if ('sentence' in answer) end(() => reject(new Sentence(answer.sentence, answer.status)), true)
+        else if ('sentence' in answer) end(() => reject(new UserFacingError(answer.sentence, answer.status)), true)
         else {
           const error = new Error(answer.failed)
           end(() => reject(answer.diskFull ? Object.assign(error, { code: 'ENOSPC' }) : error), false)

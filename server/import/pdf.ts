@@ -5,7 +5,7 @@ import { createRequire } from 'node:module'
 import { init, type WrappedPdfiumModule } from '@embedpdf/pdfium'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import type { PageText } from '#core/deck/title.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 export const MOST_PAGES = MOST_SLIDES
 const WIDTH = 1920
@@ -71,7 +71,7 @@ function fileAccess(m: WrappedPdfiumModule, path: string) {
 /**
  * @param name as the person knows the file, for sentences
  * @param path where it lies
- * @throws Sentence for a password, a broken file, no page or too many
+ * @throws UserFacingError for a password, a broken file, no page or too many
  */
 export async function openPdf(name: string, path: string): Promise<Pdf> {
   const m = await pdfium()
@@ -81,8 +81,11 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
     const locked = m.FPDF_GetLastError() === ERROR_PASSWORD
     file.close()
     throw locked
-      ? new Sentence(`“${name}” is locked with a password. Save a copy without the password and add that.`, 422)
-      : new Sentence(`“${name}” begins like a PDF but cannot be read; it may be damaged or cut short. Export it again.`, 422)
+      ? new UserFacingError(`“${name}” is locked with a password. Save a copy without the password and add that.`, 422)
+      : new UserFacingError(
+          `“${name}” begins like a PDF but cannot be read; it may be damaged or cut short. Export it again.`,
+          422,
+        )
   }
   const close = () => {
     m.FPDF_CloseDocument(document)
@@ -91,7 +94,7 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
   const pages = m.FPDF_GetPageCount(document)
   if (pages < 1 || pages > MOST_PAGES) {
     close()
-    throw new Sentence(
+    throw new UserFacingError(
       pages < 1
         ? `“${name}” has no pages. Export the deck again and check that it shows its slides.`
         : `“${name}” has ${pages} pages; the most is ${MOST_PAGES}. Divide it and add the parts as lectures of their own.`,
@@ -104,7 +107,7 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
     page(index) {
       const page = m.FPDF_LoadPage(document, index)
       if (!page)
-        throw new Sentence(`Page ${index + 1} of “${name}” cannot be read; the file may be damaged. Export it again.`, 422)
+        throw new UserFacingError(`Page ${index + 1} of “${name}” cannot be read; the file may be damaged. Export it again.`, 422)
       try {
         // notes are read and taken off: their signs are not for learners
         const notes = takeNotes(m, page)

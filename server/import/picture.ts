@@ -1,7 +1,7 @@
 /** Pictures of slides: bounded, turned upright, kept as PNG with a small WebP for lists. */
 import sharp from 'sharp'
 import type { SmallPicture } from '#core/deck/builds.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 import { sniff } from './sniff.ts'
 
@@ -49,15 +49,15 @@ export async function keepGivenPicture(store: FileStore, name: string, bytes: Ui
     // the header alone is read here, so that a picture of a billion pixels is never opened
     const { width, height } = await sharp(bytes, { limitInputPixels: false }).metadata()
     if (width * height > MOST_PIXELS) {
-      throw new Sentence(
+      throw new UserFacingError(
         `“${name}” is ${width} × ${height} pixels; the most is ${MOST_PIXELS / 1e6} million pixels. Make it smaller and add it again.`,
         413,
       )
     }
     return await keepPicture(store, bytes)
   } catch (error) {
-    if (error instanceof Sentence || (error as { code?: string }).code === 'ENOSPC') throw error
-    throw new Sentence(
+    if (error instanceof UserFacingError || (error as { code?: string }).code === 'ENOSPC') throw error
+    throw new UserFacingError(
       `“${name}” looks like a picture but cannot be read; it may be damaged. Save it again and add it once more.`,
       422,
     )

@@ -4,7 +4,7 @@ import type { Deck } from '#core/deck/deck.ts'
 import { readMarkdown } from '#core/deck/markdown.ts'
 import { isOpenDocument, readOpenDocument } from '#core/deck/odf/presentation.ts'
 import { isPresentation, readPresentation } from '#core/deck/ooxml/presentation.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { isPicture, sniff, sniffFile } from './sniff.ts'
 import { type OpenZip, openZip } from './zip.ts'
 
@@ -25,7 +25,7 @@ async function typeOf(zip: OpenZip): Promise<Map<string, Uint8Array>> {
   return size !== undefined && size < LONGEST_TYPE ? new Map([['mimetype', await zip.read('mimetype')]]) : new Map()
 }
 
-/** @throws Sentence when it cannot be read */
+/** @throws UserFacingError when it cannot be read */
 export async function kindOfZip(path: string, name: string): Promise<ZipKind> {
   const zip = await openZip(path, name, Number.POSITIVE_INFINITY)
   try {
@@ -55,7 +55,7 @@ async function textOf(zip: OpenZip, name: string): Promise<Map<string, Uint8Arra
     if (isMedia(entry)) files.set(entry, NOT_READ)
     else {
       all += size
-      if (all > MOST_TEXT) throw new Sentence(`“${name}” holds more text than can be read at once. Divide it.`, 413)
+      if (all > MOST_TEXT) throw new UserFacingError(`“${name}” holds more text than can be read at once. Divide it.`, 413)
       files.set(entry, await zip.read(entry))
     }
   }
@@ -64,7 +64,7 @@ async function textOf(zip: OpenZip, name: string): Promise<Map<string, Uint8Arra
 
 /**
  * @param pictures that came beside it, where each lies by its name: a text shows those it names
- * @throws Sentence, DeckProblem when it is no deck
+ * @throws UserFacingError, DeckProblem when it is no deck
  */
 export async function readDeckFile(
   path: string,
@@ -73,7 +73,7 @@ export async function readDeckFile(
 ): Promise<ReadDeck> {
   if ((await sniffFile(path)) === 'text') {
     if ((await stat(path)).size > MOST_WRITTEN)
-      throw new Sentence(`“${name}” is larger than 5 MB, which no text of a lecture is. Choose another file.`, 413)
+      throw new UserFacingError(`“${name}” is larger than 5 MB, which no text of a lecture is. Choose another file.`, 413)
     const text = new TextDecoder().decode(await readFile(path))
     return {
       title: '',
@@ -88,7 +88,7 @@ export async function readDeckFile(
     const part = async (entry: string) => (zip.sizes.has(entry) ? zip.read(entry, MOST_MEDIA) : null)
     if (isOpenDocument(files)) return { ...readOpenDocument(files, name), part, close: zip.close }
     if (isPresentation(files)) return { ...readPresentation(files, name), part, close: zip.close }
-    throw new Sentence(`“${name}” is no presentation, whatever its name says. Choose another file.`, 422)
+    throw new UserFacingError(`“${name}” is no presentation, whatever its name says. Choose another file.`, 422)
   } catch (error) {
     zip.close()
     throw error

@@ -2,7 +2,7 @@
 import type { Readable } from 'node:stream'
 import { crc32 } from 'node:zlib'
 import yauzl, { type Entry, type ZipFile } from 'yauzl'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 const MOST_ENTRIES = 20_000
 const MOST_UNPACKED = 1.5 * 1024 ** 3
@@ -18,7 +18,7 @@ const DEFLATED = 8
 export interface OpenZip {
   /** Bytes of every file when unpacked, by its name in the zip. */
   readonly sizes: ReadonlyMap<string, number>
-  /** @throws Sentence when it is damaged, or larger than may be held in memory */
+  /** @throws UserFacingError when it is damaged, or larger than may be held in memory */
   read(name: string, most?: number): Promise<Uint8Array>
   /** Its bytes as they are unpacked; the stream fails when it is damaged or becomes longer than the list of contents says. */
   stream(name: string): Promise<Readable>
@@ -46,11 +46,11 @@ function entriesOf(zip: ZipFile): Promise<Entry[]> {
  * @param path of the file
  * @param name as the person knows it, for sentences
  * @param mostUnpacked bytes of all entries together
- * @throws Sentence for too much, for names that lead elsewhere, for one name twice, for a password, for damage
+ * @throws UserFacingError for too much, for names that lead elsewhere, for one name twice, for a password, for damage
  */
 export async function openZip(path: string, name: string, mostUnpacked = MOST_UNPACKED): Promise<OpenZip> {
   const refuse = (sentence: string): never => {
-    throw new Sentence(sentence, 422)
+    throw new UserFacingError(sentence, 422)
   }
   // names are checked below, in our own words
   const options = { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }
@@ -90,7 +90,7 @@ export async function openZip(path: string, name: string, mostUnpacked = MOST_UN
     if (all > mostUnpacked)
       refuse(`“${name}” unpacks to ${Math.ceil(all / 1e6)} MB; the most is ${Math.floor(mostUnpacked / 1e6)} MB. Divide it.`)
     for (const folder of [...known.keys()].filter((entry) => entry.endsWith('/'))) known.delete(folder)
-    const damaged = () => new Sentence(`“${name}” is damaged and cannot be unpacked. Save or download it again.`, 422)
+    const damaged = () => new UserFacingError(`“${name}” is damaged and cannot be unpacked. Save or download it again.`, 422)
     const stream = async (entry: string) => {
       const found = known.get(entry)
       if (!found) throw new RangeError(`No entry ${entry}`)

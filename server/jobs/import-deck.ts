@@ -8,7 +8,7 @@ import { DeckProblem } from '#core/deck/problem.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
 import { type FileKind, isPicture, sniffFile } from '#server/import/sniff.ts'
 import type { GivenFile, ImportedPage, PageDone } from '#server/import/tasks.ts'
@@ -46,14 +46,14 @@ interface Sorted {
 const order = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 const isWritten = (f: Given) => f.kind === 'text' && /\.(md|markdown|txt)$/i.test(f.name)
 
-/** @throws Sentence, DeckProblem for files that make no lecture together */
+/** @throws UserFacingError, DeckProblem for files that make no lecture together */
 export async function sortFiles(sent: readonly GivenFile[], tools: Tools, signal: AbortSignal): Promise<Sorted> {
   const { store, workers, config } = tools
   const given: Given[] = []
   for (const f of sent) {
     const path = store.path(f.file)
     if ((await stat(path)).size === 0)
-      throw new Sentence(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
+      throw new UserFacingError(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
     given.push({ ...f, kind: await sniffFile(path) })
   }
   const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null, unused: [] }
@@ -72,23 +72,26 @@ export async function sortFiles(sent: readonly GivenFile[], tools: Tools, signal
     } else if (isPicture(f.kind)) found.pictures.push(f)
     else if (f.kind === 'sound') found.sounds.push(f)
     else
-      throw new Sentence(
+      throw new UserFacingError(
         `“${f.name}” is neither a deck (PDF, PPTX, ODP, Markdown) nor a picture nor a sound, whatever its name says. Export the deck as a PDF and add that.`,
         415,
       )
   }
   if (found.bundle) {
-    if (given.length > 1) throw new Sentence('A bundle is a whole lecture. Add the other files on their own.', 422)
+    if (given.length > 1) throw new UserFacingError('A bundle is a whole lecture. Add the other files on their own.', 422)
     return found
   }
   if (decks.length > 1 || pdfs.length > 1)
-    throw new Sentence('A lecture begins with one deck. Add the other files as lectures of their own.', 422)
+    throw new UserFacingError('A lecture begins with one deck. Add the other files as lectures of their own.', 422)
   const written = decks.length === 1 && decks[0]!.kind === 'text' && pdfs.length === 0
   // a text names the pictures it shows
   if ((decks.length > 0 || pdfs.length > 0) && found.pictures.length > 0 && !written)
-    throw new Sentence('A lecture begins with one deck, or with pictures. Add the pictures as a lecture of their own.', 422)
+    throw new UserFacingError(
+      'A lecture begins with one deck, or with pictures. Add the pictures as a lecture of their own.',
+      422,
+    )
   if (decks.length + pdfs.length + found.pictures.length === 0)
-    throw new Sentence('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.', 422)
+    throw new UserFacingError('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.', 422)
   return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }
 }
 
@@ -123,7 +126,10 @@ const inOrder = (pictures: readonly GivenFile[]) => pictures.toSorted((a, b) => 
 
 async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: Report, signal: AbortSignal) {
   if (pictures.length > MOST_PICTURES)
-    throw new Sentence(`These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`, 413)
+    throw new UserFacingError(
+      `These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`,
+      413,
+    )
   const given = inOrder(pictures)
   const tell = pageTeller(report, 'Picture', 0, 1)
   const kept = await tools.workers.importer.run(
@@ -211,6 +217,6 @@ export const importJob =
       return { lectureId, unmatched, sounds: coming } satisfies Imported
     } catch (error) {
       // what is wrong with a deck is said in a sentence by those who read it
-      throw error instanceof DeckProblem ? new Sentence(error.message, 422) : error
+      throw error instanceof DeckProblem ? new UserFacingError(error.message, 422) : error
     }
   }

@@ -10,7 +10,7 @@ import type { Tools } from '#server/context/tools.ts'
 import { beds, lectures, slides, takes } from '#server/db/schema.ts'
 import { changeLecture, changeSlide } from '#server/domain/lectures/edit.ts'
 import { beginTake, keepChunk, sealTake } from '#server/domain/takes/takes.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
 import type { JobQueue, Report } from '#server/queue/queue.ts'
 import { importJob } from './import-deck.ts'
@@ -52,7 +52,7 @@ export const demoJob =
     const lectureId = DEMO_ID
     const file = (name: string) => join(config.demoFolder, name)
     if (!hasDemo(config.demoFolder))
-      throw new Sentence('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+      throw new UserFacingError('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
     const demo = DemoLecture.parse(JSON.parse(await readFile(description(config.demoFolder), 'utf8')))
     const keep = async (name: string) => store.put(await readFile(file(name)))
     const rows = () => db.read.select().from(slides).where(eq(slides.lectureId, lectureId)).orderBy(slides.position)

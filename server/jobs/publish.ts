@@ -16,7 +16,7 @@ import { keptTake } from '#core/model/slide.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { isDiskFull, Sentence } from '#server/errors/sentence.ts'
+import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { JobKind } from '#server/events/job-view.ts'
 import { captionFiles, chapterFiles, editionTexts } from '#server/publish/edition-texts.ts'
 import { forecasts } from '#server/publish/forecasts.ts'
@@ -105,7 +105,7 @@ async function spaceLeft(tools: Tools, needed: number): Promise<number> {
 }
 
 const tooFull = (needed: number, left: number) =>
-  new Sentence(
+  new UserFacingError(
     `The disk is too full: this edition needs about ${megabytes(needed)} while it is made, and ${megabytes(-left)} of them are missing. Free that much and make it again; what was saved before is untouched.`,
     507,
   )

@@ -12,7 +12,7 @@ import type { Tools } from '#server/context/tools.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { recognise } from '#server/domain/caption-tracks/recogniser.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { LONG, piecesOf, withDecoded } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { Report } from '#server/queue/queue.ts'
@@ -51,7 +51,7 @@ async function writeTidied(tools: Tools, take: TakeRow, path: string, signal: Ab
 
 export async function recogniseTake({ slideId }: { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) {
   const { db, store, config, events } = tools
-  if (!config.recogniser) throw new Sentence('There is no recogniser here. Type the captions by ear.', 409)
+  if (!config.recogniser) throw new UserFacingError('There is no recogniser here. Type the captions by ear.', 409)
   const [row] = await db.read
     .select()
     .from(slides)
@@ -59,7 +59,7 @@ export async function recogniseTake({ slideId }: { slideId: string }, tools: Too
     .innerJoin(takes, eq(takes.id, slides.keptTakeId))
     .innerJoin(captionTracks, and(eq(captionTracks.lectureId, slides.lectureId), eq(captionTracks.origin, 'script')))
     .where(and(eq(slides.id, slideId), isNull(slides.deletedAt)))
-  if (!row?.takes.sound) throw new Sentence('This slide has no recording to listen to.', 409)
+  if (!row?.takes.sound) throw new UserFacingError('This slide has no recording to listen to.', 409)
   const { language, id: trackId } = row.captionTracks
   const path = store.scratchPath('.wav')
   try {
@@ -85,7 +85,7 @@ export async function recogniseTake({ slideId }: { slideId: string }, tools: Too
         doubtful: true,
         hand: 'time' as const,
       }))
-    if (made.length === 0) throw new Sentence('The recogniser heard no words in this recording.', 422)
+    if (made.length === 0) throw new UserFacingError('The recogniser heard no words in this recording.', 422)
     await db.write((tx) => insertCues(tx, made))
     events.tell({ type: 'lecture', lectureId: row.slides.lectureId })
     return { captions: made.length }

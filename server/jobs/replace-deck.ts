@@ -5,7 +5,7 @@ import { compareDeck } from '#core/deck/replace.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import type { Replaced } from '#server/domain/lectures/replace.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Report } from '#server/queue/queue.ts'
 import { type ImportInput, pagesOf, sortFiles } from './import-deck.ts'
 
@@ -18,17 +18,20 @@ export async function replaceDeck(
   try {
     const sorted = await sortFiles(files, tools, signal)
     if (sorted.bundle)
-      throw new Sentence(
+      throw new UserFacingError(
         `“${sorted.bundle.name}” is a whole lecture. Drop it on the shelf: it becomes one of its own there.`,
         422,
       )
     const [sound] = sorted.sounds
     if (sound)
-      throw new Sentence(`“${sound.name}” is a sound. Drop it by itself on the slide it is for, and the deck without it.`, 422)
+      throw new UserFacingError(
+        `“${sound.name}” is a sound. Drop it by itself on the slide it is for, and the deck without it.`,
+        422,
+      )
     const { pages } = await pagesOf(sorted, tools, report, signal)
     const { slides } = await readLecture(tools.db.read, lectureId)
     return { lectureId, pages, ...compareDeck(slides, pages) }
   } catch (error) {
-    throw error instanceof DeckProblem ? new Sentence(error.message, 422) : error
+    throw error instanceof DeckProblem ? new UserFacingError(error.message, 422) : error
   }
 }

@@ -10,7 +10,7 @@ import { toSamples } from '#core/timing/clocks.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { type KeptAlignment, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
 import type { JobQueue, Report } from '#server/queue/queue.ts'
 import { tidyTake } from './tidy-take.ts'
@@ -46,7 +46,8 @@ export const sayAgainJob =
   ) => {
     const read = async (which: string) => {
       const [row] = await tools.db.read.select().from(takes).where(eq(takes.id, which))
-      if (!row?.sound || !row.analysis) throw new Sentence('This take is not here any more. Record the whole slide again.', 404)
+      if (!row?.sound || !row.analysis)
+        throw new UserFacingError('This take is not here any more. Record the whole slide again.', 404)
       const samples = fromInt16(await decodeFlac(tools.media, tools.store.path(row.sound)))
       return { row, samples, speech: TakeAnalysis.parse(row.analysis).speech }
     }
@@ -55,7 +56,7 @@ export const sayAgainJob =
     await tidyTake({ takeId: againTakeId }, tools, () => {}, signal)
     const take = await read(takeId)
     const again = await read(againTakeId)
-    if (again.speech.length === 0) throw new Sentence('No voice was heard. Say the sentence again.', 422)
+    if (again.speech.length === 0) throw new UserFacingError('No voice was heard. Say the sentence again.', 422)
     report(0.6, 'Putting it in its place')
     const words = wordsOf(take.row.alignment, text, { start, end })
     const { samples } = patchTake(take, again, sentenceStretch(words, take.speech, take.samples.length))

@@ -12,7 +12,7 @@ import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
 import { letJournalGo } from '#server/domain/takes/takes.ts'
-import { sentenceFor } from '#server/errors/sentence.ts'
+import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { bytesLater, decodeAside, LONG, type Pcm } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import type { Report } from '#server/queue/queue.ts'
@@ -121,7 +121,7 @@ export async function tidyTake(
     await db.write((tx) => tx.update(takes).set({ spectrogram: picture }).where(eq(takes.id, takeId)))
   } catch (error) {
     if (!signal.aborted) {
-      const problem = `This take could not be tidied yet. ${sentenceFor(error).message}`
+      const problem = `This take could not be tidied yet. ${asUserFacing(error).message}`
       await db.write((tx) => tx.update(takes).set({ problem }).where(eq(takes.id, takeId))).catch(() => {})
     }
     throw error

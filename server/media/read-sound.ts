@@ -5,7 +5,7 @@ import { basename } from 'node:path'
 import { aliveChannels, monoOf } from '#core/audio/signal/downmix.ts'
 import { rms } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
-import { isDiskFull, Sentence } from '#server/errors/sentence.ts'
+import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 import { type MissingSound, missingSound } from './missing-sound.ts'
 import type { PcmFile } from './pcm.ts'
@@ -28,9 +28,9 @@ interface Reading {
   longestSeconds?: number
 }
 
-const nothingIn = (name: string) => new Sentence(`“${name}” holds no sound. Choose a file with sound in it.`, 415)
+const nothingIn = (name: string) => new UserFacingError(`“${name}” holds no sound. Choose a file with sound in it.`, 415)
 const tooLong = (name: string, seconds: number, advice = 'Divide it first.') =>
-  new Sentence(
+  new UserFacingError(
     `“${name}” is longer than ${seconds < 3600 ? `${Number((seconds / 60).toFixed(2))} minutes` : `${seconds / 3600} hours`}. ${advice}`,
     413,
   )
@@ -45,8 +45,8 @@ async function wavStream(
   onOutput?: (piece: Buffer) => void,
 ): Promise<{ wav: Buffer; messages: string }> {
   const found = await stat(path).catch(() => null)
-  if (!found?.isFile()) throw new Sentence(`There is no file “${name}”. Check its name and folder.`, 404)
-  if (found.size === 0) throw new Sentence(`“${name}” is empty (0 bytes). Save or download it again.`, 422)
+  if (!found?.isFile()) throw new UserFacingError(`There is no file “${name}”. Check its name and folder.`, 404)
+  if (found.size === 0) throw new UserFacingError(`“${name}” is empty (0 bytes). Save or download it again.`, 422)
   const told = ['-loglevel', 'info', '-nostats']
   const input = ['-protocol_whitelist', 'file', '-format_whitelist', FORMATS, '-i', path, '-map', '0:a:0', '-vn']
   const output = ['-t', String(longestSeconds + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', 'pipe:1']
@@ -62,8 +62,8 @@ async function wavStream(
     })
     return { wav, messages }
   } catch (error) {
-    if (error instanceof Sentence || isDiskFull(error) || signal?.aborted) throw error
-    throw new Sentence(
+    if (error instanceof UserFacingError || isDiskFull(error) || signal?.aborted) throw error
+    throw new UserFacingError(
       /matches no streams/.test(messages)
         ? `“${name}” holds no sound. Choose a file with sound in it.`
         : `“${name}” cannot be read as sound, whatever its name says; it may be damaged. Export it again, as WAV or MP3 for example.`,
@@ -75,7 +75,7 @@ async function wavStream(
 /**
  * @param path of a sound or video file
  * @returns samples, full scale ±1, how many channels carried no sound, and what a person should know of what is missing
- * @throws Sentence when it is missing, empty, no sound, or longer than three hours
+ * @throws UserFacingError when it is missing, empty, no sound, or longer than three hours
  */
 export async function readSound(
   tool: MediaTool,
@@ -107,7 +107,7 @@ export interface OpenSound {
  * The same for sound of any length: it is laid aside and read from there.
  *
  * @param folder where there is room for it
- * @throws Sentence as `readSound` does
+ * @throws UserFacingError as `readSound` does
  */
 export async function openSound(tool: MediaTool, path: string, folder: string, reading: Reading = {}): Promise<OpenSound> {
   const { name = basename(path), longestSeconds = LONGEST.channels } = reading
@@ -209,7 +209,7 @@ function deadNote(name: string, channels: number, alive: readonly number[]): str
  * One channel of 16-bit samples for as long as it is used, added up and laid aside while the file is read: however long it is, little of it
  * is in memory.
  *
- * @throws Sentence as `readSound` does, but for six hours
+ * @throws UserFacingError as `readSound` does, but for six hours
  */
 export async function withMono<T>(
   { media, store }: { media: MediaTool; store: FileStore },
@@ -257,7 +257,7 @@ export interface Stereo {
  * Left and right for as long as they are used, laid aside while the file is read. One channel stands on both sides; of more than two the first
  * two are taken, which are left and right in every order of channels.
  *
- * @throws Sentence as `readSound` does
+ * @throws UserFacingError as `readSound` does
  */
 export async function withStereo<T>(
   { media, store }: { media: MediaTool; store: FileStore },

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process'
 import { setPriority } from 'node:os'
 import { Readable } from 'node:stream'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 export interface MediaTool {
   /**
@@ -11,7 +11,7 @@ export interface MediaTool {
    * @param onOutput takes its standard output piece by piece, which then is not gathered
    * @param onMessage takes what it says of its work, as much as `-loglevel` in `args` lets it say
    * @returns its standard output
-   * @throws Sentence when the program is missing; Error with the end of its messages when it fails
+   * @throws UserFacingError when the program is missing; Error with the end of its messages when it fails
    */
   run(
     args: readonly string[],
@@ -73,7 +73,7 @@ export function mediaTool(program: string): MediaTool {
           clearTimeout(timer)
           reject(
             error.code === 'ENOENT'
-              ? new Sentence('The program ffmpeg was not found. Install it, or say where it is in LECTERN_FFMPEG.', 500)
+              ? new UserFacingError('The program ffmpeg was not found. Install it, or say where it is in LECTERN_FFMPEG.', 500)
               : error,
           )
         })

@@ -7,7 +7,7 @@ import type { Context } from 'hono'
 import { type EditionManifest, videosOf } from '#core/edition/manifest.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { parts } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { safeName, type ZippedFile, zipped } from '#server/storage/zip-stream.ts'
 import { editionFile, filesOfEdition } from '#server/watch/editions.ts'
@@ -44,7 +44,8 @@ export async function webFolderFiles(
   { id, number, createdAt, manifest }: PackedEdition,
 ): Promise<ZippedFile[]> {
   const built = join(config.webFolder, '../web-folder')
-  if (!existsSync(join(built, 'watch.js'))) throw new Sentence('The page of the folder is not built: run npm run build.', 500)
+  if (!existsSync(join(built, 'watch.js')))
+    throw new UserFacingError('The page of the folder is not built: run npm run build.', 500)
   const stored = async (name: string) => ({ file: store.path((await editionFile(db.read, id, name)).file) })
   const [video] = videosOf(manifest)
   const names = [

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm'
 import type { Tools } from '#server/context/tools.ts'
 import { jobs } from '#server/db/schema.ts'
-import { sentenceFor } from '#server/errors/sentence.ts'
+import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { type JobKind, type JobRow, type JobView, viewOf } from '#server/events/job-view.ts'
 import { namesIn, release } from '#server/maintenance/used-files.ts'
 
@@ -149,7 +149,7 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
         if (!stopped) await letGo(row)
         return
       }
-      const sentence = sentenceFor(error)
+      const sentence = asUserFacing(error)
       if (sentence !== error) console.error(`Job ${row.kind} ${row.id} failed:`, error)
       await fail(row, sentence.message)
       await letGo(row)

@@ -4,12 +4,12 @@ import { mkdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { createClient, LibsqlError } from '@libsql/client'
-import { isDiskFull, Sentence } from '#server/errors/sentence.ts'
+import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** A file as SQLite's addresses name it, whatever signs are in its path. */
 export const databaseUrl = (path: string) => pathToFileURL(path).href
 
-/** @throws Sentence when it is no folder, or nothing can be written in it */
+/** @throws UserFacingError when it is no folder, or nothing can be written in it */
 export function readyFolder(folder: string) {
   const probe = join(folder, `.probe-${randomUUID()}`)
   try {
@@ -19,9 +19,10 @@ export function readyFolder(folder: string) {
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException
     const isFile = code === 'ENOTDIR' || code === 'EEXIST' || statSync(folder, { throwIfNoEntry: false })?.isFile()
-    if (isFile) throw new Sentence(`“${folder}” is a file and no folder. Say where your lectures are in LECTERN_DATA.`, 500)
+    if (isFile)
+      throw new UserFacingError(`“${folder}” is a file and no folder. Say where your lectures are in LECTERN_DATA.`, 500)
     if (isDiskFull(error)) throw error
-    throw new Sentence(
+    throw new UserFacingError(
       `Nothing can be written in “${folder}” (${code}). Give yourself the right to, or choose another folder with LECTERN_DATA.`,
       500,
     )
@@ -36,7 +37,7 @@ export interface FolderLock {
  * Keeps every other app out of a data folder for as long as this one runs. SQLite's own lock on a file of nothing else: the system lets it go
  * when the process ends, however it ends, so there is never one that was left behind.
  *
- * @throws Sentence when another app has it
+ * @throws UserFacingError when another app has it
  */
 export async function lockFolder(folder: string): Promise<FolderLock> {
   readyFolder(folder)
@@ -52,7 +53,7 @@ export async function lockFolder(folder: string): Promise<FolderLock> {
   } catch (error) {
     client.close()
     if (error instanceof LibsqlError && error.code.startsWith('SQLITE_BUSY'))
-      throw new Sentence(
+      throw new UserFacingError(
         `Tidy Lectern is open already on “${folder}”. Use that one, or choose another folder with LECTERN_DATA.`,
         500,
       )

@@ -3,7 +3,7 @@ import { and, desc, eq, isNull } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { safeName } from '#server/storage/zip-stream.ts'
 
 export async function readEditions(db: Tables, lectureId: string) {
@@ -42,7 +42,7 @@ export async function setEditionDeleted(db: Database, id: string, deleted: boole
       .where(eq(editions.id, id))
       .returning(),
   )
-  if (!row) throw new Sentence('This edition is not here any more.', 404)
+  if (!row) throw new UserFacingError('This edition is not here any more.', 404)
   return row.lectureId
 }
 
@@ -52,10 +52,10 @@ export function downloadName(title: string, name: string): string {
   return video ? `${safeName(title)}${video[1] ? `, ${video[1]}` : ''}${video[2]}` : `${safeName(title)}, ${name}`
 }
 
-/** @throws Sentence (404) when there is none */
+/** @throws UserFacingError (404) when there is none */
 export async function readEdition(db: Tables, id: string) {
   const [row] = await db.select().from(editions).where(eq(editions.id, id))
-  if (!row) throw new Sentence('This edition is not here any more.', 404)
+  if (!row) throw new UserFacingError('This edition is not here any more.', 404)
   return row
 }
 
@@ -72,6 +72,6 @@ export async function editionFile(db: Tables, editionId: string, name: string) {
     .select()
     .from(editionFiles)
     .where(and(eq(editionFiles.editionId, editionId), eq(editionFiles.name, name)))
-  if (!row) throw new Sentence('This edition has no such file.', 404)
+  if (!row) throw new UserFacingError('This edition has no such file.', 404)
   return row
 }

@@ -3,7 +3,7 @@ import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import type { Database, Tables } from '#server/db/database.ts'
 import { DOWNLOADS, editions, lectures, links } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } from './passcode.ts'
 import { newToken } from './token.ts'
 
@@ -55,15 +55,15 @@ export async function changeLink(db: Database, token: string, change: LinkChange
       .where(eq(links.token, token))
       .returning(),
   )
-  if (!row) throw new Sentence('This link is not here any more.', 404)
+  if (!row) throw new UserFacingError('This link is not here any more.', 404)
   return row.lectureId
 }
 
 /** The same words whether a link never was, was closed or has run out: a stranger learns nothing from them. */
 const closed = () =>
-  new Sentence('This link does not open anything. It may have been closed by the teacher who gave it to you.', 404)
+  new UserFacingError('This link does not open anything. It may have been closed by the teacher who gave it to you.', 404)
 
-const locked = () => new Sentence('This lecture opens with a passcode. Ask the teacher who gave you the link.', 401)
+const locked = () => new UserFacingError('This lecture opens with a passcode. Ask the teacher who gave you the link.', 401)
 
 /** An open link and the edition it shows, whether or not a passcode was given yet. */
 async function findLink(db: Tables, token: string, editionId?: string) {
@@ -82,7 +82,7 @@ async function findLink(db: Tables, token: string, editionId?: string) {
 /**
  * @param admitted what the browser shows of a passcode given before
  * @param editionId a certain edition of the link's lecture; without it, the newest
- * @throws Sentence (404) when the link opens none, (401) when it wants a passcode first
+ * @throws UserFacingError (404) when the link opens none, (401) when it wants a passcode first
  */
 export async function openLink(db: Tables, token: string, admitted: string | undefined, editionId?: string) {
   const { link, edition } = await findLink(db, token, editionId)
@@ -97,13 +97,13 @@ export const isOpen = (db: Tables, token: string) =>
     () => false,
   )
 
-/** @throws Sentence (404) when there is nothing to open */
+/** @throws UserFacingError (404) when there is nothing to open */
 export const mustBeOpen = (db: Tables, token: string) => findLink(db, token)
 
 /**
  * @param address who sent it
  * @returns what the browser shows from now on
- * @throws Sentence (401) for a wrong passcode, (429) while none is taken
+ * @throws UserFacingError (401) for a wrong passcode, (429) while none is taken
  */
 export async function giveEntry(
   db: Tables,
@@ -117,8 +117,8 @@ export async function giveEntry(
   if (passcode === null) return ''
   const result = await tries.attempt(token, address, () => isPasscode(passcode, given))
   if (result === 'right') return admission(token, passcode)
-  if (result === 'wrong') throw new Sentence('This is not the passcode. Look at it again, capitals count.', 401)
-  throw new Sentence(`Too many wrong passcodes from here. Wait ${Math.ceil(result / 1000)} seconds, then try again.`, 429)
+  if (result === 'wrong') throw new UserFacingError('This is not the passcode. Look at it again, capitals count.', 401)
+  throw new UserFacingError(`Too many wrong passcodes from here. Wait ${Math.ceil(result / 1000)} seconds, then try again.`, 429)
 }
 
 /** One more who began to watch. */

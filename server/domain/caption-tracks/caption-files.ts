@@ -13,7 +13,7 @@ import type { Database } from '#server/db/database.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, lectures } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 export const MOST_CAPTION_BYTES = 5_000_000
 /** Ten hours with a caption every two seconds. */
@@ -30,27 +30,27 @@ function decoded(name: string, bytes: Uint8Array): string {
     // what is not UTF-8 is mostly Windows text; a WebVTT file is UTF-8 by its standard, so there letters would be guessed
     const text = new TextDecoder('windows-1252').decode(bytes)
     if (!text.startsWith('WEBVTT')) return text
-    throw new Sentence(`“${name}” is not UTF-8 text, as WebVTT files are. Save it as UTF-8 and attach it again.`, 415)
+    throw new UserFacingError(`“${name}” is not UTF-8 text, as WebVTT files are. Save it as UTF-8 and attach it again.`, 415)
   }
 }
 
 /**
  * Reads a WebVTT or SubRip file, whatever its name says.
  *
- * @throws Sentence when it is neither
+ * @throws UserFacingError when it is neither
  */
 export function readCaptionFile(
   name: string,
   bytes: Uint8Array,
 ): { format: 'vtt' | 'srt'; cues: ParsedCue[]; head: VttHead; problems: VttProblem[] } {
   if (bytes.length > MOST_CAPTION_BYTES)
-    throw new Sentence(`“${name}” is larger than 5 MB, which no caption file is. Choose another file.`, 413)
+    throw new UserFacingError(`“${name}” is larger than 5 MB, which no caption file is. Choose another file.`, 413)
   const text = decoded(name, bytes)
   const vtt = parseWebVtt(text)
   if (vtt.signed) return { format: 'vtt', cues: vtt.cues, head: vtt, problems: vtt.problems }
   const srt = parseSubRip(text)
   if (srt.cues.length > 0) return { format: 'srt', head: { regions: [], styles: [] }, ...srt }
-  throw new Sentence(
+  throw new UserFacingError(
     `“${name}” is neither a WebVTT nor a SubRip file: it does not begin with WEBVTT, and no line has times. Export the captions as .vtt or .srt and attach that.`,
     415,
   )
@@ -73,7 +73,7 @@ export interface AttachWanted {
 /**
  * Attaches a caption file to a lecture, or to one of its slides. A file for the whole lecture replaces the one before it in its language.
  *
- * @throws Sentence when the file is no caption file, or none of its cues can be used
+ * @throws UserFacingError when the file is no caption file, or none of its cues can be used
  */
 export async function attachCaptions(
   db: Database,
@@ -84,12 +84,12 @@ export async function attachCaptions(
 ): Promise<AttachedCaptions> {
   const read = readCaptionFile(name, bytes)
   if (read.cues.length > MOST_CUES)
-    throw new Sentence(
+    throw new UserFacingError(
       `“${name}” holds ${read.cues.length} captions; the most is ${MOST_CUES}, which is ten hours of speech. Divide it.`,
       413,
     )
   const lecture = await readLecture(db.read, lectureId)
-  if (slideId && !lecture.slides.some((s) => s.id === slideId)) throw new Sentence('This slide is not here any more.', 404)
+  if (slideId && !lecture.slides.some((s) => s.id === slideId)) throw new UserFacingError('This slide is not here any more.', 404)
   const usable = read.cues
     .filter((cue) => cue.end > cue.start)
     .map((cue) => {
@@ -101,7 +101,7 @@ export async function attachCaptions(
   const { placed, problems } = kind === 'chapters' ? placeChapters(lecture, usable, slideId) : placeCues(lecture, usable, slideId)
   const all = [...read.problems, ...problems].sort((a, b) => a.line - b.line)
   if (placed.length === 0) {
-    throw new Sentence(
+    throw new UserFacingError(
       `None of the ${kind === 'chapters' ? 'chapters' : 'captions'} in “${name}” falls on ${slideId ? 'this slide' : 'a slide of this lecture'}. Is it the file of another lecture?`,
       422,
       { problems: all },

@@ -4,14 +4,14 @@
  */
 import { execFile } from 'node:child_process'
 import type { ParsedCue } from '#core/captions/formats/webvtt/parse.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { readCaptionFile } from './caption-files.ts'
 
 const MOST_BYTES = 5_000_000
 /** A model may be slower than speech, but not without end. */
 const MOST_MS = 3 * 3600_000
 
-/** @throws Sentence when the program cannot be run, fails, or prints no captions */
+/** @throws UserFacingError when the program cannot be run, fails, or prints no captions */
 export async function recognise(program: string, path: string, language: string, signal: AbortSignal): Promise<ParsedCue[]> {
   const printed = await new Promise<Buffer>((resolve, reject) => {
     const options = {
@@ -25,12 +25,14 @@ export async function recognise(program: string, path: string, language: string,
       if (!error) return resolve(stdout)
       if (signal.aborted) return reject(error)
       const last = stderr.toString('utf8').trim().split('\n').at(-1)?.slice(0, 200)
-      reject(new Sentence(`The recogniser failed${last ? `: ${last}` : ''}. Ask whoever looks after this Tidy Lectern.`, 500))
+      reject(
+        new UserFacingError(`The recogniser failed${last ? `: ${last}` : ''}. Ask whoever looks after this Tidy Lectern.`, 500),
+      )
     })
   })
   try {
     return readCaptionFile('what the recogniser printed', printed).cues
   } catch {
-    throw new Sentence('The recogniser printed no captions. Ask whoever looks after this Tidy Lectern.', 500)
+    throw new UserFacingError('The recogniser printed no captions. Ask whoever looks after this Tidy Lectern.', 500)
   }
 }

@@ -12,7 +12,7 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, cues, type KeptAlignment, lectures, slides, takes } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** What a kept alignment must have been made for to be of use. */
 export const isAlignmentOf = (kept: KeptAlignment | null, script: string, language: string): kept is KeptAlignment =>
@@ -98,7 +98,7 @@ async function trackForEdits(tx: Tables, trackId: string) {
     .select()
     .from(captionTracks)
     .where(and(eq(captionTracks.id, trackId), isNull(captionTracks.deletedAt)))
-  if (!track) throw new Sentence('These captions are not here any more.', 404)
+  if (!track) throw new UserFacingError('These captions are not here any more.', 404)
   return track
 }
 
@@ -106,7 +106,7 @@ async function trackForEdits(tx: Tables, trackId: string) {
  * Puts captions of one slide in the place of those it has.
  *
  * @returns the lecture
- * @throws Sentence when the track or the slide is gone, or a caption belongs to a take of another slide
+ * @throws UserFacingError when the track or the slide is gone, or a caption belongs to a take of another slide
  */
 export async function setSlideCues(
   db: Database,
@@ -117,19 +117,19 @@ export async function setSlideCues(
   return db.write(async (tx) => {
     const track = await trackForEdits(tx, trackId)
     if (track.origin === 'translation')
-      throw new Sentence('The times of a translation are those of the captions it translates.', 409)
+      throw new UserFacingError('The times of a translation are those of the captions it translates.', 409)
     const [slide] = await tx
       .select()
       .from(slides)
       .where(and(eq(slides.id, slideId), eq(slides.lectureId, track.lectureId)))
-    if (!slide) throw new Sentence('This slide is not here any more.', 404)
+    if (!slide) throw new UserFacingError('This slide is not here any more.', 404)
     const takeIds = [...new Set(list.flatMap((cue) => cue.takeId ?? []))]
     const known = await tx
       .select({ id: takes.id })
       .from(takes)
       .where(and(inArray(takes.id, takeIds), eq(takes.slideId, slideId)))
     if (known.length !== takeIds.length)
-      throw new Sentence('A caption belongs to a recording that is not on this slide any more.', 409)
+      throw new UserFacingError('A caption belongs to a recording that is not on this slide any more.', 409)
     await tx.delete(cues).where(cuesOf(trackId, slideId))
     await insertCues(
       tx,
@@ -169,7 +169,7 @@ export async function addTrack(
   const id = randomUUID()
   await db.write(async (tx) => {
     const [lecture] = await tx.select().from(lectures).where(eq(lectures.id, lectureId))
-    if (!lecture) throw new Sentence('This lecture is not here any more. Go back to the shelf.', 404)
+    if (!lecture) throw new UserFacingError('This lecture is not here any more. Go back to the shelf.', 404)
     await tx.insert(captionTracks).values({ id, lectureId, ...track })
     await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
   })
@@ -185,6 +185,6 @@ export async function setTrackDeleted(db: Database, trackId: string, deleted: bo
       .where(and(eq(captionTracks.id, trackId), inArray(captionTracks.origin, ['file', 'translation'])))
       .returning(),
   )
-  if (!track) throw new Sentence('These captions are not here any more, or they belong to the scripts.', 404)
+  if (!track) throw new UserFacingError('These captions are not here any more, or they belong to the scripts.', 404)
   return track.lectureId
 }

@@ -4,21 +4,21 @@ import { z } from 'zod'
 import type { StoredCue } from '#core/model/caption.ts'
 import type { Database } from '#server/db/database.ts'
 import { captionTracks, lectures, translations } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** What a caption is in the other language; an empty text takes the translation away. */
 export const Translated = z
   .array(z.object({ cueId: z.string(), text: z.string().max(2000), original: z.string().max(2000) }))
   .max(3000)
 
-/** @returns the lecture @throws Sentence when there is no such translation */
+/** @returns the lecture @throws UserFacingError when there is no such translation */
 export async function translate(db: Database, trackId: string, list: z.infer<typeof Translated>): Promise<string> {
   return db.write(async (tx) => {
     const [track] = await tx
       .select()
       .from(captionTracks)
       .where(and(eq(captionTracks.id, trackId), eq(captionTracks.origin, 'translation')))
-    if (!track) throw new Sentence('This translation is not here any more.', 404)
+    if (!track) throw new UserFacingError('This translation is not here any more.', 404)
     for (const { cueId, text, original } of list) {
       const same = and(eq(translations.trackId, trackId), eq(translations.cueId, cueId))
       await tx.delete(translations).where(same)

@@ -6,7 +6,7 @@ import { filesNamed, renamed } from '#core/bundle/bundle.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { beds, captionTracks, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
-import { isDiskFull } from '#server/errors/sentence.ts'
+import { isDiskFull } from '#server/errors/user-facing-error.ts'
 import { damaged, MOST_UNPACKED } from '#server/import/bundle-description.ts'
 import type { KeptPicture } from '#server/import/picture.ts'
 import { type OpenZip, openZip } from '#server/import/zip.ts'
@@ -26,7 +26,7 @@ async function keepFile({ store }: Tools, zip: OpenZip, entry: string, bundleNam
   return kept.name
 }
 
-/** @returns name of its peaks @throws Sentence when it is no FLAC file of so many samples */
+/** @returns name of its peaks @throws UserFacingError when it is no FLAC file of so many samples */
 async function keepPeaks({ media, store }: Tools, sound: string, samples: number, entry: string, bundleName: string) {
   const aside = store.scratchPath('.pcm')
   try {

@@ -13,7 +13,7 @@ import { clipSamples } from '#core/timing/time-map.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeAllScriptCues, remakeScriptCues } from '#server/domain/captions/captions.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
 
 const LONGEST_SCRIPT = 50_000
@@ -46,7 +46,7 @@ export const SlideChange = z.object({
 /**
  * Two windows on one text: who wrote from an older one does not write over the newer one unasked.
  *
- * @throws Sentence (409) with the text that stands there now
+ * @throws UserFacingError (409) with the text that stands there now
  */
 function refuseOverwriting(
   now: Record<string, unknown>,
@@ -55,13 +55,13 @@ function refuseOverwriting(
 ) {
   for (const [field, before] of Object.entries(was ?? {}))
     if (before !== undefined && change[field] !== undefined && now[field] !== before && now[field] !== change[field])
-      throw new Sentence('This text was changed in another window meanwhile. Both are kept until you choose.', 409, {
+      throw new UserFacingError('This text was changed in another window meanwhile. Both are kept until you choose.', 409, {
         theirs: now[field],
       })
 }
 
 export const gone = (what: string) =>
-  new Sentence(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
+  new UserFacingError(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
 
 export async function touch(tx: Tables, lectureId: string) {
   await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
@@ -189,7 +189,10 @@ export async function reorderSlides(db: Database, lectureId: string, order: read
       .where(and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt)))
     const known = new Set(rows.map((row) => row.id))
     if (known.size !== order.length || new Set(order).size !== order.length || order.some((id) => !known.has(id))) {
-      throw new Sentence('The slides changed in another window meanwhile. Look at the sheet again, then move the slide.', 409)
+      throw new UserFacingError(
+        'The slides changed in another window meanwhile. Look at the sheet again, then move the slide.',
+        409,
+      )
     }
     for (const [position, id] of order.entries()) await tx.update(slides).set({ position }).where(eq(slides.id, id))
     await touch(tx, lectureId)
@@ -234,9 +237,9 @@ export async function changeTidyUp(db: Database, takeId: string, recipe: TidyUp)
     const { kept, cuts, pauseCuts, silenced, gains, roomTone } = recipe
     const all = [kept, ...cuts, ...pauseCuts, ...silenced, ...gains.map((g) => g.stretch), ...(roomTone ? [roomTone] : [])]
     if (all.some((s) => s.end > row.takes.samples))
-      throw new Sentence('A curtain or a cut lies past the end of the recording.', 422)
+      throw new UserFacingError('A curtain or a cut lies past the end of the recording.', 422)
     if (clipSamples(recipe) === 0)
-      throw new Sentence('Nothing of the recording would be left to hear. Put something back, or delete the take.', 422)
+      throw new UserFacingError('Nothing of the recording would be left to hear. Put something back, or delete the take.', 422)
     await tx.insert(tidyUps).values({ takeId, recipe }).onConflictDoUpdate({ target: tidyUps.takeId, set: { recipe } })
     await touch(tx, row.slides.lectureId)
     return row.slides.lectureId

@@ -16,7 +16,7 @@ import { NO_TRANSITION } from '#core/model/transition.ts'
 import type { Tables } from '#server/db/database.ts'
 import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { translatedCues } from '#server/domain/captions/translations.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { readBeds } from './beds.ts'
 
 /** The name of what a recipe makes of a take: the same name means the same samples. */
@@ -90,14 +90,14 @@ async function readTracks(db: Tables, lectureId: string): Promise<CaptionTrack[]
 /**
  * Rows of a lecture with its slides and pictures in order; deleted ones are left out. Pictures found and not chosen come beside them.
  *
- * @throws Sentence (404) when there is none
+ * @throws UserFacingError (404) when there is none
  */
 export async function lectureRows(db: Tables, lectureId: string) {
   const [lecture] = await db
     .select()
     .from(lectures)
     .where(and(eq(lectures.id, lectureId), isNull(lectures.deletedAt)))
-  if (!lecture) throw new Sentence('This lecture is not here any more. Go back to the shelf.', 404)
+  if (!lecture) throw new UserFacingError('This lecture is not here any more. Go back to the shelf.', 404)
   const slideRows = await db
     .select()
     .from(slides)
@@ -127,7 +127,7 @@ const asStep = ({ id, picture, thumbnail, width, height }: typeof steps.$inferSe
 
 /**
  * @returns the lecture with its slides in order; deleted slides, takes and tracks are left out
- * @throws Sentence (404) when there is none
+ * @throws UserFacingError (404) when there is none
  */
 export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
   const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)

@@ -4,7 +4,7 @@ import { z } from 'zod'
 import type { Replacement } from '#core/deck/replace.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { jobs } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
 import { addSpareSlide, keepSpareStep } from './slides.ts'
 
@@ -24,7 +24,7 @@ export const ReplacementChoice = z.object({
 export async function takeOver({ db }: Tools, jobId: string, choice: z.infer<typeof ReplacementChoice>) {
   const [job] = await db.read.select().from(jobs).where(eq(jobs.id, jobId))
   if (job?.kind !== 'replace' || job.state !== 'done')
-    throw new Sentence('The new deck is not there any more. Drop it once more.', 404)
+    throw new UserFacingError('The new deck is not there any more. Drop it once more.', 404)
   const { lectureId, pages, changed, added } = job.result as Replaced
   const pictureOf = (page: number) => {
     const { picture, thumbnail, width, height } = pages[page]!

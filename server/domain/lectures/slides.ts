@@ -7,7 +7,7 @@ import { Card } from '#core/model/slide.ts'
 import type { Tools } from '#server/context/tools.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { lectures, slides, steps, takes } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { isPicture, sniffFile } from '#server/import/sniff.ts'
@@ -125,14 +125,14 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
     const named = arrangement.slides.flatMap((s) => s.steps)
     if (named.some((step) => !known.has(step)) || new Set(named).size !== named.length) throw gone('picture')
     for (const s of arrangement.slides) {
-      if (!s.deleted && s.steps.length === 0) throw new Sentence('A slide needs a picture. Delete the slide instead.', 422)
+      if (!s.deleted && s.steps.length === 0) throw new UserFacingError('A slide needs a picture. Delete the slide instead.', 422)
       const [recorded] = await tx
         .select()
         .from(takes)
         .where(and(eq(takes.slideId, s.id), isNull(takes.deletedAt)))
         .limit(1)
       if (s.deleted && recorded)
-        throw new Sentence(
+        throw new UserFacingError(
           'A slide with recordings cannot become a step of another one. Delete its takes first; they can be brought back.',
           409,
         )
@@ -172,7 +172,7 @@ export async function keepSpareStep(db: Database, slideId: string, picture: Kept
 export async function givePicture(tools: Tools, slideId: string, { name, file }: GivenFile): Promise<string> {
   const { store, workers, config, db } = tools
   if (!isPicture(await sniffFile(store.path(file))))
-    throw new Sentence(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
+    throw new UserFacingError(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
   const [kept] = await workers.importer.run('pictures', input, { name })
   return keepSpareStep(db, slideId, kept!)

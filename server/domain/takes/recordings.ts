@@ -4,7 +4,7 @@ import { z } from 'zod'
 import type { Database, Tables } from '#server/db/database.ts'
 import { recordings, slides } from '#server/db/schema.ts'
 import { gone } from '#server/domain/lectures/edit.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 export const Division = z.object({
   /** Slides in the order they are spoken of, and the samples at which the second and each further one begins. */
@@ -37,23 +37,26 @@ export async function keepRecording(db: Database, recording: Omit<typeof recordi
  * What a division would cut, checked.
  *
  * @returns the recording and one stretch a slide
- * @throws Sentence when boundaries and slides do not go together
+ * @throws UserFacingError when boundaries and slides do not go together
  */
 export async function readDivision(db: Tables, id: string, { slideIds, boundaries }: Division) {
   const [recording] = await db.select().from(recordings).where(eq(recordings.id, id))
   if (!recording) throw gone('recording')
   if (boundaries.length !== slideIds.length - 1)
-    throw new Sentence(`${slideIds.length} slides need ${slideIds.length - 1} changes; there are ${boundaries.length}.`, 422)
+    throw new UserFacingError(
+      `${slideIds.length} slides need ${slideIds.length - 1} changes; there are ${boundaries.length}.`,
+      422,
+    )
   const edges = [0, ...boundaries, recording.samples]
   if (edges.some((edge, i) => i > 0 && edge <= edges[i - 1]!))
-    throw new Sentence('The changes are not in order, or lie past the end of the recording. Put them in order.', 422)
+    throw new UserFacingError('The changes are not in order, or lie past the end of the recording. Put them in order.', 422)
   const known = await db
     .select({ id: slides.id })
     .from(slides)
     .where(and(eq(slides.lectureId, recording.lectureId), inArray(slides.id, slideIds), isNull(slides.deletedAt)))
   // a slide that was gone back to in a sitting has several parts
   if (known.length !== new Set(slideIds).size)
-    throw new Sentence('The slides changed in another window meanwhile. Look at the division again.', 409)
+    throw new UserFacingError('The slides changed in another window meanwhile. Look at the division again.', 409)
   return { recording, stretches: slideIds.map((slideId, i) => ({ slideId, start: edges[i]!, end: edges[i + 1]! })) }
 }
 

@@ -8,7 +8,7 @@ import type { Bookmark, Mark } from '#core/model/marks.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesLater, LONG, type Pcm, pieceOf, piecesOf, withDecoded } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlacStretch, encodeFlac, type SoundTags } from '#server/media/sound-files.ts'
 import { tagsOfPart, tagsOfTake } from '#server/media/sound-tags.ts'
@@ -41,7 +41,10 @@ export async function beginTake({ db }: Pick<Tools, 'db'>, id: string, input: z.
     if (known) return
     const [slide] = await tx.select().from(slides).where(eq(slides.id, input.slideId))
     if (!slide)
-      throw new Sentence('The slide this recording is for is not here any more. The recording is kept in this browser.', 404)
+      throw new UserFacingError(
+        'The slide this recording is for is not here any more. The recording is kept in this browser.',
+        404,
+      )
     const [numbers] = await tx
       .select({ last: max(takes.number), lowest: min(takes.number) })
       .from(takes)
@@ -53,10 +56,10 @@ export async function beginTake({ db }: Pick<Tools, 'db'>, id: string, input: z.
   })
 }
 
-/** Keeps what was told by keys so far. @throws Sentence (404) when the recording has not begun */
+/** Keeps what was told by keys so far. @throws UserFacingError (404) when the recording has not begun */
 export async function keepMarks({ db }: Pick<Tools, 'db'>, takeId: string, marks: Mark[]) {
   const [row] = await db.write((tx) => tx.update(takes).set({ marks }).where(eq(takes.id, takeId)).returning())
-  if (!row) throw new Sentence('The server does not know this recording.', 404)
+  if (!row) throw new UserFacingError('The server does not know this recording.', 404)
 }
 
 /** When the further pictures of a slide appear, by marks of its take. Seconds. */
@@ -81,11 +84,12 @@ export function bookmarksOf(marks: readonly Mark[]): Bookmark[] {
 export async function keepChunk(tools: Tools, takeId: string, chunk: number, checksum: number, pcm: Uint8Array): Promise<number> {
   const { db, journals, ahead, flacs } = tools
   if (pcm.length === 0 || pcm.length % 2 !== 0 || pcm.length > LARGEST_CHUNK)
-    throw new Sentence('This piece of sound has an impossible size.', 413)
-  if (chunk >= MOST_CHUNKS) throw new Sentence('A recording lasts six hours at most. Stop, and go on with the next slide.', 413)
-  if (crc32(pcm) !== checksum) throw new Sentence('This piece of sound was damaged on its way; it is sent again.', 422)
+    throw new UserFacingError('This piece of sound has an impossible size.', 413)
+  if (chunk >= MOST_CHUNKS)
+    throw new UserFacingError('A recording lasts six hours at most. Stop, and go on with the next slide.', 413)
+  if (crc32(pcm) !== checksum) throw new UserFacingError('This piece of sound was damaged on its way; it is sent again.', 422)
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
-  if (!take) throw new Sentence('The server does not know this recording.', 404)
+  if (!take) throw new UserFacingError('The server does not know this recording.', 404)
   if (take.state === 'sealed') {
     // sealed with all its chunks: whatever comes late is already there
     if (!take.recovered) return MOST_CHUNKS
@@ -176,7 +180,7 @@ export async function sealTake(
     .from(takes)
     .innerJoin(slides, eq(slides.id, takes.slideId))
     .where(eq(takes.id, takeId))
-  if (!row) throw new Sentence('The server does not know this recording.', 404)
+  if (!row) throw new UserFacingError('The server does not know this recording.', 404)
   const { lectureId } = row.slides
   if (row.takes.state === 'sealed' && !row.takes.recovered) return lectureId
   await withJournal(tools, takeId, (journal) => sealWith(tools, queue, row.takes, lectureId, journal, ending))
@@ -194,7 +198,7 @@ async function sealWith(
   const { db, store, media, journals, ahead, flacs } = tools
   const takeId = take.id
   if (ending && journal.next < ending.chunks) {
-    throw new Sentence('Some of the recording has not arrived yet; it is sent again.', 409, { next: journal.next })
+    throw new UserFacingError('Some of the recording has not arrived yet; it is sent again.', 409, { next: journal.next })
   }
   if (journal.samples.length === 0) {
     if (take.sound) {
@@ -202,7 +206,7 @@ async function sealWith(
       return
     }
     if (ending)
-      throw new Sentence(
+      throw new UserFacingError(
         'Nothing was recorded: the microphone gave no sound. Check that it is connected, then record again.',
         422,
       )
@@ -294,7 +298,7 @@ export async function keepWholeTake(
   const peaks = await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), pcm.length)))
   const lectureId = await db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
-    if (!slide) throw new Sentence('The slide this sound is for is not here any more. Choose another slide.', 404)
+    if (!slide) throw new UserFacingError('The slide this sound is for is not here any more. Choose another slide.', 404)
     const [last] = await tx
       .select({ number: max(takes.number) })
       .from(takes)
@@ -330,7 +334,7 @@ export async function readTakeSamples(
   end: number,
 ): Promise<Int16Array> {
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
-  if (!take?.sound) throw new Sentence('This take is not here any more. It may have been deleted in another window.', 404)
+  if (!take?.sound) throw new UserFacingError('This take is not here any more. It may have been deleted in another window.', 404)
   return decodeFlacStretch(media, store.path(take.sound), start, end)
 }
 

@@ -2,7 +2,7 @@
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import type { Tools } from '#server/context/tools.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { storageUse } from '#server/maintenance/usage.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
@@ -22,7 +22,7 @@ const MOST_JSON_BYTES = 16 * 1024 ** 2
 const jsonLimit = bodyLimit({
   maxSize: MOST_JSON_BYTES,
   onError: () => {
-    throw new Sentence('This is more than can be saved at once.', 413)
+    throw new UserFacingError('This is more than can be saved at once.', 413)
   },
 })
 
@@ -41,7 +41,7 @@ export const apiRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTries) =
     .route('/', jobRoutes(tools, queue))
     .get('/storage', async (c) => c.json(await storageUse(tools)))
     .all('*', () => {
-      throw new Sentence('There is no such thing here.', 404)
+      throw new UserFacingError('There is no such thing here.', 404)
     })
 
 export type Api = ReturnType<typeof apiRoutes>

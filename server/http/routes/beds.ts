@@ -4,7 +4,7 @@ import { z } from 'zod'
 import type { Tools } from '#server/context/tools.ts'
 import { BedChange, changeBed, setBedDeleted } from '#server/domain/lectures/beds.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -17,7 +17,7 @@ export const bedRoutes = (tools: Tools, queue: JobQueue) =>
       const job = await withUpload(c, tools, ONE_FILE, async (upload) => {
         const run = { fromSlideId: upload.field('fromSlideId'), toSlideId: upload.field('toSlideId') }
         if (!ids.has(run.fromSlideId) || !ids.has(run.toSlideId))
-          throw new Sentence('The slides this sound was meant for are not here any more. Choose them again.', 422)
+          throw new UserFacingError('The slides this sound was meant for are not here any more. Choose them again.', 422)
         return queue.add('bed', lecture.id, { id: randomUUID(), lectureId: lecture.id, ...upload.file(), run })
       })
       return c.json({ job }, 202)

@@ -15,7 +15,7 @@ import { addTrack, changeTrack, SlideCues, setSlideCues, setTrackDeleted, TrackC
 import { Translated, translate } from '#server/domain/captions/translations.ts'
 import { lectureOfSlide } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { CAPTION_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -40,7 +40,7 @@ export const captionRoutes = (tools: Tools, queue: JobQueue) => {
         const attached = await withUpload(c, tools, CAPTION_FILE, async (upload) => {
           const { name, file } = upload.file()
           const language = Language.safeParse(upload.field('language'))
-          if (!language.success) throw new Sentence('Say which language these captions are in.', 422)
+          if (!language.success) throw new UserFacingError('Say which language these captions are in.', 422)
           const kind = Kind.catch('captions').parse(upload.field('kind'))
           const slideId = upload.field('slideId') || null
           const bytes = new Uint8Array(await readFile(store.path(file)))
@@ -61,10 +61,10 @@ export const captionRoutes = (tools: Tools, queue: JobQueue) => {
         const [trackId, format] = c.req.param('file').split('.') as [string, 'vtt' | 'srt']
         const chapters = lecture.chapterTracks.find((t) => t.id === trackId)
         const track = lecture.captionTracks.find((t) => t.id === trackId) ?? chapters
-        if (!track) throw new Sentence('These captions are not here any more.', 404)
+        if (!track) throw new UserFacingError('These captions are not here any more.', 404)
         const slideId = c.req.query('slide')
         const slide = schedule(lecture).slides.find((s) => s.slideId === slideId)
-        if (slideId && !slide) throw new Sentence('This slide is not here any more, or it is hidden.', 404)
+        if (slideId && !slide) throw new UserFacingError('This slide is not here any more, or it is hidden.', 404)
         const offset = toSeconds(slide?.startSamples ?? 0)
         const cues = (chapters ? chaptersOnLecture : cuesOnLecture)(lecture, track.cues)
           .filter((cue) => !slide || cue.slideId === slideId)

@@ -2,7 +2,7 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Tools } from '#server/context/tools.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { allForecasts } from '#server/publish/forecasts.ts'
@@ -23,7 +23,7 @@ export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTrie
     .post('/lectures/:id/editions', async (c) => {
       const { id, slides } = await readLecture(db.read, c.req.param('id'))
       if (slides.every((slide) => slide.hidden))
-        throw new Sentence('There is no slide to show. Show a hidden slide, then publish.', 422)
+        throw new UserFacingError('There is no slide to show. Show a hidden slide, then publish.', 422)
       return c.json({ job: await queue.add('publish', id, { lectureId: id }) }, 202)
     })
     .get('/lectures/:id/forecasts', async (c) => {

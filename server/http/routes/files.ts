@@ -1,7 +1,7 @@
 import { Hono } from 'hono'
 import { z } from 'zod'
 import type { Tools } from '#server/context/tools.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
 import { serveFile } from '#server/storage/serve.ts'
 
@@ -18,7 +18,7 @@ const File = z.object({ file: z.string().regex(/^[0-9a-f]{64}\.(png|webp|flac|pe
 export const fileRoutes = ({ store }: Tools) =>
   new Hono().get('/:file', validate('param', File), async (c) => {
     const [name, kind] = c.req.valid('param').file.split('.') as [string, keyof typeof TYPES]
-    if (!(await store.has(name))) throw new Sentence('This file is not here any more.', 404)
+    if (!(await store.has(name))) throw new UserFacingError('This file is not here any more.', 404)
     return serveFile((h) => c.req.header(h), c.req.method, {
       path: store.path(name),
       name,

@@ -3,7 +3,7 @@ import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import type { Tools } from '#server/context/tools.ts'
 import { jobs } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { viewOf } from '#server/events/job-view.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
@@ -22,7 +22,7 @@ export const jobRoutes = ({ db, events }: Tools, queue: JobQueue) =>
     )
     .post('/jobs/:id/cancel', async (c) => {
       const job = await queue.cancel(c.req.param('id'))
-      if (!job) throw new Sentence('This has ended already.', 409)
+      if (!job) throw new UserFacingError('This has ended already.', 409)
       return c.json({ job })
     })
     .get('/events', (c) =>

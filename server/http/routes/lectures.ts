@@ -10,7 +10,7 @@ import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '
 import { readLecture, readShelf } from '#server/domain/lectures/read.ts'
 import { ReplacementChoice, takeOver } from '#server/domain/lectures/replace.ts'
 import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { DECK_FILES, type Upload, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import type { GivenFile } from '#server/import/tasks.ts'
@@ -22,9 +22,9 @@ const UNREADABLE =
   'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.'
 
 export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
-  /** @throws Sentence when none arrived */
+  /** @throws UserFacingError when none arrived */
   const someOf = ({ files }: Upload): GivenFile[] => {
-    if (files.length === 0) throw new Sentence('No file arrived. Choose a deck or pictures.', 422)
+    if (files.length === 0) throw new UserFacingError('No file arrived. Choose a deck or pictures.', 422)
     return files
   }
   return new Hono()
@@ -54,7 +54,7 @@ export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
     .post('/demo', async (c) => {
       const { demoFolder } = tools.config
       if (!hasDemo(demoFolder))
-        throw new Sentence('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+        throw new UserFacingError('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
       // one that was thrown away is asked for again
       if ((await tools.db.read.$count(lectureRows, eq(lectureRows.id, DEMO_ID))) > 0)
         await setLectureDeleted(tools.db, DEMO_ID, false)

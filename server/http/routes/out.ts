@@ -3,7 +3,7 @@ import { Hono } from 'hono'
 import { scriptMarkdown, scriptText, timingsCsv } from '#core/edition/timings.ts'
 import type { Tools } from '#server/context/tools.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bundleFiles } from '#server/export/bundle.ts'
 import { PICTURE_FORMATS, picturePieces, SOUND_FORMATS, soundPieces } from '#server/export/pieces.ts'
 import { narratedPresentation } from '#server/export/presentation.ts'
@@ -44,6 +44,6 @@ export const outRoutes = (tools: Tools) =>
         case 'presentation.pptx':
           return keptAs(`${name}.pptx`, PPTX, await narratedPresentation(tools, lecture, c.req.raw.signal))
         default:
-          throw new Sentence('There is no such piece of a lecture.', 404)
+          throw new UserFacingError('There is no such piece of a lecture.', 404)
       }
     })

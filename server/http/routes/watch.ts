@@ -8,7 +8,7 @@ import { publicManifest, videosOf } from '#core/edition/manifest.ts'
 import type { Asker } from '#server/config/asker.ts'
 import type { Tools } from '#server/context/tools.ts'
 import type { Download } from '#server/db/schema.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import { serveFile } from '#server/storage/serve.ts'
@@ -34,7 +34,7 @@ const MOST_ENTRY_BYTES = 10_000
 const entryLimit = bodyLimit({
   maxSize: MOST_ENTRY_BYTES,
   onError: () => {
-    throw new Sentence('A passcode is not that long.', 413)
+    throw new UserFacingError('A passcode is not that long.', 413)
   },
 })
 
@@ -82,7 +82,7 @@ export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
       .get('/:token/folder/:edition', async (c) => {
         const { token, edition } = c.req.param()
         const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
-        if (!opened.downloads.includes('folder')) throw new Sentence('This edition has no such file.', 404)
+        if (!opened.downloads.includes('folder')) throw new UserFacingError('This edition has no such file.', 404)
         return packWebFolder(c, tools, opened)
       })
       // the edition stands in the address, so that a newer one never changes a file that is being played
@@ -93,7 +93,7 @@ export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
         const wanted = c.req.query('download') !== undefined
         // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
         if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
-          throw new Sentence('This edition has no such file.', 404)
+          throw new UserFacingError('This edition has no such file.', 404)
         // the file of an early edition says more than learners are to see
         if (name === 'manifest.json') return c.json(publicManifest(opened.manifest))
         const row = await editionFile(tools.db.read, opened.id, name)

@@ -11,7 +11,7 @@ import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { readMarkdown } from '#core/deck/markdown.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
-import { Sentence } from '#server/errors/sentence.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { keepGivenPicture } from '#server/import/picture.ts'
 import { kindOfZip, readDeckFile } from '#server/import/read-deck.ts'
@@ -68,7 +68,7 @@ async function survives(bytes: Uint8Array, read: (bytes: Uint8Array) => unknown)
     await read(bytes)
   } catch (error) {
     // said in a sentence, and not fallen over
-    if (!(error instanceof DeckProblem) && !(error instanceof Sentence)) throw error
+    if (!(error instanceof DeckProblem) && !(error instanceof UserFacingError)) throw error
   }
   expect(performance.now() - began).toBeLessThan(LONGEST_MS)
 }

@@ -7,7 +7,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, expect, test, vi } from 'vitest'
 import { crc32 } from '#core/audio/signal/crc32.ts'
-import { sentenceFor } from '#server/errors/sentence.ts'
+import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { openTestApp } from '#tests/api/harness.ts'
 import { noise, seconds } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -116,8 +116,8 @@ test('a job that fails on a full disk is told at once, and is written down when 
 test('a disk that is full in another thread is told as one', () => {
   for (const code of ['ENOSPC', 'EDQUOT', 'EFBIG']) {
     const there = Object.assign(new Error(`${code}: no room, write`), { code })
-    expect(sentenceFor(structuredClone(there)).message).toMatch(/The disk is full/)
+    expect(asUserFacing(structuredClone(there)).message).toMatch(/The disk is full/)
   }
   const wrapped = new Error('Failed query: update "slides"', { cause: new Error('SQLITE_FULL: database or disk is full') })
-  expect(sentenceFor(wrapped).message).toMatch(/The disk is full/)
+  expect(asUserFacing(wrapped).message).toMatch(/The disk is full/)
 })

@@ -1,12 +1,12 @@
 /** An error whose message is meant for the person at the screen: what happened and what to do. */
 import { HTTPException } from 'hono/http-exception'
 
-export class Sentence extends Error {
+export class UserFacingError extends Error {
   readonly status: 400 | 401 | 404 | 409 | 413 | 415 | 422 | 429 | 500 | 507
   /** Data for the program that asked, such as the chunk expected next. */
   readonly data: Record<string, unknown>
 
-  constructor(message: string, status: Sentence['status'] = 400, data: Sentence['data'] = {}) {
+  constructor(message: string, status: UserFacingError['status'] = 400, data: UserFacingError['data'] = {}) {
     super(message)
     this.status = status
     this.data = data
@@ -14,18 +14,21 @@ export class Sentence extends Error {
 }
 
 /** @returns a sentence for the person; what we did not foresee is named as such, without inner details */
-export function sentenceFor(error: unknown): Sentence {
-  if (error instanceof Sentence) return error
+export function asUserFacing(error: unknown): UserFacingError {
+  if (error instanceof UserFacingError) return error
   // what the web framework refuses before a route is asked
   if (error instanceof HTTPException && error.status < 500)
     return error.status === 413
-      ? new Sentence('This is more than can be taken at once.', 413)
-      : new Sentence('This request cannot be read. Load the page again.', error.status === 415 ? 415 : 400)
+      ? new UserFacingError('This is more than can be taken at once.', 413)
+      : new UserFacingError('This request cannot be read. Load the page again.', error.status === 415 ? 415 : 400)
   // a row that something points to was taken away meanwhile
   if (/SQLITE_CONSTRAINT/.test(`${error} ${(error as Error | null)?.cause ?? ''}`))
-    return new Sentence('What this belongs to was changed in another window meanwhile. Look at it again, then repeat it.', 409)
-  if (isDiskFull(error)) return new Sentence('The disk is full. Free some space; what was saved before is untouched.', 507)
-  return new Sentence('Something went wrong inside Tidy Lectern. What was saved before is untouched; try again.', 500)
+    return new UserFacingError(
+      'What this belongs to was changed in another window meanwhile. Look at it again, then repeat it.',
+      409,
+    )
+  if (isDiskFull(error)) return new UserFacingError('The disk is full. Free some space; what was saved before is untouched.', 507)
+  return new UserFacingError('Something went wrong inside Tidy Lectern. What was saved before is untouched; try again.', 500)
 }
 
 export function isDiskFull(error: unknown): boolean {
