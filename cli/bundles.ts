@@ -7,7 +7,7 @@ import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parseArgs } from 'node:util'
 import { configFrom } from '#server/config/config.ts'
-import { closeTools, openTools } from '#server/context/tools.ts'
+import { closeContext, openContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { readShelf } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -22,7 +22,7 @@ const EXPORT = 'Usage: lectern export TITLE-OR-ID -o OUT.lectern.zip|- [--json]'
 const IMPORT = 'Usage: lectern import BUNDLE.lectern.zip [--json]'
 
 /** Beside an app that may run on the same folder: it is read and added to, and nothing in it is begun. */
-const open = (workers?: Workers) => openTools(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
+const open = (workers?: Workers) => openContext(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
 
 export async function exportBundle(args: string[], workers?: Workers) {
   const options = { output: { type: 'string', short: 'o' }, json: { type: 'boolean', default: false } } as const
@@ -32,20 +32,20 @@ export async function exportBundle(args: string[], workers?: Workers) {
   if (!wanted || more.length > 0 || !output) throw new Usage(EXPORT)
   if (output === STDOUT && values.json) throw new Usage(`The bundle and --json cannot both go to standard output.\n${EXPORT}`)
   await readyOutput(output, [])
-  const tools = await open(workers)
+  const context = await open(workers)
   try {
-    const shelf = await readShelf(tools.db.read)
+    const shelf = await readShelf(context.db.read)
     const found = shelf.filter((lecture) => lecture.id === wanted || lecture.title === wanted)
     if (found.length !== 1) {
       const titles = shelf.map((lecture) => `“${lecture.title}” (${lecture.id})`).join(', ')
       throw new UserFacingError(
         found.length === 0
-          ? `There is no lecture “${wanted}” in ${tools.config.dataFolder}. There are: ${titles || 'none'}.`
+          ? `There is no lecture “${wanted}” in ${context.config.dataFolder}. There are: ${titles || 'none'}.`
           : `There are ${found.length} lectures called “${wanted}”. Say which by its id: ${found.map((l) => l.id).join(', ')}.`,
         404,
       )
     }
-    const files = await bundleFiles(tools, found[0]!.id)
+    const files = await bundleFiles(context, found[0]!.id)
     if (output === STDOUT) {
       await pipeline(Readable.from(zipped(files)), process.stdout, { end: false })
       return
@@ -55,7 +55,7 @@ export async function exportBundle(args: string[], workers?: Workers) {
       values.json ? `${JSON.stringify({ output, files: files.length })}\n` : `${output}: ${files.length} files\n`,
     )
   } finally {
-    await closeTools(tools)
+    await closeContext(context)
   }
 }
 
@@ -66,12 +66,12 @@ export async function importBundle(args: string[], workers?: Workers) {
   if (!bundle || more.length > 0) throw new Usage(IMPORT)
   if (!(await stat(bundle).catch(() => null))?.isFile())
     throw new UserFacingError(`There is no file “${bundle}”. Check its name and folder.`, 404)
-  const tools = await open(workers)
+  const context = await open(workers)
   try {
     const id = randomUUID()
     await readBundle(
-      tools,
-      (...job) => addJob(tools, ...job),
+      context,
+      (...job) => addJob(context, ...job),
       id,
       { name: basename(bundle), path: resolve(bundle) },
       () => {},
@@ -80,6 +80,6 @@ export async function importBundle(args: string[], workers?: Workers) {
     process.stdout.write(values.json ? `${JSON.stringify({ lectureId: id })}\n` : `“${basename(bundle)}” is on the shelf.\n`)
   } finally {
     // its clips are rendered by the app: within seconds when it runs, else when it is opened next
-    await closeTools(tools)
+    await closeContext(context)
   }
 }

@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { configFrom } from '#server/config/config.ts'
-import { closeTools, openTools } from '#server/context/tools.ts'
+import { closeContext, openContext } from '#server/context/context.ts'
 import { bringBack, lostRecordings } from '#server/domain/lectures/found-again.ts'
 import { addJob } from '#server/queue/queue.ts'
 import type { Workers } from '#server/workers/pool.ts'
@@ -15,11 +15,11 @@ export async function foundAgain(args: string[], workers?: Workers) {
   const options = { list: { type: 'boolean', default: false }, json: { type: 'boolean', default: false } } as const
   const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), USAGE)
   if (positionals.length > 0) throw new Usage(USAGE)
-  const tools = await openTools(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
+  const context = await openContext(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
   try {
-    const recordings = await lostRecordings(tools)
+    const recordings = await lostRecordings(context)
     const lectureId =
-      recordings.length === 0 || values.list ? null : await bringBack(tools, (...job) => addJob(tools, ...job), recordings)
+      recordings.length === 0 || values.list ? null : await bringBack(context, (...job) => addJob(context, ...job), recordings)
     if (values.json) return say(JSON.stringify({ recordings, lectureId }))
     for (const { lecture, slide, place, recordedAt } of recordings)
       say(
@@ -28,6 +28,6 @@ export async function foundAgain(args: string[], workers?: Workers) {
     if (recordings.length === 0) say('Every recording in this folder belongs to a lecture.')
     else if (lectureId) say(`${recordings.length} recordings are in the lecture “Found again” on the shelf.`)
   } finally {
-    await closeTools(tools)
+    await closeContext(context)
   }
 }

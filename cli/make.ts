@@ -45,7 +45,7 @@ function teller(json: boolean): Tell {
 /** Until a job has ended. @returns what it made @throws UserFacingError when it failed */
 async function ended(app: App, id: string, tell: Tell, from: number, to: number): Promise<unknown> {
   for (;;) {
-    const [job] = await app.tools.db.read.select().from(jobs).where(eq(jobs.id, id))
+    const [job] = await app.context.db.read.select().from(jobs).where(eq(jobs.id, id))
     if (job?.state === 'done') return job.result
     if (job?.state === 'failed' || job?.state === 'cancelled') throw new UserFacingError(job.error ?? 'This was cancelled.', 500)
     tell(job?.stage || 'Beginning', from + (to - from) * (job?.progress ?? 0))
@@ -56,7 +56,7 @@ async function ended(app: App, id: string, tell: Tell, from: number, to: number)
 /** Until no job is left. */
 async function settled(app: App, tell: Tell, progress: number) {
   for (;;) {
-    const rows = await app.tools.db.read.select().from(jobs)
+    const rows = await app.context.db.read.select().from(jobs)
     const failed = rows.find((job) => job.state === 'failed')
     if (failed) throw new UserFacingError(failed.error ?? 'A part of the work failed.', 500)
     const open = rows.filter((job) => job.state === 'queued' || job.state === 'running')
@@ -111,7 +111,7 @@ async function filesOf(folder: string, output: string) {
 
 /** Scripts go to the slides of their titles where all are named, else in order. */
 async function giveScripts(app: App, lectureId: string, text: string) {
-  const { slides } = await readLecture(app.tools.db.read, lectureId)
+  const { slides } = await readLecture(app.context.db.read, lectureId)
   const scripts = scriptsOf(text)
   if (scripts.length > slides.length)
     throw new UserFacingError(
@@ -123,7 +123,7 @@ async function giveScripts(app: App, lectureId: string, text: string) {
   )
   const named = byTitle.every((i) => i >= 0) && new Set(byTitle).size === byTitle.length
   for (const [i, { script }] of scripts.entries())
-    await changeSlide(app.tools.db, slides[named ? byTitle[i]! : i]!.id, { script })
+    await changeSlide(app.context.db, slides[named ? byTitle[i]! : i]!.id, { script })
 }
 
 /** The language in a caption file's name, such as `talk.fr.vtt`. */
@@ -187,7 +187,7 @@ export async function make(args: string[], workers?: Workers) {
   }
   const app = await openApp(config, workers)
   try {
-    const { db, store } = app.tools
+    const { db, store } = app.context
     const files = await Promise.all(
       given.deck.map(async (name) => ({ name, file: await store.put(await readFile(join(folder, name))) })),
     )

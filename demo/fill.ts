@@ -10,7 +10,7 @@ const opened = await openApp(configFrom(process.env, '')).catch((error) => {
   console.error(error instanceof UserFacingError ? error.message : error)
   process.exit(1)
 })
-const { db } = opened.tools
+const { db } = opened.context
 
 async function ended(jobId: string) {
   for (let said = ''; ; ) {

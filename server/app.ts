@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
 import type { Config } from './config/config.ts'
-import { closeTools, openTools } from './context/tools.ts'
+import { closeContext, openContext } from './context/context.ts'
 import { renewCaptions } from './domain/captions/renew-captions.ts'
 import { renewClips } from './domain/takes/renew-clips.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
@@ -41,17 +41,17 @@ const RECOVERY_EVERY_MS = 20_000
 export async function openApp(config: Config, workers?: Workers) {
   // before anything else: two apps in one folder would take each other's work away
   const lock = await lockFolder(config.dataFolder)
-  const tools = await openTools(config, workers).catch((error) => {
+  const context = await openContext(config, workers).catch((error) => {
     lock.release()
     throw error
   })
-  const { db } = tools
-  await clearScratch(tools.store)
-  const queue: JobQueue = jobQueue(tools, {
+  const { db } = context
+  await clearScratch(context.store)
+  const queue: JobQueue = jobQueue(context, {
     import: importJob(() => queue),
     demo: demoJob(() => queue),
-    tidy: (input: { takeId: string }, tools, report, signal) =>
-      tidyTake(input, tools, report, signal, async (slideId, lectureId) => {
+    tidy: (input: { takeId: string }, context, report, signal) =>
+      tidyTake(input, context, report, signal, async (slideId, lectureId) => {
         await queue.add('align', lectureId, { slideId })
       }),
     align: alignTake,
@@ -66,18 +66,18 @@ export async function openApp(config: Config, workers?: Workers) {
     sitting: sittingJob(() => queue),
     again: sayAgainJob(() => queue),
   })
-  await recoverTakes(tools, queue, 0)
+  await recoverTakes(context, queue, 0)
   await queue.start()
-  await renewClips(tools, queue)
+  await renewClips(context, queue)
   await renewCaptions(db)
   const recovery = setInterval(() => {
     queue.look()
-    void recoverTakes(tools, queue).catch((error) => console.error('Recovery stumbled:', error))
+    void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))
   }, RECOVERY_EVERY_MS)
   recovery.unref()
-  const endPreparing = config.prepareAfterMs === null ? () => {} : prepareOnChange(tools.events, queue, config.prepareAfterMs)
-  const sweeping = letOldJournalsGo(tools)
-    .then(() => sweep(tools))
+  const endPreparing = config.prepareAfterMs === null ? () => {} : prepareOnChange(context.events, queue, config.prepareAfterMs)
+  const sweeping = letOldJournalsGo(context)
+    .then(() => sweep(context))
     .catch((error) => console.error('Sweeping stumbled:', error))
 
   const tries = passcodeTries()
@@ -95,8 +95,8 @@ export async function openApp(config: Config, workers?: Workers) {
       return c.json({ error: sentence.message, ...sentence.data }, sentence.status)
     })
     .use(guard(config))
-    .route('/api', apiRoutes(tools, queue, tries))
-    .route('/watch', watchRoutes(tools, tries))
+    .route('/api', apiRoutes(context, queue, tries))
+    .route('/watch', watchRoutes(context, tries))
     .get('/watch/:token', async (c) => {
       // a closed link is 404 for every reader, while people see the page that says so
       return c.html(await page(), (await isOpen(db.read, c.req.param('token'))) ? 200 : 404)
@@ -113,14 +113,14 @@ export async function openApp(config: Config, workers?: Workers) {
 
   return {
     app,
-    tools,
+    context,
     queue,
     async close() {
       clearInterval(recovery)
       endPreparing()
       await queue.stop()
       await sweeping
-      await closeTools(tools)
+      await closeContext(context)
       lock.release()
     },
   }

@@ -22,7 +22,7 @@ const server = serve(
   (info) => {
     console.log(`Tidy Lectern is open at http://${config.host === '127.0.0.1' ? 'localhost' : config.host}:${info.port}`)
     console.log(`Your lectures are in ${config.dataFolder}. Stop with Ctrl+C; nothing needs saving.`)
-    void lostRecordings(opened.tools).then((lost) => {
+    void lostRecordings(opened.context).then((lost) => {
       if (lost.length > 0)
         console.log(
           `${lost.length} ${lost.length === 1 ? 'recording' : 'recordings'} in this folder belong to no lecture. Bring them back as a lecture with ./lectern found-again`,

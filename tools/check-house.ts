@@ -24,7 +24,7 @@ const ALLOWED: Record<string, string[]> = {
   demo: ['core', 'server', 'tests'],
   bench: ['core', 'server', 'tests', 'demo'],
   tests: HOUSES,
-  tools: HOUSES,
+  context: HOUSES,
 }
 
 const faults: string[] = []

@@ -35,7 +35,7 @@ async function openServer(data: string) {
   const db = await openDatabase(data)
   return {
     address: server.address,
-    tools: { db, store: folderStore(data), media: mediaTool('ffmpeg') },
+    context: { db, store: folderStore(data), media: mediaTool('ffmpeg') },
     async end() {
       db.close()
       await server.kill()
@@ -116,7 +116,7 @@ async function markErrors(page: Page, server: BenchServer, id: string, seed: num
   const { pressed, came } = await page.evaluate(() => (window as unknown as { marksLog: Log }).marksLog)
   await page.keyboard.press('r')
   await page.getByText('The take is on disk, whole.').waitFor()
-  const [take] = await server.tools.db.read.select().from(takes).where(eq(takes.through, true))
+  const [take] = await server.context.db.read.select().from(takes).where(eq(takes.through, true))
   const told = take!.marks!.filter((mark) => mark.kind === 'slide')
   if (told.length !== PRESSES) throw new Error(`${told.length} of ${PRESSES} marks were kept`)
   return told.map(({ at }, i) => {
@@ -168,7 +168,7 @@ async function minuteTake(page: Page, server: BenchServer, id: string): Promise<
   await page.locator('button:not([disabled])', { hasText: 'Listen' }).waitFor()
   const listenMs = Date.now() - pressed
   // asked of the database: reading the whole lecture again and again would slow down what is measured
-  const { db } = server.tools
+  const { db } = server.context
   const minutes = and(gt(takes.samples, 59 * SAMPLE_RATE), isNotNull(takes.analysis))
   while (
     (
@@ -245,8 +245,8 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
     await third.page.getByText('The take is on disk, whole.').waitFor({ timeout: 120_000 })
     await third.browser.close()
     const longest = await longestTake(server, id)
-    const [take] = await server.tools.db.read.select().from(takes).where(eq(takes.id, longest!.id))
-    const recorded = fromInt16(await decodeFlac(server.tools.media, server.tools.store.path(take!.sound!)))
+    const [take] = await server.context.db.read.select().from(takes).where(eq(takes.id, longest!.id))
+    const recorded = fromInt16(await decodeFlac(server.context.media, server.context.store.path(take!.sound!)))
     stage('comparing')
     const captured = compare(known, recorded)
     const figure = (name: string, value: number, goal: string, unit: string, ok: boolean): Figure => ({

@@ -80,7 +80,7 @@ export async function bench(_: BenchOptions): Promise<Figure[]> {
     writeFileSync(join(folder, 'deck.pdf'), pdf)
     const importing = async (name: string, bytes: Uint8Array) => {
       const lectureId = randomUUID()
-      const file = await server.tools.store.put(bytes)
+      const file = await server.context.store.put(bytes)
       await beside.begin()
       const delay = monitorEventLoopDelay({ resolution: 5 })
       delay.enable()
@@ -91,7 +91,7 @@ export async function bench(_: BenchOptions): Promise<Figure[]> {
       }, 50)
       const job = await server.queue.add('import', null, { lectureId, language: 'en', files: [{ name, file }] })
       for (;;) {
-        const [row] = await server.tools.db.read.select().from(jobs).where(eq(jobs.id, job.id))
+        const [row] = await server.context.db.read.select().from(jobs).where(eq(jobs.id, job.id))
         const { rows = [] } = (row?.result ?? {}) as Partial<RowsSoFar>
         if (rows.length > 0 && firstPage === 0) firstPage = performance.now() - began
         if (row?.state === 'failed') throw new Error(row.error ?? 'The deck could not be read')
@@ -110,13 +110,13 @@ export async function bench(_: BenchOptions): Promise<Figure[]> {
       }
     }
     const read = await importing('deck.pdf', new Uint8Array(pdf))
-    const lecture = await readLecture(server.tools.db.read, read.lectureId)
+    const lecture = await readLecture(server.context.db.read, read.lectureId)
     execFileSync('pdftoppm', ['-png', '-scale-to-x', '1920', '-scale-to-y', '1080', join(folder, 'deck.pdf'), join(folder, 'p')])
     const theirs = readdirSync(folder)
       .filter((n) => n.endsWith('.png'))
       .sort()
     const alike = lecture.slides.map((slide, i) =>
-      likeness(server.tools.store.path(slide.steps[0]!.picture), join(folder, theirs[i]!)),
+      likeness(server.context.store.path(slide.steps[0]!.picture), join(folder, theirs[i]!)),
     )
     const deck = await importing('deck.pptx', await makeDeck({ picture: Buffer.from(drawSlide(2)) }))
     return [

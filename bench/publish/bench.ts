@@ -9,7 +9,7 @@ import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, jobs, parts } from '#server/db/schema.ts'
 import { changeLecture } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
@@ -64,19 +64,19 @@ async function costOf(tool: Counted, work: () => Promise<void>): Promise<Cost> {
 async function publish(server: BenchServer, lectureId: string): Promise<string> {
   const job = await server.queue.add('publish', lectureId, { lectureId })
   const ended = await server.ended(job.id)
-  await server.tools.db.write((tx) => tx.delete(jobs).where(eq(jobs.id, job.id)))
+  await server.context.db.write((tx) => tx.delete(jobs).where(eq(jobs.id, job.id)))
   return (ended.result as { editionId: string }).editionId
 }
 
 async function fileOf(server: BenchServer, editionId: string, name: string) {
-  const rows = await server.tools.db.read.select().from(editionFiles).where(eq(editionFiles.editionId, editionId))
+  const rows = await server.context.db.read.select().from(editionFiles).where(eq(editionFiles.editionId, editionId))
   const row = rows.find((r) => r.name === name)!
-  return { path: server.tools.store.path(row.file), bytes: row.bytes }
+  return { path: server.context.store.path(row.file), bytes: row.bytes }
 }
 
 /** Processor seconds of the plain way for a second of lecture, from a few of its slides. */
 function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: number, to: number): number {
-  const { store } = server.tools
+  const { store } = server.context
   const folder = mkdtempSync(join(tmpdir(), 'lectern-plain-'))
   const before = tool.seconds()
   let seconds = 0
@@ -115,7 +115,7 @@ function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: nu
 function similarity(server: BenchServer, lecture: Lecture, video: string, times: ScheduledSlide[]): number {
   let least = 1
   for (const scheduled of times.slice(0, 10)) {
-    const picture = server.tools.store.path(lecture.slides.find((s) => s.id === scheduled.slideId)!.steps[0]!.picture)
+    const picture = server.context.store.path(lecture.slides.find((s) => s.id === scheduled.slideId)!.steps[0]!.picture)
     const frame = execFileSync('ffmpeg', [
       ...['-v', 'error', '-ss', String(toSeconds(scheduled.startSamples) + 0.0005), '-i', video, '-frames:v', '1'],
       ...['-vf', 'scale=in_color_matrix=bt709:in_range=tv', '-f', 'image2pipe', '-c:v', 'png', '-'],
@@ -141,7 +141,7 @@ async function driftAtHundred(server: BenchServer): Promise<number> {
     pcm.fill(20_000, 4800, 4810)
     return pcm
   }
-  const lecture = await distinctLecture(server.tools, 100, 2, click)
+  const lecture = await distinctLecture(server.context, 100, 2, click)
   const { path } = await fileOf(server, await publish(server, lecture.id), 'video.mp4')
   const last = schedule(lecture).slides[99]!
   const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
@@ -262,8 +262,8 @@ async function foretold(server: BenchServer, lecture: Lecture) {
 }
 
 /** Another recording of a slide: what was said, from elsewhere on. */
-async function sayAgain(tools: Tools, slide: Lecture['slides'][number]) {
-  const said = await decodeFlac(tools.media, tools.store.path(slide.takes[0]!.clip!.sound))
+async function sayAgain(context: AppContext, slide: Lecture['slides'][number]) {
+  const said = await decodeFlac(context.media, context.store.path(slide.takes[0]!.clip!.sound))
   return Int16Array.from(said, (_, i) => said[(i + 300_000) % said.length]!)
 }
 
@@ -293,10 +293,10 @@ const firstGuess = (told: number, made: number): Figure => {
 export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
   const tool = countedTool()
   const server = await openBenchServer(4931, tool.program)
-  const { tools } = server
+  const { context } = server
   try {
     say('20 minutes, 30 slides')
-    const short = await distinctLecture(tools, 30, 39)
+    const short = await distinctLecture(context, 30, 39)
     const length = (lecture: Lecture) => toSeconds(schedule(lecture).lengthSamples)
     say('the plain way, 3 slides of it')
     const plainBefore = plainWay(server, short, tool, 0, 3)
@@ -309,7 +309,7 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     })
     const coldBytes = (await fileOf(server, coldEdition, 'video.mp4')).bytes
     // another lecture of the same kind, foretold from the parts of this one
-    const second = await distinctLecture(tools, 30, 39, null, 500)
+    const second = await distinctLecture(context, 30, 39, null, 500)
     const toldLearnt = await foretold(server, second)
     let secondEdition = ''
     const learnt = await costOf(tool, async () => {
@@ -319,12 +319,12 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     say(`cold ${cold.wall.toFixed(1)} s, ${cold.processor.toFixed(1)} s of processor`)
     say('one slide changed')
     const changedSlide = short.slides[14]!
-    await keepClip(tools, changedSlide.id, (await sayAgain(tools, changedSlide)).subarray(0, toSamples(38)), 2)
+    await keepClip(context, changedSlide.id, (await sayAgain(context, changedSlide)).subarray(0, toSamples(38)), 2)
     const changed = await costOf(tool, async () => void (await publish(server, short.id)))
     say(`changed ${changed.wall.toFixed(1)} s, ${changed.processor.toFixed(1)} s of processor`)
     say('with cross-fades')
-    await changeLecture(tools.db, short.id, { transition: { kind: 'cross-fade', seconds: 0.5 } })
-    await tools.db.write((tx) => tx.delete(parts))
+    await changeLecture(context.db, short.id, { transition: { kind: 'cross-fade', seconds: 0.5 } })
+    await context.db.write((tx) => tx.delete(parts))
     const toldFaded = await foretold(server, short)
     let fadedEdition = ''
     const faded = await costOf(tool, async () => {
@@ -337,11 +337,11 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     const plain = (plainBefore + plainWay(server, short, tool, 3, 6)) / 2
 
     say('60 minutes, 60 slides')
-    const long = await distinctLecture(tools, 60, 59.3)
-    await changeLecture(tools.db, long.id, { making: { ...long.making, presets: ['standard', 'small'] } })
+    const long = await distinctLecture(context, 60, 59.3)
+    await changeLecture(context.db, long.id, { making: { ...long.making, presets: ['standard', 'small'] } })
     const prepare = await server.queue.add('prepare', long.id, { lectureId: long.id })
     await server.ended(prepare.id)
-    await changeLecture(tools.db, long.id, { making: { ...long.making, presets: ['standard'] } })
+    await changeLecture(context.db, long.id, { making: { ...long.making, presets: ['standard'] } })
     const told = await foretold(server, long)
     let edition = ''
     const ready = await costOf(tool, async () => {
@@ -349,11 +349,11 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     })
     say(`ready ${ready.wall.toFixed(1)} s, ${ready.processor.toFixed(1)} s of processor`)
     const standard = await fileOf(server, edition, 'video.mp4')
-    await changeLecture(tools.db, long.id, { making: { ...long.making, presets: ['small'] } })
+    await changeLecture(context.db, long.id, { making: { ...long.making, presets: ['small'] } })
     const small = await fileOf(server, await publish(server, long.id), 'video-small.mp4')
 
     say('pictures')
-    const times = schedule(await readLecture(tools.db.read, long.id)).slides
+    const times = schedule(await readLecture(context.db.read, long.id)).slides
     const ssim = similarity(server, long, standard.path, times)
     const seeks = await wrongPictures(standard.path, times, seed)
     say('loudness')

@@ -9,7 +9,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { createLecture } from '#server/domain/lectures/edit.ts'
 import { clipKey, readLecture } from '#server/domain/lectures/read.ts'
@@ -54,11 +54,11 @@ export function drawSlide(n: number): Uint8Array {
 }
 
 /** A voice at the published loudness, about eighty seconds. */
-async function voice(tools: Tools): Promise<Int16Array> {
+async function voice(context: AppContext): Promise<Int16Array> {
   const pieces: Int16Array[] = []
   for (const name of TAKES) {
-    const samples = await decodeFlac(tools.media, join(FILES, name))
-    const tidied = await tools.workers.tidy(
+    const samples = await decodeFlac(context.media, join(FILES, name))
+    const tidied = await context.workers.tidy(
       { samples, analysis: null, tidyUp: null, marks: [], aside: null },
       new AbortController().signal,
     )
@@ -74,10 +74,10 @@ async function voice(tools: Tools): Promise<Int16Array> {
 }
 
 /** A take that is its own clip, on a slide. */
-export async function keepClip(tools: Tools, slideId: string, pcm: Int16Array, number = 1) {
+export async function keepClip(context: AppContext, slideId: string, pcm: Int16Array, number = 1) {
   const recipe = TidyUp.parse({ kept: { start: 0, end: pcm.length }, cleaning: 0, level: null, highPassHz: null })
-  const sound = await encodeFlac(tools.media, tools.store, pcm)
-  const peaks = await tools.store.put(bytesOf(new Int16Array(2)))
+  const sound = await encodeFlac(context.media, context.store, pcm)
+  const peaks = await context.store.put(bytesOf(new Int16Array(2)))
   const takeId = randomUUID()
   const analysis = {
     speech: [{ start: 0, end: pcm.length }],
@@ -88,7 +88,7 @@ export async function keepClip(tools: Tools, slideId: string, pcm: Int16Array, n
     humHz: null,
     falseStop: null,
   }
-  await tools.db.write(async (tx) => {
+  await context.db.write(async (tx) => {
     await tx.insert(takes).values({
       id: takeId,
       slideId,
@@ -120,7 +120,7 @@ export async function keepClip(tools: Tools, slideId: string, pcm: Int16Array, n
 
 /** @param sounds of slide n, or null for the bench's own voice of so many seconds */
 export async function distinctLecture(
-  tools: Tools,
+  context: AppContext,
   count: number,
   seconds: number,
   sounds: ((n: number) => Int16Array) | null = null,
@@ -130,14 +130,18 @@ export async function distinctLecture(
   const id = randomUUID()
   const pages = []
   for (let n = 0; n < count; n++)
-    pages.push({ ...(await keepPicture(tools.store, drawSlide(first + n))), title: `Slide ${n + 1}`, altText: 'A page of text' })
-  await createLecture(tools.db, id, `A lecture of ${count} slides`, 'en', pages)
-  const said = sounds ? null : await voice(tools)
-  const lecture = await readLecture(tools.db.read, id)
+    pages.push({
+      ...(await keepPicture(context.store, drawSlide(first + n))),
+      title: `Slide ${n + 1}`,
+      altText: 'A page of text',
+    })
+  await createLecture(context.db, id, `A lecture of ${count} slides`, 'en', pages)
+  const said = sounds ? null : await voice(context)
+  const lecture = await readLecture(context.db.read, id)
   for (const [n, slide] of lecture.slides.entries()) {
     const own =
       sounds?.(n) ?? Int16Array.from({ length: toSamples(seconds) }, (_, i) => said![(i + (first + n) * 61_111) % said!.length]!)
-    await keepClip(tools, slide.id, own)
+    await keepClip(context, slide.id, own)
   }
-  return readLecture(tools.db.read, id)
+  return readLecture(context.db.read, id)
 }

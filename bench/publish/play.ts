@@ -37,15 +37,15 @@ export async function bench({ rounds }: BenchOptions): Promise<Figure[]> {
   const server = await openBenchServer(4932)
   try {
     const count = Math.round((SLIDES * minutes) / 20)
-    const lecture = await distinctLecture(server.tools, count, CLIP_S, (n) => {
+    const lecture = await distinctLecture(server.context, count, CLIP_S, (n) => {
       const pcm = new Int16Array(toSamples(CLIP_S) + n)
       pcm.fill(26_000, CLICK_AT, CLICK_AT + 40)
       return pcm
     })
     const job = await server.ended((await server.queue.add('publish', lecture.id, { lectureId: lecture.id })).id)
     const { editionId } = job.result as { editionId: string }
-    const files = await server.tools.db.read.select().from(editionFiles).where(eq(editionFiles.editionId, editionId))
-    const video = server.tools.store.path(files.find((f) => f.name === 'video.mp4')!.file)
+    const files = await server.context.db.read.select().from(editionFiles).where(eq(editionFiles.editionId, editionId))
+    const video = server.context.store.path(files.find((f) => f.name === 'video.mp4')!.file)
     const html = '<video src="/v" preload="auto" width="960"></video>'
     return await withVideo(video, html, { '/clicks.js': MEASURE }, async (page) => {
       const measured = await page.evaluate(async () => {

@@ -38,7 +38,7 @@ async function driftFigure(server: BenchServer): Promise<Figure> {
   const { editions } = (await (await fetch(`${server.address}/api/lectures/${lecture.id}/editions`)).json()) as {
     editions: { id: string }[]
   }
-  const path = join(server.tools.config.dataFolder, 'long.mp4')
+  const path = join(server.context.config.dataFolder, 'long.mp4')
   writeFileSync(
     path,
     Buffer.from(await (await fetch(`${server.address}/api/editions/${editions[0]!.id}/files/video.mp4`)).arrayBuffer()),

@@ -37,8 +37,8 @@ export async function divisionFigures(server: BenchServer, seed: number): Promis
   proposeBoundaries(speech, { from: 'scripts', weights })
   const proposal = performance.now() - began
   const id = randomUUID()
-  const { tools } = server
-  const peaks = await tools.store.put(new Uint8Array(Math.ceil(HOUR / 512) * 4))
+  const { context } = server
+  const peaks = await context.store.put(new Uint8Array(Math.ceil(HOUR / 512) * 4))
   const row = {
     id,
     lectureId: lecture.id,
@@ -49,7 +49,7 @@ export async function divisionFigures(server: BenchServer, seed: number): Promis
     speech,
     createdAt: Date.now(),
   }
-  await tools.db.write((tx) => tx.insert(recordings).values(row))
+  await context.db.write((tx) => tx.insert(recordings).values(row))
   const browser = await chromium.launch(BROWSER)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })

@@ -39,7 +39,7 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
   const server = serve({ fetch: (request, env) => opened.app.fetch(request, env as HttpBindings), port, hostname: '127.0.0.1' })
   const ended = async (id: string) => {
     for (;;) {
-      const [job] = await opened.tools.db.read.select().from(jobs).where(eq(jobs.id, id))
+      const [job] = await opened.context.db.read.select().from(jobs).where(eq(jobs.id, id))
       if (job?.state === 'failed') throw new Error(job.error ?? 'A job failed')
       if (job?.state === 'done') return job
       await new Promise((resolve) => setTimeout(resolve, 50))
@@ -59,24 +59,24 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
 export type BenchServer = Awaited<ReturnType<typeof openBenchServer>>
 
 /** @returns id of a lecture of four slides */
-export async function importDeck({ tools, queue, ended }: BenchServer): Promise<string> {
+export async function importDeck({ context, queue, ended }: BenchServer): Promise<string> {
   const lectureId = randomUUID()
-  const file = await tools.store.put(readFileSync(join(FILES, 'clouds-by-their-shapes.pdf')))
+  const file = await context.store.put(readFileSync(join(FILES, 'clouds-by-their-shapes.pdf')))
   const job = await queue.add('import', null, { lectureId, language: 'en', files: [{ name: 'clouds.pdf', file }] })
   await ended(job.id)
   return lectureId
 }
 
 /** Takes of about so many seconds, tidied, one on each of the four slides. */
-async function recordFour({ tools, queue }: BenchServer, lecture: Lecture, seconds: number) {
+async function recordFour({ context, queue }: BenchServer, lecture: Lecture, seconds: number) {
   for (const [i, slide] of lecture.slides.entries()) {
-    const said = fromInt16(await decodeFlac(tools.media, join(FILES, TAKES[i]!)))
+    const said = fromInt16(await decodeFlac(context.media, join(FILES, TAKES[i]!)))
     const pcm = new Int16Array(toSamples(seconds))
     for (let n = 0; n < pcm.length; n++) pcm[n] = Math.round(said[n % said.length]! * 32767)
-    await keepWholeTake(tools, queue, { id: randomUUID(), slideId: slide.id, pcm, microphone: 'bench' })
+    await keepWholeTake(context, queue, { id: randomUUID(), slideId: slide.id, pcm, microphone: 'bench' })
   }
   for (;;) {
-    const open = await tools.db.read.select().from(jobs).where(eq(jobs.kind, 'tidy'))
+    const open = await context.db.read.select().from(jobs).where(eq(jobs.kind, 'tidy'))
     if (open.every((job) => job.state === 'done')) return
     await new Promise((resolve) => setTimeout(resolve, 200))
   }
@@ -88,7 +88,7 @@ async function recordFour({ tools, queue }: BenchServer, lecture: Lecture, secon
  * @param seconds of sound on each; 0 leaves them silent
  */
 export async function longLecture(server: BenchServer, count: number, seconds: number): Promise<Lecture> {
-  const { db } = server.tools
+  const { db } = server.context
   const lectureId = await importDeck(server)
   if (seconds > 0) await recordFour(server, await readLecture(db.read, lectureId), seconds)
   const four = (await readLecture(db.read, lectureId)).slides

@@ -6,7 +6,7 @@ import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { Making } from '#core/model/export-settings.ts'
 import { TimingDefaults } from '#core/model/timing.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { beds, captionTracks, cues, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { lectureRows, readLecture } from '#server/domain/lectures/read.ts'
@@ -89,7 +89,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
 }
 
 /** The files of a bundle: its description, pictures, recordings as they were made, beds, and the captions for other programs. */
-export async function bundleFiles({ db, store }: Tools, lectureId: string): Promise<ZippedFile[]> {
+export async function bundleFiles({ db, store }: AppContext, lectureId: string): Promise<ZippedFile[]> {
   const bundle = await describeBundle(db.read, lectureId)
   const lecture = await readLecture(db.read, lectureId)
   return [

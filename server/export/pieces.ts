@@ -4,7 +4,7 @@ import sharp from 'sharp'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake, type Slide } from '#core/model/slide.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { safeName, type ZippedFile } from '#server/storage/zip-stream.ts'
 
@@ -29,15 +29,15 @@ function shown(lecture: Lecture) {
 }
 
 /** The tidied sound of every slide that has one. */
-export async function* soundPieces(tools: Tools, lecture: Lecture, format: SoundFormat): AsyncGenerator<ZippedFile> {
+export async function* soundPieces(context: AppContext, lecture: Lecture, format: SoundFormat): AsyncGenerator<ZippedFile> {
   const all = shown(lecture)
   const spoken = all.filter(({ slide }) => keptTake(slide)?.clip)
   if (spoken.length === 0) throw new UserFacingError('No slide has sound yet. Record one, then take the sounds away.', 422)
   for (const { slide, place } of spoken) {
-    const out = tools.store.scratchPath(`.${format}`)
+    const out = context.store.scratchPath(`.${format}`)
     try {
-      const input = ['-protocol_whitelist', 'file', '-f', 'flac', '-i', tools.store.path(keptTake(slide)!.clip!.sound)]
-      await tools.media.run([...input, '-metadata', `title=${slide.title}`, ...SOUND_ENCODERS[format], out])
+      const input = ['-protocol_whitelist', 'file', '-f', 'flac', '-i', context.store.path(keptTake(slide)!.clip!.sound)]
+      await context.media.run([...input, '-metadata', `title=${slide.title}`, ...SOUND_ENCODERS[format], out])
       yield { path: `${pieceName(slide, place, all.length)}.${format}`, content: { file: out } }
     } finally {
       await rm(out, { force: true })
@@ -49,12 +49,12 @@ export const PICTURE_FORMATS = ['png', 'jpeg'] as const
 export type PictureFormat = (typeof PICTURE_FORMATS)[number]
 
 /** Every picture of every slide. */
-export async function* picturePieces(tools: Tools, lecture: Lecture, format: PictureFormat): AsyncGenerator<ZippedFile> {
+export async function* picturePieces(context: AppContext, lecture: Lecture, format: PictureFormat): AsyncGenerator<ZippedFile> {
   const all = shown(lecture)
   for (const { slide, place } of all) {
     for (const [s, step] of slide.steps.entries()) {
       const path = `${pieceName(slide, place, all.length)}${slide.steps.length > 1 ? ` (${s + 1})` : ''}.${format === 'png' ? 'png' : 'jpg'}`
-      const file = tools.store.path(step.picture)
+      const file = context.store.path(step.picture)
       yield { path, content: format === 'png' ? { file } : new Uint8Array(await sharp(file).jpeg({ quality: 90 }).toBuffer()) }
     }
   }

@@ -13,7 +13,7 @@ import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import { plan } from '#core/edition/plan.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { mixedSlide } from '#server/publish/sound-part.ts'
 
@@ -37,12 +37,12 @@ function timed(xml: string, ms: number, hasSound: boolean): string {
   return named.replace('</p:sld>', `${added}</p:sld>`)
 }
 
-async function slideSound(tools: Tools, slide: Parameters<typeof mixedSlide>[1], signal: AbortSignal): Promise<Buffer> {
-  const { stereo } = await mixedSlide(tools, slide, signal)
-  const out = tools.store.scratchPath('.m4a')
+async function slideSound(context: AppContext, slide: Parameters<typeof mixedSlide>[1], signal: AbortSignal): Promise<Buffer> {
+  const { stereo } = await mixedSlide(context, slide, signal)
+  const out = context.store.scratchPath('.m4a')
   try {
     const input = ['-protocol_whitelist', 'file,pipe', '-f', 's16le', '-ar', '48000', '-ac', '2', '-i', 'pipe:0']
-    await tools.media.run([...input, '-c:a', 'aac', '-b:a', '96k', '-movflags', '+faststart', '-f', 'ipod', out], {
+    await context.media.run([...input, '-c:a', 'aac', '-b:a', '96k', '-movflags', '+faststart', '-f', 'ipod', out], {
       input: bytesOf(stereo.subarray(2 * PRE_ROLL_SAMPLES)),
       signal,
     })
@@ -52,7 +52,7 @@ async function slideSound(tools: Tools, slide: Parameters<typeof mixedSlide>[1],
   }
 }
 
-export async function narratedPresentation(tools: Tools, lecture: Lecture, signal: AbortSignal): Promise<Uint8Array> {
+export async function narratedPresentation(context: AppContext, lecture: Lecture, signal: AbortSignal): Promise<Uint8Array> {
   const edition = plan(lecture)
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
   const deck = new Pptx()
@@ -65,7 +65,7 @@ export async function narratedPresentation(tools: Tools, lecture: Lecture, signa
     signal.throwIfAborted()
     const page = deck.addSlide()
     page.background = { color: '000000' }
-    const picture = await sharp(tools.store.path(slide.pictures.at(-1)!.picture))
+    const picture = await sharp(context.store.path(slide.pictures.at(-1)!.picture))
       .png()
       .toBuffer({ resolveWithObject: true })
     const scale = Math.min(WIDE / picture.info.width, HIGH / picture.info.height)
@@ -78,7 +78,7 @@ export async function narratedPresentation(tools: Tools, lecture: Lecture, signa
     if (script) page.addNotes(script)
     const hasSound = slide.sound !== null || slide.beds.some((bed) => bed.to > PRE_ROLL_SAMPLES)
     if (hasSound) {
-      const sound = await slideSound(tools, slide, signal)
+      const sound = await slideSound(context, slide, signal)
       page.addMedia({ type: 'audio', data: `audio/m4a;base64,${sound.toString('base64')}`, extn: 'm4a', ...SIGN })
     }
     told.push({ ms: Math.round(toSeconds(slide.lengthSamples) * 1000), hasSound })

@@ -3,7 +3,7 @@ import { Readable } from 'node:stream'
 import type { ReadableStream as WebStream } from 'node:stream/web'
 import { Busboy, type BusboyInstance } from '@fastify/busboy'
 import type { Context } from 'hono'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { GivenFile } from '#server/import/tasks.ts'
 import { arrive, release, settled } from '#server/maintenance/used-files.ts'
@@ -53,7 +53,7 @@ export const DECK_FILES: Bounds = {
 const broken = () => new UserFacingError('The files did not arrive whole. Send them again.', 400)
 
 /** Reads a multipart body. @param brought gets each file as soon as its name is known */
-async function read(c: Context, tools: Tools, bounds: Bounds, brought: Brought[]) {
+async function read(c: Context, context: AppContext, bounds: Bounds, brought: Brought[]) {
   const type = c.req.header('content-type') ?? ''
   const { body } = c.req.raw
   if (!/^multipart\/form-data\s*;/i.test(type) || !body) throw new UserFacingError('No file arrived. Choose a file.', 422)
@@ -102,7 +102,7 @@ async function read(c: Context, tools: Tools, bounds: Bounds, brought: Brought[]
         arrive(file)
         brought.push({ name: file, isNew: false })
       }
-      const stored = tools.store.receive(counted(), hold).then(({ name: file, bytes: size, isNew }) => {
+      const stored = context.store.receive(counted(), hold).then(({ name: file, bytes: size, isNew }) => {
         // the same file may have come twice
         if (isNew) for (const one of brought) if (one.name === file) one.isNew = true
         return { name, file, bytes: size }
@@ -134,11 +134,16 @@ async function read(c: Context, tools: Tools, bounds: Bounds, brought: Brought[]
  *
  * @throws UserFacingError for too much, for what is empty or did not arrive whole, and what `use` throws
  */
-export async function withUpload<T>(c: Context, tools: Tools, bounds: Bounds, use: (upload: Upload) => Promise<T>): Promise<T> {
+export async function withUpload<T>(
+  c: Context,
+  context: AppContext,
+  bounds: Bounds,
+  use: (upload: Upload) => Promise<T>,
+): Promise<T> {
   const brought: Brought[] = []
   let isUsed = false
   try {
-    const { fields, files } = await read(c, tools, bounds, brought)
+    const { fields, files } = await read(c, context, bounds, brought)
     const empty = files.find((file) => file.bytes === 0)
     if (empty)
       throw new UserFacingError(`“${empty.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
@@ -157,6 +162,7 @@ export async function withUpload<T>(c: Context, tools: Tools, bounds: Bounds, us
     for (const { name } of brought) settled(name)
     const fresh = brought.filter(({ isNew }) => isNew).map(({ name }) => name)
     // what came of it may be the same file under the same name, and nothing points to it yet: only what was refused goes
-    if (!isUsed) await release(tools, fresh).catch((error) => console.error('What was refused could not be removed yet:', error))
+    if (!isUsed)
+      await release(context, fresh).catch((error) => console.error('What was refused could not be removed yet:', error))
   }
 }

@@ -4,14 +4,14 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { sentences } from '#core/script/sentences.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { withDecoded } from '#server/media/pcm.ts'
 import type { Report } from '#server/queue/queue.ts'
 
-export async function alignTake({ slideId }: { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) {
-  const { db, workers, events } = tools
+export async function alignTake({ slideId }: { slideId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+  const { db, workers, events } = context
   const [row] = await db.read
     .select()
     .from(slides)
@@ -34,7 +34,7 @@ export async function alignTake({ slideId }: { slideId: string }, tools: Tools, 
   report(0.1, 'Listening for the words')
   const alignment =
     twin?.alignment ??
-    (await withDecoded(tools, row.takes.sound, row.takes.samples, (samples) =>
+    (await withDecoded(context, row.takes.sound, row.takes.samples, (samples) =>
       workers.align(
         {
           samples,

@@ -1,7 +1,7 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
 import { createReadStream } from 'node:fs'
 import type { BedSettings } from '#core/model/bed.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { keepBed } from '#server/domain/lectures/beds.ts'
 import { type Division, keepRecording, markDivided, readDivision } from '#server/domain/takes/recordings.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
@@ -22,15 +22,20 @@ export interface GivenSound {
 /** A sound file as a take of a slide; it is tidied like one that was recorded here. */
 export const soundJob =
   (queue: () => JobQueue) =>
-  async ({ id, slideId, name, file }: GivenSound & { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) => {
+  async (
+    { id, slideId, name, file }: GivenSound & { slideId: string },
+    context: AppContext,
+    report: Report,
+    signal: AbortSignal,
+  ) => {
     report(0.1, `Reading ${name}`)
-    return withMono(tools, tools.store.path(file), { name, signal }, async ({ samples: pcm, note, missing }) => {
+    return withMono(context, context.store.path(file), { name, signal }, async ({ samples: pcm, note, missing }) => {
       signal.throwIfAborted()
       report(0.6, 'Keeping')
       // the take goes on saying so: a sentence that is shown once may be overlooked
       const gaps = missing ? { gaps: 1, gapMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
       return {
-        ...(await keepWholeTake(tools, queue(), { id, slideId, pcm, microphone: name, tags: tagsOfFile(name), ...gaps })),
+        ...(await keepWholeTake(context, queue(), { id, slideId, pcm, microphone: name, tags: tagsOfFile(name), ...gaps })),
         note,
       }
     })
@@ -39,33 +44,33 @@ export const soundJob =
 /** A long recording: its sound, and where somebody speaks in it. */
 export async function recordingJob(
   { id, lectureId, name, file }: GivenSound & { lectureId: string },
-  tools: Tools,
+  context: AppContext,
   report: Report,
   signal: AbortSignal,
 ) {
   report(0.05, `Reading ${name}`)
-  return withMono(tools, tools.store.path(file), { name, signal }, async ({ samples: pcm, note }) => {
+  return withMono(context, context.store.path(file), { name, signal }, async ({ samples: pcm, note }) => {
     report(0.2, 'Listening for pauses')
-    const { speech, peaks } = await tools.workers.listen(
+    const { speech, peaks } = await context.workers.listen(
       { samples: pcm },
       (part) => report(0.2 + 0.6 * part, 'Listening for pauses'),
       signal,
     )
     signal.throwIfAborted()
     report(0.8, 'Keeping')
-    const sound = await encodeFlac(tools.media, tools.store, bytesLater(pcm), {
-      tags: await tagsOfRecording(tools.db.read, lectureId, name),
+    const sound = await encodeFlac(context.media, context.store, bytesLater(pcm), {
+      tags: await tagsOfRecording(context.db.read, lectureId, name),
     })
-    await keepRecording(tools.db, {
+    await keepRecording(context.db, {
       id,
       lectureId,
       name,
       sound,
-      peaks: await tools.store.put(bytesOf(peaks)),
+      peaks: await context.store.put(bytesOf(peaks)),
       samples: pcm.length,
       speech,
     })
-    tools.events.tell({ type: 'lecture', lectureId })
+    context.events.tell({ type: 'lecture', lectureId })
     return { recordingId: id, lectureId, note }
   })
 }
@@ -75,18 +80,18 @@ export const divideJob =
   (queue: () => JobQueue) =>
   async (
     { recordingId, takeIds, ...division }: Division & { recordingId: string; takeIds: string[] },
-    tools: Tools,
+    context: AppContext,
     report: Report,
     signal: AbortSignal,
   ) => {
-    const { recording, stretches } = await readDivision(tools.db.read, recordingId, division)
+    const { recording, stretches } = await readDivision(context.db.read, recordingId, division)
     report(0.05, 'Reading the recording')
-    await withDecoded(tools, recording.sound, recording.samples, async (pcm) => {
+    await withDecoded(context, recording.sound, recording.samples, async (pcm) => {
       for (const [i, { slideId, start, end }] of stretches.entries()) {
         signal.throwIfAborted()
         report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
         const part = partOf(pcm, { start, end })
-        await keepWholeTake(tools, queue(), {
+        await keepWholeTake(context, queue(), {
           id: takeIds[i]!,
           slideId,
           pcm: part,
@@ -95,7 +100,7 @@ export const divideJob =
         })
       }
     })
-    await markDivided(tools.db, recordingId)
+    await markDivided(context.db, recordingId)
     return { takes: stretches.length }
   }
 
@@ -104,26 +109,26 @@ const LONGEST_BED_S = 30 * 60
 /** Music or room sound: both channels kept, its loudness measured. */
 export async function bedJob(
   { id, lectureId, name, file, run }: GivenSound & { lectureId: string; run: Pick<BedSettings, 'fromSlideId' | 'toSlideId'> },
-  tools: Tools,
+  context: AppContext,
   report: Report,
   signal: AbortSignal,
 ) {
   report(0.1, `Reading ${name}`)
   const reading = { name, signal, longestSeconds: LONGEST_BED_S }
-  return withStereo(tools, tools.store.path(file), reading, async ({ path, length, note }) => {
+  return withStereo(context, context.store.path(file), reading, async ({ path, length, note }) => {
     report(0.5, 'Measuring')
-    const { peaks, loudnessLufs } = await tools.workers.bed({ path, length }, signal)
+    const { peaks, loudnessLufs } = await context.workers.bed({ path, length }, signal)
     report(0.8, 'Keeping')
-    await keepBed(tools.db, run, {
+    await keepBed(context.db, run, {
       id,
       lectureId,
       name,
-      sound: await encodeFlac(tools.media, tools.store, createReadStream(path), { channels: 2, tags: { TITLE: name } }),
-      peaks: await tools.store.put(bytesOf(peaks)),
+      sound: await encodeFlac(context.media, context.store, createReadStream(path), { channels: 2, tags: { TITLE: name } }),
+      peaks: await context.store.put(bytesOf(peaks)),
       samples: length,
       loudnessLufs,
     })
-    tools.events.tell({ type: 'lecture', lectureId })
+    context.events.tell({ type: 'lecture', lectureId })
     return { bedId: id, note }
   })
 }

@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto'
 import { and, eq, notInArray } from 'drizzle-orm'
 import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { keepRecording, markDivided } from '#server/domain/takes/recordings.ts'
 import { keepWholeTake, letJournalGo } from '#server/domain/takes/takes.ts'
@@ -16,22 +16,22 @@ function nameOf(takeId: string, samples: number, part: number): string {
 }
 
 /** What was put together before more of the sitting came is in the longer parts, to the sample. */
-async function letGoOfEarlier(db: Tools['db'], sittingId: string, names: string[]) {
+async function letGoOfEarlier(db: AppContext['db'], sittingId: string, names: string[]) {
   const earlier = and(eq(takes.sittingId, sittingId), eq(takes.recovered, true), notInArray(takes.id, names))
   await db.write((tx) => tx.update(takes).set({ deletedAt: Date.now() }).where(earlier))
 }
 
 export const sittingJob =
   (queue: () => JobQueue) =>
-  async ({ takeId }: { takeId: string }, tools: Tools, report: Report, signal: AbortSignal): Promise<unknown> => {
-    const { db, workers, events } = tools
+  async ({ takeId }: { takeId: string }, context: AppContext, report: Report, signal: AbortSignal): Promise<unknown> => {
+    const { db, workers, events } = context
     const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (!row?.takes.sound || !row.takes.peaks) return
     const { sound, peaks, samples, marks, slideId, microphone, recovered, gaps, gapMs, startedAt } = row.takes
     const { lectureId } = row.slides
     report(0.05, 'Reading the recording')
-    return withDecoded(tools, sound, samples, async (pcm) => {
-      if (!(await letJournalGo(tools, takeId, pcm))) return sittingJob(queue)({ takeId }, tools, report, signal)
+    return withDecoded(context, sound, samples, async (pcm) => {
+      if (!(await letJournalGo(context, takeId, pcm))) return sittingJob(queue)({ takeId }, context, report, signal)
       const { speech } = await workers.listen(
         { samples: pcm },
         (part) => report(0.1 + 0.5 * part, 'Listening for pauses'),
@@ -61,7 +61,7 @@ export const sittingJob =
       for (const [i, part] of parts.entries()) {
         signal.throwIfAborted()
         report(0.6 + (0.4 * i) / parts.length, `Slide ${i + 1} of ${parts.length}`)
-        await keepWholeTake(tools, queue(), {
+        await keepWholeTake(context, queue(), {
           id: nameOf(takeId, samples, i),
           slideId: part.slideId,
           pcm: partOf(pcm, part),

@@ -5,7 +5,7 @@ import { parse } from 'node:path'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -47,8 +47,8 @@ const order = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 const isWritten = (f: Given) => f.kind === 'text' && /\.(md|markdown|txt)$/i.test(f.name)
 
 /** @throws UserFacingError, DeckProblem for files that make no lecture together */
-export async function sortFiles(sent: readonly GivenFile[], tools: Tools, signal: AbortSignal): Promise<Sorted> {
-  const { store, workers, config } = tools
+export async function sortFiles(sent: readonly GivenFile[], context: AppContext, signal: AbortSignal): Promise<Sorted> {
+  const { store, workers, config } = context
   const given: Given[] = []
   for (const f of sent) {
     const path = store.path(f.file)
@@ -124,7 +124,7 @@ function pageTeller(report: Report, what: string, from: number, share: number) {
 /** Pictures in the natural order of their names, as slides have it. */
 const inOrder = (pictures: readonly GivenFile[]) => pictures.toSorted((a, b) => order.compare(a.name, b.name))
 
-async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: Report, signal: AbortSignal) {
+async function picturePages(pictures: Sorted['pictures'], context: AppContext, report: Report, signal: AbortSignal) {
   if (pictures.length > MOST_PICTURES)
     throw new UserFacingError(
       `These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`,
@@ -132,9 +132,9 @@ async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: 
     )
   const given = inOrder(pictures)
   const tell = pageTeller(report, 'Picture', 0, 1)
-  const kept = await tools.workers.importer.run(
+  const kept = await context.workers.importer.run(
     'pictures',
-    { given, dataFolder: tools.config.dataFolder },
+    { given, dataFolder: context.config.dataFolder },
     { name: given.length === 1 ? given[0]!.name : 'the pictures', tell, signal },
   )
   return kept.map((picture, i): ImportedPage => ({ ...picture, title: titleFromName(given[i]!.name), altText: '' }))
@@ -143,12 +143,12 @@ async function picturePages(pictures: Sorted['pictures'], tools: Tools, report: 
 /** Pages of a deck, or of pictures, as slides. */
 export async function pagesOf(
   { deck, pdf, pictures }: Sorted,
-  tools: Tools,
+  context: AppContext,
   report: Report,
   signal: AbortSignal,
 ): Promise<{ title: string; pages: ImportedPage[] }> {
-  const { workers, config } = tools
-  if (!deck && !pdf) return { title: '', pages: await picturePages(pictures, tools, report, signal) }
+  const { workers, config } = context
+  if (!deck && !pdf) return { title: '', pages: await picturePages(pictures, context, report, signal) }
   const share = deck && pdf ? 0.5 : 1
   const { dataFolder } = config
   const fromPdf = pdf
@@ -173,31 +173,31 @@ function takeId(lectureId: string, slide: number, name: string): string {
 }
 
 export const importJob =
-  (queue: () => JobQueue) => async (input: ImportInput, tools: Tools, report: Report, signal: AbortSignal) => {
+  (queue: () => JobQueue) => async (input: ImportInput, context: AppContext, report: Report, signal: AbortSignal) => {
     try {
       const { lectureId } = input
-      const files = await sortFiles(input.files, tools, signal)
+      const files = await sortFiles(input.files, context, signal)
       if (files.bundle) {
-        const known = await slidesOfLecture(tools.db.read, lectureId)
+        const known = await slidesOfLecture(context.db.read, lectureId)
         if (!known)
           await readBundle(
-            tools,
+            context,
             queue().add,
             lectureId,
-            { name: files.bundle.name, path: tools.store.path(files.bundle.file) },
+            { name: files.bundle.name, path: context.store.path(files.bundle.file) },
             (part) => report(part, 'Bringing it in'),
             signal,
           )
-        tools.events.tell({ type: 'lecture', lectureId })
+        context.events.tell({ type: 'lecture', lectureId })
         return { lectureId, unmatched: [], sounds: [] } satisfies Imported
       }
-      const { title: told, pages } = await pagesOf(files, tools, report, signal)
+      const { title: told, pages } = await pagesOf(files, context, report, signal)
       signal.throwIfAborted()
       const named = files.deck ?? files.pdf ?? input.files[0]!
       const title = told || (files.deck || files.pdf || input.files.length === 1 ? titleFromName(named.name) : pages[0]!.title)
       const slideIds =
-        (await slidesOfLecture(tools.db.read, lectureId)) ??
-        (await createLecture(tools.db, lectureId, title || 'A lecture without a title', input.language, pages))
+        (await slidesOfLecture(context.db.read, lectureId)) ??
+        (await createLecture(context.db, lectureId, title || 'A lecture without a title', input.language, pages))
       const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))
       const matches = matchSounds(
         files.sounds.map((f) => f.name),
@@ -212,7 +212,7 @@ export const importJob =
         const job = await queue().add('sound', lectureId, { id, slideId: slideIds[slide]!, name, file })
         coming.push(job.id)
       }
-      tools.events.tell({ type: 'lecture', lectureId })
+      context.events.tell({ type: 'lecture', lectureId })
       const unmatched = [...files.unused, ...matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)]
       return { lectureId, unmatched, sounds: coming } satisfies Imported
     } catch (error) {

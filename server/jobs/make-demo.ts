@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/signal/crc32.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { beds, lectures, slides, takes } from '#server/db/schema.ts'
 import { changeLecture, changeSlide } from '#server/domain/lectures/edit.ts'
 import { beginTake, keepChunk, sealTake } from '#server/domain/takes/takes.ts'
@@ -32,23 +32,23 @@ const CHUNK_BYTES = 96_000
 const description = (folder: string) => join(folder, 'lecture.json')
 export const hasDemo = (folder: string) => existsSync(description(folder))
 
-async function recordTake(tools: Tools, queue: JobQueue, slideId: string, file: string) {
-  const pcm = bytesOf(await decodeFlac(tools.media, file))
+async function recordTake(context: AppContext, queue: JobQueue, slideId: string, file: string) {
+  const pcm = bytesOf(await decodeFlac(context.media, file))
   const takeId = randomUUID()
-  await beginTake(tools, takeId, { slideId, microphone: 'Laptop microphone', startedAt: Date.now() })
+  await beginTake(context, takeId, { slideId, microphone: 'Laptop microphone', startedAt: Date.now() })
   let chunks = 0
   for (let at = 0; at < pcm.length; at += CHUNK_BYTES) {
     const chunk = pcm.subarray(at, at + CHUNK_BYTES)
-    await keepChunk(tools, takeId, chunks++, crc32(chunk), chunk)
+    await keepChunk(context, takeId, chunks++, crc32(chunk), chunk)
   }
-  await sealTake(tools, queue, takeId, { chunks, gaps: 0, gapMs: 0, recovered: false })
+  await sealTake(context, queue, takeId, { chunks, gaps: 0, gapMs: 0, recovered: false })
 }
 
 /** Makes what of the demo lecture is not there yet. */
 export const demoJob =
   (queue: () => JobQueue) =>
-  async (_: { lectureId: string }, tools: Tools, report: Report, signal: AbortSignal): Promise<unknown> => {
-    const { db, store, config } = tools
+  async (_: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal): Promise<unknown> => {
+    const { db, store, config } = context
     const lectureId = DEMO_ID
     const file = (name: string) => join(config.demoFolder, name)
     if (!hasDemo(config.demoFolder))
@@ -59,7 +59,7 @@ export const demoJob =
 
     if ((await db.read.$count(lectures, eq(lectures.id, lectureId))) === 0) {
       const files = [{ name: demo.deck, file: await keep(demo.deck) }]
-      await importJob(queue)({ lectureId, language: 'en', files }, tools, (share, stage) => report(share / 2, stage), signal)
+      await importJob(queue)({ lectureId, language: 'en', files }, context, (share, stage) => report(share / 2, stage), signal)
       await changeLecture(db, lectureId, { title: demo.title })
       for (const [i, { id }] of (await rows()).entries()) await changeSlide(db, id, { script: demo.slides[i]!.script })
     }
@@ -73,7 +73,7 @@ export const demoJob =
       for (const name of demo.slides[i]!.takes.slice(there[i])) {
         signal.throwIfAborted()
         report(0.5 + made++ / all / 2, `Speaking to slide ${i + 1}`)
-        await recordTake(tools, queue(), id, file(name))
+        await recordTake(context, queue(), id, file(name))
       }
     }
     const [first] = await rows()

@@ -2,7 +2,7 @@
 import { setTimeout as wait } from 'node:timers/promises'
 import { and, eq, gt, inArray } from 'drizzle-orm'
 import { plan } from '#core/edition/plan.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { jobs, takes } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import type { Events } from '#server/events/events.ts'
@@ -14,27 +14,27 @@ const LOOK_AGAIN_MS = 2000
 const LONGEST_RECORDING_MS = 4 * 3600_000
 
 /** Whether something goes on that encoding must not slow down: a recording, or an edition being made. */
-async function isBusy({ db }: Tools): Promise<boolean> {
+async function isBusy({ db }: AppContext): Promise<boolean> {
   const open = and(eq(takes.state, 'recording'), gt(takes.startedAt, Date.now() - LONGEST_RECORDING_MS))
   if ((await db.read.select({ id: takes.id }).from(takes).where(open).limit(1)).length > 0) return true
   const making = and(eq(jobs.kind, 'publish'), inArray(jobs.state, ['queued', 'running']))
   return (await db.read.select({ id: jobs.id }).from(jobs).where(making).limit(1)).length > 0
 }
 
-export async function prepare({ lectureId }: { lectureId: string }, tools: Tools, report: Report, signal: AbortSignal) {
-  const lecture = await readLecture(tools.db.read, lectureId)
+export async function prepare({ lectureId }: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+  const lecture = await readLecture(context.db.read, lectureId)
   if (lecture.slides.every((slide) => slide.hidden)) return
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
-  const wanted = wantedParts(tools, settledSlides(plan(lecture), scripts), lecture.making)
+  const wanted = wantedParts(context, settledSlides(plan(lecture), scripts), lecture.making)
   const tell = (done: number, all: number) => report(all === 0 ? 1 : done / all, `Part ${done} of ${all}`)
   const mayGoOn = async () => {
-    while (await isBusy(tools)) {
+    while (await isBusy(context)) {
       report(0, 'Waiting')
       await wait(LOOK_AGAIN_MS, undefined, { signal })
     }
   }
   // few together: a recording that begins now is not to wait for many of them
-  await makeParts(tools, allRecipes(wanted), tell, signal, { mayGoOn, together: 2 })
+  await makeParts(context, allRecipes(wanted), tell, signal, { mayGoOn, together: 2 })
 }
 
 /**

@@ -13,7 +13,7 @@ import { type EditionPlan, plan, slideCaptions, slideFingerprint } from '#core/e
 import { type SoundForm, soundOnlyForm } from '#core/edition/video-form.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake } from '#core/model/slide.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -48,7 +48,7 @@ const MAKING_TAKES: JobKind[] = ['tidy', 'sound', 'divide', 'sitting', 'again']
 const LOOK_AGAIN_MS = 200
 
 /** A take recorded a moment ago becomes the kept one when it is tidied: what was recorded before this was asked for is in it. */
-async function takesMade({ db }: Tools, lectureId: string, report: Report, signal: AbortSignal) {
+async function takesMade({ db }: AppContext, lectureId: string, report: Report, signal: AbortSignal) {
   const open = and(eq(jobs.lectureId, lectureId), inArray(jobs.kind, MAKING_TAKES), inArray(jobs.state, ['queued', 'running']))
   while ((await db.read.select({ id: jobs.id }).from(jobs).where(open).limit(1)).length > 0) {
     report(0, 'Waiting for takes to be tidied')
@@ -57,23 +57,23 @@ async function takesMade({ db }: Tools, lectureId: string, report: Report, signa
 }
 
 /** The lecture with every kept take tidied and its captions timed: one recorded a moment ago may still be in the queue. */
-async function tidiedLecture(lectureId: string, tools: Tools, report: Report, signal: AbortSignal): Promise<Lecture> {
-  await takesMade(tools, lectureId, report, signal)
-  const lecture = await readLecture(tools.db.read, lectureId)
+async function tidiedLecture(lectureId: string, context: AppContext, report: Report, signal: AbortSignal): Promise<Lecture> {
+  await takesMade(context, lectureId, report, signal)
+  const lecture = await readLecture(context.db.read, lectureId)
   for (const [i, slide] of lecture.slides.entries()) {
     const take = keptTake(slide)
     if (!take || slide.hidden) continue
     report(0, `Looking at slide ${i + 1}`)
-    if (take.clip === null) await tidyTake({ takeId: take.id }, tools, () => {}, signal)
+    if (take.clip === null) await tidyTake({ takeId: take.id }, context, () => {}, signal)
     // returns at once where the captions are timed already
-    await alignTake({ slideId: slide.id }, tools, () => {}, signal)
+    await alignTake({ slideId: slide.id }, context, () => {}, signal)
   }
-  return readLecture(tools.db.read, lectureId)
+  return readLecture(context.db.read, lectureId)
 }
 
 /** Gives the edition its number and makes it visible, in one step. The first edition of a lecture gets a link as well. */
 async function keepEdition(
-  { db, events }: Tools,
+  { db, events }: AppContext,
   lectureId: string,
   id: string,
   manifest: EditionManifest,
@@ -99,8 +99,8 @@ async function keepEdition(
 const megabytes = (bytes: number) => `${Math.ceil(bytes / 1e6)} MB`
 
 /** What has to be free while an edition is made: each video lies there twice for a moment. */
-async function spaceLeft(tools: Tools, needed: number): Promise<number> {
-  const { bavail, bsize } = await statfs(tools.config.dataFolder)
+async function spaceLeft(context: AppContext, needed: number): Promise<number> {
+  const { bavail, bsize } = await statfs(context.config.dataFolder)
   return bavail * bsize - needed
 }
 
@@ -160,14 +160,14 @@ function firstManifest(lecture: Lecture, edition: EditionPlan, captions: ReturnT
 
 /** Videos and sounds, joined into files in a folder. @returns their names, contents and paths */
 async function joinAll(
-  tools: Tools,
+  context: AppContext,
   ingredients: Ingredients,
   folder: string,
   report: (share: number, stage: string) => void,
   signal: AbortSignal,
 ) {
   const { edition, manifest, captions, parts, wanted, lecture } = ingredients
-  const { store, media } = tools
+  const { store, media } = context
   const pathOf = (recipe: PartRecipe) => store.path(parts.get(recipe.key)!.file)
   const made: { name: string; path: string; contentType: string }[] = []
   const opusForm = wanted.forms.find((form) => form.sound.codec === 'opus')
@@ -179,7 +179,7 @@ async function joinAll(
   if (opus || mp3) {
     const tell = (done: number) => report((2 * done) / edition.slides.length / steps, 'Joining the sound')
     step = 2
-    await wholeSound(tools, edition, { opus, mp3 }, tell, signal)
+    await wholeSound(context, edition, { opus, mp3 }, tell, signal)
   }
   if (mp3) made.push({ name: 'sound.mp3', path: mp3.path, contentType: 'audio/mpeg' })
 
@@ -226,22 +226,22 @@ async function joinAll(
   return made
 }
 
-export async function publish({ lectureId }: { lectureId: string }, tools: Tools, report: Report, signal: AbortSignal) {
-  const { store } = tools
-  const lecture = await tidiedLecture(lectureId, tools, report, signal)
+export async function publish({ lectureId }: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+  const { store } = context
+  const lecture = await tidiedLecture(lectureId, context, report, signal)
   const edition = plan(lecture)
-  const expected = await forecasts(tools, lecture)
+  const expected = await forecasts(context, lecture)
   // both copies of a video, and what is still to be encoded
   const needed = expected.reduce((sum, video) => sum + 2.2 * video.bytes, 0)
-  const left = await spaceLeft(tools, needed)
+  const left = await spaceLeft(context, needed)
   if (left < 0) throw tooFull(needed, left)
 
-  const wanted = wantedParts(tools, edition.slides, lecture.making)
+  const wanted = wantedParts(context, edition.slides, lecture.making)
   const folder = store.scratchPath('.edition')
   try {
     const recipes = allRecipes(wanted)
     const tell = (done: number, all: number) => report((done / all) * PARTS_SHARE, 'Pictures and sound')
-    const parts = await makeParts(tools, recipes, tell, signal)
+    const parts = await makeParts(context, recipes, tell, signal)
     const captions = captionFiles(lecture)
     const manifest: EditionManifest = {
       ...firstManifest(lecture, edition, captions),
@@ -250,7 +250,7 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
     await mkdir(folder)
     const ingredients = { lecture, edition, manifest, captions, parts, wanted }
     const made = await joinAll(
-      tools,
+      context,
       ingredients,
       folder,
       (share, stage) => report(PARTS_SHARE + (0.96 - PARTS_SHARE) * share, stage),
@@ -279,10 +279,10 @@ export async function publish({ lectureId }: { lectureId: string }, tools: Tools
     await keepText('manifest.json', JSON.stringify(publicManifest(manifest), null, 2), 'application/json')
     signal.throwIfAborted()
     const id = randomUUID()
-    return { editionId: id, number: await keepEdition(tools, lectureId, id, manifest, files) }
+    return { editionId: id, number: await keepEdition(context, lectureId, id, manifest, files) }
   } catch (error) {
     if (!isDiskFull(error)) throw error
-    throw tooFull(needed, Math.min(-1e6, await spaceLeft(tools, needed)))
+    throw tooFull(needed, Math.min(-1e6, await spaceLeft(context, needed)))
   } finally {
     await rm(folder, { recursive: true, force: true })
   }

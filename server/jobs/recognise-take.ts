@@ -8,7 +8,7 @@ import { breakLines } from '#core/captions/generate/break-lines.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { recognise } from '#server/domain/caption-tracks/recogniser.ts'
@@ -26,15 +26,15 @@ const wholeAndClean = (samples: number, own: TidyUp | null): TidyUp => {
 }
 
 /** The tidied sound of a take, as long as the take, as a WAV file: a recogniser hears half as many words wrongly as in the raw one. */
-async function writeTidied(tools: Tools, take: TakeRow, path: string, signal: AbortSignal): Promise<void> {
-  const { db, store, workers } = tools
+async function writeTidied(context: AppContext, take: TakeRow, path: string, signal: AbortSignal): Promise<void> {
+  const { db, store, workers } = context
   const [own] = await db.read.select().from(tidyUps).where(eq(tidyUps.takeId, take.id))
   const tidyUp = wholeAndClean(take.samples, own ? TidyUp.parse(own.recipe) : null)
   const analysis = take.analysis && TakeAnalysis.parse(take.analysis)
   const aside = take.samples > LONG ? store.scratchPath('.recognise') : null
   if (aside) await mkdir(aside)
   try {
-    await withDecoded(tools, take.sound!, take.samples, async (samples) => {
+    await withDecoded(context, take.sound!, take.samples, async (samples) => {
       const { clip } = await workers.tidy({ samples, analysis, tidyUp, marks: [], aside }, signal)
       const file = await open(path, 'wx')
       try {
@@ -49,8 +49,8 @@ async function writeTidied(tools: Tools, take: TakeRow, path: string, signal: Ab
   }
 }
 
-export async function recogniseTake({ slideId }: { slideId: string }, tools: Tools, report: Report, signal: AbortSignal) {
-  const { db, store, config, events } = tools
+export async function recogniseTake({ slideId }: { slideId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+  const { db, store, config, events } = context
   if (!config.recogniser) throw new UserFacingError('There is no recogniser here. Type the captions by ear.', 409)
   const [row] = await db.read
     .select()
@@ -64,7 +64,7 @@ export async function recogniseTake({ slideId }: { slideId: string }, tools: Too
   const path = store.scratchPath('.wav')
   try {
     report(0.05, 'Tidying what it listens to')
-    await writeTidied(tools, row.takes, path, signal)
+    await writeTidied(context, row.takes, path, signal)
     report(0.3, 'Listening')
     const heard = await recognise(config.recogniser, path, language, signal)
     const length = toSeconds(row.takes.samples)

@@ -7,7 +7,7 @@ import { meantSpan } from '#core/captions/align/align.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { type KeptAlignment, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -40,20 +40,20 @@ export const sayAgainJob =
   (queue: () => JobQueue) =>
   async (
     { id, takeId, againTakeId, text, start, end }: z.infer<typeof SaidAgain> & { id: string },
-    tools: Tools,
+    context: AppContext,
     report: Report,
     signal: AbortSignal,
   ) => {
     const read = async (which: string) => {
-      const [row] = await tools.db.read.select().from(takes).where(eq(takes.id, which))
+      const [row] = await context.db.read.select().from(takes).where(eq(takes.id, which))
       if (!row?.sound || !row.analysis)
         throw new UserFacingError('This take is not here any more. Record the whole slide again.', 404)
-      const samples = fromInt16(await decodeFlac(tools.media, tools.store.path(row.sound)))
+      const samples = fromInt16(await decodeFlac(context.media, context.store.path(row.sound)))
       return { row, samples, speech: TakeAnalysis.parse(row.analysis).speech }
     }
     report(0.1, 'Listening')
     // it may still be in the queue
-    await tidyTake({ takeId: againTakeId }, tools, () => {}, signal)
+    await tidyTake({ takeId: againTakeId }, context, () => {}, signal)
     const take = await read(takeId)
     const again = await read(againTakeId)
     if (again.speech.length === 0) throw new UserFacingError('No voice was heard. Say the sentence again.', 422)
@@ -61,7 +61,7 @@ export const sayAgainJob =
     const words = wordsOf(take.row.alignment, text, { start, end })
     const { samples } = patchTake(take, again, sentenceStretch(words, take.speech, take.samples.length))
     const { slideId, microphone } = take.row
-    return keepWholeTake(tools, queue(), {
+    return keepWholeTake(context, queue(), {
       id,
       slideId,
       pcm: toInt16(samples),

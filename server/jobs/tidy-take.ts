@@ -6,7 +6,7 @@ import { cutSlips } from '#core/audio/tidy-up/edit.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/domain/captions/captions.ts'
@@ -38,12 +38,12 @@ async function clipOf(db: Tables, sound: string, tidyUp: TidyUp) {
 /** @param thenAlign is told which slide has a take that its captions can be timed by */
 export async function tidyTake(
   { takeId }: { takeId: string },
-  tools: Tools,
+  context: AppContext,
   report: Report,
   signal: AbortSignal,
   thenAlign: (slideId: string, lectureId: string) => Promise<void> = async () => {},
 ) {
-  const { db, store, media, workers, ahead, events } = tools
+  const { db, store, media, workers, ahead, events } = context
   const [row] = await db.read
     .select()
     .from(takes)
@@ -115,7 +115,8 @@ export async function tidyTake(
     if (isFresh) await thenAlign(row.slides.id, lectureId)
     if (row.takes.spectrogram) return
     // the rest comes after what is waited for
-    if (!(await letJournalGo(tools, takeId, await decoded()))) return await tidyTake({ takeId }, tools, report, signal, thenAlign)
+    if (!(await letJournalGo(context, takeId, await decoded())))
+      return await tidyTake({ takeId }, context, report, signal, thenAlign)
     report(0.95, 'Drawing')
     const picture = spectrogram ?? (await store.put(await workers.spectrogram(await decoded(), signal)))
     await db.write((tx) => tx.update(takes).set({ spectrogram: picture }).where(eq(takes.id, takeId)))

@@ -1,6 +1,6 @@
 /** Lays stored files in the trash that nothing points to: what a failed import or an abandoned upload left. */
 import { and, inArray, isNotNull, lt } from 'drizzle-orm'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, editions, parts } from '#server/db/schema.ts'
 import { usedFiles } from './used-files.ts'
 
@@ -16,7 +16,7 @@ const UNUSED_PARTS_MS = 60 * DAY_MS
 const MOST_STRAY = { files: 20, share: 0.1 }
 
 /** @returns files of rows that were let go after their time, which are removed and not laid in the trash: their month is over, or they are made again */
-async function forget({ db }: Pick<Tools, 'db'>, now: number): Promise<string[]> {
+async function forget({ db }: Pick<AppContext, 'db'>, now: number): Promise<string[]> {
   return db.write(async (tx) => {
     const gone = await tx
       .select({ id: editions.id })
@@ -51,7 +51,7 @@ export interface Swept {
 const dayOf = (moment: number) => new Date(moment).toISOString().slice(0, 10)
 
 export async function sweep(
-  { db, store }: Pick<Tools, 'db' | 'store'>,
+  { db, store }: Pick<AppContext, 'db' | 'store'>,
   youngestMs = YOUNGEST_MS,
   now = Date.now(),
 ): Promise<Swept> {

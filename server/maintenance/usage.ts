@@ -2,7 +2,7 @@
 import { readdir, stat, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, eq, isNull, sum } from 'drizzle-orm'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, editions, parts } from '#server/db/schema.ts'
 
 export interface StorageUse {
@@ -24,7 +24,7 @@ async function bytesBelow(folder: string): Promise<number> {
   return bytes
 }
 
-export async function storageUse({ config, db }: Pick<Tools, 'config' | 'db'>): Promise<StorageUse> {
+export async function storageUse({ config, db }: Pick<AppContext, 'config' | 'db'>): Promise<StorageUse> {
   const { bavail, bsize } = await statfs(config.dataFolder)
   const [part] = await db.read.select({ bytes: sum(parts.bytes) }).from(parts)
   const [published] = await db.read

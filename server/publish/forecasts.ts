@@ -6,7 +6,7 @@ import { type EditionPlan, plan } from '#core/edition/plan.ts'
 import { formOf } from '#core/edition/video-form.ts'
 import { type Making, PRESETS, type Preset } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { parts } from '#server/db/schema.ts'
 import { soundsFor, wantedParts } from './lecture-parts.ts'
 import { knownParts, type PartRecipe } from './parts.ts'
@@ -19,13 +19,17 @@ export interface VideoForecast extends Forecast {
 const LEARNT_FROM = 400
 
 /** @param presets those of the lecture's own making when absent */
-export async function forecasts(tools: Tools, lecture: Lecture, presets = lecture.making.presets): Promise<VideoForecast[]> {
+export async function forecasts(
+  context: AppContext,
+  lecture: Lecture,
+  presets = lecture.making.presets,
+): Promise<VideoForecast[]> {
   const edition = plan(lecture)
   const making: Making = { ...lecture.making, presets: [...presets] }
-  const wanted = wantedParts(tools, edition.slides, making)
-  const known = await knownParts(tools, [...[...wanted.videos.values()].flat(), ...wanted.sounds.flatMap((s) => s.recipes)])
+  const wanted = wantedParts(context, edition.slides, making)
+  const known = await knownParts(context, [...[...wanted.videos.values()].flat(), ...wanted.sounds.flatMap((s) => s.recipes)])
   const own = [...known.values()].flatMap((part) => part.facts ?? [])
-  const rows = await tools.db.read
+  const rows = await context.db.read
     .select({ facts: parts.facts })
     .from(parts)
     .where(isNotNull(parts.facts))
@@ -34,7 +38,7 @@ export async function forecasts(tools: Tools, lecture: Lecture, presets = lectur
   const others = rows.flatMap((row) => row.facts ?? [])
   const thumbnails = await Promise.all(
     edition.slides.map(({ thumbnail }) =>
-      stat(tools.store.path(thumbnail)).then(
+      stat(context.store.path(thumbnail)).then(
         ({ size }) => size,
         () => null,
       ),
@@ -60,4 +64,4 @@ const entries = (edition: EditionPlan, recipes: readonly PartRecipe[], known: Aw
 const unknown = (edition: EditionPlan) => edition.slides.map((slide): SlideForecast => ({ known: null, plan: slide }))
 
 /** Every kind of video there is, for the choice between them. */
-export const allForecasts = (tools: Tools, lecture: Lecture) => forecasts(tools, lecture, [...PRESETS])
+export const allForecasts = (context: AppContext, lecture: Lecture) => forecasts(context, lecture, [...PRESETS])

@@ -4,7 +4,7 @@ import { PARTS_AT_A_TIME } from '#core/edition/forecast.ts'
 import type { EditionPlan, PlannedSlide } from '#core/edition/plan.ts'
 import { formOf, type SoundForm, soundOnlyForm, type VideoForm } from '#core/edition/video-form.ts'
 import type { Making } from '#core/model/export-settings.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { encodeParts, knownParts, type Part, type PartRecipe, touchParts } from './parts.ts'
 import { soundPart } from './sound-part.ts'
 import { videoPart } from './video-part.ts'
@@ -19,14 +19,14 @@ export interface WantedParts {
 
 const sameSound = (a: SoundForm, b: SoundForm) => a.codec === b.codec && a.channels === b.channels && a.kilobits === b.kilobits
 
-export function wantedParts(tools: Tools, slides: readonly PlannedSlide[], making: Making): WantedParts {
+export function wantedParts(context: AppContext, slides: readonly PlannedSlide[], making: Making): WantedParts {
   const forms = making.presets.map((preset) => formOf(making, preset))
   const soundForms = [soundOnlyForm(making), ...forms.map((form) => form.sound)].filter((form) => form.codec === 'aac')
   const unlike = soundForms.filter((form, i) => soundForms.findIndex((other) => sameSound(form, other)) === i)
   return {
     forms,
-    videos: new Map(forms.map((form) => [form, slides.map((slide) => videoPart(tools, slide, form, making.crest))])),
-    sounds: unlike.map((form) => ({ form, recipes: slides.map((slide) => soundPart(tools, slide, form)) })),
+    videos: new Map(forms.map((form) => [form, slides.map((slide) => videoPart(context, slide, form, making.crest))])),
+    sounds: unlike.map((form) => ({ form, recipes: slides.map((slide) => soundPart(context, slide, form)) })),
   }
 }
 
@@ -60,14 +60,14 @@ export interface MakingOptions {
 
 /** Makes what is missing. @param onPart is told how many of all are there */
 export async function makeParts(
-  tools: Tools,
+  context: AppContext,
   recipes: readonly PartRecipe[],
   onPart: (done: number, all: number) => void,
   signal: AbortSignal,
   { mayGoOn = async () => {}, together = MOST_TOGETHER }: MakingOptions = {},
 ): Promise<Map<string, Part>> {
-  const parts = await knownParts(tools, recipes)
-  await touchParts(tools, [...parts.keys()])
+  const parts = await knownParts(context, recipes)
+  await touchParts(context, [...parts.keys()])
   let done = recipes.filter((recipe) => parts.has(recipe.key)).length
   // two slides alike are one part
   const missing = [...new Map(recipes.filter((r) => !parts.has(r.key)).map((recipe) => [recipe.key, recipe])).values()]
@@ -77,7 +77,7 @@ export async function makeParts(
     async (run) => {
       await mayGoOn()
       signal.throwIfAborted()
-      const made = await encodeParts(tools, run, signal)
+      const made = await encodeParts(context, run, signal)
       for (const [i, recipe] of run.entries()) parts.set(recipe.key, made[i]!)
       done += run.length
       onPart(done, recipes.length)

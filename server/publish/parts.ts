@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { inArray } from 'drizzle-orm'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { type KeptFacts, parts } from '#server/db/schema.ts'
 
 /** Raise it when the same input would be encoded otherwise. */
@@ -44,7 +44,7 @@ export const partKey = (...ingredients: unknown[]) =>
     .digest('hex')
 
 /** Which of some parts are made already. */
-export async function knownParts({ db, store }: Tools, recipes: readonly PartRecipe[]): Promise<Map<string, Part>> {
+export async function knownParts({ db, store }: AppContext, recipes: readonly PartRecipe[]): Promise<Map<string, Part>> {
   const known = new Map<string, Part>()
   const keys = recipes.map((recipe) => recipe.key)
   for (const row of await db.read.select().from(parts).where(inArray(parts.key, keys)))
@@ -53,8 +53,8 @@ export async function knownParts({ db, store }: Tools, recipes: readonly PartRec
 }
 
 /** Makes parts of one form in one run of the media tool. @returns them in the order of their recipes */
-export async function encodeParts(tools: Tools, recipes: readonly PartRecipe[], signal: AbortSignal): Promise<Part[]> {
-  const { db, store, media } = tools
+export async function encodeParts(context: AppContext, recipes: readonly PartRecipe[], signal: AbortSignal): Promise<Part[]> {
+  const { db, store, media } = context
   const began = performance.now()
   const folder = store.scratchPath('.parts')
   const outs = recipes.map((recipe) => store.scratchPath(recipe.ending))
@@ -94,5 +94,5 @@ export async function encodeParts(tools: Tools, recipes: readonly PartRecipe[], 
 }
 
 /** Parts that are used are kept. */
-export const touchParts = ({ db }: Tools, keys: string[]) =>
+export const touchParts = ({ db }: AppContext, keys: string[]) =>
   db.write((tx) => tx.update(parts).set({ usedAt: Date.now() }).where(inArray(parts.key, keys)))

@@ -8,7 +8,7 @@ import { soundName } from '#core/edition/forecast.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { SoundForm } from '#core/edition/video-form.ts'
 import { AAC_FRAME } from '#core/timing/clocks.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { clips } from '#server/db/schema.ts'
 import { bytesOf, decodeBedStretch, decodeFlac } from '#server/media/sound-files.ts'
 import type { Mixed } from '#server/workers/worker.ts'
@@ -18,24 +18,24 @@ import { type PartCall, type PartRecipe, partKey } from './parts.ts'
 export const PRE_ROLL_PACKETS = PRE_ROLL_SAMPLES / AAC_FRAME + 1
 
 /** Samples of a bed's file for one portion, the first of them the one it begins with. */
-async function bedSound(tools: Tools, portion: BedPortion): Promise<{ pcm: Int16Array; portion: BedPortion }> {
-  const path = tools.store.path(portion.sound)
+async function bedSound(context: AppContext, portion: BedPortion): Promise<{ pcm: Int16Array; portion: BedPortion }> {
+  const path = context.store.path(portion.sound)
   const last = portion.fileSample + portion.to - portion.from
   if (portion.loopSamples === null || last <= portion.loopSamples) {
-    const pcm = await decodeBedStretch(tools.media, path, portion.fileSample, last)
+    const pcm = await decodeBedStretch(context.media, path, portion.fileSample, last)
     return { pcm, portion: { ...portion, fileSample: 0, loopSamples: null } }
   }
-  return { pcm: await decodeBedStretch(tools.media, path, 0, portion.loopSamples), portion }
+  return { pcm: await decodeBedStretch(context.media, path, 0, portion.loopSamples), portion }
 }
 
 /** What is heard on a slide, left and right in turn, from `PRE_ROLL_SAMPLES` before its first sample on. */
-export async function mixedSlide(tools: Tools, slide: PlannedSlide, signal: AbortSignal): Promise<Mixed> {
+export async function mixedSlide(context: AppContext, slide: PlannedSlide, signal: AbortSignal): Promise<Mixed> {
   const clip = slide.sound && {
-    pcm: await decodeFlac(tools.media, tools.store.path(slide.sound.clip)),
+    pcm: await decodeFlac(context.media, context.store.path(slide.sound.clip)),
     atSamples: slide.sound.atSamples,
   }
-  const beds = await Promise.all(slide.beds.map((portion) => bedSound(tools, portion)))
-  return tools.workers.mix({ lengthSamples: slide.lengthSamples, clip, beds }, signal)
+  const beds = await Promise.all(slide.beds.map((portion) => bedSound(context, portion)))
+  return context.workers.mix({ lengthSamples: slide.lengthSamples, clip, beds }, signal)
 }
 
 // both channels of a voice are one: their difference is nothing, and nothing need be tried out for it
@@ -47,7 +47,7 @@ const aac = ({ kilobits }: SoundForm) => [
 ]
 
 /** A voice alone: the media tool lays it in its place and encodes it in one go, sample for sample what `mixSlide` makes. */
-function voiceCall({ store }: Tools, slide: PlannedSlide, form: SoundForm): Omit<PartCall, 'facts'> {
+function voiceCall({ store }: AppContext, slide: PlannedSlide, form: SoundForm): Omit<PartCall, 'facts'> {
   const { clip, atSamples } = slide.sound!
   const place = [
     `adelay=${PRE_ROLL_SAMPLES + atSamples}S`,
@@ -75,13 +75,13 @@ async function mixCall(folder: string, stereo: Int16Array, form: SoundForm): Pro
 }
 
 /** What was measured when a clip was rendered; null for one of an earlier version. */
-async function clipLoudness({ db }: Tools, sound: string) {
+async function clipLoudness({ db }: AppContext, sound: string) {
   const [row] = await db.read.select({ powers: clips.powers, figures: clips.figures }).from(clips).where(eq(clips.sound, sound))
   return row?.powers ? { powers: row.powers, truePeakDbtp: row.figures.truePeakDbtp } : null
 }
 
 /** AAC-LC as an ADTS stream whose frames from `PRE_ROLL_PACKETS` on are those of the slide, one for each 1024 samples. */
-export function soundPart(tools: Tools, slide: PlannedSlide, form: SoundForm): PartRecipe {
+export function soundPart(context: AppContext, slide: PlannedSlide, form: SoundForm): PartRecipe {
   const { channels, kilobits } = form
   const { sound, lengthSamples, beds } = slide
   return {
@@ -92,9 +92,9 @@ export function soundPart(tools: Tools, slide: PlannedSlide, form: SoundForm): P
     work: lengthSamples,
     async call(folder, signal) {
       const told = { kind: 'sound' as const, form: soundName({ sound: form }), lengthSamples, frameBytes: [], newFrames: 0 }
-      const measured = sound && beds.length === 0 ? await clipLoudness(tools, sound.clip) : null
-      if (measured) return { ...voiceCall(tools, slide, form), facts: async () => ({ ...told, ...measured }) }
-      const { stereo, powers, truePeakDbtp } = await mixedSlide(tools, slide, signal)
+      const measured = sound && beds.length === 0 ? await clipLoudness(context, sound.clip) : null
+      if (measured) return { ...voiceCall(context, slide, form), facts: async () => ({ ...told, ...measured }) }
+      const { stereo, powers, truePeakDbtp } = await mixedSlide(context, slide, signal)
       return { ...(await mixCall(folder, stereo, form)), facts: async () => ({ ...told, powers, truePeakDbtp }) }
     },
   }

@@ -5,7 +5,7 @@ import { type EncodedFrame, slideFrames } from '#core/edition/frames.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Crest } from '#core/model/export-settings.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { type PartRecipe, partKey } from './parts.ts'
 import { finishedPictures } from './pictures.ts'
 
@@ -116,8 +116,8 @@ async function packetSizes(path: string): Promise<number[]> {
  * Its file is an MP4 with one H.264 track (High, 4:2:0, BT.709 limited range) or a WebM with one VP9 track, with one packet for
  * each frame that `slideFrames` has encoded.
  */
-export function videoPart(tools: Tools, slide: PlannedSlide, form: VideoForm, crest: Crest | null): PartRecipe {
-  const { store } = tools
+export function videoPart(context: AppContext, slide: PlannedSlide, form: VideoForm, crest: Crest | null): PartRecipe {
+  const { store } = context
   const { pictures, transition } = slide
   const { encoded: frames } = slideFrames(slide, form.rate)
   const shown = pictures.map((p) => [p.picture, p.caption ?? ''])

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import type { Context } from 'hono'
 import { type EditionManifest, videosOf } from '#core/edition/manifest.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { parts } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { serveFile } from '#server/storage/serve.ts'
@@ -40,7 +40,7 @@ interface PackedEdition {
 }
 
 export async function webFolderFiles(
-  { db, store, config }: Tools,
+  { db, store, config }: AppContext,
   { id, number, createdAt, manifest }: PackedEdition,
 ): Promise<ZippedFile[]> {
   const built = join(config.webFolder, '../web-folder')
@@ -75,14 +75,14 @@ export async function webFolderFiles(
 /** Folders that are being packed, by their keys: a class that asks at once waits for one. */
 const packing = new Map<string, Promise<string>>()
 
-async function pack(tools: Tools, key: string, name: string, edition: PackedEdition): Promise<string> {
-  const { db, store } = tools
+async function pack(context: AppContext, key: string, name: string, edition: PackedEdition): Promise<string> {
+  const { db, store } = context
   const [known] = await db.read.select().from(parts).where(eq(parts.key, key))
   if (known && (await store.has(known.file))) {
     await db.write((tx) => tx.update(parts).set({ usedAt: Date.now() }).where(eq(parts.key, key)))
     return known.file
   }
-  const files = (await webFolderFiles(tools, edition)).map((file) => ({ ...file, path: `${name}/${file.path}` }))
+  const files = (await webFolderFiles(context, edition)).map((file) => ({ ...file, path: `${name}/${file.path}` }))
   const { name: file, bytes } = await store.receive(zipped(files))
   const row = { key, file, bytes, usedAt: Date.now() }
   await db.write((tx) => tx.insert(parts).values(row).onConflictDoUpdate({ target: parts.key, set: row }))
@@ -90,16 +90,16 @@ async function pack(tools: Tools, key: string, name: string, edition: PackedEdit
 }
 
 /** @returns the folder as a zip, to be kept: made once, whoever asks for it, and sent in ranges as any file */
-export async function packWebFolder(c: Context, tools: Tools, edition: PackedEdition): Promise<Response> {
+export async function packWebFolder(c: Context, context: AppContext, edition: PackedEdition): Promise<Response> {
   const name = safeName(edition.manifest.title)
   // another version of the page makes another folder
-  const page = await stat(join(tools.config.webFolder, '../web-folder/watch.js')).catch(() => null)
+  const page = await stat(join(context.config.webFolder, '../web-folder/watch.js')).catch(() => null)
   const key = partKey('web folder', edition.id, name, page?.size, page?.mtimeMs)
-  const made = packing.get(key) ?? pack(tools, key, name, edition).finally(() => packing.delete(key))
+  const made = packing.get(key) ?? pack(context, key, name, edition).finally(() => packing.delete(key))
   packing.set(key, made)
   const file = await made
   return serveFile((header) => c.req.header(header), c.req.method, {
-    path: tools.store.path(file),
+    path: context.store.path(file),
     name: file,
     contentType: 'application/zip',
     cacheControl: 'private, no-cache',

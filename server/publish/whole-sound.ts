@@ -2,7 +2,7 @@
 
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { mixedSlide } from './sound-part.ts'
 
@@ -17,7 +17,7 @@ const MP3 = ['-c:a', 'libmp3lame', '-q:a', '4', '-id3v2_version', '3', '-write_i
 
 /** @param onSlide is told how many slides are done */
 export async function wholeSound(
-  tools: Tools,
+  context: AppContext,
   plan: EditionPlan,
   { opus, mp3 }: WholeSound,
   onSlide: (done: number) => void,
@@ -25,12 +25,12 @@ export async function wholeSound(
 ) {
   async function* mixes() {
     for (const [i, slide] of plan.slides.entries()) {
-      const { stereo } = await mixedSlide(tools, slide, signal)
+      const { stereo } = await mixedSlide(context, slide, signal)
       onSlide(i)
       yield bytesOf(stereo.subarray(2 * PRE_ROLL_SAMPLES))
     }
   }
-  await tools.media.run(
+  await context.media.run(
     [
       ...['-protocol_whitelist', 'file,pipe', '-f', 's16le', '-ar', '48000', '-ac', '2', '-i', 'pipe:0'],
       ...(mp3 ? ['-protocol_whitelist', 'file', '-f', 'ffmetadata', '-i', mp3.chapters] : []),

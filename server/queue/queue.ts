@@ -1,7 +1,7 @@
 /** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { type JobKind, type JobRow, type JobView, viewOf } from '#server/events/job-view.ts'
@@ -10,7 +10,7 @@ import { namesIn, release } from '#server/maintenance/used-files.ts'
 /** @param progress 0 to 1; @param soFar stands as the job's result until it has one */
 export type Report = (progress: number, stage: string, soFar?: unknown) => void
 /** A plain function: takes the input, does the work in named steps, reports, returns. */
-export type Job = (input: never, tools: Tools, report: Report, signal: AbortSignal) => Promise<unknown>
+export type Job = (input: never, context: AppContext, report: Report, signal: AbortSignal) => Promise<unknown>
 
 const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
@@ -38,7 +38,7 @@ export interface JobQueue {
 
 /** Adds a job, unless the same waits already; who runs a queue on this data takes it up. */
 export async function addJob(
-  { db, events }: Pick<Tools, 'db' | 'events'>,
+  { db, events }: Pick<AppContext, 'db' | 'events'>,
   kind: JobKind,
   lectureId: string | null,
   payload: unknown,
@@ -58,8 +58,8 @@ export async function addJob(
   return viewOf(row!)
 }
 
-export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
-  const { db, events } = tools
+export function jobQueue(context: AppContext, work: Record<JobKind, Job>): JobQueue {
+  const { db, events } = context
   const running = new Map<string, AbortController>()
   const lanes = new Map<JobKind[], Promise<void>>()
   let stopped = true
@@ -116,7 +116,9 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
 
   /** Files that a job was given and that came to nothing do not stay. */
   const letGo = (row: JobRow) =>
-    release(tools, namesIn(row.payload)).catch((error) => console.error('Files of a failed job could not be removed yet:', error))
+    release(context, namesIn(row.payload)).catch((error) =>
+      console.error('Files of a failed job could not be removed yet:', error),
+    )
 
   async function perform(row: JobRow) {
     if (row.attempts > MOST_ATTEMPTS) {
@@ -141,7 +143,7 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
       void change(row.id, { progress, stage, ...(soFar === undefined ? {} : { result: soFar }) }, ['running']).catch(() => {})
     }
     try {
-      const result = await work[row.kind](row.payload as never, tools, report, controller.signal)
+      const result = await work[row.kind](row.payload as never, context, report, controller.signal)
       await change(row.id, { state: 'done', progress: 1, result: result ?? null, endedAt: Date.now() }, ['running'])
     } catch (error) {
       // cancelled: said already; or stopping: taken up at the next start
@@ -172,7 +174,7 @@ export function jobQueue(tools: Tools, work: Record<JobKind, Job>): JobQueue {
 
   return {
     async add(kind, lectureId, payload) {
-      const job = await addJob(tools, kind, lectureId, payload)
+      const job = await addJob(context, kind, lectureId, payload)
       // a lane that is just running empty may have looked before this job was there: ask again when it has ended
       for (const kinds of LANES) if (kinds.includes(kind)) void (lanes.get(kinds) ?? Promise.resolve()).then(() => wake(kinds))
       return job

@@ -92,7 +92,7 @@ export async function openTestApp(
   }
   /** A lecture of four slides from the demo's second deck. */
   async function newLecture(): Promise<Lecture> {
-    return read<Lecture>(`/api/lectures/${await seedLecture(opened.tools.db, opened.tools.store, 'clouds')}`)
+    return read<Lecture>(`/api/lectures/${await seedLecture(opened.context.db, opened.context.store, 'clouds')}`)
   }
   const begin = (takeId: string, slideId: string) =>
     json('PUT', `/api/takes/${takeId}`, { slideId, microphone: 'Test microphone', startedAt: Date.now() })

@@ -37,7 +37,7 @@ beforeAll(async () => {
     await app.json('PATCH', `/api/slides/${lecture.slides[slide]!.id}`, { script: DEMO_SLIDES[slide]!.script })
     await app.record(
       lecture.slides[slide]!.id,
-      fromInt16(await decodeFlac(app.tools.media, join(import.meta.dirname, '../../demo/files', take))),
+      fromInt16(await decodeFlac(app.context.media, join(import.meta.dirname, '../../demo/files', take))),
     )
   }
   for (const slide of [3, 5, 6, 7]) await app.json('PATCH', `/api/slides/${lecture.slides[slide]!.id}`, { hidden: true })
@@ -132,7 +132,7 @@ describe('the sound, by ebur128-wasm', () => {
     const stereo = decoded()
     for (const s of schedule(lecture).slides.filter((slide) => slide.clipSamples > 0)) {
       const take = lecture.slides.find((slide) => slide.id === s.slideId)!.takes[0]!
-      const clip = await decodeFlac(app.tools.media, app.tools.store.path(take.clip!.sound))
+      const clip = await decodeFlac(app.context.media, app.context.store.path(take.clip!.sound))
       const at = s.startSamples + s.leadSamples
       const match = (shift: number) => {
         let [xy, xx, yy] = [0, 0, 0]
@@ -171,7 +171,7 @@ describe('pages of the PDF, by pdfinfo and pdftoppm (poppler)', () => {
       execFileSync('pdftoppm', ['-f', String(page), '-l', String(page), '-r', '144', '-png', '-singlefile', deck, prefix])
       const theirs = await small(sharp(readFileSync(`${prefix}.png`)))
       rmSync(`${prefix}.png`)
-      const ours = await small(sharp(app.tools.store.path(lecture.slides[page - 1]!.steps[0]!.picture)))
+      const ours = await small(sharp(app.context.store.path(lecture.slides[page - 1]!.steps[0]!.picture)))
       expect(meanSsim(theirs, ours, 480, 270)).toBeGreaterThan(0.95)
     }
   })

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import { filesNamed, renamed } from '#core/bundle/bundle.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { beds, captionTracks, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { isDiskFull } from '#server/errors/user-facing-error.ts'
@@ -15,7 +15,7 @@ import { bytesOf } from '#server/media/sound-files.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 /** A file of a bundle in the store. Its name in the bundle is the hash of its content, so bytes that were changed are found. */
-async function keepFile({ store }: Tools, zip: OpenZip, entry: string, bundleName: string): Promise<string> {
+async function keepFile({ store }: AppContext, zip: OpenZip, entry: string, bundleName: string): Promise<string> {
   const kept = await store.receive(await zip.stream(entry)).catch((error) => {
     throw isDiskFull(error) ? error : damaged(bundleName, `“${entry}” cannot be unpacked`)
   })
@@ -27,7 +27,7 @@ async function keepFile({ store }: Tools, zip: OpenZip, entry: string, bundleNam
 }
 
 /** @returns name of its peaks @throws UserFacingError when it is no FLAC file of so many samples */
-async function keepPeaks({ media, store }: Tools, sound: string, samples: number, entry: string, bundleName: string) {
+async function keepPeaks({ media, store }: AppContext, sound: string, samples: number, entry: string, bundleName: string) {
   const aside = store.scratchPath('.pcm')
   try {
     const pcm = await decodeAside(media, store.path(sound), aside, samples + 1).catch((error) => {
@@ -48,14 +48,14 @@ async function keepPeaks({ media, store }: Tools, sound: string, samples: number
  * @param report is told how much of it is kept, 0 to 1
  */
 export async function readBundle(
-  tools: Tools,
+  context: AppContext,
   add: JobQueue['add'],
   lectureId: string,
   file: { name: string; path: string },
   report: (part: number) => void,
   signal: AbortSignal,
 ) {
-  const { db, workers, config } = tools
+  const { db, workers, config } = context
   const described = await workers.importer.run('bundle', file, { name: file.name, signal })
   const bundle = renamed(described, randomUUID)
   const entries = filesNamed(bundle)
@@ -70,7 +70,7 @@ export async function readBundle(
   try {
     const given: { entry: string; name: string; file: string }[] = []
     for (const entry of entries.filter((e) => e.startsWith('pictures/'))) {
-      given.push({ entry, name: file.name, file: await keepFile(tools, zip, entry, file.name) })
+      given.push({ entry, name: file.name, file: await keepFile(context, zip, entry, file.name) })
       step()
     }
     const kept = await workers.importer.run(
@@ -81,8 +81,8 @@ export async function readBundle(
     for (const [i, { entry }] of given.entries()) pictures.set(entry, kept[i]!)
     for (const { sound: entry, samples } of [...bundle.takes, ...bundle.beds]) {
       if (sounds.has(entry)) continue
-      const sound = await keepFile(tools, zip, entry, file.name)
-      sounds.set(entry, { sound, peaks: await keepPeaks(tools, sound, samples, entry, file.name) })
+      const sound = await keepFile(context, zip, entry, file.name)
+      sounds.set(entry, { sound, peaks: await keepPeaks(context, sound, samples, entry, file.name) })
       step()
     }
   } finally {

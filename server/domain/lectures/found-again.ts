@@ -4,7 +4,7 @@ import { open, rm } from 'node:fs/promises'
 import { FilePathSource, FLAC, Input } from 'mediabunny'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { captionTracks, lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
@@ -73,7 +73,7 @@ export async function lostRecordings({
   db,
   store,
   journals,
-}: Pick<Tools, 'db' | 'store' | 'journals'>): Promise<LostRecording[]> {
+}: Pick<AppContext, 'db' | 'store' | 'journals'>): Promise<LostRecording[]> {
   const used = await usedFiles(db.read)
   const known = new Set((await db.read.select({ id: takes.id }).from(takes)).map((row) => row.id))
   const laid = await store.trash.all()
@@ -92,8 +92,8 @@ export async function lostRecordings({
 }
 
 /** The sound of a lost recording in the store. */
-async function soundOf(tools: Tools, recording: LostRecording) {
-  const { store, media, journals } = tools
+async function soundOf(context: AppContext, recording: LostRecording) {
+  const { store, media, journals } = context
   const aside = store.scratchPath('.pcm')
   try {
     if (recording.file === null) {
@@ -115,8 +115,8 @@ async function soundOf(tools: Tools, recording: LostRecording) {
 }
 
 /** Brings lost recordings back: a lecture with a text slide for each slide they were spoken to. @returns its id */
-export async function bringBack(tools: Tools, add: JobQueue['add'], lost: readonly LostRecording[]): Promise<string> {
-  const { db, store, journals } = tools
+export async function bringBack(context: AppContext, add: JobQueue['add'], lost: readonly LostRecording[]): Promise<string> {
+  const { db, store, journals } = context
   const lectureId = randomUUID()
   const groups = new Map<string, LostRecording[]>()
   for (const recording of lost.toSorted((a, b) => a.lecture.localeCompare(b.lecture) || a.place - b.place)) {
@@ -132,7 +132,7 @@ export async function bringBack(tools: Tools, add: JobQueue['add'], lost: readon
     const [first] = recordings as [LostRecording]
     const read = []
     for (const recording of recordings.toSorted((a, b) => a.recordedAt - b.recordedAt)) {
-      const sound = await soundOf(tools, recording)
+      const sound = await soundOf(context, recording)
       if (sound) read.push({ ...recording, ...sound })
     }
     const line = [first.lecture, first.place > 0 ? `slide ${first.place}` : ''].filter(Boolean).join(', ')

@@ -2,7 +2,7 @@
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import type { Replacement } from '#core/deck/replace.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
@@ -21,7 +21,7 @@ export const ReplacementChoice = z.object({
 })
 
 /** Makes what is wanted ready, not seen yet: the edits that show it can be undone. */
-export async function takeOver({ db }: Tools, jobId: string, choice: z.infer<typeof ReplacementChoice>) {
+export async function takeOver({ db }: AppContext, jobId: string, choice: z.infer<typeof ReplacementChoice>) {
   const [job] = await db.read.select().from(jobs).where(eq(jobs.id, jobId))
   if (job?.kind !== 'replace' || job.state !== 'done')
     throw new UserFacingError('The new deck is not there any more. Drop it once more.', 404)

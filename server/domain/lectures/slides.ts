@@ -4,7 +4,7 @@ import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import type { Bookmark } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -65,7 +65,7 @@ async function insertSlide(
 }
 
 /** Adds a text slide. @returns its id */
-export async function addCard({ db, store }: Tools, lectureId: string, { afterSlideId, card }: z.infer<typeof NewCard>) {
+export async function addCard({ db, store }: AppContext, lectureId: string, { afterSlideId, card }: z.infer<typeof NewCard>) {
   const picture = await keepPicture(store, drawCard(card))
   return db.write(async (tx) => {
     const [lecture] = await tx.select().from(lectures).where(eq(lectures.id, lectureId))
@@ -169,8 +169,8 @@ export async function keepSpareStep(db: Database, slideId: string, picture: Kept
 }
 
 /** @returns id of a step with the given picture, not shown yet */
-export async function givePicture(tools: Tools, slideId: string, { name, file }: GivenFile): Promise<string> {
-  const { store, workers, config, db } = tools
+export async function givePicture(context: AppContext, slideId: string, { name, file }: GivenFile): Promise<string> {
+  const { store, workers, config, db } = context
   if (!isPicture(await sniffFile(store.path(file))))
     throw new UserFacingError(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
@@ -179,7 +179,7 @@ export async function givePicture(tools: Tools, slideId: string, { name, file }:
 }
 
 /** Draws a text slide anew, as a step that is not shown yet. @returns the step's id */
-export async function drawAgain({ db, store }: Tools, slideId: string, card: Card): Promise<string> {
+export async function drawAgain({ db, store }: AppContext, slideId: string, card: Card): Promise<string> {
   return keepSpareStep(db, slideId, await keepPicture(store, drawCard(card)))
 }
 

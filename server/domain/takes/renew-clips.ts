@@ -1,13 +1,13 @@
 /** After an upgrade the same recipe may give other samples: kept takes whose clip is of an earlier engine are tidied again. */
 import { and, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
 import { TidyUp } from '#core/model/tidy-up.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { clips, jobs, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 /** @returns how many takes were put into the queue */
-export async function renewClips({ db }: Pick<Tools, 'db'>, queue: JobQueue): Promise<number> {
+export async function renewClips({ db }: Pick<AppContext, 'db'>, queue: JobQueue): Promise<number> {
   const rows = await db.read
     .select({ id: takes.id, sound: takes.sound, recipe: tidyUps.recipe, lectureId: slides.lectureId })
     .from(takes)

@@ -6,7 +6,7 @@ import { z } from 'zod'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesLater, LONG, type Pcm, pieceOf, piecesOf, withDecoded } from '#server/media/pcm.ts'
@@ -35,7 +35,7 @@ const LARGEST_CHUNK = 2 * 48_000 * 2
 const MOST_CHUNKS = 6 * 3600
 
 /** Begins a take. Calling again with the same id changes nothing: the answer may have been lost on the way. */
-export async function beginTake({ db }: Pick<Tools, 'db'>, id: string, input: z.input<typeof NewTake>) {
+export async function beginTake({ db }: Pick<AppContext, 'db'>, id: string, input: z.input<typeof NewTake>) {
   await db.write(async (tx) => {
     const [known] = await tx.select().from(takes).where(eq(takes.id, id))
     if (known) return
@@ -57,7 +57,7 @@ export async function beginTake({ db }: Pick<Tools, 'db'>, id: string, input: z.
 }
 
 /** Keeps what was told by keys so far. @throws UserFacingError (404) when the recording has not begun */
-export async function keepMarks({ db }: Pick<Tools, 'db'>, takeId: string, marks: Mark[]) {
+export async function keepMarks({ db }: Pick<AppContext, 'db'>, takeId: string, marks: Mark[]) {
   const [row] = await db.write((tx) => tx.update(takes).set({ marks }).where(eq(takes.id, takeId)).returning())
   if (!row) throw new UserFacingError('The server does not know this recording.', 404)
 }
@@ -81,8 +81,14 @@ export function bookmarksOf(marks: readonly Mark[]): Bookmark[] {
  * @param checksum CRC-32 of the bytes, computed where they were recorded
  * @returns the chunk expected next; a chunk below it is on disk
  */
-export async function keepChunk(tools: Tools, takeId: string, chunk: number, checksum: number, pcm: Uint8Array): Promise<number> {
-  const { db, journals, ahead, flacs } = tools
+export async function keepChunk(
+  context: AppContext,
+  takeId: string,
+  chunk: number,
+  checksum: number,
+  pcm: Uint8Array,
+): Promise<number> {
+  const { db, journals, ahead, flacs } = context
   if (pcm.length === 0 || pcm.length % 2 !== 0 || pcm.length > LARGEST_CHUNK)
     throw new UserFacingError('This piece of sound has an impossible size.', 413)
   if (chunk >= MOST_CHUNKS)
@@ -98,7 +104,7 @@ export async function keepChunk(tools: Tools, takeId: string, chunk: number, che
       if (chunk < take.chunks) return take.chunks
       // its journal was let go long ago: it goes on from the file
       const { chunks } = take
-      await withDecoded(tools, take.sound, take.samples, (samples) => journals.restore(takeId, piecesOfEqual(samples, chunks)))
+      await withDecoded(context, take.sound, take.samples, (samples) => journals.restore(takeId, piecesOfEqual(samples, chunks)))
     }
     await db.write((tx) => tx.update(takes).set({ state: 'recording' }).where(eq(takes.id, takeId)))
   }
@@ -128,7 +134,7 @@ function isSame(one: Pcm, other: Pcm): boolean {
 }
 
 /** What a journal holds, for as long as it is used: laid aside where it is long. */
-async function withJournal<T>({ journals, store }: Tools, takeId: string, use: (journal: TakeJournal<Pcm>) => Promise<T>) {
+async function withJournal<T>({ journals, store }: AppContext, takeId: string, use: (journal: TakeJournal<Pcm>) => Promise<T>) {
   if ((await journals.size(takeId)) / 2 <= LONG) return use(await journals.read(takeId))
   const path = store.scratchPath('.journal')
   try {
@@ -145,16 +151,16 @@ async function withJournal<T>({ journals, store }: Tools, takeId: string, use: (
  * @param read what the FLAC holds
  * @returns false when it was made again, and whatever was made by its name has to be made again, too
  */
-export async function letJournalGo(tools: Tools, takeId: string, read: Pcm): Promise<boolean> {
-  const { db, store, media, journals } = tools
-  return withJournal(tools, takeId, async ({ samples }) => {
+export async function letJournalGo(context: AppContext, takeId: string, read: Pcm): Promise<boolean> {
+  const { db, store, media, journals } = context
+  return withJournal(context, takeId, async ({ samples }) => {
     const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
     // none is left, or it goes on growing
     if (samples.length === 0 || take?.state !== 'sealed' || samples.length !== take.samples) return true
     const same = isSame(read, samples)
     if (!same) {
       const sound = await encodeFlac(media, store, bytesLater(samples), { tags: await tagsOfTake(db.read, take) })
-      if (!(await withDecoded(tools, sound, samples.length, async (again) => isSame(again, samples))))
+      if (!(await withDecoded(context, sound, samples.length, async (again) => isSame(again, samples))))
         throw new Error(`FLAC ${sound} differs from its journal`)
       await db.write((tx) => tx.update(takes).set({ sound }).where(eq(takes.id, takeId)))
     }
@@ -170,12 +176,12 @@ export async function letJournalGo(tools: Tools, takeId: string, read: Pcm): Pro
  * @returns the id of the lecture
  */
 export async function sealTake(
-  tools: Tools,
+  context: AppContext,
   queue: JobQueue,
   takeId: string,
   ending: z.infer<typeof Ending> | null,
 ): Promise<string> {
-  const [row] = await tools.db.read
+  const [row] = await context.db.read
     .select()
     .from(takes)
     .innerJoin(slides, eq(slides.id, takes.slideId))
@@ -183,19 +189,19 @@ export async function sealTake(
   if (!row) throw new UserFacingError('The server does not know this recording.', 404)
   const { lectureId } = row.slides
   if (row.takes.state === 'sealed' && !row.takes.recovered) return lectureId
-  await withJournal(tools, takeId, (journal) => sealWith(tools, queue, row.takes, lectureId, journal, ending))
+  await withJournal(context, takeId, (journal) => sealWith(context, queue, row.takes, lectureId, journal, ending))
   return lectureId
 }
 
 async function sealWith(
-  tools: Tools,
+  context: AppContext,
   queue: JobQueue,
   take: typeof takes.$inferSelect,
   lectureId: string,
   journal: TakeJournal<Pcm>,
   ending: z.infer<typeof Ending> | null,
 ): Promise<void> {
-  const { db, store, media, journals, ahead, flacs } = tools
+  const { db, store, media, journals, ahead, flacs } = context
   const takeId = take.id
   if (ending && journal.next < ending.chunks) {
     throw new UserFacingError('Some of the recording has not arrived yet; it is sent again.', 409, { next: journal.next })
@@ -249,7 +255,7 @@ async function sealWith(
       .where(eq(takes.id, takeId))
   })
   await (take.through ? queue.add('sitting', lectureId, { takeId }) : queue.add('tidy', lectureId, { takeId }))
-  tools.events.tell({ type: 'lecture', lectureId })
+  context.events.tell({ type: 'lecture', lectureId })
 }
 
 /** A sealed recording that becomes a take as it is. */
@@ -273,7 +279,7 @@ export interface WholeTake {
 
 /** Keeps a whole recording that came from elsewhere as a sealed take of a slide, to be tidied next. */
 export async function keepWholeTake(
-  tools: Tools,
+  context: AppContext,
   queue: JobQueue,
   {
     id,
@@ -289,7 +295,7 @@ export async function keepWholeTake(
     tags: given,
   }: WholeTake,
 ): Promise<{ takeId: string }> {
-  const { db, store, media } = tools
+  const { db, store, media } = context
   const [known] = await db.read.select().from(takes).where(eq(takes.id, id))
   if (known) return { takeId: id }
   const startedAt = Date.now()
@@ -322,13 +328,13 @@ export async function keepWholeTake(
     return slide.lectureId
   })
   await queue.add('tidy', lectureId, { takeId: id })
-  tools.events.tell({ type: 'lecture', lectureId })
+  context.events.tell({ type: 'lecture', lectureId })
   return { takeId: id }
 }
 
 /** A stretch of a sealed take as it was recorded. @param start, end in samples */
 export async function readTakeSamples(
-  { db, store, media }: Tools,
+  { db, store, media }: AppContext,
   takeId: string,
   start: number,
   end: number,
@@ -342,12 +348,12 @@ export async function readTakeSamples(
 const IDLE_MS = 60_000
 
 /** Seals what was left unsealed. @param minimumIdleMs 0 at start, when no recording can be going on */
-export async function recoverTakes(tools: Tools, queue: JobQueue, minimumIdleMs = IDLE_MS) {
-  const open = await tools.db.read.select().from(takes).where(eq(takes.state, 'recording'))
+export async function recoverTakes(context: AppContext, queue: JobQueue, minimumIdleMs = IDLE_MS) {
+  const open = await context.db.read.select().from(takes).where(eq(takes.state, 'recording'))
   for (const take of open) {
-    const idle = (await tools.journals.idleMs(take.id)) ?? Date.now() - take.startedAt
+    const idle = (await context.journals.idleMs(take.id)) ?? Date.now() - take.startedAt
     if (idle < minimumIdleMs) continue
-    await sealTake(tools, queue, take.id, null).catch((error) =>
+    await sealTake(context, queue, take.id, null).catch((error) =>
       console.error(`Take ${take.id} could not be recovered yet:`, error),
     )
   }
@@ -357,8 +363,8 @@ export async function recoverTakes(tools: Tools, queue: JobQueue, minimumIdleMs 
 const JOURNAL_KEPT_MS = 30 * 24 * 3600_000
 
 /** Lets journals of recovered takes go that nothing was added to for a month, each after its file was read back and found equal. */
-export async function letOldJournalsGo(tools: Tools, keptMs = JOURNAL_KEPT_MS) {
-  const { db, journals } = tools
+export async function letOldJournalsGo(context: AppContext, keptMs = JOURNAL_KEPT_MS) {
+  const { db, journals } = context
   const recovered = await db.read
     .select()
     .from(takes)
@@ -366,8 +372,8 @@ export async function letOldJournalsGo(tools: Tools, keptMs = JOURNAL_KEPT_MS) {
   for (const take of recovered) {
     const idle = await journals.idleMs(take.id)
     if (idle === null || idle < keptMs) continue
-    const isWhole = await withDecoded(tools, take.sound!, take.samples, (read) =>
-      withJournal(tools, take.id, async ({ samples }) => isSame(read, samples)),
+    const isWhole = await withDecoded(context, take.sound!, take.samples, (read) =>
+      withJournal(context, take.id, async ({ samples }) => isSame(read, samples)),
     )
     if (isWhole) await journals.remove(take.id)
   }

@@ -1,7 +1,7 @@
 /** The whole API in one type, which the web side's client is made from. */
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { storageUse } from '#server/maintenance/usage.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -26,20 +26,20 @@ const jsonLimit = bodyLimit({
   },
 })
 
-export const apiRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTries) =>
+export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeTries) =>
   new Hono()
     .use((c, next) => (/^multipart\//i.test(c.req.header('content-type') ?? '') ? next() : jsonLimit(c, next)))
-    .route('/lectures', lectureRoutes(tools, queue))
-    .route('/takes', takeRoutes(tools, queue))
-    .route('/files', fileRoutes(tools))
-    .route('/', slideRoutes(tools, queue))
-    .route('/', bedRoutes(tools, queue))
-    .route('/', recordingRoutes(tools, queue))
-    .route('/', captionRoutes(tools, queue))
-    .route('/', editionRoutes(tools, queue, tries))
-    .route('/', outRoutes(tools))
-    .route('/', jobRoutes(tools, queue))
-    .get('/storage', async (c) => c.json(await storageUse(tools)))
+    .route('/lectures', lectureRoutes(context, queue))
+    .route('/takes', takeRoutes(context, queue))
+    .route('/files', fileRoutes(context))
+    .route('/', slideRoutes(context, queue))
+    .route('/', bedRoutes(context, queue))
+    .route('/', recordingRoutes(context, queue))
+    .route('/', captionRoutes(context, queue))
+    .route('/', editionRoutes(context, queue, tries))
+    .route('/', outRoutes(context))
+    .route('/', jobRoutes(context, queue))
+    .get('/storage', async (c) => c.json(await storageUse(context)))
     .all('*', () => {
       throw new UserFacingError('There is no such thing here.', 404)
     })

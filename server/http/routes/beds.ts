@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { BedChange, changeBed, setBedDeleted } from '#server/domain/lectures/beds.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -9,12 +9,12 @@ import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
-export const bedRoutes = (tools: Tools, queue: JobQueue) =>
+export const bedRoutes = (context: AppContext, queue: JobQueue) =>
   new Hono()
     .post('/lectures/:id/beds', async (c) => {
-      const lecture = await readLecture(tools.db.read, c.req.param('id'))
+      const lecture = await readLecture(context.db.read, c.req.param('id'))
       const ids = new Set(lecture.slides.map((slide) => slide.id))
-      const job = await withUpload(c, tools, ONE_FILE, async (upload) => {
+      const job = await withUpload(c, context, ONE_FILE, async (upload) => {
         const run = { fromSlideId: upload.field('fromSlideId'), toSlideId: upload.field('toSlideId') }
         if (!ids.has(run.fromSlideId) || !ids.has(run.toSlideId))
           throw new UserFacingError('The slides this sound was meant for are not here any more. Choose them again.', 422)
@@ -23,12 +23,12 @@ export const bedRoutes = (tools: Tools, queue: JobQueue) =>
       return c.json({ job }, 202)
     })
     .patch('/beds/:id', validate('json', BedChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
-      const lectureId = await changeBed(tools.db, c.req.param('id'), c.req.valid('json'))
-      tools.events.tell({ type: 'lecture', lectureId })
+      const lectureId = await changeBed(context.db, c.req.param('id'), c.req.valid('json'))
+      context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
     .put('/beds/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
-      const lectureId = await setBedDeleted(tools.db, c.req.param('id'), c.req.valid('json').deleted)
-      tools.events.tell({ type: 'lecture', lectureId })
+      const lectureId = await setBedDeleted(context.db, c.req.param('id'), c.req.valid('json').deleted)
+      context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })

@@ -9,7 +9,7 @@ import { CAPTION_KINDS, TRACK_KINDS } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { attachCaptions } from '#server/domain/caption-tracks/caption-files.ts'
 import { addTrack, changeTrack, SlideCues, setSlideCues, setTrackDeleted, TrackChange } from '#server/domain/captions/captions.ts'
 import { Translated, translate } from '#server/domain/captions/translations.ts'
@@ -29,15 +29,15 @@ const NewTrack = z.object({
 })
 const Kind = z.enum(TRACK_KINDS)
 
-export const captionRoutes = (tools: Tools, queue: JobQueue) => {
-  const { db, events, config, store } = tools
+export const captionRoutes = (context: AppContext, queue: JobQueue) => {
+  const { db, events, config, store } = context
   const told = (lectureId: string) => events.tell({ type: 'lecture', lectureId })
   return (
     new Hono()
       .post('/lectures/:id/captions', async (c) => {
         const lectureId = c.req.param('id')
         await readLecture(db.read, lectureId)
-        const attached = await withUpload(c, tools, CAPTION_FILE, async (upload) => {
+        const attached = await withUpload(c, context, CAPTION_FILE, async (upload) => {
           const { name, file } = upload.file()
           const language = Language.safeParse(upload.field('language'))
           if (!language.success) throw new UserFacingError('Say which language these captions are in.', 422)

@@ -1,6 +1,6 @@
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
@@ -13,8 +13,8 @@ import { downloadName, editionFile, readEdition, readEditions, setEditionDeleted
 import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 
-export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTries) => {
-  const { db, store, events } = tools
+export const editionRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeTries) => {
+  const { db, store, events } = context
   return new Hono()
     .get('/lectures/:id/editions', async (c) => {
       const id = c.req.param('id')
@@ -28,13 +28,13 @@ export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTrie
     })
     .get('/lectures/:id/forecasts', async (c) => {
       const lecture = await readLecture(db.read, c.req.param('id'))
-      return c.json({ videos: lecture.slides.every((s) => s.hidden) ? [] : await allForecasts(tools, lecture) })
+      return c.json({ videos: lecture.slides.every((s) => s.hidden) ? [] : await allForecasts(context, lecture) })
     })
     .post('/lectures/:id/crests', async (c) => {
-      await readLecture(tools.db.read, c.req.param('id'))
-      const picture = await withUpload(c, tools, ONE_FILE, async (upload) => {
+      await readLecture(context.db.read, c.req.param('id'))
+      const picture = await withUpload(c, context, ONE_FILE, async (upload) => {
         const { name, file } = upload.file()
-        return tools.workers.importer.run('crest', { name, file, dataFolder: tools.config.dataFolder }, { name })
+        return context.workers.importer.run('crest', { name, file, dataFolder: context.config.dataFolder }, { name })
       })
       return c.json({ picture })
     })
@@ -56,7 +56,7 @@ export const editionRoutes = (tools: Tools, queue: JobQueue, tries: PasscodeTrie
       events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
-    .get('/editions/:id/folder', async (c) => packWebFolder(c, tools, await readEdition(db.read, c.req.param('id'))))
+    .get('/editions/:id/folder', async (c) => packWebFolder(c, context, await readEdition(db.read, c.req.param('id'))))
     .get('/editions/:id/files/:name', async (c) => {
       const row = await editionFile(db.read, c.req.param('id'), c.req.param('name'))
       return serveFile((h) => c.req.header(h), c.req.method, {

@@ -1,6 +1,6 @@
 import { Hono } from 'hono'
 import { z } from 'zod'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
 import { serveFile } from '#server/storage/serve.ts'
@@ -15,7 +15,7 @@ const TYPES = {
 const File = z.object({ file: z.string().regex(/^[0-9a-f]{64}\.(png|webp|flac|peaks|spectrogram)$/, 'There is no such file.') })
 
 /** Pictures, sound and peaks by the name of their content; they never change, so browsers may keep them. */
-export const fileRoutes = ({ store }: Tools) =>
+export const fileRoutes = ({ store }: AppContext) =>
   new Hono().get('/:file', validate('param', File), async (c) => {
     const [name, kind] = c.req.valid('param').file.split('.') as [string, keyof typeof TYPES]
     if (!(await store.has(name))) throw new UserFacingError('This file is not here any more.', 404)

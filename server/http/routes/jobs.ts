@@ -1,7 +1,7 @@
 import { desc, ne } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { viewOf } from '#server/events/job-view.ts'
@@ -10,7 +10,7 @@ import type { JobQueue } from '#server/queue/queue.ts'
 const SHOWN = 50
 const PULSE_MS = 15_000
 
-export const jobRoutes = ({ db, events }: Tools, queue: JobQueue) =>
+export const jobRoutes = ({ db, events }: AppContext, queue: JobQueue) =>
   new Hono()
     .get('/jobs', async (c) =>
       // what nobody asked for is not told of

@@ -4,7 +4,7 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import { Language } from '#core/model/language.ts'
 import { type LectureSummary, summary } from '#core/reports/lecture-summary.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { lectures as lectureRows } from '#server/db/schema.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/domain/lectures/edit.ts'
 import { readLecture, readShelf } from '#server/domain/lectures/read.ts'
@@ -21,7 +21,7 @@ import { readEditions } from '#server/watch/editions.ts'
 const UNREADABLE =
   'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.'
 
-export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
+export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
   /** @throws UserFacingError when none arrived */
   const someOf = ({ files }: Upload): GivenFile[] => {
     if (files.length === 0) throw new UserFacingError('No file arrived. Choose a deck or pictures.', 422)
@@ -29,63 +29,63 @@ export const lectureRoutes = (tools: Tools, queue: JobQueue) => {
   }
   return new Hono()
     .get('/', async (c) => {
-      const shelf = await readShelf(tools.db.read)
+      const shelf = await readShelf(context.db.read)
       const lectures: (LectureSummary & { updatedAt: number; editions: number })[] = []
       const unreadable: { id: string; title: string; problem: string }[] = []
       for (const { id, title, updatedAt } of shelf) {
         try {
-          const editions = (await readEditions(tools.db.read, id)).length
-          lectures.push({ ...summary(await readLecture(tools.db.read, id)), updatedAt, editions })
+          const editions = (await readEditions(context.db.read, id)).length
+          lectures.push({ ...summary(await readLecture(context.db.read, id)), updatedAt, editions })
         } catch (error) {
           // one that is damaged does not take the others with it
           console.error(`Lecture ${id} cannot be read:`, error)
           unreadable.push({ id, title, problem: UNREADABLE })
         }
       }
-      return c.json({ lectures, unreadable, hasDemo: hasDemo(tools.config.demoFolder) })
+      return c.json({ lectures, unreadable, hasDemo: hasDemo(context.config.demoFolder) })
     })
     .post('/', async (c) => {
-      const job = await withUpload(c, tools, DECK_FILES, async (upload) => {
+      const job = await withUpload(c, context, DECK_FILES, async (upload) => {
         const language = Language.catch('en').parse(upload.field('language'))
         return queue.add('import', null, { lectureId: randomUUID(), language, files: someOf(upload) })
       })
       return c.json({ job }, 202)
     })
     .post('/demo', async (c) => {
-      const { demoFolder } = tools.config
+      const { demoFolder } = context.config
       if (!hasDemo(demoFolder))
         throw new UserFacingError('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
       // one that was thrown away is asked for again
-      if ((await tools.db.read.$count(lectureRows, eq(lectureRows.id, DEMO_ID))) > 0)
-        await setLectureDeleted(tools.db, DEMO_ID, false)
+      if ((await context.db.read.$count(lectureRows, eq(lectureRows.id, DEMO_ID))) > 0)
+        await setLectureDeleted(context.db, DEMO_ID, false)
       return c.json({ job: await queue.add('demo', null, { lectureId: DEMO_ID }) }, 202)
     })
     .post('/:id/decks', async (c) => {
-      const { id } = await readLecture(tools.db.read, c.req.param('id'))
-      const job = await withUpload(c, tools, DECK_FILES, async (upload) =>
+      const { id } = await readLecture(context.db.read, c.req.param('id'))
+      const job = await withUpload(c, context, DECK_FILES, async (upload) =>
         queue.add('replace', id, { lectureId: id, files: someOf(upload) }),
       )
       return c.json({ job }, 202)
     })
     .post('/replacements/:job', validate('json', ReplacementChoice), async (c) =>
-      c.json(await takeOver(tools, c.req.param('job'), c.req.valid('json'))),
+      c.json(await takeOver(context, c.req.param('job'), c.req.valid('json'))),
     )
-    .get('/trash', async (c) => c.json({ trashed: await readTrashedLectures(tools.db.read) }))
-    .get('/:id/trash', async (c) => c.json({ trashed: await readTrash(tools.db.read, c.req.param('id')) }))
-    .get('/:id', async (c) => c.json(await readLecture(tools.db.read, c.req.param('id'))))
+    .get('/trash', async (c) => c.json({ trashed: await readTrashedLectures(context.db.read) }))
+    .get('/:id/trash', async (c) => c.json({ trashed: await readTrash(context.db.read, c.req.param('id')) }))
+    .get('/:id', async (c) => c.json(await readLecture(context.db.read, c.req.param('id'))))
     .patch('/:id', validate('json', LectureChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
-      await changeLecture(tools.db, c.req.param('id'), c.req.valid('json'))
-      tools.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
+      await changeLecture(context.db, c.req.param('id'), c.req.valid('json'))
+      context.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
       return c.json({})
     })
     .put('/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
-      await setLectureDeleted(tools.db, c.req.param('id'), c.req.valid('json').deleted)
-      tools.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
+      await setLectureDeleted(context.db, c.req.param('id'), c.req.valid('json').deleted)
+      context.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
       return c.json({})
     })
     .put('/:id/order', validate('json', z.object({ order: z.array(z.string()) })), async (c) => {
-      await reorderSlides(tools.db, c.req.param('id'), c.req.valid('json').order)
-      tools.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
+      await reorderSlides(context.db, c.req.param('id'), c.req.valid('json').order)
+      context.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
       return c.json({})
     })
 }

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { Card } from '#core/model/slide.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { changeSlide, lectureOfSlide, SlideChange, setSlideDeleted } from '#server/domain/lectures/edit.ts'
 import {
   Arrangement,
@@ -17,13 +17,13 @@ import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
-export const slideRoutes = (tools: Tools, queue: JobQueue) => {
-  const { db, events } = tools
+export const slideRoutes = (context: AppContext, queue: JobQueue) => {
+  const { db, events } = context
   const told = (lectureId: string) => events.tell({ type: 'lecture', lectureId })
   return (
     new Hono()
       .post('/lectures/:id/cards', validate('json', NewCard), async (c) => {
-        const slideId = await addCard(tools, c.req.param('id'), c.req.valid('json'))
+        const slideId = await addCard(context, c.req.param('id'), c.req.valid('json'))
         told(c.req.param('id'))
         return c.json({ slideId })
       })
@@ -53,16 +53,16 @@ export const slideRoutes = (tools: Tools, queue: JobQueue) => {
       .post('/slides/:id/pictures', async (c) => {
         const slideId = c.req.param('id')
         await lectureOfSlide(db.read, slideId)
-        const stepId = await withUpload(c, tools, ONE_FILE, async (upload) => givePicture(tools, slideId, upload.file()))
+        const stepId = await withUpload(c, context, ONE_FILE, async (upload) => givePicture(context, slideId, upload.file()))
         return c.json({ stepId })
       })
       .post('/slides/:id/cards', validate('json', Card), async (c) =>
-        c.json({ stepId: await drawAgain(tools, c.req.param('id'), c.req.valid('json')) }),
+        c.json({ stepId: await drawAgain(context, c.req.param('id'), c.req.valid('json')) }),
       )
       .post('/slides/:id/sounds', async (c) => {
         const slideId = c.req.param('id')
         const lectureId = await lectureOfSlide(db.read, slideId)
-        const job = await withUpload(c, tools, ONE_FILE, async (upload) =>
+        const job = await withUpload(c, context, ONE_FILE, async (upload) =>
           queue.add('sound', lectureId, { id: randomUUID(), slideId, ...upload.file() }),
         )
         return c.json({ job }, 202)

@@ -7,7 +7,7 @@ import { saidSentences } from '#core/captions/compare/compare-takes.ts'
 import { isConvincing } from '#core/captions/compare/findings.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { changeTidyUp, gone, setTakeDeleted } from '#server/domain/lectures/edit.ts'
 import { setBookmarks, setStepMoments } from '#server/domain/lectures/slides.ts'
@@ -38,10 +38,10 @@ const StepMoments = z.record(
 )
 const Checksum = z.object({ 'x-checksum': z.coerce.number().int().nonnegative() })
 
-export const takeRoutes = (tools: Tools, queue: JobQueue) =>
+export const takeRoutes = (context: AppContext, queue: JobQueue) =>
   new Hono()
     .put('/:id', validate('param', Id), validate('json', NewTake), async (c) => {
-      await beginTake(tools, c.req.valid('param').id, c.req.valid('json'))
+      await beginTake(context, c.req.valid('param').id, c.req.valid('json'))
       return c.json({})
     })
     .put(
@@ -52,21 +52,21 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
       async (c) => {
         const { id, chunk } = c.req.valid('param')
         const pcm = new Uint8Array(await c.req.arrayBuffer())
-        const next = await keepChunk(tools, id, chunk, c.req.valid('header')['x-checksum'], pcm)
+        const next = await keepChunk(context, id, chunk, c.req.valid('header')['x-checksum'], pcm)
         return c.json({ next })
       },
     )
     .put('/:id/marks', validate('param', Id), validate('json', z.object({ marks: Marks })), async (c) => {
-      await keepMarks(tools, c.req.valid('param').id, c.req.valid('json').marks)
+      await keepMarks(context, c.req.valid('param').id, c.req.valid('json').marks)
       return c.json({})
     })
     .post('/:id/seal', validate('param', Id), validate('json', Ending), async (c) => {
-      const lectureId = await sealTake(tools, queue, c.req.valid('param').id, c.req.valid('json'))
+      const lectureId = await sealTake(context, queue, c.req.valid('param').id, c.req.valid('json'))
       return c.json({ lectureId })
     })
     .post('/again', validate('json', SaidAgain), async (c) => {
       const said = c.req.valid('json')
-      const [take] = await tools.db.read
+      const [take] = await context.db.read
         .select()
         .from(takes)
         .innerJoin(slides, eq(slides.id, takes.slideId))
@@ -76,7 +76,7 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
     })
     .get('/:id/samples', validate('param', Id), validate('query', Samples), async (c) => {
       const { start, end } = c.req.valid('query')
-      const samples = await readTakeSamples(tools, c.req.valid('param').id, start, Math.min(end, start + MOST_SAMPLES))
+      const samples = await readTakeSamples(context, c.req.valid('param').id, start, Math.min(end, start + MOST_SAMPLES))
       return c.body(Uint8Array.from(bytesOf(samples)), 200, {
         'content-type': 'application/octet-stream',
         'cache-control': 'private, max-age=3600',
@@ -84,7 +84,7 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
     })
     // where its sentences are, by its own alignment: nothing where its words were not found
     .get('/:id/sentences', validate('param', Id), async (c) => {
-      const [take] = await tools.db.read
+      const [take] = await context.db.read
         .select()
         .from(takes)
         .where(eq(takes.id, c.req.valid('param').id))
@@ -94,23 +94,23 @@ export const takeRoutes = (tools: Tools, queue: JobQueue) =>
     })
     .put('/:id/tidyUp', validate('param', Id), validate('json', TidyUp), async (c) => {
       const { id } = c.req.valid('param')
-      const lectureId = await changeTidyUp(tools.db, id, c.req.valid('json'))
+      const lectureId = await changeTidyUp(context.db, id, c.req.valid('json'))
       await queue.add('tidy', lectureId, { takeId: id })
-      tools.events.tell({ type: 'lecture', lectureId })
+      context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
     .put('/:id/stepMoments', validate('param', Id), validate('json', StepMoments), async (c) => {
-      const lectureId = await setStepMoments(tools.db, c.req.valid('param').id, c.req.valid('json'))
-      tools.events.tell({ type: 'lecture', lectureId })
+      const lectureId = await setStepMoments(context.db, c.req.valid('param').id, c.req.valid('json'))
+      context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
     .put('/:id/bookmarks', validate('param', Id), validate('json', z.object({ bookmarks: Bookmarks })), async (c) => {
-      const lectureId = await setBookmarks(tools.db, c.req.valid('param').id, c.req.valid('json').bookmarks)
-      tools.events.tell({ type: 'lecture', lectureId })
+      const lectureId = await setBookmarks(context.db, c.req.valid('param').id, c.req.valid('json').bookmarks)
+      context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
     .put('/:id/deleted', validate('param', Id), validate('json', z.object({ deleted: z.boolean() })), async (c) => {
-      const { lectureId, keptTakeId } = await setTakeDeleted(tools.db, c.req.valid('param').id, c.req.valid('json').deleted)
-      tools.events.tell({ type: 'lecture', lectureId })
+      const { lectureId, keptTakeId } = await setTakeDeleted(context.db, c.req.valid('param').id, c.req.valid('json').deleted)
+      context.events.tell({ type: 'lecture', lectureId })
       return c.json({ keptTakeId })
     })

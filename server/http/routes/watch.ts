@@ -6,7 +6,7 @@ import { createMiddleware } from 'hono/factory'
 import { z } from 'zod'
 import { publicManifest, videosOf } from '#core/edition/manifest.ts'
 import type { Asker } from '#server/config/asker.ts'
-import type { Tools } from '#server/context/tools.ts'
+import type { AppContext } from '#server/context/context.ts'
 import type { Download } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
@@ -38,18 +38,22 @@ const entryLimit = bodyLimit({
   },
 })
 
-export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
+export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
   /** Nothing of a request is read before it is known that its link opens something. */
   const linkFirst = createMiddleware(async (c, next) => {
-    await mustBeOpen(tools.db.read, c.req.param('token')!)
+    await mustBeOpen(context.db.read, c.req.param('token')!)
     await next()
   })
   return (
     new Hono<{ Variables: { asker: Asker } }>()
       .get('/:token/edition', async (c) => {
-        const { id, number, createdAt, manifest, downloads } = await openLink(tools.db.read, c.req.param('token'), admittedOf(c))
+        const { id, number, createdAt, manifest, downloads } = await openLink(
+          context.db.read,
+          c.req.param('token'),
+          admittedOf(c),
+        )
         const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest
-        const files = await filesOfEdition(tools.db.read, id)
+        const files = await filesOfEdition(context.db.read, id)
         const offered = files.flatMap(({ name, bytes }) => {
           const kind = downloadKind(name)
           return kind && downloads.includes(kind) ? [{ name, bytes, kind }] : []
@@ -69,26 +73,26 @@ export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
       .post('/:token/entry', linkFirst, entryLimit, validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
         const { token } = c.req.param()
         const { address, isSecure: secure } = c.var.asker
-        const admitted = await giveEntry(tools.db.read, tries, token, address, c.req.valid('json').passcode)
+        const admitted = await giveEntry(context.db.read, tries, token, address, c.req.valid('json').passcode)
         setCookie(c, ADMITTED, admitted, { path: `/watch/${token}`, httpOnly: true, sameSite: 'Lax', secure, maxAge: A_TERM_S })
         return c.json({})
       })
       .post('/:token/views', async (c) => {
         const { token } = c.req.param()
-        await openLink(tools.db.read, token, admittedOf(c))
-        await countView(tools.db, token)
+        await openLink(context.db.read, token, admittedOf(c))
+        await countView(context.db, token)
         return c.json({})
       })
       .get('/:token/folder/:edition', async (c) => {
         const { token, edition } = c.req.param()
-        const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
+        const opened = await openLink(context.db.read, token, admittedOf(c), edition)
         if (!opened.downloads.includes('folder')) throw new UserFacingError('This edition has no such file.', 404)
-        return packWebFolder(c, tools, opened)
+        return packWebFolder(c, context, opened)
       })
       // the edition stands in the address, so that a newer one never changes a file that is being played
       .get('/:token/files/:edition/:name', async (c) => {
         const { token, edition, name } = c.req.param()
-        const opened = await openLink(tools.db.read, token, admittedOf(c), edition)
+        const opened = await openLink(context.db.read, token, admittedOf(c), edition)
         const kind = downloadKind(name)
         const wanted = c.req.query('download') !== undefined
         // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
@@ -96,9 +100,9 @@ export const watchRoutes = (tools: Tools, tries: PasscodeTries) => {
           throw new UserFacingError('This edition has no such file.', 404)
         // the file of an early edition says more than learners are to see
         if (name === 'manifest.json') return c.json(publicManifest(opened.manifest))
-        const row = await editionFile(tools.db.read, opened.id, name)
+        const row = await editionFile(context.db.read, opened.id, name)
         return serveFile((h) => c.req.header(h), c.req.method, {
-          path: tools.store.path(row.file),
+          path: context.store.path(row.file),
           name: row.file,
           contentType: row.contentType,
           cacheControl: 'private, no-cache',

@@ -121,7 +121,7 @@ test('a take that names a slide of a lecture that is here already never goes the
 test('a lecture that cannot be read is shown as such, and the others work', async () => {
   const bad = await broughtIn(zipped(said()))
   const { takes } = await import('#server/db/schema.ts')
-  await app.tools.db.write((tx) => tx.update(takes).set({ analysis: { speech: 'none' } as never }))
+  await app.context.db.write((tx) => tx.update(takes).set({ analysis: { speech: 'none' } as never }))
   const good = await app.newLecture()
   const answer = await app.ask('/api/lectures')
   expect(answer.status).toBe(200)

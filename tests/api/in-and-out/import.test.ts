@@ -129,19 +129,19 @@ trailer<</Root 1 0 R/Encrypt 4 0 R/ID[(0123456789abcdef)(0123456789abcdef)]>>
 
 test('files that belong to nothing are laid in the trash, those in use stay, and what a refused import brought is gone at once', async () => {
   const before = await app.newLecture()
-  const { laid: decks } = await sweep(app.tools, -1000)
+  const { laid: decks } = await sweep(app.context, -1000)
   expect(decks.length).toBeGreaterThan(0)
-  const known = await app.tools.store.all()
+  const known = await app.context.store.all()
   await app.addDeck(file('notes.pdf', 'not a deck at all'))
-  await vi.waitFor(async () => expect(await app.tools.store.all()).toEqual(known))
-  const stray = await app.tools.store.put(new Uint8Array([1, 2, 3]))
-  expect(await sweep(app.tools, -1000)).toMatchObject({ laid: [stray], left: 0 })
-  expect([...(await app.tools.store.trash.all()).keys()]).toContain(stray)
+  await vi.waitFor(async () => expect(await app.context.store.all()).toEqual(known))
+  const stray = await app.context.store.put(new Uint8Array([1, 2, 3]))
+  expect(await sweep(app.context, -1000)).toMatchObject({ laid: [stray], left: 0 })
+  expect([...(await app.context.store.trash.all()).keys()]).toContain(stray)
   // for a month
-  await sweep(app.tools, -1000, Date.now() + 29 * 24 * 3600_000)
-  expect([...(await app.tools.store.trash.all()).keys()]).toContain(stray)
-  await sweep(app.tools, -1000, Date.now() + 32 * 24 * 3600_000)
-  expect([...(await app.tools.store.trash.all()).keys()]).not.toContain(stray)
+  await sweep(app.context, -1000, Date.now() + 29 * 24 * 3600_000)
+  expect([...(await app.context.store.trash.all()).keys()]).toContain(stray)
+  await sweep(app.context, -1000, Date.now() + 32 * 24 * 3600_000)
+  expect([...(await app.context.store.trash.all()).keys()]).not.toContain(stray)
   const { picture: name } = before.slides[0]!.steps[0]!
   expect((await app.ask(`/api/files/${name}.png`)).status).toBe(200)
 })
@@ -173,7 +173,7 @@ test('the demo lecture is made on an empty shelf, and comes back from the trash 
     await other.idle()
     await other.json('PUT', `/api/lectures/${demo!.id}/deleted`, { deleted: true })
     const row = { kind: 'tidy' as const, lectureId: demo!.id, payload: {}, createdAt: 1, endedAt: 2 }
-    await other.tools.db.write(async (tx) => {
+    await other.context.db.write(async (tx) => {
       await tx.insert(jobs).values({ ...row, id: 'failed', state: 'failed', error: 'It failed.' })
       await tx.insert(jobs).values({ ...row, id: 'cancelled', state: 'cancelled' })
     })

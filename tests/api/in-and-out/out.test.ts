@@ -209,7 +209,7 @@ test('a bundle is taken out and brought in by the command line while the app rec
   await app.begin(takeId, lecture.slides[3]!.id)
   const chunks = chunksOf(madeTake().samples)
   await app.sendChunk(takeId, 0, chunks[0]!)
-  const half = app.tools.store.scratchPath('.half')
+  const half = app.context.store.scratchPath('.half')
   writeFileSync(half, 'not whole yet')
   const env = { LECTERN_DATA: app.dataFolder }
   expect(built(['export', lecture.id, '-o', at('out.lectern.zip')], { env })).toMatchObject({ status: 0 })

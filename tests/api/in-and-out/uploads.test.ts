@@ -22,7 +22,7 @@ afterAll(async () => {
   await app.end()
 })
 
-const scratch = () => readdirSync(app.tools.store.scratch)
+const scratch = () => readdirSync(app.context.store.scratch)
 
 /** Sends a form with a file of some megabytes, and goes away in the middle of it. */
 const brokenOff = (path: string, megabytes: number) =>
@@ -38,10 +38,10 @@ const brokenOff = (path: string, megabytes: number) =>
   })
 
 test('a connection that breaks off in the middle of a file leaves nothing, and the next file comes in', async () => {
-  const before = await app.tools.store.all()
+  const before = await app.context.store.all()
   await brokenOff('/api/lectures', 8)
   await vi.waitFor(() => expect(scratch()).toEqual([]))
-  expect(await app.tools.store.all()).toEqual(before)
+  expect(await app.context.store.all()).toEqual(before)
   expect((await app.newLecture()).slides).toHaveLength(4)
 })
 
@@ -67,12 +67,12 @@ test('the same refused file from many at once is refused to each of them, and ta
 
 test('what a refused request brought is removed at once, and what was there before stays', async () => {
   const lecture = await app.newLecture()
-  const kept = await app.tools.store.all()
+  const kept = await app.context.store.all()
   const form = new FormData()
   form.append('file', file('notes.png', 'these are notes'))
   const answer = await app.ask(`/api/slides/${lecture.slides[0]!.id}/pictures`, { method: 'POST', body: form })
   expect(answer.status).toBe(415)
-  expect((await app.tools.store.all()).sort()).toEqual(kept.sort())
+  expect((await app.context.store.all()).sort()).toEqual(kept.sort())
   const nowhere = await app.ask('/api/slides/none/pictures', { method: 'POST', body: form })
   expect(nowhere.status).toBe(404)
 })

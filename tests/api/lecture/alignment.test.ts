@@ -18,7 +18,7 @@ beforeAll(async () => {
   app = await openTestApp()
   lecture = await app.newLecture()
   await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { script })
-  const sound = await decodeFlac(app.tools.media, join(import.meta.dirname, '../../../demo/files/take-3a.flac'))
+  const sound = await decodeFlac(app.context.media, join(import.meta.dirname, '../../../demo/files/take-3a.flac'))
   await app.record(lecture.slides[0]!.id, fromInt16(sound))
   await app.idle()
 })

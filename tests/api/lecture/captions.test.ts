@@ -292,7 +292,7 @@ test('captions that an earlier version made know their sentences after an upgrad
   const own = await older.newLecture()
   await older.json('PATCH', `/api/slides/${own.slides[0]!.id}`, { script })
   await older.record(own.slides[0]!.id, madeTake().samples)
-  await older.tools.db.write((tx) => tx.update(cues).set({ source: '' }))
+  await older.context.db.write((tx) => tx.update(cues).set({ source: '' }))
   await older.end(true)
   const newer = await openTestApp({ dataFolder: older.dataFolder })
   const made = (await newer.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues

@@ -79,7 +79,7 @@ test('a wrong request gets a sentence in the one shape errors have', async () =>
 })
 
 test('fifty transactions at once: none lost, none failed', async () => {
-  const { db } = app.tools
+  const { db } = app.context
   const count = async () => (await db.read.select({ n: sql<number>`count(*)` }).from(lectures))[0]!.n
   const before = await count()
   const row = (i: number) => ({

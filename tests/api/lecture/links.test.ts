@@ -50,7 +50,7 @@ test('a passcode keeps every file closed until it is given; what lets in ends wh
   await change({ passcode: 'stratus' })
   expect((await open(cookie)).status).toBe(401)
   // what is kept is no passcode
-  const [row] = await app.tools.db.read.select().from(links).where(eq(links.token, token))
+  const [row] = await app.context.db.read.select().from(links).where(eq(links.token, token))
   expect(JSON.stringify(row)).not.toContain('stratus')
 })
 
@@ -144,18 +144,18 @@ test('parts are made while the lecture is left alone; publishing then only joins
     const { id, slides } = await other.newLecture()
     await other.record(slides[0]!.id, madeTake().samples)
     const prepared = async () => {
-      const rows = await other.tools.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))
+      const rows = await other.context.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))
       return rows.some((row) => row.state === 'done') && rows.every((row) => row.state !== 'queued' && row.state !== 'running')
     }
     await expect.poll(prepared, { timeout: 120_000 }).toBe(true)
-    const made = await other.tools.db.read.select().from(parts)
+    const made = await other.context.db.read.select().from(parts)
     // nobody asked for it, so nobody is told of it
     expect((await other.read<{ jobs: JobView[] }>('/api/jobs')).jobs.filter((job) => job.kind === 'prepare')).toEqual([])
     // slides without voice and script are meant to be silent, and two silences of one length are one part
     expect(made).toHaveLength(slides.length + 3)
     const { job } = (await (await other.json('POST', `/api/lectures/${id}/editions`, {})).json()) as { job: JobView }
     expect(await other.ended(job.id)).toMatchObject({ state: 'done' })
-    expect(await other.tools.db.read.select().from(parts)).toHaveLength(made.length)
+    expect(await other.context.db.read.select().from(parts)).toHaveLength(made.length)
     const { videos } = await other.read<{ videos: { preset: string; ready: number; parts: number }[] }>(
       `/api/lectures/${id}/forecasts`,
     )
@@ -173,10 +173,10 @@ test('nothing is encoded beside a recording that goes on; when it has ended, it 
     const takeId = randomUUID()
     await other.begin(takeId, slides[0]!.id)
     const chunks = chunksOf(madeTake().samples)
-    const made = async () => (await other.tools.db.read.select().from(parts)).length
+    const made = async () => (await other.context.db.read.select().from(parts)).length
     await other.json('PATCH', `/api/slides/${slides[1]!.id}`, { title: 'Changed meanwhile' })
     const waits = async () =>
-      (await other.tools.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))).some((job) => job.stage === 'Waiting')
+      (await other.context.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))).some((job) => job.stage === 'Waiting')
     await expect.poll(waits, { timeout: 120_000 }).toBe(true)
     await other.sendChunk(takeId, 0, chunks[0]!)
     expect(await made()).toBe(0)

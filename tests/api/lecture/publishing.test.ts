@@ -263,7 +263,7 @@ describe('other files', () => {
   test('what the teacher was told to look at is in the app and in nothing that learners can fetch', async () => {
     expect(manifest).not.toHaveProperty('checks')
     expect(manifest).not.toHaveProperty('passed')
-    const [row] = await app.tools.db.read.select().from(editions).where(eq(editions.id, editionId))
+    const [row] = await app.context.db.read.select().from(editions).where(eq(editions.id, editionId))
     expect(row!.manifest.checks.length).toBeGreaterThan(0)
     const { links } = await app.read<{ links: { token: string }[] }>(`/api/lectures/${lecture.id}/editions`)
     const shown = await app.read<object>(`/watch/${links[0]!.token}/files/${editionId}/manifest.json`)
@@ -275,13 +275,13 @@ describe('other files', () => {
   })
 
   test('two hundred presses of publish at once are one that is made and at most one that waits', async () => {
-    const before = (await app.tools.db.read.select().from(editions).where(eq(editions.lectureId, lecture.id))).length
+    const before = (await app.context.db.read.select().from(editions).where(eq(editions.lectureId, lecture.id))).length
     const answers = await Promise.all(
       Array.from({ length: 200 }, () => app.json('POST', `/api/lectures/${lecture.id}/editions`, {})),
     )
     const ids = new Set(await Promise.all(answers.map(async (answer) => ((await answer.json()) as { job: JobView }).job.id)))
     for (const id of ids) await app.ended(id)
-    const after = (await app.tools.db.read.select().from(editions).where(eq(editions.lectureId, lecture.id))).length
+    const after = (await app.context.db.read.select().from(editions).where(eq(editions.lectureId, lecture.id))).length
     // one that was begun before the last presses, and one for what may have changed since
     expect(after - before).toBeLessThanOrEqual(2)
   })
@@ -296,11 +296,11 @@ describe('other files', () => {
   })
 
   test('a hundred who ask for the folder at once get the same one, made once', async () => {
-    const before = (await app.tools.store.all()).length
+    const before = (await app.context.store.all()).length
     const answers = await Promise.all(Array.from({ length: 100 }, () => app.ask(`/api/editions/${editionId}/folder`)))
     expect(new Set(answers.map((answer) => answer.headers.get('etag'))).size).toBe(1)
     for (const answer of answers) await answer.body?.cancel()
-    expect((await app.tools.store.all()).length).toBe(before + 1)
+    expect((await app.context.store.all()).length).toBe(before + 1)
     const part = await app.ask(`/api/editions/${editionId}/folder`, { headers: { range: 'bytes=0-3' } })
     expect(part.status).toBe(206)
     expect(Buffer.from(await part.arrayBuffer()).toString('latin1')).toBe('PK\x03\x04')
@@ -352,7 +352,7 @@ describe('what is drawn into the picture', () => {
       const size = { width: 1280, height: 720 }
       const place = { picture, corner: 'top-right' as const, share: 0.05, opacity: 0.5 }
       const span = { picture: slide, atSamples: 0 } as never
-      const [drawn] = await finishedPictures(app.tools.store, [span], null, place, size, folder)
+      const [drawn] = await finishedPictures(app.context.store, [span], null, place, size, folder)
       expect(drawn).toBeDefined()
       const { data } = await sharp(drawn)
         .extract({ left: 1280 - 40, top: 40, width: 1, height: 1 })

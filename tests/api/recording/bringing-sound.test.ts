@@ -107,11 +107,11 @@ describe('a long recording', () => {
     await app.idle()
     const takes = (await again()).slides.map((s) => s.takes[0]!)
     expect(takes.map((t) => t.samples)).toEqual([seconds(5.8), seconds(6.2), seconds(6), seconds(6)])
-    const parts = await Promise.all(takes.map((t) => decodeFlac(app.tools.media, app.tools.store.path(t.sound!))))
+    const parts = await Promise.all(takes.map((t) => decodeFlac(app.context.media, app.context.store.path(t.sound!))))
     const [row] = await app
       .read<{ recordings: { sound: string }[] }>(`/api/lectures/${lecture.id}/recordings`)
       .then((r) => r.recordings)
-    const whole = await decodeFlac(app.tools.media, app.tools.store.path(row!.sound))
+    const whole = await decodeFlac(app.context.media, app.context.store.path(row!.sound))
     expect(
       Buffer.concat(parts.map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))).equals(
         Buffer.from(whole.buffer, whole.byteOffset, whole.byteLength),

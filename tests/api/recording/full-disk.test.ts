@@ -65,7 +65,7 @@ test('an edit, and an import, that the disk has no room for are told as such, an
   const app = await openTestApp()
   const { id, slides } = await app.newLecture()
   const pages = async (most: string) => {
-    await app.tools.db.write((tx) => tx.run(`PRAGMA max_page_count = ${most}`))
+    await app.context.db.write((tx) => tx.run(`PRAGMA max_page_count = ${most}`))
   }
   // as many pages as the database has: it can grow no further, and says what SQLite says of a full disk
   await pages('1')
@@ -80,7 +80,7 @@ test('an edit, and an import, that the disk has no room for are told as such, an
   for (let i = 0; i < 1500; i++) form.append('files', new File([String(i)], `${'x'.repeat(200)} ${i}.txt`))
   const brought = await app.ask('/api/lectures', { method: 'POST', body: form })
   expect(brought.status).toBe(507)
-  expect(readdirSync(app.tools.store.scratch)).toEqual([])
+  expect(readdirSync(app.context.store.scratch)).toEqual([])
   await pages('1073741823')
   expect((await write()).status).toBe(200)
   expect((await app.read<{ title: string }>(`/api/lectures/${id}`)).title).toBeTruthy()
@@ -91,10 +91,10 @@ test('a job that fails on a full disk is told at once, and is written down when 
   const app = await openTestApp()
   const lecture = await app.newLecture()
   const heard: string[] = []
-  const end = app.tools.events.listen((event) => event.type === 'job' && heard.push(`${event.job.kind} ${event.job.state}`))
-  const { write } = app.tools.db
+  const end = app.context.events.listen((event) => event.type === 'job' && heard.push(`${event.job.kind} ${event.job.state}`))
+  const { write } = app.context.db
   let isFull = false
-  app.tools.db.write = (work) =>
+  app.context.db.write = (work) =>
     isFull
       ? Promise.reject(Object.assign(new Error('Failed query'), { cause: new Error('SQLITE_FULL: database or disk is full') }))
       : write(work)

@@ -18,10 +18,10 @@ afterEach(() => app.end())
 
 const samples = toInt16(noise(0.2, seconds(3.4), 5))
 const chunks = chunksOf(fromInt16(samples))
-const scratch = () => readdirSync(app.tools.store.scratch)
+const scratch = () => readdirSync(app.context.store.scratch)
 
 test('it holds each sample of the take; chunks that come again are not in it twice', async () => {
-  const { flacs, media, store } = app.tools
+  const { flacs, media, store } = app.context
   for (const [i, chunk] of chunks.entries()) {
     flacs.grow('one', i, chunk)
     flacs.grow('one', Math.max(0, i - 1), chunks[Math.max(0, i - 1)]!)
@@ -35,7 +35,7 @@ test('it holds each sample of the take; chunks that come again are not in it twi
 })
 
 test('what was not told of from its beginning, or of which a chunk is missing, is left to be encoded whole', async () => {
-  const { flacs } = app.tools
+  const { flacs } = app.context
   flacs.grow('late', 1, chunks[1]!)
   expect(await flacs.finish('late', 2)).toBeNull()
   flacs.grow('holed', 0, chunks[0]!)
@@ -47,7 +47,7 @@ test('what was not told of from its beginning, or of which a chunk is missing, i
 })
 
 test('an encoder that cannot be started, or ends, loses nothing', async () => {
-  const { store, media } = app.tools
+  const { store, media } = app.context
   const missing = growingFlacs(mediaTool('/nowhere/ffmpeg'), store)
   for (const [i, chunk] of chunks.entries()) missing.grow('one', i, chunk)
   expect(await missing.finish('one', chunks.length)).toBeNull()
@@ -60,14 +60,14 @@ test('an encoder that cannot be started, or ends, loses nothing', async () => {
 test('a recording is sealed with the file that grew, and every sample is in it', async () => {
   const lecture = await app.newLecture()
   const whole: number[] = []
-  const { run } = app.tools.media
-  app.tools.media.run = (args, options) => {
+  const { run } = app.context.media
+  app.context.media.run = (args, options) => {
     if (options?.input instanceof Uint8Array && args.includes('flac')) whole.push(options.input.length)
     return run(args, options)
   }
   await app.record(lecture.slides[0]!.id, fromInt16(samples))
   expect(whole).toEqual([])
   const [take] = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes
-  const kept = await decodeFlac(app.tools.media, app.tools.store.path(take!.sound!))
+  const kept = await decodeFlac(app.context.media, app.context.store.path(take!.sound!))
   expect(firstDifference(kept, samples)).toBe(-1)
 })

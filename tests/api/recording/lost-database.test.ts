@@ -40,7 +40,8 @@ function age() {
   for (const entry of storedFiles()) utimesSync(join(entry.parentPath, entry.name), then, then)
 }
 const lectern = (...words: string[]) => call(words, { env: { LECTERN_DATA: app.dataFolder }, workers })
-const soundOf = (name: string) => app.tools.media.run(['-f', 'flac', '-i', app.tools.store.path(name), '-f', 's16le', 'pipe:1'])
+const soundOf = (name: string) =>
+  app.context.media.run(['-f', 'flac', '-i', app.context.store.path(name), '-f', 's16le', 'pipe:1'])
 
 test('with the database gone and all files two days old, nothing goes, and the recordings come back as a lecture', async () => {
   app = await openTestApp()
@@ -55,7 +56,7 @@ test('with the database gone and all files two days old, nothing goes, and the r
   age()
   const files = storedFiles().length
   app = await openTestApp({ dataFolder: app.dataFolder })
-  expect(await sweep(app.tools)).toMatchObject({ laid: [], left: files })
+  expect(await sweep(app.context)).toMatchObject({ laid: [], left: files })
   expect(storedFiles()).toHaveLength(files)
 
   const found = JSON.parse(built(['found-again', '--json'], { env: { LECTERN_DATA: app.dataFolder } }).stdout) as {
@@ -92,8 +93,8 @@ test("with yesterday's database put back, the newer recording is laid in the tra
   for (const name of readdirSync(inData('backup'))) renameSync(inData(`backup/${name}`), inData(name))
   age()
   app = await openTestApp({ dataFolder: app.dataFolder })
-  await sweep(app.tools)
-  expect(await lostRecordings(app.tools)).toMatchObject([{ takeId: newer.id, slide: slide.title, place: 1 }])
+  await sweep(app.context)
+  expect(await lostRecordings(app.context)).toMatchObject([{ takeId: newer.id, slide: slide.title, place: 1 }])
   const { lectureId } = JSON.parse((await lectern('found-again', '--json')).stdout) as { lectureId: string }
   const [found] = (await app.read<Lecture>(`/api/lectures/${lectureId}`)).slides
   expect(firstDifference(await soundOf(found!.takes[0]!.sound!), sound)).toBe(-1)
@@ -112,7 +113,7 @@ test('a sound that came as a file, and a long recording, are found by their name
   await app.end(true)
   for (const name of DATABASE) rmSync(inData(name), { force: true })
   app = await openTestApp({ dataFolder: app.dataFolder })
-  const lost = await lostRecordings(app.tools)
+  const lost = await lostRecordings(app.context)
   expect(lost.map((recording) => recording.slide)).toEqual(['my talk.wav', 'my talk.wav'])
 })
 
@@ -120,9 +121,9 @@ test('files that a database knows again come back out of the trash by themselves
   app = await openTestApp()
   const lecture = await app.newLecture()
   const { picture } = lecture.slides[0]!.steps[0]!
-  await app.tools.store.trash.lay(picture, '2026-01-01')
+  await app.context.store.trash.lay(picture, '2026-01-01')
   expect((await app.ask(`/api/files/${picture}.png`)).status).toBe(404)
-  expect((await sweep(app.tools)).broughtBack).toEqual([picture])
+  expect((await sweep(app.context)).broughtBack).toEqual([picture])
   expect((await app.ask(`/api/files/${picture}.png`)).status).toBe(200)
 })
 
@@ -130,7 +131,7 @@ test('what was broken off and has no row any more is found in its journal', asyn
   app = await openTestApp()
   const takeId = '22222222-2222-4222-8222-222222222222'
   const chunks = chunksOf(noise(0.1, seconds(2.5), 3))
-  for (const [i, chunk] of chunks.entries()) await app.tools.journals.append(takeId, i, chunk)
+  for (const [i, chunk] of chunks.entries()) await app.context.journals.append(takeId, i, chunk)
   const { lectureId } = JSON.parse((await lectern('found-again', '--json')).stdout) as { lectureId: string }
   const [slide] = (await app.read<Lecture>(`/api/lectures/${lectureId}`)).slides
   expect(slide!.takes[0]!.samples).toBe(seconds(2.5))
@@ -149,9 +150,9 @@ test('the journal of a recovered take is let go after a month; a browser that co
   app = await openTestApp({ dataFolder: app.dataFolder }) // put together from what there is
   await app.idle()
   expect(readdirSync(inData('recordings'))).toHaveLength(1)
-  await letOldJournalsGo(app.tools)
+  await letOldJournalsGo(app.context)
   expect(readdirSync(inData('recordings'))).toHaveLength(1)
-  await letOldJournalsGo(app.tools, -1000)
+  await letOldJournalsGo(app.context, -1000)
   expect(readdirSync(inData('recordings'))).toEqual([])
   const answers = []
   for (const [i, chunk] of chunks.entries())
@@ -159,7 +160,7 @@ test('the journal of a recovered take is let go after a month; a browser that co
   expect(answers).toEqual([2, 2, 3, 4, 5])
   expect((await app.seal(takeId, chunks.length)).status).toBe(200)
   await app.idle()
-  const [row] = await app.tools.db.read.select().from(takes)
+  const [row] = await app.context.db.read.select().from(takes)
   expect(row!.samples).toBe(seconds(4.3))
   const kept = new Int16Array(Uint8Array.from(await soundOf(row!.sound!)).buffer)
   expect(fromInt16(kept).every((value, i) => Math.abs(value - sound[i]!) < 1 / 20_000)).toBe(true)
@@ -172,7 +173,7 @@ test('a second app on the same folder is refused before it touches anything', as
   const chunks = chunksOf(noise(0.1, seconds(3), 3))
   await app.begin(takeId, slide.id)
   await app.sendChunk(takeId, 0, chunks[0]!)
-  writeFileSync(join(app.tools.store.scratch, 'in use'), '')
+  writeFileSync(join(app.context.store.scratch, 'in use'), '')
   const second = spawnSync('node', ['dist/server/main.js'], {
     cwd: root,
     encoding: 'utf8',
@@ -181,8 +182,8 @@ test('a second app on the same folder is refused before it touches anything', as
   })
   expect(second.status).toBe(1)
   expect(second.stderr).toMatch(/^Tidy Lectern is open already on “.*”.*\n$/)
-  expect(readdirSync(app.tools.store.scratch)).toEqual(expect.arrayContaining(['in use']))
-  const [row] = await app.tools.db.read.select().from(takes)
+  expect(readdirSync(app.context.store.scratch)).toEqual(expect.arrayContaining(['in use']))
+  const [row] = await app.context.db.read.select().from(takes)
   expect(row!.state).toBe('recording')
 })
 
@@ -219,7 +220,9 @@ test.each([
 
 test('a database of a newer version is left alone', async () => {
   app = await openTestApp()
-  await app.tools.db.write((tx) => tx.run("INSERT INTO __drizzle_migrations (hash, created_at) VALUES ('later', 9999999999999)"))
+  await app.context.db.write((tx) =>
+    tx.run("INSERT INTO __drizzle_migrations (hash, created_at) VALUES ('later', 9999999999999)"),
+  )
   await app.end(true)
   await expect(openTestApp({ dataFolder: app.dataFolder })).rejects.toThrow(/last opened by a newer Tidy Lectern/)
   rmSync(app.dataFolder, { recursive: true })

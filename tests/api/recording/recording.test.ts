@@ -27,7 +27,7 @@ test('a take comes back sample for sample, tidied and kept', async () => {
   const { slides } = await again()
   const take = keptTake(slides[0]!)!
   expect(take).toMatchObject({ state: 'sealed', recovered: false, samples: samples.length, microphone: 'Test microphone' })
-  expect(firstDifference(await decodeFlac(app.tools.media, app.tools.store.path(take.sound!)), toInt16(samples))).toBe(-1)
+  expect(firstDifference(await decodeFlac(app.context.media, app.context.store.path(take.sound!)), toInt16(samples))).toBe(-1)
   expect(take.analysis!.speech).toHaveLength(2)
   expect(take.clip!.figures.loudnessLufs).toBeCloseTo(-16, 0)
   expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
@@ -38,7 +38,7 @@ test.each([
   ['was encoded whole', false],
 ])('a file that %s and does not hold what was recorded is made again before the journal goes', async (_, grows) => {
   const { samples } = madeTake()
-  const { media, flacs } = app.tools
+  const { media, flacs } = app.context
   if (!grows) flacs.grow = () => {}
   const { run } = media
   let damaged = 0
@@ -61,7 +61,7 @@ test.each([
   await app.record(slide(), samples)
   expect(damaged).toBe(1)
   const take = keptTake((await again()).slides[0]!)!
-  expect(firstDifference(await decodeFlac(media, app.tools.store.path(take.sound!)), toInt16(samples))).toBe(-1)
+  expect(firstDifference(await decodeFlac(media, app.context.store.path(take.sound!)), toInt16(samples))).toBe(-1)
   expect(take.clip).not.toBeNull()
   expect(take.problem).toBeNull()
   expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
@@ -113,7 +113,7 @@ describe('a recording that never came to its stop', () => {
     await reopen()
     const take = (await again()).slides[0]!.takes[0]!
     expect(take).toMatchObject({ state: 'sealed', recovered: true, samples: seconds(4) })
-    const kept = await decodeFlac(app.tools.media, app.tools.store.path(take.sound!))
+    const kept = await decodeFlac(app.context.media, app.context.store.path(take.sound!))
     expect(firstDifference(kept, toInt16(samples.subarray(0, seconds(4))))).toBe(-1)
   })
 

@@ -82,7 +82,7 @@ test('each slide has its part, cut in the pause near the key press, with what wa
   expect(take(first)[0]).toMatchObject({ number: 1, recovered: false, microphone: 'Test microphone' })
   // whole: the parts one after the other are what was recorded, to the sample
   const parts = await Promise.all(
-    [first, second, fourth].map((id) => decodeFlac(app.tools.media, app.tools.store.path(take(id)[0]!.sound!))),
+    [first, second, fourth].map((id) => decodeFlac(app.context.media, app.context.store.path(take(id)[0]!.sound!))),
   )
   const joined = parts.flatMap((part) => [...part])
   expect(firstDifference(joined, toInt16(sound))).toBe(-1)

@@ -70,7 +70,7 @@ test('a take of several blocks is tidied by threads as it is by one, sample for 
   const alone = tidyFresh(fromInt16(toInt16(long)))
   expect(analysis).toEqual(JSON.parse(JSON.stringify(alone.analysis)))
   expect(tidyUp!.kept).toEqual(alone.tidyUp.kept)
-  const kept = await decodeFlac(app.tools.media, app.tools.store.path(clip!.sound))
+  const kept = await decodeFlac(app.context.media, app.context.store.path(clip!.sound))
   expect(firstDifference(kept, toInt16(alone.clip))).toBe(-1)
 })
 
@@ -80,7 +80,7 @@ test('a take that is laid aside is tidied as one in memory, sample for sample, b
   try {
     const samples = toInt16(long)
     const { signal } = new AbortController()
-    const fresh = await app.tools.workers.tidy({ samples, analysis: null, tidyUp: null, marks: [], aside: null }, signal)
+    const fresh = await app.context.workers.tidy({ samples, analysis: null, tidyUp: null, marks: [], aside: null }, signal)
     const tidyUp: TidyUp = {
       ...fresh.tidyUp,
       // across the places where long sound is divided
@@ -96,17 +96,17 @@ test('a take that is laid aside is tidied as one in memory, sample for sample, b
       { analysis: null, tidyUp: null },
       { analysis: fresh.analysis, tidyUp },
     ]) {
-      const { clip, ...rest } = await app.tools.workers.tidy({ samples: recorded, ...known, marks: [], aside: folder }, signal)
+      const { clip, ...rest } = await app.context.workers.tidy({ samples: recorded, ...known, marks: [], aside: folder }, signal)
       expect(clip).not.toBeInstanceOf(Int16Array)
-      const { clip: wanted, ...others } = await app.tools.workers.tidy({ samples, ...known, marks: [], aside: null }, signal)
+      const { clip: wanted, ...others } = await app.context.workers.tidy({ samples, ...known, marks: [], aside: null }, signal)
       expect(rest).toEqual(others)
       expect(clip.length).toBe(wanted.length)
       expect(firstDifference(pieceOf(clip, 0, clip.length), pieceOf(wanted, 0, wanted.length))).toBe(-1)
-      const measured = await app.tools.workers.measure({ clip, ...rest }, signal)
-      expect(measured).toEqual(await app.tools.workers.measure({ clip: wanted, ...rest }, signal))
+      const measured = await app.context.workers.measure({ clip, ...rest }, signal)
+      expect(measured).toEqual(await app.context.workers.measure({ clip: wanted, ...rest }, signal))
     }
-    const drawn = await app.tools.workers.spectrogram(recorded, signal)
-    expect(firstDifference(drawn, await app.tools.workers.spectrogram(samples, signal))).toBe(-1)
+    const drawn = await app.context.workers.spectrogram(recorded, signal)
+    expect(firstDifference(drawn, await app.context.workers.spectrogram(samples, signal))).toBe(-1)
   } finally {
     rmSync(folder, { recursive: true })
   }
@@ -125,7 +125,7 @@ test.runIf(IS_LONG)(
     expect((await app.seal(longTake, chunks.length)).status).toBe(200)
     // the recording, and what of it is cleaned so far
     const laidAside = async () =>
-      (await readdir(app.tools.store.scratch, { recursive: true })).filter((name) => name.includes('/'))
+      (await readdir(app.context.store.scratch, { recursive: true })).filter((name) => name.includes('/'))
     while ((await laidAside()).length < 2) await new Promise((resolve) => setTimeout(resolve, 20))
     expect((await take()).tidyUp).toBeNull()
     await app.end(true)
@@ -137,12 +137,12 @@ test.runIf(IS_LONG)(
     expect(tidyUp!.kept.end).toBeGreaterThan(seconds(293))
     expect(clip!.samples).toBe(clipSamples(tidyUp!))
     expect(spectrogram).not.toBeNull()
-    expect(await readdir(app.tools.store.scratch)).toEqual([])
+    expect(await readdir(app.context.store.scratch)).toEqual([])
   },
 )
 
 test('what a key told after the take was sealed is in its recipe: nothing that began before it is used', async () => {
-  const fresh = tidyAhead(app.tools.workers, app.tools.journals)
+  const fresh = tidyAhead(app.context.workers, app.context.journals)
   const { signal } = new AbortController()
   const marks = [{ kind: 'wrong' as const, at: 96_000 }]
   fresh.begin('one', toInt16(made.samples), [])
@@ -154,7 +154,7 @@ test('what a key told after the take was sealed is in its recipe: nothing that b
 
 /** Keeps a recording as it arrives, and tells of each second. @returns what the tidying was given of it when it ended */
 async function grown(samples: Int16Array) {
-  const { workers, journals } = app.tools
+  const { workers, journals } = app.context
   const known: number[] = []
   /** Mains hum that was known when the first blocks were cleaned. */
   const hums: (number | null)[] = []
@@ -182,7 +182,7 @@ async function grown(samples: Int16Array) {
 
 async function expectAsAtOnce({ clip, ...rest }: TidyOutput, samples: Int16Array) {
   const input = { samples, analysis: null, tidyUp: null, marks: [], aside: null }
-  const { clip: wanted, ...others } = await app.tools.workers.tidy(input, new AbortController().signal)
+  const { clip: wanted, ...others } = await app.context.workers.tidy(input, new AbortController().signal)
   expect(rest).toEqual(others)
   expect(clip.length).toBe(wanted.length)
   expect(firstDifference(pieceOf(clip, 0, clip.length), pieceOf(wanted, 0, wanted.length))).toBe(-1)
@@ -215,7 +215,7 @@ test('hum that begins later is taken from the beginning too: what was cleaned be
 
 test('where it could not be begun early, or is taken back, the job does it', async () => {
   const noThread = () => Promise.reject(new Error('no thread'))
-  const failing = tidyAhead({ rehearse: noThread, tidy: noThread, cleanSettled: noThread }, app.tools.journals)
+  const failing = tidyAhead({ rehearse: noThread, tidy: noThread, cleanSettled: noThread }, app.context.journals)
   failing.begin('one', toInt16(made.samples), [])
   expect(await failing.finish('one', [], new AbortController().signal)).toBeNull()
   let aborted = false
@@ -231,7 +231,7 @@ test('where it could not be begun early, or is taken back, the job does it', asy
       cleanSettled: noThread,
       rehearse: noThread,
     },
-    app.tools.journals,
+    app.context.journals,
   )
   const cancel = new AbortController()
   waiting.begin('two', toInt16(made.samples), [])
@@ -242,7 +242,7 @@ test('where it could not be begun early, or is taken back, the job does it', asy
 })
 
 test('an encoder that cannot be started is told, and samples that fail beside it end nothing else', async () => {
-  const { store } = app.tools
+  const { store } = app.context
   const stray: unknown[] = []
   const hear = (reason: unknown) => void stray.push(reason)
   process.on('unhandledRejection', hear)
@@ -294,7 +294,7 @@ test('a recipe of an earlier version, without the newer settings, is read with t
 test('an analysis of an earlier version, without what is found since, does no harm', async () => {
   const { tidyUp, analysis } = await take()
   const { humHz: _, falseStop: __, ...earlier } = analysis!
-  await app.tools.db.write((tx) => tx.update(takes).set({ analysis: earlier as TakeAnalysis }))
+  await app.context.db.write((tx) => tx.update(takes).set({ analysis: earlier as TakeAnalysis }))
   expect((await take()).analysis).toMatchObject({ humHz: null, falseStop: null })
   await put({ ...tidyUp!, cleaning: 0.3 })
   await app.idle()
@@ -303,7 +303,7 @@ test('an analysis of an earlier version, without what is found since, does no ha
 
 test('clips of an earlier engine are made again at the next start', async () => {
   const before = (await take()).clip!
-  await app.tools.db.write((tx) => tx.delete(clips))
+  await app.context.db.write((tx) => tx.delete(clips))
   expect((await take()).clip).toBeNull()
   await app.end(true)
   app = await openTestApp({ dataFolder: app.dataFolder })
@@ -312,7 +312,7 @@ test('clips of an earlier engine are made again at the next start', async () => 
 })
 
 test('the same recording on another slide is listened to, cleaned and drawn once', async () => {
-  const { workers } = app.tools
+  const { workers } = app.context
   const asked: string[] = []
   const [tidy, spectrogram] = [workers.tidy, workers.spectrogram]
   workers.tidy = (...input) => {
@@ -326,7 +326,7 @@ test('the same recording on another slide is listened to, cleaned and drawn once
   const bring = async (slide: number) => {
     const tags = tagsOfFile('a file.wav')
     const sound = { id: randomUUID(), slideId: lecture.slides[slide]!.id, pcm: toInt16(made.samples), microphone: 'A file', tags }
-    await keepWholeTake(app.tools, app.queue, sound)
+    await keepWholeTake(app.context, app.queue, sound)
     await app.idle()
     return (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[slide]!
   }

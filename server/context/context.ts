@@ -10,7 +10,7 @@ import { type TidyAhead, tidyAhead } from '#server/recording/tidy-ahead.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
 
-export interface Tools {
+export interface AppContext {
   config: Config
   db: Database
   store: FileStore
@@ -26,7 +26,7 @@ export interface Tools {
  * Opens a data folder and begins nothing: no job is taken up, no take is put together, nothing is cleared. So it may be opened beside an
  * app that runs on it.
  */
-export async function openTools(config: Config, workers = startWorkers()): Promise<Tools> {
+export async function openContext(config: Config, workers = startWorkers()): Promise<AppContext> {
   const db = await openDatabase(config.dataFolder)
   const journals = takeJournals(config.dataFolder)
   const store = folderStore(config.dataFolder)
@@ -44,7 +44,7 @@ export async function openTools(config: Config, workers = startWorkers()): Promi
   }
 }
 
-export async function closeTools({ workers, db, flacs }: Tools) {
+export async function closeContext({ workers, db, flacs }: AppContext) {
   flacs.close()
   await workers.close()
   db.close()
