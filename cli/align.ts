@@ -14,8 +14,8 @@ import { Language } from '#core/model/language.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { endingOf, readyOutput, STDOUT, say, sayAside, writeText } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
@@ -84,7 +84,7 @@ export async function align(args: string[]) {
   const ending = output === undefined ? null : endingOf(output, ENDINGS, USAGE)
   if (output !== undefined) await readyOutput(output, [audio, script], values.overwrite)
   const said = await readScript(script, language.data, values.lines)
-  const { samples, missing } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  const { samples, missing } = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
   if (missing) process.stderr.write(`${missing.note}\n`)
   const synthesiser = await openSynthesiser(language.data)
   if (!synthesiser)

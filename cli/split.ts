@@ -7,8 +7,8 @@ import { countWords } from '#core/script/sentences.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { proposeBoundaries, type SplitHint } from '#core/timing/split.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = 'Usage: lectern split AUDIO (--slides N | --scripts FILE | --marks 6,11,19) [--lang en] [--json]'
@@ -51,7 +51,7 @@ export async function split(args: string[]) {
   const [audio, ...more] = positionals
   if (!audio || more.length > 0) throw new Usage(USAGE)
   const hint = await hintFrom(values)
-  const { samples, missing } = await readSound(mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  const { samples, missing } = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
   if (missing) process.stderr.write(`${missing.note}\n`)
   const late = hint.from === 'marks' ? hint.marks.find((mark) => mark >= samples.length) : undefined
   if (late !== undefined)

@@ -13,10 +13,10 @@ import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { SOUND_ENCODERS } from '#server/export/pieces.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { openSound } from '#server/media/read-sound.ts'
 import { type SampleFile, sampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { endingOf, pourOut, readyOutput, STDOUT, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
@@ -66,7 +66,7 @@ export async function tidy(args: string[]) {
   await readyOutput(output, [input], values.overwrite)
   // what lies between is as large as the recording: beside the result, or where there is room for it
   const folder = output === STDOUT ? tmpdir() : dirname(output)
-  const media = mediaTool(process.env.LECTERN_FFMPEG ?? 'ffmpeg')
+  const media = ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg')
   const sound = await openSound(media, input, folder)
   const { samples, deadChannels, missing } = sound
   if (missing) process.stderr.write(`${missing.note}\n`)

@@ -24,7 +24,7 @@ const ALLOWED: Record<string, string[]> = {
   demo: ['core', 'server', 'tests'],
   bench: ['core', 'server', 'tests', 'demo'],
   tests: HOUSES,
-  context: HOUSES,
+  tools: HOUSES,
 }
 
 const faults: string[] = []

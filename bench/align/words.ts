@@ -12,8 +12,8 @@ import { align } from '#core/captions/align/align.ts'
 import { hearTake } from '#core/captions/align/hear-take.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 
 const VOICES = ['slt', 'rms', 'awb', 'kal16']
@@ -64,7 +64,7 @@ export async function wordErrors(): Promise<number[]> {
       for (const text of DEMO_SLIDES.flatMap((slide) => sentences(slide.script, 'en')).slice(0, 12)) {
         const truth = wordStarts(voice, text, path)
         if (!truth) continue
-        const { samples } = await readSound(mediaTool('ffmpeg'), path)
+        const { samples } = await readSound(ffmpegAt('ffmpeg'), path)
         const heard = hearTake(samples, usualCleaning(), findHum(samples))
         const [found] = align(heard, [text], (await openSynthesiser('en'))!).sentences
         for (const word of found!.spans.at(-1)?.words ?? []) errors.push(word.start - truth[word.k]!)

@@ -16,8 +16,8 @@ import type { Take } from '#core/model/take.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { openDatabase } from '#server/db/database.ts'
 import { clips, takes } from '#server/db/schema.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { random } from '#tests/made/sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
@@ -35,7 +35,7 @@ async function openServer(data: string) {
   const db = await openDatabase(data)
   return {
     address: server.address,
-    context: { db, store: folderStore(data), media: mediaTool('ffmpeg') },
+    context: { db, store: folderStore(data), media: ffmpegAt('ffmpeg') },
     async end() {
       db.close()
       await server.kill()

@@ -2,9 +2,9 @@
 import type { Config } from '#server/config/config.ts'
 import { type Database, openDatabase } from '#server/db/database.ts'
 import { type Events, makeEvents } from '#server/events/events.ts'
+import { type Ffmpeg, ffmpegAt } from '#server/media/ffmpeg.ts'
 import { type GrowingFlacs, growingFlacs } from '#server/media/growing-flac.ts'
 import { tagsOfTakeById } from '#server/media/sound-tags.ts'
-import { type MediaTool, mediaTool } from '#server/media/tool.ts'
 import { type TakeJournals, takeJournals } from '#server/recording/take-journal.ts'
 import { type TidyAhead, tidyAhead } from '#server/recording/tidy-ahead.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
@@ -15,7 +15,7 @@ export interface AppContext {
   db: Database
   store: FileStore
   journals: TakeJournals
-  media: MediaTool
+  media: Ffmpeg
   workers: Workers
   ahead: TidyAhead
   flacs: GrowingFlacs
@@ -30,7 +30,7 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
   const db = await openDatabase(config.dataFolder)
   const journals = takeJournals(config.dataFolder)
   const store = folderStore(config.dataFolder)
-  const media = mediaTool(config.ffmpeg)
+  const media = ffmpegAt(config.ffmpeg)
   return {
     config,
     db,

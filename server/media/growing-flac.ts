@@ -1,8 +1,8 @@
 /** FLAC files of takes that are still being recorded: each grows with its take, so that a stop waits for the last second only. */
 import { PassThrough } from 'node:stream'
 import type { FileStore } from '#server/storage/file-store.ts'
+import type { Ffmpeg } from './ffmpeg.ts'
 import { encodeFlac, type SoundTags } from './sound-files.ts'
-import type { MediaTool } from './tool.ts'
 
 export interface GrowingFlacs {
   /**
@@ -30,7 +30,7 @@ interface Growing {
 
 /** @param tagsOf what is written into the file of a take */
 export function growingFlacs(
-  media: MediaTool,
+  media: Ffmpeg,
   store: FileStore,
   tagsOf: (takeId: string) => Promise<SoundTags> = async () => ({}),
 ): GrowingFlacs {

@@ -6,9 +6,9 @@ import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
+import type { Ffmpeg } from './ffmpeg.ts'
 import { appendTo, readBytes } from './sample-file.ts'
 import { bytesOf, decodeFlac, decodeFlacInto } from './sound-files.ts'
-import type { MediaTool } from './tool.ts'
 
 /** A file of little-endian samples and nothing else, mono, 48 kHz. */
 export interface PcmFile {
@@ -72,12 +72,7 @@ export function layAsidePcm(path: string, sound: Samples): PcmFile {
  * @param most samples it may have: a small file can hold days of silence
  * @throws RangeError when it has more
  */
-export async function decodeAside(
-  tool: MediaTool,
-  flac: string,
-  path: string,
-  most = Number.POSITIVE_INFINITY,
-): Promise<PcmFile> {
+export async function decodeAside(tool: Ffmpeg, flac: string, path: string, most = Number.POSITIVE_INFINITY): Promise<PcmFile> {
   const file = openSync(path, 'wx')
   let bytes = 0
   try {
@@ -97,7 +92,7 @@ export async function decodeAside(
 
 /** All of a FLAC file of ours, for as long as it is used: laid aside where it is long. @param length of it in samples */
 export async function withDecoded<T>(
-  { media, store }: { media: MediaTool; store: FileStore },
+  { media, store }: { media: Ffmpeg; store: FileStore },
   sound: string,
   length: number,
   use: (pcm: Pcm) => Promise<T>,

@@ -7,11 +7,11 @@ import { rms } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
+import type { Ffmpeg } from './ffmpeg.ts'
 import { type MissingSound, missingSound } from './missing-sound.ts'
 import type { PcmFile } from './pcm.ts'
 import { appendTo, channelFile, namelessFile } from './sample-file.ts'
 import { bytesOf, samplesOf } from './sound-files.ts'
-import type { MediaTool } from './tool.ts'
 
 // demuxers of self-contained sound and video files; playlists and the like could name other files
 const FORMATS = 'wav,w64,flac,mp3,aac,mov,mp4,m4a,ogg,matroska,webm,asf,aiff,au,caf,avi,mpegts,amr,ac3'
@@ -37,7 +37,7 @@ const tooLong = (name: string, seconds: number, advice = 'Divide it first.') =>
 
 /** The first sound track of a file as a WAV stream: its header tells how many channels there are. */
 async function wavStream(
-  tool: MediaTool,
+  tool: Ffmpeg,
   path: string,
   codec: 'pcm_f32le' | 'pcm_s16le',
   { name = basename(path), signal }: Reading,
@@ -78,7 +78,7 @@ async function wavStream(
  * @throws UserFacingError when it is missing, empty, no sound, or longer than three hours
  */
 export async function readSound(
-  tool: MediaTool,
+  tool: Ffmpeg,
   path: string,
   reading: Reading = {},
 ): Promise<{ samples: Float32Array; deadChannels: number; missing: MissingSound | null }> {
@@ -109,7 +109,7 @@ export interface OpenSound {
  * @param folder where there is room for it
  * @throws UserFacingError as `readSound` does
  */
-export async function openSound(tool: MediaTool, path: string, folder: string, reading: Reading = {}): Promise<OpenSound> {
+export async function openSound(tool: Ffmpeg, path: string, folder: string, reading: Reading = {}): Promise<OpenSound> {
   const { name = basename(path), longestSeconds = LONGEST.channels } = reading
   const file = namelessFile(folder)
   try {
@@ -212,7 +212,7 @@ function deadNote(name: string, channels: number, alive: readonly number[]): str
  * @throws UserFacingError as `readSound` does, but for six hours
  */
 export async function withMono<T>(
-  { media, store }: { media: MediaTool; store: FileStore },
+  { media, store }: { media: Ffmpeg; store: FileStore },
   path: string,
   reading: Reading,
   use: (mono: Mono) => Promise<T>,
@@ -260,7 +260,7 @@ export interface Stereo {
  * @throws UserFacingError as `readSound` does
  */
 export async function withStereo<T>(
-  { media, store }: { media: MediaTool; store: FileStore },
+  { media, store }: { media: Ffmpeg; store: FileStore },
   path: string,
   reading: Reading & { longestSeconds: number },
   use: (stereo: Stereo) => Promise<T>,

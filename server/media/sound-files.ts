@@ -1,7 +1,7 @@
 /** Sound between samples and lossless files (FLAC, RFC 9639). */
 import { rm } from 'node:fs/promises'
 import type { FileStore } from '#server/storage/file-store.ts'
-import type { MediaTool } from './tool.ts'
+import type { Ffmpeg } from './ffmpeg.ts'
 
 /** Little-endian bytes of 16-bit samples, sharing their memory. */
 export const bytesOf = (samples: Int16Array) => new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength)
@@ -29,7 +29,7 @@ export type SoundTags = Record<string, string>
  * @returns its name
  */
 export async function encodeFlac(
-  tool: MediaTool,
+  tool: Ffmpeg,
   store: FileStore,
   samples: Int16Array | AsyncIterable<Uint8Array>,
   { channels = 1, tags = {} }: { channels?: 1 | 2; tags?: SoundTags } = {},
@@ -63,7 +63,7 @@ export async function encodeFlac(
 }
 
 /** @returns samples of a stretch of a FLAC file of ours; fewer where the file ends before */
-export async function decodeFlacStretch(tool: MediaTool, path: string, start: number, end: number): Promise<Int16Array> {
+export async function decodeFlacStretch(tool: Ffmpeg, path: string, start: number, end: number): Promise<Int16Array> {
   const seek = ['-ss', (start / 48_000).toFixed(6)]
   const trim = ['-af', `atrim=end_sample=${end - start}`]
   return samplesOf(await tool.run(['-protocol_whitelist', 'file', ...seek, '-f', 'flac', '-i', path, ...trim, ...RAW, 'pipe:1']))
@@ -72,17 +72,17 @@ export async function decodeFlacStretch(tool: MediaTool, path: string, start: nu
 const whole = (path: string) => ['-protocol_whitelist', 'file', '-f', 'flac', '-i', path, ...RAW, 'pipe:1']
 
 /** @returns all samples of a FLAC file of ours */
-export async function decodeFlac(tool: MediaTool, path: string): Promise<Int16Array> {
+export async function decodeFlac(tool: Ffmpeg, path: string): Promise<Int16Array> {
   return samplesOf(await tool.run(whole(path)))
 }
 
 /** The same piece by piece: little-endian bytes, as they come. */
-export async function decodeFlacInto(tool: MediaTool, path: string, onPiece: (bytes: Buffer) => void): Promise<void> {
+export async function decodeFlacInto(tool: Ffmpeg, path: string, onPiece: (bytes: Buffer) => void): Promise<void> {
   await tool.run(whole(path), { onOutput: onPiece, timeoutSeconds: LONGEST_S })
 }
 
 /** @returns a stretch of a bed's file, left and right in turn; shorter where the file ends before */
-export async function decodeBedStretch(tool: MediaTool, path: string, start: number, end: number): Promise<Int16Array> {
+export async function decodeBedStretch(tool: Ffmpeg, path: string, start: number, end: number): Promise<Int16Array> {
   const seek = ['-ss', (start / 48_000).toFixed(6)]
   const trim = ['-af', `atrim=end_sample=${end - start}`]
   return samplesOf(

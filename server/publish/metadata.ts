@@ -3,7 +3,7 @@ import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type EditionManifest, flatChapters } from '#core/edition/manifest.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
-import type { MediaTool } from '#server/media/tool.ts'
+import type { Ffmpeg } from '#server/media/ffmpeg.ts'
 
 export interface CaptionFile {
   language: string
@@ -86,7 +86,7 @@ const soundAlone = (audio: string, language: string, out: string) => [
  * @param folder for the small files that go in; it is the caller's to remove
  */
 export async function addMetadata(
-  tool: MediaTool,
+  tool: Ffmpeg,
   { pictures, sound, out, alone, folder }: { pictures: string; sound: string; out: string; alone: string | null; folder: string },
   container: VideoForm['container'],
   told: Told,
@@ -126,7 +126,7 @@ export async function addMetadata(
 
 /** A file of the sound alone, where no video has the same sound. */
 export async function addSoundMetadata(
-  tool: MediaTool,
+  tool: Ffmpeg,
   { sound, out, folder }: { sound: string; out: string; folder: string },
   told: Told,
   signal: AbortSignal,

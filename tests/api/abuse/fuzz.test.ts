@@ -15,8 +15,8 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { keepGivenPicture } from '#server/import/picture.ts'
 import { kindOfZip, readDeckFile } from '#server/import/read-deck.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { withMono } from '#server/media/read-sound.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { demoFile } from '#tests/api/harness.ts'
 import { damaged } from '#tests/made/damaged.ts'
@@ -120,7 +120,7 @@ describe('damaged files are refused in a sentence or read as far as they go', ()
       })
       const path = join(folder, 'damaged')
       const store = folderStore(folder)
-      const read = () => withMono({ media: mediaTool('ffmpeg'), store }, path, { name: 'damaged' }, async ({ note }) => note)
+      const read = () => withMono({ media: ffmpegAt('ffmpeg'), store }, path, { name: 'damaged' }, async ({ note }) => note)
       for (let seed = 1; seed <= ROUNDS; seed++) {
         const bytes = damaged(whole[seed % forms.length]!, seed)
         writeFileSync(path, bytes)

@@ -3,9 +3,9 @@ import { readdirSync } from 'node:fs'
 import { afterEach, beforeEach, expect, test } from 'vitest'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { growingFlacs } from '#server/media/growing-flac.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { firstDifference, noise, seconds } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -48,7 +48,7 @@ test('what was not told of from its beginning, or of which a chunk is missing, i
 
 test('an encoder that cannot be started, or ends, loses nothing', async () => {
   const { store, media } = app.context
-  const missing = growingFlacs(mediaTool('/nowhere/ffmpeg'), store)
+  const missing = growingFlacs(ffmpegAt('/nowhere/ffmpeg'), store)
   for (const [i, chunk] of chunks.entries()) missing.grow('one', i, chunk)
   expect(await missing.finish('one', chunks.length)).toBeNull()
   const closed = growingFlacs(media, store)

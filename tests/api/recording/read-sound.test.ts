@@ -6,15 +6,15 @@ import { join } from 'node:path'
 import { afterAll, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { pieceOf } from '#server/media/pcm.ts'
 import { withMono, withStereo } from '#server/media/read-sound.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { noise, seconds } from '#tests/made/sound.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'lectern-mono-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
-const media = mediaTool('ffmpeg')
+const media = ffmpegAt('ffmpeg')
 const store = folderStore(join(folder, 'data'))
 // no whole number of anything
 const LENGTH = seconds(2.2345)

@@ -14,10 +14,10 @@ import type { TidyUp } from '#core/model/tidy-up.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import { clips, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { bytesLater, LONG, layAsidePcm, pieceOf } from '#server/media/pcm.ts'
 import { decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import { tagsOfFile } from '#server/media/sound-tags.ts'
-import { mediaTool } from '#server/media/tool.ts'
 import { tidyAhead } from '#server/recording/tidy-ahead.ts'
 import type { TidyOutput } from '#server/workers/worker.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
@@ -248,7 +248,7 @@ test('an encoder that cannot be started is told, and samples that fail beside it
   process.on('unhandledRejection', hear)
   try {
     const failing = Promise.reject(new Error('no thread'))
-    await expect(encodeFlac(mediaTool('/nowhere/ffmpeg'), store, bytesLater(failing))).rejects.toThrow('ffmpeg was not found')
+    await expect(encodeFlac(ffmpegAt('/nowhere/ffmpeg'), store, bytesLater(failing))).rejects.toThrow('ffmpeg was not found')
     await new Promise((resolve) => setTimeout(resolve, 50))
   } finally {
     process.off('unhandledRejection', hear)

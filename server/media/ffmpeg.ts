@@ -4,7 +4,7 @@ import { setPriority } from 'node:os'
 import { Readable } from 'node:stream'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
-export interface MediaTool {
+export interface Ffmpeg {
   /**
    * @param args after the safe beginning that is the same for every call
    * @param input bytes for the program's standard input, whole or piece by piece
@@ -28,7 +28,7 @@ export interface MediaTool {
 const LONGEST_OUTPUT = 4 * 1024 ** 3
 
 /** @param program path or name of ffmpeg */
-export function mediaTool(program: string): MediaTool {
+export function ffmpegAt(program: string): Ffmpeg {
   return {
     run(args, { input, onOutput, onMessage, signal, timeoutSeconds = 600 } = {}) {
       return new Promise((resolve, reject) => {
