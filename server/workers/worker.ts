@@ -19,7 +19,7 @@ import {
   type TakeCleaning,
   usualCleaning,
 } from '#core/audio/render/render.ts'
-import { takeClicksAway } from '#core/audio/repair/clicks.ts'
+import { declick } from '#core/audio/repair/clicks.ts'
 import { findHum, HUM_HEARD } from '#core/audio/repair/hum.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type LayAside, type Samples } from '#core/audio/signal/sample-source.ts'
@@ -149,7 +149,7 @@ export function tidyJoined({ samples, analysis, tidyUp, marks, aside, humHz, cle
   const layAside: LayAside = (count) => (aside === null ? new Float32Array(count) : open(join(aside, randomUUID()), count))
   try {
     const whole = typeof cleaned.samples === 'string' ? open(cleaned.samples, length) : cleaned.samples
-    if ((tidyUp ?? usualCleaning()).clicks) takeClicksAway(whole, findSpeech(cleaned.speaking, length))
+    if ((tidyUp ?? usualCleaning()).clicks) declick(whole, findSpeech(cleaned.speaking, length))
     const found = analysis ?? analyse(floatsOf(samples), cleaned.saying, humHz, joinFigures(figures))
     const recipe = tidyUp ?? cutSlips(suggestTidyUp(found, length), marks)
     const { clip, ...gains } = render(whole, recipe, found.speech, layAside)

@@ -12,7 +12,7 @@ import { floorsAt } from './floors.ts'
 import { roughLog10 } from './log-mmse.ts'
 import { BAND_EDGES, BANDS, FEATURES, type StepFeatures, stepFeatures } from './model-features.ts'
 import { firstNoise, trackNoise } from './noise-estimate.ts'
-import { cleanStudied, highPassGain, studyForCleaning } from './suppress.ts'
+import { analyseForDenoise, applyDenoise, highPassGain } from './suppress.ts'
 import { voiceMask } from './voice-model.ts'
 import { VOICE_LAYERS } from './voice-weights.ts'
 
@@ -283,10 +283,10 @@ describe('the whole', () => {
       expect(Math.abs(level(clean(take, { ...USUAL, strength }).samples, 1.1, 2.1) - level(take, 1.1, 2.1))).toBeLessThan(1)
   })
   test('a study is not used up: the same strength gives the same samples again', () => {
-    const study = studyForCleaning(take, null)
-    const first = cleanStudied(study, 0.6, 70, take.length)
-    cleanStudied(study, 1, null, take.length)
-    expect(cleanStudied(study, 0.6, 70, take.length)).toEqual(first)
+    const study = analyseForDenoise(take, null)
+    const first = applyDenoise(study, 0.6, 70, take.length)
+    applyDenoise(study, 1, null, take.length)
+    expect(applyDenoise(study, 0.6, 70, take.length)).toEqual(first)
   })
   test('a low rumble goes and a low voice stays', () => {
     const low = sine(110, 0.1, seconds(3))

@@ -7,7 +7,7 @@ import type { SampleRange } from '#core/model/sample-range.ts'
 import { frameMiddle, spectrumOf } from './bands.ts'
 import { BLOCKS } from './floors.ts'
 import { firstNoise } from './noise-estimate.ts'
-import { cleanStudied, studyForCleaning } from './suppress.ts'
+import { analyseForDenoise, applyDenoise } from './suppress.ts'
 
 export interface Cleaned<S = Float32Array> {
   samples: S
@@ -45,7 +45,7 @@ export interface CleanedBlock extends Pick<Block, 'start' | 'end' | 'from'> {
   saying: Float32Array
 }
 
-const untouched = ({ strength, highPassHz }: Pick<CleaningOptions, 'strength' | 'highPassHz'>) =>
+const isBypass = ({ strength, highPassHz }: Pick<CleaningOptions, 'strength' | 'highPassHz'>) =>
   strength <= 0 && highPassHz === null
 
 const withoutSubsonic = (samples: Float32Array, highPassHz: number | null): Float32Array =>
@@ -86,7 +86,7 @@ export function roomNoise(samples: Float32Array, room: SampleRange, highPassHz: 
 /** @param recorded the samples the block is heard from, `from` up to `to` */
 export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, options: CleaningOptions): CleanedBlock {
   const piece = withoutSubsonic(recorded, options.highPassHz)
-  const study = studyForCleaning(piece, options.noise)
+  const study = analyseForDenoise(piece, options.noise)
   const first = Math.ceil(start / SPEAKING_HOP)
   const { mask } = study
   const hops = new Float32Array(Math.ceil(end / SPEAKING_HOP) - first)
@@ -95,7 +95,7 @@ export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, 
       const middle = (first + n + 0.5) * SPEAKING_HOP - from
       return steps[Math.max(0, Math.min(mask.steps - 1, Math.round((middle - frameMiddle(0)) / SPEAKING_HOP)))]!
     })
-  const cleaned = untouched(options) ? piece : cleanStudied(study, options.strength, options.highPassHz, piece.length)
+  const cleaned = isBypass(options) ? piece : applyDenoise(study, options.strength, options.highPassHz, piece.length)
   return { start, end, from, samples: cleaned, speaking: ofHops(mask.speaking), saying: ofHops(mask.saying) }
 }
 

@@ -66,7 +66,7 @@ function track(
  *
  * @param into is filled
  */
-function steadied({ power, frames }: Spectrum, noise: Float32Array, into: Float32Array<ArrayBuffer>): Float32Array<ArrayBuffer> {
+function smoothNoiseShape({ power, frames }: Spectrum, noise: Float32Array, into: Float32Array<ArrayBuffer>): Float32Array<ArrayBuffer> {
   const loud = Float64Array.from({ length: frames }, (_, f) => {
     let logs = 0
     for (let u = 0; u < VOICE_UNITS; u++) logs += roughLog10(noise[f * UNITS + u]!)
@@ -115,5 +115,5 @@ export function trackNoise(spectrum: Spectrum, first: Float64Array): Float32Arra
   const forth = pass(false)
   const back = pass(true)
   for (let i = 0; i < forth.length; i++) forth[i] = Math.sqrt(forth[i]! * back[i]!) * NOISE.bias
-  return steadied(spectrum, forth, back)
+  return smoothNoiseShape(spectrum, forth, back)
 }

@@ -164,7 +164,7 @@ function levels({ power, frames }: Spectrum, noise: Float32Array, presence: Floa
  * @param samples mono, 48 kHz
  * @param first noise to begin with, as `firstNoise` gives it; null to find it
  */
-export function studyForCleaning(samples: Float32Array, first: Float64Array | null): CleaningStudy {
+export function analyseForDenoise(samples: Float32Array, first: Float64Array | null): CleaningStudy {
   const spectrum = spectrumOf(samples)
   const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
   const heard = voiceMask(stepFeatures(spectrum, noise))
@@ -203,13 +203,13 @@ export function highPassGain(hz: number | null, bin: number): number {
 /**
  * Applies a strength to a studied recording.
  *
- * @param study as `studyForCleaning` gives it; its spectrum is not changed
+ * @param study as `analyseForDenoise` gives it; its spectrum is not changed
  * @param strength 0 to 1; 0 leaves everything but the rumble
  * @param highPassHz corner of the high-pass; null for none
  * @param length of the recording in samples
  * @see Ephraim & Malah 1985 (gain), Cohen 2003, IEEE Trans. SAP 11(5), equations 8 and 16 (presence of speech): in the kernels
  */
-export function cleanStudied(
+export function applyDenoise(
   study: CleaningStudy,
   strength: number,
   highPassHz: number | null,

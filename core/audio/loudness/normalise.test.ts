@@ -5,15 +5,15 @@ import { rms, toDb } from '#core/audio/signal/pcm.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 import { limit } from './limiter.ts'
 import { heardLoudness } from './loudness.ts'
-import { bringToLevel } from './normalise.ts'
+import { normaliseLoudness } from './normalise.ts'
 import { truePeak } from './true-peak.ts'
 
 const TARGET = { targetLufs: -16, ceilingDbtp: -1, even: false }
 
 /** @returns the clip unchanged when nothing in it is above the gate */
-function levelled(clip: Float32Array, level: Parameters<typeof bringToLevel>[1]) {
+function levelled(clip: Float32Array, level: Parameters<typeof normaliseLoudness>[1]) {
   const into = new Float32Array(clip.length)
-  const gains = bringToLevel(clip, level, into)
+  const gains = normaliseLoudness(clip, level, into)
   return gains ? { clip: into, ...gains } : { clip, gainDb: 0, limitedDb: 0 }
 }
 

@@ -37,7 +37,7 @@ function evenPoints(length: number, powers: Float64Array, whole: number): number
 }
 
 /** @param from where the piece begins in its clip, at a point */
-function evened(piece: Float32Array, from: number, points: readonly number[]): Float32Array {
+function levelEvenly(piece: Float32Array, from: number, points: readonly number[]): Float32Array {
   const out = new Float32Array(piece.length)
   for (let at = 0; at < piece.length; at += EVEN_HOP) {
     const k = (from + at) / EVEN_HOP
@@ -70,7 +70,7 @@ function deepest(before: Float32Array, after: Float32Array): number {
  * @param into where the result is laid, as long as the clip
  * @returns gain and deepest limiting in dB; null, and nothing is laid anywhere, when nothing in the clip is above the gate
  */
-export function bringToLevel(
+export function normaliseLoudness(
   clip: Samples,
   level: NonNullable<TidyUp['level']>,
   into: SampleStore,
@@ -80,7 +80,7 @@ export function bringToLevel(
   const whole = heardLoudnessOfSteps(powers)
   if (!Number.isFinite(whole)) return null
   const points = level.even && powers.length > EVEN_STEPS ? evenPoints(length, powers, whole) : null
-  const even: Samples = points ? { length, subarray: (from, to) => evened(clip.subarray(from, to), from, points) } : clip
+  const even: Samples = points ? { length, subarray: (from, to) => levelEvenly(clip.subarray(from, to), from, points) } : clip
   let gainDb = Math.min(MOST_GAIN_DB, level.targetLufs - (points ? heardLoudness(even) : whole))
   for (let round = 0; ; round++) {
     const gain = fromDb(gainDb)

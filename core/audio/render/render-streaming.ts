@@ -8,7 +8,7 @@ import type { LayAside, Samples } from '#core/audio/signal/sample-source.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import type { TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
-import { type CleaningRecipe, cleaningOf, cleanTakeBlock, clipFigures, joinTake, numbersOnly, render } from './render.ts'
+import { type CleaningRecipe, cleaningOf, cleanTakeBlock, clipFigures, joinTake, render, replaceNonFinite } from './render.ts'
 
 /** What may be asked for beforehand; cuts, passages and another tempo are made by hand, and come later. */
 export interface LongTidy {
@@ -34,7 +34,7 @@ export interface TidiedLong {
  */
 export function tidyLong(recorded: Samples, { cleaning: recipe, kept, level }: LongTidy, layAside: LayAside): TidiedLong {
   const { length } = recorded
-  const take: Samples = { length, subarray: (from, to) => numbersOnly(recorded.subarray(from, to)) }
+  const take: Samples = { length, subarray: (from, to) => replaceNonFinite(recorded.subarray(from, to)) }
   const humHz = findHum(take.subarray(0, Math.min(length, HUM_HEARD)))
   const cleaning = cleaningOf(take, { ...recipe, roomTone: null }, humHz)
   const measured: BlockFigures[] = []

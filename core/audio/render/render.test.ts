@@ -5,8 +5,8 @@ import { clean } from '#core/audio/denoise/denoise.ts'
 import { firstNoise } from '#core/audio/denoise/noise-estimate.ts'
 import { heardLoudness } from '#core/audio/loudness/loudness.ts'
 import { truePeak } from '#core/audio/loudness/true-peak.ts'
-import { takeClicksAway } from '#core/audio/repair/clicks.ts'
-import { findHum, takeHumAway } from '#core/audio/repair/hum.ts'
+import { declick } from '#core/audio/repair/clicks.ts'
+import { findHum, removeHum } from '#core/audio/repair/hum.ts'
 import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
 import { rms, toDb } from '#core/audio/signal/pcm.ts'
 import { roomLevel } from '#core/audio/speech/voice-activity.ts'
@@ -219,7 +219,7 @@ describe('hum and clicks', () => {
       lay(samples, sine(hz * h, amplitude, samples.length), 0)
     const found = findHum(samples)!
     expect(Math.abs(found - hz)).toBeLessThan(0.06)
-    const y = takeHumAway(samples, found)
+    const y = removeHum(samples, found)
     expect(level(y, 0.1, 0.8)).toBeLessThan(level(plain, 0.1, 0.8) + leftDb)
     const error = plain.map((v, i) => v - y[i]!)
     expect(level(error, 1.1, 2.4)).toBeLessThan(level(plain, 1.1, 2.4) - 25)
@@ -244,7 +244,7 @@ describe('hum and clicks', () => {
     const { samples } = madeTake({ click: 0.5 })
     const { speech } = tidyFresh(samples).analysis
     const y = samples.slice()
-    takeClicksAway(y, speech)
+    declick(y, speech)
     expect(level(samples, 5.69, 5.71)).toBeGreaterThan(-15)
     expect(level(y, 5.69, 5.71)).toBeLessThan(-45)
     expect(level(y, 1, 2.5)).toBe(level(samples, 1, 2.5))

@@ -11,10 +11,10 @@ import {
   roomNoise,
 } from '#core/audio/denoise/denoise.ts'
 import { heardLoudnessOfSteps, stepPowers } from '#core/audio/loudness/loudness.ts'
-import { bringToLevel } from '#core/audio/loudness/normalise.ts'
+import { normaliseLoudness } from '#core/audio/loudness/normalise.ts'
 import { truePeak } from '#core/audio/loudness/true-peak.ts'
-import { takeClicksAway } from '#core/audio/repair/clicks.ts'
-import { findHum, takeHumAway } from '#core/audio/repair/hum.ts'
+import { declick } from '#core/audio/repair/clicks.ts'
+import { findHum, removeHum } from '#core/audio/repair/hum.ts'
 import { copySamples, inMemory, type LayAside, type SampleStore, type Samples } from '#core/audio/signal/sample-source.ts'
 import { findSpeech, roomLevel } from '#core/audio/speech/voice-activity.ts'
 import { applyGains, silence } from '#core/audio/tidy-up/gain-and-silence.ts'
@@ -106,7 +106,7 @@ function speechInClip(speech: readonly SampleRange[], pieces: readonly SampleRan
 }
 
 /** What is not a number, as a broken device may send it, is silence. */
-export function numbersOnly(samples: Float32Array): Float32Array {
+export function replaceNonFinite(samples: Float32Array): Float32Array {
   // any that is none makes the sum none
   let sum = 0
   for (let i = 0; i < samples.length; i++) sum += samples[i]! * 0
@@ -126,7 +126,7 @@ export interface TakeCleaning {
 }
 
 const withoutHum = (samples: Float32Array, { hum }: CleaningRecipe, humHz: number | null) =>
-  hum && humHz !== null ? takeHumAway(samples, humHz) : samples
+  hum && humHz !== null ? removeHum(samples, humHz) : samples
 
 /** Hum in a room that was pointed at is followed from so long before. */
 const HUM_FOLLOWED = toSamples(4)
@@ -138,13 +138,13 @@ export function cleaningOf(take: Samples, recipe: CleaningRecipe, humHz: number 
   const from = Math.max(0, roomTone.start - HUM_FOLLOWED)
   const around = take.subarray(from, Math.min(take.length, roomTone.end + HUM_FOLLOWED))
   const room = { start: roomTone.start - from, end: roomTone.end - from }
-  return { recipe, humHz, noise: roomNoise(withoutHum(numbersOnly(around), recipe, humHz), room, highPassHz) }
+  return { recipe, humHz, noise: roomNoise(withoutHum(replaceNonFinite(around), recipe, humHz), room, highPassHz) }
 }
 
 /** One block of a take by itself. @param recorded the samples it is heard from, `from` up to `to`; they are not changed */
 export function cleanTakeBlock(recorded: Float32Array, block: Block, cleaning: TakeCleaning): CleanedBlock {
   const { recipe, humHz, noise } = cleaning
-  const samples = withoutHum(numbersOnly(recorded), recipe, humHz)
+  const samples = withoutHum(replaceNonFinite(recorded), recipe, humHz)
   return cleanBlock(samples, block, { strength: recipe.cleaning, highPassHz: recipe.highPassHz, noise })
 }
 
@@ -156,7 +156,7 @@ export function joinTake<S extends SampleStore>(
   into: S,
 ): Cleaned<S> {
   const cleaned = joinBlocks(blocks, length, into)
-  if (recipe.clicks) takeClicksAway(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length))
+  if (recipe.clicks) declick(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length))
   return cleaned
 }
 
@@ -206,7 +206,7 @@ export function render<S extends SampleStore>(
   const spoken = tidyUp.tempo === 1 ? joined : changeTempo(joined.subarray(0, joined.length), tidyUp.tempo)
   const unlevelled = faded(spoken, tidyUp)
   const clip = layAside(unlevelled.length)
-  const gains = tidyUp.level && bringToLevel(unlevelled, tidyUp.level, clip)
+  const gains = tidyUp.level && normaliseLoudness(unlevelled, tidyUp.level, clip)
   if (!gains) copySamples(unlevelled, clip)
   return { clip, ...(gains ?? { gainDb: 0, limitedDb: 0 }) }
 }
@@ -234,7 +234,7 @@ export const usualCleaning = (): CleaningRecipe => suggestTidyUp({ speech: [] },
 
 /** A fresh take: cleaned once, and from that both what is to know of it and its clip. */
 export function tidyFresh(samples: Float32Array, change: Change = (s) => s) {
-  const take = numbersOnly(samples)
+  const take = replaceNonFinite(samples)
   const humHz = findHum(take)
   const usual = usualCleaning()
   const cleaned = cleanTake(take, usual, humHz)

@@ -63,7 +63,7 @@ export function findClicks(
 }
 
 /** Turns each click down to the level around it, in place. */
-export function takeClicksAway(sound: SampleStore, speech: readonly SampleRange[]): void {
+export function declick(sound: SampleStore, speech: readonly SampleRange[]): void {
   for (const { start, end, from, to } of chunksOf(sound.length)) {
     const near = speech.filter((s) => s.end > from && s.start < to).map((s) => ({ start: s.start - from, end: s.end - from }))
     const found = findClicks(sound.subarray(from, to), near).filter(

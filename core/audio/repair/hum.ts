@@ -234,7 +234,7 @@ function reliability(low: Float64Array): Float64Array {
  * @param mainsHz as `findHum` tells it
  * @returns a new signal of the same length
  */
-export function takeHumAway(samples: Float32Array, mainsHz: number): Float32Array<ArrayBuffer> {
+export function removeHum(samples: Float32Array, mainsHz: number): Float32Array<ArrayBuffer> {
   const low = lowered(samples)
   const rate = SAMPLE_RATE / LOWER_RATE
   const out = samples.slice()

@@ -1,7 +1,7 @@
 /** Heavy computation of the bench, off the page: a stretch of a take is studied once, then cleaned at any strength at once. */
 import { expose, transfer } from 'comlink'
-import { type CleaningStudy, cleanStudied, studyForCleaning } from '#core/audio/denoise/suppress.ts'
-import { takeHumAway } from '#core/audio/repair/hum.ts'
+import { analyseForDenoise, applyDenoise, type CleaningStudy } from '#core/audio/denoise/suppress.ts'
+import { removeHum } from '#core/audio/repair/hum.ts'
 import { fromInt16 } from '#core/audio/signal/pcm.ts'
 
 let studied: { url: string; samples: number; study: CleaningStudy } | null = null
@@ -18,10 +18,10 @@ const worker = {
       const response = await fetch(url)
       if (!response.ok) throw new Error(`${url} answered ${response.status}`)
       const samples = fromInt16(new Int16Array(await response.arrayBuffer()))
-      const study = studyForCleaning(humHz === null ? samples : takeHumAway(samples, humHz), null)
+      const study = analyseForDenoise(humHz === null ? samples : removeHum(samples, humHz), null)
       studied = { url: name, samples: samples.length, study }
     }
-    const cleaned = cleanStudied(studied.study, strength, highPassHz, studied.samples)
+    const cleaned = applyDenoise(studied.study, strength, highPassHz, studied.samples)
     return transfer(cleaned, [cleaned.buffer])
   },
 }
