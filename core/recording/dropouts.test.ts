@@ -1,9 +1,15 @@
-/** Gaps are told by a clock beside the samples; common practice, no published source. */
+/** Dropouts are told by a clock beside the samples; common practice, no published source. */
 import { expect, test } from 'vitest'
-import { Gaps } from './dropouts.ts'
+import { DropoutDetector } from './dropouts.ts'
 
 /** Pieces of 10 ms for so many seconds; `late` says by how much the clock was read late, `missing` what never came. */
-function told(seconds: number, late: (at: number) => number, missing: (at: number) => number, gaps = new Gaps(), from = 0) {
+function told(
+  seconds: number,
+  late: (at: number) => number,
+  missing: (at: number) => number,
+  gaps = new DropoutDetector(),
+  from = 0,
+) {
   for (let at = from; at < from + seconds * 1000; at += 10) {
     gaps.tell(at + late(at) + missing(at), at)
     // who asks in between changes nothing

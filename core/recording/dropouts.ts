@@ -6,7 +6,7 @@ const WINDOW_MS = 1500
 const LEAST_MS = 5
 
 /** Counts the gaps of one recording. */
-export class Gaps {
+export class DropoutDetector {
   #count = 0
   #ms = 0
   #before: number | null = null

@@ -5,7 +5,7 @@ import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { keepRecording, markDivided } from '#server/domain/takes/recordings.ts'
-import { keepWholeTake, letJournalGo } from '#server/domain/takes/takes.ts'
+import { keepWholeTake, verifyAndDeleteJournal } from '#server/domain/takes/takes.ts'
 import { partOf, withDecoded } from '#server/media/pcm.ts'
 import type { JobQueue, Report } from '#server/queue/queue.ts'
 
@@ -31,7 +31,7 @@ export const sittingJob =
     const { lectureId } = row.slides
     report(0.05, 'Reading the recording')
     return withDecoded(context, sound, samples, async (pcm) => {
-      if (!(await letJournalGo(context, takeId, pcm))) return sittingJob(queue)({ takeId }, context, report, signal)
+      if (!(await verifyAndDeleteJournal(context, takeId, pcm))) return sittingJob(queue)({ takeId }, context, report, signal)
       const { speech } = await workers.listen(
         { samples: pcm },
         (part) => report(0.1 + 0.5 * part, 'Listening for pauses'),

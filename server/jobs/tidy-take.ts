@@ -11,7 +11,7 @@ import type { Tables } from '#server/db/database.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
-import { letJournalGo } from '#server/domain/takes/takes.ts'
+import { verifyAndDeleteJournal } from '#server/domain/takes/takes.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { bytesLater, decodeAside, LONG, type Pcm } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
@@ -115,7 +115,7 @@ export async function tidyTake(
     if (isFresh) await thenAlign(row.slides.id, lectureId)
     if (row.takes.spectrogram) return
     // the rest comes after what is waited for
-    if (!(await letJournalGo(context, takeId, await decoded())))
+    if (!(await verifyAndDeleteJournal(context, takeId, await decoded())))
       return await tidyTake({ takeId }, context, report, signal, thenAlign)
     report(0.95, 'Drawing')
     const picture = spectrogram ?? (await store.put(await workers.spectrogram(await decoded(), signal)))

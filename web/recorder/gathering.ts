@@ -4,7 +4,7 @@
  * pressed, where the recording rested, and what was missing.
  */
 import { applyBiquad, type BiquadState, lowPass } from '#core/audio/signal/filters.ts'
-import { Gaps } from '#core/recording/dropouts.ts'
+import { DropoutDetector } from '#core/recording/dropouts.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { BAND_HZ, type Quality } from './quality.ts'
 
@@ -24,7 +24,7 @@ export class Gathering {
   private filled = 0
   private captured = 0
   private state: 'idle' | 'running' | 'paused' = 'idle'
-  private gaps = new Gaps()
+  private gaps = new DropoutDetector()
   private low: { filter: ReturnType<typeof lowPass>[number]; state: BiquadState }[] = []
   /** Asked where we are, and not told yet: the piece that is under way is the one in which the key was pressed. */
   private readonly asked: number[] = []
@@ -40,7 +40,7 @@ export class Gathering {
     this.post()
     if (request.ask === 'start') {
       this.captured = 0
-      this.gaps = new Gaps()
+      this.gaps = new DropoutDetector()
       this.low = request.quality === 'small' ? lowPass(BAND_HZ, SAMPLE_RATE).map((filter) => ({ filter, state: [0, 0] })) : []
     }
     if (request.ask === 'resume') this.gaps.rest()

@@ -66,7 +66,11 @@ function track(
  *
  * @param into is filled
  */
-function smoothNoiseShape({ power, frames }: Spectrum, noise: Float32Array, into: Float32Array<ArrayBuffer>): Float32Array<ArrayBuffer> {
+function smoothNoiseShape(
+  { power, frames }: Spectrum,
+  noise: Float32Array,
+  into: Float32Array<ArrayBuffer>,
+): Float32Array<ArrayBuffer> {
   const loud = Float64Array.from({ length: frames }, (_, f) => {
     let logs = 0
     for (let u = 0; u < VOICE_UNITS; u++) logs += roughLog10(noise[f * UNITS + u]!)

@@ -151,7 +151,7 @@ async function withJournal<T>({ journals, store }: AppContext, takeId: string, u
  * @param read what the FLAC holds
  * @returns false when it was made again, and whatever was made by its name has to be made again, too
  */
-export async function letJournalGo(context: AppContext, takeId: string, read: Pcm): Promise<boolean> {
+export async function verifyAndDeleteJournal(context: AppContext, takeId: string, read: Pcm): Promise<boolean> {
   const { db, store, media, journals } = context
   return withJournal(context, takeId, async ({ samples }) => {
     const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
