@@ -5,7 +5,7 @@ import { parseArgs } from 'node:util'
 import { usualCleaning } from '#core/audio/render/render.ts'
 import { findHum } from '#core/audio/repair/hum.ts'
 import { type Alignment, align as alignWords } from '#core/captions/align/align.ts'
-import { hearTake } from '#core/captions/align/hear-take.ts'
+import { extractFeatures } from '#core/captions/align/extract-features.ts'
 import { writeSubRip } from '#core/captions/formats/subrip.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
@@ -89,7 +89,7 @@ export async function align(args: string[]) {
   const synthesiser = await openSynthesiser(language.data)
   if (!synthesiser)
     throw new UserFacingError(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
-  const alignment = alignWords(hearTake(samples, usualCleaning(), findHum(samples)), said, synthesiser)
+  const alignment = alignWords(extractFeatures(samples, usualCleaning(), findHum(samples)), said, synthesiser)
   if (output !== undefined) {
     const cues = makeCues(
       {

@@ -1,7 +1,7 @@
 /** How unlike the same words are that one speaker said twice, and other words of that speaker: prompts that were recorded more than once. */
-import { unlikeness } from '#core/captions/align/alike.ts'
+import { unlikeness } from '#core/captions/align/dtw-distance.ts'
+import { melOfSixteen, toSixteen } from '#core/captions/align/extract-features.ts'
 import { activeFrames, cepstra, FRAMES_A_SECOND, frameLevels, saidFrames } from '#core/captions/align/features.ts'
-import { melOfSixteen, toSixteen } from '#core/captions/align/hear-take.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { lay, noise } from '#tests/made/sound.ts'
 import { PROMPT_LANGUAGES, type Prompt, prompts } from '../speech/prompts.ts'

@@ -9,7 +9,7 @@ import { join } from 'node:path'
 import { usualCleaning } from '#core/audio/render/render.ts'
 import { findHum } from '#core/audio/repair/hum.ts'
 import { align } from '#core/captions/align/align.ts'
-import { hearTake } from '#core/captions/align/hear-take.ts'
+import { extractFeatures } from '#core/captions/align/extract-features.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
@@ -65,7 +65,7 @@ export async function wordErrors(): Promise<number[]> {
         const truth = wordStarts(voice, text, path)
         if (!truth) continue
         const { samples } = await readSound(ffmpegAt('ffmpeg'), path)
-        const heard = hearTake(samples, usualCleaning(), findHum(samples))
+        const heard = extractFeatures(samples, usualCleaning(), findHum(samples))
         const [found] = align(heard, [text], (await openSynthesiser('en'))!).sentences
         for (const word of found!.spans.at(-1)?.words ?? []) errors.push(word.start - truth[word.k]!)
       }

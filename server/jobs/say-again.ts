@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { patchTake, sentenceStretch } from '#core/audio/render/splice.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
-import { meantSpan } from '#core/captions/align/align.ts'
+import { finalUtterance } from '#core/captions/align/align.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
@@ -29,7 +29,7 @@ export const SaidAgain = z.object({
 function wordsOf(kept: KeptAlignment | null, text: string, captions: SampleRange): SampleRange {
   const spans = (kept?.alignment.sentences ?? [])
     .filter((sentence) => text.includes(sentence.text))
-    .flatMap((sentence) => meantSpan(sentence) ?? [])
+    .flatMap((sentence) => finalUtterance(sentence) ?? [])
     .map((span) => ({ start: toSamples(span.start), end: toSamples(span.end) }))
     .filter((span) => span.end > captions.start && span.start < captions.end)
   if (spans.length === 0) return captions

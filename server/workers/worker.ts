@@ -29,7 +29,7 @@ import { findSpeech } from '#core/audio/speech/voice-activity.ts'
 import { cutSlips } from '#core/audio/tidy-up/edit.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import { type Alignment, align as alignHeard } from '#core/captions/align/align.ts'
-import { hearTake } from '#core/captions/align/hear-take.ts'
+import { extractFeatures } from '#core/captions/align/extract-features.ts'
 import type { Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
@@ -254,7 +254,7 @@ export interface AlignInput {
 export async function align({ samples, sentences, language, recipe, humHz }: AlignInput): Promise<Alignment | null> {
   const synthesiser = await openSynthesiser(language)
   if (!synthesiser) return null
-  return alignHeard(hearTake(floatsOf(samples), recipe, humHz), sentences, synthesiser)
+  return alignHeard(extractFeatures(floatsOf(samples), recipe, humHz), sentences, synthesiser)
 }
 
 export interface Mixed {

@@ -2,7 +2,8 @@ import { describe, expect, test } from 'vitest'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { lay, noise, seconds } from '#tests/made/sound.ts'
-import { type Alignment, align, meantSpan } from './align.ts'
+import { type Alignment, align, finalUtterance } from './align.ts'
+import { melOfSixteen, toSixteen } from './extract-features.ts'
 import {
   activeFrames,
   audibleFrames,
@@ -14,7 +15,6 @@ import {
   type Said,
   saidFrames,
 } from './features.ts'
-import { melOfSixteen, toSixteen } from './hear-take.ts'
 import { type Synthesiser, wordsOf } from './reference.ts'
 
 const cuesOf = (alignment: Alignment, seconds: number) =>
@@ -149,7 +149,7 @@ describe('the aligner', () => {
     const alignment = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT.slice(0, 4), engine)
     const twice = alignment.sentences[1]!
     expect(twice.spans).toHaveLength(2)
-    expect(Math.abs(meantSpan(twice)!.start - times[2]!.start)).toBeLessThan(0.05)
+    expect(Math.abs(finalUtterance(twice)!.start - times[2]!.start)).toBeLessThan(0.05)
     const [offer] = findingsOf(alignment).repeated
     expect(Math.abs(offer!.start - times[1]!.start)).toBeLessThan(0.05)
     expect(Math.abs(offer!.end - times[2]!.start)).toBeLessThan(0.05)

@@ -1,12 +1,12 @@
 /** Times every word of a script in a recording of it. */
 import { adapt } from './adapt.ts'
+import type { HeardTake } from './extract-features.ts'
 import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, type MelSpectrum, saidFrames } from './features.ts'
-import type { HeardTake } from './hear-take.ts'
 import { recoverSayings } from './recover.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
-import { hasRival, isTorn, onlySayings, type Saying, spokenRate } from './sayings.ts'
 import { frameCost, type Path, type SearchCosts, search } from './search.ts'
 import { snapWords } from './snap.ts'
+import { hasCompetingSegment, isTorn, onlySayings, spokenRate, type Utterance } from './utterances.ts'
 
 export interface AlignedWord {
   /** Counts the sentence's space-separated words from 0. */
@@ -38,8 +38,8 @@ export interface AlignedSentence {
   spans: SentenceSpan[]
 }
 
-/** The saying that counts: the last whole one, else the last. */
-export function meantSpan(sentence: Pick<AlignedSentence, 'spans'>): SentenceSpan | null {
+/** The utterance that counts: the last whole one, else the last. */
+export function finalUtterance(sentence: Pick<AlignedSentence, 'spans'>): SentenceSpan | null {
   return sentence.spans.findLast((span) => !span.partial) ?? sentence.spans.at(-1) ?? null
 }
 
@@ -123,7 +123,7 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
 }
 
 /**
- * @param take as `hearTake` hears it
+ * @param take as `extractFeatures` hears it
  * @param sentences of the script, in order, without empty ones
  * @returns times in seconds of the recording
  * @throws Error of the synthesiser when it cannot speak the language
@@ -174,7 +174,7 @@ export function align(take: HeardTake, sentences: readonly string[], synthesiser
 }
 
 /** How much slower than the reference most sentences were said. */
-function middleRate(spans: readonly Saying[], reference: Reference): number {
+function middleRate(spans: readonly Utterance[], reference: Reference): number {
   const rates = spans.map(({ words }) => spokenRate(words, reference)).sort((a, b) => a - b)
   return rates[rates.length >> 1] ?? 1
 }
@@ -232,7 +232,7 @@ function describe(
     // what a hard room answers may have been taken for a soft ending
     const ending = snapped[g]!.at(-1)!
     if (ending.end - heard.clear.lastIndexOf(1, ending.end - 1) > LONGEST_FADE) odd[group.sentence] = true
-    if (hasRival(group, spans[g - 1], spans[g + 1], strange)) odd[group.sentence] = true
+    if (hasCompetingSegment(group, spans[g - 1], spans[g + 1], strange)) odd[group.sentence] = true
     // it may have taken a piece of what is strange, or lost one to it
     if (strange.some((s) => s.end > s.start && s.start <= to + NO_REST && s.end >= from - NO_REST)) odd[group.sentence] = true
   }
@@ -245,8 +245,8 @@ function describe(
   for (const sentence of bySentence) {
     const whole = sentence.spans.some((span) => !span.partial)
     sentence.skipped = sentence.spans.length === 0
-    const sayings = spans.filter((saying) => saying.sentence === sentence.i).map((saying) => saying.confidence)
-    sentence.confidence = Math.round(100 * (sayings.length > 0 ? Math.min(...sayings) : 0)) / 100
+    const utterances = spans.filter((utterance) => utterance.sentence === sentence.i).map((utterance) => utterance.confidence)
+    sentence.confidence = Math.round(100 * (utterances.length > 0 ? Math.min(...utterances) : 0)) / 100
     sentence.doubtful = !sentence.skipped && (sentence.confidence < DOUBTFUL || !whole || odd[sentence.i]!)
   }
   const extra = strange

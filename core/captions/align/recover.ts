@@ -1,9 +1,9 @@
 /** Sayings that no path went through, found among what is strange: by their sound, or by standing where a sentence belongs. */
-import { unlikeness } from './alike.ts'
+import { unlikeness } from './dtw-distance.ts'
 import type { Reference } from './reference.ts'
 import type { Run } from './runs.ts'
-import type { Saying } from './sayings.ts'
 import type { WordSpan } from './search.ts'
+import type { Utterance } from './utterances.ts'
 
 /** A sentence is said again about as fast. */
 const LIKE_LENGTH = 1.25
@@ -38,20 +38,20 @@ function laidInto(run: Run, words: readonly { word: number; start: number; end: 
   })
 }
 
-/** The saying beside a strange stretch that it repeats. */
-function repeatedBy(run: Run, spans: readonly Saying[], { features, active }: Recording): Saying | undefined {
+/** The utterance beside a strange stretch that it repeats. */
+function repeatedBy(run: Run, spans: readonly Utterance[], { features, active }: Recording): Utterance | undefined {
   const before = spans.findLast(({ words }) => words.at(-1)!.end <= run.start)
   const after = spans.find(({ words }) => words[0]!.start >= run.end)
-  return [before, after].find((saying) => {
-    if (!saying) return false
-    const own = { start: saying.words[0]!.start, end: saying.words.at(-1)!.end }
+  return [before, after].find((utterance) => {
+    if (!utterance) return false
+    const own = { start: utterance.words[0]!.start, end: utterance.words.at(-1)!.end }
     if (!within(LIKE_LENGTH, lengthOf(own), lengthOf(run))) return false
     return (unlikeness(features, active, own, run) ?? 1) <= SAID_AGAIN
   })
 }
 
 /** The sentence that belongs where a strange stretch is, and was found nowhere. @param rate how much slower than the reference the others were said */
-function missingAt(run: Run, spans: readonly Saying[], reference: Reference, rate: number): number | null {
+function missingAt(run: Run, spans: readonly Utterance[], reference: Reference, rate: number): number | null {
   const before = spans.findLast(({ words }) => words[0]!.start < run.start)?.sentence ?? -1
   const after = spans.find(({ words }) => words[0]!.start >= run.start)?.sentence ?? reference.sentences.length
   // two that are missing beside each other may be both left out, and something else said
@@ -63,23 +63,23 @@ function missingAt(run: Run, spans: readonly Saying[], reference: Reference, rat
 }
 
 /**
- * @param spans sayings in order
+ * @param spans utterances in order
  * @param strange what is none of them
  * @param rate how much slower than the reference the speaker is
- * @returns both, after what was strange and is a saying has changed sides; one that only stands in its place has no confidence
+ * @returns both, after what was strange and is an utterance has changed sides; one that only stands in its place has no confidence
  */
 export function recoverSayings(
-  spans: readonly Saying[],
+  spans: readonly Utterance[],
   strange: readonly Run[],
   reference: Reference,
   heard: Recording,
   rate: number,
-): { spans: Saying[]; strange: Run[] } {
+): { spans: Utterance[]; strange: Run[] } {
   const all = [...spans]
   const left = strange.filter((stretch) => {
     const run = spokenPart(stretch, heard.active)
-    const add = (saying: Saying) => {
-      all.push(saying)
+    const add = (utterance: Utterance) => {
+      all.push(utterance)
       all.sort((a, b) => a.words[0]!.start - b.words[0]!.start)
     }
     const twin = repeatedBy(run, all, heard)

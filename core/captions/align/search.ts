@@ -101,7 +101,7 @@ function restsOf(active: Uint8Array): Uint8Array {
 }
 
 /** What the paths went through, as linked records, each after the one before it. */
-class Trail {
+class Traceback {
   what = new Int32Array(1 << 14)
   time = new Int32Array(1 << 14)
   before = new Int32Array(1 << 14)
@@ -157,7 +157,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
   const { words, sentences, frames: nodes } = reference
   const frames = active.length
   const count = sentences.length
-  const trail = new Trail()
+  const traceback = new Traceback()
   const { kernels, places, buffer } = kernelsWith([4 * DIMENSIONS, 4 * reference.features.length, 4 * nodes, 4 * nodes, nodes])
   const [framePlace, referencePlace, scorePlace, recordPlace, holdPlace] = places as [number, number, number, number, number]
   const frame = new Float32Array(buffer, framePlace, DIMENSIONS)
@@ -174,7 +174,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
   const garbageRecord = new Int32Array(count + 1).fill(-1)
   silence[0] = 0
   garbage[0] = costs.garbageEntry
-  garbageRecord[0] = trail.add(GARBAGE, 0, -1, costs.garbageEntry)
+  garbageRecord[0] = traceback.add(GARBAGE, 0, -1, costs.garbageEntry)
   const wordLive = new Uint8Array(words.length)
   const lastOf = Int32Array.from(sentences, (s) => s.end - 1)
   /** The cheapest way to begin each sentence at this frame, and where it comes from. */
@@ -207,9 +207,9 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
     const price = rested[t] ? 0 : costs.unrested
     const priceAfter = rested[t + 1] ? 0 : costs.unrested
     let next = INFINITE
-    if (trail.length > trail.full) {
+    if (traceback.length > traceback.full) {
       for (let j = 0; j < nodes; j++) if (score[j]! >= INFINITE) records[j] = -1
-      trail.keepOnly([records, pauseRecord, silenceRecord, garbageRecord])
+      traceback.keepOnly([records, pauseRecord, silenceRecord, garbageRecord])
     }
 
     // 1. ways into each sentence, from what was before this frame
@@ -278,12 +278,12 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
         start,
         end,
         entry,
-        trail.length,
+        traceback.length,
         limit,
         speaks ? 0 : inSilence,
         most,
       )
-      if (told & ENTERED) trail.add(w, t, entryRecord, entry)
+      if (told & ENTERED) traceback.add(w, t, entryRecord, entry)
       wordLive[w] = told & ALIVE
       next = Math.min(next, kernels.leastScore())
     }
@@ -298,7 +298,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
         const exit = exitOf(w - 1) + PAUSE_ENTRY
         if (exit < value) {
           value = exit
-          record = trail.add(END, t + 1, exitRecord(w - 1), exit)
+          record = traceback.add(END, t + 1, exitRecord(w - 1), exit)
         }
       }
       pause[w] = value > limit + BEAM ? INFINITE : value + silent
@@ -314,13 +314,13 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
       let oddRecord = garbageRecord[s]!
       if (odd < quiet) {
         quiet = odd
-        quietRecord = trail.add(END, t + 1, oddRecord, odd)
+        quietRecord = traceback.add(END, t + 1, oddRecord, odd)
       }
       if (s > 0 && wordLive[lastOf[s - 1]!]) {
         const exit = exitOf(lastOf[s - 1]!)
         if (exit < quiet) {
           quiet = exit
-          quietRecord = trail.add(END, t + 1, exitRecord(lastOf[s - 1]!), exit)
+          quietRecord = traceback.add(END, t + 1, exitRecord(lastOf[s - 1]!), exit)
         }
       }
       if (s > 0 && silence[s - 1]! + costs.skip < quiet) {
@@ -329,7 +329,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
       }
       if (quiet + costs.garbageEntry + priceAfter < odd) {
         odd = quiet + costs.garbageEntry + priceAfter
-        oddRecord = trail.add(GARBAGE, t + 1, quietRecord, odd)
+        oddRecord = traceback.add(GARBAGE, t + 1, quietRecord, odd)
       }
       silence[s] = quiet > limit + BEAM ? INFINITE : quiet + silent
       silenceRecord[s] = quietRecord
@@ -351,21 +351,22 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
     if (s > 0 && wordLive[lastOf[s - 1]!] && exitOf(lastOf[s - 1]!) + rest < final)
       [final, record] = [exitOf(lastOf[s - 1]!) + rest, exitRecord(lastOf[s - 1]!)]
   }
-  return { ...readTrail(trail, record, frames, final), cost: final / Math.max(1, frames) }
+  return { ...readTraceback(traceback, record, frames, final), cost: final / Math.max(1, frames) }
 }
 
-function readTrail(trail: Trail, last: number, frames: number, final: number): Omit<Path, 'cost'> {
+function readTraceback(traceback: Traceback, last: number, frames: number, final: number): Omit<Path, 'cost'> {
   const words: WordSpan[] = []
   const extra: Path['extra'] = []
   let end = frames
   let score = final
-  for (let record = last; record >= 0; record = trail.before[record]!) {
-    const what = trail.what[record]!
-    const start = trail.time[record]!
-    if (what >= 0 && end > start) words.unshift({ word: what, start, end, cost: (score - trail.score[record]!) / (end - start) })
+  for (let record = last; record >= 0; record = traceback.before[record]!) {
+    const what = traceback.what[record]!
+    const start = traceback.time[record]!
+    if (what >= 0 && end > start)
+      words.unshift({ word: what, start, end, cost: (score - traceback.score[record]!) / (end - start) })
     if (what === GARBAGE && end > start) extra.unshift({ start, end })
     end = start
-    score = trail.score[record]!
+    score = traceback.score[record]!
   }
   return { words, extra }
 }

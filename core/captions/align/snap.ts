@@ -62,7 +62,7 @@ function stops(active: Uint8Array, { start, end }: Run): Run[] {
 }
 
 /** Lets go what a sentence took from what is beside it: a piece that is nearer to that, across a silence longer than any within a word. */
-function letStrangersGo(groups: WordSpan[][], active: Uint8Array, strange: readonly Run[]) {
+function trimForeignFragments(groups: WordSpan[][], active: Uint8Array, strange: readonly Run[]) {
   for (const [g, words] of groups.entries()) {
     const [first, last] = [words[0]!, words.at(-1)!]
     const [before, after] = [groups[g - 1]?.at(-1), groups[g + 1]?.[0]]
@@ -75,7 +75,7 @@ function letStrangersGo(groups: WordSpan[][], active: Uint8Array, strange: reado
 }
 
 /** Gives loose speech to the sentence before or after it: the longest silence between the two is the one that parts them. */
-function shareLoose(groups: WordSpan[][], active: Uint8Array, levels: Float32Array, strange: readonly Run[]) {
+function assignUnclaimedSpeech(groups: WordSpan[][], active: Uint8Array, levels: Float32Array, strange: readonly Run[]) {
   for (let g = 0; g <= groups.length; g++) {
     const before = groups[g - 1]?.at(-1)
     const after = groups[g]?.[0]
@@ -96,7 +96,7 @@ function shareLoose(groups: WordSpan[][], active: Uint8Array, levels: Float32Arr
 
 /**
  * @param strange stretches of something that is not in the script
- * @param found words of one saying of a sentence each, in order
+ * @param found words of one utterance of a sentence each, in order
  * @returns the same words, in order, not overlapping, none shorter than a frame
  */
 export function snapWords(
@@ -106,8 +106,8 @@ export function snapWords(
   strange: readonly Run[],
 ): WordSpan[][] {
   const groups = found.map((words) => words.map((word) => ({ ...word })))
-  letStrangersGo(groups, active, strange)
-  shareLoose(groups, active, levels, strange)
+  trimForeignFragments(groups, active, strange)
+  assignUnclaimedSpeech(groups, active, levels, strange)
   let before = 0
   return groups.map((words, g) => {
     const out = words.map((word) => ({ ...word }))

@@ -1,5 +1,5 @@
 /** Which sentences a take holds, and where: what two takes are compared by. */
-import { type Alignment, meantSpan } from '#core/captions/align/align.ts'
+import { type Alignment, finalUtterance } from '#core/captions/align/align.ts'
 
 export interface SaidSentence {
   text: string
@@ -11,7 +11,7 @@ export interface SaidSentence {
 /** Sentences that were said, in order: of one that was said again, the saying that counts. */
 export function saidSentences({ sentences }: Alignment): SaidSentence[] {
   return sentences.flatMap((sentence) => {
-    const meant = meantSpan(sentence)
+    const meant = finalUtterance(sentence)
     return meant ? [{ text: sentence.text, start: meant.start, end: meant.end }] : []
   })
 }

@@ -1,6 +1,6 @@
 /** What an alignment tells: whether it is to be believed, and what was noticed beside the words. */
 
-import { type AlignedSentence, type Alignment, meantSpan } from '#core/captions/align/align.ts'
+import { type AlignedSentence, type Alignment, finalUtterance } from '#core/captions/align/align.ts'
 import type { Findings } from '#core/model/take.ts'
 
 /** Of the script's letters, how many must have been found for the rest to be believed. */
@@ -28,7 +28,7 @@ export function isConvincing({ sentences }: Alignment): boolean {
 export function findingsOf({ sentences, extra }: Alignment): Findings {
   return {
     repeated: sentences.flatMap((sentence) => {
-      const meant = meantSpan(sentence)
+      const meant = finalUtterance(sentence)
       return sentence.spans
         .filter((span) => span !== meant && meant && span.start < meant.start)
         .map((span, i, all) => ({ text: sentence.text, start: span.start, end: all[i + 1]?.start ?? meant!.start }))

@@ -1,6 +1,6 @@
 /** Captions of a take from its script: those that make themselves, and between them those that somebody changed by hand. */
 
-import { type AlignedSentence, type Alignment, meantSpan } from '#core/captions/align/align.ts'
+import { type AlignedSentence, type Alignment, finalUtterance } from '#core/captions/align/align.ts'
 import type { Hand, StoredCue } from '#core/model/caption.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { sentences } from '#core/script/sentences.ts'
@@ -110,7 +110,7 @@ function unitsOf(said: readonly string[], before: readonly StoredCue[], { lineCh
 /** Space-separated words of sentences and when each is heard. */
 function heardWords(list: readonly AlignedSentence[]): ({ start: number; end: number } | null)[] {
   return list.flatMap((sentence) => {
-    const words = new Map(meantSpan(sentence)?.words.map((word) => [word.k, word]))
+    const words = new Map(finalUtterance(sentence)?.words.map((word) => [word.k, word]))
     return sentence.text.split(' ').map((_, k) => words.get(k) ?? null)
   })
 }
@@ -233,7 +233,7 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
     const aligned = alignment?.sentences.slice(unit.from, unit.to) ?? null
     if (unit.byHand) return draftByHand(unit, source, takeId, aligned ? heardWords(aligned) : [])
     if (!aligned) return draftAlone(source, piecesOf(source, language), unsure, options)
-    const heard = aligned.filter((sentence) => meantSpan(sentence))
+    const heard = aligned.filter((sentence) => finalUtterance(sentence))
     const pieces = heard.flatMap((s, i) =>
       piecesOf(s.text, language, heardWords([s])).map((piece, j) => (i > 0 && j === 0 ? { ...piece, spaced: true } : piece)),
     )

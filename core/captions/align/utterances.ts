@@ -1,5 +1,5 @@
-/** The sayings of sentences that a path went through, and what of it is none. */
-import { unlikeness } from './alike.ts'
+/** The utterances of sentences that a path went through, and what of it is none. */
+import { unlikeness } from './dtw-distance.ts'
 import { FRAMES_A_SECOND } from './features.ts'
 import type { Reference } from './reference.ts'
 import type { Run } from './runs.ts'
@@ -19,7 +19,7 @@ interface Group {
   words: WordSpan[]
 }
 
-export interface Saying extends Group {
+export interface Utterance extends Group {
   /** 0 to 1. */
   confidence: number
 }
@@ -51,8 +51,8 @@ function spanCost(words: readonly WordSpan[]): number {
   return words.reduce((sum, w) => sum + w.cost * (w.end - w.start), 0) / Math.max(1, frames)
 }
 
-/** Gives the end of a strange stretch to the saying whose beginning it is. @returns what is left of it */
-function withoutHead(stretch: Run, spans: readonly Saying[], active: Uint8Array): Run {
+/** Gives the end of a strange stretch to the utterance whose beginning it is. @returns what is left of it */
+function withoutHead(stretch: Run, spans: readonly Utterance[], active: Uint8Array): Run {
   const next = spans.find(({ words }) => words[0]!.start >= stretch.end)?.words[0]
   if (!next || next.start - stretch.end > NO_REST) return stretch
   // back to the last rest
@@ -70,7 +70,7 @@ function withoutHead(stretch: Run, spans: readonly Saying[], active: Uint8Array)
 /** A piece of a sentence this short, this far from the rest of it and this near to another sentence, may be a piece of that one. Frames. */
 const [SHORT_PIECE, LONG_REST, NEAR] = [0.6 * FRAMES_A_SECOND, 0.25 * FRAMES_A_SECOND, 0.08 * FRAMES_A_SECOND]
 
-/** Whether a few words of a saying stand beside another saying and not with the rest of their own. */
+/** Whether a few words of an utterance stand beside another utterance and not with the rest of their own. */
 export function isTorn(words: readonly WordSpan[], other: readonly WordSpan[]): boolean {
   const [first, last] = [words[0]!, words.at(-1)!]
   const [theirs] = other
@@ -88,19 +88,19 @@ export function isTorn(words: readonly WordSpan[], other: readonly WordSpan[]): 
 const [RIVAL_LENGTH, SURELY_IT] = [1.3, 0.8]
 
 /**
- * Whether something strange beside a saying may be the sentence, and the saying something like it.
+ * Whether something strange beside an utterance may be the sentence, and the utterance something like it.
  *
- * @param before the saying before it, if any @param after the one after it
- * @param strange where somebody speaks and no saying is
+ * @param before the utterance before it, if any @param after the one after it
+ * @param strange where somebody speaks and no utterance is
  */
-export function hasRival(
-  saying: Saying,
-  before: Saying | undefined,
-  after: Saying | undefined,
+export function hasCompetingSegment(
+  utterance: Utterance,
+  before: Utterance | undefined,
+  after: Utterance | undefined,
   strange: readonly Run[],
 ): boolean {
-  if (saying.confidence >= SURELY_IT) return false
-  const { start, end } = runOf(saying.words)
+  if (utterance.confidence >= SURELY_IT) return false
+  const { start, end } = runOf(utterance.words)
   const [from, to] = [before ? runOf(before.words).end : 0, after ? runOf(after.words).start : Number.POSITIVE_INFINITY]
   return strange.some((s) => s.end - s.start > (end - start) / RIVAL_LENGTH && s.start > from - NO_REST && s.end < to + NO_REST)
 }
@@ -108,7 +108,7 @@ export function hasRival(
 const runOf = (words: readonly WordSpan[]) => ({ start: words[0]!.start, end: words.at(-1)!.end })
 
 /**
- * The sayings of the path without those that are something else: they become strange.
+ * The utterances of the path without those that are something else: they become strange.
  *
  * @param heard the recording
  * @param confidenceOf what a mean cost of words is worth
@@ -118,22 +118,22 @@ export function onlySayings(
   reference: Reference,
   heard: { features: Float32Array; active: Uint8Array },
   confidenceOf: (cost: number) => number,
-): { spans: Saying[]; strange: Path['extra'] } {
-  const sayings = groupSpans(path, reference).map((group) => ({ ...group, confidence: confidenceOf(spanCost(group.words)) }))
-  const isWhole = ({ sentence, words }: Saying) => words.at(-1)!.word === reference.sentences[sentence]!.end - 1
-  /** The surest saying, a whole one where there is one, is what the others of its sentence have to sound like, as far as they go. */
-  const isSaid = (saying: Saying) => {
-    const all = sayings.filter(({ sentence }) => sentence === saying.sentence)
+): { spans: Utterance[]; strange: Path['extra'] } {
+  const utterances = groupSpans(path, reference).map((group) => ({ ...group, confidence: confidenceOf(spanCost(group.words)) }))
+  const isWhole = ({ sentence, words }: Utterance) => words.at(-1)!.word === reference.sentences[sentence]!.end - 1
+  /** The surest utterance, a whole one where there is one, is what the others of its sentence have to sound like, as far as they go. */
+  const isSaid = (utterance: Utterance) => {
+    const all = utterances.filter(({ sentence }) => sentence === utterance.sentence)
     const surest = (all.some(isWhole) ? all.filter(isWhole) : all).reduce((best, other) =>
       other.confidence > best.confidence ? other : best,
     )
-    if (surest === saying) return true
-    const shared = Math.min(saying.words.length, surest.words.length)
-    const [own, sure] = [runOf(saying.words.slice(0, shared)), runOf(surest.words.slice(0, shared))]
+    if (surest === utterance) return true
+    const shared = Math.min(utterance.words.length, surest.words.length)
+    const [own, sure] = [runOf(utterance.words.slice(0, shared)), runOf(surest.words.slice(0, shared))]
     return (unlikeness(heard.features, heard.active, own, sure) ?? 0) <= MOST_UNLIKE
   }
-  const spans = sayings.filter(isSaid)
-  const others = sayings.filter((saying) => !spans.includes(saying))
+  const spans = utterances.filter(isSaid)
+  const others = utterances.filter((utterance) => !spans.includes(utterance))
   const strange: Path['extra'] = []
   for (const stretch of [...path.extra, ...others.map(({ words }) => runOf(words))].sort((a, b) => a.start - b.start)) {
     const last = strange.at(-1)

@@ -43,7 +43,7 @@ export const melOfSixteen = (sixteen: Float32Array) => melSpectrum(sixteen, SAMP
  * @param recipe the take is cleaned by
  * @param humHz mains hum in it, as `findHum` tells it
  */
-export function hearTake(take: Samples, recipe: CleaningRecipe, humHz: number | null): HeardTake {
+export function extractFeatures(take: Samples, recipe: CleaningRecipe, humHz: number | null): HeardTake {
   const enough = { ...recipe, cleaning: Math.max(LEAST_CLEANING, recipe.cleaning) }
   const cleaning = cleaningOf(take, enough, humHz)
   function* blocks() {

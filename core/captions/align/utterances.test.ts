@@ -3,9 +3,9 @@ import { random } from '#tests/made/sound.ts'
 import { DIMENSIONS } from './features.ts'
 import { recoverSayings } from './recover.ts'
 import type { Reference } from './reference.ts'
-import { hasRival, isTorn, onlySayings } from './sayings.ts'
 import { search } from './search.ts'
 import { snapWords } from './snap.ts'
+import { hasCompetingSegment, isTorn, onlySayings } from './utterances.ts'
 
 /** Two sentences of two words, each word half a second. */
 const reference: Reference = {
@@ -51,7 +51,7 @@ const path = {
 const first = { from: 0, at: 0, frames: 100, pace: 1 }
 const second = { from: 5000, at: 400, frames: 100, pace: 1 }
 
-test('a sentence that was said again, slower and not quite the same, is two sayings', () => {
+test('a sentence that was said again, slower and not quite the same, is two utterances', () => {
   const heard = recording(first, { from: 0, at: 150, frames: 120, pace: 1.2 }, second)
   const { spans, strange } = onlySayings(path, reference, heard, confidenceOf)
   expect(spans.map(({ sentence, confidence }) => [sentence, Number(confidence.toFixed(2))])).toEqual([
@@ -62,7 +62,7 @@ test('a sentence that was said again, slower and not quite the same, is two sayi
   expect(strange).toEqual([{ start: 280, end: 300 }])
 })
 
-test('what does not sound like the saying beside it is something else, one with what is strange next to it', () => {
+test('what does not sound like the utterance beside it is something else, one with what is strange next to it', () => {
   const heard = recording(first, { from: 900, at: 150, frames: 120, pace: 1.2 }, second)
   const { spans, strange } = onlySayings(path, reference, heard, confidenceOf)
   // a sentence that was said once is not taken away, however badly it fits
@@ -131,9 +131,9 @@ test.each([
     false,
   ],
   ['sentences that follow at once', [word(0, 0, 50, 0), word(1, 52, 110, 0)], [word(2, 112, 160, 0)], false],
-])('a saying may be torn: %s', (_, words, other, torn) => expect(isTorn(words, other)).toBe(torn))
+])('an utterance may be torn: %s', (_, words, other, torn) => expect(isTorn(words, other)).toBe(torn))
 
-test('what no path went through is a saying when it sounds like the one beside it, and else stays strange', () => {
+test('what no path went through is an utterance when it sounds like the one beside it, and else stays strange', () => {
   const spans = onlySayings(
     { ...path, words: path.words.filter(({ start }) => start !== 150 && start !== 210) },
     reference,
@@ -185,16 +185,16 @@ test('a word that fits anything does not stand where nobody speaks', () => {
 })
 
 test('strange speech as long as a doubtful sentence and beside it may be the sentence; what is short, or beyond the next one, is not', () => {
-  const saying = (sentence: number, at: number, confidence: number) => ({
+  const utterance = (sentence: number, at: number, confidence: number) => ({
     sentence,
     words: [word(2 * sentence, at, at + 50, 0.3), word(2 * sentence + 1, at + 50, at + 100, 0.3)],
     confidence,
   })
-  const [doubtful, sure] = [saying(0, 200, 0.6), saying(0, 200, 0.9)]
-  const next = saying(1, 400, 1)
-  expect(hasRival(doubtful, undefined, next, [{ start: 20, end: 110 }])).toBe(true)
-  expect(hasRival(doubtful, undefined, next, [{ start: 305, end: 395 }])).toBe(true)
-  expect(hasRival(sure, undefined, next, [{ start: 20, end: 110 }])).toBe(false)
-  expect(hasRival(doubtful, undefined, next, [{ start: 20, end: 80 }])).toBe(false)
-  expect(hasRival(doubtful, undefined, next, [{ start: 520, end: 610 }])).toBe(false)
+  const [doubtful, sure] = [utterance(0, 200, 0.6), utterance(0, 200, 0.9)]
+  const next = utterance(1, 400, 1)
+  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 20, end: 110 }])).toBe(true)
+  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 305, end: 395 }])).toBe(true)
+  expect(hasCompetingSegment(sure, undefined, next, [{ start: 20, end: 110 }])).toBe(false)
+  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 20, end: 80 }])).toBe(false)
+  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 520, end: 610 }])).toBe(false)
 })
