@@ -25,16 +25,16 @@ export interface ImportLimits {
   silenceMs: number
   /** Memory of the process, MB. */
   megabytes: number
+  /** A process that has nothing to do for so long ends: memory is given back. */
+  idleMs: number
 }
 /** Of the clock in `/proc`. */
 const TICK_MS = 10
 /** So many times as long a file may take by the wall clock, for what waits and does not work. */
 const BUSY_MACHINE = 5
 /** A page takes a fraction of a second. Memory: decks of large photographs stay within it (`tests/api/abuse/import-bounds.test.ts`). */
-const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 600 }
+const LIMITS: ImportLimits = { silenceMs: 60_000, megabytes: 600, idleMs: 30_000 }
 const LOOK_MS = 50
-/** What has nothing to do for so long ends: memory is given back. */
-const IDLE_MS = 30_000
 const PAGE_BYTES = 4096
 
 type Input<T extends keyof Tasks> = Parameters<Tasks[T]>[0]
@@ -74,7 +74,8 @@ function processorMsOf(pid: number | undefined): number {
   }
 }
 
-export function startImporter(limits: ImportLimits = LIMITS): Importer {
+export function startImporter(changed: Partial<ImportLimits> = {}): Importer {
+  const limits = { ...LIMITS, ...changed }
   const fromSource = import.meta.filename.endsWith('.ts')
   // the bundle runs even under a test runner: Node 20 cannot load TypeScript in a process of its own
   const program = join(import.meta.dirname, fromSource ? '../../dist/server/import.js' : 'import.js')
@@ -112,7 +113,12 @@ export function startImporter(limits: ImportLimits = LIMITS): Importer {
     // neither the process nor its channel keeps the server from ending
     child.unref()
     child.channel?.unref()
-    idle.set(child, setTimeout(() => child.kill('SIGKILL'), IDLE_MS).unref())
+    const tooLong = setTimeout(() => {
+      // it dies a moment later: meanwhile nobody may be given to it
+      idle.delete(child)
+      child.kill('SIGKILL')
+    }, limits.idleMs)
+    idle.set(child, tooLong.unref())
   }
 
   function perform(question: Question, name: string, tell: (progress: never) => void, signal?: AbortSignal): Promise<unknown> {

@@ -14,7 +14,7 @@ import { demoFile } from '#tests/api/harness.ts'
 const Pptx = createRequire(import.meta.url)('pptxgenjs') as typeof PptxGenJS
 const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bounds-'))
 const store = folderStore(dataFolder)
-const importer = startImporter({ silenceMs: 4000, megabytes: 600 })
+const importer = startImporter({ silenceMs: 4000 })
 afterAll(() => {
   importer.close()
   rmSync(dataFolder, { recursive: true, force: true })
@@ -120,6 +120,16 @@ const readers = () =>
       return false
     }
   })
+
+test('a file that comes at the moment in which a process ends for want of work is read by another', async () => {
+  const hasty = startImporter({ idleMs: 40 })
+  const file = await given('clouds.pdf', demoFile('clouds-by-their-shapes.pdf'))
+  await hasty.run('pdf', file, { name: 'clouds.pdf' })
+  // this timer is due right after the one that ends the process, which then is dying and not yet gone
+  await new Promise((resolve) => setTimeout(resolve, 40))
+  expect(await hasty.run('pdf', file, { name: 'clouds.pdf' })).toHaveLength(4)
+  hasty.close()
+})
 
 test('a process that is ended from outside is not missed', async () => {
   const drawing = picture('noise.svg', `${endlessSvg}<!-- once more -->`)
