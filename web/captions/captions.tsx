@@ -20,7 +20,7 @@ import { useAppDispatch } from '#web/data/store.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
 import { pause, play, position, seek, usePlayer } from '#web/playback/lecture-player.ts'
-import { usePosition } from '#web/playback/use-position.ts'
+import { usePlayhead } from '#web/playback/use-playhead.ts'
 import { Nowhere } from '#web/shell/nowhere.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { AttachDialog } from './attach/attach-dialog.tsx'
@@ -71,7 +71,7 @@ function Work({ lecture, track, translation }: { lecture: Lecture; track: Captio
   const ownTrack = translation === null
   const chosen = track.cues.find((cue) => cue.id === chosenId) ?? null
 
-  usePosition((now) => {
+  usePlayhead((now) => {
     const cue = shown.find((c) => now >= c.start && now < c.end)
     if ((cue?.id ?? null) !== heardId) setHeardId(cue?.id ?? null)
     const loop = looping && playing && chosenId ? stretchOf(chosenId) : null

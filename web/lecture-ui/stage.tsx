@@ -4,7 +4,7 @@ import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { type Shown, shownAt } from '#core/edition/shown.ts'
 import { pictureUrl } from '#web/data/api.ts'
-import { usePosition } from '#web/playback/use-position.ts'
+import { usePlayhead } from '#web/playback/use-playhead.ts'
 
 /** How the new picture lies over the old one at a moment of a transition, as the encoder draws it. */
 function lay(over: HTMLElement, under: HTMLElement, transition: NonNullable<Shown['transition']> | null) {
@@ -30,7 +30,7 @@ export function Stage({ plan, cues, captions }: { plan: EditionPlan; cues: reado
     // the next pictures wait in the browser's memory, so that a change is seen at once
     for (const { pictures } of plan.slides.slice(0, 60)) for (const { picture } of pictures) new Image().src = pictureUrl(picture)
   }, [plan])
-  usePosition((seconds) => {
+  usePlayhead((seconds) => {
     if (!over.current || !under.current) return
     const shown = shownAt(plan, seconds)
     show(over.current, shown.picture)

@@ -8,8 +8,8 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/components/format.ts'
 import { pause, play, position, RATES, seek, setRate, usePlayer } from '#web/playback/lecture-player.ts'
-import { usePosition } from '#web/playback/use-position.ts'
-import { useScore } from '#web/playback/use-score.ts'
+import { usePlaybackPlan } from '#web/playback/use-playback-plan.ts'
+import { usePlayhead } from '#web/playback/use-playhead.ts'
 import { Stage } from './stage.tsx'
 
 const STEP_S = 5
@@ -19,7 +19,7 @@ function Line({ plan }: { plan: EditionPlan }) {
   const filled = useRef<HTMLDivElement>(null)
   const slider = useRef<HTMLDivElement>(null)
   const total = toSeconds(plan.lengthSamples)
-  usePosition((seconds) => {
+  usePlayhead((seconds) => {
     if (filled.current) filled.current.style.width = `${(100 * seconds) / total}%`
     if (slider.current) {
       slider.current.setAttribute('aria-valuenow', seconds.toFixed(1))
@@ -78,7 +78,7 @@ function Line({ plan }: { plan: EditionPlan }) {
 
 function Now({ total }: { total: number }) {
   const text = useRef<HTMLElement>(null)
-  usePosition((seconds) => {
+  usePlayhead((seconds) => {
     const now = clock(seconds)
     if (text.current && text.current.textContent !== now) text.current.textContent = now
   })
@@ -107,7 +107,7 @@ function useSpaceKey() {
 }
 
 export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsOf?: CaptionTrack }) {
-  const { plan, cues } = useScore(lecture, captionsOf)
+  const { plan, cues } = usePlaybackPlan(lecture, captionsOf)
   const { playing, rate, onlyThisSlide } = usePlayer()
   const [picture, setPicture] = useState(false)
   const [captions, setCaptions] = useState(true)

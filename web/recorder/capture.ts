@@ -5,7 +5,7 @@
  */
 import type { CaptureOptions } from './capture.worklet.ts'
 import captureUrl from './capture.worklet.ts?worker&url'
-import type { CaptureAnswer, CaptureMessage, CaptureRequest } from './gathering.ts'
+import type { CaptureAnswer, CaptureMessage, CaptureRequest } from './capture-buffer.ts'
 import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone } from './microphones.ts'
 import { chosenQuality } from './quality.ts'
 

@@ -5,9 +5,9 @@
  */
 import { Resampler } from '#core/audio/signal/resample.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { type CaptureRequest, Gathering } from './gathering.ts'
+import { CaptureBuffer, type CaptureRequest } from './capture-buffer.ts'
 
-const gathering = new Gathering((message) => postMessage(message))
+const buffer = new CaptureBuffer((message) => postMessage(message))
 
 /** @returns all channels as one, as an audio graph mixes them down */
 function monoOf(piece: AudioData): Float32Array {
@@ -34,7 +34,7 @@ async function read(track: ReadableStream<AudioData>) {
     }
     const mono = monoOf(piece)
     const samples = resampler?.push(mono) ?? mono
-    gathering.add(samples, samples.length, piece.timestamp / 1000, sound)
+    buffer.add(samples, samples.length, piece.timestamp / 1000, sound)
     sound += (1000 * mono.length) / rate
     piece.close()
   }
@@ -42,5 +42,5 @@ async function read(track: ReadableStream<AudioData>) {
 
 self.onmessage = ({ data }: { data: CaptureRequest | ReadableStream<AudioData> }) => {
   if (data instanceof ReadableStream) void read(data)
-  else gathering.request(data)
+  else buffer.request(data)
 }

@@ -1,6 +1,6 @@
 /** Runs in the audio thread: gathers what an input gives. It writes into one buffer that is never made anew; only posted copies are. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { type CaptureRequest, Gathering } from './gathering.ts'
+import { CaptureBuffer, type CaptureRequest } from './capture-buffer.ts'
 
 declare const currentFrame: number
 declare function registerProcessor(name: string, processor: unknown): void
@@ -16,7 +16,7 @@ export interface CaptureOptions {
 }
 
 class Capture extends AudioWorkletProcessor {
-  private readonly gathering = new Gathering((message) => this.port.postMessage(message))
+  private readonly buffer = new CaptureBuffer((message) => this.port.postMessage(message))
   private readonly isDevice: boolean
   private open = true
 
@@ -25,13 +25,13 @@ class Capture extends AudioWorkletProcessor {
     this.isDevice = processorOptions.isDevice
     this.port.onmessage = ({ data }: { data: CaptureRequest | 'close' }) => {
       if (data === 'close') this.open = false
-      else this.gathering.request(data)
+      else this.buffer.request(data)
     }
   }
 
   process(inputs: Float32Array[][]): boolean {
     const sound = (1000 * currentFrame) / SAMPLE_RATE
-    this.gathering.add(inputs[0]?.[0], QUANTUM, this.isDevice ? Date.now() : sound, sound)
+    this.buffer.add(inputs[0]?.[0], QUANTUM, this.isDevice ? Date.now() : sound, sound)
     return this.open
   }
 }

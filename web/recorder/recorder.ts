@@ -5,7 +5,7 @@ import { pickUpPoint, quickSpeech } from '#core/audio/speech/fast-voice-activity
 import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { type Capture, openCapture } from './capture.ts'
-import { chunkKeeper } from './chunk-keeper.ts'
+import { chunkStore } from './chunk-store.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
 import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone, openMicrophone } from './microphones.ts'
 import { type UploadReport, uploadOwn } from './upload.ts'
@@ -87,7 +87,7 @@ function chunker(takeId: string) {
     const pcm = open.slice(0, filled)
     all.push(pcm)
     const number = chunks++
-    keeping = keeping.then(() => keepStubbornly(takeId, number, new Uint8Array(pcm.buffer.slice(0))))
+    keeping = keeping.then(() => storeWithRetry(takeId, number, new Uint8Array(pcm.buffer.slice(0))))
     open = new Int16Array(CHUNK)
     filled = 0
   }
@@ -133,10 +133,10 @@ function playSound(context: AudioContext, samples: Float32Array<ArrayBuffer>): {
   return { ended, stop: () => source.stop() }
 }
 
-async function keepStubbornly(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuffer>) {
+async function storeWithRetry(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuffer>) {
   for (;;) {
     try {
-      return await chunkKeeper.keepChunk(takeId, chunk, pcm)
+      return await chunkStore.keepChunk(takeId, chunk, pcm)
     } catch {
       // the browser's storage is full: sent chunks make room
       await new Promise((resolve) => setTimeout(resolve, 1000))
@@ -178,7 +178,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
       const takeId = crypto.randomUUID()
       const take = { id: takeId, slideId, lectureId, through, microphone: microphone.name, startedAt: Date.now() }
       const marks: Mark[] = []
-      await chunkKeeper.keepTake({ ...take, marks, ended: null })
+      await chunkStore.keepTake({ ...take, marks, ended: null })
       const gathered = chunker(takeId)
       capture.onSamples = (samples) => gathered.add(toInt16(samples))
       /** A thread that is gone does not answer: what it gave is what there is. */
@@ -190,11 +190,11 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         // what is told after the end is about nothing
         if (over) return mark
         marks.push(mark)
-        await chunkKeeper.keepTake({ ...take, marks, ended: null })
+        await chunkStore.keepTake({ ...take, marks, ended: null })
         return mark
       }
       if (!(await capture.start())) {
-        await chunkKeeper.dropTake(takeId)
+        await chunkStore.dropTake(takeId)
         throw new MicrophoneProblem(NO_ANSWER)
       }
       opened.onRecord()
@@ -245,7 +245,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
           const { gaps, gapMs } = await ask('stop')
           capture.onSamples = () => {}
           const chunks = await gathered.end()
-          await chunkKeeper.keepTake({ ...take, marks, ended: { chunks, gaps, gapMs } })
+          await chunkStore.keepTake({ ...take, marks, ended: { chunks, gaps, gapMs } })
           const sound = new Blob([writeWav(gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
           return { sound, seconds: gathered.samples() / SAMPLE_RATE, marks }
         },

@@ -2,7 +2,7 @@
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { ask, client, isProblem } from '#web/data/api.ts'
-import { chunkKeeper, type KeptTake } from './chunk-keeper.ts'
+import { chunkStore, type KeptTake } from './chunk-store.ts'
 
 const PAUSES_MS = [500, 1000, 2000, 5000]
 
@@ -53,7 +53,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
   let sent = 0
   let failures = 0
   for (;;) {
-    const take = await chunkKeeper.take(takeId)
+    const take = await chunkStore.take(takeId)
     if (!take) return
     try {
       if (!began) {
@@ -66,11 +66,11 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
         await sendMarks(takeId, marks)
         marked = marks.length
       }
-      const first = await chunkKeeper.firstChunk(takeId)
+      const first = await chunkStore.firstChunk(takeId)
       if (first) {
         const next = await sendChunk(takeId, first.chunk, first.pcm)
         // the server may lack earlier chunks only when it lost its data folder; then nothing can be dropped
-        if (next > first.chunk) await chunkKeeper.dropChunk(takeId, first.chunk)
+        if (next > first.chunk) await chunkStore.dropChunk(takeId, first.chunk)
         else
           throw {
             status: 409,
@@ -86,7 +86,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
             json: { chunks, gaps, gapMs, recovered: take.ended === null },
           }),
         )
-        await chunkKeeper.dropTake(takeId)
+        await chunkStore.dropTake(takeId)
         report({ state: 'sealed', sent, problem: null })
         return
       } else await sleep(100)
@@ -94,8 +94,8 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
       report({ state: 'sending', sent, problem: null })
     } catch (error) {
       const problem = isProblem(error) ? error : { status: 0, sentence: String(error) }
-      if (problem.status === 422 && !(await chunkKeeper.firstChunk(takeId))) {
-        await chunkKeeper.dropTake(takeId) // nothing was recorded
+      if (problem.status === 422 && !(await chunkStore.firstChunk(takeId))) {
+        await chunkStore.dropTake(takeId) // nothing was recorded
         report({ state: 'refused', sent, problem: problem.sentence })
         return
       }
@@ -117,8 +117,8 @@ export function uploadOwn(takeId: string, report: (report: UploadReport) => void
 }
 
 /** Sends takes that no tab is recording: those of tabs that were closed or died. @param onSealed told for each one brought home */
-export async function uploadLeftBehind(onSealed: (take: KeptTake) => void) {
-  for (const take of await chunkKeeper.takes().catch(() => [])) {
+export async function resumeUploads(onSealed: (take: KeptTake) => void) {
+  for (const take of await chunkStore.takes().catch(() => [])) {
     await navigator.locks.request(lockName(take.id), { ifAvailable: true }, async (lock) => {
       if (!lock) return
       await sendTake(take.id, true, ({ state }) => state === 'sealed' && onSealed(take))

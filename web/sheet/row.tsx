@@ -19,7 +19,7 @@ import { api, thumbnailUrl } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { Strip } from '#web/lecture-ui/strip.tsx'
 import { pause, play, usePlayer } from '#web/playback/lecture-player.ts'
-import { usePosition } from '#web/playback/use-position.ts'
+import { usePlayhead } from '#web/playback/use-playhead.ts'
 import { COLUMNS, type Scale } from './scale.tsx'
 import { StepMarks } from './step-marks.tsx'
 import type { RowData } from './use-sheet.ts'
@@ -55,7 +55,7 @@ interface RowProps {
 /** Where the lecture is played, as a line over the row's strip. */
 function Playhead({ scheduled, scale }: { scheduled: ScheduledSlide; scale: Scale }) {
   const line = useRef<HTMLDivElement>(null)
-  usePosition((seconds) => {
+  usePlayhead((seconds) => {
     if (!line.current) return
     const x = (seconds - toSeconds(scheduled.startSamples)) * scale.pixelsASecond
     line.current.style.transform = `translateX(${x}px)`

@@ -6,7 +6,7 @@ import { KeyList } from '#web/components/key-list.tsx'
 import { useEvents } from '#web/data/events.ts'
 import { redo, selectSaved, undo } from '#web/data/history.ts'
 import { store, useAppDispatch } from '#web/data/store.ts'
-import { uploadLeftBehind } from '#web/recorder/upload.ts'
+import { resumeUploads } from '#web/recorder/upload.ts'
 
 /** Inputs in which nothing is typed: keys mean there what they mean everywhere. */
 const WITHOUT_TEXT = ['checkbox', 'radio', 'range', 'button', 'submit', 'reset', 'color', 'file', 'image']
@@ -22,7 +22,7 @@ export function Author() {
   const dispatch = useAppDispatch()
   const [keysShown, setKeysShown] = useState(false)
   useEffect(() => {
-    void uploadLeftBehind(() =>
+    void resumeUploads(() =>
       toast('A recording that was cut off has been recovered. It waits among the takes of its slide.', { duration: 12_000 }),
     )
   }, [])

@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react'
 import { useRouteError } from 'react-router'
 import { plural } from '#web/components/format.ts'
-import { chunkKeeper } from '#web/recorder/chunk-keeper.ts'
+import { chunkStore } from '#web/recorder/chunk-store.ts'
 
 const LOOK_AGAIN_MS = 500
 
@@ -15,7 +15,7 @@ function useUnsent(): number | null {
   const [unsent, setUnsent] = useState<number | null>(null)
   useEffect(() => {
     const look = () =>
-      void chunkKeeper.takes().then(
+      void chunkStore.takes().then(
         (takes) => setUnsent(takes.length),
         () => setUnsent(null),
       )

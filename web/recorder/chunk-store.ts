@@ -36,7 +36,7 @@ const database = () => {
 const everyChunkOf = (takeId: string) => IDBKeyRange.bound([takeId, 0], [takeId, Number.MAX_SAFE_INTEGER])
 
 /** The keeper of recordings in this browser. A browser that refuses storage (or is full) is told by the promise's failure. */
-export const chunkKeeper = {
+export const chunkStore = {
   async keepTake(take: KeptTake) {
     await (await database()).put('takes', take)
   },

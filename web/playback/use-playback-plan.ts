@@ -8,14 +8,14 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { load, unload } from './lecture-player.ts'
 
-export interface Score {
+export interface PlaybackPlan {
   /** Null while no slide would be shown. */
   plan: EditionPlan | null
   cues: LectureCue[]
 }
 
 /** @param captionsOf whose captions are shown; those that are published first when absent */
-export function useScore(lecture: Lecture, captionsOf?: CaptionTrack): Score {
+export function usePlaybackPlan(lecture: Lecture, captionsOf?: CaptionTrack): PlaybackPlan {
   const score = useMemo(() => {
     const shown = lecture.slides.some((slide) => !slide.hidden && slide.steps.length > 0)
     const track = captionsOf ?? publishedTracks(lecture)[0]

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react'
 import { position } from './lecture-player.ts'
 
 /** Calls back before every frame that is drawn, with where the lecture is, in seconds. Nothing is rendered again for it. */
-export function usePosition(draw: (seconds: number) => void) {
+export function usePlayhead(draw: (seconds: number) => void) {
   const latest = useRef(draw)
   latest.current = draw
   useEffect(() => {

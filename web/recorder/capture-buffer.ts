@@ -19,7 +19,7 @@ export type CaptureRequest = { id: number } & (
 export type CaptureMessage = { samples: Float32Array } | CaptureAnswer
 export type CaptureAnswer = { id: number; at: number; when: number; gaps: number; gapMs: number }
 
-export class Gathering {
+export class CaptureBuffer {
   private readonly batch = new Float32Array(BATCH)
   private filled = 0
   private captured = 0
