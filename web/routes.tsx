@@ -33,7 +33,7 @@ export const router = createBrowserRouter([
           },
           { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
           { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
-          { path: '*', lazy: async () => ({ Component: (await import('./shell/nowhere.tsx')).Nowhere }) },
+          { path: '*', lazy: async () => ({ Component: (await import('./shell/not-found-page.tsx')).NotFoundPage }) },
         ],
       },
     ],

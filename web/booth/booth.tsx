@@ -20,7 +20,7 @@ import { LevelBar } from '#web/microphone/level-bar.tsx'
 import { stopPlay, togglePlay } from '#web/playback/sound.ts'
 import { isPracticeMicrophone } from '#web/recorder/practice-microphone.ts'
 import { isTyping } from '#web/shell/author.tsx'
-import { Nowhere } from '#web/shell/nowhere.tsx'
+import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { KeyButton, type Pressed } from './key-button.tsx'
 import { MicrophoneChoice } from './microphone-choice.tsx'
 import { SayAgain } from './say-again.tsx'
@@ -46,7 +46,7 @@ function RecordKey({ sitting, onPress }: { sitting: Sitting; onPress: () => void
 }
 
 /** Where the sound is: on disk, on its way, or kept in this browser for now. */
-function Whereabouts({ sitting }: { sitting: Sitting }) {
+function UploadStatus({ sitting }: { sitting: Sitting }) {
   const { upload, state, problem } = sitting
   const text = problem
     ? problem
@@ -121,7 +121,7 @@ function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
   )
 }
 
-function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
+function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const navigate = useNavigate()
   const [search, setSearch] = useSearchParams()
   const scripts = lecture.captionTracks.find((track) => track.origin === 'script')
@@ -351,7 +351,7 @@ function Ground({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           <LevelBar level={sitting.level} />
           {/* its place stays when nothing is said, so that nothing moves when something is */}
           <div className="h-14 overflow-auto">
-            <Whereabouts sitting={sitting} />
+            <UploadStatus sitting={sitting} />
             <Told marks={sitting.marks} underWay={underWay} />
             {sitting.through && !underWay && <Outcome lecture={lecture} takeId={sitting.through} />}
           </div>
@@ -405,11 +405,11 @@ export function Booth() {
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
   useEffect(() => stopPlay, [])
   if (isLoading) return <Loading what="the lecture" />
-  if (!lecture) return <Nowhere sentence={problemOf(error)} />
+  if (!lecture) return <NotFoundPage sentence={problemOf(error)} />
   const slide = lecture.slides.find((s) => s.id === search.get('slide'))
-  if (slide) return <Ground lecture={lecture} slide={slide} />
+  if (slide) return <BoothScreen lecture={lecture} slide={slide} />
   const first = lecture.slides.find((s) => !keptTake(s)) ?? lecture.slides[0]
   // the choice goes into the address at once: a take that is kept must not move the teacher to another slide
   const named = first && new URLSearchParams({ ...Object.fromEntries(search), slide: first.id })
-  return named ? <Navigate to={`?${named}`} replace /> : <Nowhere sentence="This lecture has no slide to speak to." />
+  return named ? <Navigate to={`?${named}`} replace /> : <NotFoundPage sentence="This lecture has no slide to speak to." />
 }

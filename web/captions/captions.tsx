@@ -21,7 +21,7 @@ import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
 import { pause, play, position, seek, usePlayer } from '#web/playback/lecture-player.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
-import { Nowhere } from '#web/shell/nowhere.tsx'
+import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { AttachDialog } from './attach/attach-dialog.tsx'
 import { NewTrackDialog } from './attach/new-track-dialog.tsx'
@@ -46,7 +46,15 @@ function goTo(cueId: string) {
   ;(fieldOf(cueId) ?? row?.querySelector('button'))?.focus({ preventScroll: true })
 }
 
-function Work({ lecture, track, translation }: { lecture: Lecture; track: CaptionTrack; translation: CaptionTrack | null }) {
+function CaptionEditor({
+  lecture,
+  track,
+  translation,
+}: {
+  lecture: Lecture
+  track: CaptionTrack
+  translation: CaptionTrack | null
+}) {
   const dispatch = useAppDispatch()
   const { data: jobs = [] } = api.useJobsQuery()
   const { data: recogniser } = api.useRecogniserQuery()
@@ -298,7 +306,7 @@ export function Captions() {
     onDrop: ([dropped]) => dropped && setFile(dropped),
   })
   if (isLoading) return <Loading what="the captions" />
-  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   const scripts = lecture.captionTracks.find((t) => t.origin === 'script')
   const chosen = lecture.captionTracks.find((t) => t.id === trackId) ?? publishedTracks(lecture)[0] ?? lecture.captionTracks[0]
   const translation = chosen?.origin === 'translation' ? chosen : null
@@ -317,7 +325,7 @@ export function Captions() {
             onTranslate={() => setTranslating(true)}
           />
         </div>
-        {track && <Work key={chosen!.id} lecture={lecture} track={track} translation={translation} />}
+        {track && <CaptionEditor key={chosen!.id} lecture={lecture} track={track} translation={translation} />}
       </main>
       <Transport lecture={lecture} captionsOf={chosen} />
       {file && (

@@ -13,7 +13,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
-import { Nowhere } from '#web/shell/nowhere.tsx'
+import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { Division } from './division.tsx'
 
@@ -108,7 +108,7 @@ export function Divide() {
   const [seen, setSeen] = useState<string[] | null>(null)
   const navigate = useNavigate()
   if (isLoading || !recordings) return <Loading what="the recordings" />
-  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   // a recording that has just come in is opened by itself
   const known = seen ?? recordings.map((r) => r.id)
   const fresh = recordings.find((r) => !known.includes(r.id))

@@ -10,7 +10,7 @@ import { plural } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { useMend } from '#web/data/use-mend.ts'
-import { Nowhere } from '#web/shell/nowhere.tsx'
+import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { Editions } from './editions.tsx'
 import { Make } from './make.tsx'
@@ -131,7 +131,7 @@ export function Publish() {
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
   const { data: published } = api.useEditionsQuery(id!)
   if (isLoading) return <Loading what="the lecture" />
-  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return (
     <div className="flex min-h-dvh flex-col">
       <TopBar lecture={lecture} />

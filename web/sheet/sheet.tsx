@@ -15,7 +15,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
-import { Nowhere } from '#web/shell/nowhere.tsx'
+import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { useSlideActs } from './bench/use-slide-acts.ts'
 import { BringSounds } from './bring-sounds.tsx'
@@ -160,6 +160,6 @@ export function Sheet() {
   const { id } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
   if (isLoading) return <Loading what="the lecture" />
-  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return <Loaded lecture={lecture} />
 }

@@ -13,7 +13,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useSameForAll } from '#web/data/use-recipe.ts'
 import { TidySettings } from '#web/lecture-ui/tidy-settings.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
-import { Nowhere } from '#web/shell/nowhere.tsx'
+import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { Beds } from './beds.tsx'
 
@@ -52,7 +52,7 @@ function Progress({ lecture }: { lecture: Lecture }) {
 const roomWords = ({ voice, room }: SlideSound) =>
   voice.after === null ? '…' : room.after === null ? 'no pause to hear it' : decibels(room.after)
 
-function All({ lecture }: { lecture: Lecture }) {
+function SoundPage({ lecture }: { lecture: Lecture }) {
   const navigate = useNavigate()
   const sameForAll = useSameForAll(lecture)
   const first = lecture.slides.map(keptTake).find((take) => take?.tidyUp)?.tidyUp
@@ -143,12 +143,12 @@ export function Sound() {
   const { id } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
   if (isLoading) return <Loading what="the lecture" />
-  if (!lecture) return <Nowhere sentence={sentenceOf(error)} />
+  if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return (
     <div className="flex min-h-dvh flex-col">
       <TopBar lecture={lecture} />
       <div className="grow">
-        <All lecture={lecture} />
+        <SoundPage lecture={lecture} />
         <Beds lecture={lecture} />
       </div>
       <Transport lecture={lecture} />

@@ -22,7 +22,7 @@ import { SoundView } from './sound-view.tsx'
 import { TakeFigures } from './take-figures.tsx'
 import { reveal, type View, whole, zoom } from './view.ts'
 
-function Act({ children, onClick, shortcut }: { children: ReactNode; onClick: () => void; shortcut?: string }) {
+function ToolButton({ children, onClick, shortcut }: { children: ReactNode; onClick: () => void; shortcut?: string }) {
   return (
     <button type="button" className="btn btn-xs border-edge" onClick={onClick}>
       {children} {shortcut && <Key>{shortcut}</Key>}
@@ -48,19 +48,19 @@ function SelectionBar({
         Selected {clock(toSeconds(selection.start))} to {clock(toSeconds(selection.end))} (
         {toSeconds(selection.end - selection.start).toFixed(2)} s)
       </span>
-      <Act onClick={onLoop} shortcut="L">
+      <ToolButton onClick={onLoop} shortcut="L">
         <Repeat size={13} aria-hidden /> Hear it in a loop
-      </Act>
-      <Act onClick={() => onRecipe(cutOut(recipe, selection), 'cut')} shortcut="X">
+      </ToolButton>
+      <ToolButton onClick={() => onRecipe(cutOut(recipe, selection), 'cut')} shortcut="X">
         Cut out
-      </Act>
-      <Act onClick={() => onRecipe(putBack(recipe, selection), 'putting back')} shortcut="B">
+      </ToolButton>
+      <ToolButton onClick={() => onRecipe(putBack(recipe, selection), 'putting back')} shortcut="B">
         Put back
-      </Act>
-      <Act onClick={() => onRecipe(silenceOut(recipe, selection), 'silence')}>Only the room</Act>
-      <Act onClick={() => onRecipe(gainOver(recipe, selection, -6), 'quieter')}>Quieter</Act>
-      <Act onClick={() => onRecipe(gainOver(recipe, selection, 4), 'louder')}>Louder</Act>
-      <Act onClick={() => onRecipe({ ...recipe, roomTone: selection }, 'room tone')}>This is the room</Act>
+      </ToolButton>
+      <ToolButton onClick={() => onRecipe(silenceOut(recipe, selection), 'silence')}>Only the room</ToolButton>
+      <ToolButton onClick={() => onRecipe(gainOver(recipe, selection, -6), 'quieter')}>Quieter</ToolButton>
+      <ToolButton onClick={() => onRecipe(gainOver(recipe, selection, 4), 'louder')}>Louder</ToolButton>
+      <ToolButton onClick={() => onRecipe({ ...recipe, roomTone: selection }, 'room tone')}>This is the room</ToolButton>
     </div>
   )
 }
@@ -216,13 +216,13 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
             equally loud
           </label>
           <span className="ml-auto flex gap-1.5">
-            <Act onClick={() => setView(zoom(view, 0.5, moment, length))} shortcut="+">
+            <ToolButton onClick={() => setView(zoom(view, 0.5, moment, length))} shortcut="+">
               Zoom in
-            </Act>
-            <Act onClick={() => setView(zoom(view, 2, moment, length))} shortcut="−">
+            </ToolButton>
+            <ToolButton onClick={() => setView(zoom(view, 2, moment, length))} shortcut="−">
               Zoom out
-            </Act>
-            <Act onClick={() => setView(whole(length))}>Whole take</Act>
+            </ToolButton>
+            <ToolButton onClick={() => setView(whole(length))}>Whole take</ToolButton>
           </span>
         </div>
         <SoundView
@@ -248,8 +248,10 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
         {offered && (
           <p className="flex flex-wrap items-center gap-2 py-1 text-sm">
             At {clock(toSeconds(falseStop.start))} a few words follow a long pause. Were they meant?
-            <Act onClick={() => player.current?.play(toSeconds(falseStop.start) - 0.3)}>Hear them</Act>
-            <Act onClick={() => edit(cutOut(kept, { start: falseStop.start, end: take.samples }), 'cut')}>Cut them out</Act>
+            <ToolButton onClick={() => player.current?.play(toSeconds(falseStop.start) - 0.3)}>Hear them</ToolButton>
+            <ToolButton onClick={() => edit(cutOut(kept, { start: falseStop.start, end: take.samples }), 'cut')}>
+              Cut them out
+            </ToolButton>
           </p>
         )}
         <Bookmarks lecture={lecture} take={take} slideNumber={slideNumber} moment={moment} onSeek={seek} />
@@ -279,10 +281,10 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
         />
         <Fades recipe={kept} onRecipe={edit} />
         <div className="flex flex-wrap gap-1.5">
-          <Act onClick={() => edit(suggested(take), 'putting back to suggested')}>
+          <ToolButton onClick={() => edit(suggested(take), 'putting back to suggested')}>
             <Undo2 size={13} aria-hidden /> As suggested
-          </Act>
-          <Act
+          </ToolButton>
+          <ToolButton
             onClick={() => {
               const count = sameForAll(kept)
               toast(
@@ -293,7 +295,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
             }}
           >
             Same for all slides
-          </Act>
+          </ToolButton>
         </div>
         {beside}
       </div>

@@ -1,7 +1,7 @@
 import { Link } from 'react-router'
 import { TopBar } from './top-bar.tsx'
 
-export function Nowhere({ sentence = 'There is nothing at this address.' }: { sentence?: string }) {
+export function NotFoundPage({ sentence = 'There is nothing at this address.' }: { sentence?: string }) {
   return (
     <>
       <TopBar />
