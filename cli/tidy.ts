@@ -71,7 +71,7 @@ export async function tidy(args: string[]) {
   const { samples, deadChannels, missing } = sound
   if (missing) process.stderr.write(`${missing.note}\n`)
   const aside: SampleFile[] = []
-  const layAside = (length: number) => {
+  const allocate = (length: number) => {
     const file = sampleFile(folder, length)
     aside.push(file)
     return file
@@ -84,7 +84,7 @@ export async function tidy(args: string[]) {
       kept: values['keep-length'] ? null : 'suggested',
       level: values['no-level'] ? null : usual.level,
     },
-    layAside,
+    allocate,
   )
   const write = async (path: string) => {
     if (ending === 'wav') return writeSound(path, clip)

@@ -6,9 +6,9 @@ import type { Take } from '#core/model/take.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
 import { NO_TRANSITION } from '#core/model/transition.ts'
 import { AAC_FRAME, takeSeconds, toSamples, toSeconds } from './clocks.ts'
-import { lengthsToMarks, marksToLengths } from './marks.ts'
 import { schedule, slideLengthSamples } from './schedule.ts'
 import { clipSamples, keptStretches, timeMap } from './time-map.ts'
+import { durationsToTimestamps, timestampsToDurations } from './timestamps-to-durations.ts'
 
 const tidy = (kept: SampleRange, cuts: SampleRange[] = []) => ({
   kept,
@@ -43,10 +43,10 @@ describe('marks and lengths', () => {
   // common practice, no published source: the worked numbers of the trade
   const moments = [6, 11, 19, 23, 32, 37, 40, 49, 55]
   const lengths = [6, 5, 8, 4, 9, 5, 3, 9, 6, 7]
-  test('moments of change become lengths', () => expect(marksToLengths(moments, 62)).toEqual(lengths))
-  test('lengths become moments of change', () => expect(lengthsToMarks(lengths)).toEqual({ moments, end: 62 }))
+  test('moments of change become lengths', () => expect(timestampsToDurations(moments, 62)).toEqual(lengths))
+  test('lengths become moments of change', () => expect(durationsToTimestamps(lengths)).toEqual({ moments, end: 62 }))
   test('a moment out of order is named', () =>
-    expect(() => marksToLengths([6, 5], 62)).toThrow('Moment 2 (5 s) does not come after 6 s'))
+    expect(() => timestampsToDurations([6, 5], 62)).toThrow('Moment 2 (5 s) does not come after 6 s'))
 })
 
 describe('the schedule', () => {

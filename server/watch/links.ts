@@ -105,13 +105,7 @@ export const mustBeOpen = (db: Tables, token: string) => findLink(db, token)
  * @returns what the browser shows from now on
  * @throws UserFacingError (401) for a wrong passcode, (429) while none is taken
  */
-export async function giveEntry(
-  db: Tables,
-  tries: PasscodeTries,
-  token: string,
-  address: string,
-  given: string,
-): Promise<string> {
+export async function unlock(db: Tables, tries: PasscodeTries, token: string, address: string, given: string): Promise<string> {
   const { link } = await findLink(db, token)
   const { passcode } = link
   if (passcode === null) return ''

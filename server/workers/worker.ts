@@ -22,7 +22,7 @@ import {
 import { declick } from '#core/audio/repair/clicks.ts'
 import { findHum, HUM_HEARD } from '#core/audio/repair/hum.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
-import { chunksOf, type LayAside, type Samples } from '#core/audio/signal/sample-source.ts'
+import { chunksOf, type SampleAllocator, type Samples } from '#core/audio/signal/sample-source.ts'
 import { spectrogramOf } from '#core/audio/signal/spectrogram.ts'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import { findSpeech } from '#core/audio/speech/voice-activity.ts'
@@ -146,13 +146,13 @@ export function tidyJoined({ samples, analysis, tidyUp, marks, aside, humHz, cle
     opened.push(file)
     return file
   }
-  const layAside: LayAside = (count) => (aside === null ? new Float32Array(count) : open(join(aside, randomUUID()), count))
+  const allocate: SampleAllocator = (count) => (aside === null ? new Float32Array(count) : open(join(aside, randomUUID()), count))
   try {
     const whole = typeof cleaned.samples === 'string' ? open(cleaned.samples, length) : cleaned.samples
     if ((tidyUp ?? usualCleaning()).clicks) declick(whole, findSpeech(cleaned.speaking, length))
     const found = analysis ?? analyse(floatsOf(samples), cleaned.saying, humHz, joinFigures(figures))
     const recipe = tidyUp ?? cutSlips(suggestTidyUp(found, length), marks)
-    const { clip, ...gains } = render(whole, recipe, found.speech, layAside)
+    const { clip, ...gains } = render(whole, recipe, found.speech, allocate)
     const kept = aside === null ? toInt16(clip.subarray(0, clip.length)) : layAsidePcm(join(aside, randomUUID()), clip)
     return { analysis: found, tidyUp: recipe, clip: kept, ...gains }
   } finally {

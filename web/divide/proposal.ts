@@ -3,10 +3,10 @@
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { lengthsToMarks } from '#core/timing/marks.ts'
-import { momentsProblem, parseTimes } from '#core/timing/moments.ts'
+import { momentsProblem, parseTimes } from '#core/timing/parse-timecode.ts'
 import { boundariesOf, type Visit } from '#core/timing/sitting.ts'
 import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
+import { durationsToTimestamps } from '#core/timing/timestamps-to-durations.ts'
 
 /** Where the proposal comes from. */
 export type From = 'marks' | 'pressed' | 'scripts' | 'pauses' | 'moments' | 'lengths'
@@ -51,7 +51,7 @@ function find({ from, speech, scripts, language, visits, typed, end }: Question)
     return refused(
       `${slides} slides have ${slides} lengths; there ${seconds.length === 1 ? 'is' : 'are'} ${seconds.length}. Add those that are missing.`,
     )
-  const moments = from === 'moments' ? seconds : lengthsToMarks(seconds.slice(0, slides)).moments
+  const moments = from === 'moments' ? seconds : durationsToTimestamps(seconds.slice(0, slides)).moments
   const wrong = momentsProblem(moments, slides, end)
   return wrong ? refused(wrong) : proposed(proposeBoundaries(speech, { from: 'marks', marks: moments.map(toSamples) }))
 }

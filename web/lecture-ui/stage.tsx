@@ -1,8 +1,8 @@
 /** The picture and the caption at this moment of the lecture, transitions and all. */
 import { useEffect, useRef } from 'react'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { type Shown, shownAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
-import { type Shown, shownAt } from '#core/edition/shown.ts'
 import { pictureUrl } from '#web/data/api.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
 

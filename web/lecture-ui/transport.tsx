@@ -1,8 +1,8 @@
 /** The thin bar at the bottom: plays the lecture as learners will hear it. */
 import { Captions, CaptionsOff, MonitorPlay, Pause, Play } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
+import { slideAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
-import { slideAt } from '#core/edition/shown.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'

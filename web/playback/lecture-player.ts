@@ -6,8 +6,8 @@
  */
 import { useSyncExternalStore } from 'react'
 import { gainAt, type PlacedBed } from '#core/audio/mix/music-bed.ts'
+import { slideAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
-import { slideAt } from '#core/edition/shown.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { soundUrl } from '#web/data/api.ts'
 import { stopPlay, whenSoundStarts } from './sound.ts'

@@ -39,7 +39,7 @@ export async function openToken(token: string): Promise<Opened> {
 }
 
 /** @returns null when the passcode opens it, else a sentence */
-export async function giveEntry(token: string, passcode: string): Promise<string | null> {
+export async function unlock(token: string, passcode: string): Promise<string | null> {
   try {
     const response = await client[':token'].entry.$post({ param: { token }, json: { passcode } })
     return response.ok ? null : ((await response.json()) as unknown as { error: string }).error

@@ -2,7 +2,7 @@
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { useParams } from 'react-router'
 import { Mark } from '#web/shell/mark.tsx'
-import { giveEntry, type Opened, openToken } from './edition.ts'
+import { type Opened, openToken, unlock } from './edition.ts'
 import { Player } from './player.tsx'
 
 const Alone = ({ children }: { children: ReactNode }) => (
@@ -18,7 +18,7 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
   const [asking, setAsking] = useState(false)
   const give = async () => {
     setAsking(true)
-    const said = await giveEntry(token, passcode)
+    const said = await unlock(token, passcode)
     setAsking(false)
     setProblem(said)
     if (said === null) onOpen()

@@ -4,7 +4,7 @@ import { analyse } from '#core/audio/analysis/analyse.ts'
 import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/analysis/take-measurements.ts'
 import { blocksOf } from '#core/audio/denoise/denoise.ts'
 import { findHum, HUM_HEARD } from '#core/audio/repair/hum.ts'
-import type { LayAside, Samples } from '#core/audio/signal/sample-source.ts'
+import type { SampleAllocator, Samples } from '#core/audio/signal/sample-source.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import type { TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
@@ -30,9 +30,9 @@ export interface TidiedLong {
 /**
  * @param recorded the whole take, mono, 48 kHz
  * @param wanted what is asked for, given what is suggested
- * @param layAside gives room for so many samples; asked for twice
+ * @param allocate gives room for so many samples; asked for twice
  */
-export function tidyLong(recorded: Samples, { cleaning: recipe, kept, level }: LongTidy, layAside: LayAside): TidiedLong {
+export function tidyLong(recorded: Samples, { cleaning: recipe, kept, level }: LongTidy, allocate: SampleAllocator): TidiedLong {
   const { length } = recorded
   const take: Samples = { length, subarray: (from, to) => replaceNonFinite(recorded.subarray(from, to)) }
   const humHz = findHum(take.subarray(0, Math.min(length, HUM_HEARD)))
@@ -45,10 +45,10 @@ export function tidyLong(recorded: Samples, { cleaning: recipe, kept, level }: L
       yield cleanTakeBlock(samples, block, cleaning)
     }
   }
-  const cleaned = joinTake(blocks(), length, recipe, layAside(length))
+  const cleaned = joinTake(blocks(), length, recipe, allocate(length))
   const analysis = analyse(take, cleaned.saying, humHz, joinFigures(measured))
   const suggested = suggestTidyUp(analysis, length)
   const tidyUp = { ...suggested, ...recipe, kept: kept === null ? { start: 0, end: length } : suggested.kept, level }
-  const clip = render(cleaned.samples, tidyUp, analysis.speech, layAside)
+  const clip = render(cleaned.samples, tidyUp, analysis.speech, allocate)
   return { analysis, tidyUp, ...clip, figures: clipFigures(clip, tidyUp, analysis.speech) }
 }

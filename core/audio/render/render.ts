@@ -15,7 +15,7 @@ import { normaliseLoudness } from '#core/audio/loudness/normalise.ts'
 import { truePeak } from '#core/audio/loudness/true-peak.ts'
 import { declick } from '#core/audio/repair/clicks.ts'
 import { findHum, removeHum } from '#core/audio/repair/hum.ts'
-import { copySamples, inMemory, type LayAside, type SampleStore, type Samples } from '#core/audio/signal/sample-source.ts'
+import { copySamples, inMemory, type SampleAllocator, type SampleStore, type Samples } from '#core/audio/signal/sample-source.ts'
 import { findSpeech, roomLevel } from '#core/audio/speech/voice-activity.ts'
 import { applyGains, silence } from '#core/audio/tidy-up/gain-and-silence.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
@@ -193,11 +193,11 @@ export function render<S extends SampleStore>(
   cleaned: S,
   tidyUp: TidyUp,
   speech: readonly SampleRange[],
-  layAside: LayAside<S>,
+  allocate: SampleAllocator<S>,
 ): RenderedClip<S> {
   let whole = cleaned
   if (tidyUp.gains.length + tidyUp.silenced.length > 0) {
-    whole = layAside(cleaned.length)
+    whole = allocate(cleaned.length)
     copySamples(cleaned, whole)
     applyGains(whole, tidyUp.gains)
     silence(whole, tidyUp.silenced, speech, tidyUp.roomTone)
@@ -205,7 +205,7 @@ export function render<S extends SampleStore>(
   const joined = joinKept(whole, keptStretches(tidyUp))
   const spoken = tidyUp.tempo === 1 ? joined : changeTempo(joined.subarray(0, joined.length), tidyUp.tempo)
   const unlevelled = faded(spoken, tidyUp)
-  const clip = layAside(unlevelled.length)
+  const clip = allocate(unlevelled.length)
   const gains = tidyUp.level && normaliseLoudness(unlevelled, tidyUp.level, clip)
   if (!gains) copySamples(unlevelled, clip)
   return { clip, ...(gains ?? { gainDb: 0, limitedDb: 0 }) }

@@ -14,9 +14,9 @@ export interface SampleStore extends Samples {
 }
 
 /** Gives room for so many samples. */
-export type LayAside<S extends SampleStore = SampleStore> = (length: number) => S
+export type SampleAllocator<S extends SampleStore = SampleStore> = (length: number) => S
 
-export const inMemory: LayAside<Float32Array<ArrayBuffer>> = (length) => new Float32Array(length)
+export const inMemory: SampleAllocator<Float32Array<ArrayBuffer>> = (length) => new Float32Array(length)
 
 /** Long sound is worked in chunks; filters and limiters begin this much earlier and have settled by then. Both are whole steps of loudness. */
 const CHUNK = toSamples(30)

@@ -8,7 +8,7 @@
  * @param newName gives a name nothing has
  * @returns one name a made caption, none twice
  */
-export function keepNames(
+export function preserveCueIds(
   before: readonly { id: string; text: string }[],
   made: readonly { text: string }[],
   newName: () => string,

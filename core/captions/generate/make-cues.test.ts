@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest'
 import type { Alignment } from '#core/captions/align/align.ts'
 import { checkCues } from '#core/captions/checks/check-cues.ts'
 import * as edits from '#core/captions/edit/edit-cues.ts'
-import { keepNames } from '#core/captions/edit/preserve-cue-ids.ts'
+import { preserveCueIds } from '#core/captions/edit/preserve-cue-ids.ts'
 import type { StoredCue } from '#core/model/caption.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { sentences } from '#core/script/sentences.ts'
@@ -50,7 +50,7 @@ let names = 0
 /** Made again as the server does: names are kept, other takes' captions beside the script stay. */
 function made(script: string, before: readonly StoredCue[] = [], change: Partial<CueMaterial> = {}): StoredCue[] {
   const cues = makeCues(material(script, { alignment: aligned(script), ...change }), before)
-  const ids = keepNames(before, cues, () => `c${++names}`)
+  const ids = preserveCueIds(before, cues, () => `c${++names}`)
   return cues.map((cue, i) => ({ ...cue, id: ids[i]!, slideId: 's' }))
 }
 const said = (cues: readonly { text: string }[]) => cues.map((cue) => cue.text.replaceAll('\n', ' '))

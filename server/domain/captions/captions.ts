@@ -4,7 +4,7 @@ import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { isConvincing } from '#core/captions/compare/findings.ts'
-import { keepNames } from '#core/captions/edit/preserve-cue-ids.ts'
+import { preserveCueIds } from '#core/captions/edit/preserve-cue-ids.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { CAPTION_KINDS, type CaptionKind, Hand, type StoredCue } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
@@ -59,7 +59,7 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
     { ...material, alignment: convincing ? kept : null, unsure: kept !== null && !convincing, wereFound },
     before,
   )
-  const names = keepNames(before, made, randomUUID)
+  const names = preserveCueIds(before, made, randomUUID)
   await tx.delete(cues).where(cuesOf(track.id, slideId))
   await insertCues(
     tx,

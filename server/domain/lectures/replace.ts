@@ -6,7 +6,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
-import { addSpareSlide, keepSpareStep } from './slides.ts'
+import { addSpareSlide, insertHiddenStep } from './slides.ts'
 
 export interface Replaced extends Replacement {
   lectureId: string
@@ -33,7 +33,7 @@ export async function takeOver({ db }: AppContext, jobId: string, choice: z.infe
   const steps: { slideId: string; stepId: string }[] = []
   for (const { slideId, page, hasNewPicture } of changed)
     if (hasNewPicture && choice.changed.includes(slideId))
-      steps.push({ slideId, stepId: await keepSpareStep(db, slideId, pictureOf(page)) })
+      steps.push({ slideId, stepId: await insertHiddenStep(db, slideId, pictureOf(page)) })
   const slideIds: string[] = []
   const lastAfter = new Map<string | null, string>()
   for (const { page, afterSlideId } of added) {

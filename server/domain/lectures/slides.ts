@@ -158,7 +158,7 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
 }
 
 /** Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in. @returns the step's id */
-export async function keepSpareStep(db: Database, slideId: string, picture: KeptPicture): Promise<string> {
+export async function insertHiddenStep(db: Database, slideId: string, picture: KeptPicture): Promise<string> {
   return db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
     if (!slide) throw gone('slide')
@@ -175,12 +175,12 @@ export async function givePicture(context: AppContext, slideId: string, { name, 
     throw new UserFacingError(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
   const [kept] = await workers.importer.run('pictures', input, { name })
-  return keepSpareStep(db, slideId, kept!)
+  return insertHiddenStep(db, slideId, kept!)
 }
 
 /** Draws a text slide anew, as a step that is not shown yet. @returns the step's id */
 export async function drawAgain({ db, store }: AppContext, slideId: string, card: Card): Promise<string> {
-  return keepSpareStep(db, slideId, await keepPicture(store, drawCard(card)))
+  return insertHiddenStep(db, slideId, await keepPicture(store, drawCard(card)))
 }
 
 /** Says when the further steps of a slide appear in its kept take. @returns id of the lecture */

@@ -13,7 +13,7 @@ import { validate } from '#server/http/validate.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { downloadName, editionFile, filesOfEdition } from '#server/watch/editions.ts'
-import { countView, giveEntry, mustBeOpen, openLink } from '#server/watch/links.ts'
+import { countView, mustBeOpen, openLink, unlock } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 
 const ADMITTED = 'lectern-admitted'
@@ -73,7 +73,7 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
       .post('/:token/entry', linkFirst, entryLimit, validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
         const { token } = c.req.param()
         const { address, isSecure: secure } = c.var.asker
-        const admitted = await giveEntry(context.db.read, tries, token, address, c.req.valid('json').passcode)
+        const admitted = await unlock(context.db.read, tries, token, address, c.req.valid('json').passcode)
         setCookie(c, ADMITTED, admitted, { path: `/watch/${token}`, httpOnly: true, sameSite: 'Lax', secure, maxAge: A_TERM_S })
         return c.json({})
       })

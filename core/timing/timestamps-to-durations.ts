@@ -8,7 +8,7 @@
  * @returns one length a slide, in seconds
  * @throws RangeError naming the first moment that does not come after the one before it
  */
-export function marksToLengths(moments: readonly number[], end: number): number[] {
+export function timestampsToDurations(moments: readonly number[], end: number): number[] {
   let before = 0
   return [...moments, end].map((moment, i) => {
     if (!(moment > before)) {
@@ -21,7 +21,7 @@ export function marksToLengths(moments: readonly number[], end: number): number[
 }
 
 /** The way back: moments of change and the end, from lengths. All in seconds. */
-export function lengthsToMarks(lengths: readonly number[]): { moments: number[]; end: number } {
+export function durationsToTimestamps(lengths: readonly number[]): { moments: number[]; end: number } {
   let at = 0
   const sums = lengths.map((length) => {
     at += length
