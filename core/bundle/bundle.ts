@@ -4,7 +4,7 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { BedSettings } from '#core/model/bed.ts'
 import { Hand, TRACK_KINDS } from '#core/model/caption.ts'
-import { Making } from '#core/model/export-settings.ts'
+import { ExportSettings } from '#core/model/export-settings.ts'
 import { Language } from '#core/model/language.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
@@ -73,7 +73,7 @@ const Form = z.object({
     language: Language,
     timing: TimingDefaults,
     transition: Transition.nullable(),
-    making: Making.nullable(),
+    making: ExportSettings.nullable(),
     lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most),
   }),
   slides: z

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { cutOut } from '#core/audio/tidy-up/edit.ts'
 import { DEFAULT_BED } from '#core/model/bed.ts'
-import { DEFAULT_MAKING } from '#core/model/export-settings.ts'
+import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
@@ -64,7 +64,7 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
   language: 'en',
   timing: DEFAULT_TIMING,
   transition: NO_TRANSITION,
-  making: DEFAULT_MAKING,
+  making: DEFAULT_EXPORT_SETTINGS,
   beds: [],
   lineCharacters: 37,
   chapterTracks: [],
@@ -305,7 +305,7 @@ describe('two editions', () => {
 })
 
 describe('what is foretold', () => {
-  const form = formOf(DEFAULT_MAKING, 'standard')
+  const form = formOf(DEFAULT_EXPORT_SETTINGS, 'standard')
   const slides = plan(lecture(Array.from({ length: 60 }, (_, i) => slide(`${i}`, 59)))).slides
   const entry = (known: PartFacts | null) => slides.map((planned) => ({ known, plan: planned }))
   const part = (kind: 'video' | 'sound', milliseconds: number): PartFacts => ({

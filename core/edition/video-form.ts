@@ -1,5 +1,5 @@
 /** The kinds of video, down to their numbers. */
-import type { Making, Preset } from '#core/model/export-settings.ts'
+import type { ExportSettings, Preset } from '#core/model/export-settings.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 
 /** One kind of video, down to its numbers. */
@@ -27,7 +27,7 @@ const CONSTANT_RATE = 10
 /** Samples between two frames of a constant rate. */
 export const gridSamples = (rate: number) => SAMPLE_RATE / rate
 
-export function formOf(making: Pick<Making, 'height'>, preset: Preset): VideoForm {
+export function formOf(making: Pick<ExportSettings, 'height'>, preset: Preset): VideoForm {
   const height = preset === 'small' ? 720 : making.height
   const size = { width: (height * 16) / 9, height }
   switch (preset) {
@@ -57,5 +57,5 @@ export function formOf(making: Pick<Making, 'height'>, preset: Preset): VideoFor
 }
 
 /** What the sound-only file is made of. */
-export const soundOnlyForm = (making: Pick<Making, 'presets'>): SoundForm =>
+export const soundOnlyForm = (making: Pick<ExportSettings, 'presets'>): SoundForm =>
   making.presets.every((preset) => preset === 'small') ? formOf({ height: 720 }, 'small').sound : AAC

@@ -19,7 +19,7 @@ export const Crest = z.object({
 })
 export type Crest = z.infer<typeof Crest>
 
-export const Making = z.object({
+export const ExportSettings = z.object({
   /** The first is what links play. */
   presets: z
     .array(Preset)
@@ -36,5 +36,5 @@ export const Making = z.object({
   author: z.string().trim().max(200).default(''),
   crest: Crest.nullable().default(null),
 })
-export type Making = z.infer<typeof Making>
-export const DEFAULT_MAKING: Making = Making.parse({})
+export type ExportSettings = z.infer<typeof ExportSettings>
+export const DEFAULT_EXPORT_SETTINGS: ExportSettings = ExportSettings.parse({})

@@ -1,7 +1,7 @@
 /** A lecture: its slides in order, and what holds for all of them. */
 import type { Bed } from './bed.ts'
 import type { CaptionTrack } from './caption.ts'
-import type { Making } from './export-settings.ts'
+import type { ExportSettings } from './export-settings.ts'
 import type { Slide } from './slide.ts'
 import type { TimingDefaults } from './timing.ts'
 import type { Transition } from './transition.ts'
@@ -13,7 +13,7 @@ export interface Lecture {
   timing: TimingDefaults
   transition: Transition
   /** How its editions are made. */
-  making: Making
+  making: ExportSettings
   slides: Slide[]
   /** Characters a line of the captions that make themselves. */
   lineCharacters: number

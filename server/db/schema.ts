@@ -6,7 +6,7 @@ import type { PartFacts } from '#core/edition/forecast.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import type { BedSettings } from '#core/model/bed.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
-import type { Making } from '#core/model/export-settings.ts'
+import type { ExportSettings } from '#core/model/export-settings.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
@@ -24,7 +24,7 @@ export const lectures = sqliteTable('lectures', {
   timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
   transition: text({ mode: 'json' }).$type<Transition>(),
   /** How its editions are made; what is absent is as usual. */
-  making: text({ mode: 'json' }).$type<Partial<Making>>(),
+  making: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
   /** Characters a line of its captions. */
   lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
   createdAt: created,

@@ -4,7 +4,7 @@ import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
-import { Making } from '#core/model/export-settings.ts'
+import { ExportSettings } from '#core/model/export-settings.ts'
 import { TimingDefaults } from '#core/model/timing.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
@@ -47,7 +47,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
     .where(and(eq(beds.lectureId, lectureId), isNull(beds.deletedAt)))
     .orderBy(asc(beds.createdAt), asc(beds.id))
   const { title, language, timing, transition, making, lineCharacters } = lecture
-  const { crest: _, ...plainMaking } = Making.parse(making ?? {})
+  const { crest: _, ...plainMaking } = ExportSettings.parse(making ?? {})
   return Bundle.parse({
     bundle: 'tidy-lectern',
     version: BUNDLE_VERSION,

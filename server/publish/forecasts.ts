@@ -4,7 +4,7 @@ import { desc, isNotNull } from 'drizzle-orm'
 import { type Forecast, forecast, type SlideForecast } from '#core/edition/forecast.ts'
 import { type EditionPlan, plan } from '#core/edition/plan.ts'
 import { formOf } from '#core/edition/video-form.ts'
-import { type Making, PRESETS, type Preset } from '#core/model/export-settings.ts'
+import { type ExportSettings, PRESETS, type Preset } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { parts } from '#server/db/schema.ts'
@@ -25,7 +25,7 @@ export async function forecasts(
   presets = lecture.making.presets,
 ): Promise<VideoForecast[]> {
   const edition = plan(lecture)
-  const making: Making = { ...lecture.making, presets: [...presets] }
+  const making: ExportSettings = { ...lecture.making, presets: [...presets] }
   const wanted = wantedParts(context, edition.slides, making)
   const known = await knownParts(context, [...[...wanted.videos.values()].flat(), ...wanted.sounds.flatMap((s) => s.recipes)])
   const own = [...known.values()].flatMap((part) => part.facts ?? [])

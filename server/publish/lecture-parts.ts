@@ -3,7 +3,7 @@ import pMap from 'p-map'
 import { PARTS_AT_A_TIME } from '#core/edition/forecast.ts'
 import type { EditionPlan, PlannedSlide } from '#core/edition/plan.ts'
 import { formOf, type SoundForm, soundOnlyForm, type VideoForm } from '#core/edition/video-form.ts'
-import type { Making } from '#core/model/export-settings.ts'
+import type { ExportSettings } from '#core/model/export-settings.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { encodeParts, knownParts, type Part, type PartRecipe, touchParts } from './parts.ts'
 import { soundPart } from './sound-part.ts'
@@ -19,7 +19,7 @@ export interface WantedParts {
 
 const sameSound = (a: SoundForm, b: SoundForm) => a.codec === b.codec && a.channels === b.channels && a.kilobits === b.kilobits
 
-export function wantedParts(context: AppContext, slides: readonly PlannedSlide[], making: Making): WantedParts {
+export function wantedParts(context: AppContext, slides: readonly PlannedSlide[], making: ExportSettings): WantedParts {
   const forms = making.presets.map((preset) => formOf(making, preset))
   const soundForms = [soundOnlyForm(making), ...forms.map((form) => form.sound)].filter((form) => form.codec === 'aac')
   const unlike = soundForms.filter((form, i) => soundForms.findIndex((other) => sameSound(form, other)) === i)

@@ -4,7 +4,7 @@ import { toast } from 'sonner'
 import { CORNERS, type Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { api, pictureUrl, sentenceOf } from '#web/data/api.ts'
-import { useMaking } from './use-making.ts'
+import { useExportSettings } from './use-export-settings.ts'
 
 const WORDS: Record<Crest['corner'], string> = {
   'top-left': 'top left',
@@ -16,7 +16,7 @@ const FIRST = { corner: 'bottom-right', share: 0.08, opacity: 0.9 } as const
 
 export function CrestChoice({ lecture }: { lecture: Lecture }) {
   const { crest } = lecture.making
-  const change = useMaking(lecture)
+  const change = useExportSettings(lecture)
   const [give] = api.useGiveCrestMutation()
   const input = useRef<HTMLInputElement>(null)
   const take = (file: File | undefined) => {

@@ -6,7 +6,7 @@ import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import { changesBetween } from '#core/edition/manifest.ts'
 import { plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
-import { type Making, PRESETS, type Preset } from '#core/model/export-settings.ts'
+import { type ExportSettings, PRESETS, type Preset } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
@@ -17,7 +17,7 @@ import { useDraft } from '#web/data/use-draft.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { languageName } from '#web/lecture-ui/language-choice.tsx'
 import { CrestChoice } from './crest-choice.tsx'
-import { useMaking } from './use-making.ts'
+import { useExportSettings } from './use-export-settings.ts'
 
 const KINDS: Record<Preset, { name: string; says: string }> = {
   standard: { name: 'Standard', says: 'MP4 for phones, laptops and learning platforms' },
@@ -25,7 +25,7 @@ const KINDS: Record<Preset, { name: string; says: string }> = {
   everywhere: { name: 'Everywhere', says: 'MP4 at a constant rate: for televisions and upload services that refuse others' },
   open: { name: 'Open', says: 'WebM, free of licences: for sites that ask for open formats' },
 }
-const HEIGHTS: { height: Making['height']; words: string }[] = [
+const HEIGHTS: { height: ExportSettings['height']; words: string }[] = [
   { height: 720, words: '720p' },
   { height: 1080, words: '1080p, the usual' },
   { height: 2160, words: '4K, for large walls' },
@@ -43,7 +43,7 @@ function duration(seconds: number): string {
 
 function Kinds({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForecast[] }) {
   const { making } = lecture
-  const change = useMaking(lecture)
+  const change = useExportSettings(lecture)
   const toggle = (preset: Preset) => {
     const wanted = PRESETS.filter((p) => (p === preset ? !making.presets.includes(p) : making.presets.includes(p)))
     if (wanted.length === 0) toast('An edition needs a video: choose another kind first.')
@@ -107,7 +107,7 @@ function whichTrack(track: CaptionTrack): string {
 
 function Details({ lecture }: { lecture: Lecture }) {
   const { making } = lecture
-  const change = useMaking(lecture)
+  const change = useExportSettings(lecture)
   const author = useDraft(lecture.id, 'author', 'name of who speaks', making.author, (text) => [
     { kind: 'lecture', change: { making: { ...making, author: text } } },
   ])
@@ -120,7 +120,7 @@ function Details({ lecture }: { lecture: Lecture }) {
         id="height"
         className="select select-sm w-52 border-edge bg-base-100"
         value={making.height}
-        onChange={({ target }) => change({ height: Number(target.value) as Making['height'] }, 'size of the picture')}
+        onChange={({ target }) => change({ height: Number(target.value) as ExportSettings['height'] }, 'size of the picture')}
       >
         {HEIGHTS.map(({ height, words }) => (
           <option key={height} value={height}>

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { DEFAULT_MAKING } from '#core/model/export-settings.ts'
+import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Take } from '#core/model/take.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
@@ -23,7 +23,7 @@ describe('cues on the clocks', () => {
     captionTracks: [],
     chapterTracks: [],
     transition: NO_TRANSITION,
-    making: DEFAULT_MAKING,
+    making: DEFAULT_EXPORT_SETTINGS,
     beds: [],
     slides: ['a', 'b'].map((id) => ({
       id,

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, eq, isNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
-import { Making } from '#core/model/export-settings.ts'
+import { ExportSettings } from '#core/model/export-settings.ts'
 import { Language } from '#core/model/language.ts'
 import { Card } from '#core/model/slide.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
@@ -23,7 +23,7 @@ export const LectureChange = z.object({
   timing: TimingDefaults.optional(),
   transition: Transition.optional(),
   language: Language.optional(),
-  making: Making.optional(),
+  making: ExportSettings.optional(),
   lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
   /** The texts that the change was made from: when they are others by now, it is not made. */
   was: z.object({ title: z.string() }).partial().optional(),

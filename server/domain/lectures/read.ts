@@ -4,7 +4,7 @@ import { and, asc, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
-import { Making } from '#core/model/export-settings.ts'
+import { ExportSettings } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
@@ -142,7 +142,7 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
     // rows of an earlier version lack what was added since
     timing: TimingDefaults.parse(lecture.timing),
     transition: lecture.transition ?? NO_TRANSITION,
-    making: Making.parse(lecture.making ?? {}),
+    making: ExportSettings.parse(lecture.making ?? {}),
     slides: slideRows.map((row): Slide => {
       const { position: _, deletedAt: __, lectureId: ___, ...slide } = row
       return {

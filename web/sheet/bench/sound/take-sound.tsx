@@ -11,7 +11,7 @@ import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { clock, plural } from '#web/components/format.ts'
 import { Key } from '#web/components/key-list.tsx'
 import { soundUrl } from '#web/data/api.ts'
-import { suggested, useRecipe, useSameForAll } from '#web/data/use-recipe.ts'
+import { suggested, useSameForAll, useTidyUp } from '#web/data/use-tidy-up.ts'
 import { TidySettings } from '#web/lecture-ui/tidy-settings.tsx'
 import { pause as pauseLecture } from '#web/playback/lecture-player.ts'
 import { Bookmarks } from './bookmarks.tsx'
@@ -83,7 +83,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
   const [equal, setEqual] = useState(false)
   const [{ moment, playing }, setPlay] = useState({ moment: 0, playing: false })
   const player = useRef<TakePlayer>(null)
-  const change = useRecipe(lecture, take, slideNumber)
+  const change = useTidyUp(lecture, take, slideNumber)
   const sameForAll = useSameForAll(lecture)
   const recipe = dragged ?? take.tidyUp
   const clip = take.clip

@@ -12,7 +12,7 @@ import { useAppDispatch } from './store.ts'
 
 const command = (takeId: string, tidyUp: TidyUp): Command => ({ kind: 'tidyUp', takeId, tidyUp })
 
-export function useRecipe(lecture: Lecture, take: Take, slideNumber: number) {
+export function useTidyUp(lecture: Lecture, take: Take, slideNumber: number) {
   const dispatch = useAppDispatch()
   return useCallback(
     (next: TidyUp, label: string) => {
