@@ -66,7 +66,7 @@ export async function bench({ seed, rounds, json }: BenchOptions): Promise<Figur
       rows[name]!.push(rowOf(r, out, before))
     }
     if (r.snr >= 10) {
-      const { startsMs, endsMs, falseSpeech, missed } = edgesOf(r, cleaned!.saying)
+      const { startsMs, endsMs, falseSpeech, missed } = edgesOf(r, cleaned!.speechProbability)
       edges.startsMs.push(...startsMs)
       edges.endsMs.push(...endsMs)
       edges.falseSpeech += falseSpeech

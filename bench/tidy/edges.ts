@@ -13,8 +13,8 @@ export interface Edges {
 /** Pauses shorter than this are speech to us, and no edges. */
 const LEAST_PAUSE = 0.35 * 48_000
 
-export function edgesOf(recording: Recording, saying: Float32Array): Edges {
-  const found = findSpeech(saying, recording.noisy.length)
+export function edgesOf(recording: Recording, speechProbability: Float32Array): Edges {
+  const found = findSpeech(speechProbability, recording.noisy.length)
   const out: Edges = { startsMs: [], endsMs: [], falseSpeech: 0, missed: 0 }
   recording.phrases.forEach((phrase, i) => {
     const touching = found.filter((s) => s.end > phrase.start && s.start < phrase.end)

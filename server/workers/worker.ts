@@ -149,8 +149,8 @@ export function tidyJoined({ samples, analysis, tidyUp, marks, aside, humHz, cle
   const allocate: SampleAllocator = (count) => (aside === null ? new Float32Array(count) : open(join(aside, randomUUID()), count))
   try {
     const whole = typeof cleaned.samples === 'string' ? open(cleaned.samples, length) : cleaned.samples
-    if ((tidyUp ?? usualCleaning()).clicks) declick(whole, findSpeech(cleaned.speaking, length))
-    const found = analysis ?? analyse(floatsOf(samples), cleaned.saying, humHz, joinFigures(figures))
+    if ((tidyUp ?? usualCleaning()).clicks) declick(whole, findSpeech(cleaned.voiceProbability, length))
+    const found = analysis ?? analyse(floatsOf(samples), cleaned.speechProbability, humHz, joinFigures(figures))
     const recipe = tidyUp ?? cutSlips(suggestTidyUp(found, length), marks)
     const { clip, ...gains } = render(whole, recipe, found.speech, allocate)
     const kept = aside === null ? toInt16(clip.subarray(0, clip.length)) : layAsidePcm(join(aside, randomUUID()), clip)

@@ -8,16 +8,16 @@ import { takeFigures } from './take-measurements.ts'
 
 /**
  * @param samples the whole take, mono, 48 kHz
- * @param saying probability that words are said in it, as `clean` tells it
+ * @param speechProbability probability that words are said in it, as `clean` tells it
  * @param humHz mains hum in it, as `findHum` tells it
  * @param figures of it, when they are known already
  */
 export function analyse(
   samples: Samples,
-  saying: Float32Array,
+  speechProbability: Float32Array,
   humHz: number | null,
   figures = takeFigures(samples),
 ): TakeAnalysis {
-  const speech = findSpeech(saying, samples.length)
+  const speech = findSpeech(speechProbability, samples.length)
   return { speech, roomDb: roomLevel(samples, speech), ...figures, humHz, falseStop: falseStop(speech) }
 }

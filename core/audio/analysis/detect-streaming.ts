@@ -18,7 +18,7 @@ const MARGIN = Math.round(toSamples(1) / SPEAKING_HOP) * SPEAKING_HOP
  * @returns stretches in samples, in order, not overlapping
  */
 export function speechIn(samples: Samples, report: (part: number) => void = () => {}): SampleRange[] {
-  const saying = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
+  const speechProbability = new Float32Array(Math.ceil(samples.length / SPEAKING_HOP))
   for (let start = 0; start < samples.length; start += PIECE) {
     const from = Math.max(0, start - MARGIN)
     const end = Math.min(samples.length, start + PIECE)
@@ -26,10 +26,10 @@ export function speechIn(samples: Samples, report: (part: number) => void = () =
       strength: 0,
       highPassHz: null,
       noise: null,
-    }).saying
+    }).speechProbability
     const first = (start - from) / SPEAKING_HOP
-    saying.set(heard.subarray(first, first + Math.ceil((end - start) / SPEAKING_HOP)), start / SPEAKING_HOP)
+    speechProbability.set(heard.subarray(first, first + Math.ceil((end - start) / SPEAKING_HOP)), start / SPEAKING_HOP)
     report(end / samples.length)
   }
-  return findSpeech(saying, samples.length)
+  return findSpeech(speechProbability, samples.length)
 }

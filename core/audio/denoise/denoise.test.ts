@@ -47,8 +47,8 @@ describe('what is said', () => {
     const take = noise(2e-6, seconds(7), 2)
     lay(take, voice(0.3, seconds(2.5)), seconds(0.5))
     lay(take, voice(0.3 * 10 ** (db / 20), seconds(1.5), 3), seconds(5))
-    const { saying } = clean(take, USUAL)
-    return Math.max(...saying.slice(Math.ceil((5 * 48_000) / SPEAKING_HOP), Math.floor((6.5 * 48_000) / SPEAKING_HOP)))
+    const { speechProbability } = clean(take, USUAL)
+    return Math.max(...speechProbability.slice(Math.ceil((5 * 48_000) / SPEAKING_HOP), Math.floor((6.5 * 48_000) / SPEAKING_HOP)))
   }
   test('a soft word is, a trace of something with the harmonics of a voice is not', () => {
     expect(surest(-30)).toBeGreaterThan(0.8)
@@ -182,9 +182,9 @@ describe('the voice model', () => {
     return part.reduce((a, b) => a + b, 0) / part.length
   }
   test('hears somebody speak, and nobody in the pause', () => {
-    const { speaking } = maskOf(lay(noise(0.01, seconds(4), 3), voice(0.3, seconds(1.5)), seconds(1)))
-    expect(mean(speaking, 1.2, 2.3)).toBeGreaterThan(0.9)
-    expect(mean(speaking, 3, 3.8)).toBeLessThan(0.1)
+    const { voiceProbability } = maskOf(lay(noise(0.01, seconds(4), 3), voice(0.3, seconds(1.5)), seconds(1)))
+    expect(mean(voiceProbability, 1.2, 2.3)).toBeGreaterThan(0.9)
+    expect(mean(voiceProbability, 3, 3.8)).toBeLessThan(0.1)
   })
   /** The same network without windows, kernels and side-by-side steps. */
   function plainly({ steps, values }: StepFeatures): Float64Array[] {
@@ -220,8 +220,8 @@ describe('the voice model', () => {
     }
     for (let s = 40; s < steps - 40; s++) {
       for (let b = 0; b < BANDS; b++) compare(mask.roots[s * BANDS + b]!, rows[s]![b]!)
-      compare(mask.speaking[s]!, rows[s]![BANDS]!)
-      compare(mask.saying[s]!, rows[s]![BANDS + 1]!)
+      compare(mask.voiceProbability[s]!, rows[s]![BANDS]!)
+      compare(mask.speechProbability[s]!, rows[s]![BANDS + 1]!)
     }
     expect(most).toBeLessThan(1e-3)
   })

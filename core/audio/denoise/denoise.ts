@@ -12,9 +12,9 @@ import { analyseForDenoise, applyDenoise } from './suppress.ts'
 export interface Cleaned<S = Float32Array> {
   samples: S
   /** Probability that a voice is heard, one value for every `SPEAKING_HOP` samples begun, its middle. */
-  speaking: Float32Array
+  voiceProbability: Float32Array
   /** The same for words alone: neither breaths nor what the room answers. */
-  saying: Float32Array
+  speechProbability: Float32Array
 }
 
 export interface CleaningOptions {
@@ -41,8 +41,8 @@ export interface CleanedBlock extends Pick<Block, 'start' | 'end' | 'from'> {
   /** From `from` on, margins included. */
   samples: Float32Array
   /** Of the hops that begin in the block. */
-  speaking: Float32Array
-  saying: Float32Array
+  voiceProbability: Float32Array
+  speechProbability: Float32Array
 }
 
 const isBypass = ({ strength, highPassHz }: Pick<CleaningOptions, 'strength' | 'highPassHz'>) =>
@@ -96,7 +96,14 @@ export function cleanBlock(recorded: Float32Array, { start, end, from }: Block, 
       return steps[Math.max(0, Math.min(mask.steps - 1, Math.round((middle - frameMiddle(0)) / SPEAKING_HOP)))]!
     })
   const cleaned = isBypass(options) ? piece : applyDenoise(study, options.strength, options.highPassHz, piece.length)
-  return { start, end, from, samples: cleaned, speaking: ofHops(mask.speaking), saying: ofHops(mask.saying) }
+  return {
+    start,
+    end,
+    from,
+    samples: cleaned,
+    voiceProbability: ofHops(mask.voiceProbability),
+    speechProbability: ofHops(mask.speechProbability),
+  }
 }
 
 export interface BlockJoiner<S> {
@@ -114,13 +121,13 @@ export interface BlockJoiner<S> {
  * @param every the blocks' samples are every so-many-th one of the recording; what blocks begin at is a multiple of 3
  */
 export function blockJoiner<S extends SampleStore>(length: number, samples: S, every: 1 | 3 = 1): BlockJoiner<S> {
-  const speaking = new Float32Array(Math.ceil(length / SPEAKING_HOP))
-  const saying = new Float32Array(speaking.length)
+  const voiceProbability = new Float32Array(Math.ceil(length / SPEAKING_HOP))
+  const speechProbability = new Float32Array(voiceProbability.length)
   return {
-    joined: { samples, speaking, saying },
+    joined: { samples, voiceProbability, speechProbability },
     add({ start, end, from, samples: cleaned, ...heard }) {
-      speaking.set(heard.speaking, Math.ceil(start / SPEAKING_HOP))
-      saying.set(heard.saying, Math.ceil(start / SPEAKING_HOP))
+      voiceProbability.set(heard.voiceProbability, Math.ceil(start / SPEAKING_HOP))
+      speechProbability.set(heard.speechProbability, Math.ceil(start / SPEAKING_HOP))
       const at = start / every
       const reach = Math.ceil((end + BLOCKS.seam - start) / every)
       const piece = cleaned.subarray((start - from) / every).subarray(0, Math.min(reach, samples.length - at))

@@ -83,21 +83,21 @@ function modelGain(mask: VoiceMask, frame: number, floats: Float32Array, row: nu
  * Presence of a voice in each frame: 1 in speech, 0 in pauses, with short slopes between. Single frames in which the model
  * is wrong do not count: in a pause they would be heard as chirps. Nor does the room that is taken in with a soft beginning or a fading end.
  */
-function framePresence({ speaking, steps }: VoiceMask, frames: number): Float32Array {
+function framePresence({ voiceProbability, steps }: VoiceMask, frames: number): Float32Array {
   const length = frames * HOP
   const presence = new Float32Array(frames)
   const near = (step: number) => {
     let most = 0
     for (let s = Math.max(0, step - PRESENCE.nearSteps); s <= Math.min(steps - 1, step + PRESENCE.nearSteps); s++)
-      most = Math.max(most, speaking[s]!)
+      most = Math.max(most, voiceProbability[s]!)
     return Math.min(1, Math.max(0, (most - PRESENCE.unlikely) / (PRESENCE.likely - PRESENCE.unlikely)))
   }
-  for (const { start, end } of findSpeech(speaking, length + SIZE)) {
+  for (const { start, end } of findSpeech(voiceProbability, length + SIZE)) {
     // steps are counted from the first frame, whose middle lies before the first sample
     const [from, to] = [start + frameMiddle(0) - SPEAKING_HOP / 2, end + frameMiddle(0) - SPEAKING_HOP / 2]
     let [first, last] = [Math.floor(start / SPEAKING_HOP), Math.min(steps - 1, Math.ceil(end / SPEAKING_HOP))]
-    while (first < last && speaking[first]! < PRESENCE.sure) first++
-    while (last > first && speaking[last]! < PRESENCE.sure) last--
+    while (first < last && voiceProbability[first]! < PRESENCE.sure) first++
+    while (last > first && voiceProbability[last]! < PRESENCE.sure) last--
     for (let f = Math.max(0, Math.floor((from - PRESENCE.slopeSamples - frameMiddle(0)) / HOP)); f < frames; f++) {
       const middle = frameMiddle(f)
       const outside = Math.max(from - middle, middle - to)
@@ -111,15 +111,15 @@ function framePresence({ speaking, steps }: VoiceMask, frames: number): Float32A
 }
 
 /** @returns the probability that words are said, 0 where it is far too soft for that */
-function loudEnough({ saying, steps }: VoiceMask, { power }: Spectrum): Float32Array<ArrayBuffer> {
+function loudEnough({ speechProbability, steps }: VoiceMask, { power }: Spectrum): Float32Array<ArrayBuffer> {
   const powers = Float64Array.from({ length: steps }, (_, s) => {
     let sum = 0
     const row = s * STRIDE * UNITS
     for (let u = 2; u < VOICE_UNITS; u++) sum += power[row + u]! * (UNIT_EDGES[u + 1]! - UNIT_EDGES[u]!)
     return sum
   })
-  const least = PRESENCE.leastSaid * median([...powers].filter((_, s) => saying[s]! > PRESENCE.said))
-  return Float32Array.from(saying, (probability, s) => (powers[s]! < least ? 0 : probability))
+  const least = PRESENCE.leastSaid * median([...powers].filter((_, s) => speechProbability[s]! > PRESENCE.said))
+  return Float32Array.from(speechProbability, (probability, s) => (powers[s]! < least ? 0 : probability))
 }
 
 const median = (values: number[]) => values.sort((x, y) => x - y)[values.length >> 1] ?? 0
@@ -168,7 +168,7 @@ export function analyseForDenoise(samples: Float32Array, first: Float64Array | n
   const spectrum = spectrumOf(samples)
   const noise = trackNoise(spectrum, first ?? firstNoise(spectrum, null))
   const heard = voiceMask(stepFeatures(spectrum, noise))
-  const mask = { ...heard, saying: loudEnough(heard, spectrum) }
+  const mask = { ...heard, speechProbability: loudEnough(heard, spectrum) }
   for (let i = 0; i < noise.length; i++) noise[i] = noise[i]! * BELIEF.noiseCounted
   const logXi = new Float32Array(spectrum.power.length)
   decide(spectrum, noise, false, logXi)
@@ -233,14 +233,14 @@ export function applyDenoise(
   floats.set(rumble, at.rumble)
   return inverseStft(spectrum.stft, length, (f, re, im) => {
     const [from, to] = [f * UNITS, (f + 1) * UNITS]
-    const speaking = presence[f]!
-    if (speaking <= 0) floats.set(inPauses, at.weights)
+    const present = presence[f]!
+    if (present <= 0) floats.set(inPauses, at.weights)
     else {
       modelGain(mask, f, floats, at.model)
       floats.set(power.subarray(from, to), at.power)
       floats.set(noise.subarray(from, to), at.noise)
       floats.set(logXi.subarray(from, to), at.xi)
-      const floor = pauseFloor + speaking * (speechFloor - pauseFloor)
+      const floor = pauseFloor + present * (speechFloor - pauseFloor)
       call.weighUnits(
         at.power * 4,
         at.noise * 4,
@@ -250,7 +250,7 @@ export function applyDenoise(
         at.rumble * 4,
         at.weights * 4,
         ROW_BYTES,
-        speaking,
+        present,
         floor,
         pauseFloor,
         wet,

@@ -69,9 +69,9 @@ export interface VoiceMask {
   /** `steps × BANDS`: square roots of the amplitude gains that would leave the voice alone, 0 to 1. */
   roots: Float32Array
   /** Probability that a voice is heard, with what the room answers and without breaths, 0 to 1, for each step. */
-  speaking: Float32Array
+  voiceProbability: Float32Array
   /** The same for words alone, without what the room answers. */
-  saying: Float32Array
+  speechProbability: Float32Array
 }
 
 /** @param features as `stepFeatures` gives them */
@@ -81,8 +81,8 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
   const mask = {
     steps,
     roots: new Float32Array(steps * BANDS),
-    speaking: new Float32Array(steps),
-    saying: new Float32Array(steps),
+    voiceProbability: new Float32Array(steps),
+    speechProbability: new Float32Array(steps),
   }
   const logistic = (v: number) => 1 / (1 + Math.exp(-v))
   for (let first = 0; first < steps; first += WINDOW - 2 * REACH) {
@@ -119,8 +119,8 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
     for (let n = 0; n < answered; n++) {
       const at = from + REACH + n
       for (let b = 0; b < BANDS; b++) mask.roots[(first + n) * BANDS + b] = logistic(floats[at + b * ROW]!)
-      mask.speaking[first + n] = logistic(floats[at + BANDS * ROW]!)
-      mask.saying[first + n] = logistic(floats[at + (BANDS + 1) * ROW]!)
+      mask.voiceProbability[first + n] = logistic(floats[at + BANDS * ROW]!)
+      mask.speechProbability[first + n] = logistic(floats[at + (BANDS + 1) * ROW]!)
     }
   }
   return mask

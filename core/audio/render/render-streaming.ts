@@ -46,7 +46,7 @@ export function tidyLong(recorded: Samples, { cleaning: recipe, kept, level }: L
     }
   }
   const cleaned = joinTake(blocks(), length, recipe, allocate(length))
-  const analysis = analyse(take, cleaned.saying, humHz, joinFigures(measured))
+  const analysis = analyse(take, cleaned.speechProbability, humHz, joinFigures(measured))
   const suggested = suggestTidyUp(analysis, length)
   const tidyUp = { ...suggested, ...recipe, kept: kept === null ? { start: 0, end: length } : suggested.kept, level }
   const clip = render(cleaned.samples, tidyUp, analysis.speech, allocate)

@@ -156,7 +156,7 @@ export function joinTake<S extends SampleStore>(
   into: S,
 ): Cleaned<S> {
   const cleaned = joinBlocks(blocks, length, into)
-  if (recipe.clicks) declick(cleaned.samples, findSpeech(cleaned.speaking, cleaned.samples.length))
+  if (recipe.clicks) declick(cleaned.samples, findSpeech(cleaned.voiceProbability, cleaned.samples.length))
   return cleaned
 }
 
@@ -238,7 +238,7 @@ export function tidyFresh(samples: Float32Array, change: Change = (s) => s) {
   const humHz = findHum(take)
   const usual = usualCleaning()
   const cleaned = cleanTake(take, usual, humHz)
-  const analysis = analyse(take, cleaned.saying, humHz)
+  const analysis = analyse(take, cleaned.speechProbability, humHz)
   const tidyUp = change(suggestTidyUp(analysis, samples.length), analysis)
   const same = (['cleaning', 'highPassHz', 'hum', 'clicks', 'roomTone'] as const).every((key) => tidyUp[key] === usual[key])
   const used = same ? cleaned : cleanTake(take, tidyUp, humHz)

@@ -46,7 +46,7 @@ function runs(count: number, is: (step: number) => boolean): Run[] {
 /**
  * Speech intervals of a take.
  *
- * @param probability of a voice (`speaking` or `saying`), as `clean` tells it
+ * @param probability of a voice (`voiceProbability` or `speechProbability`), as `clean` tells it
  * @param length of the take in samples
  * @returns stretches in samples, in order, not overlapping; empty when there is no voice
  */

@@ -94,20 +94,20 @@ test('a breath that runs into the words is not speech; a soft consonant before t
 
 describe('what the voice model says', () => {
   /** For each of its steps, 94 a second. */
-  const saying = (from: number, to: number) =>
+  const speechProbability = (from: number, to: number) =>
     Float32Array.from({ length: 375 }, (_, s) => ((s + 0.5) / 93.75 >= from && (s + 0.5) / 93.75 < to ? 0.95 : 0.01))
 
   test('a breath is no word, however loud it is', () => {
     // a breath as loud as the words after it: 1 to 1.6 s, then words up to 3 s
     const levels = Float32Array.from({ length: 400 }, (_, n) => (n < 100 || n >= 300 ? -80 : -20 - (n % 7)))
     expect(activeFrames(levels, saidFrames(null, 400)).indexOf(1)).toBe(100)
-    expect(activeFrames(levels, saidFrames(saying(1.6, 3), 400)).indexOf(1)).toBeGreaterThanOrEqual(155)
+    expect(activeFrames(levels, saidFrames(speechProbability(1.6, 3), 400)).indexOf(1)).toBeGreaterThanOrEqual(155)
   })
   test('a word fades as long as the model is sure of it, though the level has fallen into the room', () => {
     const levels = Float32Array.from({ length: 400 }, (_, n) => (n >= 100 && n < 280 ? -20 - (n % 7) : -52 - (n % 3)))
     const end = (said: Said) => audibleFrames(levels, activeFrames(levels, said), said).lastIndexOf(1)
     expect(end(saidFrames(null, 400))).toBeLessThanOrEqual(281)
-    expect(end(saidFrames(saying(1, 3), 400))).toBeGreaterThanOrEqual(297)
+    expect(end(saidFrames(speechProbability(1, 3), 400))).toBeGreaterThanOrEqual(297)
   })
 })
 
@@ -118,15 +118,18 @@ describe('the aligner', () => {
     said[2] = 'Please hold our measuring stick dry between readings.'
     said[4] = 'Pour out the tube and close the lid again.'
     const { samples } = record(said)
-    const { sentences } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, longer, engine)
+    const { sentences } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, longer, engine)
     expect(sentences.filter((sentence) => sentence.skipped).map((sentence) => sentence.i)).toEqual([2])
   })
   test('every sentence and every word of a script read as it stands is found', () => {
     const { samples, times } = record(SCRIPT)
-    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine)
+    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT, engine)
     expect(extra).toEqual([])
     // the same input gives the same output
-    expect(align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine)).toEqual({ sentences, extra })
+    expect(align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT, engine)).toEqual({
+      sentences,
+      extra,
+    })
     for (const [i, sentence] of sentences.entries()) {
       expect(sentence.spans).toHaveLength(1)
       expect(Math.abs(sentence.spans[0]!.start - times[i]!.start)).toBeLessThan(0.04)
@@ -140,13 +143,13 @@ describe('the aligner', () => {
   })
   test('a sentence that was left out is said to be left out, and the others stay in place', () => {
     const { samples, times } = record(SCRIPT.filter((_, i) => i !== 2))
-    const { sentences } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine)
+    const { sentences } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT, engine)
     expect(sentences.map((s) => s.skipped)).toEqual([false, false, true, false, false])
     expect(Math.abs(sentences[3]!.spans[0]!.start - times[2]!.start)).toBeLessThan(0.04)
   })
   test('a sentence said twice has two spans, the last of which is meant; cutting the first is offered', () => {
     const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, SCRIPT[1]!, SCRIPT[2]!, SCRIPT[3]!])
-    const alignment = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT.slice(0, 4), engine)
+    const alignment = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT.slice(0, 4), engine)
     const twice = alignment.sentences[1]!
     expect(twice.spans).toHaveLength(2)
     expect(Math.abs(finalUtterance(twice)!.start - times[2]!.start)).toBeLessThan(0.05)
@@ -157,7 +160,7 @@ describe('the aligner', () => {
   test('what is not in the script is told and gets no caption', () => {
     const strange = 'Xyxz qjqz kkxq zzqj xqzk jzkq kxzy.'
     const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, strange, SCRIPT[2]!, SCRIPT[3]!])
-    const alignment = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT.slice(0, 4), engine)
+    const alignment = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT.slice(0, 4), engine)
     expect(alignment.sentences.every((s) => !s.skipped)).toBe(true)
     expect(alignment.extra).toHaveLength(1)
     expect(Math.abs(alignment.extra[0]!.start - times[2]!.start)).toBeLessThan(0.15)
@@ -168,7 +171,7 @@ describe('the aligner', () => {
   test('the script of another slide is not believed', () => {
     const { samples } = record(SCRIPT.slice(0, 2))
     const other = ['Zebras jump quickly over wax.', 'My big sphinx of quartz judged a vow.', 'Pack five dozen jugs.']
-    const found = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, other, engine)
+    const found = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, other, engine)
     expect(isConvincing(found)).toBe(false)
   })
   test.each([
@@ -176,20 +179,23 @@ describe('the aligner', () => {
     ['silence', new Float32Array(48_000 * 3), SCRIPT],
     ['an empty take', new Float32Array(0), SCRIPT],
   ])('%s gives nothing and does not fail', (_, samples, script) => {
-    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, script, engine)
+    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, script, engine)
     expect(sentences.every((s) => s.skipped && s.spans.length === 0)).toBe(true)
     expect(extra).toEqual([])
   })
   test('a script far too long for its take ends in time, and is not believed', () => {
     const { samples } = record(SCRIPT.slice(0, 1))
     const long = Array.from({ length: 15 }, (_, i) => `${SCRIPT[i % 5]} ${i}`)
-    expect(isConvincing(align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, long, engine))).toBe(false)
+    expect(isConvincing(align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, long, engine))).toBe(false)
   })
 })
 
 describe('cues from an alignment', () => {
   const { samples, times } = record(SCRIPT)
-  const cues = cuesOf(align({ mel: melOfSixteen(toSixteen(samples)), saying: null }, SCRIPT, engine), samples.length / 48_000)
+  const cues = cuesOf(
+    align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT, engine),
+    samples.length / 48_000,
+  )
   test('each begins just before its words and ends after them, in order, none over another', () => {
     for (const [i, cue] of cues.entries()) {
       expect(cue.start).toBeLessThanOrEqual(times[i]!.start + 0.03)

@@ -99,9 +99,9 @@ interface Heard {
   features: Float32Array
 }
 
-function listen({ mel, saying }: HeardTake): Heard {
+function listen({ mel, speechProbability }: HeardTake): Heard {
   const levels = frameLevels(mel)
-  const said = saidFrames(saying, mel.frames)
+  const said = saidFrames(speechProbability, mel.frames)
   const active = activeFrames(levels, said)
   return { mel, levels, active, audible: audibleFrames(levels, active, said), clear: said.clear, features: cepstra(mel, active) }
 }

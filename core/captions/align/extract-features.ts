@@ -11,7 +11,7 @@ const LEAST_CLEANING = 0.6
 export interface HeardTake {
   mel: MelSpectrum
   /** As `clean` tells it; null where it is not known. */
-  saying: Float32Array | null
+  speechProbability: Float32Array | null
 }
 
 /**
@@ -53,6 +53,6 @@ export function extractFeatures(take: Samples, recipe: CleaningRecipe, humHz: nu
     }
   }
   // clicks are left in: no words are said in them
-  const { samples, saying } = joinBlocks(blocks(), take.length, new Float32Array(Math.floor(take.length / 3)), 3)
-  return { mel: melOfSixteen(samples), saying }
+  const { samples, speechProbability } = joinBlocks(blocks(), take.length, new Float32Array(Math.floor(take.length / 3)), 3)
+  return { mel: melOfSixteen(samples), speechProbability }
 }

@@ -123,16 +123,16 @@ export interface Said {
   clear: Uint8Array
 }
 
-/** @param saying probability that words are said, as `clean` tells it; null where it is not known */
-export function saidFrames(saying: Float32Array | null, frames: number): Said {
+/** @param speechProbability probability that words are said, as `clean` tells it; null where it is not known */
+export function saidFrames(speechProbability: Float32Array | null, frames: number): Said {
   const said = { possible: new Uint8Array(frames), sure: new Uint8Array(frames), clear: new Uint8Array(frames) }
-  if (!saying) return { ...said, possible: said.possible.fill(1), clear: said.clear.fill(1) }
+  if (!speechProbability) return { ...said, possible: said.possible.fill(1), clear: said.clear.fill(1) }
   const hop = (SPEAKING_HOP / SAMPLE_RATE) * FRAMES_A_SECOND
-  for (let s = 0; s < saying.length; s++) {
+  for (let s = 0; s < speechProbability.length; s++) {
     const middle = Math.round((s + 0.5) * hop)
-    if (saying[s]! > PERHAPS) said.possible.fill(1, Math.max(0, middle - PERHAPS_REACH), middle + PERHAPS_REACH + 1)
-    if (saying[s]! > SURELY) said.sure.fill(1, middle, middle + 2)
-    if (saying[s]! > CLEARLY) said.clear.fill(1, middle, middle + 2)
+    if (speechProbability[s]! > PERHAPS) said.possible.fill(1, Math.max(0, middle - PERHAPS_REACH), middle + PERHAPS_REACH + 1)
+    if (speechProbability[s]! > SURELY) said.sure.fill(1, middle, middle + 2)
+    if (speechProbability[s]! > CLEARLY) said.clear.fill(1, middle, middle + 2)
   }
   return said
 }
