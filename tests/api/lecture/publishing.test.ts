@@ -20,6 +20,7 @@ import { finishedPictures } from '#server/publish/pictures.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
+import { meanDifference } from '#tests/support/difference.ts'
 
 let app: TestApp
 let lecture: Lecture
@@ -196,10 +197,7 @@ describe('videos', () => {
         .removeAlpha()
         .raw()
         .toBuffer()
-      for (const { data } of frames.slice(3 * i, 3 * i + 3)) {
-        const off = data.reduce((sum, value, i) => sum + Math.abs(value - wanted[i]!), 0) / data.length
-        expect(off).toBeLessThan(3)
-      }
+      for (const { data } of frames.slice(3 * i, 3 * i + 3)) expect(meanDifference(data, wanted)).toBeLessThan(3)
     }
   })
 
