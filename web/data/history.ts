@@ -81,11 +81,42 @@ export const noted = slice.actions.done
 
 let last: Promise<unknown> = Promise.resolve()
 
+/** Commands that are shown before the server has them. */
+interface Shown {
+  lectureId: string
+  commands: readonly Command[]
+  /** Takes them from view again, in the order of doing. */
+  undo: (() => void)[]
+  isRefused: boolean
+}
+
+function show(dispatch: Dispatch, { lectureId, commands, undo }: Shown) {
+  for (const command of commands)
+    undo.push(dispatch(api.util.updateQueryData('lecture', lectureId, (lecture) => apply(lecture, command))).undo)
+}
+
+/** For each answer that is on its way, what was edited since it was asked for. */
+const duringAnswers = new Set<Shown[]>()
+api.enhanceEndpoints({
+  endpoints: {
+    lecture: {
+      // such an answer is older than those edits: it would take them from view until the next one comes
+      async onQueryStarted(lectureId, { dispatch, queryFulfilled }) {
+        const made: Shown[] = []
+        duringAnswers.add(made)
+        await queryFulfilled.catch(() => {})
+        duringAnswers.delete(made)
+        for (const shown of made) if (shown.lectureId === lectureId && !shown.isRefused) show(dispatch, shown)
+      },
+    },
+  },
+})
+
 /** Sends commands in the order they were made; shows them at once and takes them back from view when the server refuses. */
 const perform = (lectureId: string, commands: Command[]) => (dispatch: Dispatch, getState: () => WithHistory) => {
-  const patches = commands.map((command) =>
-    dispatch(api.util.updateQueryData('lecture', lectureId, (lecture) => apply(lecture, command))),
-  )
+  const shown: Shown = { lectureId, commands, undo: [], isRefused: false }
+  show(dispatch, shown)
+  for (const made of duringAnswers) made.push(shown)
   dispatch(slice.actions.savingBegan())
   const saved = last.then(async () => {
     for (const command of commands) await send(lectureId, command)
@@ -99,7 +130,8 @@ const perform = (lectureId: string, commands: Command[]) => (dispatch: Dispatch,
       if (getState().history.saving === 0) dispatch(api.util.invalidateTags(stale))
     },
     (error) => {
-      for (const patch of patches.reverse()) patch.undo()
+      shown.isRefused = true
+      for (const undo of shown.undo.reverse()) undo()
       dispatch(slice.actions.savingEnded(sentenceOf(error)))
       throw error
     },
