@@ -104,9 +104,18 @@ api.enhanceEndpoints({
       async onQueryStarted(lectureId, { dispatch, queryFulfilled }) {
         const made: Shown[] = []
         duringAnswers.add(made)
-        await queryFulfilled.catch(() => {})
+        const hasCome = await queryFulfilled.then(
+          () => true,
+          () => false,
+        )
         duringAnswers.delete(made)
-        for (const shown of made) if (shown.lectureId === lectureId && !shown.isRefused) show(dispatch, shown)
+        if (!hasCome) return
+        for (const shown of made) {
+          if (shown.lectureId !== lectureId || shown.isRefused) continue
+          // what took it from the earlier view is not for this one
+          shown.undo = []
+          show(dispatch, shown)
+        }
       },
     },
   },

@@ -1,10 +1,10 @@
 /**
- * The numbers that shape the denoiser, each with its reason: how deep it goes, when it leaves a recording alone, whom it believes. They were
- * chosen on one half of the cases and are reported on the other (docs/sound-figures.md). The widths of bands are in `bands.ts` and `model-features.ts`.
+ * The numbers that shape the denoiser, each with its reason: how deep it goes, when it leaves a recording alone, whom it believes.
+ * The widths of bands are in `bands.ts` and `model-features.ts`; what is known of how the numbers were chosen stands in docs/decisions.md.
  */
 import { toSamples } from '#core/timing/clocks.ts'
 
-/** A share of a moderate setting, to decibels. @param strength 0 to 1; 0.6 is moderate */
+/** How deep a strength goes: 1 is as deep as the moderate one, which is 0.6. */
 const depth = (strength: number) =>
   // beyond the moderate setting the floors fall more slowly, so that no strength makes a voice metallic
   strength <= 0.6 ? strength / 0.6 : 1 + (strength - 0.6) / 1.6
@@ -18,10 +18,10 @@ export function floorsAt(strength: number): { speechDb: number; pauseDb: number 
 export const NOISE = {
   /** Share of frames, the quietest ones, taken for a first picture of the noise. */
   quietShare: 0.12,
-  /** Smoothing from frame to frame: the paper's 0.8 and 0.9 (Cohen 2003) are meant for frames 16 ms apart; ours are 5.3 ms apart. */
+  /** Smoothing from frame to frame: 0.8 and 0.9 of Gerkmann & Hendriks 2012 are meant for frames 16 ms apart; ours are 5.3 ms apart. */
   keepNoise: 0.8 ** (1 / 3),
   keepPresence: 0.9 ** (1 / 3),
-  /** Ratio of voice to noise that is expected where a voice is present: 15 dB, as in the paper. */
+  /** Ratio of voice to noise that is expected where a voice is present: 15 dB, as in Gerkmann & Hendriks 2012 (value from memory). */
   priorRatio: 10 ** 1.5,
   /** The geometric mean of two passes lies a little above the noise where speech begins and ends (measured). */
   bias: 0.9,
@@ -37,7 +37,7 @@ export const NOISE = {
 export const BELIEF = {
   /** Decision-directed smoothing (Ephraim & Malah 1984, equation 51). */
   smoothing: 0.94,
-  /** Ratio of voice to noise, −18 dB: less is heard as chirps. */
+  /** The ratio of voice to noise is never taken for less, −18 dB: single units would come and go. */
   leastRatio: 10 ** (-18 / 10),
   /** The voice model's share in the a-priori ratio and in the gain; the statistical part has the rest. */
   modelInRatio: 0.5,

@@ -29,7 +29,7 @@ export const jobRoutes = ({ db, events }: AppContext, queue: JobQueue) =>
       streamSSE(c, async (stream) => {
         const end = events.listen((event) => void stream.writeSSE({ data: JSON.stringify(event) }))
         stream.onAbort(end)
-        // the browser knows that the line stands when something has come over it
+        // headers go out with the first words, and with them the browser knows that the line stands
         await stream.writeSSE({ event: 'pulse', data: '' })
         while (!stream.aborted && !stream.closed) {
           await stream.sleep(PULSE_MS)

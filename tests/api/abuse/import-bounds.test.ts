@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type PptxGenJS from 'pptxgenjs'
 import sharp from 'sharp'
-import { afterAll, expect, test } from 'vitest'
+import { afterAll, expect, onTestFinished, test } from 'vitest'
 import { ALLOCATOR } from '#server/import/allocator.ts'
 import { startImporter } from '#server/import/importer.ts'
 import { folderStore } from '#server/storage/file-store.ts'
@@ -123,12 +123,12 @@ const readers = () =>
 
 test('a file that comes at the moment in which a process ends for want of work is read by another', async () => {
   const hasty = startImporter({ idleMs: 40 })
+  onTestFinished(() => hasty.close())
   const file = await given('clouds.pdf', demoFile('clouds-by-their-shapes.pdf'))
   await hasty.run('pdf', file, { name: 'clouds.pdf' })
   // this timer is due right after the one that ends the process, which then is dying and not yet gone
   await new Promise((resolve) => setTimeout(resolve, 40))
   expect(await hasty.run('pdf', file, { name: 'clouds.pdf' })).toHaveLength(4)
-  hasty.close()
 })
 
 test('a process that is ended from outside is not missed', async () => {

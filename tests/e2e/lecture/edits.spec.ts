@@ -120,24 +120,47 @@ test('an answer that was on its way when something was edited does not take the 
   const id = await openClouds(page, server)
   // that page asks for nothing any more
   await page.goto('about:blank')
-  // the first answer is let through; the second is asked for when the line for events stands, the third after the edit
   let asked = 0
+  // the first answer is let through; the second is asked for when the line for events stands, the third after the edit
+  let isHeld = (method: string) => method === 'GET' && ++asked > 1
   const held: (() => void)[] = []
   await page.route(`**/api/lectures/${id}`, async (route) => {
-    if (route.request().method() !== 'GET' || ++asked === 1 || asked > 3) return route.continue()
-    const response = await route.fetch()
+    const method = route.request().method()
+    if (!isHeld(method)) return route.continue()
+    const answer =
+      method === 'GET' ? { response: await route.fetch() } : { status: 422, json: { error: 'This is refused for the test.' } }
     await new Promise<void>((resolve) => held.push(resolve))
-    await route.fulfill({ response })
+    await route.fulfill(answer)
   })
   await page.goto(`${server.address}/lectures/${id}/publish`)
+  const [small, open] = [page.getByLabel(/^Small/), page.getByLabel(/^Open/)]
   await expect.poll(() => held.length).toBe(1)
-  await page.getByLabel(/^Small/).check()
+  await small.check()
   await expect.poll(async () => (await server.lecture(id)).making.presets).toEqual(['standard', 'small'])
   held[0]!()
   await expect.poll(() => held.length).toBe(2)
-  await expect(page.getByLabel(/^Small/)).toBeChecked({ timeout: 1000 })
+  await expect(small).toBeChecked({ timeout: 1000 })
   held[1]!()
-  await expect(page.getByLabel(/^Small/)).toBeChecked()
+  await expect(small).toBeChecked()
+  // one that the server refuses goes from view, and what the answer brought stays
+  await expect(page.getByText('All changes saved')).toBeVisible()
+  isHeld = () => true
+  await fetch(`${server.address}/api/lectures/${id}`, {
+    method: 'PATCH',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ title: 'Named elsewhere' }),
+  })
+  await expect.poll(() => held.length).toBe(3)
+  await open.click()
+  await expect.poll(() => held.length).toBe(4)
+  held[2]!()
+  await expect(page).toHaveTitle(/^Named elsewhere/)
+  await expect(open).toBeChecked()
+  held[3]!()
+  await expect(page.getByText('This is refused for the test.')).toBeVisible()
+  await expect(open).not.toBeChecked()
+  await expect(small).toBeChecked()
+  await expect(page).toHaveTitle(/^Named elsewhere/)
 })
 
 test('undo works with focus on a slider, box or choice, by its button, and after the page was loaded again', async ({
