@@ -13,8 +13,8 @@ export default defineConfig({
   retries: 1,
   // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
   projects: [
-    { name: 'journeys', testIgnore: /straight-through|standstill/ },
-    { name: 'capture', testMatch: /straight-through|standstill/, dependencies: ['journeys'] },
+    { name: 'journeys', testIgnore: /straight-through|capture-stall/ },
+    { name: 'capture', testMatch: /straight-through|capture-stall/, dependencies: ['journeys'] },
   ],
   use: {
     // what cannot be clicked by then never can

@@ -45,7 +45,7 @@ async function readScript(path: string, language: string, lines: boolean): Promi
 }
 
 function tell(alignment: Alignment, output: string | undefined) {
-  const doubtful = alignment.sentences.filter((s) => s.doubtful)
+  const needsReview = alignment.sentences.filter((s) => s.needsReview)
   const skipped = alignment.sentences.filter((s) => s.skipped)
   // what goes to standard output is the captions
   const told = output === STDOUT ? sayAside : say
@@ -53,9 +53,9 @@ function tell(alignment: Alignment, output: string | undefined) {
     `${alignment.sentences.length - skipped.length} of ${alignment.sentences.length} sentences found${output ? `; captions in ${output}` : ''}`,
   )
   for (const s of skipped) told(`  not said: ${s.text}`)
-  for (const s of doubtful) told(`  please check: ${s.text}`)
+  for (const s of needsReview) told(`  please check: ${s.text}`)
   for (const s of alignment.sentences.filter((one) => one.spans.length > 1)) told(`  said ${s.spans.length} times: ${s.text}`)
-  for (const { start, end } of alignment.extra) told(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
+  for (const { start, end } of alignment.offScript) told(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
 }
 
 export async function align(args: string[]) {

@@ -37,7 +37,7 @@ function settingsOf(text: string): Record<string, string> {
 async function check(path: string, json: boolean) {
   const { format, cues, problems } = await read(path)
   const lineOf = new Map(cues.map((cue, i) => [String(i), cue.line]))
-  const plain = cues.map((cue, i) => ({ ...cue, id: String(i), text: plainCueText(cue.text), doubtful: false }))
+  const plain = cues.map((cue, i) => ({ ...cue, id: String(i), text: plainCueText(cue.text), needsReview: false }))
   const findings = checkCues(plain, LINE_CHARACTERS.most).map((f) => ({ line: lineOf.get(f.cueId)!, message: `${f.finding}.` }))
   const valid = problems.length === 0
   if (json) {

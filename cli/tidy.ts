@@ -70,10 +70,10 @@ export async function tidy(args: string[]) {
   const sound = await openSound(media, input, folder)
   const { samples, deadChannels, missing } = sound
   if (missing) process.stderr.write(`${missing.note}\n`)
-  const aside: SampleFile[] = []
+  const spilled: SampleFile[] = []
   const allocate = (length: number) => {
     const file = sampleFile(folder, length)
-    aside.push(file)
+    spilled.push(file)
     return file
   }
   const usual = suggestTidyUp({ speech: [] }, 1)
@@ -102,7 +102,7 @@ export async function tidy(args: string[]) {
       .then(() => pourOut(path))
       .finally(() => rm(path, { force: true }))
   } else await writeOutput(output, write)
-  for (const file of [sound, ...aside]) file.close()
+  for (const file of [sound, ...spilled]) file.close()
 
   const result = {
     input,
@@ -110,12 +110,12 @@ export async function tidy(args: string[]) {
     seconds: { before: toSeconds(samples.length), after: toSeconds(clip.length) },
     speech: inSeconds(analysis.speech),
     kept: inSeconds(keptStretches(tidyUp)),
-    falseStop: analysis.falseStop && inSeconds([analysis.falseStop])[0]!,
-    roomDb: { before: analysis.roomDb, after: figures.roomDb },
+    trailingUtterance: analysis.trailingUtterance && inSeconds([analysis.trailingUtterance])[0]!,
+    noiseFloorDb: { before: analysis.noiseFloorDb, after: figures.noiseFloorDb },
     loudnessLufs: { before: analysis.loudnessLufs, after: figures.loudnessLufs },
     truePeakDbtp: { before: analysis.truePeakDbtp, after: figures.truePeakDbtp },
     gainDb: figures.gainDb,
-    limitedDb: figures.limitedDb,
+    gainReductionDb: figures.gainReductionDb,
     humHz: analysis.humHz,
     clippedSamples: analysis.clippedSamples,
     deadChannels,
@@ -133,8 +133,8 @@ function sentences(r: {
   output: string
   seconds: { before: number; after: number }
   speech: unknown[]
-  falseStop: { start: number } | null
-  roomDb: { before: number | null; after: number | null }
+  trailingUtterance: { start: number } | null
+  noiseFloorDb: { before: number | null; after: number | null }
   loudnessLufs: { before: number | null; after: number | null }
   humHz: number | null
   clippedSamples: number
@@ -145,17 +145,17 @@ function sentences(r: {
     r.speech.length === 0
       ? 'No voice found: was the microphone muted? The whole recording was kept.'
       : `Speech: ${r.speech.length} stretches`,
-    `Room: ${db(r.roomDb.before, 'dBFS')} → ${db(r.roomDb.after, 'dBFS')}`,
+    `Room: ${db(r.noiseFloorDb.before, 'dBFS')} → ${db(r.noiseFloorDb.after, 'dBFS')}`,
     `Loudness: ${db(r.loudnessLufs.before, 'LUFS')} → ${db(r.loudnessLufs.after, 'LUFS')}`,
     ...(r.loudnessLufs.before !== null &&
-    r.roomDb.before !== null &&
+    r.noiseFloorDb.before !== null &&
     r.speech.length > 0 &&
-    r.loudnessLufs.before - r.roomDb.before < 10
+    r.loudnessLufs.before - r.noiseFloorDb.before < 10
       ? ['The room is nearly as loud as the voice: move closer to the microphone.']
       : []),
     ...(r.humHz === null ? [] : [`Mains hum at ${r.humHz.toFixed(1)} Hz was taken away.`]),
-    ...(r.falseStop
-      ? [`At ${r.falseStop.start.toFixed(1)} s a few words follow a long pause; they were kept. Were they meant?`]
+    ...(r.trailingUtterance
+      ? [`At ${r.trailingUtterance.start.toFixed(1)} s a few words follow a long pause; they were kept. Were they meant?`]
       : []),
     ...(r.clippedSamples > 0
       ? [`${r.clippedSamples} samples touch full scale. Turn the microphone down and record again if it can be heard.`]

@@ -14,15 +14,15 @@ import { guard } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { watchRoutes } from './http/routes/watch.ts'
 import { alignTake } from './jobs/align-take.ts'
-import { bedJob, divideJob, recordingJob, soundJob } from './jobs/bring-sound.ts'
-import { sittingJob } from './jobs/divide-sitting.ts'
 import { importJob } from './jobs/import-deck.ts'
+import { bedJob, importSoundJob, recordingJob, splitRecordingJob } from './jobs/import-sound.ts'
 import { demoJob } from './jobs/make-demo.ts'
-import { prepare, prepareOnChange } from './jobs/prepare.ts'
+import { patchSentenceJob } from './jobs/patch-sentence.ts'
+import { preEncode, preEncodeOnChange } from './jobs/pre-encode.ts'
 import { publish } from './jobs/publish.ts'
 import { recogniseTake } from './jobs/recognise-take.ts'
 import { replaceDeck } from './jobs/replace-deck.ts'
-import { sayAgainJob } from './jobs/say-again.ts'
+import { splitSessionJob } from './jobs/split-session.ts'
 import { tidyTake } from './jobs/tidy-take.ts'
 import { sweep } from './maintenance/sweep.ts'
 import { type JobQueue, jobQueue } from './queue/queue.ts'
@@ -57,14 +57,14 @@ export async function openApp(config: Config, workers?: Workers) {
     align: alignTake,
     recognise: recogniseTake,
     publish,
-    prepare,
+    'pre-encode': preEncode,
     replace: replaceDeck,
-    sound: soundJob(() => queue),
+    'import-sound': importSoundJob(() => queue),
     bed: bedJob,
     recording: recordingJob,
-    divide: divideJob(() => queue),
-    sitting: sittingJob(() => queue),
-    again: sayAgainJob(() => queue),
+    'split-recording': splitRecordingJob(() => queue),
+    'split-session': splitSessionJob(() => queue),
+    'patch-sentence': patchSentenceJob(() => queue),
   })
   await recoverTakes(context, queue, 0)
   await queue.start()
@@ -75,7 +75,7 @@ export async function openApp(config: Config, workers?: Workers) {
     void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))
   }, RECOVERY_EVERY_MS)
   recovery.unref()
-  const endPreparing = config.prepareAfterMs === null ? () => {} : prepareOnChange(context.events, queue, config.prepareAfterMs)
+  const endPreparing = config.prepareAfterMs === null ? () => {} : preEncodeOnChange(context.events, queue, config.prepareAfterMs)
   const sweeping = letOldJournalsGo(context)
     .then(() => sweep(context))
     .catch((error) => console.error('Sweeping stumbled:', error))

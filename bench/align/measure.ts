@@ -10,12 +10,12 @@ export interface Errors {
   /** Sayings found, and those whose start is off by more than 250 ms or that were not found. */
   sayings: number
   gross: number
-  /** Gross ones in a sentence that is not marked as doubtful. */
+  /** Gross ones in a sentence that is not marked for a look. */
   grossUnflagged: number
   skips: { true: number; found: number; false: number; sentences: number }
   repeats: { true: number; found: number }
   adLibs: { true: number; captioned: number }
-  doubtful: number
+  needsReview: number
 }
 
 export const noErrors = (): Errors => ({
@@ -27,7 +27,7 @@ export const noErrors = (): Errors => ({
   skips: { true: 0, found: 0, false: 0, sentences: 0 },
   repeats: { true: 0, found: 0 },
   adLibs: { true: 0, captioned: 0 },
-  doubtful: 0,
+  needsReview: 0,
 })
 
 const GROSS_S = 0.25
@@ -43,7 +43,7 @@ export function judge(errors: Errors, made: Case, found: Alignment) {
       continue
     }
     if (sentence.skipped) errors.skips.false++
-    if (sentence.doubtful) errors.doubtful++
+    if (sentence.needsReview) errors.needsReview++
     if (made.repeated.includes(i)) {
       errors.repeats.true++
       if (sentence.spans.length > 1) errors.repeats.found++
@@ -60,7 +60,7 @@ export function judge(errors: Errors, made: Case, found: Alignment) {
       const off = span ? Math.max(Math.abs(span.start - start), Math.abs(span.end - end)) : Number.POSITIVE_INFINITY
       if (off > GROSS_S) {
         errors.gross++
-        if (!sentence.doubtful && !sentence.skipped) errors.grossUnflagged++
+        if (!sentence.needsReview && !sentence.skipped) errors.grossUnflagged++
       }
       if (!span) continue
       errors.starts.push(span.start - start)
@@ -71,7 +71,7 @@ export function judge(errors: Errors, made: Case, found: Alignment) {
     errors.adLibs.true++
     const [start, end] = [toSeconds(said.start), toSeconds(said.end)]
     const covered = found.sentences.some((s) =>
-      s.spans.some((span) => !s.doubtful && Math.min(span.end, end) - Math.max(span.start, start) > 0.5 * (end - start)),
+      s.spans.some((span) => !s.needsReview && Math.min(span.end, end) - Math.max(span.start, start) > 0.5 * (end - start)),
     )
     if (covered) errors.adLibs.captioned++
   }

@@ -116,7 +116,7 @@ async function markErrors(page: Page, server: BenchServer, id: string, seed: num
   const { pressed, came } = await page.evaluate(() => (window as unknown as { marksLog: Log }).marksLog)
   await page.keyboard.press('r')
   await page.getByText('The take is on disk, whole.').waitFor()
-  const [take] = await server.context.db.read.select().from(takes).where(eq(takes.through, true))
+  const [take] = await server.context.db.read.select().from(takes).where(eq(takes.isContinuous, true))
   const told = take!.marks!.filter((mark) => mark.kind === 'slide')
   if (told.length !== PRESSES) throw new Error(`${told.length} of ${PRESSES} marks were kept`)
   return told.map(({ at }, i) => {
@@ -262,7 +262,7 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
       figure('correlation, worst half second', captured.worstCorrelation, '> 0.999', '', captured.worstCorrelation > 0.999),
       {
         name: "time without sound by the microphone's clock, as the take tells",
-        value: take!.gapMs,
+        value: take!.dropoutMs,
         goal: '–',
         unit: 'ms',
         ok: null,

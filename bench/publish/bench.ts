@@ -10,7 +10,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { editionFiles, jobs, parts } from '#server/db/schema.ts'
+import { editionFiles, jobs, segments } from '#server/db/schema.ts'
 import { changeLecture } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
@@ -255,8 +255,8 @@ async function loudnessOf(path: string) {
 }
 
 /** What the Standard video of a lecture is told to be before it is made. */
-async function foretold(server: BenchServer, lecture: Lecture) {
-  const answer = await fetch(`${server.address}/api/lectures/${lecture.id}/forecasts`)
+async function estimated(server: BenchServer, lecture: Lecture) {
+  const answer = await fetch(`${server.address}/api/lectures/${lecture.id}/estimates`)
   const { videos } = (await answer.json()) as { videos: { preset: string; bytes: number; seconds: number }[] }
   return videos.find((v) => v.preset === 'standard')!
 }
@@ -270,7 +270,7 @@ async function sayAgain(context: AppContext, slide: Lecture['slides'][number]) {
 const SIZE_WITHIN = 0.1
 const TIME_WITHIN = 0.3
 
-function foretelling(when: string, told: { bytes: number; seconds: number }, bytes: number, seconds: number): Figure[] {
+function estimating(when: string, told: { bytes: number; seconds: number }, bytes: number, seconds: number): Figure[] {
   const [size, time] = [told.bytes / bytes - 1, told.seconds / seconds - 1]
   return [
     { name: `predicted size, ${when}`, value: size * 100, goal: '± 10', unit: '%', ok: Math.abs(size) <= SIZE_WITHIN },
@@ -302,15 +302,15 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     const plainBefore = plainWay(server, short, tool, 0, 3)
     say(`${plainBefore.toFixed(2)} processor seconds for each of the lecture`)
     say('cold')
-    const toldCold = await foretold(server, short)
+    const toldCold = await estimated(server, short)
     let coldEdition = ''
     const cold = await costOf(tool, async () => {
       coldEdition = await publish(server, short.id)
     })
     const coldBytes = (await fileOf(server, coldEdition, 'video.mp4')).bytes
-    // another lecture of the same kind, foretold from the parts of this one
+    // another lecture of the same kind, estimated from the parts of this one
     const second = await distinctLecture(context, 30, 39, null, 500)
-    const toldLearnt = await foretold(server, second)
+    const toldLearnt = await estimated(server, second)
     let secondEdition = ''
     const learnt = await costOf(tool, async () => {
       secondEdition = await publish(server, second.id)
@@ -324,8 +324,8 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     say(`changed ${changed.wall.toFixed(1)} s, ${changed.processor.toFixed(1)} s of processor`)
     say('with cross-fades')
     await changeLecture(context.db, short.id, { transition: { kind: 'cross-fade', seconds: 0.5 } })
-    await context.db.write((tx) => tx.delete(parts))
-    const toldFaded = await foretold(server, short)
+    await context.db.write((tx) => tx.delete(segments))
+    const toldFaded = await estimated(server, short)
     let fadedEdition = ''
     const faded = await costOf(tool, async () => {
       fadedEdition = await publish(server, short.id)
@@ -338,18 +338,18 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
 
     say('60 minutes, 60 slides')
     const long = await distinctLecture(context, 60, 59.3)
-    await changeLecture(context.db, long.id, { making: { ...long.making, presets: ['standard', 'small'] } })
-    const prepare = await server.queue.add('prepare', long.id, { lectureId: long.id })
+    await changeLecture(context.db, long.id, { exportSettings: { ...long.exportSettings, presets: ['standard', 'small'] } })
+    const prepare = await server.queue.add('pre-encode', long.id, { lectureId: long.id })
     await server.ended(prepare.id)
-    await changeLecture(context.db, long.id, { making: { ...long.making, presets: ['standard'] } })
-    const told = await foretold(server, long)
+    await changeLecture(context.db, long.id, { exportSettings: { ...long.exportSettings, presets: ['standard'] } })
+    const told = await estimated(server, long)
     let edition = ''
     const ready = await costOf(tool, async () => {
       edition = await publish(server, long.id)
     })
     say(`ready ${ready.wall.toFixed(1)} s, ${ready.processor.toFixed(1)} s of processor`)
     const standard = await fileOf(server, edition, 'video.mp4')
-    await changeLecture(context.db, long.id, { making: { ...long.making, presets: ['small'] } })
+    await changeLecture(context.db, long.id, { exportSettings: { ...long.exportSettings, presets: ['small'] } })
     const small = await fileOf(server, await publish(server, long.id), 'video-small.mp4')
 
     say('pictures')
@@ -412,10 +412,10 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
         ok: standard.bytes <= 80e6,
       },
       { name: 'size, 60 min / 60 slides, Small', value: small.bytes / 1e6, goal: '≤ 35', unit: 'MB', ok: small.bytes <= 35e6 },
-      ...foretelling('nothing made, nothing learnt', toldCold, coldBytes, cold.wall),
+      ...estimating('nothing made, nothing learnt', toldCold, coldBytes, cold.wall),
       firstGuess(toldFaded.bytes, fadedBytes),
-      ...foretelling('nothing made, learnt from another lecture', toldLearnt, secondBytes, learnt.wall),
-      ...foretelling('all parts made', told, standard.bytes, ready.wall),
+      ...estimating('nothing made, learnt from another lecture', toldLearnt, secondBytes, learnt.wall),
+      ...estimating('all parts made', told, standard.bytes, ready.wall),
       {
         name: 'loudness of the published sound',
         value: loudness.integrated,

@@ -59,7 +59,7 @@ async function voice(context: AppContext): Promise<Int16Array> {
   for (const name of TAKES) {
     const samples = await decodeFlac(context.media, join(FILES, name))
     const tidied = await context.workers.tidy(
-      { samples, analysis: null, tidyUp: null, marks: [], aside: null },
+      { samples, analysis: null, tidyUp: null, marks: [], spillFolder: null },
       new AbortController().signal,
     )
     pieces.push(pieceOf(tidied.clip, 0, tidied.clip.length))
@@ -81,12 +81,12 @@ export async function keepClip(context: AppContext, slideId: string, pcm: Int16A
   const takeId = randomUUID()
   const analysis = {
     speech: [{ start: 0, end: pcm.length }],
-    roomDb: -75,
+    noiseFloorDb: -75,
     loudnessLufs: -16,
     truePeakDbtp: -2,
     clippedSamples: 0,
     humHz: null,
-    falseStop: null,
+    trailingUtterance: null,
   }
   await context.db.write(async (tx) => {
     await tx.insert(takes).values({
@@ -101,7 +101,7 @@ export async function keepClip(context: AppContext, slideId: string, pcm: Int16A
       peaks,
       analysis,
     })
-    await tx.insert(tidyUps).values({ takeId, recipe })
+    await tx.insert(tidyUps).values({ takeId, tidyUp: recipe })
     await tx
       .insert(clips)
       .values({
@@ -111,7 +111,7 @@ export async function keepClip(context: AppContext, slideId: string, pcm: Int16A
         sound,
         peaks,
         powers: blockPowers([fromInt16(pcm)]).map((power) => Number((2 * power).toPrecision(4))),
-        figures: { loudnessLufs: -16, truePeakDbtp: -2, roomDb: -75, gainDb: 0, limitedDb: 0 },
+        figures: { loudnessLufs: -16, truePeakDbtp: -2, noiseFloorDb: -75, gainDb: 0, gainReductionDb: 0 },
       })
       .onConflictDoNothing()
     await tx.update(slides).set({ keptTakeId: takeId }).where(eq(slides.id, slideId))

@@ -127,7 +127,7 @@ export async function longLecture(server: BenchServer, count: number, seconds: n
         spectrogram,
         analysis,
       })
-      await tx.insert(tidyUps).values({ takeId, recipe: take.tidyUp! })
+      await tx.insert(tidyUps).values({ takeId, tidyUp: take.tidyUp! })
       const words = script.split(/(?<=[.;])\s/)
       await tx.insert(cues).values(
         words.map((text, i) => ({

@@ -35,7 +35,12 @@ async function record(
 ) {
   const takeId = randomUUID()
   const { slides } = await server.lecture(lectureId)
-  await ask(server, 'PUT', `/takes/${takeId}`, { slideId: slides[0]!.id, microphone: 'bench', startedAt: Date.now(), through })
+  await ask(server, 'PUT', `/takes/${takeId}`, {
+    slideId: slides[0]!.id,
+    microphone: 'bench',
+    startedAt: Date.now(),
+    isContinuous: through,
+  })
   const before = new Set(slides.flatMap(({ takes }) => takes.map(({ id }) => id)))
   for (let i = 0; i < seconds; i++) {
     const chunk = chunks[i % chunks.length]!
@@ -44,7 +49,7 @@ async function record(
   const changes = through ? slides.slice(1) : []
   const marks = changes.map(({ id }, i) => ({ kind: 'slide', at: toSamples(((i + 1) * seconds) / slides.length), slideId: id }))
   await ask(server, 'PUT', `/takes/${takeId}/marks`, { marks })
-  await ask(server, 'POST', `/takes/${takeId}/seal`, { chunks: seconds, gaps: 0 })
+  await ask(server, 'POST', `/takes/${takeId}/seal`, { chunks: seconds, dropoutCount: 0 })
   for (;;) {
     const made = (await server.lecture(lectureId)).slides.flatMap(({ takes }) => takes).filter(({ id }) => !before.has(id))
     for (const { problem } of made) if (problem) throw new Error(problem)

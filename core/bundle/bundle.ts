@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { BedSettings } from '#core/model/bed.ts'
-import { Hand, TRACK_KINDS } from '#core/model/caption.ts'
+import { ManualEdit, TRACK_KINDS } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import { Language } from '#core/model/language.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
@@ -13,8 +13,8 @@ import { TidyUp } from '#core/model/tidy-up.ts'
 import { TimingDefaults, TimingExceptions } from '#core/model/timing.ts'
 import { Transition } from '#core/model/transition.ts'
 
-/** Raise it when a bundle says something that an earlier version would misread. */
-export const BUNDLE_VERSION = 1
+/** Raise it when a bundle says something that an earlier version would misread; `earlier-versions.ts` reads those before. */
+export const BUNDLE_VERSION = 2
 
 const Id = z.uuid()
 const LONGEST_SECONDS = 7 * 24 * 3600
@@ -51,12 +51,12 @@ const Alignment = z.object({
           text: text(50_000),
           skipped: z.boolean(),
           confidence: z.number(),
-          doubtful: z.boolean(),
+          needsReview: z.boolean(),
           spans: z.array(Span).max(1000),
         }),
       )
       .max(20_000),
-    extra: z.array(z.object({ start: seconds, end: seconds })).max(20_000),
+    offScript: z.array(z.object({ start: seconds, end: seconds })).max(20_000),
   }),
 })
 /** One of another version says things in another way: it is made again from script and recording. */
@@ -67,13 +67,13 @@ const OwnAlignment = z.preprocess(
 
 const Form = z.object({
   bundle: z.literal('tidy-lectern'),
-  version: z.number().int().min(1),
+  version: z.literal(BUNDLE_VERSION),
   lecture: z.object({
     title: z.string().min(1).max(200),
     language: Language,
     timing: TimingDefaults,
     transition: Transition.nullable(),
-    making: ExportSettings.nullable(),
+    exportSettings: ExportSettings.nullable(),
     lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most),
   }),
   slides: z
@@ -88,7 +88,7 @@ const Form = z.object({
         timing: TimingExceptions,
         transition: Transition.nullable(),
         card: Card.nullable(),
-        findings: z.array(text(2000)).max(1000),
+        warnings: z.array(text(2000)).max(1000),
         buildsOn: z.boolean().default(false),
         section: z.string().max(200).default(''),
         steps: Pictures.min(1),
@@ -108,8 +108,8 @@ const Form = z.object({
         /** Milliseconds since 1970. */
         startedAt: z.number().int(),
         microphone: text(1000),
-        gaps: z.number().int().nonnegative(),
-        gapMs: z.number().int().nonnegative().default(0),
+        dropoutCount: z.number().int().nonnegative(),
+        dropoutMs: z.number().int().nonnegative().default(0),
         samples: SampleCount,
         sound: Path,
         analysis: TakeAnalysis.nullable(),
@@ -140,9 +140,9 @@ const Form = z.object({
           text: text(10_000),
           markup: text(20_000).nullable(),
           settings: text(1000),
-          doubtful: z.boolean(),
-          source: text(50_000),
-          hand: Hand,
+          needsReview: z.boolean(),
+          scriptText: text(50_000),
+          manualEdit: ManualEdit,
         }),
       ),
       translations: z.array(z.object({ cueId: text(100), text: text(10_000), original: text(10_000) })).max(200_000),

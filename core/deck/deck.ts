@@ -102,7 +102,7 @@ export interface DeckSlide {
   /** Name of the sound in the deck; null without one. */
   sound: string | null
   /** What could not be drawn or was not in the deck, one sentence each. */
-  findings: string[]
+  warnings: string[]
 }
 
 export interface Deck {

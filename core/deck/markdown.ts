@@ -138,10 +138,10 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
   const titleRuns = heading ? inline(heading.tokens, { size: SIZES.heading, bold: true, serif: true }) : []
   const body = shown.filter((t) => t !== heading).flatMap(block)
   const image = pictureOf(shown)
-  const findings: string[] = []
+  const warnings: string[] = []
   const hasPicture = image !== null && pictures.has(image.href)
   if (image && !hasPicture)
-    findings.push(`The picture “${image.href}” is not among the files, so it is missing. Drop it together with the text.`)
+    warnings.push(`The picture “${image.href}” is not among the files, so it is missing. Drop it together with the text.`)
   const box = (x: number, y: number, width: number, height: number, paragraphs: Paragraph[], anchor: 'top' | 'middle') => ({
     kind: 'shape' as const,
     box: { x, y, width, height, rotation: 0, flipX: false, flipY: false },
@@ -165,7 +165,7 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
     hidden: false,
     advanceMs: null,
     sound: null,
-    findings,
+    warnings,
     drawing: {
       width: WIDTH,
       height: HEIGHT,

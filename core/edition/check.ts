@@ -26,9 +26,9 @@ export type CheckKind =
   | 'changed'
 
 /** What one press changes. */
-export interface Mend {
+export interface Fix {
   label: string
-  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; findings?: string[] } }
+  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; warnings?: string[] } }
   tidyUps?: { takeId: string; tidyUp: TidyUp }[]
   /** Slides whose pictures become further steps of one; none of them has a take. */
   join?: { into: string; from: string[] }
@@ -43,7 +43,7 @@ export interface Check {
   slideNumber: number | null
   finding: string
   advice: string
-  mend?: Mend
+  fix?: Fix
 }
 
 /** A finding before it is known of which slide. */

@@ -1,4 +1,4 @@
-/** Findings before publishing, worst first, each with what to do and, where one press can do it, the mend. */
+/** Findings before publishing, worst first, each with what to do and, where one press can do it, the fix. */
 
 import { fitClip } from '#core/audio/tidy-up/fit-pace.ts'
 import { isFileName } from '#core/deck/title.ts'
@@ -8,7 +8,7 @@ import { isPracticeVoice } from '#core/recording/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
-import type { Check, Finding, Mend } from './check.ts'
+import type { Check, Finding, Fix } from './check.ts'
 import { captionFindings, longPauses, markedWrong } from './heard-checks.ts'
 
 /** Slides of one lecture differ by no more than this, or a viewer reaches for the volume. */
@@ -77,7 +77,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
         fit.overSamples > 0
           ? 'Shorter pauses are not enough: say less, or cut a sentence'
           : 'Its sound is never cut, so the slide stays longer',
-      ...(fit.done === '' ? {} : { mend: { label, tidyUps: [{ takeId: take.id, tidyUp: fit.tidyUp }] } }),
+      ...(fit.done === '' ? {} : { fix: { label, tidyUps: [{ takeId: take.id, tidyUp: fit.tidyUp }] } }),
     })
   }
   if (take.analysis?.speech.length === 0)
@@ -94,7 +94,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
       finding: `Slide ${n} is too loud in places`,
       advice: 'Move back from the microphone or turn it down, and record again',
     })
-  if (figures.roomDb !== null && figures.loudnessLufs !== null && figures.loudnessLufs - figures.roomDb < NOISY_LU) {
+  if (figures.noiseFloorDb !== null && figures.loudnessLufs !== null && figures.loudnessLufs - figures.noiseFloorDb < NOISY_LU) {
     const strong = take.tidyUp.cleaning >= STRONG_CLEANING
     found.push({
       kind: 'noisy',
@@ -104,7 +104,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
       ...(strong
         ? {}
         : {
-            mend: {
+            fix: {
               label: 'Clean more strongly',
               tidyUps: [{ takeId: take.id, tidyUp: { ...take.tidyUp, cleaning: STRONG_CLEANING } }],
             },
@@ -138,7 +138,7 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
       advice: 'Half a second is the most that does not feel like a fault',
       ...(own === undefined || lecture.timing.leadSeconds > LEAD_MOST_S
         ? {}
-        : { mend: { label: 'Wait as on other slides', slide: { id: slide.id, change: { timing: rest } } } }),
+        : { fix: { label: 'Wait as on other slides', slide: { id: slide.id, change: { timing: rest } } } }),
     })
   }
   if (toSeconds(scheduled.lengthSamples) > LONG_SLIDE_S)
@@ -156,13 +156,13 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
       finding: `The picture of slide ${n} is small`,
       advice: `${small.width} × ${small.height} pixels look soft in the video; replace it with a larger one`,
     })
-  if (slide.findings.length > 0)
+  if (slide.warnings.length > 0)
     found.push({
       kind: 'from-deck',
       level: 'look',
       finding: `Slide ${n} is not all that its deck shows`,
-      advice: slide.findings.join(' '),
-      mend: { label: 'It is fine like this', slide: { id: slide.id, change: { findings: [] } } },
+      advice: slide.warnings.join(' '),
+      fix: { label: 'It is fine like this', slide: { id: slide.id, change: { warnings: [] } } },
     })
   if (slide.altText.trim() === '' || isFileName(slide.altText))
     found.push({
@@ -172,13 +172,13 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
       advice: 'Say what it shows, for those who cannot see it',
       ...(slide.title.trim() === ''
         ? {}
-        : { mend: { label: 'Describe it by its title', slide: { id: slide.id, change: { altText: slide.title } } } }),
+        : { fix: { label: 'Describe it by its title', slide: { id: slide.id, change: { altText: slide.title } } } }),
     })
   return found
 }
 
 /** Kept takes whose clips are louder or quieter than the lecture's usual target, brought to it. */
-function evenMend(shown: readonly Slide[]): Mend | null {
+function evenFix(shown: readonly Slide[]): Fix | null {
   const tidyUps = shown.flatMap((slide) => {
     const take = keptTake(slide)
     if (!take?.tidyUp || !take.clip) return []
@@ -206,7 +206,7 @@ function buildUps(slides: readonly Slide[]): Check[] {
         slideNumber: i + 1,
         finding: `Slides ${i + 1} to ${end} build up one picture`,
         advice: 'As one slide with steps, each step comes while you speak',
-        mend: {
+        fix: {
           label: `Make them steps of slide ${i + 1}`,
           join: { into: slide.id, from: shown.slice(i + 1, end).map((s) => s.id) },
         },
@@ -225,7 +225,7 @@ export interface PublishedSlides {
 
 const ORDER = { missing: 0, look: 1, note: 2 }
 
-/** @returns findings, those that leave something missing first; empty when the lecture is ready */
+/** @returns warnings, those that leave something missing first; empty when the lecture is ready */
 export function checks(lecture: Lecture, times: Schedule = schedule(lecture), published?: PublishedSlides): Check[] {
   const shown = lecture.slides.filter((slide) => !slide.hidden)
   const captioned = new Set(lecture.captionTracks.flatMap((track) => track.cues.map((cue) => `${cue.slideId} ${cue.takeId}`)))
@@ -270,7 +270,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
   const loudness = shown.flatMap((slide) => keptTake(slide)?.clip?.figures.loudnessLufs ?? [])
   const spread = Math.max(...loudness) - Math.min(...loudness)
   if (loudness.length > 1 && spread > EVEN_LU) {
-    const mend = evenMend(shown)
+    const fix = evenFix(shown)
     found.push({
       kind: 'uneven-loudness',
       level: 'look',
@@ -278,7 +278,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       slideNumber: null,
       finding: 'Some slides are louder than others',
       advice: `They differ by ${spread.toFixed(1)} LU (loudness units); tidy them to the same loudness`,
-      ...(mend ? { mend } : {}),
+      ...(fix ? { fix } : {}),
     })
   }
   return found.sort((a, b) => ORDER[a.level] - ORDER[b.level])

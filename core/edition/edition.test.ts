@@ -12,7 +12,7 @@ import { NO_TRANSITION } from '#core/model/transition.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import { checks } from './checks.ts'
-import { forecast, formName, type PartFacts, soundName } from './forecast.ts'
+import { estimate, formName, type SegmentFacts, soundName } from './estimate.ts'
 import { shownAt } from './frame-at.ts'
 import { slideFrames } from './frames.ts'
 import { changesBetween, flatChapters } from './manifest.ts'
@@ -20,7 +20,7 @@ import { plan, slideCaptions, slideFingerprint } from './plan.ts'
 import { transcriptHtml, transcriptOf } from './transcript.ts'
 import { formOf } from './video-form.ts'
 
-const figures = { loudnessLufs: -16, truePeakDbtp: -2, roomDb: -75, gainDb: 0, limitedDb: 0 }
+const figures = { loudnessLufs: -16, truePeakDbtp: -2, noiseFloorDb: -75, gainDb: 0, gainReductionDb: 0 }
 const take = (id: string, seconds: number): Take =>
   ({
     id,
@@ -43,7 +43,7 @@ const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide =>
   timing: {},
   transition: null,
   card: null,
-  findings: [],
+  warnings: [],
   buildsOn: false,
   section: '',
   offered: [],
@@ -64,7 +64,7 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
   language: 'en',
   timing: DEFAULT_TIMING,
   transition: NO_TRANSITION,
-  making: DEFAULT_EXPORT_SETTINGS,
+  exportSettings: DEFAULT_EXPORT_SETTINGS,
   beds: [],
   lineCharacters: 37,
   chapterTracks: [],
@@ -87,9 +87,9 @@ const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
                 text: 'Some words.',
                 markup: null,
                 settings: '',
-                doubtful: false,
-                source: 'Some words.',
-                hand: null,
+                needsReview: false,
+                scriptText: 'Some words.',
+                manualEdit: null,
               },
             ]
           : [],
@@ -224,7 +224,7 @@ describe('checks', () => {
     const l = lecture([speaking('a', 20, [0, 4], [8, 12], [13, 15], [18.5, 20])])
     const [check] = checks(l)
     expect(check!.finding).toBe('Slide 1 is silent 2 times in the middle, for 4.0 s at most')
-    const { tidyUp } = check!.mend!.tidyUps![0]!
+    const { tidyUp } = check!.fix!.tidyUps![0]!
     expect(clipSamples(tidyUp)).toBe(toSamples(20 - 3 - 2.5))
     l.slides[0]!.takes[0]!.tidyUp = tidyUp
     expect(kinds(l)).toEqual([])
@@ -232,7 +232,7 @@ describe('checks', () => {
   test('what was said twice is told as long as both sayings are heard, also after cuts by hand', () => {
     const l = lecture([speaking('a', 14, [1, 3], [3.4, 6], [7, 13])])
     const take = l.slides[0]!.takes[0]!
-    take.findings = { repeated: [{ text: 'It rains.', start: 1, end: 3.4 }], extra: [], skipped: [], doubtful: [] }
+    take.findings = { repeated: [{ text: 'It rains.', start: 1, end: 3.4 }], offScript: [], skipped: [], needsReview: [] }
     expect(kinds(l)).toEqual(['said-twice'])
     const cut = (from: number, to: number) => cutOut(take.tidyUp!, { start: toSamples(from), end: toSamples(to) })
     const whole = take.tidyUp!
@@ -261,20 +261,20 @@ describe('checks', () => {
     expect(kinds(lecture([slide('a', 0, { script: '' })], { beds: [{ ...bed, fromSlideId: 'a', toSlideId: 'a' }] }))).toEqual([])
     expect(kinds(lecture([slide('a', 0)], { beds: [{ ...bed, fromSlideId: 'a', toSlideId: 'a' }] }))).toEqual(['no-sound'])
   })
-  test('a noisy room is found, and the mend cleans more strongly', () => {
+  test('a noisy room is found, and the fix cleans more strongly', () => {
     const noisy = slide('a', 3)
-    noisy.takes[0]!.clip!.figures = { ...figures, roomDb: -40 }
+    noisy.takes[0]!.clip!.figures = { ...figures, noiseFloorDb: -40 }
     const [check] = checks(lecture([noisy]))
     expect(check!.kind).toBe('noisy')
-    expect(check!.mend!.tidyUps![0]!.tidyUp.cleaning).toBeGreaterThan(0.6)
+    expect(check!.fix!.tidyUps![0]!.tidyUp.cleaning).toBeGreaterThan(0.6)
   })
   test('a clip that is over its pace gets a recipe that is shorter', () => {
     const l = lecture([slide('a', 20.5)], { timing: { ...DEFAULT_TIMING, paceSeconds: 20 } })
     const [check] = checks(l)
-    expect(check!.mend!.label).toContain('Make it fit')
-    const mended = slide('a', 20.5)
-    mended.takes[0]!.tidyUp = check!.mend!.tidyUps![0]!.tidyUp
-    expect(kinds(lecture([mended], { timing: l.timing }))).not.toContain('over-pace')
+    expect(check!.fix!.label).toContain('Make it fit')
+    const fixed = slide('a', 20.5)
+    fixed.takes[0]!.tidyUp = check!.fix!.tidyUps![0]!.tidyUp
+    expect(kinds(lecture([fixed], { timing: l.timing }))).not.toContain('over-pace')
   })
   test('what changed since the newest edition is told, and asks for nothing', () => {
     const l = lecture([slide('a', 3), slide('b', 3)])
@@ -304,11 +304,11 @@ describe('two editions', () => {
   })
 })
 
-describe('what is foretold', () => {
+describe('what is estimated', () => {
   const form = formOf(DEFAULT_EXPORT_SETTINGS, 'standard')
   const slides = plan(lecture(Array.from({ length: 60 }, (_, i) => slide(`${i}`, 59)))).slides
-  const entry = (known: PartFacts | null) => slides.map((planned) => ({ known, plan: planned }))
-  const part = (kind: 'video' | 'sound', milliseconds: number): PartFacts => ({
+  const entry = (known: SegmentFacts | null) => slides.map((planned) => ({ known, plan: planned }))
+  const part = (kind: 'video' | 'sound', milliseconds: number): SegmentFacts => ({
     kind,
     form: kind === 'video' ? formName(form) : soundName(form),
     bytes: kind === 'video' ? 60_000 : 950_000,
@@ -317,22 +317,22 @@ describe('what is foretold', () => {
     frameBytes: kind === 'video' ? [58_000, 90] : [],
     newFrames: kind === 'video' ? 1 : 0,
   })
-  test('sizes are those of the parts that were made, or of parts like them', () => {
+  test('sizes are those of the segments that were made, or of segments like them', () => {
     const learnt = [part('video', 300), part('sound', 700)]
-    const unknown = forecast(form, entry(null), entry(null), learnt)
-    const known = forecast(form, entry(part('video', 300)), entry(part('sound', 700)), learnt)
+    const unknown = estimate(form, entry(null), entry(null), learnt)
+    const known = estimate(form, entry(part('video', 300)), entry(part('sound', 700)), learnt)
     expect(Math.abs(unknown.bytes / known.bytes - 1)).toBeLessThan(0.01)
-    expect(known).toMatchObject({ ready: 120, parts: 120 })
-    expect(unknown).toMatchObject({ ready: 0, parts: 120 })
+    expect(known).toMatchObject({ ready: 120, segments: 120 })
+    expect(unknown).toMatchObject({ ready: 0, segments: 120 })
     // nothing is left to make but the whole
     expect(known.seconds).toBeLessThan(unknown.seconds / 4)
   })
   test('before anything was made the small pictures and the change of slides tell, and what was made tells more', () => {
     const { lengthSamples, pictures } = slides[1]!
-    const told = (thumbnailBytes: number, kind: 'cross-fade' | 'wipe' | null, learnt: PartFacts[] = []) => {
+    const told = (thumbnailBytes: number, kind: 'cross-fade' | 'wipe' | null, learnt: SegmentFacts[] = []) => {
       const transition = kind && { kind, frames: 15, from: 'another' }
       const plan = { lengthSamples, pictures, transition } as (typeof slides)[number]
-      return forecast(form, [{ known: null, plan, thumbnailBytes }], [], learnt).bytes
+      return estimate(form, [{ known: null, plan, thumbnailBytes }], [], learnt).bytes
     }
     const more = told(8000, null) - told(4000, null)
     expect(more).toBeGreaterThan(4000)
@@ -344,9 +344,9 @@ describe('what is foretold', () => {
     expect(fade).toBeLessThan(15 * more)
     expect(told(8000, null, [part('video', 300)])).toBe(told(4000, null, [part('video', 300)]))
   })
-  test('a machine that was slow at its parts is slow at joining them', () => {
+  test('a machine that was slow at its segments is slow at joining them', () => {
     const joining = (factor: number) =>
-      forecast(form, entry(part('video', 1)), entry(part('sound', 1)), [part('video', 300 * factor), part('sound', 700 * factor)])
+      estimate(form, entry(part('video', 1)), entry(part('sound', 1)), [part('video', 300 * factor), part('sound', 700 * factor)])
         .seconds
     expect(joining(3) / joining(1)).toBeCloseTo(3, 5)
   })

@@ -33,8 +33,8 @@ export function markedWrong(slide: Slide, n: number): Finding[] {
   }
   // nothing would be left to hear
   if (tidyUp === take.tidyUp) return [{ ...found, advice: 'It is all that was said: record the slide again' }]
-  const mend = { label: 'Cut it out', tidyUps: [{ takeId: take.id, tidyUp }] }
-  return [{ ...found, advice: 'Cut out, it can be put back on the bench', mend }]
+  const fix = { label: 'Cut it out', tidyUps: [{ takeId: take.id, tidyUp }] }
+  return [{ ...found, advice: 'Cut out, it can be put back on the bench', fix }]
 }
 
 const overlap = (stretches: readonly SampleRange[], { start, end }: SampleRange): SampleRange[] =>
@@ -77,7 +77,7 @@ export function longPauses(slide: Slide, n: number): Finding[] {
           ? `Slide ${n} is silent for ${seconds[0]!.toFixed(1)} s in the middle`
           : `Slide ${n} is silent ${long.length} times in the middle, for ${Math.max(...seconds).toFixed(1)} s at most`,
       advice: 'If there is nothing to look at meanwhile, shorten it; it can be put back on the bench',
-      mend: { label: `Shorten to ${SHORT_PAUSE_S} s`, tidyUps: [{ takeId: id, tidyUp: shortened }] },
+      fix: { label: `Shorten to ${SHORT_PAUSE_S} s`, tidyUps: [{ takeId: id, tidyUp: shortened }] },
     },
   ]
 }
@@ -86,10 +86,10 @@ export function longPauses(slide: Slide, n: number): Finding[] {
 export function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
   const take = keptTake(slide)!
   const unsure = lecture.captionTracks.some(
-    // a translation is doubtful when its original has changed, which says nothing of times
-    (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.doubtful && cue.takeId === take.id),
+    // a translation wants a look when its original has changed, which says nothing of times
+    (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.needsReview && cue.takeId === take.id),
   )
-  const { repeated = [], extra = [], skipped = [], doubtful = [] } = take.findings ?? {}
+  const { repeated = [], offScript = [], skipped = [], needsReview = [] } = take.findings ?? {}
   // what was cut out already, by hand or by a press, is nothing to speak of
   const isHeard = (s: { start: number; end: number }) => mostlyHeard(take, { start: toSamples(s.start), end: toSamples(s.end) })
   const cutting = (s: { start: number; end: number }) =>
@@ -106,7 +106,7 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
       advice:
         skipped.length > 0
           ? 'Was it left out? Then it has no caption. Listen, and mend the script or record again'
-          : `Please check ${doubtful.length > 0 ? quoted(doubtful) : 'them'} by ear`,
+          : `Please check ${needsReview.length > 0 ? quoted(needsReview) : 'them'} by ear`,
     })
   // it is said twice as long as both sayings are heard: the second begins where the first ends
   const isTwice = (s: { start: number; end: number }) => isHeard(s) && isHeard({ start: s.end, end: 2 * s.end - s.start })
@@ -116,16 +116,16 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
       level: 'look',
       finding: `Said twice on slide ${n}: ${quoted([again.text])}`,
       advice: 'The first saying can be cut out; it can be put back on the bench',
-      mend: { label: 'Cut the first one out', tidyUps: [{ takeId: take.id, tidyUp: cutting(again) }] },
+      fix: { label: 'Cut the first one out', tidyUps: [{ takeId: take.id, tidyUp: cutting(again) }] },
     })
-  const strange = extra.filter(isHeard)
+  const strange = offScript.filter(isHeard)
   if (strange.length > 0)
     found.push({
       kind: 'off-script',
       level: 'look',
       finding: `Slide ${n} says something for ${strange.reduce((sum, s) => sum + s.end - s.start, 0).toFixed(1)} s that is not in its script`,
       advice: 'Write it into the script, and it is captioned; or cut it out',
-      mend: {
+      fix: {
         label: 'Cut it out',
         tidyUps: [
           {

@@ -139,7 +139,7 @@ export function captionedSpans(
 
 /** Cues that are drawn into the pictures, samples of each slide. */
 function burnedCues(lecture: Lecture, times: Schedule): Map<string, { start: number; end: number; text: string }[]> {
-  const { burnedIn } = lecture.making
+  const { burnedIn } = lecture.exportSettings
   const track = burnedIn === null ? undefined : publishedTracks(lecture).find((t) => t.language === burnedIn)
   const bySlide = new Map<string, { start: number; end: number; text: string }[]>()
   if (!track) return bySlide

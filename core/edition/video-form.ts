@@ -27,8 +27,8 @@ const CONSTANT_RATE = 10
 /** Samples between two frames of a constant rate. */
 export const gridSamples = (rate: number) => SAMPLE_RATE / rate
 
-export function formOf(making: Pick<ExportSettings, 'height'>, preset: Preset): VideoForm {
-  const height = preset === 'small' ? 720 : making.height
+export function formOf(exportSettings: Pick<ExportSettings, 'height'>, preset: Preset): VideoForm {
+  const height = preset === 'small' ? 720 : exportSettings.height
   const size = { width: (height * 16) / 9, height }
   switch (preset) {
     case 'standard':
@@ -57,5 +57,5 @@ export function formOf(making: Pick<ExportSettings, 'height'>, preset: Preset): 
 }
 
 /** What the sound-only file is made of. */
-export const soundOnlyForm = (making: Pick<ExportSettings, 'presets'>): SoundForm =>
-  making.presets.every((preset) => preset === 'small') ? formOf({ height: 720 }, 'small').sound : AAC
+export const soundOnlyForm = (exportSettings: Pick<ExportSettings, 'presets'>): SoundForm =>
+  exportSettings.presets.every((preset) => preset === 'small') ? formOf({ height: 720 }, 'small').sound : AAC

@@ -2,8 +2,8 @@
 import { z } from './zod.ts'
 
 /** What somebody changed of a caption that made itself: its words, or also its times; null for nothing. */
-export const Hand = z.enum(['text', 'time']).nullable()
-export type Hand = z.infer<typeof Hand>
+export const ManualEdit = z.enum(['text', 'time']).nullable()
+export type ManualEdit = z.infer<typeof ManualEdit>
 
 /** A caption cue as stored: in seconds of the take it belongs to, or of the slide when the slide has no take. */
 export interface StoredCue {
@@ -18,10 +18,10 @@ export interface StoredCue {
   markup: string | null
   settings: string
   /** Made by the aligner, which was not sure: please check. */
-  doubtful: boolean
+  needsReview: boolean
   /** The sentences of the script it is part of; empty for captions that belong to no script. */
-  source: string
-  hand: Hand
+  scriptText: string
+  manualEdit: ManualEdit
 }
 
 /** Where captions come from: the scripts, a file or a keyboard, or cue by cue from those of the scripts. */

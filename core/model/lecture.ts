@@ -13,7 +13,7 @@ export interface Lecture {
   timing: TimingDefaults
   transition: Transition
   /** How its editions are made. */
-  making: ExportSettings
+  exportSettings: ExportSettings
   slides: Slide[]
   /** Characters a line of the captions that make themselves. */
   lineCharacters: number

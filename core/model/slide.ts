@@ -34,7 +34,7 @@ export interface Slide {
   /** What its picture was made from, when the app drew it. */
   card: Card | null
   /** What of its deck could not be taken over, one sentence each. */
-  findings: string[]
+  warnings: string[]
   /** In its deck it shows all of the slide before and something more. */
   buildsOn: boolean
   /** Heading of the section that begins with it; '' where none does. */

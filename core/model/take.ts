@@ -9,7 +9,7 @@ export const TakeAnalysis = z.object({
   /** Where the voice is, in samples of the take; in order. Empty when no voice was found. */
   speech: z.array(z.object({ start: z.number().int(), end: z.number().int() })),
   /** Level of the room between the words, dBFS; null when the take has no pause. */
-  roomDb: z.number().nullable(),
+  noiseFloorDb: z.number().nullable(),
   /** BS.1770 loudness of the take as recorded, heard on two channels; null when there is nothing above the gate. */
   loudnessLufs: z.number().nullable(),
   truePeakDbtp: z.number().nullable(),
@@ -18,7 +18,7 @@ export const TakeAnalysis = z.object({
   /** Frequency of the mains hum that was found, Hz; null when there is none. */
   humHz: z.number().nullable().default(null),
   /** A short burst of speech at the very end, after a long pause: perhaps not meant for the learners. */
-  falseStop: SampleRange.nullable().default(null),
+  trailingUtterance: SampleRange.nullable().default(null),
 })
 export type TakeAnalysis = z.infer<typeof TakeAnalysis>
 
@@ -27,10 +27,10 @@ export const ClipFigures = z.object({
   loudnessLufs: z.number().nullable(),
   truePeakDbtp: z.number().nullable(),
   /** Level of the room between the words, dBFS; null without a pause. */
-  roomDb: z.number().nullable(),
+  noiseFloorDb: z.number().nullable(),
   gainDb: z.number(),
   /** Most that the limiter took away, dB; 0 when it had nothing to do. */
-  limitedDb: z.number().default(0),
+  gainReductionDb: z.number().default(0),
 })
 export type ClipFigures = z.infer<typeof ClipFigures>
 
@@ -39,11 +39,11 @@ export interface Findings {
   /** Said again: the earlier saying may be cut. Seconds of the take. */
   repeated: { text: string; start: number; end: number }[]
   /** Said and not in the script. */
-  extra: { start: number; end: number }[]
+  offScript: { start: number; end: number }[]
   /** In the script and not said. */
   skipped: string[]
   /** Please check. */
-  doubtful: string[]
+  needsReview: string[]
 }
 
 export type TakeState = 'recording' | 'sealed'
@@ -59,8 +59,8 @@ export interface Take {
   samples: number
   microphone: string
   /** Moments at which sound was missing, and how long they are together, ms. */
-  gaps: number
-  gapMs: number
+  dropoutCount: number
+  dropoutMs: number
   sound: string | null
   peaks: string | null
   spectrogram: string | null

@@ -20,22 +20,22 @@ function told(
 const none = () => 0
 
 test('a clock that is read late is no gap', () => {
-  expect(told(20, (at) => (at * 7919) % 9, none).found()).toEqual({ gaps: 0, gapMs: 0 })
-  // a second of standstill that is made good: pieces come late, and all of them come
-  expect(told(20, (at) => (at >= 5000 && at < 6000 ? 6000 - at : 0), none).found()).toEqual({ gaps: 0, gapMs: 0 })
+  expect(told(20, (at) => (at * 7919) % 9, none).found()).toEqual({ dropoutCount: 0, dropoutMs: 0 })
+  // a second of stall that is made good: pieces come late, and all of them come
+  expect(told(20, (at) => (at >= 5000 && at < 6000 ? 6000 - at : 0), none).found()).toEqual({ dropoutCount: 0, dropoutMs: 0 })
 })
 
 test('clocks of two devices that drift apart are no gap', () => {
-  expect(told(60, (at) => at * 0.0003, none).found()).toEqual({ gaps: 0, gapMs: 0 })
+  expect(told(60, (at) => at * 0.0003, none).found()).toEqual({ dropoutCount: 0, dropoutMs: 0 })
 })
 
 test('what never came is counted once, with its length', () => {
-  expect(told(20, none, (at) => (at < 5000 ? 0 : at < 12_000 ? 10 : 50)).found()).toEqual({ gaps: 2, gapMs: 50 })
+  expect(told(20, none, (at) => (at < 5000 ? 0 : at < 12_000 ? 10 : 50)).found()).toEqual({ dropoutCount: 2, dropoutMs: 50 })
 })
 
 test('what passes while it rests is not missing', () => {
   const gaps = told(5, none, none)
   gaps.rest()
   told(5, none, () => 7000, gaps, 5000)
-  expect(gaps.found()).toEqual({ gaps: 0, gapMs: 0 })
+  expect(gaps.found()).toEqual({ dropoutCount: 0, dropoutMs: 0 })
 })

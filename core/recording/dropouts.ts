@@ -1,6 +1,6 @@
 /** Time that passed without sound, found by a clock that runs beside the samples. */
 
-/** Clocks are read late and never early: the least late of this long tells the truth. Longer than any standstill that is made good again. */
+/** Clocks are read late and never early: the least late of this long tells the truth. Longer than any stall that is made good again. */
 const WINDOW_MS = 1500
 /** Less is how clocks tremble. */
 const LEAST_MS = 5
@@ -34,9 +34,9 @@ export class DropoutDetector {
   }
 
   /** @returns gaps so far, and how long they are together, ms */
-  found(): { gaps: number; gapMs: number } {
+  found(): { dropoutCount: number; dropoutMs: number } {
     const missing = this.#missing()
-    return { gaps: this.#count + (missing > 0 ? 1 : 0), gapMs: Math.round(this.#ms + missing) }
+    return { dropoutCount: this.#count + (missing > 0 ? 1 : 0), dropoutMs: Math.round(this.#ms + missing) }
   }
 
   /** What is missing in the window that is open, by what was told of it so far. */

@@ -7,7 +7,7 @@ export interface MicrophoneStudy {
   /** Level of the voice while somebody speaks, dBFS; null when nobody was heard. */
   voiceDb: number | null
   /** Level of the room, dBFS; null without a pause. */
-  roomDb: number | null
+  noiseFloorDb: number | null
   /** How far the voice stands out of the room, dB. */
   overRoomDb: number | null
   clipped: boolean
@@ -38,13 +38,13 @@ function levelsOf(samples: Float32Array): number[] {
 const middle = (values: readonly number[]) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? null
 
 /** How long levels take to fall from 5 to 25 dB under what the last words had, for each pause that is long and quiet enough. */
-function decays(levels: readonly number[], speech: readonly SampleRange[], roomDb: number): number[] {
+function decays(levels: readonly number[], speech: readonly SampleRange[], noiseFloorDb: number): number[] {
   return speech.flatMap((said, i) => {
     const end = Math.round(said.end / FRAME)
     const next = Math.round((speech[i + 1]?.start ?? levels.length * FRAME) / FRAME)
     const top = Math.max(...levels.slice(Math.max(0, end - 30), end))
     // into the room's own noise nothing can be followed
-    if (next - end < 10 || top - 25 < roomDb + 3) return []
+    if (next - end < 10 || top - 25 < noiseFloorDb + 3) return []
     const last = levels.findLastIndex((level, n) => n < end + 5 && level > top - 5)
     const gone = levels.findIndex((level, n) => n > last && level < top - 25)
     return last < 0 || gone < 0 || gone > next ? [] : [(gone - last) / 100]
@@ -58,14 +58,14 @@ export function studyMicrophone(samples: Float32Array, analysis: TakeAnalysis): 
   // pauses between syllables are not the voice
   const loud = [...voiced].sort((a, b) => b - a).slice(0, Math.ceil(voiced.length / 2))
   const voiceDb = loud.length > 0 ? 10 * Math.log10(loud.reduce((sum, db) => sum + 10 ** (db / 10), 0) / loud.length) : null
-  const { roomDb, humHz, clippedSamples } = analysis
+  const { noiseFloorDb, humHz, clippedSamples } = analysis
   return {
     voiceDb,
-    roomDb,
-    overRoomDb: voiceDb === null || roomDb === null ? null : voiceDb - roomDb,
+    noiseFloorDb,
+    overRoomDb: voiceDb === null || noiseFloorDb === null ? null : voiceDb - noiseFloorDb,
     clipped: clippedSamples > 0,
     humHz,
-    decaySeconds: roomDb === null ? null : middle(decays(levels, analysis.speech, roomDb)),
+    decaySeconds: noiseFloorDb === null ? null : middle(decays(levels, analysis.speech, noiseFloorDb)),
   }
 }
 

@@ -7,8 +7,16 @@ const take = (id: string, before: number, after: number | null) => ({
   id,
   samples: 48_000,
   tidyUp: TidyUp.parse({ kept: { start: 0, end: 48_000 }, cleaning: 0.4 }),
-  analysis: { speech: [], roomDb: -50, loudnessLufs: before, truePeakDbtp: -3, clippedSamples: 0, humHz: null, falseStop: null },
-  clip: after === null ? null : { figures: { loudnessLufs: after, roomDb: -80 } },
+  analysis: {
+    speech: [],
+    noiseFloorDb: -50,
+    loudnessLufs: before,
+    truePeakDbtp: -3,
+    clippedSamples: 0,
+    humHz: null,
+    trailingUtterance: null,
+  },
+  clip: after === null ? null : { figures: { loudnessLufs: after, noiseFloorDb: -80 } },
 })
 const slide = (id: string, ...takes: ReturnType<typeof take>[]) => ({ id, title: id, keptTakeId: takes[0]?.id ?? null, takes })
 const lecture = {

@@ -32,7 +32,7 @@ export function lectureSound(lecture: Lecture): SlideSound[] {
       number: i + 1,
       title: slide.title,
       voice: { before: take.analysis.loudnessLufs, after: figures?.loudnessLufs ?? null },
-      room: { before: take.analysis.roomDb, after: figures?.roomDb ?? null },
+      room: { before: take.analysis.noiseFloorDb, after: figures?.noiseFloorDb ?? null },
       cleaning: take.tidyUp.cleaning,
     }
   })

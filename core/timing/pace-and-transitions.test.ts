@@ -21,7 +21,7 @@ const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide =>
   timing: {},
   transition: null,
   card: null,
-  findings: [],
+  warnings: [],
   buildsOn: false,
   section: '',
   offered: [],

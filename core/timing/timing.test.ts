@@ -27,7 +27,7 @@ const slide = (id: string, clip: number, more: Partial<Slide> = {}): Slide => ({
   timing: {},
   transition: null,
   card: null,
-  findings: [],
+  warnings: [],
   buildsOn: false,
   section: '',
   offered: [],

@@ -1,8 +1,9 @@
 /** Tables. A name of a file is its SHA-256 in the store; it is written only once the file is wholly on disk. */
+import { sql } from 'drizzle-orm'
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
-import type { PartFacts } from '#core/edition/forecast.ts'
+import type { SegmentFacts } from '#core/edition/estimate.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import type { BedSettings } from '#core/model/bed.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
@@ -24,7 +25,7 @@ export const lectures = sqliteTable('lectures', {
   timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
   transition: text({ mode: 'json' }).$type<Transition>(),
   /** How its editions are made; what is absent is as usual. */
-  making: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
+  exportSettings: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
   /** Characters a line of its captions. */
   lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
   createdAt: created,
@@ -49,11 +50,13 @@ export const slides = sqliteTable(
     transition: text({ mode: 'json' }).$type<Transition>(),
     card: text({ mode: 'json' }).$type<Card>(),
     /** What of its deck could not be taken over, one sentence each. */
-    findings: text({ mode: 'json' }).$type<string[]>(),
+    warnings: text({ mode: 'json' }).$type<string[]>(),
     /** In its deck it shows all of the page before and something more. */
     buildsOn: integer({ mode: 'boolean' }).notNull().default(false),
     /** Heading of the section that begins with it; '' where none does. */
     section: text().notNull().default(''),
+    /** False until an edit puts it into the lecture, as with a page of a newer deck. */
+    isPlaced: integer({ mode: 'boolean' }).notNull().default(true),
     deletedAt: integer(),
   },
   (t) => [index('slides_by_lecture').on(t.lectureId, t.position)],
@@ -73,7 +76,8 @@ export const steps = sqliteTable(
     height: integer().notNull(),
     /** Not shown, but perhaps the right one: its deck came in two files that differ here. */
     offered: integer({ mode: 'boolean' }).notNull().default(false),
-    deletedAt: integer(),
+    /** Part of its slide; one that is not was taken out or waits to be put in. */
+    isPlaced: integer({ mode: 'boolean' }).notNull().default(true),
   },
   (t) => [index('steps_by_slide').on(t.slideId, t.position)],
 )
@@ -85,14 +89,14 @@ export const takes = sqliteTable(
     slideId: text()
       .notNull()
       .references(() => slides.id, { onDelete: 'cascade' }),
-    /** Counted from 1 on each slide; a number is never given twice. */
+    /** Counted from 1 on each slide, and never given twice; 0 for a recording over several slides. */
     number: integer().notNull(),
     state: text({ enum: ['recording', 'sealed'] }).notNull(),
     recovered: integer({ mode: 'boolean' }).notNull().default(false),
     startedAt: integer().notNull(),
     microphone: text().notNull(),
-    gaps: integer().notNull().default(0),
-    gapMs: integer().notNull().default(0),
+    dropoutCount: integer().notNull().default(0),
+    dropoutMs: integer().notNull().default(0),
     samples: integer().notNull().default(0),
     /** How many chunks it was sealed with; null in those of an earlier version and in sound that came from elsewhere. */
     chunks: integer(),
@@ -108,22 +112,22 @@ export const takes = sqliteTable(
     marks: text({ mode: 'json' }).$type<Mark[]>(),
     bookmarks: text({ mode: 'json' }).$type<Bookmark[]>(),
     /** Recorded straight through: it becomes a recording over several slides and is no take of its own. */
-    through: integer({ mode: 'boolean' }).notNull().default(false),
+    isContinuous: integer({ mode: 'boolean' }).notNull().default(false),
     /** The recording straight through that it is a part of. */
-    sittingId: text(),
+    sourceRecordingId: text(),
     deletedAt: integer(),
   },
-  (t) => [uniqueIndex('takes_by_slide').on(t.slideId, t.number)],
+  (t) => [uniqueIndex('takes_by_slide').on(t.slideId, t.number).where(sql`${t.isContinuous} = 0`)],
 )
 
 export const tidyUps = sqliteTable('tidyUps', {
   takeId: text()
     .primaryKey()
     .references(() => takes.id, { onDelete: 'cascade' }),
-  recipe: text({ mode: 'json' }).$type<TidyUp>().notNull(),
+  tidyUp: text({ mode: 'json' }).$type<TidyUp>().notNull(),
 })
 
-/** Rendered clips by the hash of all that goes in; a recipe that comes back finds its clip again. */
+/** Rendered clips by the hash of all that goes in; a tidy-up that comes back finds its clip again. */
 export const clips = sqliteTable('clips', {
   key: text().primaryKey(),
   takeId: text()
@@ -209,10 +213,10 @@ export const cues = sqliteTable(
     text: text().notNull(),
     settings: text().notNull(),
     /** Made by the aligner, which was not sure. */
-    doubtful: integer({ mode: 'boolean' }).notNull().default(false),
+    needsReview: integer({ mode: 'boolean' }).notNull().default(false),
     /** Sentences of the script it is part of. */
-    source: text().notNull().default(''),
-    hand: text({ enum: ['text', 'time'] }),
+    scriptText: text().notNull().default(''),
+    manualEdit: text({ enum: ['text', 'time'] }),
     markup: text(),
   },
   (t) => [index('cues_by_track').on(t.trackId, t.slideId)],
@@ -243,15 +247,15 @@ export const jobs = sqliteTable(
         'import',
         'tidy',
         'publish',
-        'sound',
+        'import-sound',
         'bed',
         'recording',
-        'divide',
+        'split-recording',
         'align',
         'recognise',
-        'sitting',
-        'again',
-        'prepare',
+        'split-session',
+        'patch-sentence',
+        'pre-encode',
         'replace',
         'demo',
       ],
@@ -301,14 +305,14 @@ export const editionFiles = sqliteTable(
   (t) => [uniqueIndex('edition_file_names').on(t.editionId, t.name)],
 )
 
-/** Encoded parts of slides, by the hash of all that goes in. */
-export const parts = sqliteTable('parts', {
+/** Encoded segments of slides, by the hash of all that goes in. */
+export const segments = sqliteTable('segments', {
   key: text().primaryKey(),
   file: text().notNull(),
   bytes: integer().notNull(),
   usedAt: integer().notNull(),
   /** What it told when it was made; null in those of an earlier version. */
-  facts: text({ mode: 'json' }).$type<KeptFacts>(),
+  facts: text({ mode: 'json' }).$type<StoredSegmentFacts>(),
 })
 
 export const links = sqliteTable('links', {
@@ -331,8 +335,8 @@ export const links = sqliteTable('links', {
 export const DOWNLOADS = ['video', 'sound', 'captions', 'transcript', 'folder'] as const
 export type Download = (typeof DOWNLOADS)[number]
 
-/** Facts of a part; of sound also its loudness, for that of the whole. */
-export interface KeptFacts extends PartFacts {
+/** Facts of a segment; of sound also its loudness, for that of the whole. */
+export interface StoredSegmentFacts extends SegmentFacts {
   /** K-weighted powers of 400 ms blocks, one each 100 ms. */
   powers?: number[]
   truePeakDbtp?: number | null

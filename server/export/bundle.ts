@@ -9,6 +9,7 @@ import { TimingDefaults } from '#core/model/timing.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { beds, captionTracks, cues, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { isShownTake } from '#server/db/shown.ts'
 import { lectureRows, readLecture } from '#server/domain/lectures/read.ts'
 import type { ZippedFile } from '#server/storage/zip-stream.ts'
 
@@ -25,7 +26,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
     .select()
     .from(takes)
     .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
-    .where(and(inArray(takes.slideId, ids), isNull(takes.deletedAt), eq(takes.state, 'sealed'), eq(takes.through, false)))
+    .where(and(inArray(takes.slideId, ids), isShownTake, eq(takes.state, 'sealed')))
     .orderBy(asc(takes.slideId), asc(takes.number))
   const sealed = takeRows.filter((row) => row.takes.sound !== null)
   const known = new Set(sealed.map((row) => row.takes.id))
@@ -46,8 +47,8 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
     .from(beds)
     .where(and(eq(beds.lectureId, lectureId), isNull(beds.deletedAt)))
     .orderBy(asc(beds.createdAt), asc(beds.id))
-  const { title, language, timing, transition, making, lineCharacters } = lecture
-  const { crest: _, ...plainMaking } = ExportSettings.parse(making ?? {})
+  const { title, language, timing, transition, exportSettings, lineCharacters } = lecture
+  const { crest: _, ...plainSettings } = ExportSettings.parse(exportSettings ?? {})
   return Bundle.parse({
     bundle: 'tidy-lectern',
     version: BUNDLE_VERSION,
@@ -57,20 +58,20 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
       language,
       timing: TimingDefaults.parse(timing),
       transition,
-      making: making ? plainMaking : null,
+      exportSettings: exportSettings ? plainSettings : null,
       lineCharacters,
     },
     slides: slideRows.map(({ lectureId: _, position: __, deletedAt: ___, ...row }) => ({
       ...row,
       keptTakeId: row.keptTakeId && known.has(row.keptTakeId) ? row.keptTakeId : null,
-      findings: row.findings ?? [],
+      warnings: row.warnings ?? [],
       steps: pictures(stepRows, row.id),
       offered: pictures(offeredRows, row.id),
     })),
-    takes: sealed.map(({ takes: row, tidyUps: recipe }) => ({
+    takes: sealed.map(({ takes: row, tidyUps: edits }) => ({
       ...row,
       sound: path('takes', row.sound!),
-      tidyUp: recipe?.recipe ?? null,
+      tidyUp: edits?.tidyUp ?? null,
       alignment: row.alignment ?? null,
       stepMoments: row.stepMoments ?? {},
       marks: row.marks ?? [],

@@ -15,7 +15,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import { mixedSlide } from '#server/publish/sound-part.ts'
+import { mixedSlide } from '#server/publish/sound-segment.ts'
 
 const [WIDE, HIGH] = [13.333, 7.5]
 /** As slide programs have it: the sign of the sound lies outside the slide. */
@@ -59,7 +59,7 @@ export async function narratedPresentation(context: AppContext, lecture: Lecture
   deck.defineLayout({ name: 'SIXTEEN_NINE', width: WIDE, height: HIGH })
   deck.layout = 'SIXTEEN_NINE'
   deck.title = lecture.title
-  if (lecture.making.author) deck.author = lecture.making.author
+  if (lecture.exportSettings.author) deck.author = lecture.exportSettings.author
   const told: { ms: number; hasSound: boolean }[] = []
   for (const slide of edition.slides) {
     signal.throwIfAborted()

@@ -1,5 +1,6 @@
 /** Reads what a bundle says of itself, in the process that reads what strangers made. */
 import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
+import { inTodaysVersion } from '#core/bundle/earlier-versions.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { openZip } from './zip.ts'
 
@@ -27,7 +28,7 @@ export async function readDescription(path: string, name: string): Promise<Bundl
     const version = (said as { version?: unknown } | null)?.version
     if (typeof version === 'number' && version > BUNDLE_VERSION)
       throw new UserFacingError(`“${name}” was made by a newer Tidy Lectern. Bring this one up to date, then open it.`, 422)
-    const result = Bundle.safeParse(said)
+    const result = Bundle.safeParse(inTodaysVersion(said))
     if (!result.success) {
       const [issue] = result.error.issues
       const what = issue!.code === 'custom' ? issue!.message : 'is not as it should be'

@@ -35,7 +35,7 @@ export type ImportedPage = KeptPicture & {
   holdSeconds?: number | null
   /** A sound that came with it. */
   sound?: GivenFile | null
-  findings?: string[]
+  warnings?: string[]
   /** Other pictures that may be those of this slide. */
   offered?: KeptPicture[]
   /** It shows all of the page before and something more. */
@@ -133,12 +133,12 @@ async function deck(
         offered: [...(reads ? [await draw()] : []), ...offered].map(pictureOnly),
         holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),
         sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
-        findings: [
+        warnings: [
           ...(unpaired ? ['The PDF has no page like this slide, so it is drawn from the presentation file.'] : []),
           ...(reads ? ['Its page of the PDF reads otherwise than the slide in the presentation file.'] : []),
           ...(added ? ['The PDF has more pages here than the presentation file has slides.'] : []),
           // the page of the PDF shows what could not be drawn
-          ...slide.findings.filter((finding) => !page || /sound/.test(finding)),
+          ...slide.warnings.filter((finding) => !page || /sound/.test(finding)),
         ],
       })
       tell({ page: i + 1, pages: read.slides.length, title: slide.title, thumbnail: drawn.thumbnail })

@@ -40,7 +40,7 @@ export async function alignTake({ slideId }: { slideId: string }, context: AppCo
           samples,
           sentences: said,
           language,
-          recipe: TidyUp.parse(row.tidyUps.recipe),
+          recipe: TidyUp.parse(row.tidyUps.tidyUp),
           humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
         },
         signal,

@@ -209,7 +209,7 @@ export const importJob =
       const coming: string[] = []
       for (const { name, file, slide } of sounds) {
         const id = takeId(lectureId, slide, name)
-        const job = await queue().add('sound', lectureId, { id, slideId: slideIds[slide]!, name, file })
+        const job = await queue().add('import-sound', lectureId, { id, slideId: slideIds[slide]!, name, file })
         coming.push(job.id)
       }
       context.events.tell({ type: 'lecture', lectureId })

@@ -41,7 +41,7 @@ async function recordTake(context: AppContext, queue: JobQueue, slideId: string,
     const chunk = pcm.subarray(at, at + CHUNK_BYTES)
     await keepChunk(context, takeId, chunks++, crc32(chunk), chunk)
   }
-  await sealTake(context, queue, takeId, { chunks, gaps: 0, gapMs: 0, recovered: false })
+  await sealTake(context, queue, takeId, { chunks, dropoutCount: 0, dropoutMs: 0, recovered: false })
 }
 
 /** Makes what of the demo lecture is not there yet. */

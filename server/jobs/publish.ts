@@ -19,20 +19,20 @@ import { readLecture } from '#server/domain/lectures/read.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { JobKind } from '#server/events/job-view.ts'
 import { captionFiles, chapterFiles, editionTexts } from '#server/publish/edition-texts.ts'
-import { forecasts } from '#server/publish/forecasts.ts'
+import { estimates } from '#server/publish/estimates.ts'
 import { joinSound } from '#server/publish/join-sound.ts'
-import { allRecipes, makeParts, soundsFor, wantedParts } from '#server/publish/lecture-parts.ts'
+import { allRecipes, makeSegments, soundsFor, wantedSegments } from '#server/publish/lecture-segments.ts'
 import { addMetadata, addSoundMetadata, writeChapters } from '#server/publish/metadata.ts'
 import { muxPictures } from '#server/publish/mux.ts'
-import type { Part, PartRecipe } from '#server/publish/parts.ts'
 import { finishedPictures } from '#server/publish/pictures.ts'
+import type { Segment, SegmentRecipe } from '#server/publish/segments.ts'
 import { wholeSound } from '#server/publish/whole-sound.ts'
 import type { Report } from '#server/queue/queue.ts'
 import { newToken } from '#server/watch/token.ts'
 import { alignTake } from './align-take.ts'
 import { tidyTake } from './tidy-take.ts'
 
-/** Share of the progress bar that parts have; the rest is joining. Measured on the demo lecture with nothing encoded before. */
+/** Share of the progress bar that segments have; the rest is joining. Measured on the demo lecture with nothing encoded before. */
 const PARTS_SHARE = 0.85
 const POSTER = { width: 1280, height: 720 }
 
@@ -44,7 +44,7 @@ interface EditionFile {
 }
 
 /** Jobs that make what is kept on a slide. */
-const MAKING_TAKES: JobKind[] = ['tidy', 'sound', 'divide', 'sitting', 'again']
+const MAKING_TAKES: JobKind[] = ['tidy', 'import-sound', 'split-recording', 'split-session', 'patch-sentence']
 const LOOK_AGAIN_MS = 200
 
 /** A take recorded a moment ago becomes the kept one when it is tidied: what was recorded before this was asked for is in it. */
@@ -116,13 +116,13 @@ interface Ingredients {
   edition: EditionPlan
   manifest: EditionManifest
   captions: ReturnType<typeof captionFiles>
-  parts: Map<string, Part>
-  wanted: ReturnType<typeof wantedParts>
+  segments: Map<string, Segment>
+  wanted: ReturnType<typeof wantedSegments>
 }
 
-/** Loudness and true peak of the published sound, from what its parts told. */
-function soundFigures(recipes: readonly PartRecipe[], parts: Map<string, Part>) {
-  const facts = recipes.map((recipe) => parts.get(recipe.key)?.facts)
+/** Loudness and true peak of the published sound, from what its segments told. */
+function soundFigures(recipes: readonly SegmentRecipe[], segments: Map<string, Segment>) {
+  const facts = recipes.map((recipe) => segments.get(recipe.key)?.facts)
   const loudness = loudnessOfBlocks(facts.flatMap((fact) => fact?.powers ?? []))
   const peaks = facts.flatMap((fact) => fact?.truePeakDbtp ?? [])
   return {
@@ -135,7 +135,7 @@ function firstManifest(lecture: Lecture, edition: EditionPlan, captions: ReturnT
   const found = checks(lecture).filter((check) => check.level !== 'note')
   return {
     title: edition.title,
-    author: lecture.making.author,
+    author: lecture.exportSettings.author,
     language: edition.language,
     date: new Date().toISOString(),
     lengthSamples: edition.lengthSamples,
@@ -151,7 +151,7 @@ function firstManifest(lecture: Lecture, edition: EditionPlan, captions: ReturnT
       loudnessLufs: keptTake(lecture.slides.find((s) => s.id === slide.slideId)!)?.clip?.figures.loudnessLufs ?? null,
       bookmarks: slide.bookmarks.map((b) => ({ title: b.title, startSamples: slide.startSamples + b.atSamples })),
     })),
-    burnedIn: lecture.making.burnedIn,
+    burnedIn: lecture.exportSettings.burnedIn,
     captions: captions.map(({ language, label, name }) => ({ language, label, file: name })),
     passed: holding(lecture, found),
     checks: found.map((check) => check.finding),
@@ -166,13 +166,15 @@ async function joinAll(
   report: (share: number, stage: string) => void,
   signal: AbortSignal,
 ) {
-  const { edition, manifest, captions, parts, wanted, lecture } = ingredients
+  const { edition, manifest, captions, segments, wanted, lecture } = ingredients
   const { store, media } = context
-  const pathOf = (recipe: PartRecipe) => store.path(parts.get(recipe.key)!.file)
+  const pathOf = (recipe: SegmentRecipe) => store.path(segments.get(recipe.key)!.file)
   const made: { name: string; path: string; contentType: string }[] = []
   const opusForm = wanted.forms.find((form) => form.sound.codec === 'opus')
   const opus = opusForm ? { path: join(folder, 'sound.webm'), kilobits: opusForm.sound.kilobits } : null
-  const mp3 = lecture.making.mp3 ? { path: join(folder, 'sound.mp3'), chapters: await writeChapters(folder, manifest) } : null
+  const mp3 = lecture.exportSettings.mp3
+    ? { path: join(folder, 'sound.mp3'), chapters: await writeChapters(folder, manifest) }
+    : null
   // the whole sound, then each kind of video: its pictures, and its captions and chapters
   const steps = (opus || mp3 ? 2 : 0) + 2 * wanted.forms.length
   let step = 0
@@ -191,7 +193,7 @@ async function joinAll(
     return out
   }
   const alone = join(folder, 'sound.m4a')
-  const soundOnly = await joinedSound(soundOnlyForm(lecture.making))
+  const soundOnly = await joinedSound(soundOnlyForm(lecture.exportSettings))
   for (const form of wanted.forms) {
     report(step++ / steps, `Joining ${form.file}`)
     const out = join(folder, form.file)
@@ -215,7 +217,7 @@ async function joinAll(
   made.push({ name: 'sound.m4a', path: alone, contentType: 'audio/mp4' })
 
   const first = edition.slides[0]!.pictures.slice(0, 1)
-  const [picture] = await finishedPictures(store, first, null, lecture.making.crest, wanted.forms[0]!, folder)
+  const [picture] = await finishedPictures(store, first, null, lecture.exportSettings.crest, wanted.forms[0]!, folder)
   const poster = join(folder, 'poster.jpg')
   await sharp(picture)
     .flatten({ background: 'white' })
@@ -230,25 +232,25 @@ export async function publish({ lectureId }: { lectureId: string }, context: App
   const { store } = context
   const lecture = await tidiedLecture(lectureId, context, report, signal)
   const edition = plan(lecture)
-  const expected = await forecasts(context, lecture)
+  const expected = await estimates(context, lecture)
   // both copies of a video, and what is still to be encoded
   const needed = expected.reduce((sum, video) => sum + 2.2 * video.bytes, 0)
   const left = await spaceLeft(context, needed)
   if (left < 0) throw tooFull(needed, left)
 
-  const wanted = wantedParts(context, edition.slides, lecture.making)
+  const wanted = wantedSegments(context, edition.slides, lecture.exportSettings)
   const folder = store.scratchPath('.edition')
   try {
     const recipes = allRecipes(wanted)
     const tell = (done: number, all: number) => report((done / all) * PARTS_SHARE, 'Pictures and sound')
-    const parts = await makeParts(context, recipes, tell, signal)
+    const segments = await makeSegments(context, recipes, tell, signal)
     const captions = captionFiles(lecture)
     const manifest: EditionManifest = {
       ...firstManifest(lecture, edition, captions),
-      ...soundFigures(wanted.sounds[0]!.recipes, parts),
+      ...soundFigures(wanted.sounds[0]!.recipes, segments),
     }
     await mkdir(folder)
-    const ingredients = { lecture, edition, manifest, captions, parts, wanted }
+    const ingredients = { lecture, edition, manifest, captions, segments, wanted }
     const made = await joinAll(
       context,
       ingredients,

@@ -1,7 +1,7 @@
 /** Has the recogniser write the captions of a slide that has no script. */
 import { randomUUID } from 'node:crypto'
 import { mkdir, open, rm } from 'node:fs/promises'
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { wavHeader } from '#core/audio/signal/wav.ts'
 import { plainCueText } from '#core/captions/formats/webvtt/cue-text.ts'
 import { breakLines } from '#core/captions/generate/break-lines.ts'
@@ -11,6 +11,7 @@ import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
+import { isShownSlide } from '#server/db/shown.ts'
 import { recognise } from '#server/domain/caption-tracks/recogniser.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { LONG, piecesOf, withDecoded } from '#server/media/pcm.ts'
@@ -29,13 +30,13 @@ const wholeAndClean = (samples: number, own: TidyUp | null): TidyUp => {
 async function writeTidied(context: AppContext, take: TakeRow, path: string, signal: AbortSignal): Promise<void> {
   const { db, store, workers } = context
   const [own] = await db.read.select().from(tidyUps).where(eq(tidyUps.takeId, take.id))
-  const tidyUp = wholeAndClean(take.samples, own ? TidyUp.parse(own.recipe) : null)
+  const tidyUp = wholeAndClean(take.samples, own ? TidyUp.parse(own.tidyUp) : null)
   const analysis = take.analysis && TakeAnalysis.parse(take.analysis)
-  const aside = take.samples > LONG ? store.scratchPath('.recognise') : null
-  if (aside) await mkdir(aside)
+  const spillFolder = take.samples > LONG ? store.scratchPath('.recognise') : null
+  if (spillFolder) await mkdir(spillFolder)
   try {
     await withDecoded(context, take.sound!, take.samples, async (samples) => {
-      const { clip } = await workers.tidy({ samples, analysis, tidyUp, marks: [], aside }, signal)
+      const { clip } = await workers.tidy({ samples, analysis, tidyUp, marks: [], spillFolder }, signal)
       const file = await open(path, 'wx')
       try {
         await file.writeFile(wavHeader(clip.length, SAMPLE_RATE))
@@ -45,7 +46,7 @@ async function writeTidied(context: AppContext, take: TakeRow, path: string, sig
       }
     })
   } finally {
-    if (aside) await rm(aside, { recursive: true, force: true })
+    if (spillFolder) await rm(spillFolder, { recursive: true, force: true })
   }
 }
 
@@ -58,7 +59,7 @@ export async function recogniseTake({ slideId }: { slideId: string }, context: A
     .innerJoin(lectures, eq(lectures.id, slides.lectureId))
     .innerJoin(takes, eq(takes.id, slides.keptTakeId))
     .innerJoin(captionTracks, and(eq(captionTracks.lectureId, slides.lectureId), eq(captionTracks.origin, 'script')))
-    .where(and(eq(slides.id, slideId), isNull(slides.deletedAt)))
+    .where(and(eq(slides.id, slideId), isShownSlide))
   if (!row?.takes.sound) throw new UserFacingError('This slide has no recording to listen to.', 409)
   const { language, id: trackId } = row.captionTracks
   const path = store.scratchPath('.wav')
@@ -82,8 +83,8 @@ export async function recogniseTake({ slideId }: { slideId: string }, context: A
         text,
         settings: '',
         // a model hears wrongly at times: every caption of it wants a look
-        doubtful: true,
-        hand: 'time' as const,
+        needsReview: true,
+        manualEdit: 'time' as const,
       }))
     if (made.length === 0) throw new UserFacingError('The recogniser heard no words in this recording.', 422)
     await db.write((tx) => insertCues(tx, made))

@@ -1,4 +1,4 @@
-/** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its recipe. */
+/** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its tidyUp. */
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, eq, isNotNull, ne } from 'drizzle-orm'
@@ -13,7 +13,7 @@ import { remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
 import { verifyAndDeleteJournal } from '#server/domain/takes/takes.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
-import { bytesLater, decodeAside, LONG, type Pcm } from '#server/media/pcm.ts'
+import { bytesLater, decodeToDisk, LONG, type Pcm } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import type { Report } from '#server/queue/queue.ts'
 
@@ -59,25 +59,25 @@ export async function tidyTake(
   // rows of an earlier version lack what was added since: the schema knows its usual value
   const analysis = row.takes.analysis ? TakeAnalysis.parse(row.takes.analysis) : twin.analysis
   const spectrogram = row.takes.spectrogram ?? twin.spectrogram
-  const known = row.tidyUps ? TidyUp.parse(row.tidyUps.recipe) : null
-  const recipe = known ?? (analysis && cutSlips(suggestTidyUp(analysis, row.takes.samples), marks))
-  const clip = recipe && (await clipOf(db.read, sound, recipe))
+  const known = row.tidyUps ? TidyUp.parse(row.tidyUps.tidyUp) : null
+  const tidyUp = known ?? (analysis && cutSlips(suggestTidyUp(analysis, row.takes.samples), marks))
+  const clip = tidyUp && (await clipOf(db.read, sound, tidyUp))
   if (clip && !isFresh && row.takes.spectrogram) return
-  const aside = row.takes.samples > LONG ? store.scratchPath('') : null
+  const spillFolder = row.takes.samples > LONG ? store.scratchPath('') : null
   try {
     report(0.1, 'Tidying')
-    if (aside !== null) await mkdir(aside)
+    if (spillFolder !== null) await mkdir(spillFolder)
     let samples: Pcm | null = null
     const decoded = async () => {
-      samples ??= await (aside === null
+      samples ??= await (spillFolder === null
         ? decodeFlac(media, store.path(sound))
-        : decodeAside(media, store.path(sound), join(aside, 'recorded')))
+        : decodeToDisk(media, store.path(sound), join(spillFolder, 'recorded')))
       return samples
     }
     if (analysis || known) ahead.drop(takeId)
     const tidying = async () =>
       (await ahead.finish(takeId, marks, signal)) ??
-      (await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks, aside }, signal))
+      (await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks, spillFolder }, signal))
     const begun = clip ? null : tidying()
     const encoding = begun && encodeFlac(media, store, bytesLater(begun.then((made) => made.clip)))
     // one cannot go on without the other: what is wrong is told by the first
@@ -101,7 +101,7 @@ export async function tidyTake(
       if (!known)
         await tx
           .insert(tidyUps)
-          .values({ takeId, recipe: tidied?.tidyUp ?? recipe! })
+          .values({ takeId, tidyUp: tidied?.tidyUp ?? tidyUp! })
           .onConflictDoNothing()
       if (rendered) await tx.insert(clips).values(rendered).onConflictDoNothing()
       if (!isFresh) return
@@ -128,7 +128,7 @@ export async function tidyTake(
     throw error
   } finally {
     // a thread that was ended may still write for a moment
-    if (aside !== null) await rm(aside, { recursive: true, force: true, maxRetries: 5 })
+    if (spillFolder !== null) await rm(spillFolder, { recursive: true, force: true, maxRetries: 5 })
     events.tell({ type: 'lecture', lectureId })
   }
 }

@@ -1,7 +1,7 @@
 /** Lays stored files in the trash that nothing points to: what a failed import or an abandoned upload left. */
 import { and, inArray, isNotNull, lt } from 'drizzle-orm'
 import type { AppContext } from '#server/context/context.ts'
-import { editionFiles, editions, parts } from '#server/db/schema.ts'
+import { editionFiles, editions, segments } from '#server/db/schema.ts'
 import { usedFiles } from './used-files.ts'
 
 const DAY_MS = 24 * 3600_000
@@ -11,7 +11,7 @@ const TRASH_KEPT_MS = 30 * DAY_MS
 /** An edition that was taken away can be brought back for so long. */
 const DELETED_EDITIONS_MS = 30 * DAY_MS
 /** Parts that no edition has needed for so long are made again when one does. */
-const UNUSED_PARTS_MS = 60 * DAY_MS
+const UNUSED_SEGMENTS_MS = 60 * DAY_MS
 /** When more than so many files, and more than such a share, belong to nothing, a database was lost rather than work broken off. */
 const MOST_STRAY = { files: 20, share: 0.1 }
 
@@ -32,8 +32,8 @@ async function forget({ db }: Pick<AppContext, 'db'>, now: number): Promise<stri
       )
       .returning()
     const ofParts = await tx
-      .delete(parts)
-      .where(lt(parts.usedAt, now - UNUSED_PARTS_MS))
+      .delete(segments)
+      .where(lt(segments.usedAt, now - UNUSED_SEGMENTS_MS))
       .returning()
     return [...ofEditions, ...ofParts].map((row) => row.file)
   })

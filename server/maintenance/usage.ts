@@ -3,14 +3,14 @@ import { readdir, stat, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, eq, isNull, sum } from 'drizzle-orm'
 import type { AppContext } from '#server/context/context.ts'
-import { editionFiles, editions, parts } from '#server/db/schema.ts'
+import { editionFiles, editions, segments } from '#server/db/schema.ts'
 
 export interface StorageUse {
   folder: string
   bytes: number
   freeBytes: number
   /** Of that, encoded slides that can be made again, and published files. */
-  partsBytes: number
+  segmentsBytes: number
   editionsBytes: number
 }
 
@@ -26,7 +26,7 @@ async function bytesBelow(folder: string): Promise<number> {
 
 export async function storageUse({ config, db }: Pick<AppContext, 'config' | 'db'>): Promise<StorageUse> {
   const { bavail, bsize } = await statfs(config.dataFolder)
-  const [part] = await db.read.select({ bytes: sum(parts.bytes) }).from(parts)
+  const [segment] = await db.read.select({ bytes: sum(segments.bytes) }).from(segments)
   const [published] = await db.read
     .select({ bytes: sum(editionFiles.bytes) })
     .from(editionFiles)
@@ -35,7 +35,7 @@ export async function storageUse({ config, db }: Pick<AppContext, 'config' | 'db
     folder: config.dataFolder,
     bytes: await bytesBelow(config.dataFolder),
     freeBytes: bavail * bsize,
-    partsBytes: Number(part?.bytes ?? 0),
+    segmentsBytes: Number(segment?.bytes ?? 0),
     editionsBytes: Number(published?.bytes ?? 0),
   }
 }

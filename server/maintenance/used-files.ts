@@ -1,7 +1,7 @@
 /** Which stored files something points to, and letting go of those that came with a request or job and that nothing does. */
 import { and, gt, inArray, isNotNull, or } from 'drizzle-orm'
 import type { Database, Tables } from '#server/db/database.ts'
-import { beds, clips, editionFiles, jobs, lectures, parts, recordings, steps, takes } from '#server/db/schema.ts'
+import { beds, clips, editionFiles, jobs, lectures, recordings, segments, steps, takes } from '#server/db/schema.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 
 /** What a job found waits so long for somebody to decide: a new version of a deck has pictures that no slide shows yet. */
@@ -18,9 +18,10 @@ export async function usedFiles(read: Tables, now = Date.now()): Promise<Set<str
   for (const table of [beds, recordings])
     for (const row of await read.select({ a: table.sound, b: table.peaks }).from(table)) used.add(row.a).add(row.b)
   for (const row of await read.select({ a: editionFiles.file }).from(editionFiles)) used.add(row.a)
-  for (const row of await read.select({ a: parts.file }).from(parts)) used.add(row.a)
+  for (const row of await read.select({ a: segments.file }).from(segments)) used.add(row.a)
   // one that was made by hand may be no row of ours in every field
-  for (const row of await read.select({ making: lectures.making }).from(lectures)) used.add(row.making?.crest?.picture ?? null)
+  for (const row of await read.select({ exportSettings: lectures.exportSettings }).from(lectures))
+    used.add(row.exportSettings?.crest?.picture ?? null)
   const working = inArray(jobs.state, ['queued', 'running'])
   const decided = and(isNotNull(jobs.result), gt(jobs.endedAt, now - RESULTS_WAIT_MS))
   for (const row of await read

@@ -1,4 +1,4 @@
-/** Sound in 16 bits, as takes and clips are kept: in memory, or laid aside in a file when it is long. */
+/** Sound in 16 bits, as takes and clips are kept: in memory, or spilled to disk when it is long. */
 import { closeSync, openSync } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
@@ -20,7 +20,7 @@ export interface PcmFile {
 
 export type Pcm = Int16Array | PcmFile
 
-/** Sound of more samples is laid aside: as floats, and in the copies that tidying makes, it would fill the memory of a small machine. */
+/** Sound of more samples is spilled to disk: as floats, and in the copies that tidying makes, it would fill the memory of a small machine. */
 export const LONG = toSamples(5 * 60)
 
 /** The file is opened for each piece: whoever has the name may read, in whatever thread. */
@@ -59,7 +59,7 @@ export async function* bytesLater(pcm: Pcm | Promise<Pcm>): AsyncGenerator<Uint8
 }
 
 /** @param path of a file that is made anew */
-export function layAsidePcm(path: string, sound: Samples): PcmFile {
+export function spillPcm(path: string, sound: Samples): PcmFile {
   withFile(path, 'wx', (file) => {
     for (const { start, end } of chunksOf(sound.length)) appendTo(file, bytesOf(toInt16(sound.subarray(start, end))))
   })
@@ -72,7 +72,7 @@ export function layAsidePcm(path: string, sound: Samples): PcmFile {
  * @param most samples it may have: a small file can hold days of silence
  * @throws RangeError when it has more
  */
-export async function decodeAside(tool: Ffmpeg, flac: string, path: string, most = Number.POSITIVE_INFINITY): Promise<PcmFile> {
+export async function decodeToDisk(tool: Ffmpeg, flac: string, path: string, most = Number.POSITIVE_INFINITY): Promise<PcmFile> {
   const file = openSync(path, 'wx')
   let bytes = 0
   try {
@@ -90,7 +90,7 @@ export async function decodeAside(tool: Ffmpeg, flac: string, path: string, most
   return { path, first: 0, length: Math.floor(bytes / 2) }
 }
 
-/** All of a FLAC file of ours, for as long as it is used: laid aside where it is long. @param length of it in samples */
+/** All of a FLAC file of ours, for as long as it is used: spilled to disk where it is long. @param length of it in samples */
 export async function withDecoded<T>(
   { media, store }: { media: Ffmpeg; store: FileStore },
   sound: string,
@@ -100,7 +100,7 @@ export async function withDecoded<T>(
   if (length <= LONG) return use(await decodeFlac(media, store.path(sound)))
   const path = store.scratchPath('.pcm')
   try {
-    return await use(await decodeAside(media, store.path(sound), path))
+    return await use(await decodeToDisk(media, store.path(sound), path))
   } finally {
     await rm(path, { force: true })
   }

@@ -15,7 +15,7 @@ import { bytesOf, samplesOf } from './sound-files.ts'
 
 // demuxers of self-contained sound and video files; playlists and the like could name other files
 const FORMATS = 'wav,w64,flac,mp3,aac,mov,mp4,m4a,ogg,matroska,webm,asf,aiff,au,caf,avi,mpegts,amr,ac3'
-/** What is laid aside may be longer than what is held at once, as floats of four bytes a sample. */
+/** What is spilled to disk may be longer than what is held at once, as floats of four bytes a sample. */
 const LONGEST = { mono: 6 * 3600, channels: 3 * 3600 }
 /** A damaged file may be complained of without end. */
 const MOST_MESSAGES = 100_000
@@ -104,7 +104,7 @@ export interface OpenSound {
 }
 
 /**
- * The same for sound of any length: it is laid aside and read from there.
+ * The same for sound of any length: it is spilled to disk and read from there.
  *
  * @param folder where there is room for it
  * @throws UserFacingError as `readSound` does
@@ -206,7 +206,7 @@ function deadNote(name: string, channels: number, alive: readonly number[]): str
 }
 
 /**
- * One channel of 16-bit samples for as long as it is used, added up and laid aside while the file is read: however long it is, little of it
+ * One channel of 16-bit samples for as long as it is used, added up and spilled to disk while the file is read: however long it is, little of it
  * is in memory.
  *
  * @throws UserFacingError as `readSound` does, but for six hours
@@ -218,9 +218,9 @@ export async function withMono<T>(
   use: (mono: Mono) => Promise<T>,
 ): Promise<T> {
   const { name = basename(path), longestSeconds = LONGEST.mono } = reading
-  const aside = store.scratchPath('.pcm')
+  const spillPath = store.scratchPath('.pcm')
   const mixed = async (only: readonly number[] | null) => {
-    const file = openSync(aside, 'w')
+    const file = openSync(spillPath, 'w')
     try {
       const mix = mixer(only, file)
       const { messages } = await wavStream(media, path, 'pcm_s16le', reading, longestSeconds, mix.add)
@@ -239,9 +239,9 @@ export async function withMono<T>(
     if (dead !== null) await mixed(alive)
     const missing = await missingSound(path, name, all.messages, all.length() / 48_000)
     const note = [missing?.note, dead].filter(Boolean).join(' ') || null
-    return await use({ samples: { path: aside, first: 0, length: all.length() }, note, missing })
+    return await use({ samples: { path: spillPath, first: 0, length: all.length() }, note, missing })
   } finally {
-    await rm(aside, { force: true })
+    await rm(spillPath, { force: true })
   }
 }
 
@@ -254,7 +254,7 @@ export interface Stereo {
 }
 
 /**
- * Left and right for as long as they are used, laid aside while the file is read. One channel stands on both sides; of more than two the first
+ * Left and right for as long as they are used, spilled to disk while the file is read. One channel stands on both sides; of more than two the first
  * two are taken, which are left and right in every order of channels.
  *
  * @throws UserFacingError as `readSound` does
@@ -266,8 +266,8 @@ export async function withStereo<T>(
   use: (stereo: Stereo) => Promise<T>,
 ): Promise<T> {
   const { name = basename(path), longestSeconds } = reading
-  const aside = store.scratchPath('.pcm')
-  const file = openSync(aside, 'wx')
+  const spillPath = store.scratchPath('.pcm')
+  const file = openSync(spillPath, 'wx')
   let length = 0
   try {
     const add = wavReader((values, channels) => {
@@ -284,9 +284,9 @@ export async function withStereo<T>(
     if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds, 'A bed can loop: choose a shorter piece.')
     if (length === 0) throw nothingIn(name)
     const missing = await missingSound(path, name, messages, length / 48_000)
-    return await use({ path: aside, length, note: missing?.note ?? null })
+    return await use({ path: spillPath, length, note: missing?.note ?? null })
   } finally {
-    await rm(aside, { force: true })
+    await rm(spillPath, { force: true })
   }
 }
 

@@ -1,5 +1,5 @@
 /**
- * Sound laid aside in files. Most have lost their names when they are used: nobody else sees them, and they are gone when the program ends,
+ * Sound spilled to disk. Most have lost their names when they are used: nobody else sees them, and they are gone when the program ends,
  * however it ends. Those that threads hand each other keep theirs.
  */
 import { randomUUID } from 'node:crypto'

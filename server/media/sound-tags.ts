@@ -1,7 +1,8 @@
 /** What is written into the file of a recording, so that it can be found again by itself: which slide of which lecture, and when. */
-import { and, eq, isNull, lte } from 'drizzle-orm'
+import { and, eq, lte } from 'drizzle-orm'
 import type { Tables } from '#server/db/database.ts'
 import { lectures, slides, takes } from '#server/db/schema.ts'
+import { isShownSlide } from '#server/db/shown.ts'
 import type { SoundTags } from './sound-files.ts'
 
 /** Names of our own beside those that everybody has. */
@@ -23,7 +24,7 @@ async function tagsOfSlide(db: Tables, slideId: string): Promise<SoundTags> {
     .where(eq(slides.id, slideId))
   if (!row) return {}
   const { lectureId, position } = row.slides
-  const before = and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt), lte(slides.position, position))
+  const before = and(eq(slides.lectureId, lectureId), isShownSlide, lte(slides.position, position))
   return {
     TITLE: line(row.slides.title),
     ALBUM: line(row.lectures.title),

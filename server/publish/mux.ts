@@ -88,7 +88,7 @@ export async function muxPictures(
       const numbered = numbering(pictures.config)
       for (const [i, { at, encoded }] of frames.entries()) {
         const packet = pictures.packets[encoded]
-        if (!packet) throw new Error(`Part ${slide.video} holds ${pictures.packets.length} frames; one more is wanted`)
+        if (!packet) throw new Error(`Segment ${slide.video} holds ${pictures.packets.length} frames; one more is wanted`)
         const timing = { timestamp: toSeconds(at), duration: toSeconds((frames[i + 1]?.at ?? end) - at) }
         await video.add(numbered(packet).clone(timing), { decoderConfig: pictures.config })
       }

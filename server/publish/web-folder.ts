@@ -6,12 +6,12 @@ import { eq } from 'drizzle-orm'
 import type { Context } from 'hono'
 import { type EditionManifest, videosOf } from '#core/edition/manifest.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { parts } from '#server/db/schema.ts'
+import { segments } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { safeName, type ZippedFile, zipped } from '#server/storage/zip-stream.ts'
 import { editionFile, filesOfEdition } from '#server/watch/editions.ts'
-import { partKey } from './parts.ts'
+import { segmentKey } from './segments.ts'
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`)
 
@@ -77,15 +77,15 @@ const packing = new Map<string, Promise<string>>()
 
 async function pack(context: AppContext, key: string, name: string, edition: PackedEdition): Promise<string> {
   const { db, store } = context
-  const [known] = await db.read.select().from(parts).where(eq(parts.key, key))
+  const [known] = await db.read.select().from(segments).where(eq(segments.key, key))
   if (known && (await store.has(known.file))) {
-    await db.write((tx) => tx.update(parts).set({ usedAt: Date.now() }).where(eq(parts.key, key)))
+    await db.write((tx) => tx.update(segments).set({ usedAt: Date.now() }).where(eq(segments.key, key)))
     return known.file
   }
   const files = (await webFolderFiles(context, edition)).map((file) => ({ ...file, path: `${name}/${file.path}` }))
   const { name: file, bytes } = await store.receive(zipped(files))
   const row = { key, file, bytes, usedAt: Date.now() }
-  await db.write((tx) => tx.insert(parts).values(row).onConflictDoUpdate({ target: parts.key, set: row }))
+  await db.write((tx) => tx.insert(segments).values(row).onConflictDoUpdate({ target: segments.key, set: row }))
   return file
 }
 
@@ -94,7 +94,7 @@ export async function packWebFolder(c: Context, context: AppContext, edition: Pa
   const name = safeName(edition.manifest.title)
   // another version of the page makes another folder
   const page = await stat(join(context.config.webFolder, '../web-folder/watch.js')).catch(() => null)
-  const key = partKey('web folder', edition.id, name, page?.size, page?.mtimeMs)
+  const key = segmentKey('web folder', edition.id, name, page?.size, page?.mtimeMs)
   const made = packing.get(key) ?? pack(context, key, name, edition).finally(() => packing.delete(key))
   packing.set(key, made)
   const file = await made

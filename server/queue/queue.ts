@@ -19,9 +19,9 @@ const WRITE_AGAIN_MS = 1000
 const LANES: JobKind[][] = [
   ['tidy'],
   ['import', 'replace', 'demo'],
-  ['align', 'sound', 'bed', 'recording', 'divide', 'sitting', 'again'],
+  ['align', 'import-sound', 'bed', 'recording', 'split-recording', 'split-session', 'patch-sentence'],
   ['publish'],
-  ['prepare'],
+  ['pre-encode'],
   ['recognise'],
 ]
 

@@ -31,7 +31,7 @@ export interface TakeJournals {
   append(takeId: string, chunk: number, pcm: Uint8Array): Promise<number>
   read(takeId: string): Promise<TakeJournal>
   /** The same for a long recording. @param path of a file that is made anew, for the samples */
-  readAside(takeId: string, path: string): Promise<TakeJournal<PcmFile>>
+  readToDisk(takeId: string, path: string): Promise<TakeJournal<PcmFile>>
   /** @returns bytes on disk; 0 when there is no journal */
   size(takeId: string): Promise<number>
   /** Makes a journal anew of sound that was kept elsewhere, a record a piece. Does nothing where there is one. */
@@ -86,15 +86,15 @@ export function takeJournals(dataFolder: string): TakeJournals {
     })
     return { ...found, samples: new Int16Array(sound.buffer, 0, filled >> 1) }
   }
-  async function readAside(takeId: string, aside: string): Promise<TakeJournal<PcmFile>> {
-    const file = openSync(aside, 'wx')
+  async function readToDisk(takeId: string, path: string): Promise<TakeJournal<PcmFile>> {
+    const file = openSync(path, 'wx')
     let length = 0
     try {
       const found = await scanJournal(takeId, (piece) => {
         appendTo(file, piece)
         length += piece.length >> 1
       })
-      return { ...found, samples: { path: aside, first: 0, length } }
+      return { ...found, samples: { path, first: 0, length } }
     } finally {
       closeSync(file)
     }
@@ -150,7 +150,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
         return end.next
       }),
     read: (takeId) => inTurn(takeId, () => readJournal(takeId)),
-    readAside: (takeId, aside) => inTurn(takeId, () => readAside(takeId, aside)),
+    readToDisk: (takeId, path) => inTurn(takeId, () => readToDisk(takeId, path)),
     size,
     restore: (takeId, pieces) =>
       inTurn(takeId, async () => {

@@ -103,7 +103,7 @@ export function tidyAhead(
       const make = async () => {
         if (entry?.working) await entry.working
         abort.signal.throwIfAborted()
-        return workers.tidy({ samples, analysis: null, tidyUp: null, marks, aside: null }, abort.signal, entry?.soFar)
+        return workers.tidy({ samples, analysis: null, tidyUp: null, marks, spillFolder: null }, abort.signal, entry?.soFar)
       }
       // a failure is told by the job, which then tries by itself
       begun.set(takeId, { marks, made: make().catch(() => null), abort })

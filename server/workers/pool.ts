@@ -101,11 +101,11 @@ export function startWorkers(): Workers {
       return { cleaning, blocks: cleaned }
     },
     async tidy(asked, signal, known = { cleaning: null, blocks: [] }) {
-      const { aside } = asked
+      const { spillFolder } = asked
       const input = { ...asked, samples: asked.samples instanceof Int16Array ? sharedBy(asked.samples) : asked.samples }
       const { samples } = input
       const { length } = samples
-      const path = aside === null ? null : join(aside, randomUUID())
+      const path = spillFolder === null ? null : join(spillFolder, randomUUID())
       const file = path === null ? null : namedSampleFile(path, length)
       const cleanRest = async (cleaning: TakeCleaning, done: readonly TidiedBlock[]) => {
         const whole = file ?? new Float32Array(new SharedArrayBuffer(4 * length))

@@ -35,7 +35,7 @@ import type { SampleRange } from '#core/model/sample-range.ts'
 import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { floatsOf, layAsidePcm, type Pcm, piecesOf } from '#server/media/pcm.ts'
+import { floatsOf, type Pcm, piecesOf, spillPcm } from '#server/media/pcm.ts'
 import { namedSampleFile, readBytes, type SampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
@@ -49,7 +49,7 @@ export interface TidyInput {
   /** Told by keys while it was recorded. */
   marks: readonly Mark[]
   /** A folder for what a long take becomes, its clip too: whoever asks removes it. null when all is to be in memory. */
-  aside: string | null
+  spillFolder: string | null
 }
 
 export interface TidyOutput {
@@ -57,7 +57,7 @@ export interface TidyOutput {
   tidyUp: TidyUp
   clip: Pcm
   gainDb: number
-  limitedDb: number
+  gainReductionDb: number
 }
 
 /** What is told of a clip. */
@@ -117,7 +117,7 @@ export function rehearse(): void {
     const burst = i % SAMPLE_RATE < SAMPLE_RATE / 2 && Math.sin(i / 60) * Math.sin(i / 9) * 30_000
     samples[i] = (burst || 0) + 40 * Math.sin(i * i)
   }
-  const input = { samples, analysis: null, tidyUp: null, marks: [], aside: null }
+  const input = { samples, analysis: null, tidyUp: null, marks: [], spillFolder: null }
   const cleaning = readyToTidy(input)
   const joiner = blockJoiner(samples.length, new Float32Array(samples.length))
   const figures: BlockFigures[] = []
@@ -131,14 +131,14 @@ export function rehearse(): void {
 
 export interface JoinInput extends TidyInput {
   humHz: number | null
-  /** Its samples are changed; their file's name when they were laid aside. */
+  /** Its samples are changed; their file's name when they were spilled to disk. */
   cleaned: Cleaned<Float32Array | string>
   /** Of its blocks as they were recorded, where the take is not known. */
   figures: BlockFigures[]
 }
 
 /** The third step: all blocks together. */
-export function tidyJoined({ samples, analysis, tidyUp, marks, aside, humHz, cleaned, figures }: JoinInput): TidyOutput {
+export function tidyJoined({ samples, analysis, tidyUp, marks, spillFolder, humHz, cleaned, figures }: JoinInput): TidyOutput {
   const { length } = samples
   const opened: SampleFile[] = []
   const open = (path: string, count: number) => {
@@ -146,14 +146,15 @@ export function tidyJoined({ samples, analysis, tidyUp, marks, aside, humHz, cle
     opened.push(file)
     return file
   }
-  const allocate: SampleAllocator = (count) => (aside === null ? new Float32Array(count) : open(join(aside, randomUUID()), count))
+  const allocate: SampleAllocator = (count) =>
+    spillFolder === null ? new Float32Array(count) : open(join(spillFolder, randomUUID()), count)
   try {
     const whole = typeof cleaned.samples === 'string' ? open(cleaned.samples, length) : cleaned.samples
     if ((tidyUp ?? usualCleaning()).clicks) declick(whole, findSpeech(cleaned.voiceProbability, length))
     const found = analysis ?? analyse(floatsOf(samples), cleaned.speechProbability, humHz, joinFigures(figures))
     const recipe = tidyUp ?? cutSlips(suggestTidyUp(found, length), marks)
     const { clip, ...gains } = render(whole, recipe, found.speech, allocate)
-    const kept = aside === null ? toInt16(clip.subarray(0, clip.length)) : layAsidePcm(join(aside, randomUUID()), clip)
+    const kept = spillFolder === null ? toInt16(clip.subarray(0, clip.length)) : spillPcm(join(spillFolder, randomUUID()), clip)
     return { analysis: found, tidyUp: recipe, clip: kept, ...gains }
   } finally {
     for (const file of opened) file.close()

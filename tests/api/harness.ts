@@ -102,7 +102,7 @@ export async function openTestApp(
       headers: { 'x-checksum': String(checksum) },
       body: pcm as BodyInit,
     })
-  const seal = (takeId: string, chunks: number) => json('POST', `/api/takes/${takeId}/seal`, { chunks, gaps: 0 })
+  const seal = (takeId: string, chunks: number) => json('POST', `/api/takes/${takeId}/seal`, { chunks, dropoutCount: 0 })
   /** Records as the booth does, whole. @returns the take's id */
   async function record(slideId: string, samples: Float32Array): Promise<string> {
     const takeId = randomUUID()

@@ -25,7 +25,7 @@ export async function recordOver(address: string, slideId: string, samples: Floa
   await beginOver(address, takeId, slideId)
   const chunks = chunksOf(samples)
   for (const [i, chunk] of chunks.entries()) await chunkOver(address, takeId, i, chunk)
-  const sealed = await sending('POST', `${address}/api/takes/${takeId}/seal`, { chunks: chunks.length, gaps: 0 })
+  const sealed = await sending('POST', `${address}/api/takes/${takeId}/seal`, { chunks: chunks.length, dropoutCount: 0 })
   if (!sealed.ok) throw new Error(await sealed.text())
   return takeId
 }

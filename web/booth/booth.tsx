@@ -26,12 +26,12 @@ import { MicrophoneChoice } from './microphone-choice.tsx'
 import { SayAgain } from './say-again.tsx'
 import { ScriptPane } from './script-pane.tsx'
 import { usePositionInDeck } from './use-position-in-deck.ts'
-import { isUnderWay, type Sitting, useSitting } from './use-sitting.ts'
+import { isUnderWay, type RecordingSession, useRecordingSession } from './use-recording-session.ts'
 
-function RecordKey({ sitting, onPress }: { sitting: Sitting; onPress: () => void }) {
-  const busy = isUnderWay(sitting.state)
-  const ready = sitting.state === 'ready' || sitting.state === 'counting' || busy
-  const word = busy ? 'Stop' : sitting.state === 'counting' ? 'Not yet' : sitting.state === 'stopping' ? 'Keeping' : 'Record'
+function RecordKey({ session, onPress }: { session: RecordingSession; onPress: () => void }) {
+  const busy = isUnderWay(session.state)
+  const ready = session.state === 'ready' || session.state === 'counting' || busy
+  const word = busy ? 'Stop' : session.state === 'counting' ? 'Not yet' : session.state === 'stopping' ? 'Keeping' : 'Record'
   return (
     <button
       type="button"
@@ -46,8 +46,8 @@ function RecordKey({ sitting, onPress }: { sitting: Sitting; onPress: () => void
 }
 
 /** Where the sound is: on disk, on its way, or kept in this browser for now. */
-function UploadStatus({ sitting }: { sitting: Sitting }) {
-  const { upload, state, problem } = sitting
+function UploadStatus({ session }: { session: RecordingSession }) {
+  const { upload, state, problem } = session
   const text = problem
     ? problem
     : upload?.state === 'refused'
@@ -70,13 +70,13 @@ function UploadStatus({ sitting }: { sitting: Sitting }) {
 const COUNTDOWN_KEY = 'countdown'
 
 /** What is happening, in large words over the slide. */
-function Banner({ sitting }: { sitting: Sitting }) {
+function Banner({ session }: { session: RecordingSession }) {
   const words =
-    sitting.state === 'counting'
-      ? String(sitting.count)
-      : sitting.state === 'paused'
+    session.state === 'counting'
+      ? String(session.count)
+      : session.state === 'paused'
         ? 'Resting'
-        : sitting.state === 'going back'
+        : session.state === 'going back'
           ? 'Listen, then go on'
           : null
   if (words === null) return null
@@ -101,11 +101,13 @@ function Told({ marks, underWay }: { marks: Mark[]; underWay: boolean }) {
   )
 }
 
-/** What came of a sitting: where its changes of slide were put. */
+/** What came of a session: where its changes of slide were put. */
 function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
   const { data: jobs = [] } = api.useJobsQuery()
-  const job = jobs.find((j) => j.kind === 'sitting' && (j.result as { recordingId?: string } | null)?.recordingId === takeId)
-  const active = jobs.find((j) => j.kind === 'sitting' && j.lectureId === lecture.id && isActive(j))
+  const job = jobs.find(
+    (j) => j.kind === 'split-session' && (j.result as { recordingId?: string } | null)?.recordingId === takeId,
+  )
+  const active = jobs.find((j) => j.kind === 'split-session' && j.lectureId === lecture.id && isActive(j))
   if (active) return <JobProgress job={active} />
   if (job?.state !== 'done') return null
   const { takes, moved, outside } = job.result as { takes: number; moved: number; outside: number }
@@ -127,46 +129,46 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const scripts = lecture.captionTracks.find((track) => track.origin === 'script')
   const again = sentenceOf(scripts?.cues ?? [], search.get('again') ?? '')
   const through = search.get('how') === 'through' && !again
-  const sitting = useSitting(lecture.id, slide.id)
+  const session = useRecordingSession(lecture.id, slide.id)
   const { index, step, next, before, go, showStep } = usePositionInDeck(lecture, slide)
   const [countdown, setCountdown] = useState(() => Number(localStorage.getItem(COUNTDOWN_KEY) ?? 3))
   /** The slide that is recorded as soon as it is in front. */
   const [recordNext, setRecordNext] = useState<string | null>(null)
-  const { state, toggle } = sitting
+  const { state, toggle } = session
   // biome-ignore lint/correctness/useExhaustiveDependencies: the way to begin is new with every picture of the page; when to begin is told by the others
   useEffect(() => {
     // without a microphone it is given up: nothing begins by itself when one is plugged in later
     if (state === 'opening' || state === 'no microphone') setRecordNext(null)
     if (recordNext !== slide.id || state !== 'ready') return
     setRecordNext(null)
-    void toggle({ through: false, countdown })
+    void toggle({ isContinuous: false, countdown })
   }, [recordNext, slide.id, state])
   const words = countWords(slide.script, lecture.language)
-  const underWay = isUnderWay(sitting.state)
-  const paused = sitting.state === 'paused'
-  const lastMove = sitting.marks.findLast((mark) => mark.kind === 'slide')
-  const onThisSlide = sitting.seconds - (lastMove ? toSeconds(lastMove.at) : 0)
+  const underWay = isUnderWay(session.state)
+  const paused = session.state === 'paused'
+  const lastMove = session.marks.findLast((mark) => mark.kind === 'slide')
+  const onThisSlide = session.seconds - (lastMove ? toSeconds(lastMove.at) : 0)
 
   const move = (to: Slide | undefined, { timeStamp }: Pressed) => {
     if (!to) return
-    if (sitting.state === 'counting') return
+    if (session.state === 'counting') return
     if (underWay && !through) {
       // a take belongs to the slide it was begun on: it ends, and the next slide gets one of its own
       if (again || to !== next) return
       setRecordNext(to.id)
-      void sitting.toggle({ through, countdown }).then(() => go(to))
+      void session.toggle({ isContinuous: through, countdown }).then(() => go(to))
       return
     }
     setRecordNext(null)
     stopPlay()
-    if (underWay) void sitting.mark({ kind: 'slide', slideId: to.id }, timeStamp)
+    if (underWay) void session.mark({ kind: 'slide', slideId: to.id }, timeStamp)
     go(to)
   }
   // pictures of a slide are gone through while it is spoken to; otherwise one goes from slide to slide
   const furtherPicture = underWay ? slide.steps[step + 1] : undefined
   const forward = (press: Pressed) => {
     if (!furtherPicture) return move(next, press)
-    void sitting.mark({ kind: 'step', stepId: furtherPicture.id }, press.timeStamp)
+    void session.mark({ kind: 'step', stepId: furtherPicture.id }, press.timeStamp)
     showStep(step + 1)
   }
   const backward = (press: Pressed) => {
@@ -174,19 +176,19 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
     move(before, press)
   }
   const listen = () => {
-    if (sitting.heard) togglePlay(sitting.heard)
+    if (session.heard) togglePlay(session.heard)
   }
   const record = () => {
     setRecordNext(null)
     stopPlay()
     if (!underWay) showStep(0)
-    void sitting.toggle({ through, countdown })
+    void session.toggle({ isContinuous: through, countdown })
   }
   const leave = () => void navigate(`/lectures/${lecture.id}`)
-  const rest = () => void sitting.pauseOrResume()
-  const pickUp = () => void sitting.pickUp()
+  const rest = () => void session.pauseOrResume()
+  const pickUp = () => void session.pickUp()
   const tell = (kind: 'wrong' | 'bookmark', press: Pressed) =>
-    sitting.state === 'recording' && void sitting.mark({ kind }, press.timeStamp)
+    session.state === 'recording' && void session.mark({ kind }, press.timeStamp)
   const wrong = (press: Pressed) => tell('wrong', press)
   const bookmark = (press: Pressed) => tell('bookmark', press)
   const set = (how: boolean) =>
@@ -205,7 +207,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       pagedown: forward,
       arrowleft: backward,
       pageup: backward,
-      escape: () => (underWay || sitting.state === 'counting' ? record() : leave()),
+      escape: () => (underWay || session.state === 'counting' ? record() : leave()),
     }
     const onKey = (event: KeyboardEvent) => {
       // an open dialog has the keys to itself
@@ -261,13 +263,13 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           count 3, 2, 1
         </label>
         <div className="ml-auto flex items-center gap-5">
-          <MicrophoneChoice sitting={sitting} />
+          <MicrophoneChoice session={session} />
           <Link to={`/lectures/${lecture.id}`} className="flex items-center gap-1.5 whitespace-nowrap hover:text-base-content">
-            To the sheet {!underWay && sitting.state !== 'counting' && <Key>Esc</Key>}
+            To the sheet {!underWay && session.state !== 'counting' && <Key>Esc</Key>}
           </Link>
         </div>
       </header>
-      {sitting.microphone !== null && isPracticeMicrophone(sitting.microphone) && (
+      {session.microphone !== null && isPracticeMicrophone(session.microphone) && (
         <p
           role="status"
           className="mx-5 mb-2 flex items-center gap-3 rounded-md bg-warning px-4 py-1.5 text-lg font-semibold text-warning-content"
@@ -289,7 +291,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
                 height={picture.height}
                 className="h-auto w-full rounded bg-black"
               />
-              <Banner sitting={sitting} />
+              <Banner session={session} />
               {slide.steps.length > 1 && (
                 <p className="absolute right-0 bottom-0 rounded-tl bg-base-100/85 px-2 py-0.5 text-sm">
                   Picture {step + 1} of {slide.steps.length}
@@ -323,37 +325,37 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
             </div>
           </div>
           {again ? (
-            <SayAgain lecture={lecture} slide={slide} sentence={again} sitting={sitting} />
+            <SayAgain lecture={lecture} slide={slide} sentence={again} session={session} />
           ) : (
             <ScriptPane
               key={slide.id}
               lecture={lecture}
               slide={slide}
-              level={sitting.level}
+              level={session.level}
               recording={underWay}
-              resting={sitting.state !== 'recording'}
+              resting={session.state !== 'recording'}
             />
           )}
         </div>
       </main>
       <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-3 max-lg:grid-cols-[auto_9rem_1fr] lg:h-38">
-        <RecordKey sitting={sitting} onPress={record} />
+        <RecordKey session={session} onPress={record} />
         <div>
           <p className="font-read text-4xl font-semibold" role="timer">
             {clock(onThisSlide)}
           </p>
           <p className="text-sm text-base-content/75">
             {words > 0 ? `expected ${clock(expectedSeconds(words), 0)} for ${plural(words, 'word')}` : 'no script for this slide'}
-            {through && sitting.seconds > 0 && <span className="block">{clock(sitting.seconds, 0)} in all</span>}
+            {through && session.seconds > 0 && <span className="block">{clock(session.seconds, 0)} in all</span>}
           </p>
         </div>
         <div className="grid gap-1">
-          <LevelBar level={sitting.level} />
+          <LevelBar level={session.level} />
           {/* its place stays when nothing is said, so that nothing moves when something is */}
           <div className="h-14 overflow-auto">
-            <UploadStatus sitting={sitting} />
-            <Told marks={sitting.marks} underWay={underWay} />
-            {sitting.through && !underWay && <Outcome lecture={lecture} takeId={sitting.through} />}
+            <UploadStatus session={session} />
+            <Told marks={session.marks} underWay={underWay} />
+            {session.continuousTakeId && !underWay && <Outcome lecture={lecture} takeId={session.continuousTakeId} />}
           </div>
         </div>
         <div className="grid grid-cols-2 gap-1.5 max-lg:col-span-full max-lg:grid-cols-4">
@@ -383,7 +385,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
               />
             </>
           ) : (
-            <KeyButton letter="L" words="Listen" disabled={!sitting.heard} onPress={listen} />
+            <KeyButton letter="L" words="Listen" disabled={!session.heard} onPress={listen} />
           )}
           <KeyButton
             letter="→"

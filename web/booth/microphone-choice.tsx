@@ -2,11 +2,11 @@ import { useState } from 'react'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { CHECKED_KEY, MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
 import { chosenMicrophone } from '#web/recorder/microphones.ts'
-import { isUnderWay, type Sitting } from './use-sitting.ts'
+import { isUnderWay, type RecordingSession } from './use-recording-session.ts'
 
-export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {
+export function MicrophoneChoice({ session }: { session: RecordingSession }) {
   const [checking, setChecking] = useState(false)
-  const busy = isUnderWay(sitting.state) || sitting.state === 'stopping'
+  const busy = isUnderWay(session.state) || session.state === 'stopping'
   const fresh = localStorage.getItem(CHECKED_KEY) === null
   return (
     <>
@@ -23,16 +23,16 @@ export function MicrophoneChoice({ sitting }: { sitting: Sitting }) {
           onClose={() => {
             setChecking(false)
             const chosen = chosenMicrophone()
-            if (chosen && chosen !== sitting.microphone) sitting.choose(chosen)
+            if (chosen && chosen !== session.microphone) session.choose(chosen)
           }}
         />
       )}
       <MicrophoneSelect
         row
-        microphones={sitting.microphones}
-        chosen={sitting.microphone}
+        microphones={session.microphones}
+        chosen={session.microphone}
         disabled={busy}
-        onChoose={(id) => sitting.choose(id)}
+        onChoose={(id) => session.choose(id)}
       />
     </>
   )

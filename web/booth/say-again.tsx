@@ -8,21 +8,21 @@ import type { Slide } from '#core/model/slide.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { api, sentenceOf as problemOf } from '#web/data/api.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
-import type { Sitting } from './use-sitting.ts'
+import type { RecordingSession } from './use-recording-session.ts'
 
 interface SayAgainProps {
   lecture: Lecture
   slide: Slide
   sentence: SpokenSentence
-  sitting: Sitting
+  session: RecordingSession
 }
 
-export function SayAgain({ lecture, slide, sentence, sitting }: SayAgainProps) {
+export function SayAgain({ lecture, slide, sentence, session }: SayAgainProps) {
   const navigate = useNavigate()
   const [sayAgain] = api.useSayAgainMutation()
   const whenEnded = useJobEnd()
   const done = useRef<string | null>(null)
-  const { upload, takeId } = sitting
+  const { upload, takeId } = session
   useEffect(() => {
     // once the recording is on disk, whole
     if (upload?.state !== 'sealed' || !takeId || done.current === takeId) return

@@ -69,7 +69,7 @@ function CaptionEditor({
   /** In the language that is written here. */
   const read = useMemo(() => (translation ? cuesOnLecture(lecture, translation.cues) : shown), [lecture, translation, shown])
   const listed = useMemo(() => checkCues(read, lecture.lineCharacters, speechOnLecture(lecture)), [read, lecture])
-  const waiting = track.cues.filter((cue) => cue.text === '' && cue.source === '')
+  const waiting = track.cues.filter((cue) => cue.text === '' && cue.scriptText === '')
   const findings = useMemo(() => {
     const byCue = new Map<string, CueFinding[]>()
     for (const f of listed) byCue.set(f.cueId, [...(byCue.get(f.cueId) ?? []), f])

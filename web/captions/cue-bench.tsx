@@ -2,7 +2,7 @@
 import { Link2, Mic, Play, Repeat, RotateCcw, Scissors, Trash2 } from 'lucide-react'
 import { Link } from 'react-router'
 import type { CueFinding } from '#core/captions/checks/check-cues.ts'
-import { MEND_WORDS, mendCue } from '#core/captions/checks/fix-cues.ts'
+import { FIX_WORDS, fixCue } from '#core/captions/checks/fix-cues.ts'
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import { speakerOf } from '#core/captions/formats/webvtt/cue-text.ts'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
@@ -38,7 +38,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
   const most = take ? toSeconds(take.samples) : 3600
   const change = (label: string, act: (cues: StoredCue[]) => StoredCue[]) => edit.change(slide.id, label, act)
   const ownTrack = track.origin !== 'translation'
-  const byHand = cue.hand !== null && cue.source !== ''
+  const byHand = cue.manualEdit !== null && cue.scriptText !== ''
   return (
     <div className="grid gap-3 text-sm">
       <div className="flex items-start gap-3">
@@ -86,13 +86,13 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
       {findings.map((found) => (
         <p key={found.fault} className="border-l-2 border-secondary pl-2">
           {found.finding}.{' '}
-          {found.mend && ownTrack && (
+          {found.fix && ownTrack && (
             <button
               type="button"
               className="btn btn-xs btn-primary ml-1"
               onClick={() =>
                 change('mending a caption', (cues) =>
-                  mendCue(cues, found, {
+                  fixCue(cues, found, {
                     ...edit.options,
                     speech: (take?.analysis?.speech ?? []).map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) })),
                     newId: () => crypto.randomUUID(),
@@ -100,7 +100,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
                 )
               }
             >
-              {MEND_WORDS[found.mend]}
+              {FIX_WORDS[found.fix]}
             </button>
           )}
         </p>
@@ -131,7 +131,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
                 className="btn btn-sm border-edge"
                 onClick={() => change('leaving out a caption', (cues) => edits.remove(cues, cue.id))}
               >
-                <Trash2 size={14} aria-hidden /> {cue.source ? 'Leave it out' : 'Remove it'}
+                <Trash2 size={14} aria-hidden /> {cue.scriptText ? 'Leave it out' : 'Remove it'}
               </button>
             )}
             {keptTake(slide) !== null && edits.sentenceOf(cuesOfSlide(track, slide.id), cue.id) && (
@@ -143,7 +143,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
               <button
                 type="button"
                 className="btn btn-sm border-edge"
-                title={cue.source}
+                title={cue.scriptText}
                 onClick={() => change('giving a caption back to the script', (cues) => edits.followScript(cues, cue.id))}
               >
                 <RotateCcw size={14} aria-hidden /> As the script has it

@@ -59,7 +59,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
         </button>
       ) : (
         <span className="mt-1.5 px-1 text-sm text-base-content/75">
-          {cue.text === '' && cue.source ? 'left out' : 'not shown'}
+          {cue.text === '' && cue.scriptText ? 'left out' : 'not shown'}
         </span>
       )}
       <div className={translation ? 'grid grid-cols-2 gap-3' : ''}>
@@ -69,14 +69,14 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
             <p lang={track.language} dir="auto" className="px-2 py-1 font-read whitespace-pre-line text-base-content/80">
               {cue.text}
             </p>
-          ) : cue.text === '' && cue.source !== '' ? (
+          ) : cue.text === '' && cue.scriptText !== '' ? (
             <button
               type="button"
               className="px-2 py-1 text-left font-read text-base-content/60 line-through"
-              aria-label={`Left out: ${cue.source}`}
+              aria-label={`Left out: ${cue.scriptText}`}
               onClick={() => onChoose(cue.id)}
             >
-              {cue.source}
+              {cue.scriptText}
             </button>
           ) : (
             <CueTextField

@@ -8,8 +8,8 @@ import { useDraft } from '#web/data/use-draft.ts'
 import { cuesOfSlide } from './use-caption-edits.ts'
 
 /** The script with one sentence in the place of another; null when the sentence is not there any more. */
-export function scriptWith(script: string, source: string, instead: string): string | null {
-  const words = source.split(' ').map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+export function scriptWith(script: string, scriptText: string, instead: string): string | null {
+  const words = scriptText.split(' ').map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
   const found = new RegExp(words.join('\\s+'), 'u').exec(script)
   return found ? script.slice(0, found.index) + instead + script.slice(found.index + found[0].length) : null
 }
@@ -36,14 +36,14 @@ export function CueTextField({ lecture, track, cue, label, toScript, className, 
   const toCommands = (text: string): Command[] => {
     const start = before.current
     if (start && text === start.text)
-      return toScript && cue.source ? [script(start.script), captions(start.cues)] : [captions(start.cues)]
+      return toScript && cue.scriptText ? [script(start.script), captions(start.cues)] : [captions(start.cues)]
     const cues = setText(cuesOfSlide(track, slide.id), cue.id, text)
-    const said = cues.filter((c) => c.source === cue.source).map((c) => c.text)
+    const said = cues.filter((c) => c.scriptText === cue.scriptText).map((c) => c.text)
     const sentence = tidyText(said.join(' ')).replaceAll('\n', ' ')
-    const followed = toScript && cue.source && sentence ? scriptWith(slide.script, cue.source, sentence) : null
+    const followed = toScript && cue.scriptText && sentence ? scriptWith(slide.script, cue.scriptText, sentence) : null
     if (followed === null) return [captions(cues)]
     // the captions know the sentence by its new words, so that they are not made anew while they are typed
-    return [script(followed), captions(cues.map((c) => (c.source === cue.source ? { ...c, source: sentence } : c)))]
+    return [script(followed), captions(cues.map((c) => (c.scriptText === cue.scriptText ? { ...c, scriptText: sentence } : c)))]
   }
   const draft = useDraft(
     lecture.id,

@@ -48,7 +48,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
   const own = cuesOfSlide(track, slide.id).filter((cue) => cue.takeId === null || cue.takeId === take?.id)
   const ownTrack = track.origin !== 'translation' && translation === null
   const heardSpeech = (take?.analysis?.speech ?? []).map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) }))
-  const typed = own.filter((cue) => cue.source === '' && cue.text !== '')
+  const typed = own.filter((cue) => cue.scriptText === '' && cue.text !== '')
 
   const byEar = () =>
     edit.change(slide.id, 'captions by ear', (cues) =>
@@ -80,7 +80,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
           {number}. {slide.title || 'Without a title'}
         </h2>
         <span className="ml-auto flex flex-wrap gap-x-3 text-sm">
-          {ownTrack && own.some((cue) => cue.hand === 'time' && cue.source !== '') && (
+          {ownTrack && own.some((cue) => cue.manualEdit === 'time' && cue.scriptText !== '') && (
             <button
               type="button"
               className="link flex items-center gap-1"

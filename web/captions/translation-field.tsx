@@ -36,7 +36,7 @@ export function TranslationField({ lecture, track, original, translated, label, 
         onChange={(event) => draft.type(event.target.value)}
         onBlur={draft.leave}
       />
-      {translated?.doubtful && <p className="px-2 pb-1 text-sm text-secondary">The original has changed since</p>}
+      {translated?.needsReview && <p className="px-2 pb-1 text-sm text-secondary">The original has changed since</p>}
     </div>
   )
 }

@@ -29,7 +29,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   changed: 'Changed',
 }
 
-/** Where a finding is mended by hand. */
+/** Where a finding is fixed by hand. */
 export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: string; words: string } {
   const base = `/lectures/${lecture.id}`
   if (check.slideId === null) return { to: `${base}/sound`, words: 'See all slides' }
@@ -56,7 +56,7 @@ export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: s
 const ICONS = { missing: CircleDashed, look: CircleAlert, note: Info }
 const COLOURS = { missing: 'text-error', look: 'text-secondary', note: 'text-info' }
 
-export function CheckChip({ lecture, check, onMend }: { lecture: Lecture; check: Check; onMend: (check: Check) => void }) {
+export function CheckChip({ lecture, check, onFix }: { lecture: Lecture; check: Check; onFix: (check: Check) => void }) {
   const { details, open, onToggle, close } = useClosingDetails()
   const Icon = ICONS[check.level]
   const place = whereToMend(lecture, check)
@@ -73,16 +73,16 @@ export function CheckChip({ lecture, check, onMend }: { lecture: Lecture; check:
           <p className="font-medium">{check.finding}</p>
           <p className="mt-0.5 text-base-content/75">{check.advice}</p>
           <p className="mt-2 flex flex-wrap gap-2">
-            {check.mend && (
+            {check.fix && (
               <button
                 type="button"
                 className="btn btn-xs btn-primary"
                 onClick={() => {
                   close()
-                  onMend(check)
+                  onFix(check)
                 }}
               >
-                {check.mend.label}
+                {check.fix.label}
               </button>
             )}
             <Link to={place.to} className="btn btn-xs border-edge">

@@ -54,7 +54,7 @@ export type Recording = InferResponseType<(typeof client.lectures)[':id']['recor
 type LectureEditions = InferResponseType<(typeof client.lectures)[':id']['editions']['$get'], 200>
 export type Edition = LectureEditions['editions'][number]
 export type Link = LectureEditions['links'][number]
-export type VideoForecast = InferResponseType<(typeof client.lectures)[':id']['forecasts']['$get'], 200>['videos'][number]
+export type VideoEstimate = InferResponseType<(typeof client.lectures)[':id']['estimates']['$get'], 200>['videos'][number]
 export type LinkChange = InferRequestType<(typeof client.links)[':token']['$patch']>['json']
 
 export interface AttachWanted {
@@ -81,7 +81,7 @@ function sendFile<T>(path: string, file: File, beside: Record<string, string> = 
 
 export const api = createApi({
   baseQuery: fakeBaseQuery<Problem>(),
-  tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'forecasts'],
+  tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'estimates'],
   endpoints: (build) => ({
     shelf: build.query<Shelf, void>({
       queryFn: () => answer(() => ask(client.lectures.$get())),
@@ -226,9 +226,9 @@ export const api = createApi({
       invalidatesTags: (_, __, { lectureId }) => [{ type: 'editions', id: lectureId }],
     }),
     /** What each kind of video would be, learnt from what is made already. */
-    forecasts: build.query<VideoForecast[], string>({
-      queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].forecasts.$get(param(id)))).videos),
-      providesTags: ['forecasts'],
+    estimates: build.query<VideoEstimate[], string>({
+      queryFn: (id) => answer(async () => (await ask(client.lectures[':id'].estimates.$get(param(id)))).videos),
+      providesTags: ['estimates'],
     }),
     giveCrest: build.mutation<{ picture: string }, { id: string; file: File }>({
       queryFn: ({ id, file }) => answer(() => sendFile<{ picture: string }>(`lectures/${id}/crests`, file)),

@@ -10,7 +10,7 @@ import { ask, client, type LinkChange } from './api.ts'
 export type SlideChange = Partial<
   Pick<
     Slide,
-    'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card' | 'findings' | 'section'
+    'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card' | 'warnings' | 'section'
   >
 >
 /** Which pictures a slide has, in order; `deleted` when all of them went to another slide. */
@@ -35,7 +35,7 @@ export type Command =
   | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
   | {
       kind: 'lecture'
-      change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'making' | 'lineCharacters'>>
+      change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'exportSettings' | 'lineCharacters'>>
       was?: { title?: string }
     }
   | { kind: 'steps'; slides: Arranged[] }
@@ -204,7 +204,7 @@ export function apply(lecture: Lecture, command: Command) {
         ...command.translated.map((t) => [t.cueId, t.text] as const),
       ])
       track.cues = original.cues.flatMap((cue) =>
-        texts.get(cue.id) ? [{ ...cue, text: texts.get(cue.id)!, doubtful: false }] : [],
+        texts.get(cue.id) ? [{ ...cue, text: texts.get(cue.id)!, needsReview: false }] : [],
       )
       break
     }

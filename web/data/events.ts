@@ -25,16 +25,16 @@ export function useEvents() {
               { type: 'editions', id: event.lectureId },
               { type: 'recordings', id: event.lectureId },
               'shelf',
-              'forecasts',
+              'estimates',
             ]),
           )
         })
         return
       }
       const job = event.job as unknown as Job
-      if (job.kind === 'prepare') {
+      if (job.kind === 'pre-encode') {
         // nobody asked for it: only what it makes known is of interest
-        if (!isActive(job)) dispatch(api.util.invalidateTags(['forecasts']))
+        if (!isActive(job)) dispatch(api.util.invalidateTags(['estimates']))
         return
       }
       dispatch(

@@ -4,8 +4,8 @@ import type { SampleRange } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { momentsProblem, parseTimes } from '#core/timing/parse-timecode.ts'
-import { boundariesOf, type Visit } from '#core/timing/sitting.ts'
 import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
+import { boundariesOf, type Visit } from '#core/timing/split-session.ts'
 import { durationsToTimestamps } from '#core/timing/timestamps-to-durations.ts'
 
 /** Where the proposal comes from. */

@@ -43,7 +43,7 @@ function hear(take: Take, { start, end }: SaidSentence) {
 
 const figures = ({ clip, samples }: Take) =>
   clip
-    ? `${clock(toSeconds(clip.samples))} · ${lufs(clip.figures.loudnessLufs)} · room ${decibels(clip.figures.roomDb)}`
+    ? `${clock(toSeconds(clip.samples))} · ${lufs(clip.figures.loudnessLufs)} · room ${decibels(clip.figures.noiseFloorDb)}`
     : `${clock(toSeconds(samples))} · as it was recorded`
 
 export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: CompareTakesProps) {

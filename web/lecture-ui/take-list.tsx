@@ -81,7 +81,7 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
                 </span>
                 <span className="text-base-content/75">
                   {clock(toSeconds(take.samples))} · {describe(take)} · {moment(take.startedAt)}
-                  {take.gaps > 0 && ` · ${plural(take.gaps, 'gap')} in the sound, ${take.gapMs} ms in all`}
+                  {take.dropoutCount > 0 && ` · ${plural(take.dropoutCount, 'gap')} in the sound, ${take.dropoutMs} ms in all`}
                 </span>
                 {!kept && take.state === 'sealed' && (
                   <span className="my-1 flex flex-wrap gap-1.5">

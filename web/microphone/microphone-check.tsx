@@ -53,7 +53,7 @@ function Result({ tried, chosen, onChoose }: { tried: Tried; chosen: boolean; on
   const colour = { good: 'text-success', usable: 'text-secondary', bad: 'text-error' }[verdict.grade]
   const rows: [string, string][] = [
     ['Voice', study.voiceDb === null ? 'not heard' : `${decibels(study.voiceDb)}FS`],
-    ['Room', study.roomDb === null ? 'no pause to hear it' : `${decibels(study.roomDb)}FS`],
+    ['Room', study.noiseFloorDb === null ? 'no pause to hear it' : `${decibels(study.noiseFloorDb)}FS`],
     ['Voice over room', study.overRoomDb === null ? '–' : decibels(study.overRoomDb)],
     ['Mains hum', study.humHz === null ? 'none' : `${Math.round(study.humHz)} Hz`],
     ['Room dies away in', study.decaySeconds === null ? 'not heard' : `${study.decaySeconds.toFixed(2)} s`],

@@ -15,7 +15,7 @@ const WORDS: Record<Crest['corner'], string> = {
 const FIRST = { corner: 'bottom-right', share: 0.08, opacity: 0.9 } as const
 
 export function CrestChoice({ lecture }: { lecture: Lecture }) {
-  const { crest } = lecture.making
+  const { crest } = lecture.exportSettings
   const change = useExportSettings(lecture)
   const [give] = api.useGiveCrestMutation()
   const input = useRef<HTMLInputElement>(null)

@@ -11,7 +11,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { clock, megabytes, plural } from '#web/components/format.ts'
-import { api, type Edition, sentenceOf, type VideoForecast } from '#web/data/api.ts'
+import { api, type Edition, sentenceOf, type VideoEstimate } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
@@ -41,11 +41,13 @@ function duration(seconds: number): string {
   return `about ${plural(Math.ceil(seconds / 60), 'minute')}`
 }
 
-function Kinds({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForecast[] }) {
-  const { making } = lecture
+function Kinds({ lecture, estimates }: { lecture: Lecture; estimates: VideoEstimate[] }) {
+  const { exportSettings } = lecture
   const change = useExportSettings(lecture)
   const toggle = (preset: Preset) => {
-    const wanted = PRESETS.filter((p) => (p === preset ? !making.presets.includes(p) : making.presets.includes(p)))
+    const wanted = PRESETS.filter((p) =>
+      p === preset ? !exportSettings.presets.includes(p) : exportSettings.presets.includes(p),
+    )
     if (wanted.length === 0) toast('An edition needs a video: choose another kind first.')
     else change({ presets: wanted }, `kinds of video`)
   }
@@ -53,13 +55,13 @@ function Kinds({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForec
     <fieldset className="border-t border-base-300 py-3">
       <legend className="sr-only">Kinds of video</legend>
       {PRESETS.map((preset) => {
-        const told = forecasts.find((video) => video.preset === preset)
+        const told = estimates.find((video) => video.preset === preset)
         return (
           <label key={preset} className="grid grid-cols-[1.6rem_1fr_6.5rem] items-baseline gap-x-2 py-1.5">
             <input
               type="checkbox"
               className="checkbox checkbox-sm translate-y-1 border-edge"
-              checked={making.presets.includes(preset)}
+              checked={exportSettings.presets.includes(preset)}
               onChange={() => toggle(preset)}
             />
             <span>
@@ -84,16 +86,16 @@ function Kinds({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForec
 }
 
 /** How much of the work is done before anybody asks for it. */
-function Ready({ lecture, forecasts }: { lecture: Lecture; forecasts: VideoForecast[] }) {
-  const chosen = forecasts.filter((video) => lecture.making.presets.includes(video.preset))
-  const parts = chosen.reduce((sum, video) => sum + video.parts, 0)
+function Ready({ lecture, estimates }: { lecture: Lecture; estimates: VideoEstimate[] }) {
+  const chosen = estimates.filter((video) => lecture.exportSettings.presets.includes(video.preset))
+  const segments = chosen.reduce((sum, video) => sum + video.segments, 0)
   const ready = chosen.reduce((sum, video) => sum + video.ready, 0)
-  if (parts === 0) return null
+  if (segments === 0) return null
   return (
     <p className="text-sm text-base-content/75">
-      {ready === parts
+      {ready === segments
         ? 'Every part of it is ready; only joining is left.'
-        : `${ready} of ${plural(parts, 'part')} are ready. The others are made while you work, or now.`}
+        : `${ready} of ${plural(segments, 'part')} are ready. The others are made while you work, or now.`}
     </p>
   )
 }
@@ -106,10 +108,10 @@ function whichTrack(track: CaptionTrack): string {
 }
 
 function Details({ lecture }: { lecture: Lecture }) {
-  const { making } = lecture
+  const { exportSettings } = lecture
   const change = useExportSettings(lecture)
-  const author = useDraft(lecture.id, 'author', 'name of who speaks', making.author, (text) => [
-    { kind: 'lecture', change: { making: { ...making, author: text } } },
+  const author = useDraft(lecture.id, 'author', 'name of who speaks', exportSettings.author, (text) => [
+    { kind: 'lecture', change: { exportSettings: { ...exportSettings, author: text } } },
   ])
   const tracks = publishedTracks(lecture)
   const widest = Math.max(0, ...lecture.slides.flatMap((slide) => slide.steps.map((step) => step.width)))
@@ -119,7 +121,7 @@ function Details({ lecture }: { lecture: Lecture }) {
       <select
         id="height"
         className="select select-sm w-52 border-edge bg-base-100"
-        value={making.height}
+        value={exportSettings.height}
         onChange={({ target }) => change({ height: Number(target.value) as ExportSettings['height'] }, 'size of the picture')}
       >
         {HEIGHTS.map(({ height, words }) => (
@@ -128,7 +130,7 @@ function Details({ lecture }: { lecture: Lecture }) {
           </option>
         ))}
       </select>
-      {making.height === 2160 && widest < SHARP_4K && (
+      {exportSettings.height === 2160 && widest < SHARP_4K && (
         <span className="col-span-2 text-base-content/75">
           Your pictures are at most {widest} pixels wide: 4K makes the file larger and shows no more than 1080p.
         </span>
@@ -143,7 +145,7 @@ function Details({ lecture }: { lecture: Lecture }) {
           <select
             id="burned"
             className="select select-sm w-52 border-edge bg-base-100"
-            value={making.burnedIn ?? ''}
+            value={exportSettings.burnedIn ?? ''}
             onChange={({ target }) => change({ burnedIn: target.value || null }, 'captions drawn into the picture')}
           >
             <option value="">No, learners can turn them off</option>
@@ -161,7 +163,7 @@ function Details({ lecture }: { lecture: Lecture }) {
         <input
           type="checkbox"
           className="checkbox checkbox-sm border-edge"
-          checked={making.mp3}
+          checked={exportSettings.mp3}
           onChange={({ target }) => change({ mp3: target.checked }, 'MP3')}
         />
         MP3 too, which takes longer
@@ -190,7 +192,7 @@ function isTheSame(lecture: Lecture, edition: Edition): boolean {
     fingerprint: slideFingerprint(slide, slideCaptions(lecture, slide.slideId)),
   }))
   const made = new Set(edition.videos.map((video) => video.preset))
-  return changesBetween(edition.slides, slides).length === 0 && lecture.making.presets.every((preset) => made.has(preset))
+  return changesBetween(edition.slides, slides).length === 0 && lecture.exportSettings.presets.every((preset) => made.has(preset))
 }
 
 export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: Edition | undefined }) {
@@ -198,7 +200,7 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
   const shown = lecture.slides.filter((slide) => !slide.hidden).length
   const isMade = useMemo(() => edition !== undefined && shown > 0 && isTheSame(lecture, edition), [lecture, edition, shown])
   const { data: jobs = [] } = api.useJobsQuery()
-  const { data: forecasts = [] } = api.useForecastsQuery(lecture.id)
+  const { data: estimates = [] } = api.useEstimatesQuery(lecture.id)
   const [publish, { isLoading }] = api.usePublishMutation()
   const running = jobs.filter((job) => job.kind === 'publish' && job.lectureId === lecture.id && isActive(job))
   const newest = jobs.find((job) => job.kind === 'publish' && job.lectureId === lecture.id)
@@ -215,7 +217,7 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
       <p className="pb-2 text-sm text-base-content/75">
         {clock(seconds)}, {plural(shown, 'slide')}, a chapter for each
       </p>
-      <Kinds lecture={lecture} forecasts={forecasts} />
+      <Kinds lecture={lecture} estimates={estimates} />
       <Details lecture={lecture} />
       <div className="grid justify-items-start gap-2 border-t border-base-300 pt-4">
         <button
@@ -232,7 +234,7 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
             <CircleCheck size={15} aria-hidden className="text-success" /> No slide has changed since edition {edition!.number}.
           </p>
         )}
-        <Ready lecture={lecture} forecasts={forecasts} />
+        <Ready lecture={lecture} estimates={estimates} />
       </div>
       <div className="mt-4">
         {running.map((job) => (

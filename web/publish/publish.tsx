@@ -9,7 +9,7 @@ import { CHECK_WORDS, whereToMend } from '#web/components/check-chip.tsx'
 import { plural } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
-import { useMend } from '#web/data/use-mend.ts'
+import { useFix } from '#web/data/use-fix.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { Editions } from './editions.tsx'
@@ -21,10 +21,10 @@ const SINGLE = 3
 interface CheckLineProps {
   lecture: Lecture
   check: Check
-  onMend: (check: Check) => void
+  onFix: (check: Check) => void
 }
 
-function CheckLine({ lecture, check, onMend }: CheckLineProps) {
+function CheckLine({ lecture, check, onFix }: CheckLineProps) {
   const { to, words } = whereToMend(lecture, check)
   return (
     <li className="grid grid-cols-[1.4rem_1fr_auto] gap-x-1 border-t border-base-300 py-2.5">
@@ -37,9 +37,9 @@ function CheckLine({ lecture, check, onMend }: CheckLineProps) {
         <Link to={to} className="font-medium text-primary hover:underline">
           {words}
         </Link>
-        {check.mend && (
-          <button type="button" className="btn btn-xs border-edge" onClick={() => onMend(check)}>
-            {check.mend.label}
+        {check.fix && (
+          <button type="button" className="btn btn-xs border-edge" onClick={() => onFix(check)}>
+            {check.fix.label}
           </button>
         )}
       </span>
@@ -67,7 +67,7 @@ function runs(numbers: readonly number[]): string {
 }
 
 /** Many findings of one kind as one line, which opens into all of them. */
-function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check[]; onMend: (check: Check) => void }) {
+function CheckGroup({ lecture, group, onFix }: { lecture: Lecture; group: Check[]; onFix: (check: Check) => void }) {
   const [first] = group
   const { to, words } = whereToMend(lecture, first!)
   return (
@@ -88,7 +88,7 @@ function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check
         </summary>
         <ul className="mb-2 ml-6">
           {group.map((check) => (
-            <CheckLine key={check.slideId} lecture={lecture} check={check} onMend={onMend} />
+            <CheckLine key={check.slideId} lecture={lecture} check={check} onFix={onFix} />
           ))}
         </ul>
       </details>
@@ -98,7 +98,7 @@ function CheckGroup({ lecture, group, onMend }: { lecture: Lecture; group: Check
 
 function Before({ lecture }: { lecture: Lecture }) {
   const found = useMemo(() => checks(lecture), [lecture])
-  const mend = useMend(lecture)
+  const fix = useFix(lecture)
   const kinds = [...new Set(found.map((check) => check.kind))].map((kind) => found.filter((check) => check.kind === kind))
   return (
     <section aria-labelledby="before" className="min-w-0 p-5">
@@ -108,11 +108,9 @@ function Before({ lecture }: { lecture: Lecture }) {
       <ul>
         {kinds.map((group) =>
           group.length > SINGLE && group.every((check) => check.slideNumber !== null) ? (
-            <CheckGroup key={group[0]!.kind} lecture={lecture} group={group} onMend={mend} />
+            <CheckGroup key={group[0]!.kind} lecture={lecture} group={group} onFix={fix} />
           ) : (
-            group.map((check) => (
-              <CheckLine key={`${check.kind} ${check.slideId}`} lecture={lecture} check={check} onMend={mend} />
-            ))
+            group.map((check) => <CheckLine key={`${check.kind} ${check.slideId}`} lecture={lecture} check={check} onFix={fix} />)
           ),
         )}
         {holding(lecture, found).map((sentence) => (

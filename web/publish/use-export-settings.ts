@@ -11,8 +11,8 @@ export function useExportSettings(lecture: Lecture): (change: Partial<ExportSett
       editOrTell({
         lectureId: lecture.id,
         label,
-        forth: [{ kind: 'lecture', change: { making: { ...lecture.making, ...change } } }],
-        back: [{ kind: 'lecture', change: { making: lecture.making } }],
+        forth: [{ kind: 'lecture', change: { exportSettings: { ...lecture.exportSettings, ...change } } }],
+        back: [{ kind: 'lecture', change: { exportSettings: lecture.exportSettings } }],
       }),
     )
 }

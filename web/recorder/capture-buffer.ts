@@ -17,7 +17,7 @@ export type CaptureRequest = { id: number } & (
 )
 /** Samples, or the answer to a request: how many samples were captured until then, when that was (ms, as `Date.now()`), and what was missing. */
 export type CaptureMessage = { samples: Float32Array } | CaptureAnswer
-export type CaptureAnswer = { id: number; at: number; when: number; gaps: number; gapMs: number }
+export type CaptureAnswer = { id: number; at: number; when: number; dropoutCount: number; dropoutMs: number }
 
 export class CaptureBuffer {
   private readonly batch = new Float32Array(BATCH)

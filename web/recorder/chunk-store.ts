@@ -3,6 +3,23 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import type { Mark } from '#core/model/marks.ts'
 
+/** What an earlier version kept, which may still wait for its server after an upgrade. */
+type EarlierTake = Omit<KeptTake, 'isContinuous' | 'ended'> & {
+  isContinuous?: boolean
+  through?: boolean
+  ended: { chunks: number; dropoutCount?: number; dropoutMs?: number; gaps?: number; gapMs?: number } | null
+}
+
+export const inTodaysNames = ({ through = false, isContinuous = through, ended, ...take }: EarlierTake): KeptTake => ({
+  ...take,
+  isContinuous,
+  ended: ended && {
+    chunks: ended.chunks,
+    dropoutCount: ended.dropoutCount ?? ended.gaps ?? 0,
+    dropoutMs: ended.dropoutMs ?? ended.gapMs ?? 0,
+  },
+})
+
 export interface KeptTake {
   id: string
   slideId: string
@@ -10,15 +27,15 @@ export interface KeptTake {
   microphone: string
   startedAt: number
   /** Recorded straight through, from this slide on. */
-  through: boolean
+  isContinuous: boolean
   /** Told by keys so far. */
   marks: Mark[]
   /** What the recorder said at the end; null while it goes on, or when it never came to its end. */
-  ended: { chunks: number; gaps: number; gapMs: number } | null
+  ended: { chunks: number; dropoutCount: number; dropoutMs: number } | null
 }
 
 interface Schema extends DBSchema {
-  takes: { key: string; value: KeptTake }
+  takes: { key: string; value: EarlierTake }
   chunks: { key: [string, number]; value: Uint8Array<ArrayBuffer> }
 }
 
@@ -45,10 +62,11 @@ export const chunkStore = {
   },
   /** @returns takes whose sound or end the server may not have yet */
   async takes(): Promise<KeptTake[]> {
-    return (await database()).getAll('takes')
+    return (await (await database()).getAll('takes')).map(inTodaysNames)
   },
   async take(id: string) {
-    return (await database()).get('takes', id)
+    const take = await (await database()).get('takes', id)
+    return take && inTodaysNames(take)
   },
   /** @returns the chunk with the lowest number that is still kept */
   async firstChunk(takeId: string): Promise<{ chunk: number; pcm: Uint8Array<ArrayBuffer> } | null> {

@@ -22,7 +22,7 @@ export interface Level {
 export interface Target {
   slideId: string
   lectureId: string
-  through: boolean
+  isContinuous: boolean
 }
 
 /** An open microphone: its level is heard all the time, recording or not. */
@@ -174,16 +174,16 @@ export async function openInput(microphone: { id: string; name: string }): Promi
     microphoneName: microphone.name,
     onLevel: () => {},
     onLost: () => {},
-    async record({ slideId, lectureId, through }, onUpload) {
+    async record({ slideId, lectureId, isContinuous }, onUpload) {
       const takeId = crypto.randomUUID()
-      const take = { id: takeId, slideId, lectureId, through, microphone: microphone.name, startedAt: Date.now() }
+      const take = { id: takeId, slideId, lectureId, isContinuous, microphone: microphone.name, startedAt: Date.now() }
       const marks: Mark[] = []
       await chunkStore.keepTake({ ...take, marks, ended: null })
       const gathered = chunker(takeId)
       capture.onSamples = (samples) => gathered.add(toInt16(samples))
       /** A thread that is gone does not answer: what it gave is what there is. */
       const ask = async (what: Parameters<Capture['ask']>[0]) =>
-        (await capture.ask(what)) ?? { at: gathered.samples(), when: Date.now(), gaps: 0, gapMs: 0 }
+        (await capture.ask(what)) ?? { at: gathered.samples(), when: Date.now(), dropoutCount: 0, dropoutMs: 0 }
       let over = false
       let runningUp: { stop(): void } | null = null
       const note = async (mark: Mark) => {
@@ -242,10 +242,10 @@ export async function openInput(microphone: { id: string; name: string }): Promi
         async stop() {
           over = true
           runningUp?.stop()
-          const { gaps, gapMs } = await ask('stop')
+          const { dropoutCount, dropoutMs } = await ask('stop')
           capture.onSamples = () => {}
           const chunks = await gathered.end()
-          await chunkStore.keepTake({ ...take, marks, ended: { chunks, gaps, gapMs } })
+          await chunkStore.keepTake({ ...take, marks, ended: { chunks, dropoutCount, dropoutMs } })
           const sound = new Blob([writeWav(gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
           return { sound, seconds: gathered.samples() / SAMPLE_RATE, marks }
         },

@@ -19,8 +19,8 @@ export interface UploadReport {
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 const lockName = (takeId: string) => `lectern-take-${takeId}`
 
-async function begin({ id, slideId, microphone, startedAt, through = false }: KeptTake) {
-  await ask(client.takes[':id'].$put({ param: { id }, json: { slideId, microphone, startedAt, through } }))
+async function begin({ id, slideId, microphone, startedAt, isContinuous }: KeptTake) {
+  await ask(client.takes[':id'].$put({ param: { id }, json: { slideId, microphone, startedAt, isContinuous } }))
 }
 
 /** @returns the chunk the server expects next */
@@ -79,11 +79,11 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
           }
         sent = first.chunk + 1
       } else if (take.ended || recovered) {
-        const { chunks, gaps, gapMs } = take.ended ?? { chunks: sent, gaps: 0, gapMs: 0 }
+        const { chunks, dropoutCount, dropoutMs } = take.ended ?? { chunks: sent, dropoutCount: 0, dropoutMs: 0 }
         await ask(
           client.takes[':id'].seal.$post({
             param: { id: takeId },
-            json: { chunks, gaps, gapMs, recovered: take.ended === null },
+            json: { chunks, dropoutCount, dropoutMs, recovered: take.ended === null },
           }),
         )
         await chunkStore.dropTake(takeId)

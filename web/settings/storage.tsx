@@ -9,7 +9,7 @@ const LITTLE_BYTES = 2e9
 export function Storage() {
   const { data } = api.useStorageQuery(undefined, { refetchOnMountOrArgChange: true })
   if (!data) return null
-  const others = Math.max(0, data.bytes - data.partsBytes - data.editionsBytes)
+  const others = Math.max(0, data.bytes - data.segmentsBytes - data.editionsBytes)
   return (
     <section aria-labelledby="storage">
       <h2 id="storage" className="mb-2 font-read text-xl font-semibold">
@@ -24,7 +24,7 @@ export function Storage() {
         <dt>Editions</dt>
         <dd className="text-right">{megabytes(data.editionsBytes)}</dd>
         <dt>Encoded slides, made again when needed</dt>
-        <dd className="text-right">{megabytes(data.partsBytes)}</dd>
+        <dd className="text-right">{megabytes(data.segmentsBytes)}</dd>
         <dt>Free on this disk</dt>
         <dd className="text-right">{megabytes(data.freeBytes)}</dd>
       </dl>

@@ -49,7 +49,7 @@ interface RowProps {
   open: boolean
   /** Whether the lecture stands on it. */
   played: boolean
-  onMend: (check: Check) => void
+  onFix: (check: Check) => void
 }
 
 /** Where the lecture is played, as a line over the row's strip. */
@@ -162,7 +162,7 @@ function Spoken({
   )
 }
 
-function ToDo({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onMend: (check: Check) => void }) {
+function ToDo({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFix: (check: Check) => void }) {
   const { isListening } = api.useJobsQuery(undefined, {
     selectFromResult: ({ data }) => ({
       isListening: data?.some((job) => job.kind === 'align' && job.slideId === row.slide.id && isActive(job)) ?? false,
@@ -187,7 +187,7 @@ function ToDo({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onMend
         )
       )}
       {row.checks.map((check) => (
-        <CheckChip key={check.kind} lecture={lecture} check={check} onMend={onMend} />
+        <CheckChip key={check.kind} lecture={lecture} check={check} onFix={onFix} />
       ))}
     </>
   )
@@ -204,7 +204,7 @@ function Room({ scheduled }: { scheduled: ScheduledSlide }) {
   )
 }
 
-function Figures({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onMend: (check: Check) => void }) {
+function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFix: (check: Check) => void }) {
   const { slide, scheduled } = row
   const words = countWords(slide.script, lecture.language)
   const clipSeconds = scheduled ? toSeconds(scheduled.clipSamples) : 0
@@ -223,7 +223,7 @@ function Figures({ lecture, row, onMend }: { lecture: Lecture; row: RowData; onM
         {rate ? `${Math.round(rate)} words/min` : words > 0 ? plural(words, 'word') : 'no script'}
       </p>
       {scheduled && <Room scheduled={scheduled} />}
-      <ToDo lecture={lecture} row={row} onMend={onMend} />
+      <ToDo lecture={lecture} row={row} onFix={onFix} />
     </div>
   )
 }
@@ -293,7 +293,7 @@ function IntoView({ children }: { children: ReactNode }) {
 
 /** What a row shows. By itself, because dragging lets every row know of every row that comes and goes. */
 const Content = memo(function Content(props: ContentProps) {
-  const { lecture, row, scale, open, played, onMend, grip, attributes, listeners } = props
+  const { lecture, row, scale, open, played, onFix, grip, attributes, listeners } = props
   const { slide, index, scheduled } = row
   const Chevron = open ? ChevronDown : ChevronRight
   const sheet = `/lectures/${lecture.id}`
@@ -356,7 +356,7 @@ const Content = memo(function Content(props: ContentProps) {
           {scheduled && played && <Playhead scheduled={scheduled} scale={scale} />}
           {scheduled && <PlayFromHere scheduled={scheduled} index={index} />}
         </div>
-        <Figures lecture={lecture} row={row} onMend={onMend} />
+        <Figures lecture={lecture} row={row} onFix={onFix} />
       </div>
       {open && (
         <Suspense>

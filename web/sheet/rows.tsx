@@ -7,7 +7,7 @@ import { useParams } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
-import { useMend } from '#web/data/use-mend.ts'
+import { useFix } from '#web/data/use-fix.ts'
 import { usePlayer } from '#web/playback/lecture-player.ts'
 import { prepareBench, Row } from './row.tsx'
 import type { Scale } from './scale.tsx'
@@ -33,7 +33,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
   const dispatch = useAppDispatch()
   const { slideId: openSlide } = useParams()
   const { slideId: playedSlide } = usePlayer()
-  const mend = useMend(lecture)
+  const fix = useFix(lecture)
   const list = useRef<HTMLOListElement>(null)
   const [dragged, setDragged] = useState<string | null>(null)
   const [top, setTop] = useState(0)
@@ -118,7 +118,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
                 scale={scale}
                 open={row.slide.id === openSlide}
                 played={row.slide.id === playedSlide}
-                onMend={mend}
+                onFix={fix}
               />
             )
           })}

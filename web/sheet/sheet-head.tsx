@@ -8,7 +8,7 @@ import { expectedLength, profileOf } from '#core/timing/profile.ts'
 import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock, plural } from '#web/components/format.ts'
 import { useClosingDetails } from '#web/components/use-closing-details.ts'
-import { useMend } from '#web/data/use-mend.ts'
+import { useFix } from '#web/data/use-fix.ts'
 import { CardDialog } from './bench/card-dialog.tsx'
 import { useSlideActs } from './bench/use-slide-acts.ts'
 import { Profile } from './profile.tsx'
@@ -35,7 +35,7 @@ export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetDat
 }
 
 function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
-  const mend = useMend(lecture)
+  const fix = useFix(lecture)
   const spoken = lecture.slides.filter((slide) => keptTake(slide)).length
   const { seconds, isGuess } = expectedLength(lecture, data.times)
   const toDo = data.found.filter((check) => check.level !== 'note').length
@@ -54,7 +54,7 @@ function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
         .filter((check) => check.slideId === null)
         .map((check) => (
           <div key={check.kind} className="text-sm">
-            <CheckChip lecture={lecture} check={check} onMend={mend} />
+            <CheckChip lecture={lecture} check={check} onFix={fix} />
           </div>
         ))}
     </div>

@@ -34,7 +34,7 @@ const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg)$/i
 function Incoming({ lectureId }: { lectureId: string }) {
   const { data: jobs = [] } = api.useJobsQuery()
   const coming = jobs.filter(
-    (job) => job.lectureId === lectureId && isActive(job) && ['sound', 'bed', 'divide'].includes(job.kind),
+    (job) => job.lectureId === lectureId && isActive(job) && ['import-sound', 'bed', 'split-recording'].includes(job.kind),
   )
   if (coming.length === 0) return null
   return (

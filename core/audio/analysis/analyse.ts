@@ -2,7 +2,7 @@
 
 import type { Samples } from '#core/audio/signal/sample-source.ts'
 import { findSpeech, roomLevel } from '#core/audio/speech/voice-activity.ts'
-import { falseStop } from '#core/audio/tidy-up/trim-pauses.ts'
+import { trailingUtterance } from '#core/audio/tidy-up/trim-pauses.ts'
 import type { TakeAnalysis } from '#core/model/take.ts'
 import { takeFigures } from './take-measurements.ts'
 
@@ -19,5 +19,5 @@ export function analyse(
   figures = takeFigures(samples),
 ): TakeAnalysis {
   const speech = findSpeech(speechProbability, samples.length)
-  return { speech, roomDb: roomLevel(samples, speech), ...figures, humHz, falseStop: falseStop(speech) }
+  return { speech, noiseFloorDb: roomLevel(samples, speech), ...figures, humHz, trailingUtterance: trailingUtterance(speech) }
 }

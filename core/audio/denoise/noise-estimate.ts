@@ -61,7 +61,7 @@ function track(
 }
 
 /**
- * Brings the colour of the noise, which is followed unit by unit and so is uneven, half way (in decibels) to its mean over some seconds around.
+ * Brings the spectral shape of the noise, which is followed unit by unit and so is uneven, half way (in decibels) to its mean over some seconds around.
  * How loud the noise is in all is left as it was followed: rooms swell faster than they change their colour.
  *
  * @param into is filled

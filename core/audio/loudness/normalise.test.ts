@@ -14,7 +14,7 @@ const TARGET = { targetLufs: -16, ceilingDbtp: -1, even: false }
 function levelled(clip: Float32Array, level: Parameters<typeof normaliseLoudness>[1]) {
   const into = new Float32Array(clip.length)
   const gains = normaliseLoudness(clip, level, into)
-  return gains ? { clip: into, ...gains } : { clip, gainDb: 0, limitedDb: 0 }
+  return gains ? { clip: into, ...gains } : { clip, gainDb: 0, gainReductionDb: 0 }
 }
 
 describe('bringing a clip to its loudness', () => {
@@ -24,14 +24,14 @@ describe('bringing a clip to its loudness', () => {
   })
   test('a knock is held down and the voice is not', () => {
     const take = lay(voice(0.1, seconds(4)), sine(200, 0.95, seconds(0.02)), seconds(2))
-    const { clip, limitedDb } = levelled(take, TARGET)
+    const { clip, gainReductionDb } = levelled(take, TARGET)
     expect(truePeak(clip)).toBeLessThanOrEqual(-1)
-    expect(limitedDb).toBeGreaterThan(1)
+    expect(gainReductionDb).toBeGreaterThan(1)
     expect(Math.abs(heardLoudness(clip) + 16)).toBeLessThan(0.3)
   })
   test('silence stays silence', () => {
     const quiet = new Float32Array(seconds(1))
-    expect(levelled(quiet, TARGET)).toEqual({ clip: quiet, gainDb: 0, limitedDb: 0 })
+    expect(levelled(quiet, TARGET)).toEqual({ clip: quiet, gainDb: 0, gainReductionDb: 0 })
   })
   test('what is level already is left where it is', () => {
     const { clip } = levelled(voice(0.1, seconds(3)), TARGET)

@@ -74,7 +74,7 @@ export function normaliseLoudness(
   clip: Samples,
   level: NonNullable<TidyUp['level']>,
   into: SampleStore,
-): { gainDb: number; limitedDb: number } | null {
+): { gainDb: number; gainReductionDb: number } | null {
   const { length } = clip
   const powers = stepPowers(clip)
   const whole = heardLoudnessOfSteps(powers)
@@ -84,16 +84,16 @@ export function normaliseLoudness(
   let gainDb = Math.min(MOST_GAIN_DB, level.targetLufs - (points ? heardLoudness(even) : whole))
   for (let round = 0; ; round++) {
     const gain = fromDb(gainDb)
-    let limitedDb: number | null = null
+    let gainReductionDb: number | null = null
     for (const { start, end, from, to } of chunksOf(length)) {
       const scaled = even.subarray(from, to).map((value) => value * gain)
       const limited = limit(scaled, level.ceilingDbtp)
-      if (limited !== scaled) limitedDb = Math.max(limitedDb ?? 0, deepest(scaled, limited))
+      if (limited !== scaled) gainReductionDb = Math.max(gainReductionDb ?? 0, deepest(scaled, limited))
       into.set(limited.subarray(start - from, end - from), start)
     }
-    if (limitedDb === null) return { gainDb, limitedDb: 0 }
+    if (gainReductionDb === null) return { gainDb, gainReductionDb: 0 }
     const missing = level.targetLufs - heardLoudness(into)
-    if (round === 2 || Math.abs(missing) < 0.1 || gainDb >= MOST_GAIN_DB) return { gainDb, limitedDb }
+    if (round === 2 || Math.abs(missing) < 0.1 || gainDb >= MOST_GAIN_DB) return { gainDb, gainReductionDb }
     gainDb += missing
   }
 }

@@ -1,4 +1,4 @@
-/** A fresh take of any length, tidied with little in memory: a block at a time, everything between the steps laid aside. */
+/** A fresh take of any length, tidied with little in memory: a block at a time, everything between the steps spilled to disk. */
 
 import { analyse } from '#core/audio/analysis/analyse.ts'
 import { type BlockFigures, blockFigures, joinFigures } from '#core/audio/analysis/take-measurements.ts'
@@ -23,7 +23,7 @@ export interface TidiedLong {
   tidyUp: TidyUp
   clip: Samples
   gainDb: number
-  limitedDb: number
+  gainReductionDb: number
   figures: ReturnType<typeof clipFigures>
 }
 

@@ -47,7 +47,7 @@ describe('finding the voice', () => {
     lay(take, voice(0.3, seconds(3)), seconds(0.8))
     lay(take, voice(0.2, seconds(0.9), 4), seconds(5.6))
     const { analysis, tidyUp } = tidyFresh(take)
-    expect(Math.abs(analysis.falseStop!.start / 48000 - 5.6)).toBeLessThan(0.1)
+    expect(Math.abs(analysis.trailingUtterance!.start / 48000 - 5.6)).toBeLessThan(0.1)
     expect(tidyUp.kept.end / 48000).toBeGreaterThan(6.4)
   })
 })

@@ -179,7 +179,7 @@ export interface RenderedClip<S extends Samples = Float32Array> {
   /** As long as `clipSamples(tidyUp)`; mono, 48 kHz. */
   clip: S
   gainDb: number
-  limitedDb: number
+  gainReductionDb: number
 }
 
 /**
@@ -208,12 +208,12 @@ export function render<S extends SampleStore>(
   const clip = allocate(unlevelled.length)
   const gains = tidyUp.level && normaliseLoudness(unlevelled, tidyUp.level, clip)
   if (!gains) copySamples(unlevelled, clip)
-  return { clip, ...(gains ?? { gainDb: 0, limitedDb: 0 }) }
+  return { clip, ...(gains ?? { gainDb: 0, gainReductionDb: 0 }) }
 }
 
 /** What is told of a clip. @param speech where the voice lies in the take @param powers of the clip's steps, as `stepPowers` gives them */
 export function clipFigures(
-  { clip, gainDb, limitedDb }: RenderedClip<Samples>,
+  { clip, gainDb, gainReductionDb }: RenderedClip<Samples>,
   tidyUp: Pick<TidyUp, 'kept' | 'cuts' | 'pauseCuts' | 'tempo'>,
   speech: readonly SampleRange[],
   powers = stepPowers(clip),
@@ -221,9 +221,9 @@ export function clipFigures(
   return {
     loudnessLufs: finite(heardLoudnessOfSteps(powers)),
     truePeakDbtp: finite(truePeak(clip)),
-    roomDb: roomLevel(clip, speechInClip(speech, keptStretches(tidyUp), tidyUp.tempo)),
+    noiseFloorDb: roomLevel(clip, speechInClip(speech, keptStretches(tidyUp), tidyUp.tempo)),
     gainDb,
-    limitedDb,
+    gainReductionDb,
   }
 }
 

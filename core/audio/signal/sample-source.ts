@@ -1,4 +1,4 @@
-/** Sound of any length, read a piece at a time: an array in memory is one, and so is what was laid aside in a file. */
+/** Sound of any length, read a piece at a time: an array in memory is one, and so is what was spilled to disk. */
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 

@@ -51,8 +51,8 @@ describe('a microphone and its room', () => {
     const analysis = { ...analyse(samples, probability, humHz), speech }
     // the room between the words, as the analysis of a real take tells it
     const quiet = samples.subarray(0, s(0.6))
-    const roomDb = 20 * Math.log10(Math.sqrt(quiet.reduce((sum, x) => sum + x * x, 0) / quiet.length))
-    return verdictOf(studyMicrophone(samples, { ...analysis, roomDb }))
+    const noiseFloorDb = 20 * Math.log10(Math.sqrt(quiet.reduce((sum, x) => sum + x * x, 0) / quiet.length))
+    return verdictOf(studyMicrophone(samples, { ...analysis, noiseFloorDb }))
   }
   const sentence = (room: number, level = 1) =>
     spoken(

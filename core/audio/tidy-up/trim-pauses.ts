@@ -29,7 +29,7 @@ const FALSE_STOP_LONGEST_S = 2.5
  *
  * @returns the stretch in samples; null when there is none
  */
-export function falseStop(speech: readonly SampleRange[]): SampleRange | null {
+export function trailingUtterance(speech: readonly SampleRange[]): SampleRange | null {
   const last = speech.at(-1)
   const before = speech.at(-2)
   if (!last || !before) return null

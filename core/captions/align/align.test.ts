@@ -123,12 +123,12 @@ describe('the aligner', () => {
   })
   test('every sentence and every word of a script read as it stands is found', () => {
     const { samples, times } = record(SCRIPT)
-    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT, engine)
-    expect(extra).toEqual([])
+    const { sentences, offScript } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT, engine)
+    expect(offScript).toEqual([])
     // the same input gives the same output
     expect(align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT, engine)).toEqual({
       sentences,
-      extra,
+      offScript,
     })
     for (const [i, sentence] of sentences.entries()) {
       expect(sentence.spans).toHaveLength(1)
@@ -138,7 +138,7 @@ describe('the aligner', () => {
         expect(word.k).toBe(k)
         expect(Math.abs(word.start - times[i]!.words[k]!)).toBeLessThan(0.09)
       }
-      expect(sentence.doubtful).toBe(false)
+      expect(sentence.needsReview).toBe(false)
     }
   })
   test('a sentence that was left out is said to be left out, and the others stay in place', () => {
@@ -162,8 +162,8 @@ describe('the aligner', () => {
     const { samples, times } = record([SCRIPT[0]!, SCRIPT[1]!, strange, SCRIPT[2]!, SCRIPT[3]!])
     const alignment = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, SCRIPT.slice(0, 4), engine)
     expect(alignment.sentences.every((s) => !s.skipped)).toBe(true)
-    expect(alignment.extra).toHaveLength(1)
-    expect(Math.abs(alignment.extra[0]!.start - times[2]!.start)).toBeLessThan(0.15)
+    expect(alignment.offScript).toHaveLength(1)
+    expect(Math.abs(alignment.offScript[0]!.start - times[2]!.start)).toBeLessThan(0.15)
     const cues = cuesOf(alignment, samples.length / 48_000)
     const middle = (times[2]!.start + times[2]!.end) / 2
     expect(cues.some((cue) => cue.start < middle && cue.end > middle)).toBe(false)
@@ -179,9 +179,9 @@ describe('the aligner', () => {
     ['silence', new Float32Array(48_000 * 3), SCRIPT],
     ['an empty take', new Float32Array(0), SCRIPT],
   ])('%s gives nothing and does not fail', (_, samples, script) => {
-    const { sentences, extra } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, script, engine)
+    const { sentences, offScript } = align({ mel: melOfSixteen(toSixteen(samples)), speechProbability: null }, script, engine)
     expect(sentences.every((s) => s.skipped && s.spans.length === 0)).toBe(true)
-    expect(extra).toEqual([])
+    expect(offScript).toEqual([])
   })
   test('a script far too long for its take ends in time, and is not believed', () => {
     const { samples } = record(SCRIPT.slice(0, 1))

@@ -33,7 +33,7 @@ export interface AlignedSentence {
   /** 0 to 1. */
   confidence: number
   /** Please check: the words may stand elsewhere, or may not have been said like this. */
-  doubtful: boolean
+  needsReview: boolean
   /** In order; the last whole one is the one that was meant. */
   spans: SentenceSpan[]
 }
@@ -46,7 +46,7 @@ export function finalUtterance(sentence: Pick<AlignedSentence, 'spans'>): Senten
 export interface Alignment {
   sentences: AlignedSentence[]
   /** What was said and is not in the script. */
-  extra: { start: number; end: number }[]
+  offScript: { start: number; end: number }[]
 }
 
 /** Before anything is known of the speaker: the garbage in parts of what two unlike frames cost. */
@@ -130,8 +130,8 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
  */
 export function align(take: HeardTake, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
   const nothing = (): Alignment => ({
-    sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, doubtful: false, spans: [] })),
-    extra: [],
+    sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, needsReview: false, spans: [] })),
+    offScript: [],
   })
   if (sentences.length === 0 || take.mel.frames < LEAST_FRAMES) return nothing()
   const heard = listen(take)
@@ -201,7 +201,7 @@ function describe(
     text,
     skipped: true,
     confidence: 0,
-    doubtful: false,
+    needsReview: false,
     spans: [],
   }))
   const rates = spans.map((group) => spokenRate(group.words, reference))
@@ -247,13 +247,13 @@ function describe(
     sentence.skipped = sentence.spans.length === 0
     const utterances = spans.filter((utterance) => utterance.sentence === sentence.i).map((utterance) => utterance.confidence)
     sentence.confidence = Math.round(100 * (utterances.length > 0 ? Math.min(...utterances) : 0)) / 100
-    sentence.doubtful = !sentence.skipped && (sentence.confidence < DOUBTFUL || !whole || odd[sentence.i]!)
+    sentence.needsReview = !sentence.skipped && (sentence.confidence < DOUBTFUL || !whole || odd[sentence.i]!)
   }
-  const extra = strange
+  const offScript = strange
     .map(({ start, end }) => ({ start, end, spoken: heard.active.subarray(start, end).reduce((sum, on) => sum + on, 0) }))
     .filter(({ spoken }) => spoken / FRAMES_A_SECOND >= SHORTEST_EXTRA_S)
     .map(({ start, end }) => trimmed(heard.active, start, end))
-  return { sentences: bySentence, extra }
+  return { sentences: bySentence, offScript }
 }
 
 /** A stretch without the silence at its ends, seconds. */

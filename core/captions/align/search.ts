@@ -38,7 +38,7 @@ export interface WordSpan {
 export interface Path {
   words: WordSpan[]
   /** Stretches of something that is not in the script. */
-  extra: { start: number; end: number }[]
+  offScript: { start: number; end: number }[]
   /** Of the whole path, a frame. */
   cost: number
 }
@@ -356,7 +356,7 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
 
 function readTraceback(traceback: Traceback, last: number, frames: number, final: number): Omit<Path, 'cost'> {
   const words: WordSpan[] = []
-  const extra: Path['extra'] = []
+  const offScript: Path['offScript'] = []
   let end = frames
   let score = final
   for (let record = last; record >= 0; record = traceback.before[record]!) {
@@ -364,9 +364,9 @@ function readTraceback(traceback: Traceback, last: number, frames: number, final
     const start = traceback.time[record]!
     if (what >= 0 && end > start)
       words.unshift({ word: what, start, end, cost: (score - traceback.score[record]!) / (end - start) })
-    if (what === GARBAGE && end > start) extra.unshift({ start, end })
+    if (what === GARBAGE && end > start) offScript.unshift({ start, end })
     end = start
     score = traceback.score[record]!
   }
-  return { words, extra }
+  return { words, offScript }
 }

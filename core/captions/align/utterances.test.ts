@@ -45,7 +45,7 @@ const path = {
     word(2, 400, 450, 0.7),
     word(3, 450, 500, 0.7),
   ],
-  extra: [{ start: 280, end: 300 }],
+  offScript: [{ start: 280, end: 300 }],
   cost: 0.3,
 }
 const first = { from: 0, at: 0, frames: 100, pace: 1 }
@@ -85,7 +85,7 @@ test('a beginning that fits badly is that of its sentence when it follows a rest
   const begun = {
     ...path,
     words: path.words.filter(({ start }) => start < 100 || start >= 400),
-    extra: [{ start: 300, end: 400 }],
+    offScript: [{ start: 300, end: 400 }],
   }
   const heard = (at: number) => recording(first, { from: 5000, at, frames: 500 - at, pace: 1 })
   const short = onlySayings(begun, reference, heard(350), confidenceOf)
@@ -190,11 +190,11 @@ test('strange speech as long as a doubtful sentence and beside it may be the sen
     words: [word(2 * sentence, at, at + 50, 0.3), word(2 * sentence + 1, at + 50, at + 100, 0.3)],
     confidence,
   })
-  const [doubtful, sure] = [utterance(0, 200, 0.6), utterance(0, 200, 0.9)]
+  const [needsReview, sure] = [utterance(0, 200, 0.6), utterance(0, 200, 0.9)]
   const next = utterance(1, 400, 1)
-  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 20, end: 110 }])).toBe(true)
-  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 305, end: 395 }])).toBe(true)
+  expect(hasCompetingSegment(needsReview, undefined, next, [{ start: 20, end: 110 }])).toBe(true)
+  expect(hasCompetingSegment(needsReview, undefined, next, [{ start: 305, end: 395 }])).toBe(true)
   expect(hasCompetingSegment(sure, undefined, next, [{ start: 20, end: 110 }])).toBe(false)
-  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 20, end: 80 }])).toBe(false)
-  expect(hasCompetingSegment(doubtful, undefined, next, [{ start: 520, end: 610 }])).toBe(false)
+  expect(hasCompetingSegment(needsReview, undefined, next, [{ start: 20, end: 80 }])).toBe(false)
+  expect(hasCompetingSegment(needsReview, undefined, next, [{ start: 520, end: 610 }])).toBe(false)
 })

@@ -118,7 +118,7 @@ export function onlySayings(
   reference: Reference,
   heard: { features: Float32Array; active: Uint8Array },
   confidenceOf: (cost: number) => number,
-): { spans: Utterance[]; strange: Path['extra'] } {
+): { spans: Utterance[]; strange: Path['offScript'] } {
   const utterances = groupSpans(path, reference).map((group) => ({ ...group, confidence: confidenceOf(spanCost(group.words)) }))
   const isWhole = ({ sentence, words }: Utterance) => words.at(-1)!.word === reference.sentences[sentence]!.end - 1
   /** The surest utterance, a whole one where there is one, is what the others of its sentence have to sound like, as far as they go. */
@@ -134,8 +134,8 @@ export function onlySayings(
   }
   const spans = utterances.filter(isSaid)
   const others = utterances.filter((utterance) => !spans.includes(utterance))
-  const strange: Path['extra'] = []
-  for (const stretch of [...path.extra, ...others.map(({ words }) => runOf(words))].sort((a, b) => a.start - b.start)) {
+  const strange: Path['offScript'] = []
+  for (const stretch of [...path.offScript, ...others.map(({ words }) => runOf(words))].sort((a, b) => a.start - b.start)) {
     const last = strange.at(-1)
     if (last && stretch.start <= last.end + ONE_EXTRA) last.end = Math.max(last.end, stretch.end)
     else strange.push({ ...stretch })

@@ -1,4 +1,4 @@
-/** What is to be found fault with in captions, in plain words, and which fault one press can mend. */
+/** What is to be found fault with in captions, in plain words, and which fault one press can fix. */
 import { READING, SHOWN, widthOf } from '#core/captions/generate/break-lines.ts'
 
 export type CueFault =
@@ -11,10 +11,10 @@ export type CueFault =
   | 'gap'
   | 'early'
   | 'empty'
-  | 'doubtful'
+  | 'needs-review'
 
-/** How one press mends a fault. */
-export type CueMend = 'break' | 'join' | 'divide' | 'end-earlier' | 'end-later' | 'close' | 'start-later' | 'right'
+/** How one press fixes a fault. */
+export type CueFix = 'break' | 'join' | 'divide' | 'end-earlier' | 'end-later' | 'close' | 'start-later' | 'right'
 
 export interface CueFinding {
   fault: CueFault
@@ -22,7 +22,7 @@ export interface CueFinding {
   /** Whether it breaks a rule, or is only worth a look. */
   level: 'rule' | 'look'
   finding: string
-  mend: CueMend | null
+  fix: CueFix | null
 }
 
 export interface CheckedCue {
@@ -31,7 +31,7 @@ export interface CheckedCue {
   start: number
   end: number
   text: string
-  doubtful: boolean
+  needsReview: boolean
 }
 
 /** Gaps between these make a caption flicker off and on, seconds. */
@@ -59,8 +59,8 @@ export function checkCues(
 ): CueFinding[] {
   return cues.flatMap((cue, i) => {
     const found: CueFinding[] = []
-    const say = (fault: CueFault, level: CueFinding['level'], finding: string, mend: CueMend | null) =>
-      found.push({ fault, cueId: cue.id, level, finding, mend })
+    const say = (fault: CueFault, level: CueFinding['level'], finding: string, fix: CueFix | null) =>
+      found.push({ fault, cueId: cue.id, level, finding, fix })
     const next = cues[i + 1]
     if (cue.text.trim() === '') {
       say('empty', 'rule', 'It says nothing yet', null)
@@ -89,9 +89,9 @@ export function checkCues(
     }
     if (length < SHOWN.leastSeconds - 0.005) {
       const joins = next && room < 1 && widthOf(cue.text) + widthOf(next.text) < 2 * lineCharacters
-      const mend =
+      const fix =
         cue.start + SHOWN.leastSeconds <= (next?.start ?? Number.POSITIVE_INFINITY) ? 'end-later' : joins ? 'join' : null
-      say('short', 'look', `It is there for ${seconds(length)} only`, mend)
+      say('short', 'look', `It is there for ${seconds(length)} only`, fix)
     }
     if (length > SHOWN.mostSeconds + 1) say('long', 'look', `It stays for ${seconds(length)}`, lines.length > 1 ? 'divide' : null)
     if (room > FLICKER_S.least && room < FLICKER_S.most)
@@ -99,7 +99,7 @@ export function checkCues(
     const voice = speech?.find((s) => s.end > cue.start)
     if (voice && voice.start - cue.start > EARLY_S && voice.start < cue.end)
       say('early', 'look', `It comes ${seconds(voice.start - cue.start)} before the voice`, 'start-later')
-    if (cue.doubtful) say('doubtful', 'look', 'It may not stand on its words: please check', 'right')
+    if (cue.needsReview) say('needs-review', 'look', 'It may not stand on its words: please check', 'right')
     return found
   })
 }

@@ -3,9 +3,9 @@
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import { type BreakOptions, breakLines, captionTexts, READING, SHOWN, widthOf } from '#core/captions/generate/break-lines.ts'
 import type { StoredCue } from '#core/model/caption.ts'
-import type { CueFinding, CueMend } from './check-cues.ts'
+import type { CueFinding, CueFix } from './check-cues.ts'
 
-export const MEND_WORDS: Record<CueMend, string> = {
+export const FIX_WORDS: Record<CueFix, string> = {
   break: 'Break the line anew',
   join: 'Join with the next',
   divide: 'Divide it',
@@ -22,14 +22,14 @@ interface MendWith extends BreakOptions {
   newId: () => string
 }
 
-/** @param cues of the slide, in order @returns the captions of the slide mended */
-export function mendCue(cues: readonly StoredCue[], { cueId, mend }: CueFinding, options: MendWith): StoredCue[] {
+/** @param cues of the slide, in order @returns the captions of the slide fixed */
+export function fixCue(cues: readonly StoredCue[], { cueId, fix }: CueFinding, options: MendWith): StoredCue[] {
   const i = cues.findIndex((cue) => cue.id === cueId)
   const cue = cues[i]
-  if (!cue || !mend) return [...cues]
+  if (!cue || !fix) return [...cues]
   const next = cues.slice(i + 1).find((c) => c.text !== '' && c.takeId === cue.takeId)
   const text = cue.text.replaceAll('\n', ' ')
-  switch (mend) {
+  switch (fix) {
     case 'break':
       return edits.setText(cues, cueId, breakLines(text, options))
     case 'join':

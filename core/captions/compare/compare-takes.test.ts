@@ -9,7 +9,7 @@ const aligned = (text: string, spans: SentenceSpan[]): AlignedSentence => ({
   text,
   skipped: spans.length === 0,
   confidence: 1,
-  doubtful: false,
+  needsReview: false,
   spans,
 })
 const said = (text: string, start = 0) => ({ text, start, end: start + 1 })
@@ -20,7 +20,7 @@ test('a sentence that was said twice stands where it counts, one that was left o
     aligned('Twice.', [span(3, 4), span(5, 6), span(7, 7.5, true)]),
     aligned('Never.', []),
   ]
-  expect(saidSentences({ sentences, extra: [] })).toEqual([
+  expect(saidSentences({ sentences, offScript: [] })).toEqual([
     { text: 'Once.', start: 1, end: 2 },
     { text: 'Twice.', start: 5, end: 6 },
   ])

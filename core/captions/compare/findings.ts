@@ -21,11 +21,11 @@ export function isConvincing({ sentences }: Alignment): boolean {
   if (found.length === 0 || letters(found) < FOUND_LEAST * letters(sentences)) return false
   // what was not found counts as not believed
   const whole = found.reduce((sum, s) => sum + s.confidence * s.text.length, 0) / letters(sentences)
-  const isSure = (s: AlignedSentence) => s.confidence >= SURE && !s.doubtful && s.text.length >= TELLING_LETTERS
+  const isSure = (s: AlignedSentence) => s.confidence >= SURE && !s.needsReview && s.text.length >= TELLING_LETTERS
   return whole >= (found.some(isSure) ? LEAST_WITH_SURE : CONFIDENCE_LEAST)
 }
 
-export function findingsOf({ sentences, extra }: Alignment): Findings {
+export function findingsOf({ sentences, offScript }: Alignment): Findings {
   return {
     repeated: sentences.flatMap((sentence) => {
       const meant = finalUtterance(sentence)
@@ -33,8 +33,8 @@ export function findingsOf({ sentences, extra }: Alignment): Findings {
         .filter((span) => span !== meant && meant && span.start < meant.start)
         .map((span, i, all) => ({ text: sentence.text, start: span.start, end: all[i + 1]?.start ?? meant!.start }))
     }),
-    extra,
+    offScript,
     skipped: sentences.filter((s) => s.skipped).map((s) => s.text),
-    doubtful: sentences.filter((s) => s.doubtful).map((s) => s.text),
+    needsReview: sentences.filter((s) => s.needsReview).map((s) => s.text),
   }
 }

@@ -1,14 +1,14 @@
 /** Edits of a slide's captions: each takes the captions of the slide in order and gives them anew. */
 
 import { speakerOf, spokenBy } from '#core/captions/formats/webvtt/cue-text.ts'
-import type { Hand, StoredCue } from '#core/model/caption.ts'
+import type { ManualEdit, StoredCue } from '#core/model/caption.ts'
 
 /** No caption is shown for less. */
 export const LEAST_SECONDS = 0.2
 
 type Cues = readonly StoredCue[]
 
-const atLeast = (hand: Hand): Hand => (hand === 'time' ? 'time' : 'text')
+const atLeast = (manualEdit: ManualEdit): ManualEdit => (manualEdit === 'time' ? 'time' : 'text')
 
 /** Text as a caption holds it: no empty lines, no spaces at the ends. */
 export function tidyText(text: string): string {
@@ -26,7 +26,13 @@ const replaced = (cues: Cues, id: string, change: (cue: StoredCue) => StoredCue)
 /** Other words in a caption. Tags it had are let go, since they belonged to the old words; who speaks stays. */
 function withText(cue: StoredCue, text: string): StoredCue {
   const speaker = cue.markup && speakerOf(cue.markup)
-  return { ...cue, text, markup: speaker ? spokenBy(speaker, text) : null, hand: atLeast(cue.hand), doubtful: false }
+  return {
+    ...cue,
+    text,
+    markup: speaker ? spokenBy(speaker, text) : null,
+    manualEdit: atLeast(cue.manualEdit),
+    needsReview: false,
+  }
 }
 
 /** Changes what a caption says. */
@@ -36,20 +42,20 @@ export const setText = (cues: Cues, id: string, text: string): StoredCue[] =>
 /** Names who speaks; an empty name takes the name away. */
 export function setSpeaker(cues: Cues, id: string, speaker: string): StoredCue[] {
   const markup = (text: string) => (speaker.trim() === '' ? null : spokenBy(speaker, text))
-  return replaced(cues, id, (cue) => ({ ...cue, markup: markup(cue.text), hand: atLeast(cue.hand) }))
+  return replaced(cues, id, (cue) => ({ ...cue, markup: markup(cue.text), manualEdit: atLeast(cue.manualEdit) }))
 }
 
 /** Sets when a caption comes and goes. */
 export function setTimes(cues: Cues, id: string, times: { start?: number; end?: number }): StoredCue[] {
   return replaced(cues, id, (cue) => {
     const start = Math.max(0, times.start ?? cue.start)
-    return { ...cue, start, end: Math.max(start + LEAST_SECONDS, times.end ?? cue.end), hand: 'time', doubtful: false }
+    return { ...cue, start, end: Math.max(start + LEAST_SECONDS, times.end ?? cue.end), manualEdit: 'time', needsReview: false }
   })
 }
 
 /** Says that a caption is right as it is. */
 export function confirm(cues: Cues, id: string): StoredCue[] {
-  return replaced(cues, id, (cue) => ({ ...cue, hand: atLeast(cue.hand), doubtful: false }))
+  return replaced(cues, id, (cue) => ({ ...cue, manualEdit: atLeast(cue.manualEdit), needsReview: false }))
 }
 
 /**
@@ -78,15 +84,16 @@ export function joinNext(cues: Cues, id: string, breakLines: (text: string) => s
   const [cue, next] = [cues[i], cues[i + 1]]
   if (!cue || !next || cue.takeId !== next.takeId) return [...cues]
   // captions of other sentences become one with theirs: they are kept or made again together
-  const source = cue.source === next.source ? cue.source : [cue.source, next.source].filter(Boolean).join(' ')
+  const scriptText =
+    cue.scriptText === next.scriptText ? cue.scriptText : [cue.scriptText, next.scriptText].filter(Boolean).join(' ')
   const text = breakLines([cue.text, next.text].filter(Boolean).join(' ').replaceAll('\n', ' '))
-  const hand = cue.hand === 'time' || next.hand === 'time' ? 'time' : 'text'
-  const whole: StoredCue = { ...withText(cue, text), end: next.end, hand, source }
-  const sources = new Set([cue.source, next.source])
+  const manualEdit = cue.manualEdit === 'time' || next.manualEdit === 'time' ? 'time' : 'text'
+  const whole: StoredCue = { ...withText(cue, text), end: next.end, manualEdit, scriptText }
+  const sources = new Set([cue.scriptText, next.scriptText])
   return cues.flatMap((c, j) => {
     if (j === i) return [whole]
     if (j === i + 1) return []
-    return [c.source !== '' && sources.has(c.source) ? { ...c, source, hand: atLeast(c.hand) } : c]
+    return [c.scriptText !== '' && sources.has(c.scriptText) ? { ...c, scriptText, manualEdit: atLeast(c.manualEdit) } : c]
   })
 }
 
@@ -111,26 +118,28 @@ export function nudge(cues: Cues, id: string, edge: 'start' | 'end' | 'both', se
     ;[start, end] = [start + shift, end + shift]
   } else if (edge === 'start') start = within(start + seconds, Math.min(floor, start), end - LEAST_SECONDS)
   else end = within(end + seconds, start + LEAST_SECONDS, Math.max(ceiling, end))
-  return replaced(cues, id, (c) => ({ ...c, start, end, hand: 'time', doubtful: false }))
+  return replaced(cues, id, (c) => ({ ...c, start, end, manualEdit: 'time', needsReview: false }))
 }
 
 /** Takes a caption away. One that was made from a script is left out, so that it does not make itself again. */
 export function remove(cues: Cues, id: string): StoredCue[] {
   return cues.flatMap((cue) => {
     if (cue.id !== id) return [cue]
-    return cue.source === '' ? [] : [{ ...cue, text: '', markup: null, hand: atLeast(cue.hand), doubtful: false }]
+    return cue.scriptText === ''
+      ? []
+      : [{ ...cue, text: '', markup: null, manualEdit: atLeast(cue.manualEdit), needsReview: false }]
   })
 }
 
 /** Gives the captions of the same sentences back to the script. */
 export function followScript(cues: Cues, id: string): StoredCue[] {
-  const source = cues.find((cue) => cue.id === id)?.source
-  return cues.map((cue) => (source && cue.source === source ? { ...cue, hand: null } : cue))
+  const scriptText = cues.find((cue) => cue.id === id)?.scriptText
+  return cues.map((cue) => (scriptText && cue.scriptText === scriptText ? { ...cue, manualEdit: null } : cue))
 }
 
 /** Gives the times of all captions back to their words; what they say stays. */
 export const retime = (cues: Cues): StoredCue[] =>
-  cues.map((cue) => (cue.hand === 'time' && cue.source !== '' ? { ...cue, hand: 'text' } : cue))
+  cues.map((cue) => (cue.manualEdit === 'time' && cue.scriptText !== '' ? { ...cue, manualEdit: 'text' } : cue))
 
 /** The sentence that a caption is part of, as it is said in its take. */
 export interface SpokenSentence {
@@ -144,10 +153,10 @@ export interface SpokenSentence {
 /** @returns null when the caption belongs to no script, or to no recording */
 export function sentenceOf(cues: Cues, id: string): SpokenSentence | null {
   const cue = cues.find((c) => c.id === id)
-  if (!cue?.source || !cue.takeId) return null
-  const own = cues.filter((c) => c.source === cue.source && c.takeId === cue.takeId)
+  if (!cue?.scriptText || !cue.takeId) return null
+  const own = cues.filter((c) => c.scriptText === cue.scriptText && c.takeId === cue.takeId)
   return {
-    text: cue.source,
+    text: cue.scriptText,
     takeId: cue.takeId,
     start: Math.min(...own.map((c) => c.start)),
     end: Math.max(...own.map((c) => c.end)),
@@ -156,7 +165,7 @@ export function sentenceOf(cues: Cues, id: string): SpokenSentence | null {
 
 /** Adds a caption, such as a sound note, that belongs to no script. */
 export function add(cues: Cues, cue: Pick<StoredCue, 'id' | 'slideId' | 'takeId' | 'start' | 'end' | 'text'>): StoredCue[] {
-  const added: StoredCue = { ...cue, markup: null, settings: '', doubtful: false, source: '', hand: 'time' }
+  const added: StoredCue = { ...cue, markup: null, settings: '', needsReview: false, scriptText: '', manualEdit: 'time' }
   return [...cues, added].sort((a, b) => a.start - b.start)
 }
 

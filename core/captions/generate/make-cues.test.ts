@@ -30,17 +30,17 @@ const spreadCues = (script: string, speech: SampleRange[]) => makeCues(material(
 function aligned(script: string, skipped: readonly number[] = [], first = 1): Alignment {
   let at = first
   return {
-    extra: [],
+    offScript: [],
     sentences: sentences(script, 'en').map((text, i) => {
       const words = text.split(' ').map((w, k) => ({ k, w, start: at + 0.4 * k, end: at + 0.4 * k + 0.38 }))
-      if (skipped.includes(i)) return { i, text, skipped: true, confidence: 0, doubtful: false, spans: [] }
+      if (skipped.includes(i)) return { i, text, skipped: true, confidence: 0, needsReview: false, spans: [] }
       at = words.at(-1)!.end + 1
       return {
         i,
         text,
         skipped: false,
         confidence: 0.9,
-        doubtful: false,
+        needsReview: false,
         spans: [{ start: words[0]!.start, end: words.at(-1)!.end, partial: false, words }],
       }
     }),
@@ -244,8 +244,8 @@ describe('captions changed by hand', () => {
 })
 
 describe('faults of captions', () => {
-  const cue = (start: number, end: number, text: string) => ({ id: `${start}`, start, end, text, doubtful: false })
-  const faults = (...cues: ReturnType<typeof cue>[]) => checkCues(cues, 37, [{ start: 2, end: 60 }]).map((f) => [f.fault, f.mend])
+  const cue = (start: number, end: number, text: string) => ({ id: `${start}`, start, end, text, needsReview: false })
+  const faults = (...cues: ReturnType<typeof cue>[]) => checkCues(cues, 37, [{ start: 2, end: 60 }]).map((f) => [f.fault, f.fix])
   test.each([
     ['too many lines', [cue(2, 5, 'a\nb\nc')], [['many-lines', 'break']]],
     ['a long line', [cue(2, 5, 'a line that is rather longer than it should be')], [['long-line', 'break']]],

@@ -1,7 +1,7 @@
 /** Captions of a take from its script: those that make themselves, and between them those that somebody changed by hand. */
 
 import { type AlignedSentence, type Alignment, finalUtterance } from '#core/captions/align/align.ts'
-import type { Hand, StoredCue } from '#core/model/caption.ts'
+import type { ManualEdit, StoredCue } from '#core/model/caption.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { type BreakOptions, captionRuns, LINE_CHARACTERS, type Piece, piecesOf, SHOWN } from './break-lines.ts'
@@ -50,9 +50,9 @@ interface Unit {
 
 interface Draft {
   text: string
-  source: string
-  hand: Hand
-  doubtful: boolean
+  scriptText: string
+  manualEdit: ManualEdit
+  needsReview: boolean
   markup: string | null
   settings: string
   heard: { start: number; end: number } | null
@@ -61,15 +61,15 @@ interface Draft {
 }
 
 /** Captions of one source in a row, of which at least one was changed by hand. */
-function handUnits(before: readonly StoredCue[]): { source: string; cues: StoredCue[] }[] {
-  const groups: { source: string; cues: StoredCue[] }[] = []
+function handUnits(before: readonly StoredCue[]): { scriptText: string; cues: StoredCue[] }[] {
+  const groups: { scriptText: string; cues: StoredCue[] }[] = []
   for (const cue of before) {
-    if (!cue.source) continue
+    if (!cue.scriptText) continue
     const last = groups.at(-1)
-    if (last?.source === cue.source) last.cues.push(cue)
-    else groups.push({ source: cue.source, cues: [cue] })
+    if (last?.scriptText === cue.scriptText) last.cues.push(cue)
+    else groups.push({ scriptText: cue.scriptText, cues: [cue] })
   }
-  return groups.filter((group) => group.cues.some((cue) => cue.hand !== null))
+  return groups.filter((group) => group.cues.some((cue) => cue.manualEdit !== null))
 }
 
 /** Sentences that somebody changed by hand stay together as they were; the others stand alone, tiny ones with a neighbour. */
@@ -79,12 +79,12 @@ function unitsOf(said: readonly string[], before: readonly StoredCue[], { lineCh
   for (let from = 0; from < said.length; ) {
     let to = from + 1
     let text = said[from]!
-    const matches = (source: string) => waiting.findIndex((unit) => unit.source === source)
+    const matches = (scriptText: string) => waiting.findIndex((unit) => unit.scriptText === scriptText)
     let found = matches(text)
     // a caption that joins sentences knows them all
     for (
       let end = from + 1;
-      found < 0 && end < said.length && waiting.some((unit) => unit.source.startsWith(`${text} `));
+      found < 0 && end < said.length && waiting.some((unit) => unit.scriptText.startsWith(`${text} `));
       end++
     ) {
       text += ` ${said[end]}`
@@ -136,7 +136,7 @@ function spansOfTexts(texts: readonly string[], words: readonly ({ start: number
 
 function draftByHand(
   unit: Unit,
-  source: string,
+  scriptText: string,
   takeId: string,
   words: readonly ({ start: number; end: number } | null)[],
 ): Draft[] {
@@ -148,25 +148,25 @@ function draftByHand(
   return cues.map((cue, i): Draft => {
     const { text, markup, settings } = cue
     // times set by hand belong to the take they were set in
-    const fixed = cue.hand === 'time' && cue.takeId === takeId
-    const hand = cue.hand === 'time' && !fixed ? 'text' : cue.hand
+    const fixed = cue.manualEdit === 'time' && cue.takeId === takeId
+    const manualEdit = cue.manualEdit === 'time' && !fixed ? 'text' : cue.manualEdit
     return {
       text,
       markup,
       settings,
-      source,
-      hand,
-      doubtful: false,
+      scriptText,
+      manualEdit,
+      needsReview: false,
       heard: fixed ? { start: cue.start, end: cue.end } : spans[i]!,
       fixed,
     }
   })
 }
 
-function draftAlone(source: string, pieces: readonly Piece[], doubtful: boolean, options: BreakOptions): Draft[] {
+function draftAlone(scriptText: string, pieces: readonly Piece[], needsReview: boolean, options: BreakOptions): Draft[] {
   return captionRuns(pieces, options).map(({ from, to, text }): Draft => {
     const heard = spanOf(pieces.slice(from, to).map((piece) => piece.heard))
-    return { text, source, hand: null, doubtful, markup: null, settings: '', heard, fixed: false }
+    return { text, scriptText, manualEdit: null, needsReview, markup: null, settings: '', heard, fixed: false }
   })
 }
 
@@ -213,7 +213,7 @@ function placeUnheard(drafts: readonly Draft[], seconds: number): (Draft & { hea
       from + SHORTEST_S,
     )
     const share = (n: number) => from + ((to - from) * letters(run.slice(0, n))) / letters(run)
-    return { ...draft, heard: { start: share(i - first), end: share(i - first + 1) }, doubtful: true, fixed: true }
+    return { ...draft, heard: { start: share(i - first), end: share(i - first + 1) }, needsReview: true, fixed: true }
   })
 }
 
@@ -229,10 +229,10 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
   const options = { language, lineCharacters: material.lineCharacters || LINE_CHARACTERS.usual }
   const said = alignment ? alignment.sentences.map((s) => s.text) : sentences(script, language)
   const drafts = unitsOf(said, before, options).flatMap((unit): Draft[] => {
-    const source = said.slice(unit.from, unit.to).join(' ')
+    const scriptText = said.slice(unit.from, unit.to).join(' ')
     const aligned = alignment?.sentences.slice(unit.from, unit.to) ?? null
-    if (unit.byHand) return draftByHand(unit, source, takeId, aligned ? heardWords(aligned) : [])
-    if (!aligned) return draftAlone(source, piecesOf(source, language), unsure, options)
+    if (unit.byHand) return draftByHand(unit, scriptText, takeId, aligned ? heardWords(aligned) : [])
+    if (!aligned) return draftAlone(scriptText, piecesOf(scriptText, language), unsure, options)
     const heard = aligned.filter((sentence) => finalUtterance(sentence))
     const pieces = heard.flatMap((s, i) =>
       piecesOf(s.text, language, heardWords([s])).map((piece, j) => (i > 0 && j === 0 ? { ...piece, spaced: true } : piece)),
@@ -240,9 +240,9 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
     return pieces.length === 0
       ? []
       : draftAlone(
-          source,
+          scriptText,
           pieces,
-          heard.some((s) => s.doubtful),
+          heard.some((s) => s.needsReview),
           options,
         )
   })
@@ -260,10 +260,10 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
   const made = (placed ?? drafts).flatMap((draft, i): MadeCue[] => {
     const span = draft.fixed ? draft.heard : spans[i]
     if (!span) return []
-    const { text, source, hand, doubtful, markup, settings } = draft
-    return [{ takeId, start: span.start, end: span.end, text, source, hand, doubtful, markup, settings }]
+    const { text, scriptText, manualEdit, needsReview, markup, settings } = draft
+    return [{ takeId, start: span.start, end: span.end, text, scriptText, manualEdit, needsReview, markup, settings }]
   })
   // what somebody captioned beside the script stays, with the take it was said in
-  const beside = before.filter((cue) => cue.source === '' && cue.hand !== null)
+  const beside = before.filter((cue) => cue.scriptText === '' && cue.manualEdit !== null)
   return [...made, ...beside.map(({ id: _, slideId: __, ...cue }) => cue)].sort((a, b) => a.start - b.start)
 }

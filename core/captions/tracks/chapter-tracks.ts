@@ -32,7 +32,7 @@ export function placeChapters(
     }
     const from = at - toSeconds(slide.startSamples)
     const begins = Math.abs(from) < NEAR_S ? 0 : from
-    const rest = { takeId: null, settings: '', doubtful: false, source: '', hand: null }
+    const rest = { takeId: null, settings: '', needsReview: false, scriptText: '', manualEdit: null }
     placed.push({ slideId: slide.slideId, start: begins, end: begins + (end - start), text, markup, ...rest })
   }
   return { placed, problems }

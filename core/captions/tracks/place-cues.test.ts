@@ -23,7 +23,7 @@ describe('cues on the clocks', () => {
     captionTracks: [],
     chapterTracks: [],
     transition: NO_TRANSITION,
-    making: DEFAULT_EXPORT_SETTINGS,
+    exportSettings: DEFAULT_EXPORT_SETTINGS,
     beds: [],
     slides: ['a', 'b'].map((id) => ({
       id,
@@ -34,7 +34,7 @@ describe('cues on the clocks', () => {
       timing: {},
       transition: null,
       card: null,
-      findings: [],
+      warnings: [],
       buildsOn: false,
       section: '',
       offered: [],
@@ -52,9 +52,9 @@ describe('cues on the clocks', () => {
     text: 'x',
     markup: null,
     settings: '',
-    doubtful: false,
-    source: '',
-    hand: null,
+    needsReview: false,
+    scriptText: '',
+    manualEdit: null,
   } as const
   const wordAt = (l: Lecture, start: number) => cuesOnLecture(l, [{ ...cue, start }])[0]!.start
 

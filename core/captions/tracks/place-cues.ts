@@ -19,7 +19,7 @@ export interface LectureCue {
   text: string
   markup: string | null
   settings: string
-  doubtful: boolean
+  needsReview: boolean
 }
 
 /** The span of one stored cue on its slide's clock; null when its take is not the one heard or its words were cut out. */
@@ -48,7 +48,7 @@ export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): Lec
       const end = Math.min(span.end, toSeconds(slide.lengthSamples))
       // what a cut has left of a caption must be long enough to be seen
       if (end - span.start < Math.min(SHORTEST_REST_S, cue.end - cue.start)) return []
-      const { id, slideId, text, markup, settings, doubtful } = cue
+      const { id, slideId, text, markup, settings, needsReview } = cue
       return [
         {
           id,
@@ -58,7 +58,7 @@ export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): Lec
           text,
           markup,
           settings,
-          doubtful,
+          needsReview,
         },
       ]
     })
@@ -92,7 +92,7 @@ export interface CueOfFile {
   line: number
 }
 
-const BESIDE_SCRIPT = { doubtful: false, source: '', hand: null } as const
+const BESIDE_SCRIPT = { needsReview: false, scriptText: '', manualEdit: null } as const
 
 /** The part of a cue that a slide shows, in seconds of the slide. */
 function onOneSlide(

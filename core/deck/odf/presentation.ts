@@ -71,7 +71,7 @@ interface Drawer {
   /** Pixels of an inch. */
   scale: number
   files: ReadonlyMap<string, Uint8Array>
-  findings: Set<string>
+  warnings: Set<string>
   altTexts: string[]
 }
 
@@ -234,7 +234,7 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
     const table = child(node, 'table')
     if (part && !text) {
       if (!d.files.has(part)) {
-        d.findings.add(
+        d.warnings.add(
           'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
         )
         return []
@@ -243,7 +243,7 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
     }
     if (table) return drawTable(table, box, styles, d)
     if (!text) {
-      if (child(node, 'object')) d.findings.add('A chart or an embedded object could not be drawn.')
+      if (child(node, 'object')) d.warnings.add('A chart or an embedded object could not be drawn.')
       return []
     }
     return [shapeItem(text, 'rect', box, styles, graphic, d)]
@@ -254,7 +254,7 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
     return [shapeItem(node, preset, box, styles, graphic, d)]
   }
   if (/^(polygon|polyline|path|caption|measure)$/.test(node.name))
-    d.findings.add('A drawn line or shape of its own form could not be drawn.')
+    d.warnings.add('A drawn line or shape of its own form could not be drawn.')
   return []
 }
 
@@ -352,7 +352,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
   const scale = Math.min(1920 / pageWidth, 1080 / pageHeight)
   const masters = new Map(below(styleRoot ?? undefined, 'master-page').map((m) => [m.attrs['style:name'], m]))
   const slides = pages.map((page): DeckSlide => {
-    const d: Drawer = { styles, scale, files, findings: new Set(), altTexts: [] }
+    const d: Drawer = { styles, scale, files, warnings: new Set(), altTexts: [] }
     const look = styles.chain('drawing-page', page.attrs['draw:style-name'])
     const master = masters.get(page.attrs['draw:master-page-name'])
     const masterLook = styles.chain('drawing-page', master?.attrs['draw:style-name'])
@@ -372,7 +372,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
       .map((s) => s.attrs['xlink:href']?.replace(/^\.\//, ''))
       .find(Boolean)
     if (sound && !files.has(sound))
-      d.findings.add(
+      d.warnings.add(
         `Its sound “${sound.split('/').at(-1)}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.`,
       )
     const fill = drawing('draw:fill')
@@ -391,7 +391,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
           ? durationMs(property(look, 'drawing-page-properties', 'presentation:duration'))
           : null,
       sound: sound && files.has(sound) ? sound : null,
-      findings: [...d.findings],
+      warnings: [...d.warnings],
       drawing: {
         width: Math.round(pageWidth * scale),
         height: Math.round(pageHeight * scale),

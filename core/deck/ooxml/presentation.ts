@@ -103,7 +103,7 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
       hidden: node.attrs.show === '0' || node.attrs.show === 'false',
       advanceMs: numberOf(child(node, 'transition')?.attrs.advTm),
       sound: sound && 'part' in sound ? sound.part : null,
-      findings: [...(sound && 'missing' in sound ? [sound.missing] : []), ...read.findings],
+      warnings: [...(sound && 'missing' in sound ? [sound.missing] : []), ...read.warnings],
     }
   })
   const core = pack.relations('').find((r) => r.type === 'core-properties')?.target

@@ -33,7 +33,7 @@ interface Drawer {
   master: XmlNode | null
   deckStyle: XmlNode | undefined
   layers: { slide: Sheet; layout: Sheet | null; master: Sheet | null }
-  findings: Set<string>
+  warnings: Set<string>
   altTexts: string[]
 }
 
@@ -124,7 +124,7 @@ function drawShape(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   const name = geometry?.attrs.prst ?? 'rect'
   const path =
     geometry?.name === 'custGeom' ? customPath(geometry) : presetPath(name, adjustments(geometry), box.width, box.height)
-  if (!path) d.findings.add(`A shape (${namesOf(shape)?.attrs.name || name}) is drawn as a plain box.`)
+  if (!path) d.warnings.add(`A shape (${namesOf(shape)?.attrs.name || name}) is drawn as a plain box.`)
   const inherited = [...chain]
     .reverse()
     .map((s) => fillIn(child(s, 'spPr'), context))
@@ -183,13 +183,13 @@ function drawPicture(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Dra
   const picture = pictureIn(child(fill, 'blip'), sheet.relations)
   if (!box) return []
   if (!picture || picture.external || !d.pack.has(picture.target)) {
-    d.findings.add(
+    d.warnings.add(
       'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
     )
     return []
   }
   if (!PICTURES.test(picture.target)) {
-    d.findings.add(`A drawing (${picture.target.split('.').at(-1)!.toUpperCase()}) could not be drawn.`)
+    d.warnings.add(`A drawing (${picture.target.split('.').at(-1)!.toUpperCase()}) could not be drawn.`)
     return []
   }
   const crop = child(fill, 'srcRect')
@@ -331,7 +331,7 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
     const relation = sheet.relations.find((r) => r.id === chart.attrs['r:id'])
     const items = relation && d.pack.has(relation.target) ? chartItems(d.pack.xml(relation.target), box, d.theme) : null
     if (items) return items
-    d.findings.add('A chart of a kind that is not known here could not be drawn.')
+    d.warnings.add('A chart of a kind that is not known here could not be drawn.')
     return []
   }
   const diagram = diagramDrawing(child(data, 'relIds'), sheet, d)
@@ -346,7 +346,7 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   // many writers keep a picture of it beside
   const pictures = below(data, 'pic')
   if (pictures.length > 0) return pictures.flatMap((picture) => drawPicture(picture, frame, sheet, d))
-  d.findings.add(`${word} could not be drawn.`)
+  d.warnings.add(`${word} could not be drawn.`)
   return []
 }
 
@@ -385,7 +385,7 @@ export interface ReadSlide {
   drawing: Drawing
   title: string
   altText: string
-  findings: string[]
+  warnings: string[]
 }
 
 /** @param part name of the slide's part; @param number its place in the deck, from 1 */
@@ -414,7 +414,7 @@ export function readSlide(
     master: master?.node ?? null,
     deckStyle,
     layers: { slide, layout, master },
-    findings: new Set(),
+    warnings: new Set(),
     altTexts: [],
   }
   const background =
@@ -431,7 +431,7 @@ export function readSlide(
     : []
   d.altTexts.length = 0 // what is behind every slide says nothing of this one
   const items = [...behind, ...drawTree(tree(slide), EVERYTHING, slide, d, false)]
-  if (slide.relations.some((r) => FILM.test(r.target))) d.findings.add('A film on this slide is shown as its first picture only.')
+  if (slide.relations.some((r) => FILM.test(r.target))) d.warnings.add('A film on this slide is shown as its first picture only.')
 
   const texts = below(tree(slide), 'txBody').map(plainText).filter(Boolean)
   const titled = children(tree(slide), 'sp').find((shape) => /^(title|ctrTitle)$/.test(placeholderOf(shape)?.attrs.type ?? ''))
@@ -440,6 +440,6 @@ export function readSlide(
     drawing: { width: Math.round(size.cx * scale), height: Math.round(size.cy * scale), background, items },
     title: title.slice(0, 120),
     altText: [...texts, ...d.altTexts].join(' ').replace(/\s+/g, ' ').trim().slice(0, 1000),
-    findings: [...d.findings],
+    warnings: [...d.warnings],
   }
 }

@@ -6,7 +6,7 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { isConvincing } from '#core/captions/compare/findings.ts'
 import { preserveCueIds } from '#core/captions/edit/preserve-cue-ids.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
-import { CAPTION_KINDS, type CaptionKind, Hand, type StoredCue } from '#core/model/caption.ts'
+import { CAPTION_KINDS, type CaptionKind, ManualEdit, type StoredCue } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Database, Tables } from '#server/db/database.ts'
@@ -45,7 +45,7 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
   const [take] = keptTakeId ? await tx.select().from(takes).where(eq(takes.id, keptTakeId)) : []
   // without a recording nothing is shown, and what was changed by hand waits for the next one
   if (!take?.analysis) {
-    await tx.delete(cues).where(and(cuesOf(track.id, slideId), isNull(cues.hand)))
+    await tx.delete(cues).where(and(cuesOf(track.id, slideId), isNull(cues.manualEdit)))
     return
   }
   const kept = isAlignmentOf(take.alignment, script, track.language) ? take.alignment.alignment : null
@@ -85,9 +85,9 @@ export const SlideCues = z
         text: z.string().max(2000, 'A caption has at most 2,000 characters. Divide it.'),
         markup: z.string().max(4000).nullable(),
         settings: z.string().max(200),
-        doubtful: z.boolean(),
-        source: z.string().max(20_000),
-        hand: Hand,
+        needsReview: z.boolean(),
+        scriptText: z.string().max(20_000),
+        manualEdit: ManualEdit,
       })
       .refine((cue) => cue.end > cue.start, 'A caption must end after it starts.'),
   )

@@ -9,6 +9,6 @@ export async function renewCaptions(db: Database) {
     .selectDistinct({ slideId: cues.slideId })
     .from(cues)
     .innerJoin(captionTracks, and(eq(captionTracks.id, cues.trackId), eq(captionTracks.origin, 'script')))
-    .where(and(eq(cues.source, ''), isNull(cues.hand)))
+    .where(and(eq(cues.scriptText, ''), isNull(cues.manualEdit)))
   for (const { slideId } of rows) await db.write((tx) => remakeScriptCues(tx, slideId))
 }

@@ -35,6 +35,6 @@ export function translatedCues(original: readonly StoredCue[], rows: readonly (t
   return original.flatMap((cue) => {
     const row = byCue.get(cue.id)
     if (!row || cue.text === '') return []
-    return [{ ...cue, text: row.text, markup: null, source: '', hand: null, doubtful: row.original !== cue.text }]
+    return [{ ...cue, text: row.text, markup: null, scriptText: '', manualEdit: null, needsReview: row.original !== cue.text }]
   })
 }

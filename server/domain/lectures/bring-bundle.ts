@@ -10,7 +10,7 @@ import { isDiskFull } from '#server/errors/user-facing-error.ts'
 import { damaged, MOST_UNPACKED } from '#server/import/bundle-description.ts'
 import type { KeptPicture } from '#server/import/picture.ts'
 import { type OpenZip, openZip } from '#server/import/zip.ts'
-import { decodeAside, piecesOf } from '#server/media/pcm.ts'
+import { decodeToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
@@ -28,16 +28,16 @@ async function keepFile({ store }: AppContext, zip: OpenZip, entry: string, bund
 
 /** @returns name of its peaks @throws UserFacingError when it is no FLAC file of so many samples */
 async function keepPeaks({ media, store }: AppContext, sound: string, samples: number, entry: string, bundleName: string) {
-  const aside = store.scratchPath('.pcm')
+  const spillPath = store.scratchPath('.pcm')
   try {
-    const pcm = await decodeAside(media, store.path(sound), aside, samples + 1).catch((error) => {
+    const pcm = await decodeToDisk(media, store.path(sound), spillPath, samples + 1).catch((error) => {
       if (isDiskFull(error)) throw error
       return null
     })
     if (pcm?.length !== samples) throw damaged(bundleName, `the sound “${entry}” is not whole`)
     return await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), samples)))
   } finally {
-    await rm(aside, { force: true })
+    await rm(spillPath, { force: true })
   }
 }
 
@@ -90,8 +90,10 @@ export async function readBundle(
   }
   await db.write(async (tx) => {
     const now = Date.now()
-    const { making, ...lecture } = bundle.lecture
-    await tx.insert(lectures).values({ id: lectureId, ...lecture, making: making ?? null, createdAt: now, updatedAt: now })
+    const { exportSettings, ...lecture } = bundle.lecture
+    await tx
+      .insert(lectures)
+      .values({ id: lectureId, ...lecture, exportSettings: exportSettings ?? null, createdAt: now, updatedAt: now })
     for (const [position, { steps: own, offered, ...slide }] of bundle.slides.entries()) {
       await tx.insert(slides).values({ ...slide, lectureId, position })
       const row = ({ id, picture }: { id: string; picture: string }, i: number) => ({
@@ -102,11 +104,11 @@ export async function readBundle(
       })
       await tx.insert(steps).values(own.map(row))
       for (const [i, offer] of offered.entries())
-        await tx.insert(steps).values({ ...row(offer, own.length + i), offered: true, deletedAt: now })
+        await tx.insert(steps).values({ ...row(offer, own.length + i), offered: true, isPlaced: false })
     }
     for (const { tidyUp, ...take } of bundle.takes) {
       await tx.insert(takes).values({ ...take, ...sounds.get(take.sound)!, state: 'sealed' })
-      if (tidyUp) await tx.insert(tidyUps).values({ takeId: take.id, recipe: tidyUp })
+      if (tidyUp) await tx.insert(tidyUps).values({ takeId: take.id, tidyUp })
     }
     for (const { cues: own, translations: said, ...track } of bundle.captionTracks) {
       await tx.insert(captionTracks).values({ ...track, lectureId })

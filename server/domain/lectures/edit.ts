@@ -1,6 +1,6 @@
 /** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, isNull } from 'drizzle-orm'
+import { and, asc, eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
@@ -12,6 +12,7 @@ import { Transition } from '#core/model/transition.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
+import { isShownSlide, isShownTake } from '#server/db/shown.ts'
 import { remakeAllScriptCues, remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
@@ -23,7 +24,7 @@ export const LectureChange = z.object({
   timing: TimingDefaults.optional(),
   transition: Transition.optional(),
   language: Language.optional(),
-  making: ExportSettings.optional(),
+  exportSettings: ExportSettings.optional(),
   lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
   /** The texts that the change was made from: when they are others by now, it is not made. */
   was: z.object({ title: z.string() }).partial().optional(),
@@ -37,7 +38,7 @@ export const SlideChange = z.object({
   timing: TimingExceptions.optional(),
   transition: Transition.nullable().optional(),
   card: Card.nullable().optional(),
-  findings: z.array(z.string().max(500)).max(50).optional(),
+  warnings: z.array(z.string().max(500)).max(50).optional(),
   section: z.string().trim().max(200).optional(),
   /** As in `LectureChange`. */
   was: z.object({ title: z.string(), altText: z.string(), script: z.string() }).partial().optional(),
@@ -93,17 +94,17 @@ export async function createLecture(
         altText,
         script = '',
         hidden = false,
-        findings = [],
+        warnings = [],
         buildsOn = false,
         section = '',
       } = page
       const timing = page.holdSeconds == null ? {} : { holdSeconds: page.holdSeconds }
-      const said = { title: slideTitle, altText, script, hidden, findings, buildsOn, section }
+      const said = { title: slideTitle, altText, script, hidden, warnings, buildsOn, section }
       const row = { id: slideId, lectureId: id, position, ...said, timing }
       await tx.insert(slides).values(row)
       await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, picture, thumbnail, width, height })
       for (const [i, offered] of (page.offered ?? []).entries())
-        await tx.insert(steps).values({ id: randomUUID(), slideId, position: i + 1, ...offered, offered: true, deletedAt: now })
+        await tx.insert(steps).values({ id: randomUUID(), slideId, position: i + 1, ...offered, offered: true, isPlaced: false })
       slideIds.push(slideId)
     }
     return slideIds
@@ -156,7 +157,7 @@ export async function changeSlide(db: Database, id: string, { was, ...change }: 
       const [take] = await tx
         .select()
         .from(takes)
-        .where(and(eq(takes.id, change.keptTakeId), eq(takes.slideId, id), isNull(takes.deletedAt)))
+        .where(and(eq(takes.id, change.keptTakeId), eq(takes.slideId, id), isShownTake))
       if (!take) throw gone('take')
     }
     const [row] = await tx.update(slides).set(change).where(eq(slides.id, id)).returning()
@@ -171,7 +172,7 @@ export async function setSlideDeleted(db: Database, id: string, deleted: boolean
   return db.write(async (tx) => {
     const [row] = await tx
       .update(slides)
-      .set({ deletedAt: deleted ? Date.now() : null })
+      .set(deleted ? { deletedAt: Date.now() } : { deletedAt: null, isPlaced: true })
       .where(eq(slides.id, id))
       .returning()
     if (!row) throw gone('slide')
@@ -186,7 +187,7 @@ export async function reorderSlides(db: Database, lectureId: string, order: read
     const rows = await tx
       .select({ id: slides.id })
       .from(slides)
-      .where(and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt)))
+      .where(and(eq(slides.lectureId, lectureId), isShownSlide))
     const known = new Set(rows.map((row) => row.id))
     if (known.size !== order.length || new Set(order).size !== order.length || order.some((id) => !known.has(id))) {
       throw new UserFacingError(
@@ -216,7 +217,7 @@ export async function setTakeDeleted(
     const left = await tx
       .select()
       .from(takes)
-      .where(and(eq(takes.slideId, take.slideId), eq(takes.state, 'sealed'), isNull(takes.deletedAt)))
+      .where(and(eq(takes.slideId, take.slideId), eq(takes.state, 'sealed'), isShownTake))
     const newest = left.reduce<(typeof left)[number] | null>((best, t) => (t.number > (best?.number ?? 0) ? t : best), null)
     const heard = left.some((t) => t.id === slide!.keptTakeId)
     const keptTakeId = heard ? slide!.keptTakeId : (newest?.id ?? null)
@@ -229,18 +230,18 @@ export async function setTakeDeleted(
   })
 }
 
-/** Keeps a recipe for a take. @returns the id of the lecture */
-export async function changeTidyUp(db: Database, takeId: string, recipe: TidyUp): Promise<string> {
+/** Keeps a tidyUp for a take. @returns the id of the lecture */
+export async function changeTidyUp(db: Database, takeId: string, tidyUp: TidyUp): Promise<string> {
   return db.write(async (tx) => {
     const [row] = await tx.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (row?.takes.state !== 'sealed') throw gone('take')
-    const { kept, cuts, pauseCuts, silenced, gains, roomTone } = recipe
+    const { kept, cuts, pauseCuts, silenced, gains, roomTone } = tidyUp
     const all = [kept, ...cuts, ...pauseCuts, ...silenced, ...gains.map((g) => g.stretch), ...(roomTone ? [roomTone] : [])]
     if (all.some((s) => s.end > row.takes.samples))
       throw new UserFacingError('A curtain or a cut lies past the end of the recording.', 422)
-    if (clipSamples(recipe) === 0)
+    if (clipSamples(tidyUp) === 0)
       throw new UserFacingError('Nothing of the recording would be left to hear. Put something back, or delete the take.', 422)
-    await tx.insert(tidyUps).values({ takeId, recipe }).onConflictDoUpdate({ target: tidyUps.takeId, set: { recipe } })
+    await tx.insert(tidyUps).values({ takeId, tidyUp }).onConflictDoUpdate({ target: tidyUps.takeId, set: { tidyUp } })
     await touch(tx, row.slides.lectureId)
     return row.slides.lectureId
   })

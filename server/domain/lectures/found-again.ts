@@ -9,7 +9,7 @@ import { captionTracks, lectures, slides, steps, takes } from '#server/db/schema
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { usedFiles } from '#server/maintenance/used-files.ts'
-import { bytesLater, decodeAside, piecesOf } from '#server/media/pcm.ts'
+import { bytesLater, decodeToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf, encodeFlac, type SoundTags } from '#server/media/sound-files.ts'
 import { TAG } from '#server/media/sound-tags.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -94,23 +94,23 @@ export async function lostRecordings({
 /** The sound of a lost recording in the store. */
 async function soundOf(context: AppContext, recording: LostRecording) {
   const { store, media, journals } = context
-  const aside = store.scratchPath('.pcm')
+  const spillPath = store.scratchPath('.pcm')
   try {
     if (recording.file === null) {
-      const { samples } = await journals.readAside(recording.takeId, aside)
+      const { samples } = await journals.readToDisk(recording.takeId, spillPath)
       if (samples.length === 0) return null
       const sound = await encodeFlac(media, store, bytesLater(samples), { tags: { [TAG.take]: recording.takeId } })
       return { sound, samples: samples.length, peaks: await store.put(bytesOf(peaksOfPieces(piecesOf(samples), samples.length))) }
     }
     if (!(await store.has(recording.file))) await store.trash.bringBack(recording.file)
-    const samples = await decodeAside(media, store.path(recording.file), aside)
+    const samples = await decodeToDisk(media, store.path(recording.file), spillPath)
     return {
       sound: recording.file,
       samples: samples.length,
       peaks: await store.put(bytesOf(peaksOfPieces(piecesOf(samples), samples.length))),
     }
   } finally {
-    await rm(aside, { force: true })
+    await rm(spillPath, { force: true })
   }
 }
 

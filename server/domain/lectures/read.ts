@@ -1,6 +1,6 @@
 /** Lectures out of the database, in the shape of the model. */
 import { createHash } from 'node:crypto'
-import { and, asc, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
@@ -15,6 +15,7 @@ import { TimingDefaults } from '#core/model/timing.ts'
 import { NO_TRANSITION } from '#core/model/transition.ts'
 import type { Tables } from '#server/db/database.ts'
 import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { isShownSlide, isShownStep, isShownTake } from '#server/db/shown.ts'
 import { translatedCues } from '#server/domain/captions/translations.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { readBeds } from './beds.ts'
@@ -43,16 +44,16 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
     .select()
     .from(takes)
     .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
-    .where(and(inArray(takes.slideId, slideIds), isNull(takes.deletedAt)))
+    .where(and(inArray(takes.slideId, slideIds), isShownTake))
     .orderBy(desc(takes.number))
   // by what they are made of: the same recording on two slides, or in two lectures, has one clip
-  const recipes = rows.map((r) => (r.tidyUps ? TidyUpSchema.parse(r.tidyUps.recipe) : null))
+  const recipes = rows.map((r) => (r.tidyUps ? TidyUpSchema.parse(r.tidyUps.tidyUp) : null))
   const keys = rows.flatMap((r, i) => (r.takes.sound && recipes[i] ? clipKey(r.takes.sound, recipes[i]) : []))
   const clipRows = await db.select().from(clips).where(inArray(clips.key, keys))
   const clipByKey = new Map(clipRows.map((row) => [row.key, row]))
   const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
     const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
-    const { deletedAt: _, alignment, through: __, sittingId: ___, chunks: ____, ...take } = row
+    const { deletedAt: _, alignment, isContinuous: __, sourceRecordingId: ___, chunks: ____, ...take } = row
     return {
       ...take,
       analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,
@@ -101,18 +102,18 @@ export async function lectureRows(db: Tables, lectureId: string) {
   const slideRows = await db
     .select()
     .from(slides)
-    .where(and(eq(slides.lectureId, lectureId), isNull(slides.deletedAt)))
+    .where(and(eq(slides.lectureId, lectureId), isShownSlide))
     .orderBy(asc(slides.position))
   const ids = slideRows.map((row) => row.id)
   const stepRows = await db
     .select()
     .from(steps)
-    .where(and(inArray(steps.slideId, ids), isNull(steps.deletedAt)))
+    .where(and(inArray(steps.slideId, ids), isShownStep))
     .orderBy(asc(steps.position))
   const offeredRows = await db
     .select()
     .from(steps)
-    .where(and(inArray(steps.slideId, ids), eq(steps.offered, true), isNotNull(steps.deletedAt)))
+    .where(and(inArray(steps.slideId, ids), eq(steps.offered, true), eq(steps.isPlaced, false)))
     .orderBy(asc(steps.position))
   return { lecture, slideRows, ids, stepRows, offeredRows }
 }
@@ -142,12 +143,12 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
     // rows of an earlier version lack what was added since
     timing: TimingDefaults.parse(lecture.timing),
     transition: lecture.transition ?? NO_TRANSITION,
-    making: ExportSettings.parse(lecture.making ?? {}),
+    exportSettings: ExportSettings.parse(lecture.exportSettings ?? {}),
     slides: slideRows.map((row): Slide => {
-      const { position: _, deletedAt: __, lectureId: ___, ...slide } = row
+      const { position: _, deletedAt: __, isPlaced: ___, lectureId: ____, ...slide } = row
       return {
         ...slide,
-        findings: slide.findings ?? [],
+        warnings: slide.warnings ?? [],
         steps: (stepsBySlide.get(row.id) ?? []).map(asStep),
         offered: (offeredBySlide.get(row.id) ?? []).map(asStep),
         takes: takesBySlide.get(row.id) ?? [],

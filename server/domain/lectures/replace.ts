@@ -6,7 +6,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
-import { addSpareSlide, insertHiddenStep } from './slides.ts'
+import { insertHiddenSlide, insertHiddenStep } from './slides.ts'
 
 export interface Replaced extends Replacement {
   lectureId: string
@@ -38,14 +38,14 @@ export async function takeOver({ db }: AppContext, jobId: string, choice: z.infe
   const lastAfter = new Map<string | null, string>()
   for (const { page, afterSlideId } of added) {
     if (!choice.added.includes(page)) continue
-    const { title, altText, script = '', hidden = false, findings = [], section = '' } = pages[page]!
+    const { title, altText, script = '', hidden = false, warnings = [], section = '' } = pages[page]!
     // several new pages in a row follow one another
     const after = lastAfter.get(afterSlideId) ?? afterSlideId
-    const id = await addSpareSlide(
+    const id = await insertHiddenSlide(
       db,
       lectureId,
       after,
-      { title, altText, script, hidden, findings, section, timing: {} },
+      { title, altText, script, hidden, warnings, section, timing: {} },
       pictureOf(page),
     )
     lastAfter.set(afterSlideId, id)

@@ -1,12 +1,13 @@
 /** Slides that are added, copied, drawn again, and put together from pictures. */
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import type { Bookmark } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { lectures, slides, steps, takes } from '#server/db/schema.ts'
+import { isShownStep, isShownTake } from '#server/db/shown.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
@@ -51,7 +52,7 @@ async function insertSlide(
   afterSlideId: string | null,
   slide: Pick<
     typeof slides.$inferInsert,
-    'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden' | 'findings' | 'section' | 'deletedAt'
+    'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden' | 'warnings' | 'section' | 'isPlaced'
   >,
   pictures: readonly KeptPicture[],
 ): Promise<string> {
@@ -75,15 +76,15 @@ export async function addCard({ db, store }: AppContext, lectureId: string, { af
   })
 }
 
-/** Adds a slide that is not shown yet, as one that was deleted: bringing it back shows it. @returns its id */
-export async function addSpareSlide(
+/** Adds a slide that is not shown until `arrangeSteps` puts it in. @returns its id */
+export async function insertHiddenSlide(
   db: Database,
   lectureId: string,
   afterSlideId: string | null,
   slide: Parameters<typeof insertSlide>[3],
   picture: KeptPicture,
 ): Promise<string> {
-  return db.write((tx) => insertSlide(tx, lectureId, afterSlideId, { ...slide, deletedAt: Date.now() }, [picture]))
+  return db.write((tx) => insertSlide(tx, lectureId, afterSlideId, { ...slide, isPlaced: false }, [picture]))
 }
 
 /** Adds a copy after a slide: pictures, script, timing; its recordings stay with the original. @returns the copy's id and lecture */
@@ -95,7 +96,7 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
     const pictures = await tx
       .select({ picture: steps.picture, thumbnail: steps.thumbnail, width: steps.width, height: steps.height })
       .from(steps)
-      .where(and(eq(steps.slideId, id), isNull(steps.deletedAt)))
+      .where(and(eq(steps.slideId, id), isShownStep))
       .orderBy(asc(steps.position))
     const copy = { title, altText, script, timing, transition, card, hidden }
     return { lectureId, slideId: await insertSlide(tx, lectureId, id, copy, pictures) }
@@ -129,7 +130,7 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
       const [recorded] = await tx
         .select()
         .from(takes)
-        .where(and(eq(takes.slideId, s.id), isNull(takes.deletedAt)))
+        .where(and(eq(takes.slideId, s.id), isShownTake))
         .limit(1)
       if (s.deleted && recorded)
         throw new UserFacingError(
@@ -142,14 +143,14 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
     for (const s of arrangement.slides) {
       const there = await tx.select({ id: steps.id }).from(steps).where(eq(steps.slideId, s.id))
       const leaving = there.map((step) => step.id).filter((step) => !staying.has(step))
-      if (leaving.length > 0) await tx.update(steps).set({ deletedAt: now }).where(inArray(steps.id, leaving))
+      if (leaving.length > 0) await tx.update(steps).set({ isPlaced: false }).where(inArray(steps.id, leaving))
     }
     for (const s of arrangement.slides) {
       for (const [position, step] of s.steps.entries())
-        await tx.update(steps).set({ slideId: s.id, position, deletedAt: null }).where(eq(steps.id, step))
+        await tx.update(steps).set({ slideId: s.id, position, isPlaced: true }).where(eq(steps.id, step))
       await tx
         .update(slides)
-        .set({ deletedAt: s.deleted ? now : null })
+        .set(s.deleted ? { deletedAt: now } : { deletedAt: null, isPlaced: true })
         .where(eq(slides.id, s.id))
     }
     await touch(tx, lectureId)
@@ -163,7 +164,7 @@ export async function insertHiddenStep(db: Database, slideId: string, picture: K
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
     if (!slide) throw gone('slide')
     const id = randomUUID()
-    await tx.insert(steps).values({ id, slideId, position: 0, ...picture, deletedAt: Date.now() })
+    await tx.insert(steps).values({ id, slideId, position: 0, ...picture, isPlaced: false })
     return id
   })
 }

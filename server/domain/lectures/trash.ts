@@ -40,11 +40,12 @@ export async function readTrash(db: Tables, lectureId: string, now = Date.now())
     found.push({ kind, id, lectureId, name, deletedAt: deletedAt! })
   const slideRows = await db.select().from(slides).where(eq(slides.lectureId, lectureId))
   for (const slide of slideRows)
-    if (slide.deletedAt !== null && slide.deletedAt > since)
+    if (slide.isPlaced && slide.deletedAt !== null && slide.deletedAt > since)
       add('slide', slide.id, `Slide “${slide.title || 'without a title'}”`, slide.deletedAt)
-  const shown = new Map(slideRows.filter((slide) => slide.deletedAt === null).map((slide) => [slide.id, slide.title]))
-  // what was recorded straight through is no take that anybody has seen
-  const ofSlides = and(inArray(takes.slideId, [...shown.keys()]), gt(takes.deletedAt, since), eq(takes.through, false))
+  const shown = new Map(
+    slideRows.filter((slide) => slide.isPlaced && slide.deletedAt === null).map((slide) => [slide.id, slide.title]),
+  )
+  const ofSlides = and(inArray(takes.slideId, [...shown.keys()]), gt(takes.deletedAt, since))
   for (const take of await db.select().from(takes).where(ofSlides))
     add('take', take.id, `Take ${take.number} of “${shown.get(take.slideId) || 'a slide without a title'}”`, take.deletedAt)
   for (const bed of await db

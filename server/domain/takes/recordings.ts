@@ -3,6 +3,7 @@ import { and, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { z } from 'zod'
 import type { Database, Tables } from '#server/db/database.ts'
 import { recordings, slides } from '#server/db/schema.ts'
+import { isShownSlide } from '#server/db/shown.ts'
 import { gone } from '#server/domain/lectures/edit.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
@@ -53,7 +54,7 @@ export async function readDivision(db: Tables, id: string, { slideIds, boundarie
   const known = await db
     .select({ id: slides.id })
     .from(slides)
-    .where(and(eq(slides.lectureId, recording.lectureId), inArray(slides.id, slideIds), isNull(slides.deletedAt)))
+    .where(and(eq(slides.lectureId, recording.lectureId), inArray(slides.id, slideIds), isShownSlide))
   // a slide that was gone back to in a sitting has several parts
   if (known.length !== new Set(slideIds).size)
     throw new UserFacingError('The slides changed in another window meanwhile. Look at the division again.', 409)

@@ -3,25 +3,26 @@ import { and, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { clips, jobs, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
+import { isShownSlide, isShownTake } from '#server/db/shown.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 /** @returns how many takes were put into the queue */
 export async function renewClips({ db }: Pick<AppContext, 'db'>, queue: JobQueue): Promise<number> {
   const rows = await db.read
-    .select({ id: takes.id, sound: takes.sound, recipe: tidyUps.recipe, lectureId: slides.lectureId })
+    .select({ id: takes.id, sound: takes.sound, tidyUp: tidyUps.tidyUp, lectureId: slides.lectureId })
     .from(takes)
-    .innerJoin(slides, and(eq(slides.keptTakeId, takes.id), isNull(slides.deletedAt)))
+    .innerJoin(slides, and(eq(slides.keptTakeId, takes.id), isShownSlide))
     .innerJoin(lectures, and(eq(lectures.id, slides.lectureId), isNull(lectures.deletedAt)))
     .innerJoin(tidyUps, eq(tidyUps.takeId, takes.id))
-    .where(and(isNotNull(takes.sound), isNull(takes.deletedAt)))
+    .where(and(isNotNull(takes.sound), isShownTake))
   const known = new Set((await db.read.select({ key: clips.key }).from(clips)).map((row) => row.key))
   const waiting = await db.read
     .select({ payload: jobs.payload })
     .from(jobs)
     .where(and(eq(jobs.kind, 'tidy'), inArray(jobs.state, ['queued', 'running'])))
   const queued = new Set(waiting.map((job) => (job.payload as { takeId: string }).takeId))
-  const stale = rows.filter((row) => !queued.has(row.id) && !known.has(clipKey(row.sound!, TidyUp.parse(row.recipe))))
+  const stale = rows.filter((row) => !queued.has(row.id) && !known.has(clipKey(row.sound!, TidyUp.parse(row.tidyUp))))
   for (const { id, lectureId } of stale) await queue.add('tidy', lectureId, { takeId: id })
   return stale.length
 }

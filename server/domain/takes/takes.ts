@@ -1,7 +1,7 @@
 /** Takes on their way from the microphone to a sealed recording. */
 import { rm } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
-import { and, eq, isNotNull, max, min } from 'drizzle-orm'
+import { and, eq, isNotNull, max } from 'drizzle-orm'
 import { z } from 'zod'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
@@ -15,17 +15,18 @@ import { tagsOfPart, tagsOfTake } from '#server/media/sound-tags.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import type { TakeJournal } from '#server/recording/take-journal.ts'
 
-export const NewTake = z.object({
+// strict: a page of another version says things in other words, and must not be half understood
+export const NewTake = z.strictObject({
   slideId: z.string(),
   microphone: z.string().max(300),
   startedAt: z.number().int(),
   /** Recorded straight through, from this slide on. */
-  through: z.boolean().default(false),
+  isContinuous: z.boolean().default(false),
 })
-export const Ending = z.object({
+export const Ending = z.strictObject({
   chunks: z.number().int().nonnegative(),
-  gaps: z.number().int().nonnegative(),
-  gapMs: z.number().int().nonnegative().default(0),
+  dropoutCount: z.number().int().nonnegative(),
+  dropoutMs: z.number().int().nonnegative().default(0),
   /** True when the recorder died and another page brought what it had kept. */
   recovered: z.boolean().default(false),
 })
@@ -46,13 +47,11 @@ export async function beginTake({ db }: Pick<AppContext, 'db'>, id: string, inpu
         404,
       )
     const [numbers] = await tx
-      .select({ last: max(takes.number), lowest: min(takes.number) })
+      .select({ last: max(takes.number) })
       .from(takes)
       .where(eq(takes.slideId, input.slideId))
-    // a sitting is no take of the slide: it counts downwards and is never shown as one
-    const number = input.through ? Math.min(0, numbers?.lowest ?? 0) - 1 : Math.max(0, numbers?.last ?? 0) + 1
-    const deletedAt = input.through ? Date.now() : null
-    await tx.insert(takes).values({ id, ...input, number, state: 'recording', deletedAt })
+    const number = input.isContinuous ? 0 : (numbers?.last ?? 0) + 1
+    await tx.insert(takes).values({ id, ...input, number, state: 'recording' })
   })
 }
 
@@ -110,7 +109,7 @@ export async function keepChunk(
   }
   const next = await journals.append(takeId, chunk, pcm)
   if (chunk < next) flacs.grow(takeId, chunk, pcm)
-  if (!take.through) ahead.grow(takeId, next)
+  if (!take.isContinuous) ahead.grow(takeId, next)
   return next
 }
 
@@ -133,12 +132,12 @@ function isSame(one: Pcm, other: Pcm): boolean {
   return at === other.length
 }
 
-/** What a journal holds, for as long as it is used: laid aside where it is long. */
+/** What a journal holds, for as long as it is used: spilled to disk where it is long. */
 async function withJournal<T>({ journals, store }: AppContext, takeId: string, use: (journal: TakeJournal<Pcm>) => Promise<T>) {
   if ((await journals.size(takeId)) / 2 <= LONG) return use(await journals.read(takeId))
   const path = store.scratchPath('.journal')
   try {
-    return await use(await journals.readAside(takeId, path))
+    return await use(await journals.readToDisk(takeId, path))
   } finally {
     await rm(path, { force: true })
   }
@@ -221,8 +220,8 @@ async function sealWith(
     return
   }
   const marks = take.marks ?? []
-  // what is laid aside is tidied by the job alone
-  if (!take.through && journal.samples instanceof Int16Array) ahead.begin(takeId, journal.samples, marks)
+  // what is spilled to disk is tidied by the job alone
+  if (!take.isContinuous && journal.samples instanceof Int16Array) ahead.begin(takeId, journal.samples, marks)
   else ahead.drop(takeId)
   const grown = await flacs.finish(takeId, journal.next)
   const sound =
@@ -245,8 +244,8 @@ async function sealWith(
         chunks: journal.next,
         sound,
         peaks,
-        gaps: ending?.gaps ?? 0,
-        gapMs: ending?.gapMs ?? 0,
+        dropoutCount: ending?.dropoutCount ?? 0,
+        dropoutMs: ending?.dropoutMs ?? 0,
         stepMoments: stepMomentsOf(marks),
         bookmarks: bookmarksOf(marks),
         analysis: null,
@@ -254,7 +253,7 @@ async function sealWith(
       })
       .where(eq(takes.id, takeId))
   })
-  await (take.through ? queue.add('sitting', lectureId, { takeId }) : queue.add('tidy', lectureId, { takeId }))
+  await (take.isContinuous ? queue.add('split-session', lectureId, { takeId }) : queue.add('tidy', lectureId, { takeId }))
   context.events.tell({ type: 'lecture', lectureId })
 }
 
@@ -265,12 +264,12 @@ export interface WholeTake {
   pcm: Pcm
   microphone: string
   marks?: Mark[]
-  gaps?: number
-  gapMs?: number
+  dropoutCount?: number
+  dropoutMs?: number
   /** Put together after something failed: offered, not kept by itself. */
   recovered?: boolean
   /** The recording straight through that it is a part of. */
-  sittingId?: string
+  sourceRecordingId?: string
   /** When it was recorded, milliseconds since 1970; null where it is not known. */
   recordedAt?: number | null
   /** What is written into its file; what is known of its slide when absent. */
@@ -287,10 +286,10 @@ export async function keepWholeTake(
     pcm,
     microphone,
     marks = [],
-    gaps = 0,
-    gapMs = 0,
+    dropoutCount = 0,
+    dropoutMs = 0,
     recovered = false,
-    sittingId,
+    sourceRecordingId,
     recordedAt = null,
     tags: given,
   }: WholeTake,
@@ -309,7 +308,7 @@ export async function keepWholeTake(
       .select({ number: max(takes.number) })
       .from(takes)
       .where(eq(takes.slideId, slideId))
-    const number = Math.max(0, last?.number ?? 0) + 1
+    const number = (last?.number ?? 0) + 1
     const made = {
       id,
       slideId,
@@ -317,11 +316,11 @@ export async function keepWholeTake(
       state: 'sealed' as const,
       startedAt,
       microphone,
-      gaps,
-      gapMs,
+      dropoutCount,
+      dropoutMs,
       recovered,
       marks,
-      sittingId,
+      sourceRecordingId,
     }
     const told = { stepMoments: stepMomentsOf(marks), bookmarks: bookmarksOf(marks) }
     await tx.insert(takes).values({ ...made, ...told, samples: pcm.length, sound, peaks })

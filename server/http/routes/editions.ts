@@ -5,7 +5,7 @@ import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
-import { allForecasts } from '#server/publish/forecasts.ts'
+import { allEstimates } from '#server/publish/estimates.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { serveFile } from '#server/storage/serve.ts'
@@ -26,9 +26,9 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
         throw new UserFacingError('There is no slide to show. Show a hidden slide, then publish.', 422)
       return c.json({ job: await queue.add('publish', id, { lectureId: id }) }, 202)
     })
-    .get('/lectures/:id/forecasts', async (c) => {
+    .get('/lectures/:id/estimates', async (c) => {
       const lecture = await readLecture(db.read, c.req.param('id'))
-      return c.json({ videos: lecture.slides.every((s) => s.hidden) ? [] : await allForecasts(context, lecture) })
+      return c.json({ videos: lecture.slides.every((s) => s.hidden) ? [] : await allEstimates(context, lecture) })
     })
     .post('/lectures/:id/crests', async (c) => {
       await readLecture(context.db.read, c.req.param('id'))

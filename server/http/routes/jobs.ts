@@ -15,9 +15,9 @@ export const jobRoutes = ({ db, events }: AppContext, queue: JobQueue) =>
     .get('/jobs', async (c) =>
       // what nobody asked for is not told of
       c.json({
-        jobs: (await db.read.select().from(jobs).where(ne(jobs.kind, 'prepare')).orderBy(desc(jobs.createdAt)).limit(SHOWN)).map(
-          viewOf,
-        ),
+        jobs: (
+          await db.read.select().from(jobs).where(ne(jobs.kind, 'pre-encode')).orderBy(desc(jobs.createdAt)).limit(SHOWN)
+        ).map(viewOf),
       }),
     )
     .post('/jobs/:id/cancel', async (c) => {

@@ -25,7 +25,7 @@ export const recordingRoutes = (context: AppContext, queue: JobQueue) =>
       const { recording } = await readDivision(context.db.read, c.req.param('id'), division)
       const takeIds = division.slideIds.map(() => randomUUID())
       const payload = { recordingId: recording.id, takeIds, ...division }
-      return c.json({ job: await queue.add('divide', recording.lectureId, payload) }, 202)
+      return c.json({ job: await queue.add('split-recording', recording.lectureId, payload) }, 202)
     })
     .put('/recordings/:id/deleted', validate('json', z.object({ deleted: z.boolean() })), async (c) => {
       const lectureId = await setRecordingDeleted(context.db, c.req.param('id'), c.req.valid('json').deleted)

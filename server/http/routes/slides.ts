@@ -63,7 +63,7 @@ export const slideRoutes = (context: AppContext, queue: JobQueue) => {
         const slideId = c.req.param('id')
         const lectureId = await lectureOfSlide(db.read, slideId)
         const job = await withUpload(c, context, ONE_FILE, async (upload) =>
-          queue.add('sound', lectureId, { id: randomUUID(), slideId, ...upload.file() }),
+          queue.add('import-sound', lectureId, { id: randomUUID(), slideId, ...upload.file() }),
         )
         return c.json({ job }, 202)
       })

@@ -13,7 +13,7 @@ import { changeTidyUp, gone, setTakeDeleted } from '#server/domain/lectures/edit
 import { setBookmarks, setStepMoments } from '#server/domain/lectures/slides.ts'
 import { beginTake, Ending, keepChunk, keepMarks, NewTake, readTakeSamples, sealTake } from '#server/domain/takes/takes.ts'
 import { validate } from '#server/http/validate.ts'
-import { SaidAgain } from '#server/jobs/say-again.ts'
+import { SaidAgain } from '#server/jobs/patch-sentence.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
@@ -72,7 +72,7 @@ export const takeRoutes = (context: AppContext, queue: JobQueue) =>
         .innerJoin(slides, eq(slides.id, takes.slideId))
         .where(eq(takes.id, said.takeId))
       if (!take) throw gone('take')
-      return c.json({ job: await queue.add('again', take.slides.lectureId, { ...said, id: randomUUID() }) }, 202)
+      return c.json({ job: await queue.add('patch-sentence', take.slides.lectureId, { ...said, id: randomUUID() }) }, 202)
     })
     .get('/:id/samples', validate('param', Id), validate('query', Samples), async (c) => {
       const { start, end } = c.req.valid('query')

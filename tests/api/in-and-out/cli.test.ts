@@ -39,7 +39,7 @@ describe('a recording', () => {
     const told = JSON.parse(stdout)
     expect(told.speech).toHaveLength(2)
     expect(Math.abs(told.speech[0].start - phrases[0]!.start)).toBeLessThan(0.1)
-    expect(told.roomDb.after).toBeLessThan(told.roomDb.before - 15)
+    expect(told.noiseFloorDb.after).toBeLessThan(told.noiseFloorDb.before - 15)
     const out = samplesOf(at('out.wav'))
     expect(out.length / 48_000).toBeCloseTo(told.kept[0].end - told.kept[0].start, 4)
     expect(Math.abs(heardLoudness(out) + 16)).toBeLessThan(0.3)

@@ -81,7 +81,7 @@ test('one drop of deck, PDF and sounds named by slide gives a narrated, timed, c
   for (const slide of lecture.slides) {
     expect(keptTake(slide)?.clip).not.toBeNull()
     expect(lecture.captionTracks[0]!.cues.some((cue) => cue.slideId === slide.id)).toBe(true)
-    expect(slide.findings).toEqual([])
+    expect(slide.warnings).toEqual([])
   }
   // the pictures are those of the PDF: the same as when it is imported alone
   const alone = await imported(file('clouds.pdf', written))
@@ -119,7 +119,7 @@ test('a diagram is drawn from the shapes its writer kept beside it', async () =>
     `<dsp:drawing ${dsp} xmlns:a="${office}/drawingml/2006/main"><dsp:spTree>${box('Funnel', 0)}${box('Tube', 3_657_600)}</dsp:spTree></dsp:drawing>`,
   )
   const [slide] = readPresentation(new Map(Object.entries(files)), 'd.pptx').slides
-  expect(slide!.findings).toEqual([])
+  expect(slide!.warnings).toEqual([])
   const boxes = slide!.drawing.items.flatMap((item) =>
     item.kind === 'shape' && item.fill?.kind === 'solid' && item.text
       ? [
@@ -152,9 +152,9 @@ test('where PDF and presentation file differ, the pages are offered beside the d
   const [paired, drawn] = lecture.slides
   expect(paired!.steps.map((s) => s.picture)).toEqual([pictureOf(1)])
   expect(paired!.offered.map((s) => s.picture)).toEqual([pictureOf(0)])
-  expect(paired!.findings).toEqual(['The PDF has more pages here than the presentation file has slides.'])
+  expect(paired!.warnings).toEqual(['The PDF has more pages here than the presentation file has slides.'])
   expect(drawn!.offered.map((s) => s.picture)).toEqual([pictureOf(2), pictureOf(3)])
-  expect(drawn!.findings[0]).toContain('drawn from the presentation file')
+  expect(drawn!.warnings[0]).toContain('drawn from the presentation file')
 
   const arrange = async (step: string) => {
     const change = { slides: [{ id: drawn!.id, steps: [step], deleted: false }] }
@@ -179,7 +179,7 @@ test('where PDF and presentation file differ, the pages are offered beside the d
   deck.addSlide().addText(pages.slides[3]!.altText, { x: 1, y: 1, w: 8, h: 4 })
   const { lecture: four } = await imported(file('four.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer), pdf)
   expect(four.slides.map((s) => s.offered.length)).toEqual([1, 1, 0, 0])
-  expect(four.slides[1]!.findings).toEqual(['Its page of the PDF reads otherwise than the slide in the presentation file.'])
+  expect(four.slides[1]!.warnings).toEqual(['Its page of the PDF reads otherwise than the slide in the presentation file.'])
 })
 
 test('the first pages of a deck are to be seen while the others are read', async () => {
@@ -241,7 +241,7 @@ test('pages that build up are told of, and become steps of one slide', async () 
   expect(lecture.slides.map((s) => s.buildsOn)).toEqual([false, true, true, false])
   const check = checks(lecture).find((c) => c.kind === 'builds-up')!
   expect(check.finding).toBe('Slides 1 to 3 build up one picture')
-  expect(check.mend!.join).toEqual({ into: lecture.slides[0]!.id, from: [lecture.slides[1]!.id, lecture.slides[2]!.id] })
+  expect(check.fix!.join).toEqual({ into: lecture.slides[0]!.id, from: [lecture.slides[1]!.id, lecture.slides[2]!.id] })
 })
 
 describe('text, pictures and zips', () => {
@@ -263,7 +263,7 @@ describe('text, pictures and zips', () => {
     const text = '# Where it stands\n\nIn the open.\n\n![A gauge on a lawn](lawn.png)\n\n---\n\n# Gone\n\n![x](nowhere.png)\n'
     const { lecture } = await imported(file('talk.md', text), file('lawn.png', picture))
     expect(lecture.slides).toHaveLength(2)
-    expect(lecture.slides[0]!.findings).toEqual([])
+    expect(lecture.slides[0]!.warnings).toEqual([])
     expect(lecture.slides[0]!.altText).toContain('A gauge on a lawn')
     const drawn = await app.ask(`/api/files/${lecture.slides[0]!.steps[0]!.picture}.png`)
     const { data, info } = await sharp(await drawn.arrayBuffer())
@@ -272,7 +272,7 @@ describe('text, pictures and zips', () => {
     // the middle of the picture's place, beside the text
     const at = (650 * info.width + 1395) * info.channels
     expect([...data.subarray(at, at + 3)]).toEqual([0x7a, 0x9a, 0x6b])
-    expect(lecture.slides[1]!.findings[0]).toContain('“nowhere.png” is not among the files')
+    expect(lecture.slides[1]!.warnings[0]).toContain('“nowhere.png” is not among the files')
   })
   test('a zip of pictures, in the natural order of their names', async () => {
     const red = await sharp({ create: { width: 64, height: 36, channels: 3, background: '#ff0000' } })
@@ -362,7 +362,7 @@ describe('bad files get a sentence, and nothing is left behind', () => {
         .replace(/Target="\.\.\/media\/media-2-1\.wav"/g, 'Target="file:///C:/My%20voice.wav" TargetMode="External"'),
     )
     const { lecture } = await imported(file('linked.pptx', zipSync(parts)))
-    expect(lecture.slides[1]!.findings[0]).toContain('“My voice.wav” is not in the deck')
+    expect(lecture.slides[1]!.warnings[0]).toContain('“My voice.wav” is not in the deck')
     expect(checks(lecture).find((c) => c.kind === 'from-deck')!.advice).toContain('Drop that file onto this slide')
     expect(lecture.slides[1]!.takes).toEqual([])
   })

@@ -122,6 +122,8 @@ describe('bundles', () => {
     expect(old.slides).toHaveLength(2)
     expect(keptTake(old.slides[0]!)!.clip).not.toBeNull()
     expect(old.captionTracks[0]!.cues.length).toBeGreaterThan(0)
+    expect(old.captionTracks[0]!.cues[0]).toMatchObject({ scriptText: 'Clouds have names.', manualEdit: null })
+    expect(old.slides[0]!.takes[0]!.analysis!.noiseFloorDb).toBeLessThan(-40)
   })
 
   test('a damaged one, and one of the future, get a sentence and leave nothing', async () => {

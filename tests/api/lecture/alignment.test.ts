@@ -30,7 +30,7 @@ describe('captions of a fresh take', () => {
   test('are the script, in order, none in doubt, and each lies over speech', async () => {
     const cues = await cuesOf()
     expect(cues.map((cue) => cue.text.replace('\n', ' ')).join(' ')).toBe(script)
-    expect(cues.some((cue) => cue.doubtful)).toBe(false)
+    expect(cues.some((cue) => cue.needsReview)).toBe(false)
     const [take] = (await again()).slides[0]!.takes
     for (const cue of cues) {
       const over = take!.analysis!.speech.reduce(
@@ -73,7 +73,7 @@ describe('captions of a fresh take', () => {
     await app.idle()
     const cues = await cuesOf()
     expect(cues.length).toBeGreaterThanOrEqual(2)
-    expect(cues.every((cue) => cue.doubtful)).toBe(true)
+    expect(cues.every((cue) => cue.needsReview)).toBe(true)
     await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { script })
     await app.idle()
   })

@@ -228,7 +228,7 @@ console.log('WEBVTT\\n\\n00:00.500 --> 00:02.000\\nheard in ' + language + ', ' 
     expect((await ask()).state).toBe('done')
     const made = (await other.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues
     const length = Math.round(samples.length / 48_000)
-    expect(made).toMatchObject([{ start: 0.5, end: 2, doubtful: true, source: '' }])
+    expect(made).toMatchObject([{ start: 0.5, end: 2, needsReview: true, scriptText: '' }])
     // what it hears is tidied, as long as the take, and each moment stands where it stood
     const heard = readFileSync(join(folder, 'heard.wav'))
     const tidied = fromInt16(new Int16Array(heard.buffer.slice(heard.byteOffset + 44, heard.byteOffset + heard.length)))
@@ -268,12 +268,12 @@ describe('another language', () => {
       .map((cue, i) => ({ cueId: cue.id, text: ['للغيوم أسماء.', 'العالية رقيقة.'][i]!, original: cue.text }))
     expect((await app.json('PUT', `/api/captions/${trackId}/translations`, { translated })).status).toBe(200)
     const arabic = () => track((t) => t.id === trackId)
-    expect((await arabic()).cues.map((c) => [c.start, c.end, c.text, c.doubtful])).toEqual(
+    expect((await arabic()).cues.map((c) => [c.start, c.end, c.text, c.needsReview])).toEqual(
       original.slice(0, 2).map((c, i) => [c.start, c.end, translated[i]!.text, false]),
     )
     await app.json('PATCH', `/api/slides/${slideId()}`, { script: script.replace('thin and white', 'thin and very white') })
     await app.idle()
-    expect((await arabic()).cues.map((cue) => [cue.text, cue.doubtful])).toEqual([
+    expect((await arabic()).cues.map((cue) => [cue.text, cue.needsReview])).toEqual([
       ['للغيوم أسماء.', false],
       ['العالية رقيقة.', true],
     ])
@@ -292,10 +292,10 @@ test('captions that an earlier version made know their sentences after an upgrad
   const own = await older.newLecture()
   await older.json('PATCH', `/api/slides/${own.slides[0]!.id}`, { script })
   await older.record(own.slides[0]!.id, madeTake().samples)
-  await older.context.db.write((tx) => tx.update(cues).set({ source: '' }))
+  await older.context.db.write((tx) => tx.update(cues).set({ scriptText: '' }))
   await older.end(true)
   const newer = await openTestApp({ dataFolder: older.dataFolder })
   const made = (await newer.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues
-  expect(made.map((cue) => cue.source)).toEqual(made.map((cue) => cue.text.replaceAll('\n', ' ')))
+  expect(made.map((cue) => cue.scriptText)).toEqual(made.map((cue) => cue.text.replaceAll('\n', ' ')))
   await newer.end()
 })

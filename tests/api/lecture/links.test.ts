@@ -1,9 +1,9 @@
-/** Links with a passcode, a last day, and what viewers may keep; parts that are ready before anybody asks. */
+/** Links with a passcode, a last day, and what viewers may keep; segments that are ready before anybody asks. */
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
-import { jobs, links, parts } from '#server/db/schema.ts'
+import { jobs, links, segments } from '#server/db/schema.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { passcodeTries, waitAfter } from '#server/watch/passcode.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
@@ -138,29 +138,29 @@ test('a deleted edition is shown by no link, and comes back', async () => {
   expect((await open()).status).toBe(200)
 })
 
-test('parts are made while the lecture is left alone; publishing then only joins them', async () => {
+test('segments are made while the lecture is left alone; publishing then only joins them', async () => {
   const other = await openTestApp({ prepareAfterMs: 300 })
   try {
     const { id, slides } = await other.newLecture()
     await other.record(slides[0]!.id, madeTake().samples)
     const prepared = async () => {
-      const rows = await other.context.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))
+      const rows = await other.context.db.read.select().from(jobs).where(eq(jobs.kind, 'pre-encode'))
       return rows.some((row) => row.state === 'done') && rows.every((row) => row.state !== 'queued' && row.state !== 'running')
     }
     await expect.poll(prepared, { timeout: 120_000 }).toBe(true)
-    const made = await other.context.db.read.select().from(parts)
+    const made = await other.context.db.read.select().from(segments)
     // nobody asked for it, so nobody is told of it
-    expect((await other.read<{ jobs: JobView[] }>('/api/jobs')).jobs.filter((job) => job.kind === 'prepare')).toEqual([])
-    // slides without voice and script are meant to be silent, and two silences of one length are one part
+    expect((await other.read<{ jobs: JobView[] }>('/api/jobs')).jobs.filter((job) => job.kind === 'pre-encode')).toEqual([])
+    // slides without voice and script are meant to be silent, and two silences of one length are one segment
     expect(made).toHaveLength(slides.length + 3)
     const { job } = (await (await other.json('POST', `/api/lectures/${id}/editions`, {})).json()) as { job: JobView }
     expect(await other.ended(job.id)).toMatchObject({ state: 'done' })
-    expect(await other.context.db.read.select().from(parts)).toHaveLength(made.length)
-    const { videos } = await other.read<{ videos: { preset: string; ready: number; parts: number }[] }>(
-      `/api/lectures/${id}/forecasts`,
+    expect(await other.context.db.read.select().from(segments)).toHaveLength(made.length)
+    const { videos } = await other.read<{ videos: { preset: string; ready: number; segments: number }[] }>(
+      `/api/lectures/${id}/estimates`,
     )
-    expect(videos.find((v) => v.preset === 'standard')).toMatchObject({ ready: 8, parts: 8 })
-    expect(videos.find((v) => v.preset === 'small')).toMatchObject({ ready: 0, parts: 8 })
+    expect(videos.find((v) => v.preset === 'standard')).toMatchObject({ ready: 8, segments: 8 })
+    expect(videos.find((v) => v.preset === 'small')).toMatchObject({ ready: 0, segments: 8 })
   } finally {
     await other.end()
   }
@@ -173,10 +173,10 @@ test('nothing is encoded beside a recording that goes on; when it has ended, it 
     const takeId = randomUUID()
     await other.begin(takeId, slides[0]!.id)
     const chunks = chunksOf(madeTake().samples)
-    const made = async () => (await other.context.db.read.select().from(parts)).length
+    const made = async () => (await other.context.db.read.select().from(segments)).length
     await other.json('PATCH', `/api/slides/${slides[1]!.id}`, { title: 'Changed meanwhile' })
     const waits = async () =>
-      (await other.context.db.read.select().from(jobs).where(eq(jobs.kind, 'prepare'))).some((job) => job.stage === 'Waiting')
+      (await other.context.db.read.select().from(jobs).where(eq(jobs.kind, 'pre-encode'))).some((job) => job.stage === 'Waiting')
     await expect.poll(waits, { timeout: 120_000 }).toBe(true)
     await other.sendChunk(takeId, 0, chunks[0]!)
     expect(await made()).toBe(0)

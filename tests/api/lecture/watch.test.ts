@@ -84,12 +84,12 @@ describe('links', () => {
 })
 
 test('how much room is taken is told to the author, and to nobody else', async () => {
-  const use = await app.read<{ folder: string; bytes: number; partsBytes: number; editionsBytes: number; freeBytes: number }>(
+  const use = await app.read<{ folder: string; bytes: number; segmentsBytes: number; editionsBytes: number; freeBytes: number }>(
     '/api/storage',
   )
   expect(use.folder).toBe(app.dataFolder)
   expect(use.editionsBytes).toBeGreaterThan(10_000)
-  expect(use.bytes).toBeGreaterThan(use.editionsBytes + use.partsBytes)
+  expect(use.bytes).toBeGreaterThan(use.editionsBytes + use.segmentsBytes)
   expect((await app.ask('/api/storage', { headers: { host: 'lectures.example' } })).status).toBe(404)
 })
 

@@ -99,14 +99,14 @@ test('a job that fails on a full disk is told at once, and is written down when 
       ? Promise.reject(Object.assign(new Error('Failed query'), { cause: new Error('SQLITE_FULL: database or disk is full') }))
       : write(work)
   // its file is none: it fails, and the disk is full by then
-  const job = await app.queue.add('sound', lecture.id, {
+  const job = await app.queue.add('import-sound', lecture.id, {
     id: randomUUID(),
     slideId: lecture.slides[0]!.id,
     name: 'a.wav',
     file: 'f'.repeat(64),
   })
   isFull = true
-  await vi.waitFor(() => expect(heard).toContain('sound failed'), 10_000)
+  await vi.waitFor(() => expect(heard).toContain('import-sound failed'), 10_000)
   isFull = false
   expect(await app.ended(job.id)).toMatchObject({ state: 'failed' })
   end()

@@ -70,7 +70,7 @@ test('what is longer than may be is refused in a sentence, and what is just as l
   expect(await read(path, LENGTH / 48_000)).toHaveLength(LENGTH)
 })
 
-test('nothing stays laid aside, whether it was read or not', async () => {
+test('nothing stays on the disk, whether it was read or not', async () => {
   await read(file('kept.wav', one(7)))
   await expect(read(join(folder, 'nowhere.wav'))).rejects.toThrow('There is no file “talk.wav”')
   expect(readdirSync(join(folder, 'data', 'scratch'))).toEqual([])

@@ -15,7 +15,7 @@ import { clipSamples } from '#core/timing/time-map.ts'
 import { clips, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
-import { bytesLater, LONG, layAsidePcm, pieceOf } from '#server/media/pcm.ts'
+import { bytesLater, LONG, pieceOf, spillPcm } from '#server/media/pcm.ts'
 import { decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
 import { tagsOfFile } from '#server/media/sound-tags.ts'
 import { tidyAhead } from '#server/recording/tidy-ahead.ts'
@@ -74,13 +74,13 @@ test('a take of several blocks is tidied by threads as it is by one, sample for 
   expect(firstDifference(kept, toInt16(alone.clip))).toBe(-1)
 })
 
-test('a take that is laid aside is tidied as one in memory, sample for sample, by hand as well', async () => {
+test('a take that is spilled to disk is tidied as one in memory, sample for sample, by hand as well', async () => {
   const long = repeated(34)
-  const folder = mkdtempSync(join(tmpdir(), 'lectern-aside-'))
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-spill-'))
   try {
     const samples = toInt16(long)
     const { signal } = new AbortController()
-    const fresh = await app.context.workers.tidy({ samples, analysis: null, tidyUp: null, marks: [], aside: null }, signal)
+    const fresh = await app.context.workers.tidy({ samples, analysis: null, tidyUp: null, marks: [], spillFolder: null }, signal)
     const tidyUp: TidyUp = {
       ...fresh.tidyUp,
       // across the places where long sound is divided
@@ -91,14 +91,20 @@ test('a take that is laid aside is tidied as one in memory, sample for sample, b
       gains: [{ stretch: { start: seconds(25), end: seconds(33) }, db: -9 }],
       silenced: [{ start: seconds(31), end: seconds(32) }],
     }
-    const recorded = layAsidePcm(join(folder, 'recorded'), long)
+    const recorded = spillPcm(join(folder, 'recorded'), long)
     for (const known of [
       { analysis: null, tidyUp: null },
       { analysis: fresh.analysis, tidyUp },
     ]) {
-      const { clip, ...rest } = await app.context.workers.tidy({ samples: recorded, ...known, marks: [], aside: folder }, signal)
+      const { clip, ...rest } = await app.context.workers.tidy(
+        { samples: recorded, ...known, marks: [], spillFolder: folder },
+        signal,
+      )
       expect(clip).not.toBeInstanceOf(Int16Array)
-      const { clip: wanted, ...others } = await app.context.workers.tidy({ samples, ...known, marks: [], aside: null }, signal)
+      const { clip: wanted, ...others } = await app.context.workers.tidy(
+        { samples, ...known, marks: [], spillFolder: null },
+        signal,
+      )
       expect(rest).toEqual(others)
       expect(clip.length).toBe(wanted.length)
       expect(firstDifference(pieceOf(clip, 0, clip.length), pieceOf(wanted, 0, wanted.length))).toBe(-1)
@@ -114,7 +120,7 @@ test('a take that is laid aside is tidied as one in memory, sample for sample, b
 
 // five minutes of sound are long by nature; that work goes on after an end is tried on short takes every day
 test.runIf(IS_LONG)(
-  'a server that ends while a long take is tidied does it when it is back, and nothing stays laid aside',
+  'a server that ends while a long take is tidied does it when it is back, and nothing stays on the disk',
   async () => {
     const long = noise(0.001, LONG + seconds(2), 5)
     for (const at of [3, 150, 290]) lay(long, voice(0.2, seconds(4), at), seconds(at))
@@ -124,9 +130,9 @@ test.runIf(IS_LONG)(
     for (const [i, chunk] of chunks.entries()) await app.sendChunk(longTake, i, chunk)
     expect((await app.seal(longTake, chunks.length)).status).toBe(200)
     // the recording, and what of it is cleaned so far
-    const laidAside = async () =>
+    const spilled = async () =>
       (await readdir(app.context.store.scratch, { recursive: true })).filter((name) => name.includes('/'))
-    while ((await laidAside()).length < 2) await new Promise((resolve) => setTimeout(resolve, 20))
+    while ((await spilled()).length < 2) await new Promise((resolve) => setTimeout(resolve, 20))
     expect((await take()).tidyUp).toBeNull()
     await app.end(true)
     app = await openTestApp({ dataFolder: app.dataFolder })
@@ -181,7 +187,7 @@ async function grown(samples: Int16Array) {
 }
 
 async function expectAsAtOnce({ clip, ...rest }: TidyOutput, samples: Int16Array) {
-  const input = { samples, analysis: null, tidyUp: null, marks: [], aside: null }
+  const input = { samples, analysis: null, tidyUp: null, marks: [], spillFolder: null }
   const { clip: wanted, ...others } = await app.context.workers.tidy(input, new AbortController().signal)
   expect(rest).toEqual(others)
   expect(clip.length).toBe(wanted.length)
@@ -269,7 +275,7 @@ test('every part of a recipe reaches the clip', async () => {
   const changed = (await take()).clip!
   expect(changed.samples).toBe(clip!.samples - seconds(0.4))
   expect(changed.figures.loudnessLufs!).toBeCloseTo(-23, 0)
-  expect(changed.figures.roomDb!).toBeGreaterThan(clip!.figures.roomDb! - 7 + 5) // 7 quieter by level, louder by weaker cleaning
+  expect(changed.figures.noiseFloorDb!).toBeGreaterThan(clip!.figures.noiseFloorDb! - 7 + 5) // 7 quieter by level, louder by weaker cleaning
 })
 
 test('a recipe that leaves nothing, or reaches past the end, is refused with a sentence, and the one before stays', async () => {
@@ -293,9 +299,9 @@ test('a recipe of an earlier version, without the newer settings, is read with t
 
 test('an analysis of an earlier version, without what is found since, does no harm', async () => {
   const { tidyUp, analysis } = await take()
-  const { humHz: _, falseStop: __, ...earlier } = analysis!
+  const { humHz: _, trailingUtterance: __, ...earlier } = analysis!
   await app.context.db.write((tx) => tx.update(takes).set({ analysis: earlier as TakeAnalysis }))
-  expect((await take()).analysis).toMatchObject({ humHz: null, falseStop: null })
+  expect((await take()).analysis).toMatchObject({ humHz: null, trailingUtterance: null })
   await put({ ...tidyUp!, cleaning: 0.3 })
   await app.idle()
   expect(Math.abs((await take()).clip!.figures.loudnessLufs! + 16)).toBeLessThan(0.5)

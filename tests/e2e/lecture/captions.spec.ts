@@ -205,7 +205,7 @@ test('one sentence is said again and stands in its place; what was before stays 
   const sentence = (await fromScripts(server, id)).cues[2]!
   await fields(page).nth(2).focus()
   await page.getByRole('link', { name: 'Say the sentence again' }).click()
-  await expect(page.getByRole('region', { name: 'Say this sentence again' })).toContainText(sentence.source)
+  await expect(page.getByRole('region', { name: 'Say this sentence again' })).toContainText(sentence.scriptText)
   await page.getByLabel('Microphone').selectOption('Practice microphone')
   await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
   await page.keyboard.press('r')

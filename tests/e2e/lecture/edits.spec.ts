@@ -136,7 +136,7 @@ test('an answer that was on its way when something was edited does not take the 
   const [small, open] = [page.getByLabel(/^Small/), page.getByLabel(/^Open/)]
   await expect.poll(() => held.length).toBe(1)
   await small.check()
-  await expect.poll(async () => (await server.lecture(id)).making.presets).toEqual(['standard', 'small'])
+  await expect.poll(async () => (await server.lecture(id)).exportSettings.presets).toEqual(['standard', 'small'])
   held[0]!()
   await expect.poll(() => held.length).toBe(2)
   await expect(small).toBeChecked({ timeout: 1000 })

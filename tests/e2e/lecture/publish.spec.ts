@@ -31,7 +31,7 @@ const editionsOf = (page: Page) => page.getByRole('list', { name: 'Editions' })
 const timeOf = (page: Page) => page.locator('video').evaluate((v: HTMLVideoElement) => v.currentTime)
 const isPaused = (page: Page) => page.locator('video').evaluate((v: HTMLVideoElement) => v.paused)
 
-test('one slide is mended and published again; the same link shows the mended one', async ({ page, server, browser }) => {
+test('one slide is fixed and published again; the same link shows the fixed one', async ({ page, server, browser }) => {
   const id = await published(page, server)
   const link = await linkOf(page)
   const learner = await stranger(browser)
@@ -111,7 +111,7 @@ test('a school’s crest and the kinds of video are chosen, and can be undone', 
   const id = await openClouds(page, server)
   await page.goto(`${server.address}/lectures/${id}/publish`)
   await page.getByLabel(/^Small/).check()
-  await expect.poll(async () => (await server.lecture(id)).making.presets).toEqual(['standard', 'small'])
+  await expect.poll(async () => (await server.lecture(id)).exportSettings.presets).toEqual(['standard', 'small'])
   await page.getByLabel('Picture for the corner').setInputFiles({
     name: 'crest.png',
     mimeType: 'image/png',
@@ -121,11 +121,11 @@ test('a school’s crest and the kinds of video are chosen, and can be undone', 
   })
   await expect(page.getByLabel('Corner', { exact: true })).toBeVisible()
   await page.getByLabel('Corner', { exact: true }).selectOption('top left')
-  await expect.poll(async () => (await server.lecture(id)).making.crest?.corner).toBe('top-left')
+  await expect.poll(async () => (await server.lecture(id)).exportSettings.crest?.corner).toBe('top-left')
   await page.locator('h2').first().click()
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await server.lecture(id)).making.crest).toBeNull()
+  await expect.poll(async () => (await server.lecture(id)).exportSettings.crest).toBeNull()
   await expect(page.getByText(/about [\d.]+ MB/).first()).toBeVisible()
 })
 

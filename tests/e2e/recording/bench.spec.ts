@@ -54,12 +54,12 @@ test('a curtain is dragged, a stumble cut out, the strength changed, and all of 
   await expect.poll(async () => (await clip())?.samples).toBe(left)
 
   // weaker cleaning leaves more of the room
-  const quiet = (await clip())!.figures.roomDb!
+  const quiet = (await clip())!.figures.noiseFloorDb!
   const strength = page.getByRole('slider', { name: /^Cleaning/ })
   for (let i = 0; i < 8; i++) await strength.press('ArrowLeft')
   await strength.blur()
   await expect.poll(async () => (await take()).tidyUp!.cleaning).toBeCloseTo(0.2, 5)
-  await expect.poll(async () => (await clip())?.figures.roomDb ?? -200).toBeGreaterThan(quiet + 10)
+  await expect.poll(async () => (await clip())?.figures.noiseFloorDb ?? -200).toBeGreaterThan(quiet + 10)
 
   // back to where it began, step by step
   await page.locator('body').press('Escape')

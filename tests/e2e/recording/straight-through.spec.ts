@@ -103,9 +103,9 @@ test('a lecture is recorded straight through; what the microphone played is ther
   const lecture = await server.lecture(id)
   expect(lecture.slides.map((slide) => slide.takes.length)).toEqual([1, 1, 1, 1, 1, 1, 1])
   expect(Object.keys(lecture.slides[1]!.takes[0]!.stepMoments)).toEqual([third!.steps[0]!.id])
-  type Sitting = { recordings: { sound: string; samples: number; marks: Mark[] }[] }
-  const { recordings } = (await (await fetch(`${server.address}/api/lectures/${id}/recordings`)).json()) as Sitting
-  const [{ sound, samples, marks }] = recordings as [Sitting['recordings'][number]]
+  type Recordings = { recordings: { sound: string; samples: number; marks: Mark[] }[] }
+  const { recordings } = (await (await fetch(`${server.address}/api/lectures/${id}/recordings`)).json()) as Recordings
+  const [{ sound, samples, marks }] = recordings as [Recordings['recordings'][number]]
   const slip = marks.find((mark) => mark.kind === 'pick-up')!
   await expect.poll(async () => (await server.lecture(id)).slides[3]!.takes[0]!.tidyUp?.cuts.length).toBe(1)
 

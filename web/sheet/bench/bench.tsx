@@ -58,8 +58,8 @@ function Field({
 function SayAgainChoice({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const navigate = useNavigate()
   const cues = lecture.captionTracks.find((track) => track.origin === 'script')?.cues ?? []
-  const own = cues.filter((cue) => cue.slideId === slide.id && cue.takeId === slide.keptTakeId && cue.source !== '')
-  const first = own.filter((cue, i) => own.findIndex((other) => other.source === cue.source) === i)
+  const own = cues.filter((cue) => cue.slideId === slide.id && cue.takeId === slide.keptTakeId && cue.scriptText !== '')
+  const first = own.filter((cue, i) => own.findIndex((other) => other.scriptText === cue.scriptText) === i)
   if (first.length < 2) return null
   return (
     <select
@@ -71,7 +71,7 @@ function SayAgainChoice({ lecture, slide }: { lecture: Lecture; slide: Slide }) 
       <option value="">Only one sentence…</option>
       {first.map((cue) => (
         <option key={cue.id} value={cue.id}>
-          {cue.source.length > 60 ? `${cue.source.slice(0, 58)}…` : cue.source}
+          {cue.scriptText.length > 60 ? `${cue.scriptText.slice(0, 58)}…` : cue.scriptText}
         </option>
       ))}
     </select>

@@ -23,10 +23,10 @@ function Choice({ step, name, children }: { step: Step; name: string; children: 
 export function OfferedPages({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const dispatch = useAppDispatch()
   // once it is said that all is well there is nothing to choose any more
-  if (slide.offered.length === 0 || slide.findings.length === 0) return null
+  if (slide.offered.length === 0 || slide.warnings.length === 0) return null
   const number = lecture.slides.indexOf(slide) + 1
-  const settled = { kind: 'slide' as const, id: slide.id, change: { findings: [] } }
-  const open = { kind: 'slide' as const, id: slide.id, change: { findings: slide.findings } }
+  const settled = { kind: 'slide' as const, id: slide.id, change: { warnings: [] } }
+  const open = { kind: 'slide' as const, id: slide.id, change: { warnings: slide.warnings } }
   const shows = (steps: Step[]) => ({
     kind: 'steps' as const,
     slides: [{ id: slide.id, steps: steps.map((step) => step.id), deleted: false }],
@@ -46,7 +46,7 @@ export function OfferedPages({ lecture, slide }: { lecture: Lecture; slide: Slid
   return (
     <section aria-label="Which picture is right?" className="mb-4 border-b border-base-300 pb-4">
       <h3 className="font-medium">Which picture is right?</h3>
-      <p className="mb-2 text-sm text-base-content/75">{slide.findings.join(' ')}</p>
+      <p className="mb-2 text-sm text-base-content/75">{slide.warnings.join(' ')}</p>
       <ul className="flex flex-wrap gap-4">
         <Choice step={slide.steps[0]!} name="Shown now">
           <button type="button" className="btn btn-sm border-edge" onClick={() => void keep()}>

@@ -26,7 +26,7 @@ export function TakeFigures({ take }: { take: Take }) {
   if (!analysis) return <p className="text-sm text-base-content/75">{take.problem ?? 'Being tidied'}</p>
   const after = clip?.figures
   const seconds = toSeconds(take.samples)
-  const before = over(analysis.loudnessLufs, analysis.roomDb)
+  const before = over(analysis.loudnessLufs, analysis.noiseFloorDb)
   const close = analysis.speech.length > 0 && before !== null && before < NOISY_BELOW_DB
   const clippedMs = (analysis.clippedSamples / 48_000) * 1000
   return (
@@ -34,8 +34,8 @@ export function TakeFigures({ take }: { take: Take }) {
       <dl className="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-0.5" aria-label="As recorded, and tidied">
         <Figure
           name="Room"
-          before={decibels(analysis.roomDb)}
-          after={after ? (after.roomDb === null ? 'no pause' : decibels(after.roomDb)) : '…'}
+          before={decibels(analysis.noiseFloorDb)}
+          after={after ? (after.noiseFloorDb === null ? 'no pause' : decibels(after.noiseFloorDb)) : '…'}
           hint="Noise between the words, dBFS"
         />
         <Figure
@@ -47,7 +47,7 @@ export function TakeFigures({ take }: { take: Take }) {
         <Figure
           name="Voice over room"
           before={decibels(before)}
-          after={after ? decibels(over(after.loudnessLufs, after.roomDb)) : '…'}
+          after={after ? decibels(over(after.loudnessLufs, after.noiseFloorDb)) : '…'}
           hint="How far the voice stands out of the noise"
         />
         <Figure
@@ -75,9 +75,9 @@ export function TakeFigures({ take }: { take: Take }) {
           microphone down and record again.
         </p>
       )}
-      {after && after.limitedDb > 6 && (
+      {after && after.gainReductionDb > 6 && (
         <p className="mt-1 text-secondary">
-          Peaks were held down by {after.limitedDb.toFixed(0)} dB: a very uneven voice, or a knock.
+          Peaks were held down by {after.gainReductionDb.toFixed(0)} dB: a very uneven voice, or a knock.
         </p>
       )}
     </div>

@@ -176,9 +176,11 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
     event.stopPropagation()
   }
 
-  const falseStop = take.analysis?.falseStop
+  const trailingUtterance = take.analysis?.trailingUtterance
   const offered =
-    falseStop && falseStop.end <= kept.kept.end && !kept.cuts.some((c) => c.start <= falseStop.start && c.end >= falseStop.end)
+    trailingUtterance &&
+    trailingUtterance.end <= kept.kept.end &&
+    !kept.cuts.some((c) => c.start <= trailingUtterance.start && c.end >= trailingUtterance.end)
   return (
     <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
       <div className="min-w-0">
@@ -247,9 +249,9 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
         )}
         {offered && (
           <p className="flex flex-wrap items-center gap-2 py-1 text-sm">
-            At {clock(toSeconds(falseStop.start))} a few words follow a long pause. Were they meant?
-            <ToolButton onClick={() => player.current?.play(toSeconds(falseStop.start) - 0.3)}>Hear them</ToolButton>
-            <ToolButton onClick={() => edit(cutOut(kept, { start: falseStop.start, end: take.samples }), 'cut')}>
+            At {clock(toSeconds(trailingUtterance.start))} a few words follow a long pause. Were they meant?
+            <ToolButton onClick={() => player.current?.play(toSeconds(trailingUtterance.start) - 0.3)}>Hear them</ToolButton>
+            <ToolButton onClick={() => edit(cutOut(kept, { start: trailingUtterance.start, end: take.samples }), 'cut')}>
               Cut them out
             </ToolButton>
           </p>

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Mark } from '#core/model/marks.ts'
 import { toSamples } from './clocks.ts'
-import { boundariesOf, divideSitting, visitsOf } from './sitting.ts'
+import { boundariesOf, splitSession, visitsOf } from './split-session.ts'
 
 const s = toSamples
 const stretch = (start: number, end: number) => ({ start: s(start), end: s(end) })
@@ -16,7 +16,7 @@ describe('a sitting', () => {
     const boundaries = boundariesOf(visits, speech)
     expect(boundaries.map((b) => b.at / 48_000)).toEqual([4.5, 9.5])
     const at = boundaries.map((b) => b.at)
-    expect(divideSitting('a', marks, at, speech, s(15))).toEqual([
+    expect(splitSession('a', marks, at, speech, s(15))).toEqual([
       { slideId: 'a', ...stretch(0, 4.5), marks: [] },
       { slideId: 'b', ...stretch(4.5, 9.5), marks: [{ kind: 'step', at: s(2.5), stepId: 'b2' }] },
       { slideId: 'c', ...stretch(9.5, 15), marks: [] },
@@ -24,15 +24,15 @@ describe('a sitting', () => {
   })
   test('a slide that was gone back to has two parts', () => {
     const back = [to('b', 4.5), to('a', 9.5)]
-    expect(divideSitting('a', back, [s(4.5), s(9.5)], speech, s(15)).map((p) => p.slideId)).toEqual(['a', 'b', 'a'])
+    expect(splitSession('a', back, [s(4.5), s(9.5)], speech, s(15)).map((p) => p.slideId)).toEqual(['a', 'b', 'a'])
   })
   test('a slide passed over in silence has none', () => {
     const over = [to('b', 4.4), to('c', 4.6)]
-    expect(divideSitting('a', over, [s(4.4), s(4.6)], speech, s(15)).map((p) => p.slideId)).toEqual(['a', 'c'])
+    expect(splitSession('a', over, [s(4.4), s(4.6)], speech, s(15)).map((p) => p.slideId)).toEqual(['a', 'c'])
   })
   test('a mark pressed before the pause its slide begins with stays at the beginning', () => {
     const early: Mark[] = [to('b', 4.1), { kind: 'step', at: s(4.2), stepId: 'x' }]
-    expect(divideSitting('a', early, [s(4.5)], speech, s(15))[1]!.marks).toEqual([{ kind: 'step', at: 0, stepId: 'x' }])
+    expect(splitSession('a', early, [s(4.5)], speech, s(15))[1]!.marks).toEqual([{ kind: 'step', at: 0, stepId: 'x' }])
   })
   test('whatever is pressed, parts are in order, do not overlap, and no spoken sound is lost', () => {
     const press = fc.record({ slide: fc.constantFrom('a', 'b', 'c'), at: fc.integer({ min: 1, max: 149 }) })
@@ -41,7 +41,7 @@ describe('a sitting', () => {
         const pressed = [...presses].sort((x, y) => x.at - y.at).map((p) => to(p.slide, p.at / 10))
         const visits = visitsOf('a', pressed)
         const boundaries = boundariesOf(visits, speech).map((b) => b.at)
-        const parts = divideSitting('a', pressed, boundaries, speech, s(15))
+        const parts = splitSession('a', pressed, boundaries, speech, s(15))
         let end = 0
         for (const part of parts) {
           expect(part.start).toBeGreaterThanOrEqual(end)

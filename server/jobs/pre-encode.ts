@@ -1,4 +1,4 @@
-/** Makes the parts of a lecture's slides in the background, so that publishing is only joining. */
+/** Makes the segments of a lecture's slides in the background, so that publishing is only joining. */
 import { setTimeout as wait } from 'node:timers/promises'
 import { and, eq, gt, inArray } from 'drizzle-orm'
 import { plan } from '#core/edition/plan.ts'
@@ -6,7 +6,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { jobs, takes } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import type { Events } from '#server/events/events.ts'
-import { allRecipes, makeParts, settledSlides, wantedParts } from '#server/publish/lecture-parts.ts'
+import { allRecipes, makeSegments, settledSlides, wantedSegments } from '#server/publish/lecture-segments.ts'
 import type { JobQueue, Report } from '#server/queue/queue.ts'
 
 const LOOK_AGAIN_MS = 2000
@@ -17,16 +17,16 @@ const LONGEST_RECORDING_MS = 4 * 3600_000
 async function isBusy({ db }: AppContext): Promise<boolean> {
   const open = and(eq(takes.state, 'recording'), gt(takes.startedAt, Date.now() - LONGEST_RECORDING_MS))
   if ((await db.read.select({ id: takes.id }).from(takes).where(open).limit(1)).length > 0) return true
-  const making = and(eq(jobs.kind, 'publish'), inArray(jobs.state, ['queued', 'running']))
-  return (await db.read.select({ id: jobs.id }).from(jobs).where(making).limit(1)).length > 0
+  const isPublishing = and(eq(jobs.kind, 'publish'), inArray(jobs.state, ['queued', 'running']))
+  return (await db.read.select({ id: jobs.id }).from(jobs).where(isPublishing).limit(1)).length > 0
 }
 
-export async function prepare({ lectureId }: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+export async function preEncode({ lectureId }: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal) {
   const lecture = await readLecture(context.db.read, lectureId)
   if (lecture.slides.every((slide) => slide.hidden)) return
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
-  const wanted = wantedParts(context, settledSlides(plan(lecture), scripts), lecture.making)
-  const tell = (done: number, all: number) => report(all === 0 ? 1 : done / all, `Part ${done} of ${all}`)
+  const wanted = wantedSegments(context, settledSlides(plan(lecture), scripts), lecture.exportSettings)
+  const tell = (done: number, all: number) => report(all === 0 ? 1 : done / all, `Segment ${done} of ${all}`)
   const mayGoOn = async () => {
     while (await isBusy(context)) {
       report(0, 'Waiting')
@@ -34,23 +34,23 @@ export async function prepare({ lectureId }: { lectureId: string }, context: App
     }
   }
   // few together: a recording that begins now is not to wait for many of them
-  await makeParts(context, allRecipes(wanted), tell, signal, { mayGoOn, together: 2 })
+  await makeSegments(context, allRecipes(wanted), tell, signal, { mayGoOn, together: 2 })
 }
 
 /**
- * Puts a lecture into the queue when it has changed and then been left alone for a while. A change while its parts are being made
+ * Puts a lecture into the queue when it has changed and then been left alone for a while. A change while its segments are being made
  * begins anew: what is made already is found again.
  *
  * @returns a function that ends it
  */
-export function prepareOnChange(events: Events, queue: JobQueue, afterMs: number): () => void {
+export function preEncodeOnChange(events: Events, queue: JobQueue, afterMs: number): () => void {
   const waiting = new Map<string, NodeJS.Timeout>()
   const under = new Map<string, string>()
   const begin = async (lectureId: string) => {
     waiting.delete(lectureId)
     const before = under.get(lectureId)
     if (before) await queue.cancel(before)
-    under.set(lectureId, (await queue.add('prepare', lectureId, { lectureId })).id)
+    under.set(lectureId, (await queue.add('pre-encode', lectureId, { lectureId })).id)
   }
   const end = events.listen((event) => {
     if (event.type !== 'lecture') return

@@ -1,13 +1,13 @@
 /** The pictures of one slide as a piece of video. */
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
-import { formName } from '#core/edition/forecast.ts'
+import { formName } from '#core/edition/estimate.ts'
 import { type EncodedFrame, slideFrames } from '#core/edition/frames.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Crest } from '#core/model/export-settings.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { type PartRecipe, partKey } from './parts.ts'
 import { finishedPictures } from './pictures.ts'
+import { type SegmentRecipe, segmentKey } from './segments.ts'
 
 const TRANSITIONS = { wipe: 'wipeleft', push: 'slideleft' } as const
 
@@ -111,12 +111,12 @@ async function packetSizes(path: string): Promise<number[]> {
 }
 
 /**
- * The pictures of a slide. Only the order of frames counts; their moments are given when the parts are joined.
+ * The pictures of a slide. Only the order of frames counts; their moments are given when the segments are joined.
  *
  * Its file is an MP4 with one H.264 track (High, 4:2:0, BT.709 limited range) or a WebM with one VP9 track, with one packet for
  * each frame that `slideFrames` has encoded.
  */
-export function videoPart(context: AppContext, slide: PlannedSlide, form: VideoForm, crest: Crest | null): PartRecipe {
+export function videoSegment(context: AppContext, slide: PlannedSlide, form: VideoForm, crest: Crest | null): SegmentRecipe {
   const { store } = context
   const { pictures, transition } = slide
   const { encoded: frames } = slideFrames(slide, form.rate)
@@ -125,7 +125,7 @@ export function videoPart(context: AppContext, slide: PlannedSlide, form: VideoF
   const newFrames = frames.filter((frame) => !frame.repeat).length
   const ending = form.container === 'webm' ? '.webm' : '.mp4'
   return {
-    key: partKey('video', shown, counted, transition, crest, form.container, form.height, form.rate),
+    key: segmentKey('video', shown, counted, transition, crest, form.container, form.height, form.rate),
     ending,
     form: formName(form),
     work: newFrames,

@@ -1,4 +1,4 @@
-/** One sitting at the microphone: which input is open, what is being recorded, and where its sound is. */
+/** One session at the microphone: which input is open, what is being recorded, and where its sound is. */
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { Mark } from '#core/model/marks.ts'
@@ -15,18 +15,18 @@ import {
 import { type Input, openInput, type Recording, type Telling } from '#web/recorder/recorder.ts'
 import type { UploadReport } from '#web/recorder/upload.ts'
 
-export type SittingState = 'opening' | 'ready' | 'counting' | 'recording' | 'paused' | 'going back' | 'stopping' | 'no microphone'
+export type SessionState = 'opening' | 'ready' | 'counting' | 'recording' | 'paused' | 'going back' | 'stopping' | 'no microphone'
 
 /** While sound is being recorded or could be at the next key. */
-export const isUnderWay = (state: SittingState) => state === 'recording' || state === 'paused' || state === 'going back'
+export const isUnderWay = (state: SessionState) => state === 'recording' || state === 'paused' || state === 'going back'
 
-export interface Sitting {
-  state: SittingState
+export interface RecordingSession {
+  state: SessionState
   microphones: Microphone[]
   microphone: string | null
   choose(id: string): void
   /** Begins to record, after a count-down where one is wanted; ends what is under way. */
-  toggle(how: { through: boolean; countdown: number }): Promise<void>
+  toggle(how: { isContinuous: boolean; countdown: number }): Promise<void>
   /** Seconds left of the count-down. */
   count: number
   pauseOrResume(): Promise<void>
@@ -39,7 +39,7 @@ export interface Sitting {
   /** Of the recording that goes on, or of the last one. */
   takeId: string | null
   /** Recording that was made straight through last, by id; null when a slide was recorded. */
-  through: string | null
+  continuousTakeId: string | null
   level: LevelFeed
   /** Of the recording that goes on, or of the last one. */
   seconds: number
@@ -50,15 +50,15 @@ export interface Sitting {
   problem: string | null
 }
 
-export function useSitting(lectureId: string, slideId: string): Sitting {
+export function useRecordingSession(lectureId: string, slideId: string): RecordingSession {
   const [count, setCount] = useState(0)
   const [marks, setMarks] = useState<Mark[]>([])
-  const through = useRef(false)
+  const isContinuous = useRef(false)
   const [takeId, setTakeId] = useState<string | null>(null)
-  const [lastThrough, setLastThrough] = useState<string | null>(null)
+  const [lastContinuous, setLastContinuous] = useState<string | null>(null)
   const counting = useRef<ReturnType<typeof setTimeout>>(undefined)
   const cancel = useRef(() => {})
-  const [state, setState] = useState<SittingState>('opening')
+  const [state, setState] = useState<SessionState>('opening')
   const [microphones, setMicrophones] = useState<Microphone[]>([])
   const [microphone, setMicrophone] = useState<string | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
@@ -80,7 +80,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
     recording.current = null
     setState('stopping')
     const { sound, seconds: length } = await current.stop()
-    setLastThrough(through.current ? current.takeId : null)
+    setLastContinuous(isContinuous.current ? current.takeId : null)
     setSeconds(length)
     setHeard(URL.createObjectURL(sound))
     setState(input.current ? 'ready' : 'no microphone')
@@ -162,7 +162,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the slide is what it depends on
   useEffect(() => {
     // straight through, the clock goes on from slide to slide
-    if (through.current && recording.current) return
+    if (isContinuous.current && recording.current) return
     setSeconds(0)
     setHeard(null)
     setUpload(null)
@@ -187,7 +187,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
     count,
     marks,
     takeId,
-    through: lastThrough,
+    continuousTakeId: lastContinuous,
     async toggle(how) {
       if (state === 'counting') {
         clearTimeout(counting.current)
@@ -210,7 +210,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
         })
         if (cancelled || !input.current) return
       }
-      through.current = how.through
+      isContinuous.current = how.isContinuous
       try {
         const mine = ++recorded.current
         const tell = (report: UploadReport) => {
@@ -218,7 +218,7 @@ export function useSitting(lectureId: string, slideId: string): Sitting {
           // of a take before the one that is shown: what is refused is said all the same
           else if (report.state === 'refused') toast.error(report.problem, { duration: 12_000 })
         }
-        recording.current = await input.current.record({ slideId, lectureId, through: how.through }, tell)
+        recording.current = await input.current.record({ slideId, lectureId, isContinuous: how.isContinuous }, tell)
         setTakeId(recording.current.takeId)
         setState('recording')
       } catch (error) {

@@ -4,8 +4,8 @@ import { type EncodedFrame, slideFrames } from './frames.ts'
 import type { PlannedSlide } from './plan.ts'
 import type { SoundForm, VideoForm } from './video-form.ts'
 
-/** What a part told when it was made. */
-export interface PartFacts {
+/** What a segment told when it was made. */
+export interface SegmentFacts {
   /** Of the form it was made for, without what does not change bytes. */
   form: string
   kind: 'video' | 'sound'
@@ -17,22 +17,22 @@ export interface PartFacts {
   newFrames: number
 }
 
-/** What a slide's parts are or would be. */
-export interface SlideForecast {
+/** What a slide's segments are or would be. */
+export interface SlideEstimate {
   /** null where it is not made yet. */
-  known: Pick<PartFacts, 'bytes' | 'frameBytes'> | null
+  known: Pick<SegmentFacts, 'bytes' | 'frameBytes'> | null
   plan: Pick<PlannedSlide, 'pictures' | 'transition' | 'lengthSamples'>
   /** Bytes of the small picture of the slide: what is hard to draw small is hard to encode; null when it is not known. */
   thumbnailBytes?: number | null
 }
 
-export interface Forecast {
+export interface Estimate {
   bytes: number
-  /** Until it is there, with two parts made at a time. */
+  /** Until it is there, with two segments made at a time. */
   seconds: number
   /** Parts that are made already, and all of them. */
   ready: number
-  parts: number
+  segments: number
 }
 
 /**
@@ -46,15 +46,15 @@ const NEW_BYTES_A_THUMBNAIL_BYTE = 4.6
 const CHANGE_SHARE: Record<string, number> = { 'cross-fade': 0.5, wipe: 0.07, push: 0.6 }
 /** Parts that are made at a time. Two processes with a thread each are faster than one with two threads. */
 export const PARTS_AT_A_TIME = 2
-/** Joining, chapters and captions, naming by content: measured on an hour, on a machine that needs `FIRST` for its parts. */
+/** Joining, chapters and captions, naming by content: measured on an hour, on a machine that needs `FIRST` for its segments. */
 const JOIN_SECONDS_AN_HOUR = 3
 /** What a container adds for each frame: sizes, times and places in its tables. */
 const TABLE_BYTES = 8
 
-/** What a part's own file holds beside its packets, and is left behind when they are joined. */
+/** What a segment's own file holds beside its packets, and is left behind when they are joined. */
 const PART_BYTES = 1200
 
-/** The name parts of one form go by when sizes are learnt. */
+/** The name segments of one form go by when sizes are learnt. */
 export const formName = (form: VideoForm) => `${form.container} ${form.height} ${form.rate ?? 'variable'}`
 export const soundName = ({ sound }: { sound: SoundForm }) => `${sound.codec} ${sound.channels} ${sound.kilobits}`
 
@@ -62,19 +62,19 @@ const sum = (values: readonly number[]) => values.reduce((a, b) => a + b, 0)
 
 /**
  * @param videos one entry a slide; @param sounds likewise
- * @param learnt facts of parts that were made before, of this lecture first
+ * @param learnt facts of segments that were made before, of this lecture first
  */
-export function forecast(
+export function estimate(
   form: VideoForm,
-  videos: readonly SlideForecast[],
-  sounds: readonly SlideForecast[],
-  learnt: readonly PartFacts[],
-): Forecast {
+  videos: readonly SlideEstimate[],
+  sounds: readonly SlideEstimate[],
+  learnt: readonly SegmentFacts[],
+): Estimate {
   const alike = learnt.filter((fact) => fact.kind === 'video' && fact.form === formName(form))
   const newFrames = sum(alike.map((fact) => fact.newFrames))
   const repeats = sum(alike.map((fact) => fact.frameBytes.length - fact.newFrames))
   const larger = (form.height / 1080) ** 1.5
-  // a repeat weighs next to nothing, so what is left of a part's bytes is what was new in it
+  // a repeat weighs next to nothing, so what is left of a segment's bytes is what was new in it
   const usualNew =
     newFrames > 0
       ? (sum(alike.flatMap((fact) => fact.frameBytes)) - repeats * FIRST.repeatBytes) / newFrames
@@ -89,7 +89,7 @@ export function forecast(
   const soundMs = sum(spoken.map((fact) => fact.milliseconds))
   const soundMsASecond = spokenSeconds > 0 ? soundMs / spokenSeconds : FIRST.soundMillisecondsASecond
   const expectedMs = newFrames * firstNewMs + spokenSeconds * FIRST.soundMillisecondsASecond
-  // what parts took tells how slow this machine is, which joining suffers from as well
+  // what segments took tells how slow this machine is, which joining suffers from as well
   const slowness = expectedMs > 0 ? (newMs + soundMs) / expectedMs : 1
 
   let [bytes, work, ready] = [0, 0, 0]
@@ -117,6 +117,6 @@ export function forecast(
     bytes: Math.round(bytes),
     seconds: work / 1000 / PARTS_AT_A_TIME + Math.max(0.5, hours * JOIN_SECONDS_AN_HOUR * slowness),
     ready,
-    parts: videos.length + sounds.length,
+    segments: videos.length + sounds.length,
   }
 }

@@ -20,7 +20,7 @@ export interface GivenSound {
 }
 
 /** A sound file as a take of a slide; it is tidied like one that was recorded here. */
-export const soundJob =
+export const importSoundJob =
   (queue: () => JobQueue) =>
   async (
     { id, slideId, name, file }: GivenSound & { slideId: string },
@@ -33,9 +33,9 @@ export const soundJob =
       signal.throwIfAborted()
       report(0.6, 'Keeping')
       // the take goes on saying so: a sentence that is shown once may be overlooked
-      const gaps = missing ? { gaps: 1, gapMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
+      const dropouts = missing ? { dropoutCount: 1, dropoutMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
       return {
-        ...(await keepWholeTake(context, queue(), { id, slideId, pcm, microphone: name, tags: tagsOfFile(name), ...gaps })),
+        ...(await keepWholeTake(context, queue(), { id, slideId, pcm, microphone: name, tags: tagsOfFile(name), ...dropouts })),
         note,
       }
     })
@@ -76,7 +76,7 @@ export async function recordingJob(
 }
 
 /** Divides a recording: one take a slide. */
-export const divideJob =
+export const splitRecordingJob =
   (queue: () => JobQueue) =>
   async (
     { recordingId, takeIds, ...division }: Division & { recordingId: string; takeIds: string[] },

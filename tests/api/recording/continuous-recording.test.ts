@@ -42,7 +42,7 @@ async function begin(takeId: string, own: Lecture, marks: Mark[], to: TestApp) {
     slideId: own.slides[0]!.id,
     microphone: 'Test microphone',
     startedAt: Date.now(),
-    through: true,
+    isContinuous: true,
   })
   expect(begun.status).toBe(200)
   expect((await to.json('PUT', `/api/takes/${takeId}/marks`, { marks })).status).toBe(200)
@@ -95,9 +95,9 @@ test('each slide has its part, cut in the pause near the key press, with what wa
   const offset = began + parts[1]!.length
   expect(take(fourth)[0]!.tidyUp!.cuts).toEqual([{ start: s(12.2) - offset, end: s(14.5) - offset }])
   const found = checks(made).find((check) => check.kind === 'marked-wrong')!
-  expect(found).toMatchObject({ slideId: fourth, mend: { label: 'Cut it out' } })
+  expect(found).toMatchObject({ slideId: fourth, fix: { label: 'Cut it out' } })
   // the pause before the slip and the wrong sentence before it are one stretch with it
-  expect(found.mend!.tidyUps![0]!.tidyUp.cuts).toEqual([{ start: 0, end: s(14.5) - offset }])
+  expect(found.fix!.tidyUps![0]!.tidyUp.cuts).toEqual([{ start: 0, end: s(14.5) - offset }])
 
   const { recordings } = await app.read<{ recordings: { id: string; marks: Mark[]; dividedAt: number | null }[] }>(
     `/api/lectures/${lecture.id}/recordings`,

@@ -1,4 +1,4 @@
-/** Makes the one-press mend of a finding an edit that can be undone. */
+/** Makes the one-press fix of a finding an edit that can be undone. */
 import { useCallback } from 'react'
 import type { Check } from '#core/edition/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -6,30 +6,30 @@ import type { Command } from './commands.ts'
 import { editOrTell } from './history.ts'
 import { useAppDispatch } from './store.ts'
 
-export function useMend(lecture: Lecture): (check: Check) => void {
+export function useFix(lecture: Lecture): (check: Check) => void {
   const dispatch = useAppDispatch()
   // the same function as long as the lecture is the same: rows that are far from an edit are not drawn again
   return useCallback(
-    ({ mend, finding }) => {
-      if (!mend) return
+    ({ fix, finding }) => {
+      if (!fix) return
       const forth: Command[] = []
       const back: Command[] = []
-      const slide = lecture.slides.find((s) => s.id === mend.slide?.id)
-      if (mend.slide && slide) {
-        const { id, change } = mend.slide
+      const slide = lecture.slides.find((s) => s.id === fix.slide?.id)
+      if (fix.slide && slide) {
+        const { id, change } = fix.slide
         forth.push({ kind: 'slide', id, change })
-        back.push({ kind: 'slide', id, change: { altText: slide.altText, timing: slide.timing, findings: slide.findings } })
+        back.push({ kind: 'slide', id, change: { altText: slide.altText, timing: slide.timing, warnings: slide.warnings } })
       }
       const takes = new Map(lecture.slides.flatMap((s) => s.takes.map((take) => [take.id, take])))
-      for (const { takeId, tidyUp } of mend.tidyUps ?? []) {
+      for (const { takeId, tidyUp } of fix.tidyUps ?? []) {
         const before = takes.get(takeId)?.tidyUp
         if (!before) continue
         forth.push({ kind: 'tidyUp', takeId, tidyUp })
         back.push({ kind: 'tidyUp', takeId, tidyUp: before })
       }
-      const into = lecture.slides.find((s) => s.id === mend.join?.into)
-      if (mend.join && into) {
-        const from = mend.join.from.flatMap((id) => lecture.slides.find((s) => s.id === id) ?? [])
+      const into = lecture.slides.find((s) => s.id === fix.join?.into)
+      if (fix.join && into) {
+        const from = fix.join.from.flatMap((id) => lecture.slides.find((s) => s.id === id) ?? [])
         const stepsOf = (s: (typeof from)[number]) => s.steps.map((step) => step.id)
         const all = [into, ...from]
         const script = all

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import type { BedPortion } from '#core/audio/mix/music-bed.ts'
-import { soundName } from '#core/edition/forecast.ts'
+import { soundName } from '#core/edition/estimate.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { SoundForm } from '#core/edition/video-form.ts'
 import { AAC_FRAME } from '#core/timing/clocks.ts'
@@ -12,7 +12,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { clips } from '#server/db/schema.ts'
 import { bytesOf, decodeBedStretch, decodeFlac } from '#server/media/sound-files.ts'
 import type { Mixed } from '#server/workers/worker.ts'
-import { type PartCall, type PartRecipe, partKey } from './parts.ts'
+import { type SegmentCall, type SegmentRecipe, segmentKey } from './segments.ts'
 
 /** Packets before the first of the slide: those of the pre-roll and the encoder's delay of one frame. */
 export const PRE_ROLL_PACKETS = PRE_ROLL_SAMPLES / AAC_FRAME + 1
@@ -47,7 +47,7 @@ const aac = ({ kilobits }: SoundForm) => [
 ]
 
 /** A voice alone: the media tool lays it in its place and encodes it in one go, sample for sample what `mixSlide` makes. */
-function voiceCall({ store }: AppContext, slide: PlannedSlide, form: SoundForm): Omit<PartCall, 'facts'> {
+function voiceCall({ store }: AppContext, slide: PlannedSlide, form: SoundForm): Omit<SegmentCall, 'facts'> {
   const { clip, atSamples } = slide.sound!
   const place = [
     `adelay=${PRE_ROLL_SAMPLES + atSamples}S`,
@@ -63,7 +63,7 @@ function voiceCall({ store }: AppContext, slide: PlannedSlide, form: SoundForm):
 }
 
 /** What is mixed here lies in a file until it is encoded. */
-async function mixCall(folder: string, stereo: Int16Array, form: SoundForm): Promise<Omit<PartCall, 'facts'>> {
+async function mixCall(folder: string, stereo: Int16Array, form: SoundForm): Promise<Omit<SegmentCall, 'facts'>> {
   const path = join(folder, 'mix.pcm')
   await writeFile(path, bytesOf(stereo))
   return {
@@ -81,12 +81,12 @@ async function clipLoudness({ db }: AppContext, sound: string) {
 }
 
 /** AAC-LC as an ADTS stream whose frames from `PRE_ROLL_PACKETS` on are those of the slide, one for each 1024 samples. */
-export function soundPart(context: AppContext, slide: PlannedSlide, form: SoundForm): PartRecipe {
+export function soundSegment(context: AppContext, slide: PlannedSlide, form: SoundForm): SegmentRecipe {
   const { channels, kilobits } = form
   const { sound, lengthSamples, beds } = slide
   return {
-    // the mean of both sides has a name of its own: parts of an earlier version were 3 dB louder
-    key: partKey('sound', sound, lengthSamples, beds, channels === 1 ? 'mean' : channels, kilobits),
+    // the mean of both sides has a name of its own: segments of an earlier version were 3 dB louder
+    key: segmentKey('sound', sound, lengthSamples, beds, channels === 1 ? 'mean' : channels, kilobits),
     ending: '.aac',
     form: soundName({ sound: form }),
     work: lengthSamples,

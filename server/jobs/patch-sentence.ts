@@ -36,7 +36,7 @@ function wordsOf(kept: KeptAlignment | null, text: string, captions: SampleRange
   return { start: Math.min(...spans.map((s) => s.start)), end: Math.max(...spans.map((s) => s.end)) }
 }
 
-export const sayAgainJob =
+export const patchSentenceJob =
   (queue: () => JobQueue) =>
   async (
     { id, takeId, againTakeId, text, start, end }: z.infer<typeof SaidAgain> & { id: string },

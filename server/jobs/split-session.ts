@@ -1,7 +1,7 @@
 /** What was recorded straight through: kept whole, divided at the key presses moved to real pauses, one take a part. */
 import { createHash } from 'node:crypto'
 import { and, eq, notInArray } from 'drizzle-orm'
-import { boundariesOf, divideSitting, visitsOf } from '#core/timing/sitting.ts'
+import { boundariesOf, splitSession, visitsOf } from '#core/timing/split-session.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { keepRecording, markDivided } from '#server/domain/takes/recordings.ts'
@@ -16,22 +16,23 @@ function nameOf(takeId: string, samples: number, part: number): string {
 }
 
 /** What was put together before more of the sitting came is in the longer parts, to the sample. */
-async function letGoOfEarlier(db: AppContext['db'], sittingId: string, names: string[]) {
-  const earlier = and(eq(takes.sittingId, sittingId), eq(takes.recovered, true), notInArray(takes.id, names))
+async function letGoOfEarlier(db: AppContext['db'], sourceRecordingId: string, names: string[]) {
+  const earlier = and(eq(takes.sourceRecordingId, sourceRecordingId), eq(takes.recovered, true), notInArray(takes.id, names))
   await db.write((tx) => tx.update(takes).set({ deletedAt: Date.now() }).where(earlier))
 }
 
-export const sittingJob =
+export const splitSessionJob =
   (queue: () => JobQueue) =>
   async ({ takeId }: { takeId: string }, context: AppContext, report: Report, signal: AbortSignal): Promise<unknown> => {
     const { db, workers, events } = context
     const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
     if (!row?.takes.sound || !row.takes.peaks) return
-    const { sound, peaks, samples, marks, slideId, microphone, recovered, gaps, gapMs, startedAt } = row.takes
+    const { sound, peaks, samples, marks, slideId, microphone, recovered, dropoutCount, dropoutMs, startedAt } = row.takes
     const { lectureId } = row.slides
     report(0.05, 'Reading the recording')
     return withDecoded(context, sound, samples, async (pcm) => {
-      if (!(await verifyAndDeleteJournal(context, takeId, pcm))) return sittingJob(queue)({ takeId }, context, report, signal)
+      if (!(await verifyAndDeleteJournal(context, takeId, pcm)))
+        return splitSessionJob(queue)({ takeId }, context, report, signal)
       const { speech } = await workers.listen(
         { samples: pcm },
         (part) => report(0.1 + 0.5 * part, 'Listening for pauses'),
@@ -51,7 +52,7 @@ export const sittingJob =
         firstSlideId: slideId,
       })
       const boundaries = boundariesOf(visitsOf(slideId, pressed), speech)
-      const parts = divideSitting(
+      const parts = splitSession(
         slideId,
         pressed,
         boundaries.map((b) => b.at),
@@ -68,10 +69,10 @@ export const sittingJob =
           microphone,
           marks: part.marks,
           // which part a gap fell into is not known: it is told on the first
-          gaps: i === 0 ? gaps : 0,
-          gapMs: i === 0 ? gapMs : 0,
+          dropoutCount: i === 0 ? dropoutCount : 0,
+          dropoutMs: i === 0 ? dropoutMs : 0,
           recovered,
-          sittingId: takeId,
+          sourceRecordingId: takeId,
           recordedAt: startedAt,
         })
       }

@@ -43,7 +43,7 @@ export interface Part extends SampleRange {
  * @param length of the recording, samples
  * @returns parts that together hold the whole recording, but for those that were passed over in silence
  */
-export function divideSitting(
+export function splitSession(
   firstSlideId: string,
   marks: readonly Mark[],
   boundaries: readonly number[],
