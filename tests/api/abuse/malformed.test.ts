@@ -5,7 +5,7 @@ import { malformedRequest, type Target } from '#tests/made/malformed-requests.ts
 import { IS_LONG } from '#tests/support/long.ts'
 import { targetIn } from '#tests/support/target.ts'
 
-const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? (IS_LONG ? 60 : 8)) * 30
+const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? (IS_LONG ? 60 : 3)) * 30
 let app: TestApp
 let target: Target
 beforeAll(async () => {
