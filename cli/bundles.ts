@@ -71,7 +71,7 @@ export async function importBundle(args: string[], workers?: Workers) {
     const id = randomUUID()
     await readBundle(
       context,
-      (...job) => addJob(context, ...job),
+      (kind, lectureId, payload) => addJob(context, kind, lectureId, payload),
       id,
       { name: basename(bundle), path: resolve(bundle) },
       () => {},

@@ -19,7 +19,9 @@ export async function foundAgain(args: string[], workers?: Workers) {
   try {
     const recordings = await lostRecordings(context)
     const lectureId =
-      recordings.length === 0 || values.list ? null : await bringBack(context, (...job) => addJob(context, ...job), recordings)
+      recordings.length === 0 || values.list
+        ? null
+        : await bringBack(context, (kind, lectureId, payload) => addJob(context, kind, lectureId, payload), recordings)
     if (values.json) return say(JSON.stringify({ recordings, lectureId }))
     for (const { lecture, slide, place, recordedAt } of recordings)
       say(

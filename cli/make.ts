@@ -6,6 +6,7 @@ import { basename, dirname, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { desc, eq } from 'drizzle-orm'
 import { scriptsOf } from '#core/edition/timings.ts'
+import { ImportedLecture } from '#core/model/job.ts'
 import { Language } from '#core/model/language.ts'
 import { openApp } from '#server/app.ts'
 import { openDatabase } from '#server/db/database.ts'
@@ -14,7 +15,6 @@ import { attachCaptions } from '#server/domain/caption-tracks/caption-files.ts'
 import { changeSlide } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import type { Imported } from '#server/jobs/import-deck.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { readyOutput, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
@@ -193,7 +193,7 @@ export async function make(args: string[], workers?: Workers) {
     )
     const lectureId = randomUUID()
     const imported = await ended(app, (await app.queue.add('import', null, { lectureId, language, files })).id, tell, 0, 0.2)
-    const { unmatched } = imported as Imported
+    const { unmatched } = ImportedLecture.parse(imported)
     if (unmatched.length > 0) {
       const named = unmatched.map((name) => `“${name}”`).join(', ')
       if (!values['allow-unmatched']) {

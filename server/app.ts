@@ -13,17 +13,8 @@ import { asUserFacing } from './errors/user-facing-error.ts'
 import { guard } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { watchRoutes } from './http/routes/watch.ts'
-import { alignTake } from './jobs/align-take.ts'
-import { importJob } from './jobs/import-deck.ts'
-import { bedJob, importSoundJob, recordingJob, splitRecordingJob } from './jobs/import-sound.ts'
-import { demoJob } from './jobs/make-demo.ts'
-import { patchSentenceJob } from './jobs/patch-sentence.ts'
-import { preEncode, preEncodeOnChange } from './jobs/pre-encode.ts'
-import { publish } from './jobs/publish.ts'
-import { recogniseTake } from './jobs/recognise-take.ts'
-import { replaceDeck } from './jobs/replace-deck.ts'
-import { splitSessionJob } from './jobs/split-session.ts'
-import { tidyTake } from './jobs/tidy-take.ts'
+import { preEncodeOnChange } from './jobs/pre-encode.ts'
+import { JOB_REGISTRY } from './jobs/registry.ts'
 import { sweep } from './maintenance/sweep.ts'
 import { type JobQueue, jobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
@@ -47,25 +38,7 @@ export async function openApp(config: Config, workers?: Workers) {
   })
   const { db } = context
   await clearScratch(context.store)
-  const queue: JobQueue = jobQueue(context, {
-    import: importJob(() => queue),
-    demo: demoJob(() => queue),
-    tidy: (input: { takeId: string }, context, report, signal) =>
-      tidyTake(input, context, report, signal, async (slideId, lectureId) => {
-        await queue.add('align', lectureId, { slideId })
-      }),
-    align: alignTake,
-    recognise: recogniseTake,
-    publish,
-    'pre-encode': preEncode,
-    replace: replaceDeck,
-    'import-sound': importSoundJob(() => queue),
-    bed: bedJob,
-    recording: recordingJob,
-    'split-recording': splitRecordingJob(() => queue),
-    'split-session': splitSessionJob(() => queue),
-    'patch-sentence': patchSentenceJob(() => queue),
-  })
+  const queue: JobQueue = jobQueue(context, JOB_REGISTRY)
   await recoverTakes(context, queue, 0)
   await queue.start()
   await renewClips(context, queue)

@@ -7,6 +7,17 @@ export interface NewPage extends Paged {
   picture: string
 }
 
+/** A page of the new deck with all that a slide takes from it. */
+export interface NewDeckPage extends NewPage {
+  thumbnail: string
+  width: number
+  height: number
+  script?: string
+  hidden?: boolean
+  warnings?: string[]
+  section?: string
+}
+
 export interface ChangedSlide {
   slideId: string
   page: number
@@ -24,6 +35,11 @@ export interface Replacement {
   removed: string[]
   /** All slides of the lecture in the order of the new deck, where that is another one; null where it is the same. */
   order: string[] | null
+}
+
+/** What was found, with the pages it speaks of. */
+export interface FoundReplacement extends Replacement {
+  pages: NewDeckPage[]
 }
 
 type OldSlide = Pick<Lecture['slides'][number], 'id' | 'title' | 'altText' | 'card' | 'steps'>

@@ -3,11 +3,13 @@ import { sql } from 'drizzle-orm'
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
+import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { SegmentFacts } from '#core/edition/estimate.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import type { BedSettings } from '#core/model/bed.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
 import type { ExportSettings } from '#core/model/export-settings.ts'
+import { JOB_KINDS } from '#core/model/job.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
@@ -222,6 +224,16 @@ export const cues = sqliteTable(
   (t) => [index('cues_by_track').on(t.trackId, t.slideId)],
 )
 
+/** What differs in a new version of a deck, until somebody has decided what of it is taken over. */
+export const replacements = sqliteTable('replacements', {
+  id: text().primaryKey(),
+  lectureId: text()
+    .notNull()
+    .references(() => lectures.id, { onDelete: 'cascade' }),
+  createdAt: created,
+  found: text({ mode: 'json' }).$type<FoundReplacement>().notNull(),
+})
+
 /** Captions said in another language, by the caption they translate; its times are theirs. */
 export const translations = sqliteTable(
   'translations',
@@ -242,24 +254,7 @@ export const jobs = sqliteTable(
   'jobs',
   {
     id: text().primaryKey(),
-    kind: text({
-      enum: [
-        'import',
-        'tidy',
-        'publish',
-        'import-sound',
-        'bed',
-        'recording',
-        'split-recording',
-        'align',
-        'recognise',
-        'split-session',
-        'patch-sentence',
-        'pre-encode',
-        'replace',
-        'demo',
-      ],
-    }).notNull(),
+    kind: text({ enum: JOB_KINDS }).notNull(),
     lectureId: text(),
     payload: text({ mode: 'json' }).$type<unknown>().notNull(),
     state: text({ enum: ['queued', 'running', 'done', 'failed', 'cancelled'] }).notNull(),

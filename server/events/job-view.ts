@@ -1,26 +1,35 @@
 /** What a job is, in the database and as the web side sees it. */
+import { JOBS, type JobKind, type JobResult, type JobSoFar } from '#core/model/job.ts'
 import type { jobs } from '#server/db/schema.ts'
 
-export type JobKind = (typeof jobs.kind.enumValues)[number]
 export type JobRow = typeof jobs.$inferSelect
-/** A job as the web side sees it. */
-export type JobView = Pick<
-  JobRow,
-  'id' | 'kind' | 'lectureId' | 'state' | 'progress' | 'stage' | 'result' | 'error' | 'createdAt'
-> & {
+
+interface JobFields extends Pick<JobRow, 'id' | 'lectureId' | 'state' | 'progress' | 'stage' | 'error' | 'createdAt'> {
   /** The slide it works on; null for all that is not about one. */
   slideId: string | null
 }
+/** A job as the web side sees it: what it gave once it is done, and what is to be seen of it before. */
+export type JobView = {
+  [K in JobKind]: JobFields & { kind: K; result: JobResult<K> | null; soFar: JobSoFar<K> | null }
+}[JobKind]
 
-export const viewOf = ({ id, kind, lectureId, payload, state, progress, stage, result, error, createdAt }: JobRow): JobView => ({
-  id,
-  kind,
-  lectureId,
-  state,
-  progress,
-  stage,
-  result,
-  error,
-  createdAt,
-  slideId: (payload as { slideId?: string } | null)?.slideId ?? null,
-})
+/** What a schema reads; null for what it does not, as in rows of an earlier version. */
+const read = (schema: (typeof JOBS)[JobKind]['result' | 'soFar'], value: unknown) => schema.safeParse(value).data ?? null
+
+export function viewOf(row: JobRow): JobView {
+  const { id, kind, lectureId, payload, state, progress, stage, result, error, createdAt } = row
+  const isDone = state === 'done'
+  return {
+    id,
+    kind,
+    lectureId,
+    state,
+    progress,
+    stage,
+    error,
+    createdAt,
+    slideId: (payload as { slideId?: string } | null)?.slideId ?? null,
+    result: isDone ? read(JOBS[kind].result, result) : null,
+    soFar: isDone ? null : read(JOBS[kind].soFar, result),
+  } as JobView
+}

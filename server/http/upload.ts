@@ -3,9 +3,9 @@ import { Readable } from 'node:stream'
 import type { ReadableStream as WebStream } from 'node:stream/web'
 import { Busboy, type BusboyInstance } from '@fastify/busboy'
 import type { Context } from 'hono'
+import type { GivenFile } from '#core/model/job.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import type { GivenFile } from '#server/import/tasks.ts'
 import { arrive, release, settled } from '#server/maintenance/used-files.ts'
 
 const MEGABYTE = 1024 ** 2

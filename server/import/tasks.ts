@@ -4,6 +4,7 @@ import type { Bundle } from '#core/bundle/bundle.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
+import type { GivenFile } from '#core/model/job.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
@@ -11,12 +12,6 @@ import { paintDrawing, picturesOf } from './paint-deck.ts'
 import { openPdf } from './pdf.ts'
 import { type KeptPicture, keepGivenPicture, keepPicture, smallPicture } from './picture.ts'
 import { picturesOfZip, readDeckFile } from './read-deck.ts'
-
-/** A file of the store, as the person calls it. */
-export interface GivenFile {
-  name: string
-  file: string
-}
 
 export interface PageDone {
   page: number

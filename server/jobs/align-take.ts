@@ -4,13 +4,12 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { sentences } from '#core/script/sentences.ts'
-import type { AppContext } from '#server/context/context.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { withDecoded } from '#server/media/pcm.ts'
-import type { Report } from '#server/queue/queue.ts'
+import type { JobDefinition } from '#server/queue/queue.ts'
 
-export async function alignTake({ slideId }: { slideId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, context, report, signal) => {
   const { db, workers, events } = context
   const [row] = await db.read
     .select()

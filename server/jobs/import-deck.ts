@@ -5,20 +5,15 @@ import { parse } from 'node:path'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
+import type { GivenFile, RowsSoFar } from '#core/model/job.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
 import { type FileKind, isPicture, sniffFile } from '#server/import/sniff.ts'
-import type { GivenFile, ImportedPage, PageDone } from '#server/import/tasks.ts'
-import type { JobQueue, Report } from '#server/queue/queue.ts'
-
-export interface ImportInput {
-  lectureId: string
-  language: string
-  files: GivenFile[]
-}
+import type { ImportedPage, PageDone } from '#server/import/tasks.ts'
+import type { JobDefinition, Report } from '#server/queue/queue.ts'
 
 const MOST_PICTURES = MOST_SLIDES
 
@@ -95,36 +90,22 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
   return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }
 }
 
-/** What came of it. */
-export interface Imported {
-  lectureId: string
-  /** Names of files for which there was no use: sounds without a slide, what lay in a zip beside its pictures. */
-  unmatched: string[]
-  /** Jobs that bring the sounds to their slides. */
-  sounds: string[]
-}
-
 /** As many rows as a window shows: of the rest it is enough to know how many there are. */
 const MOST_ROWS = 12
 
-/** What is to be seen of a deck while the rest of it is read. */
-export interface RowsSoFar {
-  rows: { title: string; thumbnail: string }[]
-}
-
 /** Tells each page as it is done, with the first of them to look at. */
-function pageTeller(report: Report, what: string, from: number, share: number) {
+function pageTeller(report: Report<RowsSoFar>, what: string, from: number, share: number) {
   const rows: RowsSoFar['rows'] = []
   return ({ page, pages, title, thumbnail }: PageDone) => {
     if (rows.length < MOST_ROWS) rows.push({ title, thumbnail })
-    report(from + (share * page) / (pages + 1), `${what} ${page} of ${pages}`, { rows: [...rows] } satisfies RowsSoFar)
+    report(from + (share * page) / (pages + 1), `${what} ${page} of ${pages}`, { rows: [...rows] })
   }
 }
 
 /** Pictures in the natural order of their names, as slides have it. */
 const inOrder = (pictures: readonly GivenFile[]) => pictures.toSorted((a, b) => order.compare(a.name, b.name))
 
-async function picturePages(pictures: Sorted['pictures'], context: AppContext, report: Report, signal: AbortSignal) {
+async function picturePages(pictures: Sorted['pictures'], context: AppContext, report: Report<RowsSoFar>, signal: AbortSignal) {
   if (pictures.length > MOST_PICTURES)
     throw new UserFacingError(
       `These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`,
@@ -144,7 +125,7 @@ async function picturePages(pictures: Sorted['pictures'], context: AppContext, r
 export async function pagesOf(
   { deck, pdf, pictures }: Sorted,
   context: AppContext,
-  report: Report,
+  report: Report<RowsSoFar>,
   signal: AbortSignal,
 ): Promise<{ title: string; pages: ImportedPage[] }> {
   const { workers, config } = context
@@ -172,51 +153,50 @@ function takeId(lectureId: string, slide: number, name: string): string {
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-8${hex.slice(17, 20)}-${hex.slice(20, 32)}`
 }
 
-export const importJob =
-  (queue: () => JobQueue) => async (input: ImportInput, context: AppContext, report: Report, signal: AbortSignal) => {
-    try {
-      const { lectureId } = input
-      const files = await sortFiles(input.files, context, signal)
-      if (files.bundle) {
-        const known = await slidesOfLecture(context.db.read, lectureId)
-        if (!known)
-          await readBundle(
-            context,
-            queue().add,
-            lectureId,
-            { name: files.bundle.name, path: context.store.path(files.bundle.file) },
-            (part) => report(part, 'Bringing it in'),
-            signal,
-          )
-        context.events.tell({ type: 'lecture', lectureId })
-        return { lectureId, unmatched: [], sounds: [] } satisfies Imported
-      }
-      const { title: told, pages } = await pagesOf(files, context, report, signal)
-      signal.throwIfAborted()
-      const named = files.deck ?? files.pdf ?? input.files[0]!
-      const title = told || (files.deck || files.pdf || input.files.length === 1 ? titleFromName(named.name) : pages[0]!.title)
-      const slideIds =
-        (await slidesOfLecture(context.db.read, lectureId)) ??
-        (await createLecture(context.db, lectureId, title || 'A lecture without a title', input.language, pages))
-      const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))
-      const matches = matchSounds(
-        files.sounds.map((f) => f.name),
-        pages.map((page) => page.title),
-        { numbers: files.deck || files.pdf ? null : numbersOfPictures(inOrder(files.pictures).map((picture) => picture.name)) },
-      )
-      for (const { file, slide } of matches)
-        if (slide !== null) sounds.push({ name: files.sounds[file]!.name, file: files.sounds[file]!.file, slide })
-      const coming: string[] = []
-      for (const { name, file, slide } of sounds) {
-        const id = takeId(lectureId, slide, name)
-        const job = await queue().add('import-sound', lectureId, { id, slideId: slideIds[slide]!, name, file })
-        coming.push(job.id)
-      }
+export const importDeck: JobDefinition<'import'>['run'] = async (input, context, report, signal) => {
+  try {
+    const { lectureId } = input
+    const files = await sortFiles(input.files, context, signal)
+    if (files.bundle) {
+      const known = await slidesOfLecture(context.db.read, lectureId)
+      if (!known)
+        await readBundle(
+          context,
+          context.queue.add,
+          lectureId,
+          { name: files.bundle.name, path: context.store.path(files.bundle.file) },
+          (part) => report(part, 'Bringing it in'),
+          signal,
+        )
       context.events.tell({ type: 'lecture', lectureId })
-      const unmatched = [...files.unused, ...matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)]
-      return { lectureId, unmatched, sounds: coming } satisfies Imported
-    } catch (error) {
-      // what is wrong with a deck is said in a sentence by those who read it
-      throw error instanceof DeckProblem ? new UserFacingError(error.message, 422) : error
+      return { lectureId, unmatched: [], sounds: [] }
     }
+    const { title: told, pages } = await pagesOf(files, context, report, signal)
+    signal.throwIfAborted()
+    const named = files.deck ?? files.pdf ?? input.files[0]!
+    const title = told || (files.deck || files.pdf || input.files.length === 1 ? titleFromName(named.name) : pages[0]!.title)
+    const slideIds =
+      (await slidesOfLecture(context.db.read, lectureId)) ??
+      (await createLecture(context.db, lectureId, title || 'A lecture without a title', input.language, pages))
+    const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))
+    const matches = matchSounds(
+      files.sounds.map((f) => f.name),
+      pages.map((page) => page.title),
+      { numbers: files.deck || files.pdf ? null : numbersOfPictures(inOrder(files.pictures).map((picture) => picture.name)) },
+    )
+    for (const { file, slide } of matches)
+      if (slide !== null) sounds.push({ name: files.sounds[file]!.name, file: files.sounds[file]!.file, slide })
+    const coming: string[] = []
+    for (const { name, file, slide } of sounds) {
+      const id = takeId(lectureId, slide, name)
+      const job = await context.queue.add('import-sound', lectureId, { id, slideId: slideIds[slide]!, name, file })
+      coming.push(job.id)
+    }
+    context.events.tell({ type: 'lecture', lectureId })
+    const unmatched = [...files.unused, ...matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)]
+    return { lectureId, unmatched, sounds: coming }
+  } catch (error) {
+    // what is wrong with a deck is said in a sentence by those who read it
+    throw error instanceof DeckProblem ? new UserFacingError(error.message, 422) : error
   }
+}

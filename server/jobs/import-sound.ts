@@ -1,53 +1,43 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
 import { createReadStream } from 'node:fs'
-import type { BedSettings } from '#core/model/bed.ts'
-import type { AppContext } from '#server/context/context.ts'
 import { keepBed } from '#server/domain/lectures/beds.ts'
-import { type Division, keepRecording, markDivided, readDivision } from '#server/domain/takes/recordings.ts'
+import { keepRecording, markDivided, readDivision } from '#server/domain/takes/recordings.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { bytesLater, partOf, withDecoded } from '#server/media/pcm.ts'
 import { withMono, withStereo } from '#server/media/read-sound.ts'
 import { bytesOf, encodeFlac } from '#server/media/sound-files.ts'
 import { tagsOfFile, tagsOfRecording } from '#server/media/sound-tags.ts'
-import type { JobQueue, Report } from '#server/queue/queue.ts'
-
-export interface GivenSound {
-  /** Of what comes of it: given with the job, so that a job that is taken up again after a restart makes nothing twice. */
-  id: string
-  /** As the person named it. */
-  name: string
-  file: string
-}
+import type { JobDefinition } from '#server/queue/queue.ts'
 
 /** A sound file as a take of a slide; it is tidied like one that was recorded here. */
-export const importSoundJob =
-  (queue: () => JobQueue) =>
-  async (
-    { id, slideId, name, file }: GivenSound & { slideId: string },
-    context: AppContext,
-    report: Report,
-    signal: AbortSignal,
-  ) => {
-    report(0.1, `Reading ${name}`)
-    return withMono(context, context.store.path(file), { name, signal }, async ({ samples: pcm, note, missing }) => {
-      signal.throwIfAborted()
-      report(0.6, 'Keeping')
-      // the take goes on saying so: a sentence that is shown once may be overlooked
-      const dropouts = missing ? { dropoutCount: 1, dropoutMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
-      return {
-        ...(await keepWholeTake(context, queue(), { id, slideId, pcm, microphone: name, tags: tagsOfFile(name), ...dropouts })),
-        note,
-      }
-    })
-  }
+export const importSound: JobDefinition<'import-sound'>['run'] = async ({ id, slideId, name, file }, context, report, signal) => {
+  report(0.1, `Reading ${name}`)
+  return withMono(context, context.store.path(file), { name, signal }, async ({ samples: pcm, note, missing }) => {
+    signal.throwIfAborted()
+    report(0.6, 'Keeping')
+    // the take goes on saying so: a sentence that is shown once may be overlooked
+    const dropouts = missing ? { dropoutCount: 1, dropoutMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
+    return {
+      ...(await keepWholeTake(context, context.queue, {
+        id,
+        slideId,
+        pcm,
+        microphone: name,
+        tags: tagsOfFile(name),
+        ...dropouts,
+      })),
+      note,
+    }
+  })
+}
 
 /** A long recording: its sound, and where somebody speaks in it. */
-export async function recordingJob(
-  { id, lectureId, name, file }: GivenSound & { lectureId: string },
-  context: AppContext,
-  report: Report,
-  signal: AbortSignal,
-) {
+export const importRecording: JobDefinition<'recording'>['run'] = async (
+  { id, lectureId, name, file },
+  context,
+  report,
+  signal,
+) => {
   report(0.05, `Reading ${name}`)
   return withMono(context, context.store.path(file), { name, signal }, async ({ samples: pcm, note }) => {
     report(0.2, 'Listening for pauses')
@@ -76,43 +66,36 @@ export async function recordingJob(
 }
 
 /** Divides a recording: one take a slide. */
-export const splitRecordingJob =
-  (queue: () => JobQueue) =>
-  async (
-    { recordingId, takeIds, ...division }: Division & { recordingId: string; takeIds: string[] },
-    context: AppContext,
-    report: Report,
-    signal: AbortSignal,
-  ) => {
-    const { recording, stretches } = await readDivision(context.db.read, recordingId, division)
-    report(0.05, 'Reading the recording')
-    await withDecoded(context, recording.sound, recording.samples, async (pcm) => {
-      for (const [i, { slideId, start, end }] of stretches.entries()) {
-        signal.throwIfAborted()
-        report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
-        const part = partOf(pcm, { start, end })
-        await keepWholeTake(context, queue(), {
-          id: takeIds[i]!,
-          slideId,
-          pcm: part,
-          microphone: recording.name,
-          recordedAt: recording.createdAt,
-        })
-      }
-    })
-    await markDivided(context.db, recordingId)
-    return { takes: stretches.length }
-  }
+export const splitRecording: JobDefinition<'split-recording'>['run'] = async (
+  { recordingId, takeIds, ...division },
+  context,
+  report,
+  signal,
+) => {
+  const { recording, stretches } = await readDivision(context.db.read, recordingId, division)
+  report(0.05, 'Reading the recording')
+  await withDecoded(context, recording.sound, recording.samples, async (pcm) => {
+    for (const [i, { slideId, start, end }] of stretches.entries()) {
+      signal.throwIfAborted()
+      report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
+      const part = partOf(pcm, { start, end })
+      await keepWholeTake(context, context.queue, {
+        id: takeIds[i]!,
+        slideId,
+        pcm: part,
+        microphone: recording.name,
+        recordedAt: recording.createdAt,
+      })
+    }
+  })
+  await markDivided(context.db, recordingId)
+  return { takes: stretches.length }
+}
 
 const LONGEST_BED_S = 30 * 60
 
 /** Music or room sound: both channels kept, its loudness measured. */
-export async function bedJob(
-  { id, lectureId, name, file, run }: GivenSound & { lectureId: string; run: Pick<BedSettings, 'fromSlideId' | 'toSlideId'> },
-  context: AppContext,
-  report: Report,
-  signal: AbortSignal,
-) {
+export const importBed: JobDefinition<'bed'>['run'] = async ({ id, lectureId, name, file, run }, context, report, signal) => {
   report(0.1, `Reading ${name}`)
   const reading = { name, signal, longestSeconds: LONGEST_BED_S }
   return withStereo(context, context.store.path(file), reading, async ({ path, length, note }) => {

@@ -6,14 +6,13 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/signal/crc32.ts'
-import type { AppContext } from '#server/context/context.ts'
 import { beds, lectures, slides, takes } from '#server/db/schema.ts'
 import { changeLecture, changeSlide } from '#server/domain/lectures/edit.ts'
 import { beginTake, keepChunk, sealTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
-import type { JobQueue, Report } from '#server/queue/queue.ts'
-import { importJob } from './import-deck.ts'
+import type { JobContext, JobDefinition } from '#server/queue/queue.ts'
+import { importDeck } from './import-deck.ts'
 
 /** What `lecture.json` among the demo's files says. */
 export const DemoLecture = z.object({
@@ -32,7 +31,7 @@ const CHUNK_BYTES = 96_000
 const description = (folder: string) => join(folder, 'lecture.json')
 export const hasDemo = (folder: string) => existsSync(description(folder))
 
-async function recordTake(context: AppContext, queue: JobQueue, slideId: string, file: string) {
+async function recordTake(context: JobContext, slideId: string, file: string) {
   const pcm = bytesOf(await decodeFlac(context.media, file))
   const takeId = randomUUID()
   await beginTake(context, takeId, { slideId, microphone: 'Laptop microphone', startedAt: Date.now() })
@@ -41,46 +40,44 @@ async function recordTake(context: AppContext, queue: JobQueue, slideId: string,
     const chunk = pcm.subarray(at, at + CHUNK_BYTES)
     await keepChunk(context, takeId, chunks++, crc32(chunk), chunk)
   }
-  await sealTake(context, queue, takeId, { chunks, dropoutCount: 0, dropoutMs: 0, recovered: false })
+  await sealTake(context, context.queue, takeId, { chunks, dropoutCount: 0, dropoutMs: 0, recovered: false })
 }
 
 /** Makes what of the demo lecture is not there yet. */
-export const demoJob =
-  (queue: () => JobQueue) =>
-  async (_: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal): Promise<unknown> => {
-    const { db, store, config } = context
-    const lectureId = DEMO_ID
-    const file = (name: string) => join(config.demoFolder, name)
-    if (!hasDemo(config.demoFolder))
-      throw new UserFacingError('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
-    const demo = DemoLecture.parse(JSON.parse(await readFile(description(config.demoFolder), 'utf8')))
-    const keep = async (name: string) => store.put(await readFile(file(name)))
-    const rows = () => db.read.select().from(slides).where(eq(slides.lectureId, lectureId)).orderBy(slides.position)
+export const makeDemo: JobDefinition<'demo'>['run'] = async (_, context, report, signal) => {
+  const { db, store, config } = context
+  const lectureId = DEMO_ID
+  const file = (name: string) => join(config.demoFolder, name)
+  if (!hasDemo(config.demoFolder))
+    throw new UserFacingError('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+  const demo = DemoLecture.parse(JSON.parse(await readFile(description(config.demoFolder), 'utf8')))
+  const keep = async (name: string) => store.put(await readFile(file(name)))
+  const rows = () => db.read.select().from(slides).where(eq(slides.lectureId, lectureId)).orderBy(slides.position)
 
-    if ((await db.read.$count(lectures, eq(lectures.id, lectureId))) === 0) {
-      const files = [{ name: demo.deck, file: await keep(demo.deck) }]
-      await importJob(queue)({ lectureId, language: 'en', files }, context, (share, stage) => report(share / 2, stage), signal)
-      await changeLecture(db, lectureId, { title: demo.title })
-      for (const [i, { id }] of (await rows()).entries()) await changeSlide(db, id, { script: demo.slides[i]!.script })
-    }
-    // deleted takes count too: what somebody threw away does not come back, and a lecture that was full once is left alone
-    const there = await Promise.all((await rows()).map(({ id }) => db.read.$count(takes, eq(takes.slideId, id))))
-    const all = demo.slides.reduce((sum, slide) => sum + slide.takes.length, 0)
-    let made = there.reduce((sum, count) => sum + count, 0)
-    const isFull = made >= all
-    for (const [i, { id }] of (await rows()).entries()) {
-      if (isFull) break
-      for (const name of demo.slides[i]!.takes.slice(there[i])) {
-        signal.throwIfAborted()
-        report(0.5 + made++ / all / 2, `Speaking to slide ${i + 1}`)
-        await recordTake(context, queue(), id, file(name))
-      }
-    }
-    const [first] = await rows()
-    if (!isFull && first && (await db.read.$count(beds, eq(beds.lectureId, lectureId))) === 0) {
-      const run = { fromSlideId: first.id, toSlideId: first.id }
-      const bed = { id: randomUUID(), lectureId, name: 'Opening music', file: await keep(demo.music), run }
-      await queue().add('bed', lectureId, bed)
-    }
-    return { lectureId, unmatched: [], sounds: [] }
+  if ((await db.read.$count(lectures, eq(lectures.id, lectureId))) === 0) {
+    const files = [{ name: demo.deck, file: await keep(demo.deck) }]
+    await importDeck({ lectureId, language: 'en', files }, context, (share, stage) => report(share / 2, stage), signal)
+    await changeLecture(db, lectureId, { title: demo.title })
+    for (const [i, { id }] of (await rows()).entries()) await changeSlide(db, id, { script: demo.slides[i]!.script })
   }
+  // deleted takes count too: what somebody threw away does not come back, and a lecture that was full once is left alone
+  const there = await Promise.all((await rows()).map(({ id }) => db.read.$count(takes, eq(takes.slideId, id))))
+  const all = demo.slides.reduce((sum, slide) => sum + slide.takes.length, 0)
+  let made = there.reduce((sum, count) => sum + count, 0)
+  const isFull = made >= all
+  for (const [i, { id }] of (await rows()).entries()) {
+    if (isFull) break
+    for (const name of demo.slides[i]!.takes.slice(there[i])) {
+      signal.throwIfAborted()
+      report(0.5 + made++ / all / 2, `Speaking to slide ${i + 1}`)
+      await recordTake(context, id, file(name))
+    }
+  }
+  const [first] = await rows()
+  if (!isFull && first && (await db.read.$count(beds, eq(beds.lectureId, lectureId))) === 0) {
+    const run = { fromSlideId: first.id, toSlideId: first.id }
+    const bed = { id: randomUUID(), lectureId, name: 'Opening music', file: await keep(demo.music), run }
+    await context.queue.add('bed', lectureId, bed)
+  }
+  return { lectureId, unmatched: [], sounds: [] }
+}

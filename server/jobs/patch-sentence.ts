@@ -1,29 +1,17 @@
 /** A sentence of a take, said again and put into its place: a new take, since takes never change. */
 import { eq } from 'drizzle-orm'
-import { z } from 'zod'
 import { patchTake, sentenceStretch } from '#core/audio/render/splice.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { finalUtterance } from '#core/captions/align/align.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import type { AppContext } from '#server/context/context.ts'
 import { type KeptAlignment, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { decodeFlac } from '#server/media/sound-files.ts'
-import type { JobQueue, Report } from '#server/queue/queue.ts'
+import type { JobDefinition } from '#server/queue/queue.ts'
 import { tidyTake } from './tidy-take.ts'
-
-export const SaidAgain = z.object({
-  /** The take that has the sentence, and the one in which only the sentence is said. */
-  takeId: z.uuid(),
-  againTakeId: z.uuid(),
-  /** The sentence, or the sentences, and where its captions stand, samples of the first. */
-  text: z.string().max(20_000),
-  start: z.number().int().nonnegative(),
-  end: z.number().int().positive(),
-})
 
 /** Where the words are heard: captions come a little before them and stay a little after. */
 function wordsOf(kept: KeptAlignment | null, text: string, captions: SampleRange): SampleRange {
@@ -36,35 +24,33 @@ function wordsOf(kept: KeptAlignment | null, text: string, captions: SampleRange
   return { start: Math.min(...spans.map((s) => s.start)), end: Math.max(...spans.map((s) => s.end)) }
 }
 
-export const patchSentenceJob =
-  (queue: () => JobQueue) =>
-  async (
-    { id, takeId, againTakeId, text, start, end }: z.infer<typeof SaidAgain> & { id: string },
-    context: AppContext,
-    report: Report,
-    signal: AbortSignal,
-  ) => {
-    const read = async (which: string) => {
-      const [row] = await context.db.read.select().from(takes).where(eq(takes.id, which))
-      if (!row?.sound || !row.analysis)
-        throw new UserFacingError('This take is not here any more. Record the whole slide again.', 404)
-      const samples = fromInt16(await decodeFlac(context.media, context.store.path(row.sound)))
-      return { row, samples, speech: TakeAnalysis.parse(row.analysis).speech }
-    }
-    report(0.1, 'Listening')
-    // it may still be in the queue
-    await tidyTake({ takeId: againTakeId }, context, () => {}, signal)
-    const take = await read(takeId)
-    const again = await read(againTakeId)
-    if (again.speech.length === 0) throw new UserFacingError('No voice was heard. Say the sentence again.', 422)
-    report(0.6, 'Putting it in its place')
-    const words = wordsOf(take.row.alignment, text, { start, end })
-    const { samples } = patchTake(take, again, sentenceStretch(words, take.speech, take.samples.length))
-    const { slideId, microphone } = take.row
-    return keepWholeTake(context, queue(), {
-      id,
-      slideId,
-      pcm: toInt16(samples),
-      microphone: `${microphone}, a sentence said again`,
-    })
+export const patchSentence: JobDefinition<'patch-sentence'>['run'] = async (
+  { id, takeId, againTakeId, text, start, end },
+  context,
+  report,
+  signal,
+) => {
+  const read = async (which: string) => {
+    const [row] = await context.db.read.select().from(takes).where(eq(takes.id, which))
+    if (!row?.sound || !row.analysis)
+      throw new UserFacingError('This take is not here any more. Record the whole slide again.', 404)
+    const samples = fromInt16(await decodeFlac(context.media, context.store.path(row.sound)))
+    return { row, samples, speech: TakeAnalysis.parse(row.analysis).speech }
   }
+  report(0.1, 'Listening')
+  // it may still be in the queue
+  await tidyTake({ takeId: againTakeId }, context, () => {}, signal)
+  const take = await read(takeId)
+  const again = await read(againTakeId)
+  if (again.speech.length === 0) throw new UserFacingError('No voice was heard. Say the sentence again.', 422)
+  report(0.6, 'Putting it in its place')
+  const words = wordsOf(take.row.alignment, text, { start, end })
+  const { samples } = patchTake(take, again, sentenceStretch(words, take.speech, take.samples.length))
+  const { slideId, microphone } = take.row
+  return keepWholeTake(context, context.queue, {
+    id,
+    slideId,
+    pcm: toInt16(samples),
+    microphone: `${microphone}, a sentence said again`,
+  })
+}

@@ -7,7 +7,7 @@ import { jobs, takes } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import type { Events } from '#server/events/events.ts'
 import { allRecipes, makeSegments, settledSlides, wantedSegments } from '#server/publish/lecture-segments.ts'
-import type { JobQueue, Report } from '#server/queue/queue.ts'
+import type { JobDefinition, JobQueue } from '#server/queue/queue.ts'
 
 const LOOK_AGAIN_MS = 2000
 /** A recording that has gone on for longer is one whose end nobody heard. */
@@ -21,7 +21,7 @@ async function isBusy({ db }: AppContext): Promise<boolean> {
   return (await db.read.select({ id: jobs.id }).from(jobs).where(isPublishing).limit(1)).length > 0
 }
 
-export async function preEncode({ lectureId }: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+export const preEncode: JobDefinition<'pre-encode'>['run'] = async ({ lectureId }, context, report, signal) => {
   const lecture = await readLecture(context.db.read, lectureId)
   if (lecture.slides.every((slide) => slide.hidden)) return
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))

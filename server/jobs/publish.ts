@@ -11,13 +11,13 @@ import { checks, holding } from '#core/edition/checks.ts'
 import { type EditionManifest, publicManifest } from '#core/edition/manifest.ts'
 import { type EditionPlan, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import { type SoundForm, soundOnlyForm } from '#core/edition/video-form.ts'
+import type { JobKind } from '#core/model/job.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake } from '#core/model/slide.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
-import type { JobKind } from '#server/events/job-view.ts'
 import { captionFiles, chapterFiles, editionTexts } from '#server/publish/edition-texts.ts'
 import { estimates } from '#server/publish/estimates.ts'
 import { joinSound } from '#server/publish/join-sound.ts'
@@ -27,7 +27,7 @@ import { muxPictures } from '#server/publish/mux.ts'
 import { finishedPictures } from '#server/publish/pictures.ts'
 import type { Segment, SegmentRecipe } from '#server/publish/segments.ts'
 import { wholeSound } from '#server/publish/whole-sound.ts'
-import type { Report } from '#server/queue/queue.ts'
+import type { JobContext, JobDefinition, Report } from '#server/queue/queue.ts'
 import { newToken } from '#server/watch/token.ts'
 import { alignTake } from './align-take.ts'
 import { tidyTake } from './tidy-take.ts'
@@ -57,7 +57,7 @@ async function takesMade({ db }: AppContext, lectureId: string, report: Report, 
 }
 
 /** The lecture with every kept take tidied and its captions timed: one recorded a moment ago may still be in the queue. */
-async function tidiedLecture(lectureId: string, context: AppContext, report: Report, signal: AbortSignal): Promise<Lecture> {
+async function tidiedLecture(lectureId: string, context: JobContext, report: Report, signal: AbortSignal): Promise<Lecture> {
   await takesMade(context, lectureId, report, signal)
   const lecture = await readLecture(context.db.read, lectureId)
   for (const [i, slide] of lecture.slides.entries()) {
@@ -228,7 +228,7 @@ async function joinAll(
   return made
 }
 
-export async function publish({ lectureId }: { lectureId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+export const publish: JobDefinition<'publish'>['run'] = async ({ lectureId }, context, report, signal) => {
   const { store } = context
   const lecture = await tidiedLecture(lectureId, context, report, signal)
   const edition = plan(lecture)

@@ -16,7 +16,7 @@ import { recognise } from '#server/domain/caption-tracks/recogniser.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { LONG, piecesOf, withDecoded } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import type { Report } from '#server/queue/queue.ts'
+import type { JobDefinition } from '#server/queue/queue.ts'
 
 type TakeRow = typeof takes.$inferSelect
 
@@ -50,7 +50,7 @@ async function writeTidied(context: AppContext, take: TakeRow, path: string, sig
   }
 }
 
-export async function recogniseTake({ slideId }: { slideId: string }, context: AppContext, report: Report, signal: AbortSignal) {
+export const recogniseTake: JobDefinition<'recognise'>['run'] = async ({ slideId }, context, report, signal) => {
   const { db, store, config, events } = context
   if (!config.recogniser) throw new UserFacingError('There is no recogniser here. Type the captions by ear.', 409)
   const [row] = await db.read

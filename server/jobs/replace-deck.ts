@@ -1,20 +1,14 @@
 /** Reads a new version of a lecture's deck and says what is other in it. Nothing changes before somebody has decided. */
-
+import { randomUUID } from 'node:crypto'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { compareDeck } from '#core/deck/replace.ts'
-import type { AppContext } from '#server/context/context.ts'
+import { replacements } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import type { Replaced } from '#server/domain/lectures/replace.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import type { Report } from '#server/queue/queue.ts'
-import { type ImportInput, pagesOf, sortFiles } from './import-deck.ts'
+import type { JobDefinition } from '#server/queue/queue.ts'
+import { pagesOf, sortFiles } from './import-deck.ts'
 
-export async function replaceDeck(
-  { lectureId, files }: Pick<ImportInput, 'lectureId' | 'files'>,
-  context: AppContext,
-  report: Report,
-  signal: AbortSignal,
-): Promise<Replaced> {
+export const replaceDeck: JobDefinition<'replace'>['run'] = async ({ lectureId, files }, context, report, signal) => {
   try {
     const sorted = await sortFiles(files, context, signal)
     if (sorted.bundle)
@@ -30,7 +24,10 @@ export async function replaceDeck(
       )
     const { pages } = await pagesOf(sorted, context, report, signal)
     const { slides } = await readLecture(context.db.read, lectureId)
-    return { lectureId, pages, ...compareDeck(slides, pages) }
+    const id = randomUUID()
+    const found = { pages, ...compareDeck(slides, pages) }
+    await context.db.write((tx) => tx.insert(replacements).values({ id, lectureId, createdAt: Date.now(), found }))
+    return { replacementId: id }
   } catch (error) {
     throw error instanceof DeckProblem ? new UserFacingError(error.message, 422) : error
   }

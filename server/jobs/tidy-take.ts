@@ -15,7 +15,7 @@ import { verifyAndDeleteJournal } from '#server/domain/takes/takes.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { bytesLater, decodeToDisk, LONG, type Pcm } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
-import type { Report } from '#server/queue/queue.ts'
+import type { JobDefinition, Report } from '#server/queue/queue.ts'
 
 /** What is known of the same recording on another slide, or in another lecture: a take never changes, so it holds here as well. */
 async function twinOf(db: Tables, takeId: string, sound: string) {
@@ -35,6 +35,11 @@ async function clipOf(db: Tables, sound: string, tidyUp: TidyUp) {
   return clip ?? null
 }
 
+export const tidy: JobDefinition<'tidy'>['run'] = (input, context, report, signal) =>
+  tidyTake(input, context, report, signal, async (slideId, lectureId) => {
+    await context.queue.add('align', lectureId, { slideId })
+  })
+
 /** @param thenAlign is told which slide has a take that its captions can be timed by */
 export async function tidyTake(
   { takeId }: { takeId: string },
@@ -42,7 +47,7 @@ export async function tidyTake(
   report: Report,
   signal: AbortSignal,
   thenAlign: (slideId: string, lectureId: string) => Promise<void> = async () => {},
-) {
+): Promise<undefined> {
   const { db, store, media, workers, ahead, events } = context
   const [row] = await db.read
     .select()

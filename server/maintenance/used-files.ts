@@ -1,11 +1,11 @@
 /** Which stored files something points to, and letting go of those that came with a request or job and that nothing does. */
-import { and, gt, inArray, isNotNull, or } from 'drizzle-orm'
+import { gt, inArray } from 'drizzle-orm'
 import type { Database, Tables } from '#server/db/database.ts'
-import { beds, clips, editionFiles, jobs, lectures, recordings, segments, steps, takes } from '#server/db/schema.ts'
+import { beds, clips, editionFiles, jobs, lectures, recordings, replacements, segments, steps, takes } from '#server/db/schema.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 
-/** What a job found waits so long for somebody to decide: a new version of a deck has pictures that no slide shows yet. */
-const RESULTS_WAIT_MS = 30 * 24 * 3600_000
+/** A new version of a deck has pictures that no slide shows yet; so long it waits for somebody to decide. */
+const REPLACEMENTS_WAIT_MS = 30 * 24 * 3600_000
 
 const NAMES = /\b[0-9a-f]{64}\b/g
 
@@ -22,15 +22,11 @@ export async function usedFiles(read: Tables, now = Date.now()): Promise<Set<str
   // one that was made by hand may be no row of ours in every field
   for (const row of await read.select({ exportSettings: lectures.exportSettings }).from(lectures))
     used.add(row.exportSettings?.crest?.picture ?? null)
-  const working = inArray(jobs.state, ['queued', 'running'])
-  const decided = and(isNotNull(jobs.result), gt(jobs.endedAt, now - RESULTS_WAIT_MS))
-  for (const row of await read
-    .select({ payload: jobs.payload, result: jobs.result, state: jobs.state })
-    .from(jobs)
-    .where(or(working, decided))) {
-    const said = row.state === 'queued' || row.state === 'running' ? [row.payload, row.result] : [row.result]
-    for (const name of JSON.stringify(said).match(NAMES) ?? []) used.add(name)
-  }
+  const open = inArray(jobs.state, ['queued', 'running'])
+  const said: unknown[] = await read.select({ payload: jobs.payload, soFar: jobs.result }).from(jobs).where(open)
+  const waiting = gt(replacements.createdAt, now - REPLACEMENTS_WAIT_MS)
+  said.push(...(await read.select({ found: replacements.found }).from(replacements).where(waiting)))
+  for (const name of namesIn(said)) used.add(name)
   used.delete(null)
   return used as Set<string>
 }

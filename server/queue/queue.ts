@@ -1,32 +1,37 @@
 /** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm'
+import { JOB_KINDS, JOBS, type JobKind, type JobPayload, type JobResult, type JobSoFar } from '#core/model/job.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
-import { type JobKind, type JobRow, type JobView, viewOf } from '#server/events/job-view.ts'
+import { type JobRow, type JobView, viewOf } from '#server/events/job-view.ts'
 import { namesIn, release } from '#server/maintenance/used-files.ts'
 
-/** @param progress 0 to 1; @param soFar stands as the job's result until it has one */
-export type Report = (progress: number, stage: string, soFar?: unknown) => void
-/** A plain function: takes the input, does the work in named steps, reports, returns. */
-export type Job = (input: never, context: AppContext, report: Report, signal: AbortSignal) => Promise<unknown>
+/** @param progress 0 to 1; @param soFar what is to be seen until there is a result */
+export type Report<SoFar = never> = (progress: number, stage: string, soFar?: SoFar) => void
+/** What a job works with; it may add others. */
+export type JobContext = AppContext & { queue: JobAdder }
+/** Those of one lane are worked one after another, those of several beside each other. */
+export type Lane = 'tidy' | 'decks' | 'sounds' | 'publish' | 'pre-encode' | 'recognise'
+
+export interface JobDefinition<K extends JobKind> {
+  lane: Lane
+  /** A plain function: takes the input, does the work in named steps, reports, returns. It never touches its row. */
+  run(
+    input: JobPayload<K>,
+    context: JobContext,
+    report: Report<JobSoFar<K>>,
+    signal: AbortSignal,
+  ): Promise<JobResult<K> | (null extends JobResult<K> ? undefined : never)>
+}
+export type JobRegistry = { [K in JobKind]: JobDefinition<K> }
 
 const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
 const WRITE_AGAIN_MS = 1000
-/** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
-const LANES: JobKind[][] = [
-  ['tidy'],
-  ['import', 'replace', 'demo'],
-  ['align', 'import-sound', 'bed', 'recording', 'split-recording', 'split-session', 'patch-sentence'],
-  ['publish'],
-  ['pre-encode'],
-  ['recognise'],
-]
-
 export interface JobQueue {
-  add(kind: JobKind, lectureId: string | null, payload: unknown): Promise<JobView>
+  add<K extends JobKind>(kind: K, lectureId: string | null, payload: JobPayload<K>): Promise<JobView>
   cancel(id: string): Promise<JobView | null>
   /** Takes up what another process has added. */
   look(): void
@@ -36,12 +41,15 @@ export interface JobQueue {
   stop(): Promise<void>
 }
 
+/** For those who only give it work. */
+export type JobAdder = Pick<JobQueue, 'add'>
+
 /** Adds a job, unless the same waits already; who runs a queue on this data takes it up. */
-export async function addJob(
+export async function addJob<K extends JobKind>(
   { db, events }: Pick<AppContext, 'db' | 'events'>,
-  kind: JobKind,
+  kind: K,
   lectureId: string | null,
-  payload: unknown,
+  payload: JobPayload<K>,
 ): Promise<JobView> {
   const values = { id: randomUUID(), kind, lectureId, payload, state: 'queued' as const, createdAt: Date.now() }
   const [row] = await db.write(async (tx) => {
@@ -58,10 +66,15 @@ export async function addJob(
   return viewOf(row!)
 }
 
-export function jobQueue(context: AppContext, work: Record<JobKind, Job>): JobQueue {
+export function jobQueue(context: AppContext, registry: JobRegistry): JobQueue {
   const { db, events } = context
+  const kindsByLane = new Map<Lane, JobKind[]>()
+  for (const kind of JOB_KINDS) {
+    const { lane } = registry[kind]
+    kindsByLane.set(lane, [...(kindsByLane.get(lane) ?? []), kind])
+  }
   const running = new Map<string, AbortController>()
-  const lanes = new Map<JobKind[], Promise<void>>()
+  const working = new Map<Lane, Promise<void>>()
   let stopped = true
 
   async function change(id: string, values: Partial<JobRow>, from: JobRow['state'][]): Promise<JobRow | null> {
@@ -120,6 +133,13 @@ export function jobQueue(context: AppContext, work: Record<JobKind, Job>): JobQu
       console.error('Files of a failed job could not be removed yet:', error),
     )
 
+  /** Work of one kind, from what it was given to what it gives, both by their schemas. */
+  async function workOn<K extends JobKind>(kind: K, given: unknown, report: Report<JobSoFar<K>>, signal: AbortSignal) {
+    const { payload, result } = JOBS[kind]
+    const input = payload.parse(given) as JobPayload<K>
+    return result.parse((await registry[kind].run(input, { ...context, queue }, report, signal)) ?? null)
+  }
+
   async function perform(row: JobRow) {
     if (row.attempts > MOST_ATTEMPTS) {
       await change(
@@ -136,15 +156,15 @@ export function jobQueue(context: AppContext, work: Record<JobKind, Job>): JobQu
       LEASE_MS / 3,
     )
     let reported = 0
-    const report: Report = (progress, stage, soFar) => {
+    const report: Report<unknown> = (progress, stage, soFar) => {
       // at most ten a second: each one is a write
       if (progress < 1 && Date.now() - reported < 100) return
       reported = Date.now()
       void change(row.id, { progress, stage, ...(soFar === undefined ? {} : { result: soFar }) }, ['running']).catch(() => {})
     }
     try {
-      const result = await work[row.kind](row.payload as never, context, report, controller.signal)
-      await change(row.id, { state: 'done', progress: 1, result: result ?? null, endedAt: Date.now() }, ['running'])
+      const result = await workOn(row.kind, row.payload, report, controller.signal)
+      await change(row.id, { state: 'done', progress: 1, result, endedAt: Date.now() }, ['running'])
     } catch (error) {
       // cancelled: said already; or stopping: taken up at the next start
       if (controller.signal.aborted) {
@@ -162,21 +182,23 @@ export function jobQueue(context: AppContext, work: Record<JobKind, Job>): JobQu
   }
 
   /** Works a lane until it is empty. */
-  function wake(kinds: JobKind[]) {
-    if (stopped || lanes.has(kinds)) return
+  function wake(lane: Lane) {
+    if (stopped || working.has(lane)) return
+    const kinds = kindsByLane.get(lane)!
     const loop = (async () => {
       for (let row = await claim(kinds); row && !stopped; row = await claim(kinds)) await perform(row)
     })()
       .catch((error) => console.error('The job queue stumbled:', error))
-      .finally(() => lanes.delete(kinds))
-    lanes.set(kinds, loop)
+      .finally(() => working.delete(lane))
+    working.set(lane, loop)
   }
 
-  return {
+  const queue: JobQueue = {
     async add(kind, lectureId, payload) {
       const job = await addJob(context, kind, lectureId, payload)
       // a lane that is just running empty may have looked before this job was there: ask again when it has ended
-      for (const kinds of LANES) if (kinds.includes(kind)) void (lanes.get(kinds) ?? Promise.resolve()).then(() => wake(kinds))
+      const { lane } = registry[kind]
+      void (working.get(lane) ?? Promise.resolve()).then(() => wake(lane))
       return job
     },
     async cancel(id) {
@@ -187,17 +209,18 @@ export function jobQueue(context: AppContext, work: Record<JobKind, Job>): JobQu
       return row && viewOf(row)
     },
     look() {
-      for (const kinds of LANES) wake(kinds)
+      for (const lane of kindsByLane.keys()) wake(lane)
     },
     async start() {
       stopped = false
       await db.write((tx) => tx.update(jobs).set({ state: 'queued', leaseUntil: null }).where(eq(jobs.state, 'running')))
-      for (const kinds of LANES) wake(kinds)
+      for (const lane of kindsByLane.keys()) wake(lane)
     },
     async stop() {
       stopped = true
       for (const controller of running.values()) controller.abort(new Error('stopping'))
-      await Promise.all(lanes.values())
+      await Promise.all(working.values())
     },
   }
+  return queue
 }

@@ -10,7 +10,7 @@ import { demoPath, drop, expect, test } from './server.ts'
 
 const MOST_ACTIONS = 15
 const SLIDES = 8
-const SPOKEN_S = 1.5
+const SPOKEN_S = 1.1
 
 test.use({ ownServer: true })
 

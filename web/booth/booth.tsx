@@ -104,13 +104,12 @@ function Told({ marks, underWay }: { marks: Mark[]; underWay: boolean }) {
 /** What came of a session: where its changes of slide were put. */
 function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
   const { data: jobs = [] } = api.useJobsQuery()
-  const job = jobs.find(
-    (j) => j.kind === 'split-session' && (j.result as { recordingId?: string } | null)?.recordingId === takeId,
-  )
-  const active = jobs.find((j) => j.kind === 'split-session' && j.lectureId === lecture.id && isActive(j))
+  const splits = jobs.filter((job) => job.kind === 'split-session')
+  const split = splits.find((job) => job.result?.recordingId === takeId)?.result
+  const active = splits.find((job) => job.lectureId === lecture.id && isActive(job))
   if (active) return <JobProgress job={active} />
-  if (job?.state !== 'done') return null
-  const { takes, moved, outside } = job.result as { takes: number; moved: number; outside: number }
+  if (!split) return null
+  const { takes, moved, outside } = split
   return (
     <p role="status" className="text-sm">
       {plural(takes, 'take')} made.{' '}

@@ -2,6 +2,7 @@
 import { createApi, fakeBaseQuery } from '@reduxjs/toolkit/query/react'
 import { type ClientResponse, hc, type InferRequestType, type InferResponseType } from 'hono/client'
 import type { SaidSentence } from '#core/captions/compare/compare-takes.ts'
+import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { CaptionKind, TrackKind } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Card } from '#core/model/slide.ts'
@@ -132,12 +133,15 @@ export const api = createApi({
         }),
       invalidatesTags: ['jobs'],
     }),
+    /** What differs in a new version of a deck. */
+    replacement: build.query<FoundReplacement, string>({
+      queryFn: (id) => answer(() => ask(client.lectures.replacements[':id'].$get(param(id)))),
+    }),
     takeOver: build.mutation<
       { steps: { slideId: string; stepId: string }[]; slideIds: string[] },
-      { jobId: string; changed: string[]; added: number[] }
+      { id: string; changed: string[]; added: number[] }
     >({
-      queryFn: ({ jobId, ...json }) =>
-        answer(() => ask(client.lectures.replacements[':job'].$post({ param: { job: jobId }, json }))),
+      queryFn: ({ id, ...json }) => answer(() => ask(client.lectures.replacements[':id'].$post({ ...param(id), json }))),
     }),
     attachCaptions: build.mutation<AttachedCaptions, { id: string; file: File } & AttachWanted>({
       queryFn: ({ id, file, language, kind, slideId }) =>

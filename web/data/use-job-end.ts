@@ -19,8 +19,7 @@ export function useJobEnd(): (job: Pick<Job, 'id'>, done: (job: Job) => void) =>
       kept.unsubscribe()
       if (now.state === 'failed') toast.error(now.error ?? 'This did not work. Try it again.', { duration: 15_000 })
       if (now.state !== 'done') return
-      const { note } = (now.result ?? {}) as { note?: string | null }
-      if (note) toast(note, { duration: 12_000 })
+      if (now.result && 'note' in now.result && now.result.note) toast(now.result.note, { duration: 12_000 })
       done(now)
     }
     const stop = store.subscribe(look)

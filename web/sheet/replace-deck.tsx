@@ -1,8 +1,8 @@
 /** A new version of the deck: what changed, what is new and what is gone, to be decided on. The voice stays. */
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
+import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Replaced } from '#server/domain/lectures/replace.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { plural } from '#web/components/format.ts'
 import { api, sentenceOf, thumbnailUrl } from '#web/data/api.ts'
@@ -12,8 +12,8 @@ import { useAppDispatch } from '#web/data/store.ts'
 
 interface ReplaceDeckProps {
   lecture: Lecture
-  jobId: string
-  replaced: Replaced
+  id: string
+  replaced: FoundReplacement
   onClose: () => void
 }
 
@@ -56,7 +56,7 @@ function Row({
 const without = <T,>(set: ReadonlySet<T>, value: T, on: boolean) =>
   new Set(on ? [...set, value] : [...set].filter((v) => v !== value))
 
-export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckProps) {
+export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps) {
   const dialog = useRef<HTMLDialogElement>(null)
   const dispatch = useAppDispatch()
   const [takeOver, { isLoading }] = api.useTakeOverMutation()
@@ -72,12 +72,12 @@ export function ReplaceDeck({ lecture, jobId, replaced, onClose }: ReplaceDeckPr
   const [reordered, setReordered] = useState(replaced.order !== null)
   const differences = replaced.changed.length + replaced.added.length + replaced.removed.length
   const nothing = differences === 0 && replaced.order === null
-  const titleOf = ({ slideId, newTitle }: Replaced['changed'][number]) =>
+  const titleOf = ({ slideId, newTitle }: FoundReplacement['changed'][number]) =>
     newTitle === null ? named(slideId) : `${named(slideId)}, now “${newTitle}”`
 
   const perform = async () => {
     try {
-      const made = await takeOver({ jobId, changed: [...changed], added: [...added] }).unwrap()
+      const made = await takeOver({ id, changed: [...changed], added: [...added] }).unwrap()
       const deletion = (ids: readonly string[], deleted: boolean) =>
         ids.map((id): Command => ({ kind: 'slide-deleted', id, deleted }))
       const pictures = (arranged: { id: string; steps: string[] }[]): Command[] =>

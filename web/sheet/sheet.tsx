@@ -3,8 +3,8 @@ import { useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
 import { toast } from 'sonner'
+import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Replaced } from '#server/domain/lectures/replace.ts'
 import { AttachDialog } from '#web/captions/attach/attach-dialog.tsx'
 import { useAttachCaptions } from '#web/captions/attach/use-attach-captions.ts'
 import { Loading } from '#web/components/loading.tsx'
@@ -60,15 +60,20 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const attach = useAttachCaptions(lecture.id)
   const acts = useSlideActs(lecture)
   const [addNewDeck] = api.useAddNewDeckMutation()
-  const [replaced, setReplaced] = useState<{ jobId: string; found: Replaced } | null>(null)
+  const [replaced, setReplaced] = useState<{ id: string; found: FoundReplacement } | null>(null)
   const whenEnded = useJobEnd()
+  const tell = (error: unknown) => toast.error(sentenceOf(error), { duration: 12_000 })
+  const [readReplacement] = api.useLazyReplacementQuery()
+  const show = (id: string) =>
+    readReplacement(id)
+      .unwrap()
+      .then((found) => setReplaced({ id, found }))
+      .catch(tell)
   const compare = (files: File[]) =>
     addNewDeck({ id: lecture.id, files })
       .unwrap()
-      .then(
-        (job) => whenEnded(job, (done) => setReplaced({ jobId: done.id, found: done.result as unknown as Replaced })),
-        (error) => toast.error(sentenceOf(error), { duration: 12_000 }),
-      )
+      .then((job) => whenEnded(job, (done) => done.kind === 'replace' && done.result && void show(done.result.replacementId)))
+      .catch(tell)
   const bring = (files: File[]) => {
     const decks = files.filter((file) => DECKS.test(file.name))
     if (decks.length > 0) {
@@ -144,9 +149,9 @@ function Loaded({ lecture }: { lecture: Lecture }) {
       )}
       {replaced && (
         <ReplaceDeck
-          key={replaced.jobId}
+          key={replaced.id}
           lecture={lecture}
-          jobId={replaced.jobId}
+          id={replaced.id}
           replaced={replaced.found}
           onClose={() => setReplaced(null)}
         />

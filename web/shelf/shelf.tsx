@@ -4,7 +4,6 @@ import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import type { Imported, RowsSoFar as SoFar } from '#server/jobs/import-deck.ts'
 import { clock, plural } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
@@ -91,7 +90,7 @@ function Entry({ entry }: { entry: ShelfEntry }) {
 
 /** The first slides of a deck, to be seen while the others are read. */
 function RowsSoFar({ job }: { job: Job }) {
-  const { rows = [] } = (job.result ?? {}) as Partial<SoFar>
+  const rows = job.soFar?.rows ?? []
   if (rows.length === 0) return null
   return (
     <ol aria-label="Slides so far" className="border-b border-base-300 pb-3">
@@ -145,8 +144,8 @@ export function Shelf() {
     for (const job of jobs.filter(ended)) {
       setMine((known) => known.filter((id) => id !== job.id))
       if (job.state === 'failed') toast.error(job.error ?? 'The deck could not be read.', { duration: 12_000 })
-      if (job.state !== 'done') continue
-      const { lectureId, unmatched, sounds } = job.result as unknown as Imported
+      if ((job.kind !== 'import' && job.kind !== 'demo') || !job.result) continue
+      const { lectureId, unmatched, sounds } = job.result
       for (const id of sounds) whenEnded({ id }, () => {})
       if (unmatched.length > 0)
         toast(`Not used: ${unmatched.join(', ')}. A sound that found no slide: drop it on the slide it is for.`, {

@@ -12,7 +12,7 @@ import type { KeptPicture } from '#server/import/picture.ts'
 import { type OpenZip, openZip } from '#server/import/zip.ts'
 import { decodeToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import type { JobQueue } from '#server/queue/queue.ts'
+import type { JobAdder } from '#server/queue/queue.ts'
 
 /** A file of a bundle in the store. Its name in the bundle is the hash of its content, so bytes that were changed are found. */
 async function keepFile({ store }: AppContext, zip: OpenZip, entry: string, bundleName: string): Promise<string> {
@@ -49,7 +49,7 @@ async function keepPeaks({ media, store }: AppContext, sound: string, samples: n
  */
 export async function readBundle(
   context: AppContext,
-  add: JobQueue['add'],
+  add: JobAdder['add'],
   lectureId: string,
   file: { name: string; path: string },
   report: (part: number) => void,

@@ -12,7 +12,7 @@ import { usedFiles } from '#server/maintenance/used-files.ts'
 import { bytesLater, decodeToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf, encodeFlac, type SoundTags } from '#server/media/sound-files.ts'
 import { TAG } from '#server/media/sound-tags.ts'
-import type { JobQueue } from '#server/queue/queue.ts'
+import type { JobAdder } from '#server/queue/queue.ts'
 
 export interface LostRecording {
   /** Name of its file; null for one that was broken off and lies in its journal. */
@@ -115,7 +115,7 @@ async function soundOf(context: AppContext, recording: LostRecording) {
 }
 
 /** Brings lost recordings back: a lecture with a text slide for each slide they were spoken to. @returns its id */
-export async function bringBack(context: AppContext, add: JobQueue['add'], lost: readonly LostRecording[]): Promise<string> {
+export async function bringBack(context: AppContext, add: JobAdder['add'], lost: readonly LostRecording[]): Promise<string> {
   const { db, store, journals } = context
   const lectureId = randomUUID()
   const groups = new Map<string, LostRecording[]>()

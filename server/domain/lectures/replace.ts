@@ -1,17 +1,11 @@
 /** Takes over from a new version of a deck what somebody has decided to. Takes, scripts and captions stay where they are. */
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
-import type { Replacement } from '#core/deck/replace.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { jobs } from '#server/db/schema.ts'
+import type { Tables } from '#server/db/database.ts'
+import { replacements } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import type { ImportedPage } from '#server/import/tasks.ts'
 import { insertHiddenSlide, insertHiddenStep } from './slides.ts'
-
-export interface Replaced extends Replacement {
-  lectureId: string
-  pages: ImportedPage[]
-}
 
 export const ReplacementChoice = z.object({
   /** Slides that get their new picture. */
@@ -20,12 +14,17 @@ export const ReplacementChoice = z.object({
   added: z.array(z.number().int().nonnegative()).max(1000),
 })
 
+/** @throws UserFacingError (404) when it was decided long ago, or by a version before this one */
+export async function readReplacement(db: Tables, id: string) {
+  const [replacement] = await db.select().from(replacements).where(eq(replacements.id, id))
+  if (!replacement) throw new UserFacingError('The new deck is not there any more. Drop it once more.', 404)
+  return replacement
+}
+
 /** Makes what is wanted ready, not seen yet: the edits that show it can be undone. */
-export async function takeOver({ db }: AppContext, jobId: string, choice: z.infer<typeof ReplacementChoice>) {
-  const [job] = await db.read.select().from(jobs).where(eq(jobs.id, jobId))
-  if (job?.kind !== 'replace' || job.state !== 'done')
-    throw new UserFacingError('The new deck is not there any more. Drop it once more.', 404)
-  const { lectureId, pages, changed, added } = job.result as Replaced
+export async function takeOver({ db }: AppContext, id: string, choice: z.infer<typeof ReplacementChoice>) {
+  const { lectureId, found } = await readReplacement(db.read, id)
+  const { pages, changed, added } = found
   const pictureOf = (page: number) => {
     const { picture, thumbnail, width, height } = pages[page]!
     return { picture, thumbnail, width, height }

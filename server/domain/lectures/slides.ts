@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm'
 import { z } from 'zod'
+import type { GivenFile } from '#core/model/job.ts'
 import type { Bookmark } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
 import type { AppContext } from '#server/context/context.ts'
@@ -12,7 +13,6 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { isPicture, sniffFile } from '#server/import/sniff.ts'
-import type { GivenFile } from '#server/import/tasks.ts'
 import { gone, touch } from './edit.ts'
 
 /** @param afterSlideId null puts it first */

@@ -1,18 +1,12 @@
 /** Long recordings over several slides: kept whole, divided into takes. */
+
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm'
-import { z } from 'zod'
+import type { Division } from '#core/model/job.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { recordings, slides } from '#server/db/schema.ts'
 import { isShownSlide } from '#server/db/shown.ts'
 import { gone } from '#server/domain/lectures/edit.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-
-export const Division = z.object({
-  /** Slides in the order they are spoken of, and the samples at which the second and each further one begins. */
-  slideIds: z.array(z.string()).min(1).max(1000),
-  boundaries: z.array(z.number().int().positive()),
-})
-export type Division = z.infer<typeof Division>
 
 /** @returns the recordings of a lecture, the newest first */
 export async function readRecordings(db: Tables, lectureId: string) {

@@ -5,10 +5,10 @@ import type { AppContext } from '#server/context/context.ts'
 import { clips, jobs, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isShownSlide, isShownTake } from '#server/db/shown.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
-import type { JobQueue } from '#server/queue/queue.ts'
+import type { JobAdder } from '#server/queue/queue.ts'
 
 /** @returns how many takes were put into the queue */
-export async function renewClips({ db }: Pick<AppContext, 'db'>, queue: JobQueue): Promise<number> {
+export async function renewClips({ db }: Pick<AppContext, 'db'>, queue: JobAdder): Promise<number> {
   const rows = await db.read
     .select({ id: takes.id, sound: takes.sound, tidyUp: tidyUps.tidyUp, lectureId: slides.lectureId })
     .from(takes)

@@ -12,7 +12,7 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesLater, LONG, type Pcm, pieceOf, piecesOf, withDecoded } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlacStretch, encodeFlac, type SoundTags } from '#server/media/sound-files.ts'
 import { tagsOfPart, tagsOfTake } from '#server/media/sound-tags.ts'
-import type { JobQueue } from '#server/queue/queue.ts'
+import type { JobAdder } from '#server/queue/queue.ts'
 import type { TakeJournal } from '#server/recording/take-journal.ts'
 
 // strict: a page of another version says things in other words, and must not be half understood
@@ -176,7 +176,7 @@ export async function verifyAndDeleteJournal(context: AppContext, takeId: string
  */
 export async function sealTake(
   context: AppContext,
-  queue: JobQueue,
+  queue: JobAdder,
   takeId: string,
   ending: z.infer<typeof Ending> | null,
 ): Promise<string> {
@@ -194,7 +194,7 @@ export async function sealTake(
 
 async function sealWith(
   context: AppContext,
-  queue: JobQueue,
+  queue: JobAdder,
   take: typeof takes.$inferSelect,
   lectureId: string,
   journal: TakeJournal<Pcm>,
@@ -279,7 +279,7 @@ export interface WholeTake {
 /** Keeps a whole recording that came from elsewhere as a sealed take of a slide, to be tidied next. */
 export async function keepWholeTake(
   context: AppContext,
-  queue: JobQueue,
+  queue: JobAdder,
   {
     id,
     slideId,
@@ -347,7 +347,7 @@ export async function readTakeSamples(
 const IDLE_MS = 60_000
 
 /** Seals what was left unsealed. @param minimumIdleMs 0 at start, when no recording can be going on */
-export async function recoverTakes(context: AppContext, queue: JobQueue, minimumIdleMs = IDLE_MS) {
+export async function recoverTakes(context: AppContext, queue: JobAdder, minimumIdleMs = IDLE_MS) {
   const open = await context.db.read.select().from(takes).where(eq(takes.state, 'recording'))
   for (const take of open) {
     const idle = (await context.journals.idleMs(take.id)) ?? Date.now() - take.startedAt

@@ -2,18 +2,18 @@ import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import type { GivenFile } from '#core/model/job.ts'
 import { Language } from '#core/model/language.ts'
 import { type LectureSummary, summary } from '#core/reports/lecture-summary.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { lectures as lectureRows } from '#server/db/schema.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/domain/lectures/edit.ts'
 import { readLecture, readShelf } from '#server/domain/lectures/read.ts'
-import { ReplacementChoice, takeOver } from '#server/domain/lectures/replace.ts'
+import { ReplacementChoice, readReplacement, takeOver } from '#server/domain/lectures/replace.ts'
 import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { DECK_FILES, type Upload, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
-import type { GivenFile } from '#server/import/tasks.ts'
 import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { readEditions } from '#server/watch/editions.ts'
@@ -67,8 +67,9 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
       )
       return c.json({ job }, 202)
     })
-    .post('/replacements/:job', validate('json', ReplacementChoice), async (c) =>
-      c.json(await takeOver(context, c.req.param('job'), c.req.valid('json'))),
+    .get('/replacements/:id', async (c) => c.json((await readReplacement(context.db.read, c.req.param('id'))).found))
+    .post('/replacements/:id', validate('json', ReplacementChoice), async (c) =>
+      c.json(await takeOver(context, c.req.param('id'), c.req.valid('json'))),
     )
     .get('/trash', async (c) => c.json({ trashed: await readTrashedLectures(context.db.read) }))
     .get('/:id/trash', async (c) => c.json({ trashed: await readTrash(context.db.read, c.req.param('id')) }))

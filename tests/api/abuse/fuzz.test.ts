@@ -24,7 +24,7 @@ import { makeDeck } from '#tests/made/deck-maker.ts'
 import { noise, random, seconds } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
-const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? (IS_LONG ? 60 : 8))
+const ROUNDS = Number(process.env.FUZZ_ROUNDS ?? (IS_LONG ? 60 : 4))
 const LONGEST_MS = 10_000
 
 /** Damage inside a part, so that the zip itself is whole and the reader of the part has to cope. */

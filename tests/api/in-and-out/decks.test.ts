@@ -187,12 +187,12 @@ test('the first pages of a deck are to be seen while the others are read', async
   form.append('files', file('reading.pdf', demoFile('reading-the-rain-gauge.pdf')))
   form.append('language', 'en')
   const { job } = (await (await app.ask('/api/lectures', { method: 'POST', body: form })).json()) as { job: { id: string } }
-  type Seen = { id: string; state: string; result: { rows?: { title: string; thumbnail: string }[] } | null }
+  type Seen = { id: string; state: string; soFar: { rows: { title: string; thumbnail: string }[] } | null }
   let rows: { title: string; thumbnail: string }[] = []
   for (;;) {
     const now = (await app.read<{ jobs: Seen[] }>('/api/jobs')).jobs.find((j) => j.id === job.id)!
     if (now.state === 'done') break
-    rows = now.result?.rows ?? rows
+    rows = now.soFar?.rows ?? rows
     await new Promise((resolve) => setTimeout(resolve, 10))
   }
   expect(rows.length).toBeGreaterThan(0)
@@ -394,11 +394,12 @@ test('a new version of the deck: changed pictures, new and missing slides are to
   const { job } = (await (await app.ask(`/api/lectures/${lecture.id}/decks`, { method: 'POST', body: form })).json()) as {
     job: { id: string }
   }
-  const found = (await app.ended(job.id)).result as {
+  const { replacementId } = (await app.ended(job.id)).result as { replacementId: string }
+  const found = await app.read<{
     changed: { slideId: string }[]
     added: { page: number }[]
     removed: string[]
-  }
+  }>(`/api/lectures/replacements/${replacementId}`)
   expect(found.changed.map((c) => c.slideId)).toEqual([lecture.slides[1]!.id])
   expect(found.added).toEqual([{ page: 2, afterSlideId: lecture.slides[1]!.id }])
   expect(found.removed).toEqual([lecture.slides[2]!.id])
@@ -410,7 +411,10 @@ test('a new version of the deck: changed pictures, new and missing slides are to
     'Thanks',
   ])
 
-  const answer = await app.json('POST', `/api/lectures/replacements/${job.id}`, { changed: [lecture.slides[1]!.id], added: [2] })
+  const answer = await app.json('POST', `/api/lectures/replacements/${replacementId}`, {
+    changed: [lecture.slides[1]!.id],
+    added: [2],
+  })
   const made = (await answer.json()) as { steps: { slideId: string; stepId: string }[]; slideIds: string[] }
   await app.json('PUT', '/api/slides/steps', {
     slides: made.steps.map((s) => ({ id: s.slideId, steps: [s.stepId], deleted: false })),

@@ -13,7 +13,7 @@ import { lay, seconds, voice } from '#tests/made/sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 import { placesIn, unlikeItself } from '#tests/support/place-in.ts'
 
-const LENGTH_S = 150
+const LENGTH_S = 120
 const EVERY_S = 2.5
 /** Sentences of 1.5 s with a second of rest between them, each of its own. */
 function speech(): Float32Array {
@@ -62,7 +62,7 @@ test('a lecture is recorded straight through; what the microphone played is ther
   await page.keyboard.press('r')
   await expect(page.getByText('3', { exact: true })).toBeVisible()
   await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
-  await page.waitForTimeout(2600)
+  await page.waitForTimeout(2000)
   await page.keyboard.press('PageDown')
   await expect(page.getByText('Slide 2 of 7')).toBeVisible()
   await page.waitForTimeout(2000)
@@ -81,21 +81,21 @@ test('a lecture is recorded straight through; what the microphone played is ther
   await page.waitForTimeout(2000)
   await page.keyboard.press('PageDown')
   // a slip on the fourth, picked up after a run-up
-  await page.waitForTimeout(3500)
+  await page.waitForTimeout(3000)
   await page.keyboard.press('u')
   await expect(page.getByText('Listen, then go on')).toBeVisible()
   await expect(page.getByText('Listen, then go on')).toHaveCount(0)
-  await page.waitForTimeout(2500)
+  await page.waitForTimeout(1800)
   await page.keyboard.press('PageDown')
   // the server dies on the fifth
   await expect(page.getByText(/is on disk/)).toBeVisible()
   await server.kill()
-  await page.waitForTimeout(2500)
+  await page.waitForTimeout(1800)
   await page.keyboard.press('PageDown')
-  await page.waitForTimeout(2500)
+  await page.waitForTimeout(1800)
   await server.start()
   await page.keyboard.press('PageDown')
-  await page.waitForTimeout(2500)
+  await page.waitForTimeout(1800)
   await page.keyboard.press('r')
   await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
   await expect(page.getByText('7 takes made.', { exact: false })).toBeVisible()

@@ -1,0 +1,31 @@
+/** What does the work of each kind of job, and in which lane. */
+import type { JobRegistry } from '#server/queue/queue.ts'
+import { alignTake } from './align-take.ts'
+import { importDeck } from './import-deck.ts'
+import { importBed, importRecording, importSound, splitRecording } from './import-sound.ts'
+import { makeDemo } from './make-demo.ts'
+import { patchSentence } from './patch-sentence.ts'
+import { preEncode } from './pre-encode.ts'
+import { publish } from './publish.ts'
+import { recogniseTake } from './recognise-take.ts'
+import { replaceDeck } from './replace-deck.ts'
+import { splitSession } from './split-session.ts'
+import { tidy } from './tidy-take.ts'
+
+/** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
+export const JOB_REGISTRY: JobRegistry = {
+  tidy: { lane: 'tidy', run: tidy },
+  import: { lane: 'decks', run: importDeck },
+  replace: { lane: 'decks', run: replaceDeck },
+  demo: { lane: 'decks', run: makeDemo },
+  align: { lane: 'sounds', run: alignTake },
+  'import-sound': { lane: 'sounds', run: importSound },
+  bed: { lane: 'sounds', run: importBed },
+  recording: { lane: 'sounds', run: importRecording },
+  'split-recording': { lane: 'sounds', run: splitRecording },
+  'split-session': { lane: 'sounds', run: splitSession },
+  'patch-sentence': { lane: 'sounds', run: patchSentence },
+  publish: { lane: 'publish', run: publish },
+  'pre-encode': { lane: 'pre-encode', run: preEncode },
+  recognise: { lane: 'recognise', run: recogniseTake },
+}
