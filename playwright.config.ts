@@ -7,8 +7,7 @@ export default defineConfig({
   // a machine that is busy with other things is slow, not wrong: these bounds only end what will never come
   timeout: 600_000,
   expect: { timeout: 90_000 },
-  // one more than processors: while one waits for sound that plays as long as it lasts, two others work
-  workers: 3,
+  workers: 2,
   fullyParallel: false,
   // a second try tells what was slow from what is wrong; what needed one fails the run all the same, unless it is listed with a reason
   retries: 1,

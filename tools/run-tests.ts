@@ -107,11 +107,10 @@ interface PlaywrightReport {
 }
 const specsOf = (suite: PlaywrightSuite): PlaywrightSuite['specs'] => [...suite.specs, ...(suite.suites ?? []).flatMap(specsOf)]
 
-/** All projects in one run: each by itself would begin anew, and end with one file that keeps one processor. */
-const vitest = () =>
+const vitest = (project: string) =>
   tests(
-    'tests: unit, reference, api',
-    ['vitest', 'run', '--reporter=dot', '--reporter=json', `--outputFile.json=${results}/vitest.json`],
+    `tests: ${project}`,
+    ['vitest', 'run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${results}/${project}.json`],
     (report) => {
       const { numPassedTests, numFailedTests, testResults } = JSON.parse(report) as VitestReport
       const broken = testResults.flatMap((file) => file.assertionResults).filter((test) => test.status === 'failed')
@@ -124,7 +123,7 @@ const vitest = () =>
           .map(({ duration, fullName }) => ({ seconds: (duration ?? 0) / 1000, name: fullName })),
       }
     },
-    'vitest.json',
+    `${project}.json`,
   )
 
 const playwright = (name: string, project: string) =>
@@ -168,7 +167,9 @@ await Promise.all([
   check('types', 'tsc', '--build'),
 ])
 // one after another: each of them keeps both processors busy, and beside each other they only wait for one another
-await vitest()
+await vitest('unit')
+await vitest('reference')
+await vitest('api')
 await playwright('tests: in the browser', 'journeys')
 // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
 await playwright('tests: captured sound', 'capture')

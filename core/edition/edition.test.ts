@@ -16,7 +16,7 @@ import { estimate, formName, type SegmentFacts, soundName } from './estimate.ts'
 import { shownAt } from './frame-at.ts'
 import { slideFrames } from './frames.ts'
 import { changesBetween, flatChapters } from './manifest.ts'
-import { plan, slideCaptions, slideFingerprint } from './plan.ts'
+import { plan, settingsFingerprint, slideCaptions, slideFingerprint } from './plan.ts'
 import { transcriptHtml, transcriptOf } from './transcript.ts'
 import { formOf } from './video-form.ts'
 
@@ -177,6 +177,24 @@ describe('the plan', () => {
       ['first', 0.25],
       ['second', 1.25],
     ])
+  })
+  test('the fingerprint of settings changes with each thing learners get that is no slide’s, and with no slide', () => {
+    const print = settingsFingerprint
+    const before = lecture([slide('a', 3)])
+    expect(print(lecture([slide('a', 9), slide('b', 4)]))).toBe(print(before))
+    const settings = before.exportSettings
+    for (const exportSettings of [
+      { ...settings, height: 720 as const },
+      { ...settings, author: 'The teacher' },
+      { ...settings, burnedIn: 'en' },
+      { ...settings, mp3: !settings.mp3 },
+      { ...settings, presets: ['small' as const] },
+    ])
+      expect(print({ ...before, exportSettings })).not.toBe(print(before))
+    expect(print({ ...before, title: 'Another' })).not.toBe(print(before))
+    expect(print({ ...before, captionTracks: before.captionTracks.map((track) => ({ ...track, label: 'Other' })) })).not.toBe(
+      print(before),
+    )
   })
   test('the fingerprint of a slide changes with what learners see and hear, and with nothing else', () => {
     const print = (l: Lecture, id = 'b') => slideFingerprint(plan(l).slides.find((s) => s.slideId === id)!, slideCaptions(l, id))

@@ -46,6 +46,8 @@ export interface EditionManifest {
   /** Of the sound that is published. */
   loudnessLufs?: number | null
   truePeakDbtp?: number | null
+  /** Tells whether what is no slide's has changed since: its name, its kinds of video, its crest. */
+  settings?: number
   /** Every other file beside this one. */
   files?: { name: string; bytes: number; sha256: string }[]
 }
@@ -54,8 +56,9 @@ export interface EditionManifest {
 export function publicManifest({
   checks: _,
   passed: __,
+  settings: ___,
   ...published
-}: EditionManifest): Omit<EditionManifest, 'checks' | 'passed'> {
+}: EditionManifest): Omit<EditionManifest, 'checks' | 'passed' | 'settings'> {
   return published
 }
 

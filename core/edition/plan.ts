@@ -214,12 +214,29 @@ export function slideCaptions(lecture: Pick<Lecture, 'captionTracks'>, slideId: 
   )
 }
 
+/** A number for what a value says, the same for the same JSON. */
+function fingerprint(value: unknown): number {
+  const units = Uint16Array.from(JSON.stringify(value), (character) => character.charCodeAt(0))
+  return crc32(new Uint8Array(units.buffer))
+}
+
+/** A number that changes when anything of a lecture that learners get does and no slide has: its name, its kinds of video, its crest, its tracks. */
+export function settingsFingerprint({
+  title,
+  language,
+  exportSettings,
+  captionTracks,
+  chapterTracks,
+}: Pick<Lecture, 'title' | 'language' | 'exportSettings' | 'captionTracks' | 'chapterTracks'>): number {
+  const named = captionTracks.map((track) => [track.language, track.label, track.kind, track.cues.length > 0])
+  const chapters = chapterTracks.map(({ language: of, cues }) => [of, cues.map(({ start, end, text }) => [start, end, text])])
+  return fingerprint([title, language, exportSettings, named, chapters])
+}
+
 /** A number that changes when anything of a slide that learners see or hear does: tells what changed since an edition. */
 export function slideFingerprint(
   { startSamples: _, thumbnail: __, bookmarks, ...seen }: PlannedSlide,
   captions: readonly string[],
 ): number {
-  const all = [seen, captions, ...(bookmarks.length > 0 ? [bookmarks] : [])]
-  const units = Uint16Array.from(JSON.stringify(all), (character) => character.charCodeAt(0))
-  return crc32(new Uint8Array(units.buffer))
+  return fingerprint([seen, captions, ...(bookmarks.length > 0 ? [bookmarks] : [])])
 }

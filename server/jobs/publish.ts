@@ -9,7 +9,7 @@ import sharp from 'sharp'
 import { loudnessOfBlocks } from '#core/audio/loudness/loudness.ts'
 import { checks, holding } from '#core/edition/checks.ts'
 import { type EditionManifest, publicManifest } from '#core/edition/manifest.ts'
-import { type EditionPlan, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
+import { type EditionPlan, plan, settingsFingerprint, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import { type SoundForm, soundOnlyForm } from '#core/edition/video-form.ts'
 import type { JobKind } from '#core/model/job.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -152,6 +152,7 @@ function firstManifest(lecture: Lecture, edition: EditionPlan, captions: ReturnT
       bookmarks: slide.bookmarks.map((b) => ({ title: b.title, startSamples: slide.startSamples + b.atSamples })),
     })),
     burnedIn: lecture.exportSettings.burnedIn,
+    settings: settingsFingerprint(lecture),
     captions: captions.map(({ language, label, name }) => ({ language, label, file: name })),
     passed: holding(lecture, found),
     checks: found.map((check) => check.finding),

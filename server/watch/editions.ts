@@ -1,5 +1,5 @@
 /** Editions as their author sees them. */
-import { and, desc, eq, isNull } from 'drizzle-orm'
+import { and, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
@@ -12,25 +12,24 @@ export async function readEditions(db: Tables, lectureId: string) {
     .from(editions)
     .where(and(eq(editions.lectureId, lectureId), isNull(editions.deletedAt)))
     .orderBy(desc(editions.number))
-  return Promise.all(
-    rows.map(async ({ id, number, createdAt, manifest }) => {
-      return {
-        id,
-        number,
-        createdAt,
-        lengthSamples: manifest.lengthSamples,
-        loudnessLufs: manifest.loudnessLufs ?? null,
-        videos: videosOf(manifest),
-        /** What each slide was, for telling what changed since. */
-        slides: manifest.chapters.flatMap(({ slideId, fingerprint, title }) =>
-          slideId === undefined || fingerprint === undefined ? [] : [{ slideId, fingerprint, title }],
-        ),
-        files: (await db.select().from(editionFiles).where(eq(editionFiles.editionId, id)))
-          .filter((file) => !file.contentType.startsWith('image/webp'))
-          .map(({ name, bytes }) => ({ name, bytes })),
-      }
-    }),
-  )
+  const ids = rows.map((row) => row.id)
+  const files = await db.select().from(editionFiles).where(inArray(editionFiles.editionId, ids))
+  const named = files.filter((file) => !file.contentType.startsWith('image/webp'))
+  return rows.map(({ id, number, createdAt, manifest }) => ({
+    id,
+    number,
+    createdAt,
+    lengthSamples: manifest.lengthSamples,
+    loudnessLufs: manifest.loudnessLufs ?? null,
+    videos: videosOf(manifest),
+    /** What each slide was, for telling what changed since. */
+    slides: manifest.chapters.flatMap(({ slideId, fingerprint, title }) =>
+      slideId === undefined || fingerprint === undefined ? [] : [{ slideId, fingerprint, title }],
+    ),
+    /** The same of all that is no slide's; null in early editions. */
+    settings: manifest.settings ?? null,
+    files: named.filter((file) => file.editionId === id).map(({ name, bytes }) => ({ name, bytes })),
+  }))
 }
 
 /** Takes an edition away, or brings it back. @returns id of its lecture */

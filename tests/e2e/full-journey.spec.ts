@@ -3,14 +3,17 @@ import sharp from 'sharp'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { IS_LONG } from '#tests/support/long.ts'
 import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 /** What the practice microphone says first. */
 const SAID = 'Good evening. This is the practice microphone.'
 
 test.use({ ownServer: true })
 
-test('a deck and a voice become a video that a learner watches', async ({ page, server, browser }) => {
+longTest('a deck and a voice become a video that a learner watches', async ({ page, server, browser }) => {
   const id = await importClouds(page, server)
 
   await page
@@ -29,16 +32,16 @@ test('a deck and a voice become a video that a learner watches', async ({ page, 
   expect((await server.lecture(id)).slides[1]!.script).toBe(SAID)
 
   await enterBooth(page, server, id)
-  await recordFor(page, 4)
+  await recordFor(page, 5)
   await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
   await expect(page.getByText('Take 1', { exact: false })).toBeVisible()
   await page.keyboard.press('l') // what was said is heard at once
   await expect(page.getByText('kept')).toBeVisible()
   await page.keyboard.press('ArrowRight')
   await expect(page.getByText('Slide 2 of 4')).toBeVisible()
-  await recordFor(page, 3)
+  await recordFor(page, 4)
   await expect(page.getByText('kept')).toBeVisible()
-  await recordFor(page, 6)
+  await recordFor(page, 7)
   await expect(page.getByText('Take 2', { exact: false })).toBeVisible()
   await expect.poll(async () => (await server.lecture(id)).slides[1]!.takes[0]!.clip !== null).toBe(true)
   await page.getByRole('button', { name: 'Keep this one' }).click()

@@ -19,6 +19,7 @@ import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { LevelBar } from '#web/microphone/level-bar.tsx'
 import { stopPlay, togglePlay } from '#web/playback/sound.ts'
 import { isPracticeMicrophone } from '#web/recorder/practice-microphone.ts'
+import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { isTyping } from '#web/shell/author.tsx'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { KeyButton, type Pressed } from './key-button.tsx'
@@ -26,9 +27,9 @@ import { MicrophoneChoice } from './microphone-choice.tsx'
 import { SayAgain } from './say-again.tsx'
 import { ScriptPane } from './script-pane.tsx'
 import { usePositionInDeck } from './use-position-in-deck.ts'
-import { isUnderWay, type RecordingSession, useRecordingSession } from './use-recording-session.ts'
+import { type SessionView, useRecordingSession } from './use-recording-session.ts'
 
-function RecordKey({ session, onPress }: { session: RecordingSession; onPress: () => void }) {
+function RecordKey({ session, onPress }: { session: SessionView; onPress: () => void }) {
   const busy = isUnderWay(session.state)
   const ready = session.state === 'ready' || session.state === 'counting' || busy
   const word = busy ? 'Stop' : session.state === 'counting' ? 'Not yet' : session.state === 'stopping' ? 'Keeping' : 'Record'
@@ -46,7 +47,7 @@ function RecordKey({ session, onPress }: { session: RecordingSession; onPress: (
 }
 
 /** Where the sound is: on disk, on its way, or kept in this browser for now. */
-function UploadStatus({ session }: { session: RecordingSession }) {
+function UploadStatus({ session }: { session: SessionView }) {
   const { upload, state, problem } = session
   const text = problem
     ? problem
@@ -70,7 +71,7 @@ function UploadStatus({ session }: { session: RecordingSession }) {
 const COUNTDOWN_KEY = 'countdown'
 
 /** What is happening, in large words over the slide. */
-function Banner({ session }: { session: RecordingSession }) {
+function Banner({ session }: { session: SessionView }) {
   const words =
     session.state === 'counting'
       ? String(session.count)
@@ -408,7 +409,7 @@ export function Booth() {
   if (isLoading) return <Loading what="the lecture" />
   if (!lecture) return <NotFoundPage sentence={problemOf(error)} />
   const slide = lecture.slides.find((s) => s.id === search.get('slide'))
-  if (slide) return <BoothScreen lecture={lecture} slide={slide} />
+  if (slide) return <BoothScreen key={lecture.id} lecture={lecture} slide={slide} />
   const first = lecture.slides.find((s) => !keptTake(s)) ?? lecture.slides[0]
   // the choice goes into the address at once: a take that is kept must not move the teacher to another slide
   const named = first && new URLSearchParams({ ...Object.fromEntries(search), slide: first.id })

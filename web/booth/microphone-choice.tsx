@@ -2,9 +2,10 @@ import { useState } from 'react'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { CHECKED_KEY, MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
 import { chosenMicrophone } from '#web/recorder/microphones.ts'
-import { isUnderWay, type RecordingSession } from './use-recording-session.ts'
+import { isUnderWay } from '#web/recorder/recording-session.ts'
+import type { SessionView } from './use-recording-session.ts'
 
-export function MicrophoneChoice({ session }: { session: RecordingSession }) {
+export function MicrophoneChoice({ session }: { session: SessionView }) {
   const [checking, setChecking] = useState(false)
   const busy = isUnderWay(session.state) || session.state === 'stopping'
   const fresh = localStorage.getItem(CHECKED_KEY) === null

@@ -8,13 +8,13 @@ import type { Slide } from '#core/model/slide.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { api, sentenceOf as problemOf } from '#web/data/api.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
-import type { RecordingSession } from './use-recording-session.ts'
+import type { SessionView } from './use-recording-session.ts'
 
 interface SayAgainProps {
   lecture: Lecture
   slide: Slide
   sentence: SpokenSentence
-  session: RecordingSession
+  session: SessionView
 }
 
 export function SayAgain({ lecture, slide, sentence, session }: SayAgainProps) {

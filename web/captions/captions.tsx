@@ -19,7 +19,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
-import { pause, play, position, seek, usePlayer } from '#web/playback/lecture-player.ts'
+import { player, usePlayer } from '#web/playback/player.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
@@ -83,7 +83,7 @@ function CaptionEditor({
     const cue = shown.find((c) => now >= c.start && now < c.end)
     if ((cue?.id ?? null) !== heardId) setHeardId(cue?.id ?? null)
     const loop = looping && playing && chosenId ? stretchOf(chosenId) : null
-    if (loop && (now >= loop.end || now < loop.start - 1)) seek(loop.start)
+    if (loop && (now >= loop.end || now < loop.start - 1)) player.seek(loop.start)
   })
   /** On the lecture's clock, also of captions that say nothing yet. */
   const stretchOf = (cueId: string) => {
@@ -93,7 +93,7 @@ function CaptionEditor({
   }
   const hear = (cueId: string) => {
     const stretch = stretchOf(cueId)
-    if (stretch) play(stretch.start)
+    if (stretch) player.play(stretch.start)
   }
   const step = (cue: StoredCue, by: 1 | -1) => {
     const order = lecture.slides.flatMap((slide) => cuesOfSlide(track, slide.id)).filter((c) => fieldOf(c.id))
@@ -118,8 +118,8 @@ function CaptionEditor({
   const acts: Record<KeyName, (cue: StoredCue) => void> = {
     split,
     join: (cue) => edit.change(cue.slideId, 'joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines)),
-    hear: (cue) => (playing ? pause() : hear(cue.id)),
-    back: () => seek(position() - 2),
+    hear: (cue) => (playing ? player.pause() : hear(cue.id)),
+    back: () => player.seek(player.position() - 2),
     next: (cue) => step(cue, 1),
     before: (cue) => step(cue, -1),
     earlier: (cue) => nudge(cue, 'start', -NUDGE_S),
@@ -136,7 +136,7 @@ function CaptionEditor({
     latest.current[key](cue)
   }, [])
   const addNote = () => {
-    const now = position()
+    const now = player.position()
     const { placed, problems } = placeCues(lecture, [
       { start: now, end: now + NOTE_S, text: '[sound]', markup: null, settings: '', line: 1 },
     ])

@@ -12,7 +12,7 @@ import { keptTake } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/components/format.ts'
 import { thumbnailUrl } from '#web/data/api.ts'
-import { play } from '#web/playback/lecture-player.ts'
+import { player } from '#web/playback/player.ts'
 import { CueStrip } from './cue-strip.tsx'
 import { KEYS } from './keys.ts'
 import { type CaptionEdits, cuesOfSlide } from './use-caption-edits.ts'
@@ -62,7 +62,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
       </div>
       {seen && (
         <p className="flex gap-2">
-          <button type="button" className="btn btn-sm border-edge" onClick={() => play(seen.start)}>
+          <button type="button" className="btn btn-sm border-edge" onClick={() => player.play(seen.start)}>
             <Play size={14} fill="currentColor" aria-hidden /> Hear it
           </button>
           <button

@@ -8,7 +8,7 @@ import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { clock } from '#web/components/format.ts'
-import { play } from '#web/playback/lecture-player.ts'
+import { player } from '#web/playback/player.ts'
 import { CueTextField } from './cue-text-field.tsx'
 import { TranslationField } from './translation-field.tsx'
 
@@ -52,7 +52,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
           aria-label={`Play from ${moment}: ${said}`}
           onClick={() => {
             onChoose(cue.id)
-            play(seen.start)
+            player.play(seen.start)
           }}
         >
           <Play size={12} fill="currentColor" aria-hidden /> {moment}

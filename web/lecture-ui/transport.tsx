@@ -7,7 +7,8 @@ import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/components/format.ts'
-import { pause, play, position, RATES, seek, setRate, usePlayer } from '#web/playback/lecture-player.ts'
+import { RATES } from '#web/playback/lecture-player.ts'
+import { player, usePlayer } from '#web/playback/player.ts'
 import { usePlaybackPlan } from '#web/playback/use-playback-plan.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
 import { Stage } from './stage.tsx'
@@ -43,16 +44,16 @@ function Line({ plan }: { plan: EditionPlan }) {
       className="relative h-5 min-w-0 grow cursor-pointer overflow-hidden bg-base-300/70"
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
-        seek(at(event.clientX))
+        player.seek(at(event.clientX))
       }}
-      onPointerMove={(event) => event.buttons === 1 && seek(at(event.clientX))}
+      onPointerMove={(event) => event.buttons === 1 && player.seek(at(event.clientX))}
       onKeyDown={(event) => {
-        const slide = slideAt(plan, toSamples(position()))
+        const slide = slideAt(plan, toSamples(player.position()))
         const start = (index: number) =>
           toSeconds(plan.slides[Math.min(plan.slides.length - 1, Math.max(0, index))]!.startSamples)
         const moves: Record<string, number> = {
-          ArrowLeft: position() - STEP_S,
-          ArrowRight: position() + STEP_S,
+          ArrowLeft: player.position() - STEP_S,
+          ArrowRight: player.position() + STEP_S,
           PageUp: start(slide - 1),
           PageDown: start(slide + 1),
           Home: 0,
@@ -61,7 +62,7 @@ function Line({ plan }: { plan: EditionPlan }) {
         const to = moves[event.key]
         if (to === undefined) return
         event.preventDefault()
-        seek(to)
+        player.seek(to)
       }}
     >
       <div ref={filled} className="absolute inset-y-0 left-0 bg-primary/45" />
@@ -139,7 +140,7 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
           type="button"
           className="btn btn-square btn-sm btn-neutral"
           aria-label={playing ? 'Pause the lecture' : 'Play the lecture'}
-          onClick={() => (playing ? pause() : play())}
+          onClick={() => (playing ? player.pause() : player.play())}
         >
           {playing ? <Pause size={16} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
         </button>
@@ -150,7 +151,7 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
             type="checkbox"
             className="checkbox checkbox-xs border-edge"
             checked={onlyThisSlide}
-            onChange={(event) => play(position(), { onlyThisSlide: event.target.checked })}
+            onChange={(event) => player.play(player.position(), { onlyThisSlide: event.target.checked })}
           />
           this slide only
         </label>
@@ -158,7 +159,7 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
           aria-label="Speed"
           className="select select-xs w-20 border-edge bg-base-100"
           value={rate}
-          onChange={(event) => setRate(Number(event.target.value))}
+          onChange={(event) => player.setRate(Number(event.target.value))}
         >
           {RATES.map((value) => (
             <option key={value} value={value}>

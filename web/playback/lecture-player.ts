@@ -2,15 +2,12 @@
  * Plays a lecture as learners will hear it, without an export: clips, rests, beds, at any speed with its pitch kept.
  *
  * The clip that sounds is the clock; between clips it is the computer's. Pictures and captions are drawn from that one position, so
- * they cannot run away from the sound.
+ * they cannot run away from the sound. Without React: `player.ts` has the one of the page.
  */
-import { useSyncExternalStore } from 'react'
 import { gainAt, type PlacedBed } from '#core/audio/mix/music-bed.ts'
 import { slideAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
-import { soundUrl } from '#web/data/api.ts'
-import { stopPlay, whenSoundStarts } from './sound.ts'
 
 export const RATES = [0.5, 0.75, 1, 1.25, 1.5, 2]
 
@@ -44,265 +41,302 @@ interface Sounding {
   started: boolean
 }
 
-let plan: EditionPlan | null = null
-let beds: PlacedBed[] = []
-let state: PlayerState = { playing: false, rate: 1, slideId: null, onlyThisSlide: false }
-const listeners = new Set<() => void>()
-let anchor = { position: 0, time: 0 }
-/** Where the lecture would be had every clip begun at once: what clips are late by is made good in the rest after them. */
-let wall = { position: 0, time: 0 }
-let sounding: Sounding | null = null
-let prepared: { url: string; element: HTMLAudioElement } | null = null
-let timer: ReturnType<typeof setInterval> | undefined
-let latency = USUAL_LATENCY_S
-let stopAt = Number.POSITIVE_INFINITY
-let context: AudioContext | null = null
-const bedElements = new Map<string, { element: HTMLAudioElement; gain: GainNode }>()
-
-function change(values: Partial<PlayerState>) {
-  if (Object.entries(values).every(([key, value]) => state[key as keyof PlayerState] === value)) return
-  state = { ...state, ...values }
-  for (const listener of listeners) listener()
+/** What of the browser it works with. */
+export interface PlayerDevices {
+  /** Address of a stored sound. */
+  url(name: string): string
+  audio(url: string): HTMLAudioElement
+  context(): AudioContext
+  /** Milliseconds of a clock that never goes back. */
+  now(): number
+  /** Ends any other sound of the page. */
+  silenceOthers(): void
 }
 
-const end = () => (plan ? toSeconds(plan.lengthSamples) : 0)
-const clipOf = (index: number) => {
-  const slide = plan?.slides[index]
-  if (!slide?.sound) return null
-  const start = toSeconds(slide.startSamples + slide.sound.atSamples)
-  return { url: soundUrl(slide.sound.clip), start, end: start + toSeconds(slide.sound.samples) }
-}
+export class LecturePlayer {
+  readonly #devices: PlayerDevices
+  #plan: EditionPlan | null = null
+  #beds: PlacedBed[] = []
+  #state: PlayerState = { playing: false, rate: 1, slideId: null, onlyThisSlide: false }
+  readonly #listeners = new Set<() => void>()
+  #anchor = { position: 0, time: 0 }
+  /** Where the lecture would be had every clip begun at once: what clips are late by is made good in the rest after them. */
+  #wall = { position: 0, time: 0 }
+  #sounding: Sounding | null = null
+  #prepared: { url: string; element: HTMLAudioElement } | null = null
+  #timer: ReturnType<typeof setInterval> | undefined
+  #latency = USUAL_LATENCY_S
+  #stopAt = Number.POSITIVE_INFINITY
+  #context: AudioContext | null = null
+  readonly #bedElements = new Map<string, { element: HTMLAudioElement; gain: GainNode }>()
+  #isWoken = false
 
-const wallPosition = () => wall.position + ((performance.now() - wall.time) / 1000) * state.rate
-
-/** @returns seconds since the lecture started */
-export function position(): number {
-  const free = anchor.position + (state.playing ? ((performance.now() - anchor.time) / 1000) * state.rate : 0)
-  if (!sounding) return Math.min(free, end())
-  if (!sounding.started) return Math.min(free, sounding.start + sounding.offset)
-  return Math.min(sounding.start + sounding.element.currentTime, sounding.end)
-}
-
-function anchorAt(moment: number) {
-  anchor = { position: moment, time: performance.now() }
-}
-
-function silenceClip() {
-  sounding?.element.pause()
-  sounding = null
-}
-
-/** From here the computer's clock goes on: as the schedule has it, unless the clip was held up for long. */
-function release(clip: Sounding) {
-  const late = wallPosition() - position()
-  if (late >= -0.02 && late < MOST_MADE_GOOD_S) anchor = { ...wall }
-  else {
-    anchorAt(Math.max(position(), clip.end - RELEASE_S))
-    wall = { ...anchor }
+  constructor(devices: PlayerDevices) {
+    this.#devices = devices
   }
-  // its last few samples sound on by themselves
-  sounding = null
-}
 
-/** @param offset seconds of the clip from which it will be played */
-function prepare(index: number, offset = 0) {
-  const clip = clipOf(index)
-  if (!clip) return
-  if (prepared?.url !== clip.url) {
-    const element = new Audio(clip.url)
-    element.preload = 'auto'
-    prepared = { url: clip.url, element }
+  /** @returns a function that ends listening */
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.#listeners.add(listener)
+    return () => void this.#listeners.delete(listener)
   }
-  // going there takes a while where the file has not been read yet: it is done before it is wanted
-  if (Math.abs(prepared.element.currentTime - offset) > 0.001) prepared.element.currentTime = offset
-}
 
-function startClip(index: number, at: number) {
-  const clip = clipOf(index)!
-  const offset = Math.max(0, at - clip.start)
-  prepare(index, offset)
-  const { element } = prepared!
-  prepared = null
-  element.playbackRate = state.rate
-  element.preservesPitch = true
-  sounding = { slide: index, element, start: clip.start, end: clip.end, offset, askedAt: performance.now(), started: false }
-  const own = sounding
-  element.play().catch(() => {
-    // a clip that cannot be played is passed over in silence, and the lecture goes on
-    if (sounding !== own) return
-    anchorAt(own.start + own.offset)
-    sounding = null
-  })
-}
+  readonly state = (): PlayerState => this.#state
 
-function bedElement(bed: PlacedBed) {
-  const known = bedElements.get(bed.bedId)
-  if (known?.element.src.endsWith(soundUrl(bed.sound))) return known
-  known?.element.pause()
-  context ??= new AudioContext()
-  const element = new Audio(soundUrl(bed.sound))
-  const gain = context.createGain()
-  context.createMediaElementSource(element).connect(gain).connect(context.destination)
-  const made = { element, gain }
-  bedElements.set(bed.bedId, made)
-  return made
-}
+  #change(values: Partial<PlayerState>) {
+    if (Object.entries(values).every(([key, value]) => this.#state[key as keyof PlayerState] === value)) return
+    this.#state = { ...this.#state, ...values }
+    for (const listener of this.#listeners) listener()
+  }
 
-/** Brings every bed to where it has to be, and writes its gain ahead. */
-function placeBeds() {
-  const now = position()
-  for (const bed of beds) {
-    const [from, to] = [toSeconds(bed.start), toSeconds(bed.end)]
-    if (now < from || now >= to) {
-      bedElements.get(bed.bedId)?.element.pause()
-      continue
+  #end() {
+    return this.#plan ? toSeconds(this.#plan.lengthSamples) : 0
+  }
+
+  #clipOf(index: number) {
+    const slide = this.#plan?.slides[index]
+    if (!slide?.sound) return null
+    const start = toSeconds(slide.startSamples + slide.sound.atSamples)
+    return { url: this.#devices.url(slide.sound.clip), start, end: start + toSeconds(slide.sound.samples) }
+  }
+
+  #wallPosition() {
+    return this.#wall.position + ((this.#devices.now() - this.#wall.time) / 1000) * this.#state.rate
+  }
+
+  /** @returns seconds since the lecture started */
+  position(): number {
+    const free =
+      this.#anchor.position + (this.#state.playing ? ((this.#devices.now() - this.#anchor.time) / 1000) * this.#state.rate : 0)
+    if (!this.#sounding) return Math.min(free, this.#end())
+    if (!this.#sounding.started) return Math.min(free, this.#sounding.start + this.#sounding.offset)
+    return Math.min(this.#sounding.start + this.#sounding.element.currentTime, this.#sounding.end)
+  }
+
+  #anchorAt(moment: number) {
+    this.#anchor = { position: moment, time: this.#devices.now() }
+  }
+
+  #silenceClip() {
+    this.#sounding?.element.pause()
+    this.#sounding = null
+  }
+
+  /** From here the computer's clock goes on: as the schedule has it, unless the clip was held up for long. */
+  #release(clip: Sounding) {
+    const late = this.#wallPosition() - this.position()
+    if (late >= -0.02 && late < MOST_MADE_GOOD_S) this.#anchor = { ...this.#wall }
+    else {
+      this.#anchorAt(Math.max(this.position(), clip.end - RELEASE_S))
+      this.#wall = { ...this.#anchor }
     }
-    const { element, gain } = bedElement(bed)
-    void context!.resume()
-    const played = now - from
-    const wanted = bed.loopSamples ? played % toSeconds(bed.loopSamples) : played
-    element.loop = bed.loopSamples !== null
-    element.playbackRate = state.rate
-    if (element.paused || Math.abs(element.currentTime - wanted) > 0.15) element.currentTime = wanted
-    const at = context!.currentTime
-    gain.gain.cancelScheduledValues(0)
-    gain.gain.setValueAtTime(gainAt(bed.gains, now * SAMPLE_RATE), at)
-    for (const point of bed.gains) {
-      const moment = toSeconds(point.at)
-      if (moment > now) gain.gain.linearRampToValueAtTime(point.gain, at + (moment - now) / state.rate)
+    // its last few samples sound on by themselves
+    this.#sounding = null
+  }
+
+  /** @param offset seconds of the clip from which it will be played */
+  #prepare(index: number, offset = 0) {
+    const clip = this.#clipOf(index)
+    if (!clip) return
+    if (this.#prepared?.url !== clip.url) {
+      const element = this.#devices.audio(clip.url)
+      element.preload = 'auto'
+      this.#prepared = { url: clip.url, element }
     }
-    if (element.paused) void element.play().catch(() => {})
+    // going there takes a while where the file has not been read yet: it is done before it is wanted
+    if (Math.abs(this.#prepared.element.currentTime - offset) > 0.001) this.#prepared.element.currentTime = offset
+  }
+
+  #startClip(index: number, at: number) {
+    const clip = this.#clipOf(index)!
+    const offset = Math.max(0, at - clip.start)
+    this.#prepare(index, offset)
+    const { element } = this.#prepared!
+    this.#prepared = null
+    element.playbackRate = this.#state.rate
+    element.preservesPitch = true
+    this.#sounding = {
+      slide: index,
+      element,
+      start: clip.start,
+      end: clip.end,
+      offset,
+      askedAt: this.#devices.now(),
+      started: false,
+    }
+    const own = this.#sounding
+    element.play().catch(() => {
+      // a clip that cannot be played is passed over in silence, and the lecture goes on
+      if (this.#sounding !== own) return
+      this.#anchorAt(own.start + own.offset)
+      this.#sounding = null
+    })
+  }
+
+  #bedElement(bed: PlacedBed) {
+    const known = this.#bedElements.get(bed.bedId)
+    if (known?.element.src.endsWith(this.#devices.url(bed.sound))) return known
+    known?.element.pause()
+    this.#context ??= this.#devices.context()
+    const element = this.#devices.audio(this.#devices.url(bed.sound))
+    const gain = this.#context.createGain()
+    this.#context.createMediaElementSource(element).connect(gain).connect(this.#context.destination)
+    const made = { element, gain }
+    this.#bedElements.set(bed.bedId, made)
+    return made
+  }
+
+  /** Brings every bed to where it has to be, and writes its gain ahead. */
+  #placeBeds() {
+    const now = this.position()
+    for (const bed of this.#beds) {
+      const [from, to] = [toSeconds(bed.start), toSeconds(bed.end)]
+      if (now < from || now >= to) {
+        this.#bedElements.get(bed.bedId)?.element.pause()
+        continue
+      }
+      const { element, gain } = this.#bedElement(bed)
+      void this.#context!.resume()
+      const played = now - from
+      const wanted = bed.loopSamples ? played % toSeconds(bed.loopSamples) : played
+      element.loop = bed.loopSamples !== null
+      element.playbackRate = this.#state.rate
+      if (element.paused || Math.abs(element.currentTime - wanted) > 0.15) element.currentTime = wanted
+      const at = this.#context!.currentTime
+      gain.gain.cancelScheduledValues(0)
+      gain.gain.setValueAtTime(gainAt(bed.gains, now * SAMPLE_RATE), at)
+      for (const point of bed.gains) {
+        const moment = toSeconds(point.at)
+        if (moment > now) gain.gain.linearRampToValueAtTime(point.gain, at + (moment - now) / this.#state.rate)
+      }
+      if (element.paused) void element.play().catch(() => {})
+    }
+  }
+
+  #tick() {
+    if (!this.#plan || !this.#state.playing) return
+    if (this.#sounding && !this.#sounding.started && this.#sounding.element.currentTime > this.#sounding.offset) {
+      const heard = this.#sounding.element.currentTime - this.#sounding.offset
+      const took = ((this.#devices.now() - this.#sounding.askedAt) / 1000) * this.#state.rate - heard
+      this.#latency = Math.min(MOST_LATENCY_S, Math.max(0, 0.6 * this.#latency + 0.4 * took))
+      this.#sounding.started = true
+    }
+    if (this.#sounding && (this.#sounding.element.ended || this.position() >= this.#sounding.end - RELEASE_S))
+      this.#release(this.#sounding)
+    const now = this.position()
+    if (now >= Math.min(this.#end(), this.#stopAt)) {
+      this.pause()
+      this.#anchorAt(Math.min(this.#end(), this.#stopAt))
+      return
+    }
+    const index = slideAt(this.#plan, Math.round(now * SAMPLE_RATE))
+    if (this.#plan.slides[index]!.slideId !== this.#state.slideId) {
+      this.#change({ slideId: this.#plan.slides[index]!.slideId })
+      this.#placeBeds()
+    } else if (
+      this.#beds.some(
+        (bed) => Math.abs(now - toSeconds(bed.start)) < 0.05 && this.#bedElements.get(bed.bedId)?.element.paused !== false,
+      )
+    )
+      this.#placeBeds()
+    const clip = this.#clipOf(index)
+    if (!this.#sounding && clip && now >= clip.start - this.#latency * this.#state.rate && now < clip.end - 2 * RELEASE_S)
+      this.#startClip(index, now)
+    else if (this.#sounding) this.#prepare(this.#sounding.slide + 1)
+  }
+
+  /** @param from lecture seconds; where it stands when absent, from the start when that is the end */
+  play(from?: number, options: { onlyThisSlide?: boolean } = {}) {
+    if (!this.#plan) return
+    this.#devices.silenceOthers()
+    this.#silenceClip()
+    const here = from ?? this.position()
+    const start = here >= this.#end() - 0.05 ? 0 : Math.max(0, here)
+    const slide = this.#plan.slides[slideAt(this.#plan, Math.round(start * SAMPLE_RATE))]!
+    const onlyThisSlide = options.onlyThisSlide ?? false
+    this.#stopAt = onlyThisSlide ? toSeconds(slide.startSamples + slide.lengthSamples) : Number.POSITIVE_INFINITY
+    this.#anchorAt(start)
+    this.#wall = { ...this.#anchor }
+    this.#change({ playing: true, slideId: slide.slideId, onlyThisSlide })
+    clearInterval(this.#timer)
+    this.#timer = setInterval(() => this.#tick(), TICK_MS)
+    this.#placeBeds()
+    this.#tick()
+  }
+
+  pause() {
+    const now = this.position()
+    clearInterval(this.#timer)
+    this.#silenceClip()
+    for (const { element } of this.#bedElements.values()) element.pause()
+    this.#change({ playing: false })
+    this.#anchorAt(now)
+  }
+
+  seek(moment: number) {
+    const to = Math.min(Math.max(0, moment), this.#end())
+    if (this.#state.playing) return this.play(to)
+    this.#anchorAt(to)
+    if (!this.#plan?.slides.length) return
+    const index = slideAt(this.#plan, Math.round(to * SAMPLE_RATE))
+    this.#change({ slideId: this.#plan.slides[index]!.slideId })
+    const clip = this.#clipOf(index)
+    if (clip && to < clip.end) this.#prepare(index, Math.max(0, to - clip.start))
+  }
+
+  setRate(rate: number) {
+    const now = this.position()
+    this.#change({ rate })
+    if (this.#state.playing) this.play(now, { onlyThisSlide: this.#state.onlyThisSlide })
+  }
+
+  /** The first sound of a page waits for the browser's decoder and loudspeaker: they are woken unheard, before somebody presses play. */
+  #wake() {
+    if (this.#isWoken || !this.#plan) return
+    const index = this.#plan.slides.findIndex((slide) => slide.sound)
+    if (index < 0) return
+    this.#isWoken = true
+    const element = this.#devices.audio(this.#clipOf(index)!.url)
+    element.muted = true
+    element.play().then(
+      () => element.pause(),
+      () => {},
+    )
+  }
+
+  /** Takes up another state of the lecture; what plays goes on where it is. */
+  load(next: EditionPlan | null, nextBeds: PlacedBed[]) {
+    const now = this.position()
+    const slideId = this.#state.slideId
+    const within =
+      this.#plan && slideId ? now - toSeconds(this.#plan.slides.find((s) => s.slideId === slideId)?.startSamples ?? 0) : now
+    const before = this.#plan?.slides.find((s) => s.slideId === slideId)
+    this.#plan = next
+    this.#beds = nextBeds
+    if (!next) return this.pause()
+    this.#wake()
+    const same = next.slides.find((s) => s.slideId === slideId)
+    // an edit elsewhere moves the slide on the lecture's clock; the listener stays where they were on it
+    const moved = same ? toSeconds(same.startSamples) + Math.min(within, toSeconds(same.lengthSamples)) : now
+    if (this.#state.playing && JSON.stringify(before?.sound) !== JSON.stringify(same?.sound)) this.play(moved)
+    else if (this.#sounding && same) {
+      const clip = this.#clipOf(next.slides.indexOf(same))
+      this.#sounding = clip
+        ? { ...this.#sounding, slide: next.slides.indexOf(same), start: clip.start, end: clip.end }
+        : this.#sounding
+    } else this.#anchorAt(Math.min(moved, this.#end()))
+  }
+
+  unload() {
+    this.pause()
+    this.#plan = null
+    this.#beds = []
+    for (const { element } of this.#bedElements.values()) element.pause()
+    this.#bedElements.clear()
+    void this.#context?.close()
+    this.#context = null
+    this.#prepared = null
+    this.#anchorAt(0)
+    this.#change({ slideId: null, onlyThisSlide: false })
   }
 }
-
-function tick() {
-  if (!plan || !state.playing) return
-  if (sounding && !sounding.started && sounding.element.currentTime > sounding.offset) {
-    const heard = sounding.element.currentTime - sounding.offset
-    const took = ((performance.now() - sounding.askedAt) / 1000) * state.rate - heard
-    latency = Math.min(MOST_LATENCY_S, Math.max(0, 0.6 * latency + 0.4 * took))
-    sounding.started = true
-  }
-  if (sounding && (sounding.element.ended || position() >= sounding.end - RELEASE_S)) release(sounding)
-  const now = position()
-  if (now >= Math.min(end(), stopAt)) {
-    pause()
-    anchorAt(Math.min(end(), stopAt))
-    return
-  }
-  const index = slideAt(plan, Math.round(now * SAMPLE_RATE))
-  if (plan.slides[index]!.slideId !== state.slideId) {
-    change({ slideId: plan.slides[index]!.slideId })
-    placeBeds()
-  } else if (
-    beds.some((bed) => Math.abs(now - toSeconds(bed.start)) < 0.05 && bedElements.get(bed.bedId)?.element.paused !== false)
-  )
-    placeBeds()
-  const clip = clipOf(index)
-  if (!sounding && clip && now >= clip.start - latency * state.rate && now < clip.end - 2 * RELEASE_S) startClip(index, now)
-  else if (sounding) prepare(sounding.slide + 1)
-}
-
-/** @param from lecture seconds; where it stands when absent, from the start when that is the end */
-export function play(from?: number, options: { onlyThisSlide?: boolean } = {}) {
-  if (!plan) return
-  stopPlay()
-  silenceClip()
-  const here = from ?? position()
-  const start = here >= end() - 0.05 ? 0 : Math.max(0, here)
-  const slide = plan.slides[slideAt(plan, Math.round(start * SAMPLE_RATE))]!
-  const onlyThisSlide = options.onlyThisSlide ?? false
-  stopAt = onlyThisSlide ? toSeconds(slide.startSamples + slide.lengthSamples) : Number.POSITIVE_INFINITY
-  anchorAt(start)
-  wall = { ...anchor }
-  change({ playing: true, slideId: slide.slideId, onlyThisSlide })
-  clearInterval(timer)
-  timer = setInterval(tick, TICK_MS)
-  placeBeds()
-  tick()
-}
-
-export function pause() {
-  const now = position()
-  clearInterval(timer)
-  silenceClip()
-  for (const { element } of bedElements.values()) element.pause()
-  change({ playing: false })
-  anchorAt(now)
-}
-
-export function seek(moment: number) {
-  const to = Math.min(Math.max(0, moment), end())
-  if (state.playing) return play(to)
-  anchorAt(to)
-  if (!plan?.slides.length) return
-  const index = slideAt(plan, Math.round(to * SAMPLE_RATE))
-  change({ slideId: plan.slides[index]!.slideId })
-  const clip = clipOf(index)
-  if (clip && to < clip.end) prepare(index, Math.max(0, to - clip.start))
-}
-
-export function setRate(rate: number) {
-  const now = position()
-  change({ rate })
-  if (state.playing) play(now, { onlyThisSlide: state.onlyThisSlide })
-}
-
-let woken = false
-/** The first sound of a page waits for the browser's decoder and loudspeaker: they are woken unheard, before somebody presses play. */
-function wake() {
-  if (woken || !plan) return
-  const index = plan.slides.findIndex((slide) => slide.sound)
-  if (index < 0) return
-  woken = true
-  const element = new Audio(clipOf(index)!.url)
-  element.muted = true
-  element.play().then(
-    () => element.pause(),
-    () => {},
-  )
-}
-
-/** Takes up another state of the lecture; what plays goes on where it is. */
-export function load(next: EditionPlan | null, nextBeds: PlacedBed[]) {
-  const now = position()
-  const slideId = state.slideId
-  const within = plan && slideId ? now - toSeconds(plan.slides.find((s) => s.slideId === slideId)?.startSamples ?? 0) : now
-  const before = plan?.slides.find((s) => s.slideId === slideId)
-  plan = next
-  beds = nextBeds
-  if (!next) return pause()
-  wake()
-  const same = next.slides.find((s) => s.slideId === slideId)
-  // an edit elsewhere moves the slide on the lecture's clock; the listener stays where they were on it
-  const moved = same ? toSeconds(same.startSamples) + Math.min(within, toSeconds(same.lengthSamples)) : now
-  if (state.playing && JSON.stringify(before?.sound) !== JSON.stringify(same?.sound)) play(moved)
-  else if (sounding && same) {
-    const clip = clipOf(next.slides.indexOf(same))
-    sounding = clip ? { ...sounding, slide: next.slides.indexOf(same), start: clip.start, end: clip.end } : sounding
-  } else anchorAt(Math.min(moved, end()))
-}
-
-export function unload() {
-  pause()
-  plan = null
-  beds = []
-  for (const { element } of bedElements.values()) element.pause()
-  bedElements.clear()
-  void context?.close()
-  context = null
-  prepared = null
-  anchorAt(0)
-  change({ slideId: null, onlyThisSlide: false })
-}
-
-whenSoundStarts(() => state.playing && pause())
-
-export const usePlayer = () =>
-  useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener)
-      return () => listeners.delete(listener)
-    },
-    () => state,
-  )

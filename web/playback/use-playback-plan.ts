@@ -6,7 +6,7 @@ import { type EditionPlan, placedBeds, plan } from '#core/edition/plan.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { load, unload } from './lecture-player.ts'
+import { player } from './player.ts'
 
 export interface PlaybackPlan {
   /** Null while no slide would be shown. */
@@ -22,8 +22,8 @@ export function usePlaybackPlan(lecture: Lecture, captionsOf?: CaptionTrack): Pl
     return { plan: shown ? plan(lecture) : null, cues: track ? cuesOnLecture(lecture, track.cues) : [] }
   }, [lecture, captionsOf])
   useEffect(() => {
-    load(score.plan, score.plan ? placedBeds(lecture, schedule(lecture)) : [])
+    player.load(score.plan, score.plan ? placedBeds(lecture, schedule(lecture)) : [])
   }, [score, lecture])
-  useEffect(() => unload, [])
+  useEffect(() => () => player.unload(), [])
   return score
 }

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import { position } from './lecture-player.ts'
+import { player } from './player.ts'
 
 /** Calls back before every frame that is drawn, with where the lecture is, in seconds. Nothing is rendered again for it. */
 export function usePlayhead(draw: (seconds: number) => void) {
@@ -10,7 +10,7 @@ export function usePlayhead(draw: (seconds: number) => void) {
     let last = Number.NaN
     let drawn: unknown = null
     const frame = () => {
-      const now = position()
+      const now = player.position()
       // a picture that was rendered again must be drawn again, even where nothing moves
       if (now !== last || drawn !== latest.current) latest.current(now)
       last = now

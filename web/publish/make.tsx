@@ -4,7 +4,7 @@ import { useMemo } from 'react'
 import { toast } from 'sonner'
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import { changesBetween } from '#core/edition/manifest.ts'
-import { plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
+import { plan, settingsFingerprint, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import { type ExportSettings, PRESETS, type Preset } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -184,7 +184,7 @@ function Details({ lecture }: { lecture: Lecture }) {
   )
 }
 
-/** Whether an edition shows the lecture as it is: the same slides, in the kinds of video that are chosen. */
+/** Whether an edition shows the lecture as it is: the same slides, made in the same way. */
 function isTheSame(lecture: Lecture, edition: Edition): boolean {
   const slides = plan(lecture).slides.map((slide) => ({
     slideId: slide.slideId,
@@ -192,7 +192,12 @@ function isTheSame(lecture: Lecture, edition: Edition): boolean {
     fingerprint: slideFingerprint(slide, slideCaptions(lecture, slide.slideId)),
   }))
   const made = new Set(edition.videos.map((video) => video.preset))
-  return changesBetween(edition.slides, slides).length === 0 && lecture.exportSettings.presets.every((preset) => made.has(preset))
+  // early editions say no more than which videos they have
+  const isMadeAlike =
+    edition.settings === null
+      ? lecture.exportSettings.presets.every((preset) => made.has(preset))
+      : edition.settings === settingsFingerprint(lecture)
+  return isMadeAlike && changesBetween(edition.slides, slides).length === 0
 }
 
 export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: Edition | undefined }) {
@@ -231,7 +236,7 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
         {shown === 0 && <p className="text-sm text-base-content/75">There is no slide to show: add one on the sheet first.</p>}
         {isMade && (
           <p className="flex items-center gap-1.5 text-sm">
-            <CircleCheck size={15} aria-hidden className="text-success" /> No slide has changed since edition {edition!.number}.
+            <CircleCheck size={15} aria-hidden className="text-success" /> Nothing has changed since edition {edition!.number}.
           </p>
         )}
         <Ready lecture={lecture} estimates={estimates} />

@@ -18,7 +18,7 @@ import { clock, plural } from '#web/components/format.ts'
 import { api, thumbnailUrl } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { Strip } from '#web/lecture-ui/strip.tsx'
-import { pause, play, usePlayer } from '#web/playback/lecture-player.ts'
+import { player, usePlayer } from '#web/playback/player.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
 import { COLUMNS, type Scale } from './scale.tsx'
 import { StepMarks } from './step-marks.tsx'
@@ -237,7 +237,7 @@ function PlayFromHere({ scheduled, index }: { scheduled: ScheduledSlide; index: 
       type="button"
       className="btn btn-square btn-sm btn-ghost absolute right-2 bottom-2 bg-base-100/80"
       aria-label={here ? 'Pause the lecture' : `Play from slide ${index + 1}`}
-      onClick={() => (here ? pause() : play(toSeconds(scheduled.startSamples)))}
+      onClick={() => (here ? player.pause() : player.play(toSeconds(scheduled.startSamples)))}
     >
       {here ? <Pause size={15} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
     </button>

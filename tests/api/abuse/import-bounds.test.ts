@@ -12,6 +12,8 @@ import { folderStore } from '#server/storage/file-store.ts'
 import { demoFile } from '#tests/api/harness.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
+const longTest = test.runIf(IS_LONG)
+
 const Pptx = createRequire(import.meta.url)('pptxgenjs') as typeof PptxGenJS
 const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bounds-'))
 const store = folderStore(dataFolder)
@@ -81,7 +83,7 @@ test('one that is cancelled ends at once', async () => {
   expect(Date.now() - began).toBeLessThan(1500)
 })
 
-test('a form that draws itself ends in a sentence or a page, and all other PDFs go on being read', async () => {
+longTest('a form that draws itself ends in a sentence or a page, and all other PDFs go on being read', async () => {
   const form = '/Type/XObject/Subtype/Form/BBox[0 0 960 540]/Resources<</XObject<</F 5 0 R>>>>'
   const itself = pageWith('/XObject<</F 5 0 R>>', '/F Do', stream(form, '/F Do /F Do'))
   const read = await importer.run('pdf', await given('itself.pdf', itself), { name: 'itself.pdf' }).then(
@@ -92,7 +94,7 @@ test('a form that draws itself ends in a sentence or a page, and all other PDFs 
   expect(await pages()).toBe(4)
 })
 
-test('a pattern in a pattern in a pattern is given up in time, and the next PDF is read', async () => {
+longTest('a pattern in a pattern in a pattern is given up in time, and the next PDF is read', async () => {
   const deepest = 12
   const tile = (inner: string | null) =>
     `/Type/Pattern/PatternType 1/PaintType 1/TilingType 1/BBox[0 0 1 1]/XStep 0.4/YStep 0.4/Resources<<${inner ? `/Pattern<</P ${inner}>>` : ''}>>`

@@ -10,6 +10,9 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { demoFile, workers } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { built, lectern as call } from '#tests/support/cli.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 const root = join(import.meta.dirname, '../../..')
 const folder = mkdtempSync(join(tmpdir(), 'lectern-files-'))
@@ -131,7 +134,7 @@ describe('captions and marks that are not right', () => {
 })
 
 describe('make', () => {
-  test('works again and again in its own folder, named otherwise too; what it wrote is nothing that it reads', async () => {
+  longTest('works again and again in its own folder, named otherwise too; what it wrote is nothing that it reads', async () => {
     mkdirSync(at('talk'))
     writeFileSync(at('talk', 'deck.pdf'), demoFile('clouds-by-their-shapes.pdf'))
     writeFileSync(at('talk', 'slide 1.wav'), voice())
@@ -153,30 +156,35 @@ describe('make', () => {
     expect(readFileSync(at('talk', 'mine.mp4'), 'utf8')).toBe('a film')
   })
 
-  test('sounds go to the pictures of their numbers; what finds no slide is named, and nothing is made until it is allowed', async () => {
-    mkdirSync(at('pictures'))
-    for (const [i, n] of [1, 2, 3, 9, 10, 11].entries())
-      await sharp({ create: { width: 1280, height: 720, channels: 3, background: { r: 40 * i, g: 90, b: 120 } } })
-        .png()
-        .toFile(at('pictures', `${n}.png`))
-    for (const [name, seed] of [
-      ['1.wav', 1],
-      ['9.wav', 2],
-      ['10.wav', 3],
-    ] as const)
-      writeFileSync(at('pictures', name), voice(seed))
-    writeFileSync(at('pictures', 'music.wav'), voice(4))
-    const refused = await lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache')
-    expect(refused.status).toBe(1)
-    expect(refused.stderr).toMatch(/For “music.wav” there is no slide/)
-    expect(JSON.parse(refused.stdout.trim().split('\n').at(-1)!)).toMatchObject({ unmatched: ['music.wav'] })
-    expect(existsSync(at('pictures.mp4'))).toBe(false)
-    const made = await lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache', '--allow-unmatched')
-    expect(made.status).toBe(0)
-    expect(made.stderr).toMatch(/Left out, for there is no slide: “music.wav”/)
-    const { chapters } = JSON.parse(readFileSync(at('pictures.json'), 'utf8')) as { chapters: { loudnessLufs: number | null }[] }
-    expect(chapters.map((chapter) => chapter.loudnessLufs !== null)).toEqual([true, false, false, true, true, false])
-  })
+  longTest(
+    'sounds go to the pictures of their numbers; what finds no slide is named, and nothing is made until it is allowed',
+    async () => {
+      mkdirSync(at('pictures'))
+      for (const [i, n] of [1, 2, 3, 9, 10, 11].entries())
+        await sharp({ create: { width: 1280, height: 720, channels: 3, background: { r: 40 * i, g: 90, b: 120 } } })
+          .png()
+          .toFile(at('pictures', `${n}.png`))
+      for (const [name, seed] of [
+        ['1.wav', 1],
+        ['9.wav', 2],
+        ['10.wav', 3],
+      ] as const)
+        writeFileSync(at('pictures', name), voice(seed))
+      writeFileSync(at('pictures', 'music.wav'), voice(4))
+      const refused = await lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache')
+      expect(refused.status).toBe(1)
+      expect(refused.stderr).toMatch(/For “music.wav” there is no slide/)
+      expect(JSON.parse(refused.stdout.trim().split('\n').at(-1)!)).toMatchObject({ unmatched: ['music.wav'] })
+      expect(existsSync(at('pictures.mp4'))).toBe(false)
+      const made = await lectern('make', 'pictures', '-o', 'pictures.mp4', '--json', '--no-cache', '--allow-unmatched')
+      expect(made.status).toBe(0)
+      expect(made.stderr).toMatch(/Left out, for there is no slide: “music.wav”/)
+      const { chapters } = JSON.parse(readFileSync(at('pictures.json'), 'utf8')) as {
+        chapters: { loudnessLufs: number | null }[]
+      }
+      expect(chapters.map((chapter) => chapter.loudnessLufs !== null)).toEqual([true, false, false, true, true, false])
+    },
+  )
 
   test('a folder whose name has signs of addresses is a folder like any other', async () => {
     const name = 'week #3? 100%'

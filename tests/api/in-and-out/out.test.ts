@@ -23,6 +23,8 @@ import { chunksOf } from '#tests/support/chunks.ts'
 import { built, lectern as call } from '#tests/support/cli.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
+const longTest = test.runIf(IS_LONG)
+
 let app: TestApp
 let lecture: Lecture
 const folder = mkdtempSync(join(tmpdir(), 'lectern-out-'))
@@ -205,7 +207,7 @@ test('a narrated presentation file is read back with its notes, sounds and times
   expect(xml).toMatch(new RegExp(`<p:cNvPr id="${target}"(?:(?!</p:pic>)[\\s\\S])*<a:audioFile `))
 })
 
-test('a bundle is taken out and brought in by the command line while the app records, and disturbs nothing', async () => {
+longTest('a bundle is taken out and brought in by the command line while the app records, and disturbs nothing', async () => {
   const { randomUUID } = await import('node:crypto')
   const takeId = randomUUID()
   await app.begin(takeId, lecture.slides[3]!.id)

@@ -23,6 +23,8 @@ import { ebur128 } from '#tests/reference/ebur128.ts'
 import { meanDifference } from '#tests/support/difference.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
+const longTest = test.runIf(IS_LONG)
+
 let app: TestApp
 let lecture: Lecture
 let folder: string
@@ -232,7 +234,7 @@ describe('videos', () => {
     expect(probe('video.mp4').format.tags).toMatchObject({ title: lecture.title, artist: 'A. Teacher' })
   })
 
-  test('every kind is as loud to the ear as the manifest says, by ebur128-wasm on the decoded files', async () => {
+  longTest('every kind is as loud to the ear as the manifest says, by ebur128-wasm on the decoded files', async () => {
     for (const name of ['video.mp4', 'video-small.mp4', 'video-everywhere.mp4', 'video.webm', 'sound.m4a', 'sound.mp3']) {
       const { channels } = probe(name).streams.find((stream) => stream.codec_type === 'audio')!
       const decode = ['-v', 'error', '-i', path(name), '-map', '0:a', '-f', 'f32le', '-ar', '48000', '-']

@@ -7,6 +7,9 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { demoPath, drop, expect, openClouds, recordByApi, type TestServer, test } from '#tests/e2e/server.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 const script = DEMO_SLIDES[2]!.script
 
@@ -90,86 +93,86 @@ test('captions are edited, divided, joined and moved; the script follows; undo t
   await expect.poll(async () => exported(server, id, (await fromScripts(server, id)).id)).toContain('<v Ada>')
 })
 
-test('exported and attached again they are the same; French and Arabic beside them reach the learners on time', async ({
-  page,
-  server,
-}, info) => {
-  const id = await spoken(page, server)
-  const scripts = await fromScripts(server, id)
-  const vtt = await exported(server, id, scripts.id)
-  const saved = info.outputPath('lecture.en.vtt')
-  writeFileSync(saved, vtt)
-  await drop(page, saved)
-  const dialog = page.getByRole('dialog', { name: 'Attach “lecture.en.vtt”' })
-  await expect(dialog.getByLabel('In which language is it?')).toHaveValue('en')
-  await dialog.getByRole('button', { name: 'Attach it' }).click()
-  await expect(page.getByText('attached.', { exact: false })).toBeVisible()
-  const attached = track(await server.lecture(id), (t) => t.origin === 'file')
-  expect(await exported(server, id, attached.id)).toBe(vtt)
+longTest(
+  'exported and attached again they are the same; French and Arabic beside them reach the learners on time',
+  async ({ page, server }, info) => {
+    const id = await spoken(page, server)
+    const scripts = await fromScripts(server, id)
+    const vtt = await exported(server, id, scripts.id)
+    const saved = info.outputPath('lecture.en.vtt')
+    writeFileSync(saved, vtt)
+    await drop(page, saved)
+    const dialog = page.getByRole('dialog', { name: 'Attach “lecture.en.vtt”' })
+    await expect(dialog.getByLabel('In which language is it?')).toHaveValue('en')
+    await dialog.getByRole('button', { name: 'Attach it' }).click()
+    await expect(page.getByText('attached.', { exact: false })).toBeVisible()
+    const attached = track(await server.lecture(id), (t) => t.origin === 'file')
+    expect(await exported(server, id, attached.id)).toBe(vtt)
 
-  // in the lecture's own language it would take the place of captions from the scripts: that is asked
-  const taking = info.outputPath('again.en-GB.vtt')
-  writeFileSync(taking, vtt)
-  await drop(page, taking)
-  const question = page.getByRole('dialog', { name: 'Attach “again.en-GB.vtt”' })
-  await expect(question.getByRole('alert')).toContainText('from its scripts. Learners would get the')
-  await expect(question.getByRole('button', { name: 'Attach it' })).toBeDisabled()
-  await question.getByLabel('Publish this file instead').check()
-  await expect(question.getByRole('button', { name: 'Attach it' })).toBeEnabled()
-  await question.getByRole('button', { name: 'Leave it' }).click()
+    // in the lecture's own language it would take the place of captions from the scripts: that is asked
+    const taking = info.outputPath('again.en-GB.vtt')
+    writeFileSync(taking, vtt)
+    await drop(page, taking)
+    const question = page.getByRole('dialog', { name: 'Attach “again.en-GB.vtt”' })
+    await expect(question.getByRole('alert')).toContainText('from its scripts. Learners would get the')
+    await expect(question.getByRole('button', { name: 'Attach it' })).toBeDisabled()
+    await question.getByLabel('Publish this file instead').check()
+    await expect(question.getByRole('button', { name: 'Attach it' })).toBeEnabled()
+    await question.getByRole('button', { name: 'Leave it' }).click()
 
-  // a file whose name says nothing is known by its text, and takes no other language's place
-  const nameless = info.outputPath('4.srt')
-  writeFileSync(nameless, '1\n00:00:01,000 --> 00:00:03,000\nLes nuages ont des noms, et les plus hauts sont fins et blancs.\n')
-  await drop(page, nameless)
-  const asked = page.getByRole('dialog', { name: 'Attach “4.srt”' })
-  await expect(asked.getByLabel('In which language is it?')).toHaveValue('fr')
-  await expect(asked.getByRole('button', { name: 'Attach it' })).toBeEnabled()
-  await asked.getByRole('button', { name: 'Leave it' }).click()
+    // a file whose name says nothing is known by its text, and takes no other language's place
+    const nameless = info.outputPath('4.srt')
+    writeFileSync(nameless, '1\n00:00:01,000 --> 00:00:03,000\nLes nuages ont des noms, et les plus hauts sont fins et blancs.\n')
+    await drop(page, nameless)
+    const asked = page.getByRole('dialog', { name: 'Attach “4.srt”' })
+    await expect(asked.getByLabel('In which language is it?')).toHaveValue('fr')
+    await expect(asked.getByRole('button', { name: 'Attach it' })).toBeEnabled()
+    await asked.getByRole('button', { name: 'Leave it' }).click()
 
-  const french = info.outputPath('lecture.fr.srt')
-  writeFileSync(french, '1\n00:00:01,000 --> 00:00:03,000\nChoisissez un endroit dégagé.\n')
-  await drop(page, french)
-  await page.getByRole('dialog', { name: 'Attach “lecture.fr.srt”' }).getByRole('button', { name: 'Attach it' }).click()
-  await expect(page.getByRole('radio', { name: /^French/ })).toBeChecked()
+    const french = info.outputPath('lecture.fr.srt')
+    writeFileSync(french, '1\n00:00:01,000 --> 00:00:03,000\nChoisissez un endroit dégagé.\n')
+    await drop(page, french)
+    await page.getByRole('dialog', { name: 'Attach “lecture.fr.srt”' }).getByRole('button', { name: 'Attach it' }).click()
+    await expect(page.getByRole('radio', { name: /^French/ })).toBeChecked()
 
-  await page.getByRole('button', { name: 'Translate' }).click()
-  const begin = page.getByRole('dialog', { name: 'Translate the captions' })
-  await begin.getByLabel('Into which language?').selectOption('ar')
-  await begin.getByRole('button', { name: 'Begin' }).click()
-  const field = page.getByRole('textbox', { name: /^In Arabic, caption at/ }).first()
-  await field.fill('اختر مكانا مفتوحا.')
-  await field.blur()
-  await expect(page.getByText(`1 of ${scripts.cues.length} captions translated`, { exact: false })).toBeVisible()
-  expect(await field.evaluate((f) => getComputedStyle(f).direction)).toBe('rtl')
+    await page.getByRole('button', { name: 'Translate' }).click()
+    const begin = page.getByRole('dialog', { name: 'Translate the captions' })
+    await begin.getByLabel('Into which language?').selectOption('ar')
+    await begin.getByRole('button', { name: 'Begin' }).click()
+    const field = page.getByRole('textbox', { name: /^In Arabic, caption at/ }).first()
+    await field.fill('اختر مكانا مفتوحا.')
+    await field.blur()
+    await expect(page.getByText(`1 of ${scripts.cues.length} captions translated`, { exact: false })).toBeVisible()
+    expect(await field.evaluate((f) => getComputedStyle(f).direction)).toBe('rtl')
 
-  await fetch(`${server.address}/api/lectures/${id}/editions`, { method: 'POST' })
-  const links = async () =>
-    ((await (await fetch(`${server.address}/api/lectures/${id}/editions`)).json()) as { links: { token: string }[] }).links
-  await expect.poll(async () => (await links()).length).toBe(1)
-  await page.goto(`${server.address}/watch/${(await links())[0]!.token}`)
-  const lecture = await server.lecture(id)
-  // each caption is there from its start to its end, to a tenth of a second
-  for (const [language, tracked] of [
-    ['en', attached],
-    ['ar', track(lecture, (t) => t.language === 'ar')],
-    ['fr', track(lecture, (t) => t.language === 'fr')],
-  ] as const) {
-    await page.getByLabel('Captions', { exact: true }).selectOption(language)
-    const [cue] = cuesOnLecture(lecture, tracked.cues)
-    const at = async (moment: number) => {
-      await page.evaluate((seconds) => {
-        document.querySelector('video')!.currentTime = seconds
-      }, moment)
-      return page.getByTestId('caption')
+    await fetch(`${server.address}/api/lectures/${id}/editions`, { method: 'POST' })
+    const links = async () =>
+      ((await (await fetch(`${server.address}/api/lectures/${id}/editions`)).json()) as { links: { token: string }[] }).links
+    await expect.poll(async () => (await links()).length).toBe(1)
+    await page.goto(`${server.address}/watch/${(await links())[0]!.token}`)
+    const lecture = await server.lecture(id)
+    // each caption is there from its start to its end, to a tenth of a second
+    for (const [language, tracked] of [
+      ['en', attached],
+      ['ar', track(lecture, (t) => t.language === 'ar')],
+      ['fr', track(lecture, (t) => t.language === 'fr')],
+    ] as const) {
+      await page.getByLabel('Captions', { exact: true }).selectOption(language)
+      const [cue] = cuesOnLecture(lecture, tracked.cues)
+      const at = async (moment: number) => {
+        await page.evaluate((seconds) => {
+          document.querySelector('video')!.currentTime = seconds
+        }, moment)
+        return page.getByTestId('caption')
+      }
+      await expect(await at(cue!.start + 0.1)).toHaveText(cue!.text)
+      await expect(await at(cue!.end - 0.1)).toHaveText(cue!.text)
+      if (cue!.start > 0.2) await expect(await at(cue!.start - 0.1)).toHaveCount(0)
     }
-    await expect(await at(cue!.start + 0.1)).toHaveText(cue!.text)
-    await expect(await at(cue!.end - 0.1)).toHaveText(cue!.text)
-    if (cue!.start > 0.2) await expect(await at(cue!.start - 0.1)).toHaveCount(0)
-  }
-})
+  },
+)
 
-test('without a script captions are typed by ear, in loops, and can become the script', async ({ page, server }) => {
+longTest('without a script captions are typed by ear, in loops, and can become the script', async ({ page, server }) => {
   const id = await openClouds(page, server)
   const { slides } = await server.lecture(id)
   const sound = noise(0.002, seconds(7), 3)
@@ -198,33 +201,36 @@ test('without a script captions are typed by ear, in loops, and can become the s
   await expect.poll(() => texts(server, id)).toEqual(['High clouds are thin.', 'Low clouds are grey.'])
 })
 
-test('one sentence is said again and stands in its place; what was before stays among the takes', async ({ page, server }) => {
-  const id = await spoken(page, server)
-  const before = (await server.lecture(id)).slides[0]!
-  const kept = before.takes[0]!
-  const sentence = (await fromScripts(server, id)).cues[2]!
-  await fields(page).nth(2).focus()
-  await page.getByRole('link', { name: 'Say the sentence again' }).click()
-  await expect(page.getByRole('region', { name: 'Say this sentence again' })).toContainText(sentence.scriptText)
-  await page.getByLabel('Microphone').selectOption('Practice microphone')
-  await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
-  await page.keyboard.press('r')
-  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
-  await page.waitForTimeout(4000)
-  await page.keyboard.press('r')
-  await expect(page.getByText('The sentence is in its place.', { exact: false })).toBeVisible()
-  await expect
-    .poll(async () => {
-      const slide = (await server.lecture(id)).slides[0]!
-      return slide.takes.find((take) => take.id === slide.keptTakeId)?.microphone
-    })
-    .toMatch(/a sentence said again$/)
-  const { takes } = (await server.lecture(id)).slides[0]!
-  expect(takes).toHaveLength(3)
-  expect(takes.some((take) => take.id === kept.id)).toBe(true)
-  // what came before the sentence is the same, to the sample
-  const samples = async (takeId: string) =>
-    Buffer.from(await (await fetch(`${server.address}/api/takes/${takeId}/samples?start=0&end=48000`)).arrayBuffer())
-  expect(sentence.start).toBeGreaterThan(1.5)
-  expect((await samples(takes[0]!.id)).equals(await samples(kept.id))).toBe(true)
-})
+longTest(
+  'one sentence is said again and stands in its place; what was before stays among the takes',
+  async ({ page, server }) => {
+    const id = await spoken(page, server)
+    const before = (await server.lecture(id)).slides[0]!
+    const kept = before.takes[0]!
+    const sentence = (await fromScripts(server, id)).cues[2]!
+    await fields(page).nth(2).focus()
+    await page.getByRole('link', { name: 'Say the sentence again' }).click()
+    await expect(page.getByRole('region', { name: 'Say this sentence again' })).toContainText(sentence.scriptText)
+    await page.getByLabel('Microphone').selectOption('Practice microphone')
+    await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
+    await page.keyboard.press('r')
+    await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
+    await page.waitForTimeout(4000)
+    await page.keyboard.press('r')
+    await expect(page.getByText('The sentence is in its place.', { exact: false })).toBeVisible()
+    await expect
+      .poll(async () => {
+        const slide = (await server.lecture(id)).slides[0]!
+        return slide.takes.find((take) => take.id === slide.keptTakeId)?.microphone
+      })
+      .toMatch(/a sentence said again$/)
+    const { takes } = (await server.lecture(id)).slides[0]!
+    expect(takes).toHaveLength(3)
+    expect(takes.some((take) => take.id === kept.id)).toBe(true)
+    // what came before the sentence is the same, to the sample
+    const samples = async (takeId: string) =>
+      Buffer.from(await (await fetch(`${server.address}/api/takes/${takeId}/samples?start=0&end=48000`)).arrayBuffer())
+    expect(sentence.start).toBeGreaterThan(1.5)
+    expect((await samples(takes[0]!.id)).equals(await samples(kept.id))).toBe(true)
+  },
+)

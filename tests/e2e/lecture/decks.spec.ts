@@ -9,86 +9,93 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { keptTake } from '#core/model/slide.ts'
 import { demoPath, drop, expect, test } from '#tests/e2e/server.ts'
 import { madeTake } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 const deck = (...slides: [string, string][]) =>
   slides.map(([title, text]) => `# ${title}\n\n${text}\n\nNotes: What is said of ${title}.\n`).join('\n---\n\n')
 
-test('one drop of a deck and its sounds is a narrated lecture; a new version keeps the voice; a bundle brings it back', async ({
-  page,
-  server,
-}) => {
-  const folder = mkdtempSync(join(tmpdir(), 'lectern-decks-'))
-  const at = (name: string, content: string | Uint8Array) => {
-    writeFileSync(join(folder, name), content)
-    return join(folder, name)
-  }
-  try {
-    const voice = writeWav(toInt16(madeTake().samples), 48_000)
-    // of two microphones the right one was never plugged in
-    const sound = execFileSync('ffmpeg', ['-v', 'error', '-i', '-', '-af', 'pan=stereo|c0=c0', '-f', 'wav', '-'], {
-      input: voice,
-      maxBuffer: 1e8,
-    })
-    await page.goto(server.address)
-    await drop(page, at('talk.md', deck(['Rain', 'falls on hills'], ['Gauges', 'are made of copper'])), at('slide 2.wav', sound))
-    await expect(page.getByRole('listitem', { name: 'Slide 1: Rain' })).toBeVisible()
-    await expect(page.getByText('Only the left channel of “slide 2.wav” carries sound; it was taken alone.')).toBeVisible()
-    const id = page.url().split('/').at(-1)!
-    await expect.poll(async () => keptTake((await server.lecture(id)).slides[1]!)?.clip ?? null).not.toBeNull()
-    expect((await server.lecture(id)).slides[0]!.script).toBe('What is said of Rain.')
-
-    // the same deck as a presentation file, with another look and one more slide
-    const { default: Pptx } = await import('pptxgenjs')
-    const fresh = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
-    for (const [title, text] of [
-      ['Rain', 'falls on hills'],
-      ['Gauges', 'are made of copper'],
-      ['Hail', 'breaks windows'],
-    ] as const) {
-      const slide = fresh.addSlide()
-      slide.addText(title, { x: 1, y: 0.5, w: 8, h: 1, fontSize: 40 })
-      slide.addText(text, { x: 1, y: 2, w: 8, h: 1, fontSize: 24 })
+longTest(
+  'one drop of a deck and its sounds is a narrated lecture; a new version keeps the voice; a bundle brings it back',
+  async ({ page, server }) => {
+    const folder = mkdtempSync(join(tmpdir(), 'lectern-decks-'))
+    const at = (name: string, content: string | Uint8Array) => {
+      writeFileSync(join(folder, name), content)
+      return join(folder, name)
     }
-    await drop(page, at('talk.pptx', (await fresh.write({ outputType: 'nodebuffer' })) as Buffer))
-    const dialog = page.getByRole('dialog', { name: 'The new deck beside this lecture' })
-    await expect(dialog).toBeVisible()
-    await expect(dialog.getByRole('region', { name: 'Changed slides' }).getByRole('checkbox')).toHaveCount(2)
-    await expect(dialog.getByText('Hail, after 2. Gauges')).toBeVisible()
-    expect((await new AxeBuilder({ page }).include('dialog').analyze()).violations).toEqual([])
-    const before = (await server.lecture(id)).slides[1]!
-    await dialog.getByRole('button', { name: 'Take it over' }).click()
-    await expect(page.getByRole('listitem', { name: 'Slide 3: Hail' })).toBeVisible()
-    const after = (await server.lecture(id)).slides[1]!
-    expect(after.keptTakeId).toBe(before.keptTakeId)
-    expect(after.steps[0]!.picture).not.toBe(before.steps[0]!.picture)
-    await page.locator('main').click({ position: { x: 5, y: 5 } })
-    await page.keyboard.press('Control+z')
-    await expect.poll(async () => (await server.lecture(id)).slides.length).toBe(2)
-    expect((await server.lecture(id)).slides[1]!.steps[0]!.picture).toBe(before.steps[0]!.picture)
+    try {
+      const voice = writeWav(toInt16(madeTake().samples), 48_000)
+      // of two microphones the right one was never plugged in
+      const sound = execFileSync('ffmpeg', ['-v', 'error', '-i', '-', '-af', 'pan=stereo|c0=c0', '-f', 'wav', '-'], {
+        input: voice,
+        maxBuffer: 1e8,
+      })
+      await page.goto(server.address)
+      await drop(
+        page,
+        at('talk.md', deck(['Rain', 'falls on hills'], ['Gauges', 'are made of copper'])),
+        at('slide 2.wav', sound),
+      )
+      await expect(page.getByRole('listitem', { name: 'Slide 1: Rain' })).toBeVisible()
+      await expect(page.getByText('Only the left channel of “slide 2.wav” carries sound; it was taken alone.')).toBeVisible()
+      const id = page.url().split('/').at(-1)!
+      await expect.poll(async () => keptTake((await server.lecture(id)).slides[1]!)?.clip ?? null).not.toBeNull()
+      expect((await server.lecture(id)).slides[0]!.script).toBe('What is said of Rain.')
 
-    await page.goto(`${server.address}/lectures/${id}/publish`)
-    await page.getByText('Take it away').click()
-    const [bundle] = await Promise.all([
-      page.waitForEvent('download'),
-      page.getByRole('link', { name: 'The whole lecture as one bundle' }).click(),
-    ])
-    const path = join(folder, bundle.suggestedFilename())
-    await bundle.saveAs(path)
-    const [times] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Times, CSV' }).click()])
-    expect(times.suggestedFilename()).toContain('timings.csv')
-    await page.goto(server.address)
-    await drop(page, path)
-    await expect(page).not.toHaveURL(server.address)
-    await expect(page.getByRole('listitem', { name: 'Slide 2: Gauges' })).toBeVisible()
-    const copy = page.url().split('/').at(-1)!
-    expect(copy).not.toBe(id)
-    expect((await server.lecture(copy)).slides[1]!.takes).toHaveLength(1)
-  } finally {
-    rmSync(folder, { recursive: true, force: true })
-  }
-})
+      // the same deck as a presentation file, with another look and one more slide
+      const { default: Pptx } = await import('pptxgenjs')
+      const fresh = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
+      for (const [title, text] of [
+        ['Rain', 'falls on hills'],
+        ['Gauges', 'are made of copper'],
+        ['Hail', 'breaks windows'],
+      ] as const) {
+        const slide = fresh.addSlide()
+        slide.addText(title, { x: 1, y: 0.5, w: 8, h: 1, fontSize: 40 })
+        slide.addText(text, { x: 1, y: 2, w: 8, h: 1, fontSize: 24 })
+      }
+      await drop(page, at('talk.pptx', (await fresh.write({ outputType: 'nodebuffer' })) as Buffer))
+      const dialog = page.getByRole('dialog', { name: 'The new deck beside this lecture' })
+      await expect(dialog).toBeVisible()
+      await expect(dialog.getByRole('region', { name: 'Changed slides' }).getByRole('checkbox')).toHaveCount(2)
+      await expect(dialog.getByText('Hail, after 2. Gauges')).toBeVisible()
+      expect((await new AxeBuilder({ page }).include('dialog').analyze()).violations).toEqual([])
+      const before = (await server.lecture(id)).slides[1]!
+      await dialog.getByRole('button', { name: 'Take it over' }).click()
+      await expect(page.getByRole('listitem', { name: 'Slide 3: Hail' })).toBeVisible()
+      const after = (await server.lecture(id)).slides[1]!
+      expect(after.keptTakeId).toBe(before.keptTakeId)
+      expect(after.steps[0]!.picture).not.toBe(before.steps[0]!.picture)
+      await page.locator('main').click({ position: { x: 5, y: 5 } })
+      await page.keyboard.press('Control+z')
+      await expect.poll(async () => (await server.lecture(id)).slides.length).toBe(2)
+      expect((await server.lecture(id)).slides[1]!.steps[0]!.picture).toBe(before.steps[0]!.picture)
 
-test('where the PDF of a deck differs, its pages stand beside the drawing to choose from', async ({ page, server }) => {
+      await page.goto(`${server.address}/lectures/${id}/publish`)
+      await page.getByText('Take it away').click()
+      const [bundle] = await Promise.all([
+        page.waitForEvent('download'),
+        page.getByRole('link', { name: 'The whole lecture as one bundle' }).click(),
+      ])
+      const path = join(folder, bundle.suggestedFilename())
+      await bundle.saveAs(path)
+      const [times] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Times, CSV' }).click()])
+      expect(times.suggestedFilename()).toContain('timings.csv')
+      await page.goto(server.address)
+      await drop(page, path)
+      await expect(page).not.toHaveURL(server.address)
+      await expect(page.getByRole('listitem', { name: 'Slide 2: Gauges' })).toBeVisible()
+      const copy = page.url().split('/').at(-1)!
+      expect(copy).not.toBe(id)
+      expect((await server.lecture(copy)).slides[1]!.takes).toHaveLength(1)
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
+    }
+  },
+)
+
+longTest('where the PDF of a deck differs, its pages stand beside the drawing to choose from', async ({ page, server }) => {
   const folder = mkdtempSync(join(tmpdir(), 'lectern-differs-'))
   try {
     const written = join(folder, 'clouds.md')

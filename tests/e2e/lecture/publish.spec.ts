@@ -11,7 +11,10 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { expect, openClouds, recordByApi, type TestServer, test } from '#tests/e2e/server.ts'
 import { madeTake, seconds } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
 import { serverProcess } from '#tests/support/server-process.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 async function published(page: Page, server: TestServer): Promise<string> {
   const id = await openClouds(page, server)
@@ -46,6 +49,13 @@ test('one slide is fixed and published again; the same link shows the fixed one'
   await page.getByRole('button', { name: 'Make edition 2' }).click()
   await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
   await expect(page.getByText('1 slide changed since edition 1')).toBeVisible()
+  // whatever of it learners would see makes it another one, and taking that back makes it the same again
+  const unchanged = page.getByText('Nothing has changed since edition 2.')
+  await expect(unchanged).toBeVisible()
+  await page.getByLabel('Picture', { exact: true }).selectOption('720')
+  await expect(unchanged).toHaveCount(0)
+  await page.getByLabel('Picture', { exact: true }).selectOption('1080')
+  await expect(unchanged).toBeVisible()
   await expect(page.getByText('begun 1 time')).toBeVisible()
 
   await learner.goto(link)
@@ -263,7 +273,7 @@ test.describe('one published lecture', () => {
     expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
   })
 
-  test('a passcode is asked for; wrong ones are counted; the right one opens', async ({ browser }) => {
+  longTest('a passcode is asked for; wrong ones are counted; the right one opens', async ({ browser }) => {
     const { page, link } = shared
     await page.getByRole('button', { name: 'Settings' }).first().click()
     // too short is said, and set it is when the field is left

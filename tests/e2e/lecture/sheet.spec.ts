@@ -7,6 +7,9 @@ import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { drop, expect, openClouds, recordByApi, type TestServer, test } from '#tests/e2e/server.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 function speech(length: number, seed: number): Float32Array {
   return lay(noise(0.002, seconds(length), seed), voice(0.3, seconds(length - 0.8), seed), seconds(0.4))
@@ -211,116 +214,122 @@ test('filters and find leave out rows; slides are moved by keyboard', async ({ p
   await expect.poll(async () => (await server.lecture(id)).slides[2]!.id).toBe(slides[0]!.id)
 })
 
-test('a bed is laid under slides, set, and the lecture is played as learners will hear it', async ({ page, server }, info) => {
-  const id = await openClouds(page, server)
-  const { slides } = await server.lecture(id)
-  for (const [i, length] of [2.5, 3].entries()) await recordByApi(server, slides[i]!.id, speech(length, 20 + i))
-  await tidied(server, id, 2)
-  for (const n of [2, 3])
-    await fetch(`${server.address}/api/slides/${slides[n]!.id}`, {
-      method: 'PATCH',
+longTest(
+  'a bed is laid under slides, set, and the lecture is played as learners will hear it',
+  async ({ page, server }, info) => {
+    const id = await openClouds(page, server)
+    const { slides } = await server.lecture(id)
+    for (const [i, length] of [2.5, 3].entries()) await recordByApi(server, slides[i]!.id, speech(length, 20 + i))
+    await tidied(server, id, 2)
+    for (const n of [2, 3])
+      await fetch(`${server.address}/api/slides/${slides[n]!.id}`, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ timing: { holdSeconds: 1 } }),
+      })
+    await page.goto(`${server.address}/lectures/${id}/sound`)
+    await page.getByLabel('Music or room sound').setInputFiles(save(info.outputPath('music.wav'), sine(440, 0.2, seconds(2))))
+    await expect(page.getByText('music.wav', { exact: true })).toBeVisible()
+    await page
+      .getByRole('listitem')
+      .filter({ hasText: 'music.wav' })
+      .getByRole('combobox', { name: 'to slide' })
+      .selectOption({ index: 3 })
+    await expect.poll(async () => (await server.lecture(id)).beds[0]!.toSlideId).toBe(slides[3]!.id)
+
+    await page.goto(`${server.address}/lectures/${id}`)
+    await expect(row(page, 1).getByTitle('music.wav plays under this slide')).toBeVisible()
+    // what is heard and when: the sound elements of the page tell
+    await page.evaluate(() => {
+      const log: { at: number; src: string }[] = []
+      Object.assign(window, { log })
+      const play = HTMLMediaElement.prototype.play
+      HTMLMediaElement.prototype.play = function (this: HTMLMediaElement) {
+        this.addEventListener('playing', () => log.push({ at: performance.now(), src: this.currentSrc }), { once: true })
+        return play.call(this)
+      }
+    })
+    await logPictures(page)
+    const lecture = await server.lecture(id)
+    const plan = schedule(lecture)
+    const start = (n: number) => 1000 * toSeconds(plan.slides[n]!.startSamples)
+    const lead = 1000 * toSeconds(plan.slides[1]!.leadSamples)
+    const clip = (n: number) => lecture.slides[n]!.takes[0]!.clip!.sound
+    // from one voice to the next, and from a voice to the picture after it, as the schedule says; played again where a busy machine was late
+    await expect(async () => {
+      await toBeginning(page, lecture.slides[0]!.steps[0]!.picture)
+      const button = page.locator('#play-lecture')
+      await button.click()
+      await expect(button).toHaveAccessibleName('Pause the lecture')
+      await expect(button).toHaveAccessibleName('Play the lecture')
+      const { log, seen } = await page.evaluate(() => {
+        const { log, seen } = window as unknown as Record<'log' | 'seen', { at: number; src: string }[]>
+        return { log, seen }
+      })
+      const heard = (n: number) => log.find((entry) => entry.src.includes(clip(n)))!.at
+      const changed = (n: number) => seen.find((entry) => entry.src.includes(lecture.slides[n]!.steps[0]!.picture))!.at
+      expect(log.some((entry) => entry.src.includes(lecture.beds[0]!.sound))).toBe(true)
+      expect(Math.abs(heard(1) - heard(0) - start(1))).toBeLessThan(250)
+      expect(Math.abs(heard(1) - changed(1) - lead)).toBeLessThan(250)
+      expect(Math.abs(changed(3) - changed(2) - (start(3) - start(2)))).toBeLessThan(150)
+    }).toPass({ timeout: 240_000 })
+  },
+)
+
+longTest(
+  'the moment of a further picture is dragged and nudged, undone, and kept at twice the speed',
+  async ({ page, server }) => {
+    const id = await openClouds(page, server)
+    const { slides } = await server.lecture(id)
+    await fetch(`${server.address}/api/slides/steps`, {
+      method: 'PUT',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ timing: { holdSeconds: 1 } }),
+      body: JSON.stringify({
+        slides: [
+          { id: slides[0]!.id, steps: [slides[0]!.steps[0]!.id, slides[1]!.steps[0]!.id], deleted: false },
+          { id: slides[1]!.id, steps: [], deleted: true },
+        ],
+      }),
     })
-  await page.goto(`${server.address}/lectures/${id}/sound`)
-  await page.getByLabel('Music or room sound').setInputFiles(save(info.outputPath('music.wav'), sine(440, 0.2, seconds(2))))
-  await expect(page.getByText('music.wav', { exact: true })).toBeVisible()
-  await page
-    .getByRole('listitem')
-    .filter({ hasText: 'music.wav' })
-    .getByRole('combobox', { name: 'to slide' })
-    .selectOption({ index: 3 })
-  await expect.poll(async () => (await server.lecture(id)).beds[0]!.toSlideId).toBe(slides[3]!.id)
+    await recordByApi(server, slides[0]!.id, speech(7, 5))
+    await tidied(server, id, 1)
+    await page.goto(`${server.address}/lectures/${id}`)
+    const handle = page.getByRole('button', { name: /^Picture 2 appears at/ })
+    await expect(handle).toBeVisible()
+    const at = async () => Number(/(\d+):(\d+\.\d)/.exec((await handle.getAttribute('aria-label'))!)![2])
+    const spread = await at()
+    const box = (await handle.boundingBox())!
+    await page.mouse.move(box.x + box.width / 2, box.y + 8)
+    await page.mouse.down()
+    await page.mouse.move(box.x - 30, box.y + 8, { steps: 5 })
+    await page.mouse.up()
+    const moments = async () => Object.values((await server.lecture(id)).slides[0]!.takes[0]!.stepMoments)
+    await expect.poll(async () => (await moments()).length).toBe(1)
+    // the server may know it before the page shows it
+    await expect.poll(at).toBeLessThan(spread)
+    const dragged = await at()
+    await handle.press('Shift+ArrowRight')
+    await expect.poll(async () => (await at()) - dragged).toBeCloseTo(1, 1)
+    await page.keyboard.press('Control+z')
+    await expect.poll(at).toBeCloseTo(dragged, 1)
 
-  await page.goto(`${server.address}/lectures/${id}`)
-  await expect(row(page, 1).getByTitle('music.wav plays under this slide')).toBeVisible()
-  // what is heard and when: the sound elements of the page tell
-  await page.evaluate(() => {
-    const log: { at: number; src: string }[] = []
-    Object.assign(window, { log })
-    const play = HTMLMediaElement.prototype.play
-    HTMLMediaElement.prototype.play = function (this: HTMLMediaElement) {
-      this.addEventListener('playing', () => log.push({ at: performance.now(), src: this.currentSrc }), { once: true })
-      return play.call(this)
-    }
-  })
-  await logPictures(page)
-  const lecture = await server.lecture(id)
-  const plan = schedule(lecture)
-  const start = (n: number) => 1000 * toSeconds(plan.slides[n]!.startSamples)
-  const lead = 1000 * toSeconds(plan.slides[1]!.leadSamples)
-  const clip = (n: number) => lecture.slides[n]!.takes[0]!.clip!.sound
-  // from one voice to the next, and from a voice to the picture after it, as the schedule says; played again where a busy machine was late
-  await expect(async () => {
-    await toBeginning(page, lecture.slides[0]!.steps[0]!.picture)
-    const button = page.locator('#play-lecture')
-    await button.click()
-    await expect(button).toHaveAccessibleName('Pause the lecture')
-    await expect(button).toHaveAccessibleName('Play the lecture')
-    const { log, seen } = await page.evaluate(() => {
-      const { log, seen } = window as unknown as Record<'log' | 'seen', { at: number; src: string }[]>
-      return { log, seen }
-    })
-    const heard = (n: number) => log.find((entry) => entry.src.includes(clip(n)))!.at
-    const changed = (n: number) => seen.find((entry) => entry.src.includes(lecture.slides[n]!.steps[0]!.picture))!.at
-    expect(log.some((entry) => entry.src.includes(lecture.beds[0]!.sound))).toBe(true)
-    expect(Math.abs(heard(1) - heard(0) - start(1))).toBeLessThan(250)
-    expect(Math.abs(heard(1) - changed(1) - lead)).toBeLessThan(250)
-    expect(Math.abs(changed(3) - changed(2) - (start(3) - start(2)))).toBeLessThan(150)
-  }).toPass({ timeout: 240_000 })
-})
-
-test('the moment of a further picture is dragged and nudged, undone, and kept at twice the speed', async ({ page, server }) => {
-  const id = await openClouds(page, server)
-  const { slides } = await server.lecture(id)
-  await fetch(`${server.address}/api/slides/steps`, {
-    method: 'PUT',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({
-      slides: [
-        { id: slides[0]!.id, steps: [slides[0]!.steps[0]!.id, slides[1]!.steps[0]!.id], deleted: false },
-        { id: slides[1]!.id, steps: [], deleted: true },
-      ],
-    }),
-  })
-  await recordByApi(server, slides[0]!.id, speech(7, 5))
-  await tidied(server, id, 1)
-  await page.goto(`${server.address}/lectures/${id}`)
-  const handle = page.getByRole('button', { name: /^Picture 2 appears at/ })
-  await expect(handle).toBeVisible()
-  const at = async () => Number(/(\d+):(\d+\.\d)/.exec((await handle.getAttribute('aria-label'))!)![2])
-  const spread = await at()
-  const box = (await handle.boundingBox())!
-  await page.mouse.move(box.x + box.width / 2, box.y + 8)
-  await page.mouse.down()
-  await page.mouse.move(box.x - 30, box.y + 8, { steps: 5 })
-  await page.mouse.up()
-  const moments = async () => Object.values((await server.lecture(id)).slides[0]!.takes[0]!.stepMoments)
-  await expect.poll(async () => (await moments()).length).toBe(1)
-  // the server may know it before the page shows it
-  await expect.poll(at).toBeLessThan(spread)
-  const dragged = await at()
-  await handle.press('Shift+ArrowRight')
-  await expect.poll(async () => (await at()) - dragged).toBeCloseTo(1, 1)
-  await page.keyboard.press('Control+z')
-  await expect.poll(at).toBeCloseTo(dragged, 1)
-
-  const plan = schedule(await server.lecture(id))
-  await page.getByRole('combobox', { name: 'Speed' }).selectOption('2')
-  await logPictures(page)
-  const pictures = [slides[0]!.steps[0]!.picture, slides[1]!.steps[0]!.picture, slides[2]!.steps[0]!.picture]
-  const scheduled = toSeconds(plan.slides[1]!.startSamples) - dragged
-  // played again where a busy machine was late
-  await expect(async () => {
-    await toBeginning(page, pictures[0]!)
-    await page.getByRole('button', { name: 'Play the lecture' }).click()
-    await expect.poll(async () => (await seenPictures(page)).at(-1)?.src).toContain(pictures[2])
-    await page.locator('#play-lecture').click()
-    const whole = await seenPictures(page)
-    const [, second, third] = pictures.map((picture) => whole.find((s) => s.src.includes(picture))!.at)
-    expect(Math.abs(third! - second! - (1000 * scheduled) / 2)).toBeLessThan(200)
-  }).toPass({ timeout: 240_000 })
-})
+    const plan = schedule(await server.lecture(id))
+    await page.getByRole('combobox', { name: 'Speed' }).selectOption('2')
+    await logPictures(page)
+    const pictures = [slides[0]!.steps[0]!.picture, slides[1]!.steps[0]!.picture, slides[2]!.steps[0]!.picture]
+    const scheduled = toSeconds(plan.slides[1]!.startSamples) - dragged
+    // played again where a busy machine was late
+    await expect(async () => {
+      await toBeginning(page, pictures[0]!)
+      await page.getByRole('button', { name: 'Play the lecture' }).click()
+      await expect.poll(async () => (await seenPictures(page)).at(-1)?.src).toContain(pictures[2])
+      await page.locator('#play-lecture').click()
+      const whole = await seenPictures(page)
+      const [, second, third] = pictures.map((picture) => whole.find((s) => s.src.includes(picture))!.at)
+      expect(Math.abs(third! - second! - (1000 * scheduled) / 2)).toBeLessThan(200)
+    }).toPass({ timeout: 240_000 })
+  },
+)
 
 test('a sheet of two hundred slides holds only the rows near the window, and goes where it is asked to', async ({
   page,

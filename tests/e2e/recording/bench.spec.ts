@@ -5,6 +5,9 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { demoPath, expect, openClouds, recordByApi, test } from '#tests/e2e/server.ts'
 import { madeTake } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 declare global {
   interface Window {
@@ -159,7 +162,7 @@ test('one slide’s settings are given to all, and one undo takes them back', as
   await expect.poll(strengths).toEqual([0.6, 0.6])
 })
 
-test('two takes are compared at the same sentence, and what one of them lacks is told', async ({ page, server }) => {
+longTest('two takes are compared at the same sentence, and what one of them lacks is told', async ({ page, server }) => {
   const id = await openClouds(page, server)
   const slideId = (await server.lecture(id)).slides[0]!.id
   const { script } = DEMO_SLIDES[2]!

@@ -13,7 +13,7 @@ import { Key } from '#web/components/key-list.tsx'
 import { soundUrl } from '#web/data/api.ts'
 import { suggested, useSameForAll, useTidyUp } from '#web/data/use-tidy-up.ts'
 import { TidySettings } from '#web/lecture-ui/tidy-settings.tsx'
-import { pause as pauseLecture } from '#web/playback/lecture-player.ts'
+import { player as lecturePlayer } from '#web/playback/player.ts'
 import { Bookmarks } from './bookmarks.tsx'
 import { Fades } from './fades.tsx'
 import { type Heard, type TakePlayer, takePlayer } from './player.ts'
@@ -118,7 +118,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
     player.current?.hear(what)
   }, [])
   const toggle = () => {
-    pauseLecture()
+    lecturePlayer.pause()
     if (playing) player.current?.pause()
     else player.current?.play(moment >= length - 0.05 ? 0 : moment)
   }
