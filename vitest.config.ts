@@ -8,7 +8,7 @@ const project = (name: string, include: string[], timeout: number) => ({
     isolate: false,
     testTimeout: timeout,
     hookTimeout: timeout,
-    setupFiles: ['tests/support/property-seed.ts'],
+    setupFiles: ['tests/support/property-seed.ts', 'tests/support/voice-model.ts'],
   },
 })
 

@@ -1,4 +1,5 @@
 /** `npm run bench -- NAME [--json] [--seed N] [--rounds N]` */
+import { loadVoiceModel } from '#server/workers/load-voice-model.ts'
 import { optionsFrom, tell } from './report/report.ts'
 
 const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench.ts').bench }>> = {
@@ -15,6 +16,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   abuse: () => import('./abuse/bench.ts'),
 }
 
+loadVoiceModel()
 const options = optionsFrom(process.argv.slice(2))
 const load = BENCHES[options.name]
 if (!load) {

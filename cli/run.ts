@@ -1,6 +1,7 @@
 /** One call of the command line, from its words to its exit code: 0 done, 1 failed, 2 wrong usage. */
 import { DeckProblem } from '#core/deck/problem.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { loadVoiceModel } from '#server/workers/load-voice-model.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { Help, Usage } from './usage.ts'
 
@@ -31,6 +32,7 @@ export async function run([name = '', ...args]: readonly string[], workers?: Wor
     if (name === '--help' || name === '-h' || name === 'help') throw new Help(all)
     if (!load) throw new Usage(all)
     const command = await load()
+    loadVoiceModel()
     const code = await command(args, workers)
     return typeof code === 'number' ? code : 0
   } catch (error) {

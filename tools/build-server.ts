@@ -22,4 +22,5 @@ await build({
   sourcemap: true,
   logLevel: 'warning',
 })
+cpSync('core/audio/denoise/voice-model.bin', 'dist/server/voice-model.bin')
 cpSync('server/db/migrations', 'dist/server/migrations', { recursive: true })

@@ -1,5 +1,7 @@
 /** Worker threads for long computation, so that the server answers while it goes on. */
+
 import { randomUUID } from 'node:crypto'
+import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'
 import { MessageChannel } from 'node:worker_threads'
@@ -68,15 +70,19 @@ function sharedBy(samples: Int16Array): Int16Array {
   return shared
 }
 
+const WARM_THREADS = 2
+/** As many as processors; on a machine with one, a take is still cleaned beside the sentence that is aligned. */
+const MOST_THREADS = Math.max(WARM_THREADS, availableParallelism())
+
 export function startWorkers(): Workers {
   const importer = startImporter()
   const fromSource = import.meta.filename.endsWith('.ts')
   const pool = new Piscina({
     // threads run the bundle even under a test runner: Node 20 cannot load TypeScript in them
     filename: join(import.meta.dirname, fromSource ? '../../dist/server/worker.js' : 'worker.js'),
-    // both stay warm: a take that was just stopped is not to wait for a thread to start
-    minThreads: 2,
-    maxThreads: 2,
+    // two stay warm: a take that was just stopped is not to wait for a thread to start
+    minThreads: WARM_THREADS,
+    maxThreads: MOST_THREADS,
   })
   const tidyOne = (
     samples: Pcm,
@@ -91,7 +97,7 @@ export function startWorkers(): Workers {
   return {
     async rehearse() {
       // at once, so that each thread has one
-      await Promise.all([pool.run(null, { name: 'rehearse' }), pool.run(null, { name: 'rehearse' })])
+      await Promise.all(Array.from({ length: WARM_THREADS }, () => pool.run(null, { name: 'rehearse' })))
     },
     async cleanSettled(asked, blocks, signal) {
       const samples = sharedBy(asked)

@@ -39,6 +39,9 @@ import { floatsOf, type Pcm, piecesOf, spillPcm } from '#server/media/pcm.ts'
 import { namedSampleFile, readBytes, type SampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
+import { loadVoiceModel } from './load-voice-model.ts'
+
+loadVoiceModel()
 
 export interface TidyInput {
   samples: Pcm

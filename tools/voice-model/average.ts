@@ -5,7 +5,7 @@
  * @see Izmailov et al. 2018, "Averaging Weights Leads to Wider Optima and Better Generalization" (from memory)
  */
 import { resolve } from 'node:path'
-import { averaged, type PackedLayer, unpackLayer, writeWeights } from './weights.ts'
+import { averaged, readWeights, writeWeights } from './weights.ts'
 
 const [out, ...parts] = process.argv.slice(2)
 const given = parts.map((part) => {
@@ -14,9 +14,7 @@ const given = parts.map((part) => {
 })
 if (!out || Math.abs(given.reduce((sum, { share }) => sum + share, 0) - 1) > 1e-6)
   throw new Error('Usage: npm run average:voice-model -- OUT SHARE:FILE SHARE:FILE ... (shares come to 1 together)')
-const models = await Promise.all(
-  given.map(async ({ file }) => ((await import(file)) as { VOICE_LAYERS: readonly PackedLayer[] }).VOICE_LAYERS.map(unpackLayer)),
-)
+const models = given.map(({ file }) => readWeights(file))
 writeWeights(
   out,
   averaged(

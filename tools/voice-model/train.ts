@@ -1,5 +1,5 @@
 /**
- * Trains the voice model (core/audio/denoise/voice-weights.ts) on voices from Debian packages and synthesised ones in made-up rooms.
+ * Trains the voice model (core/audio/denoise/voice-model.bin) on voices from Debian packages and synthesised ones in made-up rooms.
  * The voices are the bench's, but other prompts. What is learned from is made beside the learning, so that little is seen often.
  * Needs the packages named in bench/tidy/corpus.ts, flite, ffmpeg and libopenblas0; takes one to two hours on two cores.
  * Usage: npm run train:voice-model -- [sequences] [file] [rate] [seed]; given a rate, learning goes on with it from the weights there are, and wants another seed.
@@ -8,15 +8,14 @@ import { type ChildProcess, fork } from 'node:child_process'
 import { join } from 'node:path'
 import { setImmediate, setTimeout } from 'node:timers/promises'
 import { FEATURES, OUTPUTS } from '#core/audio/denoise/model-features.ts'
-import { VOICE_LAYERS } from '#core/audio/denoise/voice-weights.ts'
 import { random } from '#tests/made/sound.ts'
 import { STEPS, unpack } from './examples.ts'
 import { judge } from './loss.ts'
 import { makeNetwork } from './network.ts'
-import { unpackLayer, writeWeights } from './weights.ts'
+import { readWeights, VOICE_MODEL, writeWeights } from './weights.ts'
 
 const sequences = Number(process.argv[2] ?? 36_000)
-const out = process.argv[3] ?? 'core/audio/denoise/voice-weights.ts'
+const out = process.argv[3] ?? VOICE_MODEL
 const goesOn = process.argv[4] !== undefined
 
 const HIDDEN = 176
@@ -74,8 +73,7 @@ save()
 
 /** Takes up the weights there are. */
 function recall() {
-  for (const [l, packed] of VOICE_LAYERS.entries()) {
-    const { outputs, biases, values } = unpackLayer(packed)
+  for (const [l, { outputs, biases, values }] of readWeights(VOICE_MODEL).entries()) {
     const { taps, biases: own } = network.layers[l]!
     own.values.set(biases)
     const each = values.length / outputs

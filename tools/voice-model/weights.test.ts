@@ -1,11 +1,11 @@
 /** Weights come through their file as they were, but for rounding; a mean is one. */
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
-import { VOICE_LAYERS } from '#core/audio/denoise/voice-weights.ts'
+import { readVoiceModel, voiceModelFile } from '#core/audio/denoise/voice-model-file.ts'
 import { random } from '#tests/made/sound.ts'
-import { averaged, type LayerWeights, type PackedLayer, packLayer, unpackLayer, writeWeights } from './weights.ts'
+import { averaged, type LayerWeights, packLayer, readWeights, unpackLayer, VOICE_MODEL, writeWeights } from './weights.ts'
 
 const made = (seed: number): LayerWeights => {
   const next = random(seed)
@@ -21,24 +21,32 @@ test('packed and unpacked they are what they were, to half a step of the largest
   expect([...Array.from(back.biases)].every((b, o) => Math.abs(b - layer.biases[o]!) < 1e-4)).toBe(true)
 })
 
-test('a file that is written holds them', async () => {
+test('a file that is written holds them', () => {
   const folder = mkdtempSync(join(tmpdir(), 'weights-'))
   try {
-    const file = join(folder, 'weights.ts')
+    const file = join(folder, 'model.bin')
     writeWeights(file, [made(2), made(3)])
-    const { VOICE_LAYERS: read } = (await import(file)) as { VOICE_LAYERS: readonly PackedLayer[] }
-    expect(read).toEqual([packLayer(made(2)), packLayer(made(3))])
+    expect(readWeights(file)).toEqual([made(2), made(3)].map((layer) => unpackLayer(packLayer(layer))))
   } finally {
     rmSync(folder, { recursive: true })
   }
 })
 
-test('the model’s own weights are packed again as they are', () => {
-  for (const layer of VOICE_LAYERS) {
-    const again = packLayer(unpackLayer(layer))
-    expect(again.weights).toBe(layer.weights)
-    expect(again.biases).toEqual(layer.biases)
-  }
+test('the model’s own weights are packed again as they are, byte for byte', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'weights-'))
+  const file = join(folder, 'model.bin')
+  writeWeights(file, readWeights(VOICE_MODEL))
+  expect(readFileSync(file).equals(readFileSync(VOICE_MODEL))).toBe(true)
+  rmSync(folder, { recursive: true })
+})
+
+test.each([
+  ['is no model', (bytes: Uint8Array) => bytes.subarray(1), /no voice model/],
+  ['ends too early', (bytes: Uint8Array) => bytes.subarray(0, -1), /ends too early/],
+  ['goes on', (bytes: Uint8Array) => Uint8Array.from([...bytes, 0]), /goes on after its last layer/],
+])('a file that %s is refused', (_, damaged, says) => {
+  const bytes = voiceModelFile([packLayer(made(2))])
+  expect(() => readVoiceModel(damaged(bytes))).toThrow(says)
 })
 
 test('a mean lies between, by shares; what has another shape is refused', () => {

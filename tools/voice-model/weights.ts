@@ -1,15 +1,8 @@
 /** Weights of the voice model in their file: 8-bit integers, one scale an output. */
-import { writeFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
+import { readVoiceModel, type VoiceLayer, voiceModelFile } from '#core/audio/denoise/voice-model-file.ts'
 
-/** A layer as `VOICE_LAYERS` has it. */
-export interface PackedLayer {
-  inputs: number
-  outputs: number
-  apart: number
-  scales: readonly number[]
-  biases: readonly number[]
-  weights: string
-}
+export const VOICE_MODEL = 'core/audio/denoise/voice-model.bin'
 
 export interface LayerWeights {
   inputs: number
@@ -21,19 +14,24 @@ export interface LayerWeights {
   values: Float32Array
 }
 
-export function unpackLayer({ inputs, outputs, apart, scales, biases, weights }: PackedLayer): LayerWeights {
-  const bytes = new Int8Array(Buffer.from(weights, 'base64'))
-  const each = bytes.length / outputs
-  return { inputs, outputs, apart, biases, values: Float32Array.from(bytes, (byte, i) => byte * scales[Math.floor(i / each)]!) }
+export function unpackLayer({ inputs, outputs, apart, scales, biases, weights }: VoiceLayer): LayerWeights {
+  const each = weights.length / outputs
+  return {
+    inputs,
+    outputs,
+    apart,
+    biases,
+    values: Float32Array.from(weights, (weight, i) => weight * scales[Math.floor(i / each)]!),
+  }
 }
 
-export function packLayer({ inputs, outputs, apart, biases, values }: LayerWeights): PackedLayer {
+export function packLayer({ inputs, outputs, apart, biases, values }: LayerWeights): VoiceLayer {
   const each = values.length / outputs
-  const bytes = new Int8Array(values.length)
+  const weights = new Int8Array(values.length)
   const scales = Array.from({ length: outputs }, (_, o) => {
     const own = values.subarray(o * each, (o + 1) * each)
     const largest = own.reduce((most, w) => Math.max(most, Math.abs(w)), 1e-9)
-    bytes.set(
+    weights.set(
       own.map((w) => Math.round((w / largest) * 127)),
       o * each,
     )
@@ -45,7 +43,7 @@ export function packLayer({ inputs, outputs, apart, biases, values }: LayerWeigh
     apart,
     scales,
     biases: Array.from(biases, (v) => Number(v.toPrecision(5))),
-    weights: Buffer.from(bytes.buffer).toString('base64'),
+    weights,
   }
 }
 
@@ -64,13 +62,7 @@ export function averaged(shares: readonly number[], models: readonly (readonly L
   })
 }
 
-export function writeWeights(file: string, layers: readonly LayerWeights[]) {
-  const lines = layers.map(packLayer).map(({ inputs, outputs, apart, scales, biases, weights }) => {
-    const numbers = `scales: ${JSON.stringify(scales)}, biases: ${JSON.stringify(biases)}`
-    return `  { inputs: ${inputs}, outputs: ${outputs}, apart: ${apart}, ${numbers}, weights: '${weights}' },`
-  })
-  writeFileSync(
-    file,
-    `/** Made by tools/voice-model; not to be edited. Weights are 8-bit, row by row, base64. */\nexport const VOICE_LAYERS = [\n${lines.join('\n')}\n] as const\n`,
-  )
-}
+export const readWeights = (file: string): LayerWeights[] => readVoiceModel(readFileSync(file)).map(unpackLayer)
+
+export const writeWeights = (file: string, layers: readonly LayerWeights[]) =>
+  writeFileSync(file, voiceModelFile(layers.map(packLayer)))

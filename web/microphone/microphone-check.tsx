@@ -9,7 +9,6 @@ import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { decibels } from '#web/components/format.ts'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { stopPlay, togglePlay, usePlaying } from '#web/playback/sound.ts'
-import { keepLevels } from '#web/recorder/level-feed.ts'
 import {
   askForMicrophone,
   chooseMicrophone,
@@ -17,8 +16,9 @@ import {
   listMicrophones,
   type Microphone,
   preferredMicrophone,
-} from '#web/recorder/microphones.ts'
-import { isPracticeMicrophone } from '#web/recorder/practice-microphone.ts'
+} from '#web/recorder/input/microphones.ts'
+import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
+import { keepLevels } from '#web/recorder/level-feed.ts'
 import { openInput } from '#web/recorder/recorder.ts'
 import { LevelBar } from './level-bar.tsx'
 import type { StudyWorker } from './study.worker.ts'

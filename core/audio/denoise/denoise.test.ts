@@ -1,10 +1,11 @@
 /** The parts of the cleaner, each on its own, and what holds for the whole. */
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { siSdr } from '#bench/measure/signal.ts'
 import { rms, toDb } from '#core/audio/signal/pcm.ts'
 import { SPEAKING_HOP } from '#core/audio/speech/voice-activity.ts'
-import { bytesOfBase64 } from '#core/audio/wasm/base64.ts'
 import { lay, noise, random, seconds, sine, voice } from '#tests/made/sound.ts'
 import { BIN_HZ, frameMiddle, spectrumOf, UNIT_EDGES, UNITS, VOICE_UNITS } from './bands.ts'
 import { clean } from './denoise.ts'
@@ -14,7 +15,7 @@ import { BAND_EDGES, BANDS, FEATURES, type StepFeatures, stepFeatures } from './
 import { firstNoise, trackNoise } from './noise-estimate.ts'
 import { analyseForDenoise, applyDenoise, highPassGain } from './suppress.ts'
 import { voiceMask } from './voice-model.ts'
-import { VOICE_LAYERS } from './voice-weights.ts'
+import { readVoiceModel } from './voice-model-file.ts'
 
 const USUAL = { strength: 0.6, highPassHz: 70, noise: null }
 const level = (x: Float32Array, from: number, to: number) => toDb(rms(x, seconds(from), seconds(to)))
@@ -173,6 +174,7 @@ describe('the followed noise', () => {
 })
 
 describe('the voice model', () => {
+  const VOICE_LAYERS = readVoiceModel(readFileSync(join(import.meta.dirname, 'voice-model.bin')))
   const maskOf = (x: Float32Array) => {
     const spectrum = spectrumOf(x)
     return voiceMask(stepFeatures(spectrum, trackNoise(spectrum, firstNoise(spectrum, null))))
@@ -190,14 +192,13 @@ describe('the voice model', () => {
   function plainly({ steps, values }: StepFeatures): Float64Array[] {
     let rows = Array.from({ length: steps }, (_, s) => Float64Array.from(values.subarray(s * FEATURES, (s + 1) * FEATURES)))
     for (const [l, { inputs, outputs, apart, scales, biases, weights }] of VOICE_LAYERS.entries()) {
-      const bytes = new Int8Array(bytesOfBase64(weights).buffer)
       const offsets = apart > 0 ? [-apart, 0, apart] : [0]
       rows = rows.map((own, s) =>
         Float64Array.from({ length: outputs }, (_, o) => {
           let sum: number = biases[o]!
           for (const [t, offset] of offsets.entries()) {
             const seen = rows[Math.min(steps - 1, Math.max(0, s + offset))]!
-            for (let i = 0; i < inputs; i++) sum += scales[o]! * bytes[(o * offsets.length + t) * inputs + i]! * seen[i]!
+            for (let i = 0; i < inputs; i++) sum += scales[o]! * weights[(o * offsets.length + t) * inputs + i]! * seen[i]!
           }
           const last = l === VOICE_LAYERS.length - 1
           return last ? 1 / (1 + Math.exp(-sum)) : Math.max(sum, 0.1 * sum) + (l > 0 ? own[o]! : 0)

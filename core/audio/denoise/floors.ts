@@ -1,6 +1,6 @@
 /**
  * The numbers that shape the denoiser, each with its reason: how deep it goes, when it leaves a recording alone, whom it believes.
- * The widths of bands are in `bands.ts` and `model-features.ts`; what is known of how the numbers were chosen stands in docs/decisions.md.
+ * The widths of bands are in `bands.ts` and `model-features.ts`; what is known of how the numbers were chosen stands in docs/decisions.
  */
 import { toSamples } from '#core/timing/clocks.ts'
 

@@ -2,27 +2,18 @@
  * A small learned model of what is voice and what is room: for each band and moment how much of it is voice, whether a voice is heard,
  * and whether words are said. It looks both ways, which a live suppressor cannot.
  */
-import { bytesOfBase64 } from '#core/audio/wasm/base64.ts'
 import { kernels, STEPS_TOGETHER } from '#core/audio/wasm/kernels.ts'
 import { memoryPart } from '#core/audio/wasm/memory-map.ts'
 import { BANDS, FEATURES, type StepFeatures } from './model-features.ts'
-import { VOICE_LAYERS } from './voice-weights.ts'
+import { readVoiceModel, type VoiceLayer } from './voice-model-file.ts'
 
-interface Layer {
-  inputs: number
-  outputs: number
-  /** How far its outer taps stand from the middle one, steps; 0 where it looks at one step alone. */
-  apart: number
-  /** What a weight of 1 is worth, for each output. */
-  scales: readonly number[]
+interface Layer extends Pick<VoiceLayer, 'inputs' | 'outputs' | 'apart' | 'scales'> {
   /** Places in the kernels' memory, in floats. */
   weights: number
   products: number
   biases: number
 }
 
-/** How far the model looks both ways, steps. */
-const REACH = VOICE_LAYERS.reduce((sum, { apart }) => sum + apart, 0)
 /** Steps that are worked at once, those around what is answered included. */
 const WINDOW = 32 * STEPS_TOGETHER
 /** Rows are no power of two apart, which caches bear badly. */
@@ -32,6 +23,8 @@ const MOST_PRODUCTS = 845
 
 interface LoadedModel {
   layers: Layer[]
+  /** How far it looks both ways, steps. */
+  reach: number
   /** Where the features and what comes of them in turn stand, in floats: rows of `ROW`. */
   buffers: [number, number, number]
   /** Where a layer's inputs stand as integers, in floats. */
@@ -40,28 +33,34 @@ interface LoadedModel {
 
 let loaded: LoadedModel | null = null
 
-/** Puts the weights into the kernels' memory, once for each thread. */
-function load(): LoadedModel {
-  if (loaded) return loaded
+/**
+ * Gives this thread the model, once, before anything is cleaned in it: its weights go into the kernels' memory.
+ *
+ * @param file bytes of `voice-model.bin`; those who read files and addresses fetch them
+ * @throws Error when they are no voice model, or one that is too wide or looks too far
+ */
+export function setVoiceModel(file: Uint8Array): void {
+  if (loaded) return
   const { floats, take } = memoryPart('model')
-  const layers = VOICE_LAYERS.map(({ inputs, outputs, apart, scales, biases, weights }) => {
+  const given = readVoiceModel(file)
+  const reach = given.reduce((sum, { apart }) => sum + apart, 0)
+  const layers = given.map(({ inputs, outputs, apart, scales, biases, weights }) => {
     if ((apart > 0 ? 3 : 1) * inputs > MOST_PRODUCTS) throw new Error('The voice model is too wide for sums of 32 bits.')
     if (apart > STEPS_TOGETHER) throw new Error('The voice model looks further than what is kept empty beside its rows.')
-    const bytes = new Int8Array(bytesOfBase64(weights).buffer)
-    const places = { weights: take(bytes.length / 2), products: take(outputs), biases: take(outputs) }
-    new Int16Array(floats.buffer, places.weights * 4, bytes.length).set(bytes)
+    const places = { weights: take(weights.length / 2), products: take(outputs), biases: take(outputs) }
+    new Int16Array(floats.buffer, places.weights * 4, weights.length).set(weights)
     floats.set(biases, places.biases)
     return { inputs, outputs, apart, scales, ...places }
   })
   const widest = Math.max(...layers.map(({ outputs }) => outputs))
   // the outermost steps look beyond their row: what comes of that is not answered, but it must be memory
-  const buffer = (rows: number) => take(rows * ROW + 2 * REACH) + REACH
+  const buffer = (rows: number) => take(rows * ROW + 2 * reach) + reach
   loaded = {
     layers,
+    reach,
     buffers: [buffer(FEATURES), buffer(widest), buffer(widest)],
     pairs: buffer(Math.max(FEATURES, widest) / 2),
   }
-  return loaded
 }
 
 export interface VoiceMask {
@@ -74,10 +73,11 @@ export interface VoiceMask {
   speechProbability: Float32Array
 }
 
-/** @param features as `stepFeatures` gives them */
+/** @param features as `stepFeatures` gives them @throws Error when this thread was given no model */
 export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
   const { floats, paired, layer16 } = kernels()
-  const { layers, buffers, pairs } = load()
+  if (!loaded) throw new Error('This thread was not given the voice model: call setVoiceModel first.')
+  const { layers, reach, buffers, pairs } = loaded
   const mask = {
     steps,
     roots: new Float32Array(steps * BANDS),
@@ -85,12 +85,12 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
     speechProbability: new Float32Array(steps),
   }
   const logistic = (v: number) => 1 / (1 + Math.exp(-v))
-  for (let first = 0; first < steps; first += WINDOW - 2 * REACH) {
-    const answered = Math.min(WINDOW - 2 * REACH, steps - first)
-    const worked = Math.ceil((answered + 2 * REACH) / STEPS_TOGETHER) * STEPS_TOGETHER
+  for (let first = 0; first < steps; first += WINDOW - 2 * reach) {
+    const answered = Math.min(WINDOW - 2 * reach, steps - first)
+    const worked = Math.ceil((answered + 2 * reach) / STEPS_TOGETHER) * STEPS_TOGETHER
     // beyond the ends the last step is repeated
     for (let n = 0; n < worked; n++) {
-      const from = Math.min(steps - 1, Math.max(0, first - REACH + n)) * FEATURES
+      const from = Math.min(steps - 1, Math.max(0, first - reach + n)) * FEATURES
       for (let i = 0; i < FEATURES; i++) floats[buffers[0] + i * ROW + n] = values[from + i]!
     }
     let from = buffers[0]
@@ -117,7 +117,7 @@ export function voiceMask({ steps, values }: StepFeatures): VoiceMask {
       from = to
     }
     for (let n = 0; n < answered; n++) {
-      const at = from + REACH + n
+      const at = from + reach + n
       for (let b = 0; b < BANDS; b++) mask.roots[(first + n) * BANDS + b] = logistic(floats[at + b * ROW]!)
       mask.voiceProbability[first + n] = logistic(floats[at + BANDS * ROW]!)
       mask.speechProbability[first + n] = logistic(floats[at + (BANDS + 1) * ROW]!)

@@ -3,6 +3,7 @@ import { expose, transfer } from 'comlink'
 import { analyseForDenoise, applyDenoise, type CleaningStudy } from '#core/audio/denoise/suppress.ts'
 import { removeHum } from '#core/audio/repair/hum.ts'
 import { fromInt16 } from '#core/audio/signal/pcm.ts'
+import { voiceModelLoaded } from '#web/data/voice-model.ts'
 
 let studied: { url: string; samples: number; study: CleaningStudy } | null = null
 
@@ -15,6 +16,7 @@ const worker = {
   async clean(url: string, humHz: number | null, strength: number, highPassHz: number | null): Promise<Float32Array> {
     const name = `${url} ${humHz}`
     if (studied?.url !== name) {
+      await voiceModelLoaded()
       const response = await fetch(url)
       if (!response.ok) throw new Error(`${url} answered ${response.status}`)
       const samples = fromInt16(new Int16Array(await response.arrayBuffer()))
