@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { CHECKED_KEY, MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
-import { chosenMicrophone } from '#web/recorder/microphones.ts'
+import { chosenMicrophone } from '#web/recorder/input/microphones.ts'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import type { SessionView } from './use-recording-session.ts'
 

@@ -1,7 +1,7 @@
 /** The session of the booth as React sees it; while it records, the page warns before it is left and the screen stays on. */
 import { useEffect, useState, useSyncExternalStore } from 'react'
 import { toast } from 'sonner'
-import { askForMicrophone, chooseMicrophone, chosenMicrophone, listMicrophones } from '#web/recorder/microphones.ts'
+import { askForMicrophone, chooseMicrophone, chosenMicrophone, listMicrophones } from '#web/recorder/input/microphones.ts'
 import { openInput } from '#web/recorder/recorder.ts'
 import { isUnderWay, RecordingSession, type SessionDevices, type SessionSnapshot } from '#web/recorder/recording-session.ts'
 

@@ -1,7 +1,7 @@
 /** The inputs to choose from: devices, and the practice microphone with its scenes inside. */
 import { Mic } from 'lucide-react'
-import type { Microphone } from '#web/recorder/microphones.ts'
-import { isPracticeMicrophone, PRACTICE_SCENES } from '#web/recorder/practice-microphone.ts'
+import type { Microphone } from '#web/recorder/input/microphones.ts'
+import { isPracticeMicrophone, PRACTICE_SCENES } from '#web/recorder/input/practice-microphone.ts'
 
 const SELECT = 'select select-sm border-edge bg-base-100'
 

@@ -7,6 +7,7 @@ import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/components/format.ts'
+import { usePageKeys } from '#web/components/use-page-keys.ts'
 import { RATES } from '#web/playback/lecture-player.ts'
 import { player, usePlayer } from '#web/playback/player.ts'
 import { usePlaybackPlan } from '#web/playback/use-playback-plan.ts'
@@ -90,30 +91,13 @@ function Now({ total }: { total: number }) {
   )
 }
 
-/** Space plays and pauses, wherever nothing else wants it. */
-function useSpaceKey() {
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement
-      const wanted = target.closest(
-        'input, textarea, select, button, a, [contenteditable], [role="application"], [role="slider"], dialog',
-      )
-      if (event.key !== ' ' || event.defaultPrevented || wanted) return
-      event.preventDefault()
-      document.getElementById('play-lecture')?.click()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [])
-}
-
 export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsOf?: CaptionTrack }) {
   const { plan, cues } = usePlaybackPlan(lecture, captionsOf)
   const { playing, rate, onlyThisSlide } = usePlayer()
   const [picture, setPicture] = useState(false)
   const [captions, setCaptions] = useState(true)
   const [everPlayed, setEverPlayed] = useState(false)
-  useSpaceKey()
+  usePageKeys({ space: () => document.getElementById('play-lecture')?.click() })
   useEffect(() => {
     // the picture comes with the first sound, once; from then on it is as it was left
     if (!playing || everPlayed) return

@@ -4,10 +4,10 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { pickUpPoint, quickSpeech } from '#core/audio/speech/fast-voice-activity.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
-import { type Capture, openCapture } from './capture.ts'
+import { type Capture, openCapture } from './capture/capture.ts'
 import { chunkStore } from './chunk-store.ts'
+import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone, openMicrophone } from './input/microphones.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
-import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone, openMicrophone } from './microphones.ts'
 import { type UploadReport, uploadOwn } from './upload.ts'
 
 export interface Level {

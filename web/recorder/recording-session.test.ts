@@ -1,6 +1,6 @@
 /** Every state of a session at the microphone, and what each event makes of it. */
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
-import { MicrophoneProblem } from './microphones.ts'
+import { MicrophoneProblem } from './input/microphones.ts'
 import type { Input } from './recorder.ts'
 import { RecordingSession, type SessionDevices, type SessionState } from './recording-session.ts'
 import type { UploadReport } from './upload.ts'

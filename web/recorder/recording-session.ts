@@ -1,7 +1,7 @@
 /** One session at the microphone: which input is open, what is being recorded, and where its sound is. Without React. */
 import type { Mark } from '#core/model/marks.ts'
+import { type Microphone, MicrophoneProblem, NONE_FOUND, preferredMicrophone } from './input/microphones.ts'
 import { keepLevels, type LevelFeed } from './level-feed.ts'
-import { type Microphone, MicrophoneProblem, NONE_FOUND, preferredMicrophone } from './microphones.ts'
 import type { Input, Recording, Telling } from './recorder.ts'
 import type { UploadReport } from './upload.ts'
 

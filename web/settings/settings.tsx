@@ -10,9 +10,9 @@ import {
   listMicrophones,
   type Microphone,
   preferredMicrophone,
-} from '#web/recorder/microphones.ts'
-import { isPracticeMicrophone } from '#web/recorder/practice-microphone.ts'
-import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/recorder/quality.ts'
+} from '#web/recorder/input/microphones.ts'
+import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
+import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/recorder/input/quality.ts'
 import { applyTheme, storedTheme, type Theme } from '#web/shell/theme.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { Storage } from './storage.tsx'

@@ -1,5 +1,6 @@
 /** The keys of the watch page. */
-import { type RefObject, useLayoutEffect } from 'react'
+import type { RefObject } from 'react'
+import { usePageKeys } from '#web/components/use-page-keys.ts'
 import type { Pace } from './use-pace.ts'
 import type { Playback } from './use-playback.ts'
 
@@ -19,30 +20,15 @@ export function toggleFullScreen(frame: RefObject<HTMLElement | null>) {
 }
 
 export function useWatchKeys({ playback, pace, video, frame, toggleCaptions }: Keys) {
-  // before it can be seen: what is told on the page counts from then on
-  useLayoutEffect(() => {
-    const acts: Record<string, () => void> = {
-      ' ': () => playback.toggle(),
-      ArrowRight: () =>
-        pace ? pace.goTo(pace.slide + 1) : playback.seek(Math.min(video.current?.duration ?? 0, playback.moment + SKIP_S)),
-      ArrowLeft: () => (pace ? pace.goTo(pace.slide - 1) : playback.seek(Math.max(0, playback.moment - SKIP_S))),
-      c: toggleCaptions,
-      f: () => toggleFullScreen(frame),
-      m: () => {
-        if (video.current) video.current.muted = !video.current.muted
-      },
-    }
-    const onKey = (event: KeyboardEvent) => {
-      const { tagName } = event.target as HTMLElement
-      if (event.ctrlKey || event.metaKey || event.altKey || ['INPUT', 'SELECT', 'TEXTAREA'].includes(tagName)) return
-      // a button takes the space bar for itself
-      if (event.key === ' ' && ['BUTTON', 'A'].includes(tagName)) return
-      const act = acts[event.key]
-      if (!act) return
-      act()
-      event.preventDefault()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
+  usePageKeys({
+    space: () => playback.toggle(),
+    arrowright: () =>
+      pace ? pace.goTo(pace.slide + 1) : playback.seek(Math.min(video.current?.duration ?? 0, playback.moment + SKIP_S)),
+    arrowleft: () => (pace ? pace.goTo(pace.slide - 1) : playback.seek(Math.max(0, playback.moment - SKIP_S))),
+    c: toggleCaptions,
+    f: () => toggleFullScreen(frame),
+    m: () => {
+      if (video.current) video.current.muted = !video.current.muted
+    },
   })
 }

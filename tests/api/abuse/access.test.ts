@@ -1,10 +1,11 @@
 /** Who gets in: names, addresses, forwarders, and requests that bring more than anybody needs. A real server on loopback where sockets matter. */
 import { type ChildProcess, spawn } from 'node:child_process'
 import { once } from 'node:events'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { brotliCompressSync, brotliDecompressSync } from 'node:zlib'
 import { afterAll, describe, expect, test } from 'vitest'
 import { configFrom } from '#server/config/config.ts'
 import { openTestApp } from '#tests/api/harness.ts'
@@ -183,5 +184,56 @@ describe('a real server', () => {
     const exited = once(child, 'exit')
     child.kill('SIGTERM')
     await exited
+  })
+})
+
+describe('what every answer carries', () => {
+  test('pages load only what is ours, and nobody else may show them', async () => {
+    const app = await openTestApp()
+    for (const path of ['/', '/api/lectures', '/watch/none']) {
+      const { headers } = await app.ask(path)
+      expect(headers.get('content-security-policy')).toContain("script-src 'self' 'wasm-unsafe-eval';")
+      expect(headers.get('content-security-policy')).toContain("frame-ancestors 'none'")
+      expect(headers.get('x-content-type-options')).toBe('nosniff')
+      expect(headers.get('referrer-policy')).toBe('no-referrer')
+      expect(headers.get('permissions-policy')).toMatch(/microphone=\(self\), ?camera=\(\)/)
+      expect(headers.get('cross-origin-resource-policy')).toBe('same-origin')
+    }
+    await app.end()
+  })
+
+  test('a page elsewhere changes nothing here; a program that is no browser may', async () => {
+    const app = await openTestApp()
+    const { id } = await app.newLecture()
+    const rename = (headers: Record<string, string>) =>
+      app.ask(`/api/lectures/${id}`, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json', ...headers },
+        body: '{"title":"Rain"}',
+      })
+    expect((await rename({ origin: 'http://elsewhere.example' })).status).toBe(404)
+    expect((await rename({ 'sec-fetch-site': 'cross-site' })).status).toBe(404)
+    expect((await rename({ origin: 'http://localhost' })).status).toBe(200)
+    expect((await rename({})).status).toBe(200)
+    await app.end()
+  })
+
+  test('a script comes compressed to a browser that takes it so', async () => {
+    const webFolder = mkdtempSync(join(tmpdir(), 'lectern-web-'))
+    mkdirSync(join(webFolder, 'assets'))
+    const script = `console.log(${JSON.stringify('rain '.repeat(1000))})`
+    writeFileSync(join(webFolder, 'assets/a.js'), script)
+    writeFileSync(join(webFolder, 'assets/a.js.br'), brotliCompressSync(script))
+    const app = await openTestApp({ webFolder })
+    const small = await app.ask('/assets/a.js', { headers: { 'accept-encoding': 'gzip, br' } })
+    expect(small.headers.get('content-encoding')).toBe('br')
+    expect(small.headers.get('content-type')).toMatch(/javascript/)
+    expect(small.headers.get('cache-control')).toContain('immutable')
+    expect(brotliDecompressSync(Buffer.from(await small.arrayBuffer())).toString()).toBe(script)
+    const plain = await app.ask('/assets/a.js')
+    expect(plain.headers.get('content-encoding')).toBeNull()
+    expect(await plain.text()).toBe(script)
+    await app.end()
+    rmSync(webFolder, { recursive: true })
   })
 })

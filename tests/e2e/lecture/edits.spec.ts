@@ -19,7 +19,7 @@ test('a script is there after the server was killed, and undo takes back one sit
   await expect(page.getByLabel('Script')).toHaveValue('')
   await page.keyboard.press('Control+Shift+z')
   await expect(page.getByLabel('Script')).toHaveValue('Clouds have names.')
-  expect((await server.lecture(id)).slides[0]!.script).toBe('Clouds have names.')
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.script).toBe('Clouds have names.')
 })
 
 test('what cannot be saved is said, and saved when the server is back', async ({ page, server }) => {

@@ -6,7 +6,7 @@
 import { applyBiquad, type BiquadState, lowPass } from '#core/audio/signal/filters.ts'
 import { DropoutDetector } from '#core/recording/dropouts.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { BAND_HZ, type Quality } from './quality.ts'
+import { BAND_HZ, type Quality } from '#web/recorder/input/quality.ts'
 
 const BATCH = 4096
 

@@ -3,11 +3,12 @@
  * A microphone's samples on their way into the page. Where the browser lets one read a track itself that is done, in a worker; else, and
  * for what is not a device, the audio thread gathers them. The first loses nothing while the audio thread stands still; the second does.
  */
+
+import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone } from '#web/recorder/input/microphones.ts'
+import { chosenQuality } from '#web/recorder/input/quality.ts'
 import type { CaptureOptions } from './capture.worklet.ts'
 import captureUrl from './capture.worklet.ts?worker&url'
 import type { CaptureAnswer, CaptureMessage, CaptureRequest } from './capture-buffer.ts'
-import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone } from './microphones.ts'
-import { chosenQuality } from './quality.ts'
 
 /** The browser may let go no piece that waits to be read: it is asked to keep ten seconds of 10 ms each. */
 const MOST_WAITING = 1000

@@ -1,0 +1,124 @@
+/** The foot of the booth: the key to record, the time, the level, what is said, and the keys beside it. */
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Slide } from '#core/model/slide.ts'
+import { expectedSeconds } from '#core/script/pace.ts'
+import { countWords } from '#core/script/sentences.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { clock, plural } from '#web/components/format.ts'
+import { Key } from '#web/components/key-list.tsx'
+import { LevelBar } from '#web/microphone/level-bar.tsx'
+import { isUnderWay } from '#web/recorder/recording-session.ts'
+import { KeyButton } from './key-button.tsx'
+import { SessionStatus } from './session-status.tsx'
+import type { BoothActs } from './use-booth-acts.ts'
+import type { PositionInDeck } from './use-position-in-deck.ts'
+import type { SessionView } from './use-recording-session.ts'
+
+function RecordKey({ session, onPress }: { session: SessionView; onPress: () => void }) {
+  const busy = isUnderWay(session.state)
+  const ready = session.state === 'ready' || session.state === 'counting' || busy
+  const word = busy ? 'Stop' : session.state === 'counting' ? 'Not yet' : session.state === 'stopping' ? 'Keeping' : 'Record'
+  return (
+    <button
+      type="button"
+      disabled={!ready}
+      onClick={onPress}
+      className={`flex size-22 flex-col items-center justify-center gap-1 rounded-xl border-3 font-semibold disabled:opacity-50 ${busy ? 'border-error text-error' : 'border-error bg-error text-error-content'}`}
+    >
+      {word}
+      <Key>R</Key>
+    </button>
+  )
+}
+
+/** How long it was spoken to this slide, and how long its script takes. */
+function Times({ lecture, slide, session, through }: { lecture: Lecture; slide: Slide; session: SessionView; through: boolean }) {
+  const words = countWords(slide.script, lecture.language)
+  const lastMove = session.marks.findLast((mark) => mark.kind === 'slide')
+  return (
+    <div>
+      <p className="font-read text-4xl font-semibold" role="timer">
+        {clock(session.seconds - (lastMove ? toSeconds(lastMove.at) : 0))}
+      </p>
+      <p className="text-sm text-base-content/75">
+        {words > 0 ? `expected ${clock(expectedSeconds(words), 0)} for ${plural(words, 'word')}` : 'no script for this slide'}
+        {through && session.seconds > 0 && <span className="block">{clock(session.seconds, 0)} in all</span>}
+      </p>
+    </div>
+  )
+}
+
+/** Keys for while one speaks. */
+function SpeakingKeys({ session, acts }: { session: SessionView; acts: BoothActs }) {
+  const { state } = session
+  return (
+    <>
+      <KeyButton letter="P" words={state === 'paused' ? 'Go on' : 'Rest'} onPress={acts.rest} />
+      <KeyButton
+        letter="U"
+        words="Pick up"
+        says="Goes back to the last pause, plays two seconds up to there, and records on"
+        disabled={state === 'going back'}
+        onPress={acts.pickUp}
+      />
+      <KeyButton
+        letter="W"
+        words="That was wrong"
+        says="Marks what was said last; cutting it is offered later"
+        disabled={state !== 'recording'}
+        onPress={acts.wrong}
+      />
+      <KeyButton
+        letter="B"
+        words="Bookmark"
+        says="Marks this moment for learners, under its slide"
+        disabled={state !== 'recording'}
+        onPress={acts.bookmark}
+      />
+    </>
+  )
+}
+
+interface BoothFootProps {
+  lecture: Lecture
+  session: SessionView
+  position: PositionInDeck
+  acts: BoothActs
+  through: boolean
+  /** One sentence is said again: nothing goes on to another slide. */
+  staysHere: boolean
+}
+
+export function BoothFoot({ lecture, session, position, acts, through, staysHere }: BoothFootProps) {
+  const { slide, next, before } = position
+  const underWay = isUnderWay(session.state)
+  const recordsNext = underWay && !through && !acts.furtherPicture
+  return (
+    <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-3 max-lg:grid-cols-[auto_9rem_1fr] lg:h-38">
+      <RecordKey session={session} onPress={acts.record} />
+      <Times lecture={lecture} slide={slide} session={session} through={through} />
+      <div className="grid gap-1">
+        <LevelBar level={session.level} />
+        {/* its place stays when nothing is said, so that nothing moves when something is */}
+        <div className="h-14 overflow-auto">
+          <SessionStatus lecture={lecture} session={session} />
+        </div>
+      </div>
+      <div className="grid grid-cols-2 gap-1.5 max-lg:col-span-full max-lg:grid-cols-4">
+        {underWay ? (
+          <SpeakingKeys session={session} acts={acts} />
+        ) : (
+          <KeyButton letter="L" words="Listen" disabled={!session.heard} onPress={acts.listen} />
+        )}
+        <KeyButton
+          letter="→"
+          words={acts.furtherPicture ? 'Next picture' : recordsNext ? 'Record next' : 'Next slide'}
+          says={recordsNext ? 'This take is kept, and the next slide is recorded' : undefined}
+          disabled={!acts.furtherPicture && (!next || (underWay && staysHere))}
+          onPress={acts.forward}
+        />
+        {(!underWay || through) && <KeyButton letter="←" words="Slide before" disabled={!before} onPress={acts.backward} />}
+      </div>
+    </footer>
+  )
+}

@@ -1,0 +1,60 @@
+/** The head of the booth: which slide, how it is recorded, with which microphone, and the way out. */
+import { Link } from 'react-router'
+import type { Lecture } from '#core/model/lecture.ts'
+import { Key } from '#web/components/key-list.tsx'
+import { isUnderWay } from '#web/recorder/recording-session.ts'
+import { MicrophoneChoice } from './microphone-choice.tsx'
+import type { SessionView } from './use-recording-session.ts'
+
+interface BoothHeadProps {
+  lecture: Lecture
+  index: number
+  session: SessionView
+  /** null while one sentence is said again. */
+  through: boolean | null
+  onThrough: (through: boolean) => void
+  countdown: number
+  onCountdown: (seconds: number) => void
+}
+
+export function BoothHead({ lecture, index, session, through, onThrough, countdown, onCountdown }: BoothHeadProps) {
+  const underWay = isUnderWay(session.state)
+  return (
+    <header className="flex min-h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75 max-lg:flex-wrap max-lg:gap-y-1 max-lg:py-1.5">
+      <h1 className="truncate font-read text-base font-semibold text-base-content">{lecture.title}</h1>
+      <span className="whitespace-nowrap">
+        Slide {index + 1} of {lecture.slides.length}
+      </span>
+      <fieldset className="flex items-center gap-3" aria-label="How to record">
+        {[false, true].map((how) => (
+          <label key={String(how)} className="flex items-center gap-1.5 whitespace-nowrap">
+            <input
+              type="radio"
+              name="how"
+              className="radio radio-xs border-edge"
+              checked={(through ?? false) === how}
+              disabled={underWay || through === null}
+              onChange={() => onThrough(how)}
+            />
+            {how ? 'Straight through' : 'Slide by slide'}
+          </label>
+        ))}
+      </fieldset>
+      <label className="flex items-center gap-1.5 whitespace-nowrap max-lg:hidden">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs border-edge"
+          checked={countdown > 0}
+          onChange={({ target }) => onCountdown(target.checked ? 3 : 0)}
+        />
+        count 3, 2, 1
+      </label>
+      <div className="ml-auto flex items-center gap-5">
+        <MicrophoneChoice session={session} />
+        <Link to={`/lectures/${lecture.id}`} className="flex items-center gap-1.5 whitespace-nowrap hover:text-base-content">
+          To the sheet {!underWay && session.state !== 'counting' && <Key>Esc</Key>}
+        </Link>
+      </div>
+    </header>
+  )
+}

@@ -1,0 +1,78 @@
+/** The slide that is spoken to, what is happening over it, its takes, and the slide after it. */
+import type { Lecture } from '#core/model/lecture.ts'
+import { pictureUrl, thumbnailUrl } from '#web/data/api.ts'
+import { TakeList } from '#web/lecture-ui/take-list.tsx'
+import { isUnderWay } from '#web/recorder/recording-session.ts'
+import type { BoothActs } from './use-booth-acts.ts'
+import type { PositionInDeck } from './use-position-in-deck.ts'
+import type { SessionView } from './use-recording-session.ts'
+
+/** What is happening, in large words over the slide. */
+function Banner({ session }: { session: SessionView }) {
+  const words =
+    session.state === 'counting'
+      ? String(session.count)
+      : session.state === 'paused'
+        ? 'Resting'
+        : session.state === 'going back'
+          ? 'Listen, then go on'
+          : null
+  if (words === null) return null
+  return (
+    <div role="status" className="pointer-events-none absolute inset-0 flex items-center justify-center bg-black/55">
+      <span className="rounded-lg bg-base-200 px-8 py-4 font-read text-4xl font-semibold">{words}</span>
+    </div>
+  )
+}
+
+interface SlideViewProps {
+  lecture: Lecture
+  session: SessionView
+  position: PositionInDeck
+  acts: BoothActs
+  /** One sentence is said again: nothing goes on to another slide. */
+  staysHere: boolean
+}
+
+export function SlideView({ lecture, session, position, acts, staysHere }: SlideViewProps) {
+  const { slide, step, next } = position
+  const picture = slide.steps[step]!
+  return (
+    <div className="grid min-h-0 grid-rows-[auto_minmax(6rem,1fr)] gap-3">
+      <div className="relative">
+        <img
+          src={pictureUrl(picture.picture)}
+          alt={slide.altText}
+          width={picture.width}
+          height={picture.height}
+          className="h-auto w-full rounded bg-black"
+        />
+        <Banner session={session} />
+        {slide.steps.length > 1 && (
+          <p className="absolute right-0 bottom-0 rounded-tl bg-base-100/85 px-2 py-0.5 text-sm">
+            Picture {step + 1} of {slide.steps.length}
+          </p>
+        )}
+      </div>
+      <div className="flex min-h-0 gap-4">
+        <div className="min-h-0 grow overflow-auto">
+          <TakeList lecture={lecture} slide={slide} />
+        </div>
+        {next && (
+          <button
+            type="button"
+            disabled={isUnderWay(session.state) && staysHere}
+            onClick={(event) => acts.move(next, event)}
+            className="flex shrink-0 items-start gap-3 rounded text-right text-sm disabled:opacity-50"
+          >
+            <span className="max-w-44">
+              <span className="block text-base-content/75">then</span>
+              <span className="line-clamp-3 font-medium">{next.title || `Slide ${lecture.slides.indexOf(next) + 1}`}</span>
+            </span>
+            <img src={thumbnailUrl(next.steps[0]!.thumbnail)} alt="" width={104} height={58} className="rounded-sm bg-white" />
+          </button>
+        )}
+      </div>
+    </div>
+  )
+}
