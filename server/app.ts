@@ -10,7 +10,7 @@ import { renewCaptions } from './domain/captions/renew-captions.ts'
 import { renewClips } from './domain/takes/renew-clips.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
 import { asUserFacing } from './errors/user-facing-error.ts'
-import { guard } from './http/guard.ts'
+import { guard, headers } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { watchRoutes } from './http/routes/watch.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
@@ -67,6 +67,7 @@ export async function openApp(config: Config, workers?: Workers) {
       if (sentence !== error && sentence.status === 500) console.error(error)
       return c.json({ error: sentence.message, ...sentence.data }, sentence.status)
     })
+    .use(headers)
     .use(guard(config))
     .route('/api', apiRoutes(context, queue, tries))
     .route('/watch', watchRoutes(context, tries))
@@ -78,6 +79,7 @@ export async function openApp(config: Config, workers?: Workers) {
       '/assets/*',
       serveStatic({
         root: config.webFolder,
+        precompressed: true,
         onFound: (_, c) => c.header('cache-control', 'public, max-age=31536000, immutable'),
       }),
     )

@@ -161,6 +161,8 @@ await Promise.all([
     await check('rules of the house', 'tsx', 'tools/check-house.ts')
     await check('kernels are those of their source', 'tsx', 'tools/build-kernels.ts', '--check')
     await check('build of the web side', 'vite', 'build', '--logLevel', 'warn')
+    await check('page of the tables', 'tsx', 'tools/schema-picture.ts', '--check')
+    await check('its files compressed', 'tsx', 'tools/compress-assets.ts')
     await check('build of the folder page', 'tsx', 'tools/build-folder-page.ts')
     await check('build of the server', 'tsx', 'tools/build-server.ts')
   })(),

@@ -126,7 +126,7 @@ ffmpeg([
   'flac',
   '-compression_level',
   '12',
-  join(import.meta.dirname, '../../web/recorder/practice-voice.flac'),
+  join(import.meta.dirname, '../../web/recorder/input/practice-voice.flac'),
 ])
 console.log(`${Object.keys(takes).length} takes, ${readFileSync(join(out, 'take-1a.flac')).length} bytes in the first`)
 rmSync(folder, { recursive: true })

@@ -6,7 +6,7 @@ import type { Findings } from '#core/model/take.ts'
 /** Of the script's letters, how many must have been found for the rest to be believed. */
 const FOUND_LEAST = 0.5
 /**
- * Measured on scripts of two and three sentences (docs/captions-figures.md): the right one is believed in 31 of 36 cases, another one in 2.
+ * Measured on scripts of two and three sentences (docs/figures/captions.md): the right one is believed in 31 of 36 cases, another one in 2.
  */
 const CONFIDENCE_LEAST = 0.45
 /** One sentence that is surely there makes up for others that are not. */
