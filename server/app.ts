@@ -75,14 +75,12 @@ export async function openApp(config: Config, workers?: Workers) {
       // a closed link is 404 for every reader, while people see the page that says so
       return c.html(await page(), (await isOpen(db.read, c.req.param('token'))) ? 200 : 404)
     })
-    .use(
-      '/assets/*',
-      serveStatic({
-        root: config.webFolder,
-        precompressed: true,
-        onFound: (_, c) => c.header('cache-control', 'public, max-age=31536000, immutable'),
-      }),
-    )
+    .use('/assets/*', async (c, next) => {
+      await next()
+      // named by their content: what is under a name never changes
+      if (c.res.ok) c.header('cache-control', 'public, max-age=31536000, immutable')
+    })
+    .use('/assets/*', serveStatic({ root: config.webFolder, precompressed: true }))
     .use('/*', serveStatic({ root: config.webFolder, index: 'none' }))
     .get('*', async (c) => c.html(await page()))
 

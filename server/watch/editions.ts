@@ -1,5 +1,5 @@
 /** Editions as their author sees them. */
-import { and, desc, eq, inArray, isNull } from 'drizzle-orm'
+import { and, count, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
@@ -30,6 +30,16 @@ export async function readEditions(db: Tables, lectureId: string) {
     settings: manifest.settings ?? null,
     files: named.filter((file) => file.editionId === id).map(({ name, bytes }) => ({ name, bytes })),
   }))
+}
+
+/** How many editions each lecture has that are not deleted. */
+export async function countEditions(db: Tables): Promise<Map<string, number>> {
+  const rows = await db
+    .select({ lectureId: editions.lectureId, count: count() })
+    .from(editions)
+    .where(isNull(editions.deletedAt))
+    .groupBy(editions.lectureId)
+  return new Map(rows.map((row) => [row.lectureId, row.count]))
 }
 
 /** Takes an edition away, or brings it back. @returns id of its lecture */

@@ -1,22 +1,16 @@
 /** All captions of the lecture as a reading text: edited as text, checked, in several languages, in and out as files. */
-import { CircleAlert, MessageSquarePlus } from 'lucide-react'
-import { type KeyboardEvent, lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react'
+import { CircleAlert } from 'lucide-react'
+import { lazy, Suspense, useMemo, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
-import { toast } from 'sonner'
 import { type CueFinding, checkCues } from '#core/captions/checks/check-cues.ts'
-import * as edits from '#core/captions/edit/edit-cues.ts'
-import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
-import { cuesOnLecture, placeCues, speechOnLecture } from '#core/captions/tracks/place-cues.ts'
+import { cuesOnLecture, speechOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
-import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
+import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
-import { editOrTell } from '#web/data/history.ts'
 import { isActive } from '#web/data/job-state.ts'
-import { useAppDispatch } from '#web/data/store.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
 import { player, usePlayer } from '#web/playback/player.ts'
@@ -26,44 +20,18 @@ import { TopBar } from '#web/shell/top-bar.tsx'
 import { AttachDialog } from './attach/attach-dialog.tsx'
 import { NewTrackDialog } from './attach/new-track-dialog.tsx'
 import { useAttachCaptions } from './attach/use-attach-captions.ts'
+import { CaptionSettings } from './caption-settings.tsx'
 import { CueBench } from './cue-bench.tsx'
 import { FindReplace } from './find-replace.tsx'
-import { KEYS, type KeyName, keyOf } from './keys.ts'
 import { SlideCaptions } from './slide-captions.tsx'
 import { Tracks } from './tracks.tsx'
-import { cuesOfSlide, useCaptionEdits } from './use-caption-edits.ts'
+import { useCaptionEdits } from './use-caption-edits.ts'
+import { goToCue, useCueActs } from './use-cue-acts.ts'
 
 const SpeedChart = lazy(async () => ({ default: (await import('./speed-chart.tsx')).SpeedChart }))
 
-const NUDGE_S = 0.1
-const NOTE_S = 2.5
-
-const fieldOf = (cueId: string) => document.querySelector<HTMLTextAreaElement>(`#cue-${CSS.escape(cueId)} textarea`)
-
-function goTo(cueId: string) {
-  const row = document.getElementById(`cue-${cueId}`)
-  row?.scrollIntoView({ block: 'center' })
-  ;(fieldOf(cueId) ?? row?.querySelector('button'))?.focus({ preventScroll: true })
-}
-
-function CaptionEditor({
-  lecture,
-  track,
-  translation,
-}: {
-  lecture: Lecture
-  track: CaptionTrack
-  translation: CaptionTrack | null
-}) {
-  const dispatch = useAppDispatch()
-  const { data: jobs = [] } = api.useJobsQuery()
-  const { data: recogniser } = api.useRecogniserQuery()
-  const edit = useCaptionEdits(lecture, track)
-  const { playing } = usePlayer()
-  const [chosenId, setChosenId] = useState<string | null>(null)
-  const [heardId, setHeardId] = useState<string | null>(null)
-  const [looping, setLooping] = useState(false)
-  const [toScript, setToScript] = useState(true)
+/** What is seen of a track on the lecture's clock, what is read of it here, and what is to be checked in that. */
+function useChecked(lecture: Lecture, track: CaptionTrack, translation: CaptionTrack | null) {
   const shown = useMemo(() => cuesOnLecture(lecture, track.cues), [lecture, track])
   const seen = useMemo(() => new Map(shown.map((cue) => [cue.id, cue])), [shown])
   /** In the language that is written here. */
@@ -76,8 +44,37 @@ function CaptionEditor({
     return byCue
   }, [listed])
   const toCheck = [...findings.keys(), ...waiting.map((cue) => cue.id)]
+  return { shown, seen, read, findings, toCheck }
+}
+
+function CaptionEditor({
+  lecture,
+  track,
+  translation,
+}: {
+  lecture: Lecture
+  track: CaptionTrack
+  translation: CaptionTrack | null
+}) {
+  const { data: jobs = [] } = api.useJobsQuery()
+  const edit = useCaptionEdits(lecture, track)
+  const { playing } = usePlayer()
+  const [chosenId, setChosenId] = useState<string | null>(null)
+  const [heardId, setHeardId] = useState<string | null>(null)
+  const [looping, setLooping] = useState(false)
+  const [toScript, setToScript] = useState(true)
+  const { shown, seen, read, findings, toCheck } = useChecked(lecture, track, translation)
   const ownTrack = translation === null
   const chosen = track.cues.find((cue) => cue.id === chosenId) ?? null
+
+  const { stretchOf, hear, split, onKey, addNote } = useCueActs({
+    lecture,
+    track,
+    edit,
+    seen,
+    looping,
+    onChoose: setChosenId,
+  })
 
   usePlayhead((now) => {
     const cue = shown.find((c) => now >= c.start && now < c.end)
@@ -85,87 +82,13 @@ function CaptionEditor({
     const loop = looping && playing && chosenId ? stretchOf(chosenId) : null
     if (loop && (now >= loop.end || now < loop.start - 1)) player.seek(loop.start)
   })
-  /** On the lecture's clock, also of captions that say nothing yet. */
-  const stretchOf = (cueId: string) => {
-    const known = seen.get(cueId)
-    const cue = track.cues.find((c) => c.id === cueId)
-    return known ?? (cue && (cuesOnLecture(lecture, [{ ...cue, text: '…' }])[0] ?? null)) ?? null
-  }
-  const hear = (cueId: string) => {
-    const stretch = stretchOf(cueId)
-    if (stretch) player.play(stretch.start)
-  }
-  const step = (cue: StoredCue, by: 1 | -1) => {
-    const order = lecture.slides.flatMap((slide) => cuesOfSlide(track, slide.id)).filter((c) => fieldOf(c.id))
-    const next = order[order.findIndex((c) => c.id === cue.id) + by]
-    if (!next) return
-    goTo(next.id)
-    if (looping) hear(next.id)
-  }
-  const split = (cue: StoredCue) => {
-    const field = fieldOf(cue.id)
-    // the text as it is saved: what was typed a moment ago is on its way
-    if (field)
-      edit.change(cue.slideId, 'dividing a caption', (cues) =>
-        edits.split(edits.setText(cues, cue.id, field.value), cue.id, field.selectionStart, crypto.randomUUID()),
-      )
-  }
-  const nudge = (cue: StoredCue, edge: 'start' | 'end', by: number) => {
-    const take = lecture.slides.flatMap((s) => s.takes).find((t) => t.id === cue.takeId)
-    const most = take ? toSeconds(take.samples) : 3600
-    edit.change(cue.slideId, 'time of a caption', (cues) => edits.nudge(cues, cue.id, edge, by, most))
-  }
-  const acts: Record<KeyName, (cue: StoredCue) => void> = {
-    split,
-    join: (cue) => edit.change(cue.slideId, 'joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines)),
-    hear: (cue) => (playing ? player.pause() : hear(cue.id)),
-    back: () => player.seek(player.position() - 2),
-    next: (cue) => step(cue, 1),
-    before: (cue) => step(cue, -1),
-    earlier: (cue) => nudge(cue, 'start', -NUDGE_S),
-    later: (cue) => nudge(cue, 'start', NUDGE_S),
-    shorter: (cue) => nudge(cue, 'end', -NUDGE_S),
-    longer: (cue) => nudge(cue, 'end', NUDGE_S),
-  }
-  const latest = useRef(acts)
-  latest.current = acts
-  const onKey = useCallback((event: KeyboardEvent<HTMLTextAreaElement>, cue: StoredCue) => {
-    const key = keyOf(event)
-    if (!key) return
-    event.preventDefault()
-    latest.current[key](cue)
-  }, [])
-  const addNote = () => {
-    const now = player.position()
-    const { placed, problems } = placeCues(lecture, [
-      { start: now, end: now + NOTE_S, text: '[sound]', markup: null, settings: '', line: 1 },
-    ])
-    const [note] = placed
-    if (!note) {
-      toast(problems[0]?.message.replace('so it was left out', 'so no caption can be put here') ?? 'No caption can be put here.')
-      return
-    }
-    const id = crypto.randomUUID()
-    edit.change(note.slideId, 'adding a caption', (cues) => edits.add(cues, { ...note, id }))
-    setChosenId(id)
-    requestAnimationFrame(() => goTo(id))
-  }
   const nextToCheck = () => {
     const at = chosenId ? toCheck.indexOf(chosenId) : -1
     const id = toCheck[(at + 1) % toCheck.length]
     if (!id) return
     setChosenId(id)
-    goTo(id)
+    goToCue(id)
   }
-  const lineCharacters = (value: number) =>
-    void dispatch(
-      editOrTell({
-        lectureId: lecture.id,
-        label: 'length of caption lines',
-        forth: [{ kind: 'lecture', change: { lineCharacters: value } }],
-        back: [{ kind: 'lecture', change: { lineCharacters: lecture.lineCharacters } }],
-      }),
-    )
   return (
     <>
       <div className="min-w-0">
@@ -174,7 +97,7 @@ function CaptionEditor({
           .map((job) => (
             <JobProgress key={job.id} job={job} />
           ))}
-        <FindReplace key={track.id} track={translation ?? track} edit={edit} onFound={goTo} />
+        <FindReplace key={track.id} track={translation ?? track} edit={edit} onFound={goToCue} />
         <div className="mt-3 flex items-center justify-between gap-4 text-sm text-base-content/75">
           <p>{read.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
           <button
@@ -188,7 +111,7 @@ function CaptionEditor({
         </div>
         {read.length > 0 && (
           <Suspense fallback={<div className="h-16" />}>
-            <SpeedChart cues={read} onChoose={goTo} />
+            <SpeedChart cues={read} onChoose={goToCue} />
           </Suspense>
         )}
         {lecture.slides
@@ -235,57 +158,13 @@ function CaptionEditor({
           )}
         </section>
         {ownTrack && (
-          <section aria-label="How captions are made" className="grid gap-2 text-sm">
-            {track.origin === 'script' && (
-              <>
-                <label className="flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-xs border-edge"
-                    checked={toScript}
-                    onChange={({ target }) => setToScript(target.checked)}
-                  />
-                  words changed here change the script too
-                </label>
-                <label className="flex items-center gap-2">
-                  Characters a line
-                  <select
-                    className="select select-xs w-16 border-edge bg-base-100"
-                    value={lecture.lineCharacters}
-                    onChange={({ target }) => lineCharacters(Number(target.value))}
-                  >
-                    {Array.from({ length: LINE_CHARACTERS.most - LINE_CHARACTERS.least + 1 }, (_, i) => (
-                      <option key={i} value={LINE_CHARACTERS.least + i}>
-                        {LINE_CHARACTERS.least + i}
-                      </option>
-                    ))}
-                  </select>
-                </label>
-              </>
-            )}
-            <button type="button" className="btn btn-sm w-fit border-edge" onClick={addNote}>
-              <MessageSquarePlus size={15} aria-hidden /> Add a caption at the playhead
-            </button>
-            {recogniser && !recogniser.installed && (
-              <p className="text-base-content/75">
-                No speech recogniser ships with Tidy Lectern; an administrator can add one. Without it, slides without a script
-                are typed by ear.
-              </p>
-            )}
-            <details className="text-base-content/75">
-              <summary className="cursor-pointer">Keys while typing</summary>
-              <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3">
-                {Object.values(KEYS).map((key) => (
-                  <div key={key.shown} className="contents">
-                    <dt>
-                      <kbd className="kbd kbd-xs">{key.shown}</kbd>
-                    </dt>
-                    <dd>{key.does}</dd>
-                  </div>
-                ))}
-              </dl>
-            </details>
-          </section>
+          <CaptionSettings
+            lecture={lecture}
+            isScript={track.origin === 'script'}
+            toScript={toScript}
+            onToScript={setToScript}
+            onAdd={addNote}
+          />
         )}
       </div>
     </>

@@ -29,6 +29,81 @@ interface CueBenchProps {
   onSplit: () => void
 }
 
+/** What can be done with a caption of one's own track. */
+function CueTools({
+  lecture,
+  track,
+  cue,
+  edit,
+  isLast,
+  onSplit,
+}: Pick<CueBenchProps, 'lecture' | 'track' | 'cue' | 'edit' | 'onSplit'> & { isLast: boolean }) {
+  const slide = lecture.slides.find((s) => s.id === cue.slideId)!
+  const change = (label: string, act: (cues: StoredCue[]) => StoredCue[]) => edit.change(slide.id, label, act)
+  const byHand = cue.manualEdit !== null && cue.scriptText !== ''
+  return (
+    <>
+      <div className="flex flex-wrap gap-2">
+        <button
+          type="button"
+          className="btn btn-sm border-edge"
+          onClick={onSplit}
+          title={`Where the cursor stands: ${KEYS.split.shown}`}
+        >
+          <Scissors size={14} aria-hidden /> Divide at the cursor
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm border-edge"
+          disabled={isLast}
+          title={KEYS.join.shown}
+          onClick={() => change('joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines))}
+        >
+          <Link2 size={14} aria-hidden /> Join with the next
+        </button>
+        {cue.text !== '' && (
+          <button
+            type="button"
+            className="btn btn-sm border-edge"
+            onClick={() => change('leaving out a caption', (cues) => edits.remove(cues, cue.id))}
+          >
+            <Trash2 size={14} aria-hidden /> {cue.scriptText ? 'Leave it out' : 'Remove it'}
+          </button>
+        )}
+        {keptTake(slide) !== null && edits.sentenceOf(cuesOfSlide(track, slide.id), cue.id) && (
+          <Link className="btn btn-sm border-edge" to={`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${cue.id}`}>
+            <Mic size={14} aria-hidden /> Say the sentence again
+          </Link>
+        )}
+        {byHand && (
+          <button
+            type="button"
+            className="btn btn-sm border-edge"
+            title={cue.scriptText}
+            onClick={() => change('giving a caption back to the script', (cues) => edits.followScript(cues, cue.id))}
+          >
+            <RotateCcw size={14} aria-hidden /> As the script has it
+          </button>
+        )}
+      </div>
+      <label className="flex items-center gap-2">
+        Who speaks
+        <input
+          key={cue.id}
+          className="input input-sm w-40 border-edge bg-base-100"
+          placeholder="nobody named"
+          defaultValue={(cue.markup && speakerOf(cue.markup)) ?? ''}
+          onBlur={({ target }) => {
+            const named = (cue.markup && speakerOf(cue.markup)) ?? ''
+            if (target.value.trim() !== named)
+              change('speaker of a caption', (cues) => edits.setSpeaker(cues, cue.id, target.value))
+          }}
+        />
+      </label>
+    </>
+  )
+}
+
 export function CueBench({ lecture, track, cue, seen, findings, edit, looping, onLoop, onSplit }: CueBenchProps) {
   const slide = lecture.slides.find((s) => s.id === cue.slideId)!
   const number = lecture.slides.indexOf(slide) + 1
@@ -38,7 +113,6 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
   const most = take ? toSeconds(take.samples) : 3600
   const change = (label: string, act: (cues: StoredCue[]) => StoredCue[]) => edit.change(slide.id, label, act)
   const ownTrack = track.origin !== 'translation'
-  const byHand = cue.manualEdit !== null && cue.scriptText !== ''
   return (
     <div className="grid gap-3 text-sm">
       <div className="flex items-start gap-3">
@@ -105,67 +179,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
           )}
         </p>
       ))}
-      {ownTrack && (
-        <>
-          <div className="flex flex-wrap gap-2">
-            <button
-              type="button"
-              className="btn btn-sm border-edge"
-              onClick={onSplit}
-              title={`Where the cursor stands: ${KEYS.split.shown}`}
-            >
-              <Scissors size={14} aria-hidden /> Divide at the cursor
-            </button>
-            <button
-              type="button"
-              className="btn btn-sm border-edge"
-              disabled={isLast}
-              title={KEYS.join.shown}
-              onClick={() => change('joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines))}
-            >
-              <Link2 size={14} aria-hidden /> Join with the next
-            </button>
-            {cue.text !== '' && (
-              <button
-                type="button"
-                className="btn btn-sm border-edge"
-                onClick={() => change('leaving out a caption', (cues) => edits.remove(cues, cue.id))}
-              >
-                <Trash2 size={14} aria-hidden /> {cue.scriptText ? 'Leave it out' : 'Remove it'}
-              </button>
-            )}
-            {keptTake(slide) !== null && edits.sentenceOf(cuesOfSlide(track, slide.id), cue.id) && (
-              <Link className="btn btn-sm border-edge" to={`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${cue.id}`}>
-                <Mic size={14} aria-hidden /> Say the sentence again
-              </Link>
-            )}
-            {byHand && (
-              <button
-                type="button"
-                className="btn btn-sm border-edge"
-                title={cue.scriptText}
-                onClick={() => change('giving a caption back to the script', (cues) => edits.followScript(cues, cue.id))}
-              >
-                <RotateCcw size={14} aria-hidden /> As the script has it
-              </button>
-            )}
-          </div>
-          <label className="flex items-center gap-2">
-            Who speaks
-            <input
-              key={cue.id}
-              className="input input-sm w-40 border-edge bg-base-100"
-              placeholder="nobody named"
-              defaultValue={(cue.markup && speakerOf(cue.markup)) ?? ''}
-              onBlur={({ target }) => {
-                const named = (cue.markup && speakerOf(cue.markup)) ?? ''
-                if (target.value.trim() !== named)
-                  change('speaker of a caption', (cues) => edits.setSpeaker(cues, cue.id, target.value))
-              }}
-            />
-          </label>
-        </>
-      )}
+      {ownTrack && <CueTools lecture={lecture} track={track} cue={cue} edit={edit} isLast={isLast} onSplit={onSplit} />}
       {keptTake(slide)?.id !== cue.takeId && (
         <p className="text-base-content/75">It belongs to a recording that is not heard now.</p>
       )}

@@ -36,12 +36,66 @@ interface SlideCaptionsProps {
   onKey: (event: KeyboardEvent<HTMLTextAreaElement>, cue: StoredCue) => void
 }
 
-export function SlideCaptions(props: SlideCaptionsProps) {
-  const { lecture, slide, track, translation, seen, findings, chosenId, heardId, toScript, edit, onChoose, onKey } = props
-  const dispatch = useAppDispatch()
+/** What can be done about a slide that has no captions. */
+function NoCaptions({
+  lecture,
+  slide,
+  canType,
+  isScript,
+  onByEar,
+}: {
+  lecture: Lecture
+  slide: Slide
+  canType: boolean
+  isScript: boolean
+  onByEar: () => void
+}) {
   const { data: recogniser } = api.useRecogniserQuery()
   const [recognise] = api.useRecogniseMutation()
   const whenEnded = useJobEnd()
+  const take = keptTake(slide)
+  return (
+    <p className="flex flex-wrap items-center gap-2 border-b border-base-300 pb-2 text-base-content/75">
+      No captions here.
+      {canType ? (
+        <>
+          <button type="button" className="btn btn-sm border-edge" onClick={onByEar}>
+            <AudioLines size={15} aria-hidden /> Type them by ear
+          </button>
+          {recogniser?.installed && isScript && (
+            <button
+              type="button"
+              className="btn btn-sm border-edge"
+              onClick={() =>
+                recognise(slide.id)
+                  .unwrap()
+                  .then((job) => whenEnded(job, () => {}))
+                  .catch((error) => toast.error(sentenceOf(error)))
+              }
+            >
+              <Ear size={15} aria-hidden /> Let the recogniser write them
+            </button>
+          )}
+          <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
+            {slide.script.trim() ? 'See the script' : 'Or write the script, and they time themselves'}
+          </Link>
+        </>
+      ) : (
+        <Link
+          className="link flex items-center gap-1"
+          to={`/lectures/${lecture.id}/${take ? `slides/${slide.id}` : `booth?slide=${slide.id}`}`}
+        >
+          <Mic size={14} aria-hidden /> {slide.script.trim() || take ? 'Record the slide' : 'Write its script and record it'}, and
+          they make themselves
+        </Link>
+      )}
+    </p>
+  )
+}
+
+export function SlideCaptions(props: SlideCaptionsProps) {
+  const { lecture, slide, track, translation, seen, findings, chosenId, heardId, toScript, edit, onChoose, onKey } = props
+  const dispatch = useAppDispatch()
   const number = lecture.slides.indexOf(slide) + 1
   const take = keptTake(slide)
   // captions of recordings that are not heard now wait out of sight
@@ -105,41 +159,13 @@ export function SlideCaptions(props: SlideCaptionsProps) {
         </span>
       </div>
       {own.length === 0 && (
-        <p className="flex flex-wrap items-center gap-2 border-b border-base-300 pb-2 text-base-content/75">
-          No captions here.
-          {take && heardSpeech.length > 0 && ownTrack ? (
-            <>
-              <button type="button" className="btn btn-sm border-edge" onClick={byEar}>
-                <AudioLines size={15} aria-hidden /> Type them by ear
-              </button>
-              {recogniser?.installed && track.origin === 'script' && (
-                <button
-                  type="button"
-                  className="btn btn-sm border-edge"
-                  onClick={() =>
-                    recognise(slide.id)
-                      .unwrap()
-                      .then((job) => whenEnded(job, () => {}))
-                      .catch((error) => toast.error(sentenceOf(error)))
-                  }
-                >
-                  <Ear size={15} aria-hidden /> Let the recogniser write them
-                </button>
-              )}
-              <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
-                {slide.script.trim() ? 'See the script' : 'Or write the script, and they time themselves'}
-              </Link>
-            </>
-          ) : (
-            <Link
-              className="link flex items-center gap-1"
-              to={`/lectures/${lecture.id}/${take ? `slides/${slide.id}` : `booth?slide=${slide.id}`}`}
-            >
-              <Mic size={14} aria-hidden /> {slide.script.trim() || take ? 'Record the slide' : 'Write its script and record it'},
-              and they make themselves
-            </Link>
-          )}
-        </p>
+        <NoCaptions
+          lecture={lecture}
+          slide={slide}
+          canType={take !== null && heardSpeech.length > 0 && ownTrack}
+          isScript={track.origin === 'script'}
+          onByEar={byEar}
+        />
       )}
       <ol>
         {own.map((cue) => (

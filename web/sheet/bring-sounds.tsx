@@ -14,14 +14,98 @@ const UNDER_ALL = 'under the voice'
 
 const WHY = { number: 'by its number', title: 'by its title', order: 'by order', none: '' }
 
-export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; files: File[]; onClose: () => void }) {
-  const dialog = useRef<HTMLDialogElement>(null)
+/** Sends sounds on their way. @param onDone told when all of them are */
+function useBringing(lecture: Lecture, onDone: () => void) {
   const navigate = useNavigate()
   const [addSound] = api.useAddSoundMutation()
   const [addRecording] = api.useAddRecordingMutation()
   const [addBed] = api.useAddBedMutation()
   const whenEnded = useJobEnd()
   const [sending, setSending] = useState(false)
+  async function bring(work: () => Promise<void>) {
+    setSending(true)
+    try {
+      await work()
+      onDone()
+    } catch (error) {
+      toast.error(sentenceOf(error), { duration: 12_000 })
+    } finally {
+      setSending(false)
+    }
+  }
+  const toSlides = (files: readonly File[], chosen: readonly (string | null)[]) =>
+    bring(async () => {
+      for (const [i, slideId] of chosen.entries()) {
+        if (slideId === null) continue
+        if (slideId === UNDER_ALL) await layUnder(files[i]!)
+        else whenEnded(await addSound({ slideId, file: files[i]! }).unwrap(), () => {})
+      }
+      const count = chosen.filter((id) => id !== null && id !== UNDER_ALL).length
+      if (count === 0) return
+      toast(
+        `${plural(count, 'sound file')} on the way to ${count === 1 ? 'its slide' : 'their slides'}; each is tidied like a recording.`,
+      )
+    })
+  const asRecording = (file: File) =>
+    bring(async () => {
+      const job = await addRecording({ id: lecture.id, file }).unwrap()
+      void navigate(`/lectures/${lecture.id}/divide`)
+      whenEnded(job, () => {})
+    })
+  const layUnder = async (file: File) => {
+    const [first, last] = [lecture.slides[0]!, lecture.slides.at(-1)!]
+    const job = await addBed({ id: lecture.id, file, fromSlideId: first.id, toSlideId: last.id }).unwrap()
+    whenEnded(job, () =>
+      toast.success(`“${file.name}” lies under the whole lecture now.`, {
+        action: { label: 'Set it', onClick: () => void navigate(`/lectures/${lecture.id}/sound`) },
+      }),
+    )
+  }
+  const asBed = (file: File) => bring(() => layUnder(file))
+  return { sending, toSlides, asRecording, asBed }
+}
+
+interface SoundRowProps {
+  lecture: Lecture
+  file: File
+  /** The slide it is for; null where it is left out. */
+  chosen: string | null
+  onChoose: (chosen: string | null) => void
+  /** Why it is for that slide, or for none. */
+  why: string
+}
+
+function SoundRow({ lecture, file, chosen, onChoose, why }: SoundRowProps) {
+  return (
+    <tr className="border-t border-base-300">
+      <td className="max-w-56 truncate py-1.5 pr-3" title={file.name}>
+        {file.name}
+      </td>
+      <td className="py-1.5">
+        <select
+          aria-label={`Slide for ${file.name}`}
+          className="select select-sm w-72 border-edge bg-base-100"
+          value={chosen ?? ''}
+          onChange={({ target }) => onChoose(target.value || null)}
+        >
+          <option value="">leave it out</option>
+          <option value={UNDER_ALL}>under the voice, on all slides (music)</option>
+          {lecture.slides.map((slide, n) => (
+            <option key={slide.id} value={slide.id}>
+              {n + 1}. {slide.title || 'Without a title'}
+              {keptTake(slide) ? ' (has a recording)' : ''}
+            </option>
+          ))}
+        </select>
+      </td>
+      <td className="py-1.5 pl-2 whitespace-nowrap text-base-content/75">{why}</td>
+    </tr>
+  )
+}
+
+export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; files: File[]; onClose: () => void }) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  const { sending, toSlides, asRecording, asBed } = useBringing(lecture, () => dialog.current?.close())
   const matched = useMemo(
     () =>
       matchSounds(
@@ -39,6 +123,13 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
   const count = chosen.filter((id) => id !== null && id !== UNDER_ALL).length
   const under = chosen.filter((id) => id === UNDER_ALL).length
   const [single] = files.length === 1 ? files : []
+  const whyOf = (i: number): string => {
+    const [slideId, match] = [chosen[i], matched[i]!]
+    if (slideId === UNDER_ALL) return 'background music'
+    if (!slideId) return match.slide === null ? 'no slide has its number' : ''
+    if (twice.has(slideId)) return 'chosen twice'
+    return slideId === lecture.slides[match.slide ?? -1]?.id ? WHY[match.why] : ''
+  }
 
   const bringWords = single
     ? under > 0
@@ -47,46 +138,6 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
     : [count > 0 && `Put ${count} on their slides`, under > 0 && `${count > 0 ? 'and ' : 'Put '}${under} under the voice`]
         .filter(Boolean)
         .join(', ') || 'Put them on their slides'
-
-  async function bring(work: () => Promise<void>) {
-    setSending(true)
-    try {
-      await work()
-      dialog.current?.close()
-    } catch (error) {
-      toast.error(sentenceOf(error), { duration: 12_000 })
-    } finally {
-      setSending(false)
-    }
-  }
-  const toSlides = () =>
-    bring(async () => {
-      for (const [i, slideId] of chosen.entries()) {
-        if (slideId === null) continue
-        if (slideId === UNDER_ALL) await layUnder(files[i]!)
-        else whenEnded(await addSound({ slideId, file: files[i]! }).unwrap(), () => {})
-      }
-      if (count === 0) return
-      toast(
-        `${plural(count, 'sound file')} on the way to ${count === 1 ? 'its slide' : 'their slides'}; each is tidied like a recording.`,
-      )
-    })
-  const asRecording = () =>
-    bring(async () => {
-      const job = await addRecording({ id: lecture.id, file: single! }).unwrap()
-      void navigate(`/lectures/${lecture.id}/divide`)
-      whenEnded(job, () => {})
-    })
-  const layUnder = async (file: File) => {
-    const [first, last] = [lecture.slides[0]!, lecture.slides.at(-1)!]
-    const job = await addBed({ id: lecture.id, file, fromSlideId: first.id, toSlideId: last.id }).unwrap()
-    whenEnded(job, () =>
-      toast.success(`“${file.name}” lies under the whole lecture now.`, {
-        action: { label: 'Set it', onClick: () => void navigate(`/lectures/${lecture.id}/sound`) },
-      }),
-    )
-  }
-  const asBed = () => bring(() => layUnder(single!))
 
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="sounds-title" onClose={onClose}>
@@ -100,37 +151,14 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
         <table className="w-full text-sm">
           <tbody>
             {files.map((file, i) => (
-              <tr key={file.name} className="border-t border-base-300">
-                <td className="max-w-56 truncate py-1.5 pr-3" title={file.name}>
-                  {file.name}
-                </td>
-                <td className="py-1.5">
-                  <select
-                    aria-label={`Slide for ${file.name}`}
-                    className="select select-sm w-72 border-edge bg-base-100"
-                    value={chosen[i] ?? ''}
-                    onChange={({ target }) => setChosen(chosen.map((id, at) => (at === i ? target.value || null : id)))}
-                  >
-                    <option value="">leave it out</option>
-                    <option value={UNDER_ALL}>under the voice, on all slides (music)</option>
-                    {lecture.slides.map((slide, n) => (
-                      <option key={slide.id} value={slide.id}>
-                        {n + 1}. {slide.title || 'Without a title'}
-                        {keptTake(slide) ? ' (has a recording)' : ''}
-                      </option>
-                    ))}
-                  </select>
-                </td>
-                <td className="py-1.5 pl-2 whitespace-nowrap text-base-content/75">
-                  {chosen[i] === UNDER_ALL
-                    ? 'background music'
-                    : chosen[i] === null
-                      ? matched[i]!.slide === null && 'no slide has its number'
-                      : twice.has(chosen[i]!)
-                        ? 'chosen twice'
-                        : chosen[i] === lecture.slides[matched[i]!.slide ?? -1]?.id && WHY[matched[i]!.why]}
-                </td>
-              </tr>
+              <SoundRow
+                key={file.name}
+                lecture={lecture}
+                file={file}
+                chosen={chosen[i]!}
+                onChoose={(id) => setChosen(chosen.map((before, at) => (at === i ? id : before)))}
+                why={whyOf(i)}
+              />
             ))}
           </tbody>
         </table>
@@ -139,17 +167,22 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
             type="button"
             className="btn btn-sm btn-primary"
             disabled={sending || count + under === 0}
-            onClick={() => void toSlides()}
+            onClick={() => void toSlides(files, chosen)}
           >
             {bringWords}
           </button>
           {single && (
             <>
-              <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asRecording()}>
+              <button
+                type="button"
+                className="btn btn-sm border-edge"
+                disabled={sending}
+                onClick={() => void asRecording(single)}
+              >
                 Divide it over the slides
               </button>
               {under === 0 && (
-                <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asBed()}>
+                <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asBed(single)}>
                   Play it under the slides
                 </button>
               )}

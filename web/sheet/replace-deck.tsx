@@ -6,9 +6,9 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { plural } from '#web/components/format.ts'
 import { api, sentenceOf, thumbnailUrl } from '#web/data/api.ts'
-import type { Command } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { replaceCommands } from './replace-commands.ts'
 
 interface ReplaceDeckProps {
   lecture: Lecture
@@ -78,43 +78,11 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
   const perform = async () => {
     try {
       const made = await takeOver({ id, changed: [...changed], added: [...added] }).unwrap()
-      const deletion = (ids: readonly string[], deleted: boolean) =>
-        ids.map((id): Command => ({ kind: 'slide-deleted', id, deleted }))
-      const pictures = (arranged: { id: string; steps: string[] }[]): Command[] =>
-        arranged.length > 0 ? [{ kind: 'steps', slides: arranged.map((a) => ({ ...a, deleted: false })) }] : []
-      const gone = [...removed]
-      const retitled = replaced.changed.filter(({ slideId, newTitle }) => changed.has(slideId) && newTitle !== null)
-      const title = (id: string, text: string): Command => ({ kind: 'slide', id, change: { title: text } })
-      // the new slides stand behind those that they come after
-      const order = [...(replaced.order ?? [])]
-      for (const [i, { afterSlideId }] of replaced.added
-        .filter(({ page }) => added.has(page))
-        .toReversed()
-        .entries())
-        order.splice(afterSlideId === null ? 0 : order.indexOf(afterSlideId) + 1, 0, made.slideIds.at(-1 - i)!)
-      const inOrder = (ids: readonly string[]): Command[] => (reordered ? [{ kind: 'order', order: [...ids] }] : [])
-      await dispatch(
-        editOrTell({
-          lectureId: lecture.id,
-          label: 'the new deck',
-          forth: [
-            ...pictures(made.steps.map(({ slideId, stepId }) => ({ id: slideId, steps: [stepId] }))),
-            ...retitled.map(({ slideId, newTitle }) => title(slideId, newTitle!)),
-            ...deletion(made.slideIds, false),
-            ...deletion(gone, true),
-            ...inOrder(order.filter((id) => !removed.has(id))),
-          ],
-          back: [
-            ...pictures(made.steps.map(({ slideId }) => ({ id: slideId, steps: slideOf(slideId)!.steps.map((s) => s.id) }))),
-            ...retitled.map(({ slideId }) => title(slideId, slideOf(slideId)!.title)),
-            ...deletion(made.slideIds, true),
-            ...deletion(gone, false),
-            ...inOrder(lecture.slides.map((slide) => slide.id)),
-          ],
-        }),
-      )
+      const wanted = { changed, added, removed, reordered }
+      const commands = replaceCommands(lecture, replaced, wanted, made)
+      await dispatch(editOrTell({ lectureId: lecture.id, label: 'the new deck', ...commands }))
       toast.success(
-        `${plural(made.steps.length, 'picture')} replaced, ${reordered ? 'the order taken over, ' : ''} ${plural(made.slideIds.length, 'slide')} added, ${gone.length} taken out. Sound, scripts and captions are as they were.`,
+        `${plural(made.steps.length, 'picture')} replaced, ${reordered ? 'the order taken over, ' : ''} ${plural(made.slideIds.length, 'slide')} added, ${removed.size} taken out. Sound, scripts and captions are as they were.`,
       )
       dialog.current?.close()
     } catch (error) {

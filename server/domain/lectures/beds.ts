@@ -1,6 +1,6 @@
 /** Music and room sound under slides. */
-import { and, asc, eq, isNull } from 'drizzle-orm'
-import { BedSettings, DEFAULT_BED } from '#core/model/bed.ts'
+import { and, asc, eq, isNull, type SQL } from 'drizzle-orm'
+import { type Bed, BedSettings, DEFAULT_BED } from '#core/model/bed.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { beds } from '#server/db/schema.ts'
 import { gone, touch } from './edit.ts'
@@ -8,22 +8,19 @@ import { gone, touch } from './edit.ts'
 /** What one request may change. */
 export const BedChange = BedSettings.partial()
 
-/** @returns the beds of a lecture in the order they were added */
-export async function readBeds(db: Tables, lectureId: string) {
+/** @returns the beds of lectures by their ids, in the order they were added */
+export async function readBeds(db: Tables, ofLectures: SQL): Promise<Map<string, Bed[]>> {
   const rows = await db
     .select()
     .from(beds)
-    .where(and(eq(beds.lectureId, lectureId), isNull(beds.deletedAt)))
+    .where(and(ofLectures, isNull(beds.deletedAt)))
     .orderBy(asc(beds.createdAt))
-  return rows.map(({ settings, id, name, sound, peaks, samples, loudnessLufs }) => ({
-    id,
-    name,
-    sound,
-    peaks,
-    samples,
-    loudnessLufs,
-    ...BedSettings.parse({ ...DEFAULT_BED, ...settings }),
-  }))
+  const byLecture = new Map<string, Bed[]>()
+  for (const { lectureId, settings, id, name, sound, peaks, samples, loudnessLufs } of rows) {
+    const bed = { id, name, sound, peaks, samples, loudnessLufs, ...BedSettings.parse({ ...DEFAULT_BED, ...settings }) }
+    byLecture.set(lectureId, [...(byLecture.get(lectureId) ?? []), bed])
+  }
+  return byLecture
 }
 
 /** Keeps a bed whose sound is in the store already. Doing it again with the same id changes nothing. */

@@ -1,6 +1,6 @@
 /** Lectures out of the database, in the shape of the model. */
 import { createHash } from 'node:crypto'
-import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNull, type SQL } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
@@ -14,7 +14,7 @@ import { TidyUp as TidyUpSchema } from '#core/model/tidy-up.ts'
 import { TimingDefaults } from '#core/model/timing.ts'
 import { NO_TRANSITION } from '#core/model/transition.ts'
 import type { Tables } from '#server/db/database.ts'
-import { captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { beds, captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { isShownSlide, isShownStep, isShownTake } from '#server/db/shown.ts'
 import { translatedCues } from '#server/domain/captions/translations.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -39,18 +39,32 @@ function groupBy<T, K>(rows: readonly T[], key: (row: T) => K): Map<K, T[]> {
   return groups
 }
 
-async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Take[]>> {
+/** Names that fit into one question to the database. */
+const MOST_NAMES = 10_000
+
+/** Clips by what they are made of: the same recording on two slides, or in two lectures, has one clip. */
+async function readClips(db: Tables, keys: readonly string[]) {
+  const found = new Map<string, typeof clips.$inferSelect>()
+  for (let at = 0; at < keys.length; at += MOST_NAMES) {
+    const some = await db
+      .select()
+      .from(clips)
+      .where(inArray(clips.key, keys.slice(at, at + MOST_NAMES)))
+    for (const row of some) found.set(row.key, row)
+  }
+  return found
+}
+
+async function readTakes(db: Tables, ofSlides: SQL): Promise<Map<string, Take[]>> {
   const rows = await db
     .select()
     .from(takes)
     .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
-    .where(and(inArray(takes.slideId, slideIds), isShownTake))
+    .where(and(ofSlides, isShownTake))
     .orderBy(desc(takes.number))
-  // by what they are made of: the same recording on two slides, or in two lectures, has one clip
   const recipes = rows.map((r) => (r.tidyUps ? TidyUpSchema.parse(r.tidyUps.tidyUp) : null))
   const keys = rows.flatMap((r, i) => (r.takes.sound && recipes[i] ? clipKey(r.takes.sound, recipes[i]) : []))
-  const clipRows = await db.select().from(clips).where(inArray(clips.key, keys))
-  const clipByKey = new Map(clipRows.map((row) => [row.key, row]))
+  const clipByKey = await readClips(db, keys)
   const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
     const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
     const { deletedAt: _, alignment, isContinuous: __, sourceRecordingId: ___, chunks: ____, ...take } = row
@@ -71,21 +85,30 @@ async function readTakes(db: Tables, slideIds: string[]): Promise<Map<string, Ta
   )
 }
 
-async function readTracks(db: Tables, lectureId: string): Promise<CaptionTrack[]> {
+async function readTracks(db: Tables, ofLectures: SQL): Promise<Map<string, CaptionTrack[]>> {
   const rows = await db
     .select()
     .from(captionTracks)
-    .where(and(eq(captionTracks.lectureId, lectureId), isNull(captionTracks.deletedAt)))
-  const ids = rows.map((row) => row.id)
-  const all = await db.select().from(cues).where(inArray(cues.trackId, ids)).orderBy(asc(cues.start))
-  const byTrack = groupBy(all, (cue) => cue.trackId)
-  const own = (trackId: string) => (byTrack.get(trackId) ?? []).map(({ trackId: _, ...cue }): StoredCue => cue)
-  const translated = groupBy(await db.select().from(translations).where(inArray(translations.trackId, ids)), (row) => row.trackId)
-  const original = rows.find((row) => row.origin === 'script')
-  return rows.map(({ id, language, label, origin, kind }) => {
-    const list = origin === 'translation' ? translatedCues(original ? own(original.id) : [], translated.get(id) ?? []) : own(id)
-    return { id, language, label, origin, kind, cues: list }
-  })
+    .where(and(ofLectures, isNull(captionTracks.deletedAt)))
+  const own = db
+    .select({ id: captionTracks.id })
+    .from(captionTracks)
+    .where(and(ofLectures, isNull(captionTracks.deletedAt)))
+  const byTrack = groupBy(
+    await db.select().from(cues).where(inArray(cues.trackId, own)).orderBy(asc(cues.start)),
+    (cue) => cue.trackId,
+  )
+  const translated = groupBy(await db.select().from(translations).where(inArray(translations.trackId, own)), (row) => row.trackId)
+  const cuesOf = (trackId: string) => (byTrack.get(trackId) ?? []).map(({ trackId: _, ...cue }): StoredCue => cue)
+  const tracksOf = (ofLecture: typeof rows) => {
+    const original = ofLecture.find((row) => row.origin === 'script')
+    return ofLecture.map(({ id, language, label, origin, kind }): CaptionTrack => {
+      const said =
+        origin === 'translation' ? translatedCues(original ? cuesOf(original.id) : [], translated.get(id) ?? []) : cuesOf(id)
+      return { id, language, label, origin, kind, cues: said }
+    })
+  }
+  return new Map([...groupBy(rows, (row) => row.lectureId)].map(([lectureId, ofLecture]) => [lectureId, tracksOf(ofLecture)]))
 }
 
 /**
@@ -126,16 +149,41 @@ const asStep = ({ id, picture, thumbnail, width, height }: typeof steps.$inferSe
   height,
 })
 
-/**
- * @returns the lecture with its slides in order; deleted slides, takes and tracks are left out
- * @throws UserFacingError (404) when there is none
- */
-export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
-  const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
-  const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
-  const offeredBySlide = groupBy(offeredRows, (row) => row.slideId)
-  const takesBySlide = await readTakes(db, ids)
-  const tracks = await readTracks(db, lectureId)
+/** Lectures of the shelf by id, or all of them, each table read once; what of one cannot be read throws when it is put together. */
+async function readRows(db: Tables, which: SQL | undefined) {
+  const lectureRows = await db
+    .select()
+    .from(lectures)
+    .where(and(which, isNull(lectures.deletedAt)))
+    .orderBy(desc(lectures.updatedAt))
+  const chosen = db
+    .select({ id: lectures.id })
+    .from(lectures)
+    .where(and(which, isNull(lectures.deletedAt)))
+  const slideRows = await db
+    .select()
+    .from(slides)
+    .where(and(inArray(slides.lectureId, chosen), isShownSlide))
+    .orderBy(asc(slides.position))
+  const ofSlides = db
+    .select({ id: slides.id })
+    .from(slides)
+    .where(and(inArray(slides.lectureId, chosen), isShownSlide))
+  const stepRows = await db.select().from(steps).where(inArray(steps.slideId, ofSlides)).orderBy(asc(steps.position))
+  return {
+    lectureRows,
+    slides: groupBy(slideRows, (row) => row.lectureId),
+    steps: groupBy(stepRows, (row) => row.slideId),
+    takes: await readTakes(db, inArray(takes.slideId, ofSlides)),
+    tracks: await readTracks(db, inArray(captionTracks.lectureId, chosen)),
+    beds: await readBeds(db, inArray(beds.lectureId, chosen)),
+  }
+}
+
+type Rows = Awaited<ReturnType<typeof readRows>>
+
+function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
+  const tracks = rows.tracks.get(lecture.id) ?? []
   return {
     id: lecture.id,
     title: lecture.title,
@@ -144,24 +192,42 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
     timing: TimingDefaults.parse(lecture.timing),
     transition: lecture.transition ?? NO_TRANSITION,
     exportSettings: ExportSettings.parse(lecture.exportSettings ?? {}),
-    slides: slideRows.map((row): Slide => {
+    slides: (rows.slides.get(lecture.id) ?? []).map((row): Slide => {
       const { position: _, deletedAt: __, isPlaced: ___, lectureId: ____, ...slide } = row
+      const pictures = rows.steps.get(row.id) ?? []
       return {
         ...slide,
         warnings: slide.warnings ?? [],
-        steps: (stepsBySlide.get(row.id) ?? []).map(asStep),
-        offered: (offeredBySlide.get(row.id) ?? []).map(asStep),
-        takes: takesBySlide.get(row.id) ?? [],
+        steps: pictures.filter((step) => step.isPlaced).map(asStep),
+        offered: pictures.filter((step) => step.offered && !step.isPlaced).map(asStep),
+        takes: rows.takes.get(row.id) ?? [],
       }
     }),
     lineCharacters: lecture.lineCharacters,
     captionTracks: tracks.filter((track) => track.kind !== 'chapters'),
     chapterTracks: tracks.filter((track) => track.kind === 'chapters'),
-    beds: await readBeds(db, lectureId),
+    beds: rows.beds.get(lecture.id) ?? [],
   }
 }
 
-/** @returns ids of all lectures on the shelf, the one worked on last first */
+/**
+ * @returns the lecture with its slides in order; deleted slides, takes and tracks are left out
+ * @throws UserFacingError (404) when there is none
+ */
+export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
+  const rows = await readRows(db, eq(lectures.id, lectureId))
+  const [lecture] = rows.lectureRows
+  if (!lecture) throw new UserFacingError('This lecture is not here any more. Go back to the shelf.', 404)
+  return lectureOf(lecture, rows)
+}
+
+/** @returns all lectures on the shelf, the one worked on last first */
+export async function readLectures(db: Tables): Promise<{ lecture: Lecture; updatedAt: number }[]> {
+  const rows = await readRows(db, undefined)
+  return rows.lectureRows.map((row) => ({ lecture: lectureOf(row, rows), updatedAt: row.updatedAt }))
+}
+
+/** @returns ids and titles of all lectures on the shelf, which can be read whatever is wrong with the rest of them */
 export async function readShelf(db: Tables) {
   return db
     .select({ id: lectures.id, title: lectures.title, updatedAt: lectures.updatedAt })

@@ -4,11 +4,12 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { GivenFile } from '#core/model/job.ts'
 import { Language } from '#core/model/language.ts'
-import { type LectureSummary, summary } from '#core/reports/lecture-summary.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { summary } from '#core/reports/lecture-summary.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { lectures as lectureRows } from '#server/db/schema.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/domain/lectures/edit.ts'
-import { readLecture, readShelf } from '#server/domain/lectures/read.ts'
+import { readLecture, readLectures, readShelf } from '#server/domain/lectures/read.ts'
 import { ReplacementChoice, readReplacement, takeOver } from '#server/domain/lectures/replace.ts'
 import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -16,7 +17,7 @@ import { DECK_FILES, type Upload, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
-import { readEditions } from '#server/watch/editions.ts'
+import { countEditions } from '#server/watch/editions.ts'
 
 const UNREADABLE =
   'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.'
@@ -29,19 +30,28 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
   }
   return new Hono()
     .get('/', async (c) => {
-      const shelf = await readShelf(context.db.read)
-      const lectures: (LectureSummary & { updatedAt: number; editions: number })[] = []
+      const { read } = context.db
+      const editions = await countEditions(read)
+      const entry = ({ lecture, updatedAt }: { lecture: Lecture; updatedAt: number }) => ({
+        ...summary(lecture),
+        updatedAt,
+        editions: editions.get(lecture.id) ?? 0,
+      })
       const unreadable: { id: string; title: string; problem: string }[] = []
-      for (const { id, title, updatedAt } of shelf) {
-        try {
-          const editions = (await readEditions(context.db.read, id)).length
-          lectures.push({ ...summary(await readLecture(context.db.read, id)), updatedAt, editions })
-        } catch (error) {
-          // one that is damaged does not take the others with it
-          console.error(`Lecture ${id} cannot be read:`, error)
-          unreadable.push({ id, title, problem: UNREADABLE })
-        }
+      const oneByOne = async () => {
+        const lectures: ReturnType<typeof entry>[] = []
+        for (const { id, title, updatedAt } of await readShelf(read))
+          await readLecture(read, id).then(
+            (lecture) => lectures.push(entry({ lecture, updatedAt })),
+            (error) => {
+              console.error(`Lecture ${id} cannot be read:`, error)
+              unreadable.push({ id, title, problem: UNREADABLE })
+            },
+          )
+        return lectures
       }
+      // one that is damaged does not take the others with it
+      const lectures = await readLectures(read).then((all) => all.map(entry), oneByOne)
       return c.json({ lectures, unreadable, hasDemo: hasDemo(context.config.demoFolder) })
     })
     .post('/', async (c) => {

@@ -12,7 +12,7 @@ import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { OfferedPages } from './offered-pages.tsx'
 import { SlideActs } from './slide-acts.tsx'
 import { SlideTiming } from './slide-timing.tsx'
-import { TakeSound } from './sound/take-sound.tsx'
+import { TakeSound } from './take/take-sound.tsx'
 
 function Field({
   lecture,

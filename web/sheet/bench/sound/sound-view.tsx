@@ -1,6 +1,5 @@
 /** Spectrogram and waveform of a take over one axis, with what was taken out, the curtains, the selection and the playhead. */
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
-import { moveCurtain } from '#core/audio/tidy-up/edit.ts'
+import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from 'react'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
@@ -10,6 +9,7 @@ import { useWidth } from '#web/components/use-width.ts'
 import { peaksUrl, spectrogramUrl } from '#web/data/api.ts'
 import { derivedFile } from '#web/data/derived-file.ts'
 import { drawPeaks, fitCanvas } from '#web/lecture-ui/peaks.ts'
+import { Curtain } from './curtain.tsx'
 import { drawSpectrogram } from './spectrogram.ts'
 import { fromPixels, scroll, ticksOf, toPixels, type View, zoom } from './view.ts'
 
@@ -31,73 +31,6 @@ interface SoundViewProps {
   moment: number
   onSeek: (moment: number) => void
   onKey: (event: KeyboardEvent) => void
-}
-
-function Curtain({
-  side,
-  recipe,
-  take,
-  left,
-  width,
-  toMoment,
-  onDrag,
-  onRecipe,
-}: Pick<SoundViewProps, 'take' | 'recipe' | 'onDrag' | 'onRecipe'> & {
-  side: 'start' | 'end'
-  left: number
-  width: number
-  toMoment: (clientX: number) => number
-}) {
-  const dragged = useRef<TidyUp | null>(null)
-  const name = side === 'start' ? 'Beginning' : 'End'
-  const place = (moment: number) => moveCurtain(recipe, side, toSamples(moment), take.samples)
-  const letGo = () => {
-    if (dragged.current) onRecipe(dragged.current, side === 'start' ? 'beginning of the clip' : 'end of the clip')
-    dragged.current = null
-    onDrag(null)
-  }
-  const press = (event: KeyboardEvent) => {
-    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
-    if (by === undefined) return
-    event.preventDefault()
-    event.stopPropagation()
-    const step = event.shiftKey ? 0.5 : 0.05
-    onRecipe(place(toSeconds(recipe.kept[side]) + by * step), side === 'start' ? 'beginning of the clip' : 'end of the clip')
-  }
-  return (
-    <div
-      className="hatched absolute inset-y-0 bg-base-100/75"
-      style={{ left, width: Math.max(0, width) }}
-      data-testid={`curtain-${side}`}
-    >
-      <div
-        role="slider"
-        tabIndex={0}
-        aria-label={`${name} of what is heard`}
-        aria-valuemin={0}
-        aria-valuemax={toSeconds(take.samples)}
-        aria-valuenow={toSeconds(recipe.kept[side])}
-        aria-valuetext={clock(toSeconds(recipe.kept[side]))}
-        className={`absolute inset-y-0 z-10 flex w-4 cursor-ew-resize touch-none items-center justify-center ${side === 'start' ? '-right-2' : '-left-2'}`}
-        onKeyDown={press}
-        onPointerDown={(event) => {
-          event.stopPropagation()
-          event.currentTarget.setPointerCapture(event.pointerId)
-          dragged.current = recipe
-        }}
-        onPointerMove={(event) => {
-          if (!dragged.current) return
-          dragged.current = place(toMoment(event.clientX))
-          onDrag(dragged.current)
-        }}
-        onPointerUp={letGo}
-        onPointerCancel={letGo}
-      >
-        <span className="h-9 w-2 rounded-sm border border-base-100 bg-base-content" />
-      </div>
-      <div className={`absolute inset-y-0 w-px bg-base-content ${side === 'start' ? 'right-0' : 'left-0'}`} />
-    </div>
-  )
 }
 
 /** Stretches drawn over the sound. */
@@ -124,18 +57,10 @@ function Band({
   )
 }
 
-export function SoundView(props: SoundViewProps) {
-  const { take, recipe, view, onView, selection, onSelect, moment, onSeek } = props
-  const [measure, width] = useWidth()
-  const frame = useRef<HTMLDivElement>(null)
+/** Draws waveform and spectrogram of what is in view, as soon as they are there. */
+function useDrawing(take: Take, view: View, width: number) {
   const waves = useRef<HTMLCanvasElement>(null)
   const spectrum = useRef<HTMLCanvasElement>(null)
-  const [pressed, setPressed] = useState<number | null>(null)
-  const length = toSeconds(take.samples)
-  const x = (seconds: number) => toPixels(view, width, seconds)
-  const toMoment = (clientX: number) =>
-    Math.max(0, Math.min(length, fromPixels(view, width, clientX - frame.current!.getBoundingClientRect().left)))
-
   useEffect(() => {
     let current = true
     if (width === 0) return
@@ -159,7 +84,14 @@ export function SoundView(props: SoundViewProps) {
       current = false
     }
   }, [take.peaks, take.spectrogram, take.analysis, view, width])
+  return { waves, spectrum }
+}
 
+/** Ctrl and the wheel zoom, Shift and the wheel, or a sideways wheel, scroll. */
+function useWheel(
+  frame: RefObject<HTMLElement | null>,
+  { view, onView, width, length }: { view: View; onView: (view: View) => void; width: number; length: number },
+) {
   // React listens to wheels passively, and a passive listener cannot keep the page from zooming
   useEffect(() => {
     const element = frame.current
@@ -176,7 +108,64 @@ export function SoundView(props: SoundViewProps) {
     }
     element.addEventListener('wheel', onWheel, { passive: false })
     return () => element.removeEventListener('wheel', onWheel)
-  }, [view, width, length, onView])
+  }, [frame, view, width, length, onView])
+}
+
+/** What was taken out or changed by hand. */
+function Bands({ recipe, x }: { recipe: TidyUp; x: (seconds: number) => number }) {
+  return (
+    <>
+      {recipe.cuts.map((s) => (
+        <Band
+          key={`c${s.start}`}
+          stretch={s}
+          x={x}
+          className="hatched border-x border-base-content bg-base-100/75"
+          label="Cut out"
+        />
+      ))}
+      {recipe.pauseCuts.map((s) => (
+        <Band
+          key={`p${s.start}`}
+          stretch={s}
+          x={x}
+          className="hatched border-x border-edge bg-base-100/75"
+          label="Pause shortened"
+        />
+      ))}
+      {recipe.silenced.map((s) => (
+        <Band
+          key={`s${s.start}`}
+          stretch={s}
+          x={x}
+          className="border border-dashed border-base-content bg-base-100/60"
+          label="Only the room is heard"
+        />
+      ))}
+      {recipe.gains.map(({ stretch, db }) => (
+        <Band
+          key={`g${stretch.start}`}
+          stretch={stretch}
+          x={x}
+          className="border-x border-b-4 border-info bg-info/10"
+          label={`${db > 0 ? 'Louder' : 'Quieter'} by ${Math.abs(db)} dB`}
+        />
+      ))}
+    </>
+  )
+}
+
+export function SoundView(props: SoundViewProps) {
+  const { take, recipe, view, onView, selection, onSelect, moment, onSeek } = props
+  const [measure, width] = useWidth()
+  const frame = useRef<HTMLDivElement>(null)
+  const [pressed, setPressed] = useState<number | null>(null)
+  const length = toSeconds(take.samples)
+  const { waves, spectrum } = useDrawing(take, view, width)
+  useWheel(frame, { view, onView, width, length })
+  const x = (seconds: number) => toPixels(view, width, seconds)
+  const toMoment = (clientX: number) =>
+    Math.max(0, Math.min(length, fromPixels(view, width, clientX - frame.current!.getBoundingClientRect().left)))
 
   const down = (event: PointerEvent) => {
     if (event.button !== 0) return
@@ -216,42 +205,7 @@ export function SoundView(props: SoundViewProps) {
       >
         <canvas ref={spectrum} className="block bg-base-100 text-base-content" style={{ width, height: SPECTROGRAM_HEIGHT }} />
         <canvas ref={waves} className="block text-primary" style={{ width, height: WAVE_HEIGHT }} />
-        {recipe.cuts.map((s) => (
-          <Band
-            key={`c${s.start}`}
-            stretch={s}
-            x={x}
-            className="hatched border-x border-base-content bg-base-100/75"
-            label="Cut out"
-          />
-        ))}
-        {recipe.pauseCuts.map((s) => (
-          <Band
-            key={`p${s.start}`}
-            stretch={s}
-            x={x}
-            className="hatched border-x border-edge bg-base-100/75"
-            label="Pause shortened"
-          />
-        ))}
-        {recipe.silenced.map((s) => (
-          <Band
-            key={`s${s.start}`}
-            stretch={s}
-            x={x}
-            className="border border-dashed border-base-content bg-base-100/60"
-            label="Only the room is heard"
-          />
-        ))}
-        {recipe.gains.map(({ stretch, db }) => (
-          <Band
-            key={`g${stretch.start}`}
-            stretch={stretch}
-            x={x}
-            className="border-x border-b-4 border-info bg-info/10"
-            label={`${db > 0 ? 'Louder' : 'Quieter'} by ${Math.abs(db)} dB`}
-          />
-        ))}
+        <Bands recipe={recipe} x={x} />
         <Curtain {...curtain} side="start" left={x(0)} width={start - x(0)} />
         <Curtain {...curtain} side="end" left={end} width={x(length) - end} />
         {selection && (

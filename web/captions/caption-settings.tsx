@@ -1,0 +1,84 @@
+/** How the captions of a track are made, and the keys that work while they are typed. */
+import { MessageSquarePlus } from 'lucide-react'
+import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { api } from '#web/data/api.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
+import { KEYS } from './keys.ts'
+
+interface CaptionSettingsProps {
+  lecture: Lecture
+  /** Captions that make themselves from the scripts. */
+  isScript: boolean
+  toScript: boolean
+  onToScript: (toScript: boolean) => void
+  onAdd: () => void
+}
+
+export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd }: CaptionSettingsProps) {
+  const dispatch = useAppDispatch()
+  const { data: recogniser } = api.useRecogniserQuery()
+  const lineCharacters = (value: number) =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: 'length of caption lines',
+        forth: [{ kind: 'lecture', change: { lineCharacters: value } }],
+        back: [{ kind: 'lecture', change: { lineCharacters: lecture.lineCharacters } }],
+      }),
+    )
+  return (
+    <section aria-label="How captions are made" className="grid gap-2 text-sm">
+      {isScript && (
+        <>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs border-edge"
+              checked={toScript}
+              onChange={({ target }) => onToScript(target.checked)}
+            />
+            words changed here change the script too
+          </label>
+          <label className="flex items-center gap-2">
+            Characters a line
+            <select
+              className="select select-xs w-16 border-edge bg-base-100"
+              value={lecture.lineCharacters}
+              onChange={({ target }) => lineCharacters(Number(target.value))}
+            >
+              {Array.from({ length: LINE_CHARACTERS.most - LINE_CHARACTERS.least + 1 }, (_, i) => (
+                <option key={i} value={LINE_CHARACTERS.least + i}>
+                  {LINE_CHARACTERS.least + i}
+                </option>
+              ))}
+            </select>
+          </label>
+        </>
+      )}
+      <button type="button" className="btn btn-sm w-fit border-edge" onClick={onAdd}>
+        <MessageSquarePlus size={15} aria-hidden /> Add a caption at the playhead
+      </button>
+      {recogniser && !recogniser.installed && (
+        <p className="text-base-content/75">
+          No speech recogniser ships with Tidy Lectern; an administrator can add one. Without it, slides without a script are
+          typed by ear.
+        </p>
+      )}
+      <details className="text-base-content/75">
+        <summary className="cursor-pointer">Keys while typing</summary>
+        <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3">
+          {Object.values(KEYS).map((key) => (
+            <div key={key.shown} className="contents">
+              <dt>
+                <kbd className="kbd kbd-xs">{key.shown}</kbd>
+              </dt>
+              <dd>{key.does}</dd>
+            </div>
+          ))}
+        </dl>
+      </details>
+    </section>
+  )
+}

@@ -1,0 +1,61 @@
+/** Over the sound of a take: play, what is heard, and how much of it is shown. */
+import { Play, Square } from 'lucide-react'
+import { clock } from '#web/components/format.ts'
+import { type View, whole, zoom } from '#web/sheet/bench/sound/view.ts'
+import { ToolButton } from './tool-button.tsx'
+import type { TakePlayback } from './use-take-playback.ts'
+
+interface SoundHeadProps {
+  playback: TakePlayback
+  hasClip: boolean
+  view: View
+  onView: (view: View) => void
+  /** Seconds of the whole take. */
+  length: number
+}
+
+export function SoundHead({ playback, hasClip, view, onView, length }: SoundHeadProps) {
+  const { heard, equal, moment, playing } = playback
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
+      <button type="button" className="btn btn-sm border-edge" onClick={playback.toggle} aria-label={playing ? 'Stop' : 'Play'}>
+        {playing ? <Square size={14} fill="currentColor" aria-hidden /> : <Play size={15} fill="currentColor" aria-hidden />}
+        <span className="w-14 text-left">{clock(moment)}</span>
+      </button>
+      <div role="radiogroup" aria-label="What is heard" className="join">
+        {(['recorded', 'tidied'] as const).map((what) => (
+          // biome-ignore lint/a11y/useSemanticElements: a switch of two large words, not a form
+          <button
+            key={what}
+            type="button"
+            role="radio"
+            aria-checked={heard === what}
+            disabled={what === 'tidied' && !hasClip}
+            onClick={() => playback.listenTo(what)}
+            className={`btn join-item btn-sm border-edge ${heard === what ? 'btn-neutral' : ''}`}
+          >
+            {what === 'tidied' ? 'Tidied' : 'As recorded'}
+          </button>
+        ))}
+      </div>
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs border-edge"
+          checked={equal}
+          onChange={(event) => playback.setEqual(event.target.checked)}
+        />
+        equally loud
+      </label>
+      <span className="ml-auto flex gap-1.5">
+        <ToolButton onClick={() => onView(zoom(view, 0.5, moment, length))} shortcut="+">
+          Zoom in
+        </ToolButton>
+        <ToolButton onClick={() => onView(zoom(view, 2, moment, length))} shortcut="−">
+          Zoom out
+        </ToolButton>
+        <ToolButton onClick={() => onView(whole(length))}>Whole take</ToolButton>
+      </span>
+    </div>
+  )
+}

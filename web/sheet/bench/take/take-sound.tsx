@@ -1,0 +1,105 @@
+/** A take on its own time axis: heard as recorded or tidied, trimmed, cut, silenced and cleaned by hand. */
+import { type ReactNode, useEffect, useState } from 'react'
+import { cutOut, limitPauses } from '#core/audio/tidy-up/edit.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
+import type { Take } from '#core/model/take.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { clock } from '#web/components/format.ts'
+import { useTidyUp } from '#web/data/use-tidy-up.ts'
+import { stopPreview } from '#web/sheet/bench/sound/preview.ts'
+import { SoundView } from '#web/sheet/bench/sound/sound-view.tsx'
+import { reveal, type View, whole } from '#web/sheet/bench/sound/view.ts'
+import { Bookmarks } from './bookmarks.tsx'
+import { SelectionBar } from './selection-bar.tsx'
+import { SoundHead } from './sound-head.tsx'
+import { soundKeys } from './sound-keys.ts'
+import { TidyingControls } from './tidying-controls.tsx'
+import { ToolButton } from './tool-button.tsx'
+import { useTakePlayback } from './use-take-playback.ts'
+
+interface Editing {
+  take: Take
+  kept: TidyUp
+  edit: (next: TidyUp, label: string) => void
+}
+
+/** A few words after a long pause at the very end, which perhaps were not meant. */
+function TrailingWords({ take, kept, edit, onHear }: Editing & { onHear: (from: number) => void }) {
+  const trailing = take.analysis?.trailingUtterance
+  if (!trailing || trailing.end > kept.kept.end) return null
+  if (kept.cuts.some((cut) => cut.start <= trailing.start && cut.end >= trailing.end)) return null
+  return (
+    <p className="flex flex-wrap items-center gap-2 py-1 text-sm">
+      At {clock(toSeconds(trailing.start))} a few words follow a long pause. Were they meant?
+      <ToolButton onClick={() => onHear(toSeconds(trailing.start) - 0.3)}>Hear them</ToolButton>
+      <ToolButton onClick={() => edit(cutOut(kept, { start: trailing.start, end: take.samples }), 'cut')}>
+        Cut them out
+      </ToolButton>
+    </p>
+  )
+}
+
+interface TakeSoundProps {
+  lecture: Lecture
+  take: Take
+  slideNumber: number
+  /** What stands under the sound, and under the controls beside it. */
+  below: ReactNode
+  beside: ReactNode
+}
+
+export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSoundProps) {
+  const length = toSeconds(take.samples)
+  const [view, setView] = useState<View>(() => whole(length))
+  const [selection, setSelection] = useState<SampleRange | null>(null)
+  const [dragged, setDragged] = useState<TidyUp | null>(null)
+  const playback = useTakePlayback(take, (moment) => setView((v) => reveal(v, moment, length)))
+  const change = useTidyUp(lecture, take, slideNumber)
+  useEffect(() => stopPreview, [])
+  const kept = take.tidyUp
+  if (!kept) return null
+  const edit = (next: TidyUp, label: string) =>
+    change(
+      next.longestPauseSeconds === kept.longestPauseSeconds
+        ? next
+        : limitPauses(next, take.analysis ?? { speech: [] }, next.longestPauseSeconds),
+      label,
+    )
+  const { moment, seek } = playback
+  const onKey = soundKeys({ playback, length, view, onView: setView, selection, onSelect: setSelection, kept, edit })
+  return (
+    <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
+      <div className="min-w-0">
+        <SoundHead playback={playback} hasClip={take.clip !== null} view={view} onView={setView} length={length} />
+        <SoundView
+          take={take}
+          recipe={dragged ?? kept}
+          view={view}
+          onView={setView}
+          selection={selection}
+          onSelect={setSelection}
+          onDrag={setDragged}
+          onRecipe={edit}
+          moment={moment}
+          onSeek={seek}
+          onKey={onKey}
+        />
+        {selection ? (
+          <SelectionBar selection={selection} recipe={kept} onLoop={() => playback.loop(selection)} onRecipe={edit} />
+        ) : (
+          <p className="py-1 text-sm text-base-content/75">
+            Drag over the sound to select a stretch; drag the two grips to trim.
+          </p>
+        )}
+        <TrailingWords take={take} kept={kept} edit={edit} onHear={playback.play} />
+        <Bookmarks lecture={lecture} take={take} slideNumber={slideNumber} moment={moment} onSeek={seek} />
+        <div className="mt-3">{below}</div>
+      </div>
+      <TidyingControls lecture={lecture} take={take} kept={kept} view={view} edit={edit} onQuiet={playback.pause}>
+        {beside}
+      </TidyingControls>
+    </div>
+  )
+}

@@ -1,0 +1,53 @@
+/** What a new deck makes of a lecture, and that taking it back makes the lecture again. */
+import { expect, test } from 'vitest'
+import type { FoundReplacement } from '#core/deck/replace.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { replaceCommands } from './replace-commands.ts'
+
+const slide = (id: string) => ({ id, title: `Title ${id}`, steps: [{ id: `${id}1` }, { id: `${id}2` }] })
+const lecture = { slides: ['a', 'b', 'c'].map(slide) } as unknown as Pick<Lecture, 'slides'>
+const replaced: Pick<FoundReplacement, 'changed' | 'added' | 'order'> = {
+  changed: [
+    { slideId: 'a', page: 0, hasNewPicture: true, newTitle: 'New title' },
+    { slideId: 'b', page: 1, hasNewPicture: true, newTitle: null },
+  ],
+  added: [
+    { page: 2, afterSlideId: null },
+    { page: 3, afterSlideId: 'c' },
+    { page: 4, afterSlideId: 'c' },
+  ],
+  order: ['c', 'a', 'b'],
+}
+const made = { steps: [{ slideId: 'a', stepId: 'a-new' }], slideIds: ['x', 'y', 'z'] }
+const nothing = { changed: new Set<string>(), added: new Set<number>(), removed: new Set<string>(), reordered: false }
+
+test('pictures and titles of chosen slides change, and come back with all their pictures', () => {
+  const { forth, back } = replaceCommands(lecture, replaced, { ...nothing, changed: new Set(['a']) }, { ...made, slideIds: [] })
+  expect(forth).toEqual([
+    { kind: 'steps', slides: [{ id: 'a', steps: ['a-new'], deleted: false }] },
+    { kind: 'slide', id: 'a', change: { title: 'New title' } },
+  ])
+  expect(back).toEqual([
+    { kind: 'steps', slides: [{ id: 'a', steps: ['a1', 'a2'], deleted: false }] },
+    { kind: 'slide', id: 'a', change: { title: 'Title a' } },
+  ])
+})
+
+test('new slides stand behind those that they come after, each in its turn; those taken out are not in the order', () => {
+  const wanted = { ...nothing, added: new Set([2, 3, 4]), removed: new Set(['b']), reordered: true }
+  const { forth, back } = replaceCommands(lecture, replaced, wanted, { ...made, steps: [] })
+  expect(forth).toEqual([
+    ...['x', 'y', 'z'].map((id) => ({ kind: 'slide-deleted', id, deleted: false })),
+    { kind: 'slide-deleted', id: 'b', deleted: true },
+    { kind: 'order', order: ['x', 'c', 'y', 'z', 'a'] },
+  ])
+  expect(back).toEqual([
+    ...['x', 'y', 'z'].map((id) => ({ kind: 'slide-deleted', id, deleted: true })),
+    { kind: 'slide-deleted', id: 'b', deleted: false },
+    { kind: 'order', order: ['a', 'b', 'c'] },
+  ])
+})
+
+test('where nothing is wanted nothing happens', () => {
+  expect(replaceCommands(lecture, replaced, nothing, { steps: [], slideIds: [] })).toEqual({ forth: [], back: [] })
+})
