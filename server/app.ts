@@ -12,6 +12,7 @@ import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
 import { asUserFacing } from './errors/user-facing-error.ts'
 import { guard, headers } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
+import { docsRoutes } from './http/routes/docs.ts'
 import { watchRoutes } from './http/routes/watch.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
 import { JOB_REGISTRY } from './jobs/registry.ts'
@@ -60,6 +61,7 @@ export async function openApp(config: Config, workers?: Workers) {
       ? readFile(file, 'utf8')
       : '<!doctype html><title>Tidy Lectern</title><p>The web side is not built: run npm run build.</p>'
   }
+  const api = apiRoutes(context, queue, tries)
   const app = new Hono()
     .onError((error, c) => {
       const sentence = asUserFacing(error)
@@ -69,7 +71,8 @@ export async function openApp(config: Config, workers?: Workers) {
     })
     .use(headers)
     .use(guard(config))
-    .route('/api', apiRoutes(context, queue, tries))
+    .route('/api/docs', docsRoutes(api as unknown as Hono))
+    .route('/api', api)
     .route('/watch', watchRoutes(context, tries))
     .get('/watch/:token', async (c) => {
       // a closed link is 404 for every reader, while people see the page that says so

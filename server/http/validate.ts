@@ -1,6 +1,6 @@
 /** Validation of what comes in, answered in the one shape that errors have. */
-import { zValidator } from '@hono/zod-validator'
 import type { ValidationTargets } from 'hono'
+import { validator } from 'hono-openapi'
 import type { ZodType } from 'zod'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
@@ -9,15 +9,20 @@ export const notEmpty = <T extends object>(change: T): boolean =>
   Object.entries(change).some(([field, value]) => field !== 'was' && value !== undefined)
 export const NOTHING_TO_CHANGE = 'Nothing was said that is to be changed.'
 
+/** Fields of a path, however the schema library says them. */
+const pathOf = (path: readonly (PropertyKey | { key: PropertyKey })[] = []) =>
+  path.map((step) => String(typeof step === 'object' ? step.key : step)).join('.')
+
+/** Checks what comes in; the page of the API (`/api/docs`) is made of the same schemas. */
 export const validate = <T extends ZodType, Target extends keyof ValidationTargets>(target: Target, schema: T) =>
-  zValidator(target, schema, (result) => {
+  validator(target, schema, (result) => {
     if (!result.success) {
-      const issue = result.error.issues[0]
+      const [issue] = result.error
       throw new UserFacingError(
         // a sentence of our own stands for itself; those of the schema library say of what they speak
         /^[A-Z“].*\.$/.test(issue?.message ?? '')
           ? issue!.message
-          : `${issue?.path.join('.') || 'This'} cannot be used: ${issue?.message ?? 'it is not understood'}.`,
+          : `${pathOf(issue?.path) || 'This'} cannot be used: ${issue?.message ?? 'it is not understood'}.`,
         422,
       )
     }
