@@ -1,4 +1,5 @@
 /** How large an edition becomes and how long making it takes, before it is made. */
+import { TRANSITIONS } from '#core/model/transition.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { type EncodedFrame, slideFrames } from './frames.ts'
 import type { PlannedSlide } from './plan.ts'
@@ -42,8 +43,6 @@ export interface Estimate {
 const FIRST = { newBytes: 75_000, repeatBytes: 90, milliseconds: 340, soundMillisecondsASecond: 13.5 }
 /** Bytes of a picture shown for the first time at 1080 lines, for each byte of its small picture: 4.0 to 5.1 on three decks of text, drawings and photographs. */
 const NEW_BYTES_A_THUMBNAIL_BYTE = 4.6
-/** What a frame of a change of slide weighs beside the first frame of the slide: middle values of the demo's two decks. */
-const CHANGE_SHARE: Record<string, number> = { 'cross-fade': 0.5, wipe: 0.07, push: 0.6 }
 /** Parts that are made at a time. Two processes with a thread each are faster than one with two threads. */
 export const PARTS_AT_A_TIME = 2
 /** Joining, chapters and captions, naming by content: measured on an hour, on a machine that needs `FIRST` for its segments. */
@@ -98,7 +97,7 @@ export function estimate(
     const perNew = newFrames > 0 || thumbnailBytes === null ? usualNew : thumbnailBytes * NEW_BYTES_A_THUMBNAIL_BYTE * larger
     const { encoded, shown } = slideFrames(plan, form.rate)
     // what was learnt is a mean over such frames as well
-    const share = newFrames > 0 ? 1 : (CHANGE_SHARE[plan.transition?.kind ?? ''] ?? 1)
+    const share = newFrames > 0 ? 1 : plan.transition ? TRANSITIONS[plan.transition.kind].weight : 1
     const guess = ({ repeat, picture, key }: EncodedFrame) =>
       repeat ? FIRST.repeatBytes : picture < 0 && !key ? perNew * share : perNew
     const bytesOf = (frame: number) => known?.frameBytes[frame] ?? guess(encoded[frame]!)

@@ -5,11 +5,10 @@ import { type EncodedFrame, slideFrames } from '#core/edition/frames.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Crest } from '#core/model/export-settings.ts'
+import { TRANSITIONS } from '#core/model/transition.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { finishedPictures } from './pictures.ts'
 import { type SegmentRecipe, segmentKey } from './segments.ts'
-
-const TRANSITIONS = { wipe: 'wipeleft', push: 'slideleft' } as const
 
 const prepare = ({ width, height }: VideoForm) =>
   [
@@ -51,14 +50,14 @@ function videoFilter(
     chains.push(`[${i + firstInput}:v]${prepare(form)}${changes ? `,split[${label}into][${label}p0]` : `[${label}p${i}]`}`)
     if (changes) {
       const made = `trim=end_frame=${changing},setpts=N/30/TB[${label}x]`
-      if (transition.kind === 'cross-fade') {
+      const { filter } = TRANSITIONS[transition.kind]
+      if (filter === null) {
         // one picture, then the other: what lies between them is filled in, five times faster than by the filter for transitions
         const both = `[${label}from][${label}into]concat=n=2:v=1:a=0,settb=1/30,setpts=N*${changing}`
         chains.push(`${both},framerate=fps=30:interp_start=0:interp_end=255:flags=0,${made}`)
       } else {
         chains.push(still('from', changing + 1, 'a'), still('into', changing + 1, 'b'))
-        const kind = TRANSITIONS[transition.kind]
-        chains.push(`[${label}a][${label}b]xfade=transition=${kind}:duration=${changing / 30}:offset=0,format=yuv420p,${made}`)
+        chains.push(`[${label}a][${label}b]xfade=transition=${filter}:duration=${changing / 30}:offset=0,format=yuv420p,${made}`)
       }
       pieces.push(`[${label}x]`)
     }

@@ -3,17 +3,18 @@ import { useEffect, useRef } from 'react'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
 import { type Shown, shownAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
+import { TRANSITIONS } from '#core/model/transition.ts'
 import { pictureUrl } from '#web/data/api.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
 
 /** How the new picture lies over the old one at a moment of a transition, as the encoder draws it. */
 function lay(over: HTMLElement, under: HTMLElement, transition: NonNullable<Shown['transition']> | null) {
-  const progress = transition?.progress ?? 1
-  over.style.opacity = transition?.kind === 'cross-fade' ? String(progress) : '1'
-  over.style.clipPath = transition?.kind === 'wipe' ? `inset(0 0 0 ${(1 - progress) * 100}%)` : ''
-  over.style.transform = transition?.kind === 'push' ? `translateX(${(1 - progress) * 100}%)` : ''
-  under.style.transform = transition?.kind === 'push' ? `translateX(${-progress * 100}%)` : ''
   under.style.visibility = transition ? 'visible' : 'hidden'
+  const { opacity, cutLeft, newShift, oldShift } = TRANSITIONS[transition?.kind ?? 'cross-fade'].layout(transition?.progress ?? 1)
+  over.style.opacity = String(opacity)
+  over.style.clipPath = cutLeft > 0 ? `inset(0 0 0 ${cutLeft * 100}%)` : ''
+  over.style.transform = newShift === 0 ? '' : `translateX(${newShift * 100}%)`
+  under.style.transform = oldShift === 0 ? '' : `translateX(${oldShift * 100}%)`
 }
 
 const PICTURE = 'absolute inset-0 size-full object-contain'

@@ -1,11 +1,4 @@
-import { NO_TRANSITION, type Transition } from '#core/model/transition.ts'
-
-export const TRANSITION_WORDS: Record<Transition['kind'], string> = {
-  none: 'plain cut',
-  'cross-fade': 'cross-fade',
-  wipe: 'wipe',
-  push: 'push',
-}
+import { NO_TRANSITION, TRANSITION_WORDS, type Transition } from '#core/model/transition.ts'
 
 const LENGTHS = [0.2, 0.3, 0.5, 0.8, 1, 1.5]
 

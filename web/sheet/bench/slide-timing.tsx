@@ -4,10 +4,11 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake, type Slide } from '#core/model/slide.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
+import { TRANSITION_WORDS } from '#core/model/transition.ts'
 import { NumberField } from '#web/components/number-field.tsx'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
-import { TRANSITION_WORDS, TransitionChoice } from '#web/lecture-ui/transition-choice.tsx'
+import { TransitionChoice } from '#web/lecture-ui/transition-choice.tsx'
 
 export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slide: Slide; number: number }) {
   const dispatch = useAppDispatch()
