@@ -2,7 +2,7 @@
 import { Link2, Mic, Play, Repeat, RotateCcw, Scissors, Trash2 } from 'lucide-react'
 import { Link } from 'react-router'
 import type { CueFinding } from '#core/captions/checks/check-cues.ts'
-import { FIX_WORDS, fixCue } from '#core/captions/checks/fix-cues.ts'
+import { FIX_WORDS, fixCue } from '#core/captions/checks/check-cues.ts'
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import { speakerOf } from '#core/captions/formats/webvtt/cue-text.ts'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'

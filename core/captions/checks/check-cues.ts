@@ -1,29 +1,7 @@
-/** What is to be found fault with in captions, in plain words, and which fault one press can fix. */
-import { READING, SHOWN, widthOf } from '#core/captions/generate/break-lines.ts'
-
-export type CueFault =
-  | 'too-fast'
-  | 'long-line'
-  | 'many-lines'
-  | 'overlap'
-  | 'short'
-  | 'long'
-  | 'gap'
-  | 'early'
-  | 'empty'
-  | 'needs-review'
-
-/** How one press fixes a fault. */
-export type CueFix = 'break' | 'join' | 'divide' | 'end-earlier' | 'end-later' | 'close' | 'start-later' | 'right'
-
-export interface CueFinding {
-  fault: CueFault
-  cueId: string
-  /** Whether it breaks a rule, or is only worth a look. */
-  level: 'rule' | 'look'
-  finding: string
-  fix: CueFix | null
-}
+/** What is to be found fault with in captions, in plain words, and what one press does about it: each check and each fix once. */
+import * as edits from '#core/captions/edit/edit-cues.ts'
+import { type BreakOptions, breakLines, captionTexts, READING, SHOWN, widthOf } from '#core/captions/generate/break-lines.ts'
+import type { StoredCue } from '#core/model/caption.ts'
 
 export interface CheckedCue {
   id: string
@@ -34,15 +12,204 @@ export interface CheckedCue {
   needsReview: boolean
 }
 
+interface FixOptions extends BreakOptions {
+  /** Where somebody speaks, seconds of the take. */
+  speech: readonly { start: number; end: number }[]
+  newId: () => string
+}
+
+/** The caption that is fixed, among those of its slide. */
+interface Fixed {
+  cues: readonly StoredCue[]
+  cue: StoredCue
+  /** The next that says something in the same take. */
+  next: StoredCue | undefined
+  /** Its text in one line. */
+  text: string
+  options: FixOptions
+}
+
+interface Fix {
+  words: string
+  apply(fixed: Fixed): StoredCue[]
+}
+
+const endWithNext = ({ cues, cue, next }: Fixed) => (next ? edits.setTimes(cues, cue.id, { end: next.start }) : [...cues])
+
+/** How one press fixes a fault. */
+const FIXES = {
+  break: {
+    words: 'Break the line anew',
+    apply: ({ cues, cue, text, options }) => edits.setText(cues, cue.id, breakLines(text, options)),
+  },
+  join: {
+    words: 'Join with the next',
+    apply: ({ cues, cue, options }) => edits.joinNext(cues, cue.id, (joined) => breakLines(joined, options)),
+  },
+  divide: {
+    words: 'Divide it',
+    apply({ cues, cue, text, options }) {
+      const whole = captionTexts(text, options)
+      const parts = whole.length > 1 ? whole : cue.text.split('\n')
+      let list = edits.setText(cues, cue.id, parts.join('\n'))
+      let { id } = cue
+      for (const part of parts.slice(0, -1)) {
+        const further = options.newId()
+        list = edits.split(list, id, part.length, further)
+        id = further
+      }
+      return list
+    },
+  },
+  'end-earlier': { words: 'End when the next begins', apply: endWithNext },
+  close: { words: 'Stay until the next', apply: endWithNext },
+  'end-later': {
+    words: 'Stay longer',
+    apply({ cues, cue, next, text }) {
+      const wanted = cue.start + Math.max(SHOWN.leastSeconds, widthOf(text) / READING.mostCps)
+      return edits.setTimes(cues, cue.id, { end: Math.min(wanted, next?.start ?? wanted) })
+    },
+  },
+  'start-later': {
+    words: 'Begin with the voice',
+    apply({ cues, cue, options }) {
+      const voice = options.speech.find((s) => s.end > cue.start)
+      return voice ? edits.setTimes(cues, cue.id, { start: voice.start }) : [...cues]
+    },
+  },
+  right: { words: 'It is right', apply: ({ cues, cue }) => edits.confirm(cues, cue.id) },
+} satisfies Record<string, Fix>
+export type CueFix = keyof typeof FIXES
+
+export const FIX_WORDS = Object.fromEntries(Object.entries(FIXES).map(([fix, { words }]) => [fix, words])) as Record<
+  CueFix,
+  string
+>
+
+/** @param cues of the slide, in order @returns the captions of the slide fixed */
+export function fixCue(cues: readonly StoredCue[], { cueId, fix }: CueFinding, options: FixOptions): StoredCue[] {
+  const i = cues.findIndex((cue) => cue.id === cueId)
+  const cue = cues[i]
+  if (!cue || !fix) return [...cues]
+  const next = cues.slice(i + 1).find((c) => c.text !== '' && c.takeId === cue.takeId)
+  return FIXES[fix].apply({ cues, cue, next, text: cue.text.replaceAll('\n', ' '), options })
+}
+
+/** A caption that says something, among those beside it. */
+interface Looked {
+  cue: CheckedCue
+  next: CheckedCue | undefined
+  lines: string[]
+  /** Seconds that it is there, and until the next comes; below 0 where both are there. */
+  length: number
+  room: number
+  lineCharacters: number
+  fitsTwoLines: boolean
+  /** The first stretch of speech that is not over when it comes; undefined where none is known. */
+  voice: { start: number; end: number } | undefined
+}
+
+interface Check {
+  /** Whether it breaks a rule, or is only worth a look. */
+  level: 'rule' | 'look'
+  find(looked: Looked): { finding: string; fix: CueFix | null } | null
+}
+
 /** Gaps between these make a caption flicker off and on, seconds. */
 const FLICKER_S = { least: 0.001, most: 0.5 }
 /** A caption that is there so long before its words tells them too early. */
 const EARLY_S = 0.5
+/** So much shorter or longer than it should be is nobody's fault: times are kept in milliseconds, and a sentence may be long. */
+const SHORT_BY_S = 0.005
+const LONG_BY_S = 1
+/** Two captions so close together can be one. */
+const JOINED_S = 1
 const seconds = (value: number) => `${value.toFixed(1)} s`
 
 /** Reading speed, characters a second; line breaks are read as spaces. */
 export function charactersASecond(cue: Pick<CheckedCue, 'start' | 'end' | 'text'>): number {
   return widthOf(cue.text.replaceAll('\n', ' ')) / Math.max(0.001, cue.end - cue.start)
+}
+
+/** In the order in which they are told. */
+const CHECKS = {
+  'many-lines': {
+    level: 'rule',
+    find: ({ lines, fitsTwoLines }) =>
+      lines.length > 2
+        ? { finding: `It has ${lines.length} lines; two are read at a glance`, fix: fitsTwoLines ? 'break' : 'divide' }
+        : null,
+  },
+  'long-line': {
+    level: 'rule',
+    find({ lines, lineCharacters, fitsTwoLines }) {
+      const widest = Math.max(...lines.map(widthOf))
+      if (widest <= lineCharacters) return null
+      return { finding: `A line of ${widest} characters; ${lineCharacters} fit`, fix: fitsTwoLines ? 'break' : 'divide' }
+    },
+  },
+  overlap: {
+    level: 'rule',
+    find: ({ room }) =>
+      room < -FLICKER_S.least
+        ? { finding: `It is still there for ${seconds(-room)} when the next one comes`, fix: 'end-earlier' }
+        : null,
+  },
+  'too-fast': {
+    level: 'rule',
+    find({ cue, length, room }) {
+      const cps = charactersASecond(cue)
+      if (cps <= READING.mostCps) return null
+      const needed = widthOf(cue.text) / READING.mostCps - length
+      const finding = `${Math.round(cps)} characters a second; ${READING.mostCps} can be read`
+      return { finding, fix: room >= needed ? 'end-later' : null }
+    },
+  },
+  short: {
+    level: 'look',
+    find({ cue, next, length, room, lineCharacters }) {
+      if (length >= SHOWN.leastSeconds - SHORT_BY_S) return null
+      const isRoom = cue.start + SHOWN.leastSeconds <= (next?.start ?? Number.POSITIVE_INFINITY)
+      const joins = next && room < JOINED_S && widthOf(cue.text) + widthOf(next.text) < 2 * lineCharacters
+      return { finding: `It is there for ${seconds(length)} only`, fix: isRoom ? 'end-later' : joins ? 'join' : null }
+    },
+  },
+  long: {
+    level: 'look',
+    find: ({ length, lines }) =>
+      length > SHOWN.mostSeconds + LONG_BY_S
+        ? { finding: `It stays for ${seconds(length)}`, fix: lines.length > 1 ? 'divide' : null }
+        : null,
+  },
+  gap: {
+    level: 'look',
+    find: ({ room }) =>
+      room > FLICKER_S.least && room < FLICKER_S.most
+        ? { finding: `It goes ${seconds(room)} before the next one comes, which flickers`, fix: 'close' }
+        : null,
+  },
+  early: {
+    level: 'look',
+    find: ({ cue, voice }) =>
+      voice && voice.start - cue.start > EARLY_S && voice.start < cue.end
+        ? { finding: `It comes ${seconds(voice.start - cue.start)} before the voice`, fix: 'start-later' }
+        : null,
+  },
+  'needs-review': {
+    level: 'look',
+    find: ({ cue }) => (cue.needsReview ? { finding: 'It may not stand on its words: please check', fix: 'right' } : null),
+  },
+} satisfies Record<string, Check>
+
+/** `empty`: it says nothing yet, and nothing else is said of it. */
+export type CueFault = keyof typeof CHECKS | 'empty'
+
+export interface CueFinding {
+  fault: CueFault
+  cueId: string
+  level: Check['level']
+  finding: string
+  fix: CueFix | null
 }
 
 /**
@@ -57,49 +224,23 @@ export function checkCues(
   lineCharacters: number,
   speech: readonly { start: number; end: number }[] | null = null,
 ): CueFinding[] {
-  return cues.flatMap((cue, i) => {
-    const found: CueFinding[] = []
-    const say = (fault: CueFault, level: CueFinding['level'], finding: string, fix: CueFix | null) =>
-      found.push({ fault, cueId: cue.id, level, finding, fix })
+  return cues.flatMap((cue, i): CueFinding[] => {
+    if (cue.text.trim() === '')
+      return [{ fault: 'empty', cueId: cue.id, level: 'rule', finding: 'It says nothing yet', fix: null }]
     const next = cues[i + 1]
-    if (cue.text.trim() === '') {
-      say('empty', 'rule', 'It says nothing yet', null)
-      return found
+    const looked: Looked = {
+      cue,
+      next,
+      lines: cue.text.split('\n'),
+      length: cue.end - cue.start,
+      room: next ? next.start - cue.end : Number.POSITIVE_INFINITY,
+      lineCharacters,
+      fitsTwoLines: widthOf(cue.text.replaceAll('\n', ' ')) <= 2 * lineCharacters,
+      voice: speech?.find((s) => s.end > cue.start),
     }
-    const lines = cue.text.split('\n')
-    const widest = Math.max(...lines.map(widthOf))
-    const length = cue.end - cue.start
-    const cps = charactersASecond(cue)
-    const room = next ? next.start - cue.end : Number.POSITIVE_INFINITY
-    const fitsTwoLines = widthOf(cue.text.replaceAll('\n', ' ')) <= 2 * lineCharacters
-    if (lines.length > 2)
-      say('many-lines', 'rule', `It has ${lines.length} lines; two are read at a glance`, fitsTwoLines ? 'break' : 'divide')
-    if (widest > lineCharacters)
-      say('long-line', 'rule', `A line of ${widest} characters; ${lineCharacters} fit`, fitsTwoLines ? 'break' : 'divide')
-    if (next && room < -FLICKER_S.least)
-      say('overlap', 'rule', `It is still there for ${seconds(-room)} when the next one comes`, 'end-earlier')
-    if (cps > READING.mostCps) {
-      const needed = widthOf(cue.text) / READING.mostCps - length
-      say(
-        'too-fast',
-        'rule',
-        `${Math.round(cps)} characters a second; ${READING.mostCps} can be read`,
-        room >= needed ? 'end-later' : null,
-      )
-    }
-    if (length < SHOWN.leastSeconds - 0.005) {
-      const joins = next && room < 1 && widthOf(cue.text) + widthOf(next.text) < 2 * lineCharacters
-      const fix =
-        cue.start + SHOWN.leastSeconds <= (next?.start ?? Number.POSITIVE_INFINITY) ? 'end-later' : joins ? 'join' : null
-      say('short', 'look', `It is there for ${seconds(length)} only`, fix)
-    }
-    if (length > SHOWN.mostSeconds + 1) say('long', 'look', `It stays for ${seconds(length)}`, lines.length > 1 ? 'divide' : null)
-    if (room > FLICKER_S.least && room < FLICKER_S.most)
-      say('gap', 'look', `It goes ${seconds(room)} before the next one comes, which flickers`, 'close')
-    const voice = speech?.find((s) => s.end > cue.start)
-    if (voice && voice.start - cue.start > EARLY_S && voice.start < cue.end)
-      say('early', 'look', `It comes ${seconds(voice.start - cue.start)} before the voice`, 'start-later')
-    if (cue.needsReview) say('needs-review', 'look', 'It may not stand on its words: please check', 'right')
-    return found
+    return (Object.entries(CHECKS) as [keyof typeof CHECKS, Check][]).flatMap(([fault, { level, find }]) => {
+      const found = find(looked)
+      return found ? [{ fault, cueId: cue.id, level, ...found }] : []
+    })
   })
 }

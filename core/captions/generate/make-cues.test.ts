@@ -1,7 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Alignment } from '#core/captions/align/align.ts'
-import { checkCues } from '#core/captions/checks/check-cues.ts'
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import { preserveCueIds } from '#core/captions/edit/preserve-cue-ids.ts'
 import type { StoredCue } from '#core/model/caption.ts'
@@ -241,29 +240,4 @@ describe('captions changed by hand', () => {
       }),
     )
   })
-})
-
-describe('faults of captions', () => {
-  const cue = (start: number, end: number, text: string) => ({ id: `${start}`, start, end, text, needsReview: false })
-  const faults = (...cues: ReturnType<typeof cue>[]) => checkCues(cues, 37, [{ start: 2, end: 60 }]).map((f) => [f.fault, f.fix])
-  test.each([
-    ['too many lines', [cue(2, 5, 'a\nb\nc')], [['many-lines', 'break']]],
-    ['a long line', [cue(2, 5, 'a line that is rather longer than it should be')], [['long-line', 'break']]],
-    ['overlapping the next', [cue(2, 5, 'one'), cue(4, 7, 'two')], [['overlap', 'end-earlier']]],
-    ['just slow enough', [cue(2, 3.4, 'twenty-six characters here'), cue(9, 11, 'b')], []],
-    ['much too fast', [cue(2, 3.2, 'more than twenty-six\ncharacters stand here'), cue(9, 11, 'b')], [['too-fast', 'end-later']]],
-    [
-      'too short',
-      [cue(2, 2.6, 'one'), cue(2.7, 4, 'two')],
-      [
-        ['short', 'join'],
-        ['gap', 'close'],
-      ],
-    ],
-    ['too long', [cue(2, 12, 'one\ntwo')], [['long', 'divide']]],
-    ['a flickering gap', [cue(2, 4, 'one'), cue(4.2, 6, 'two')], [['gap', 'close']]],
-    ['before the voice', [cue(1, 4, 'one')], [['early', 'start-later']]],
-    ['empty', [cue(2, 4, ' ')], [['empty', null]]],
-    ['nothing', [cue(2, 4, 'one'), cue(4, 6, 'two')], []],
-  ])('%s', (_, cues, wanted) => expect(faults(...cues)).toEqual(wanted))
 })
