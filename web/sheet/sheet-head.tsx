@@ -1,6 +1,6 @@
 /** Above the rows: totals, profile, what to show of the rows, and what can be added. */
 import { ChevronDown, Clock, FileAudio, FileStack, Mic, Search, Type } from 'lucide-react'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake } from '#core/model/slide.ts'
@@ -9,11 +9,13 @@ import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock, plural } from '#web/components/format.ts'
 import { useClosingDetails } from '#web/components/use-closing-details.ts'
 import { useFix } from '#web/data/use-fix.ts'
-import { CardDialog } from './bench/card-dialog.tsx'
 import { useSlideActs } from './bench/use-slide-acts.ts'
-import { Profile } from './profile.tsx'
-import { TimingPanel } from './timing-panel.tsx'
 import { FILTERS, type Filter, type SheetData } from './use-sheet.ts'
+
+// the chart comes after the rows, whose place it does not change; what is asked for by a press is loaded then
+const Profile = lazy(async () => ({ default: (await import('./profile.tsx')).Profile }))
+const CardDialog = lazy(async () => ({ default: (await import('./bench/card-dialog.tsx')).CardDialog }))
+const TimingPanel = lazy(async () => ({ default: (await import('./timing-panel.tsx')).TimingPanel }))
 
 const FILTER_WORDS: Record<Filter, string> = { all: 'All', 'to-do': 'To do', 'no-sound': 'No sound', changed: 'Changed' }
 
@@ -117,7 +119,9 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
     <>
       <div className="flex items-center gap-6 border-b border-base-300 px-4 py-2.5 max-lg:flex-wrap">
         <Totals lecture={lecture} data={data} />
-        <Profile profile={profileOf(lecture, data.times)} onChoose={onChoose} />
+        <Suspense fallback={<div className="h-14 min-w-0 grow" />}>
+          <Profile profile={profileOf(lecture, data.times)} onChoose={onChoose} />
+        </Suspense>
         <div className="grid w-80 shrink-0 gap-1.5">
           <div className="flex flex-wrap gap-1" role="radiogroup" aria-label="Which slides are shown">
             {FILTERS.filter((f) => f === 'all' || data.counts[f] > 0 || f === filter).map((f) => (
@@ -148,14 +152,16 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
           </div>
         </div>
       </div>
-      {timing && <TimingPanel lecture={lecture} />}
-      {writing && (
-        <CardDialog
-          card={null}
-          onKeep={(card) => void acts.addCard(lecture.slides.at(-1)?.id ?? null, card)}
-          onClose={() => setWriting(false)}
-        />
-      )}
+      <Suspense>
+        {timing && <TimingPanel lecture={lecture} />}
+        {writing && (
+          <CardDialog
+            card={null}
+            onKeep={(card) => void acts.addCard(lecture.slides.at(-1)?.id ?? null, card)}
+            onClose={() => setWriting(false)}
+          />
+        )}
+      </Suspense>
     </>
   )
 }

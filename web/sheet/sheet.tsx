@@ -1,11 +1,10 @@
 /** The running sheet: one row a slide, all drawn to one seconds-per-pixel scale. */
-import { useRef, useState } from 'react'
+import { lazy, Suspense, useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { AttachDialog } from '#web/captions/attach/attach-dialog.tsx'
 import { useAttachCaptions } from '#web/captions/attach/use-attach-captions.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
@@ -18,12 +17,15 @@ import { Transport } from '#web/lecture-ui/transport.tsx'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { useSlideActs } from './bench/use-slide-acts.ts'
-import { BringSounds } from './bring-sounds.tsx'
-import { ReplaceDeck } from './replace-deck.tsx'
 import { Rows, type RowsHandle } from './rows.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
 import { NextAction, SheetHead } from './sheet-head.tsx'
 import { chosenRows, type Filter, useSheet } from './use-sheet.ts'
+
+// what is seen only after something was dropped is loaded then
+const AttachDialog = lazy(async () => ({ default: (await import('#web/captions/attach/attach-dialog.tsx')).AttachDialog }))
+const BringSounds = lazy(async () => ({ default: (await import('./bring-sounds.tsx')).BringSounds }))
+const ReplaceDeck = lazy(async () => ({ default: (await import('./replace-deck.tsx')).ReplaceDeck }))
 
 /** By name: what is in it is judged by the server. */
 const CAPTIONS = /\.(vtt|srt)$/i
@@ -138,25 +140,27 @@ function Loaded({ lecture }: { lecture: Lecture }) {
         )}
       </main>
       <Transport lecture={lecture} />
-      {captions && (
-        <AttachDialog
-          lecture={lecture}
-          file={captions}
-          slideId={slideId}
-          onAttach={(wanted) => attach(captions, wanted)}
-          onClose={() => setCaptions(null)}
-        />
-      )}
-      {replaced && (
-        <ReplaceDeck
-          key={replaced.id}
-          lecture={lecture}
-          id={replaced.id}
-          replaced={replaced.found}
-          onClose={() => setReplaced(null)}
-        />
-      )}
-      {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} onClose={() => setSounds([])} />}
+      <Suspense>
+        {captions && (
+          <AttachDialog
+            lecture={lecture}
+            file={captions}
+            slideId={slideId}
+            onAttach={(wanted) => attach(captions, wanted)}
+            onClose={() => setCaptions(null)}
+          />
+        )}
+        {replaced && (
+          <ReplaceDeck
+            key={replaced.id}
+            lecture={lecture}
+            id={replaced.id}
+            replaced={replaced.found}
+            onClose={() => setReplaced(null)}
+          />
+        )}
+        {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} onClose={() => setSounds([])} />}
+      </Suspense>
     </div>
   )
 }

@@ -1,10 +1,11 @@
 /** What can be done with the slide as a whole. */
 import { Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { lazy, Suspense, useRef, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { CardDialog } from './card-dialog.tsx'
 import { useSlideActs } from './use-slide-acts.ts'
+
+const CardDialog = lazy(async () => ({ default: (await import('./card-dialog.tsx')).CardDialog }))
 
 const ACT = 'btn btn-xs btn-ghost'
 
@@ -70,13 +71,15 @@ export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide:
       <button type="button" className={ACT} onClick={() => void acts.remove(slide)}>
         <Trash2 size={14} aria-hidden /> Delete
       </button>
-      {writing && (
-        <CardDialog
-          card={writing === 'own' ? slide.card : null}
-          onKeep={(card) => void (writing === 'own' ? acts.changeCard(slide, card) : acts.addCard(slide.id, card))}
-          onClose={() => setWriting(null)}
-        />
-      )}
+      <Suspense>
+        {writing && (
+          <CardDialog
+            card={writing === 'own' ? slide.card : null}
+            onKeep={(card) => void (writing === 'own' ? acts.changeCard(slide, card) : acts.addCard(slide.id, card))}
+            onClose={() => setWriting(null)}
+          />
+        )}
+      </Suspense>
     </fieldset>
   )
 }
