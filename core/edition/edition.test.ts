@@ -1,17 +1,14 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { cutOut } from '#core/audio/tidy-up/edit.ts'
-import { DEFAULT_BED } from '#core/model/bed.ts'
 import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { Slide } from '#core/model/slide.ts'
-import type { Take } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
-import { NO_TRANSITION } from '#core/model/transition.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
-import { checks } from './checks.ts'
+import { bed, FIGURES, lecture, slide, speaking, step } from '#tests/made/lecture.ts'
+import { checks } from './checks/checks.ts'
 import { estimate, formName, type SegmentFacts, soundName } from './estimate.ts'
 import { shownAt } from './frame-at.ts'
 import { slideFrames } from './frames.ts'
@@ -19,87 +16,6 @@ import { changesBetween, flatChapters } from './manifest.ts'
 import { plan, settingsFingerprint, slideCaptions, slideFingerprint } from './plan.ts'
 import { transcriptHtml, transcriptOf } from './transcript.ts'
 import { formOf } from './video-form.ts'
-
-const figures = { loudnessLufs: -16, truePeakDbtp: -2, noiseFloorDb: -75, gainDb: 0, gainReductionDb: 0 }
-const take = (id: string, seconds: number): Take =>
-  ({
-    id,
-    microphone: 'Laptop microphone',
-    tidyUp: TidyUp.parse({ kept: { start: 0, end: toSamples(seconds) } }),
-    analysis: { speech: [{ start: 0, end: toSamples(seconds) }], clippedSamples: 0 },
-    clip: { samples: toSamples(seconds), sound: `clip ${id}`, peaks: '', figures },
-    stepMoments: {},
-    marks: [],
-    bookmarks: [],
-    problem: null,
-  }) as unknown as Take
-const step = (id: string) => ({ id, picture: `picture ${id}`, thumbnail: `small ${id}`, width: 1920, height: 1080 })
-const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide => ({
-  id,
-  title: `Title ${id}`,
-  altText: 'described',
-  script: 'Some words.',
-  hidden: false,
-  timing: {},
-  transition: null,
-  card: null,
-  warnings: [],
-  buildsOn: false,
-  section: '',
-  offered: [],
-  steps: [step(id)],
-  keptTakeId: seconds ? `take ${id}` : null,
-  takes: seconds ? [take(`take ${id}`, seconds)] : [],
-  ...more,
-})
-/** A slide that is spoken to in some stretches, seconds, of its take. */
-function speaking(id: string, seconds: number, ...stretches: [number, number][]): Slide {
-  const made = slide(id, seconds)
-  made.takes[0]!.analysis!.speech = stretches.map(([start, end]) => ({ start: toSamples(start), end: toSamples(end) }))
-  return made
-}
-const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture => ({
-  id: 'l',
-  title: 'L',
-  language: 'en',
-  timing: DEFAULT_TIMING,
-  transition: NO_TRANSITION,
-  exportSettings: DEFAULT_EXPORT_SETTINGS,
-  beds: [],
-  lineCharacters: 37,
-  chapterTracks: [],
-  captionTracks: [
-    {
-      id: 'c',
-      language: 'en',
-      label: '',
-      origin: 'script',
-      kind: 'captions',
-      cues: slides.flatMap((s) =>
-        s.keptTakeId
-          ? [
-              {
-                id: `cue ${s.id}`,
-                slideId: s.id,
-                takeId: s.keptTakeId,
-                start: 0,
-                end: 1,
-                text: 'Some words.',
-                markup: null,
-                settings: '',
-                needsReview: false,
-                scriptText: 'Some words.',
-                manualEdit: null,
-              },
-            ]
-          : [],
-      ),
-    },
-  ],
-  slides,
-  ...more,
-})
-const bed = { id: 'b', name: 'music', sound: 'music', peaks: '', samples: toSamples(7), loudnessLufs: -20, ...DEFAULT_BED }
 
 describe('the plan', () => {
   test('what lies under a slide is what lies under it when the whole lecture is cut at its edges', () => {
@@ -281,7 +197,7 @@ describe('checks', () => {
   })
   test('a noisy room is found, and the fix cleans more strongly', () => {
     const noisy = slide('a', 3)
-    noisy.takes[0]!.clip!.figures = { ...figures, noiseFloorDb: -40 }
+    noisy.takes[0]!.clip!.figures = { ...FIGURES, noiseFloorDb: -40 }
     const [check] = checks(lecture([noisy]))
     expect(check!.kind).toBe('noisy')
     expect(check!.fix!.tidyUps![0]!.tidyUp.cleaning).toBeGreaterThan(0.6)

@@ -171,6 +171,39 @@ describe('steps', () => {
     const at = starts({ b: 12, c: 4, d: 19.999 }).map((s) => s.at)
     for (let i = 1; i < at.length; i++) expect(at[i]! - at[i - 1]!).toBeGreaterThanOrEqual(0.0999)
   })
+  test('one that nobody set says so, and so does every one of a slide without sound', () => {
+    expect(starts({ b: 8 }).map((s) => s.set)).toEqual([true, true, false, false])
+    const silent = slide('s', 0, { steps })
+    const spread = stepStarts(silent, schedule({ ...usual, slides: [silent] }).slides[0]!)
+    const { lengthSamples } = schedule({ ...usual, slides: [silent] }).slides[0]!
+    expect(spread.map((s) => s.set)).toEqual([true, false, false, false])
+    expect(spread.map((s) => s.at)).toEqual([0, 1, 2, 3].map((i) => (i * toSeconds(lengthSamples)) / 4))
+  })
+  test('a take whose moments were never kept has none that are set', () => {
+    const take = { id: 'take', tidyUp: tidyUp(toSamples(20)) } as unknown as Take
+    const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take' })
+    const found = stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)
+    expect(found.map((s) => s.set)).toEqual([true, false, false, false])
+  })
+  test('a moment set before the sound was tidied does not count until it is', () => {
+    const take = { id: 'take', tidyUp: null, stepMoments: { b: 1 } } as unknown as Take
+    const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take' })
+    expect(stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)[1]!.set).toBe(false)
+  })
+  test('a moment after all that is left comes with the last sound, and leaves room for what follows', () => {
+    const late = starts({ d: 19 }, { kept: { start: 0, end: toSamples(10) } })
+    expect(late[3]!.at).toBeCloseTo(10.25, 6)
+    const all = starts({ b: 19.99, c: 19.99, d: 19.99 })
+    const { lengthSamples } = schedule({ ...usual, slides: [slide('s', 20)] }).slides[0]!
+    expect(all[3]!.at).toBeLessThanOrEqual(toSeconds(lengthSamples) - 0.0999)
+  })
+  test('no step comes before the transition is over', () => {
+    const first = slide('first', 3)
+    const take = { id: 'take', tidyUp: tidyUp(toSamples(20)), stepMoments: { b: 0 } } as unknown as Take
+    const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take', transition: fade(1) })
+    const second = schedule({ ...usual, slides: [first, owner] }).slides[1]!
+    expect(stepStarts(owner, second)[1]!.at).toBeGreaterThanOrEqual(1.0999)
+  })
   test('the step seen at its own first moment is that step', () => {
     const all = starts({})
     expect(all.map((s) => stepAt(all, s.at))).toEqual([0, 1, 2, 3])

@@ -151,10 +151,3 @@ export function schedule(lecture: Pick<Lecture, 'timing' | 'slides' | 'transitio
 export function toLecture(slide: Pick<ScheduledSlide, 'startSamples'>, moment: SlideSeconds): LectureSeconds {
   return lectureSeconds(toSeconds(slide.startSamples) + moment)
 }
-
-/** @returns the slide shown at a moment of the lecture and the moment on that slide; null before the start or past the end */
-export function toSlideMoment(plan: Schedule, moment: LectureSeconds): { slide: ScheduledSlide; moment: SlideSeconds } | null {
-  const sample = moment * toSamples(1)
-  const slide = plan.slides.find((s) => sample >= s.startSamples && sample < s.startSamples + s.lengthSamples)
-  return slide ? { slide, moment: (moment - toSeconds(slide.startSamples)) as SlideSeconds } : null
-}

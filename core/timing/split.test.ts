@@ -38,6 +38,9 @@ function joined(slides: number, seed: number) {
 const right = (found: { at: number }[], joins: SampleRange[]) =>
   found.filter((b, i) => b.at >= joins[i]!.start && b.at <= joins[i]!.end).length
 
+const spoken = (...stretches: [number, number][]): SampleRange[] =>
+  stretches.map(([start, end]) => ({ start: toSamples(start), end: toSamples(end) }))
+
 describe('dividing a long recording', () => {
   const cases = Array.from({ length: 40 }, (_, i) => joined(4 + (i % 12), 100 + i))
   const total = cases.reduce((sum, c) => sum + c.joins.length, 0)
@@ -124,8 +127,34 @@ describe('dividing a long recording', () => {
     ]
     expect(proposeBoundaries(speech, { from: 'marks', marks: [toSamples(20)] })).toEqual([{ at: toSamples(20), pause: null }])
   })
-  test('more slides than pauses is said, with what to do', () =>
-    expect(() => proposeBoundaries([{ start: 0, end: 48_000 }], { from: 'pauses', slides: 3 })).toThrow('too few for 3 slides'))
+  test('a mark goes to the nearest of pauses that are alike, and to a long one rather than to a breath', () => {
+    const alike = spoken([0, 5], [6, 6.8], [7.8, 20])
+    const marked = (speech: SampleRange[], ...marks: number[]) =>
+      proposeBoundaries(speech, { from: 'marks', marks: marks.map(toSamples) })
+    const [first, second] = [
+      { at: toSamples(5.5), pause: { start: toSamples(5), end: toSamples(6) } },
+      { at: toSamples(7.3), pause: { start: toSamples(6.8), end: toSamples(7.8) } },
+    ]
+    expect(marked(alike, 6.1)).toEqual([first])
+    expect(marked(alike, 6.7)).toEqual([second])
+    // two marks within one pause do not share it
+    expect(marked(alike, 5.8, 6.2)).toEqual([first, second])
+    const breath = spoken([0, 5], [6, 6.5], [6.75, 20])
+    expect(marked(breath, 6.4)).toEqual([first])
+  })
+  test('the longest pauses are taken where only their number is known, in order', () => {
+    const speech = spoken([0, 4], [4.5, 8], [10, 12], [12.3, 16], [17, 20])
+    const found = proposeBoundaries(speech, { from: 'pauses', slides: 3 })
+    expect(found.map((b) => b.at)).toEqual([toSamples(9), toSamples(16.5)])
+    expect(found[0]!.pause).toEqual({ start: toSamples(8), end: toSamples(10) })
+    expect(proposeBoundaries(speech, { from: 'pauses', slides: 5 })).toHaveLength(4)
+  })
+  test('more slides than pauses is said, with what to do', () => {
+    const divided = (slides: number, ...stretches: [number, number][]) =>
+      proposeBoundaries(spoken(...stretches), { from: 'pauses', slides })
+    expect(() => divided(3, [0, 1])).toThrow('The recording has 0 pauses, too few for 3 slides')
+    expect(() => divided(3, [0, 1], [2, 3])).toThrow('The recording has 1 pause, too few for 3 slides')
+  })
   test('one slide needs no change', () => expect(proposeBoundaries([], { from: 'pauses', slides: 1 })).toEqual([]))
   test('a dragged boundary snaps into a near pause and stays free far from one', () => {
     const speech = [
@@ -135,6 +164,13 @@ describe('dividing a long recording', () => {
     expect(snapToPause(speech, 40_000, 24_000).at).toBe(72_000)
     expect(snapToPause(speech, 60_000, 24_000)).toEqual({ at: 60_000, pause: { start: 48_000, end: 96_000 } })
     expect(snapToPause(speech, 300_000, 24_000)).toEqual({ at: 300_000, pause: null })
+  })
+  test('of two pauses the nearer pulls, whichever comes first; its edges are within it no more', () => {
+    const speech = spoken([0, 5], [6, 7], [8, 20])
+    const snapped = (at: number) => snapToPause(speech, toSamples(at), toSamples(2)).at
+    expect([4.9, 5, 6.2, 6.8, 8, 9.9].map(snapped)).toEqual([5.5, 5.5, 5.5, 7.5, 7.5, 7.5].map(toSamples))
+    expect(snapped(10)).toBe(toSamples(7.5))
+    expect(snapped(10.1)).toBe(toSamples(10.1))
   })
 })
 
@@ -146,22 +182,49 @@ describe('typed times', () => {
     ['1:02,5', 62.5],
     ['1:00:02', 3602],
     ['12 s', 12],
+    [' 12s ', 12],
+    ['12.75', 12.75],
+    ['10:00:00', 36_000],
+    ['100:01', 6001],
+    ['0:60', null],
+    ['1:60:00', null],
+    ['1:59:59.5', 7199.5],
+    ['x12', null],
+    ['12x', null],
     ['1:75', null],
     ['1:70:00', null],
     ['six', null],
     ['', null],
   ])('%j is %j', (text, seconds) => expect(parseTime(text)).toBe(seconds))
-  test.each(['0:06, 0:11, 0:19', '6 11 19', '6,11,19', '0:06;0:11;0:19', '0:06\n0:11\n0:19', '0:06,0:11,0:19'])(
-    'a list may be written %j',
-    (text) => expect(parseTimes(text)).toEqual({ seconds: [6, 11, 19], problem: null }),
-  )
+  test.each([
+    '0:06, 0:11, 0:19',
+    '6 11 19',
+    '6,11,19',
+    '0:06;0:11;0:19',
+    '0:06\n0:11\n0:19',
+    '0:06,0:11,0:19',
+    '0:06,  0:11;  0:19,',
+  ])('a list may be written %j', (text) => expect(parseTimes(text)).toEqual({ seconds: [6, 11, 19], problem: null }))
+  test('a decimal comma, two of them, and a comma before minutes of two digits', () => {
+    expect(parseTimes('6,5 7').seconds).toEqual([6.5, 7])
+    expect(parseTimes('6,5').seconds).toEqual([6.5])
+    expect(parseTimes('16,11,19 5').seconds).toEqual([16, 11, 19, 5])
+    expect(parseTimes('0:06,10:11').seconds).toEqual([6, 611])
+    expect(parseTimes('0:06,').seconds).toEqual([6])
+    expect(parseTimes('x6,11,19').problem).toContain('“x6,11,19” is not a time')
+    expect(parseTimes('6,11,19x').problem).toContain('“6,11,19x” is not a time')
+  })
   test('what is no time is named', () => expect(parseTimes('0:06, soon').problem).toContain('“soon” is not a time'))
   test.each([
     [[6, 5], 3, 'Moment 2 (5 s) does not come after moment 1 (6 s)'],
     [[0], 2, 'does not come after the start'],
     [[6, 70], 3, 'Moment 2 (70 s) lies past the end of the recording (62 s)'],
-    [[6], 3, 'Add 1, or choose fewer slides'],
-    [[6, 11, 19], 3, 'Take 1 away'],
+    [[6], 3, '3 slides change 2 times; there is 1. Add 1, or choose fewer slides'],
+    [[], 2, '2 slides change 1 time; there are 0. Add 1, or choose fewer slides'],
+    [[6, 11, 19], 3, '3 slides change 2 times; there are 3. Take 1 away'],
+    [[6, 11], 2, '2 slides change 1 time; there are 2. Take 1 away'],
+    [[62], 2, 'Moment 1 (62 s) lies past the end'],
+    [[6, 6], 3, 'Moment 2 (6 s) does not come after moment 1 (6 s)'],
     [[6, 11], 3, null],
   ])('moments %j for %i slides', (moments, slides, said) => {
     const problem = momentsProblem(moments, slides, 62)

@@ -5,9 +5,9 @@ import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
 import { NO_TRANSITION } from '#core/model/transition.ts'
-import { AAC_FRAME, takeSeconds, toSamples, toSeconds } from './clocks.ts'
+import { AAC_FRAME, slideSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 import { schedule, slideLengthSamples } from './schedule.ts'
-import { clipSamples, keptStretches, timeMap } from './time-map.ts'
+import { clipSamples, joinsOf, keptStretches, timeMap } from './time-map.ts'
 import { durationsToTimestamps, timestampsToDurations } from './timestamps-to-durations.ts'
 
 const tidy = (kept: SampleRange, cuts: SampleRange[] = []) => ({
@@ -61,6 +61,13 @@ describe('the schedule', () => {
     expect(toSeconds(only.lengthSamples)).toBeCloseTo(5, 1)
     expect(only.clipSamples).toBe(0)
   })
+  test('lead and tail belong to sound: a slide without a clip lasts its hold, and no shorter than the least of all', () => {
+    const rest = { ...DEFAULT_TIMING, leadSeconds: 1, tailSeconds: 1, minimumSeconds: 0 }
+    expect(toSeconds(slideLengthSamples(0, { ...rest, holdSeconds: 4.8 }))).toBe(4.8)
+    expect(toSeconds(slideLengthSamples(1, { ...rest, holdSeconds: 4.8 }))).toBeCloseTo(2, 1)
+    expect(toSeconds(slideLengthSamples(0, { ...rest, holdSeconds: 1, minimumSeconds: 4.8 }))).toBe(4.8)
+    expect(schedule({ ...usual, slides: [slide('a', 0)] }).slides[0]!.leadSamples).toBe(0)
+  })
   test('hidden slides take no time', () => {
     const shown = schedule({ ...usual, slides: [slide('a', 48000, { hidden: true }), slide('b', 48000)] })
     expect(shown.slides.map((s) => s.slideId)).toEqual(['b'])
@@ -102,6 +109,70 @@ describe('the time map', () => {
     const map = timeMap(tidy({ start: 0, end: toSamples(10) }, [{ start: toSamples(4), end: toSamples(6) }]), 0)
     expect(map.spanToSlide(at(3), at(5))).toEqual({ start: 3, end: 4 })
     expect(map.spanToSlide(at(4.2), at(5.8))).toBeNull()
+  })
+  test('cuts given out of order, and cuts of pauses, are one list', () => {
+    const recipe = {
+      kept: { start: 0, end: 100 },
+      cuts: [
+        { start: 60, end: 70 },
+        { start: 10, end: 20 },
+      ],
+      pauseCuts: [{ start: 30, end: 40 }],
+    }
+    expect(keptStretches(recipe)).toEqual([
+      { start: 0, end: 10 },
+      { start: 20, end: 30 },
+      { start: 40, end: 60 },
+      { start: 70, end: 100 },
+    ])
+  })
+  test('cuts that touch, or reach the end, leave no empty stretch', () => {
+    const touching = tidy({ start: 0, end: 100 }, [
+      { start: 10, end: 20 },
+      { start: 20, end: 30 },
+      { start: 90, end: 100 },
+    ])
+    expect(keptStretches(touching)).toEqual([
+      { start: 0, end: 10 },
+      { start: 30, end: 90 },
+    ])
+    expect(keptStretches(tidy({ start: 0, end: 100 }, [{ start: 0, end: 100 }]))).toEqual([])
+  })
+  test('joins lie where something is missing, and say how much', () => {
+    const recipe = tidy({ start: 1000, end: 9000 }, [
+      { start: 2000, end: 2500 },
+      { start: 6000, end: 7000 },
+    ])
+    expect(joinsOf(recipe)).toEqual([
+      { at: 1000, samples: 500 },
+      { at: 4500, samples: 1000 },
+    ])
+    expect(joinsOf({ ...recipe, tempo: 1.25 }).map((join) => join.at)).toEqual([800, 3600])
+    expect(joinsOf(tidy({ start: 1000, end: 9000 }))).toEqual([])
+  })
+  test('a clip that is played faster is shorter, and its moments come sooner', () => {
+    const recipe = {
+      ...tidy({ start: toSamples(1), end: toSamples(11) }, [{ start: toSamples(5), end: toSamples(7) }]),
+      tempo: 1.25,
+    }
+    expect(clipSamples(recipe)).toBe(toSamples(6.4))
+    const map = timeMap(recipe, 0.5)
+    expect(map.toSlide(at(3.5))).toBeCloseTo(2.5, 9)
+    expect(map.toSlide(at(8.25))).toBeCloseTo(0.5 + (4 + 1.25) / 1.25, 9)
+    const span = map.spanToSlide(at(2.25), at(9.5))!
+    expect(span.start).toBeCloseTo(1.5, 9)
+    expect(span.end).toBeCloseTo(0.5 + (4 + 2.5) / 1.25, 9)
+    expect(map.toTake(slideSeconds(2.5))).toBeCloseTo(3.5, 9)
+    expect(map.toTake(slideSeconds(5.7))).toBeCloseTo(9.5, 9)
+  })
+  test('a stretch begins with its first sample and ends before the one after its last', () => {
+    const map = timeMap(tidy({ start: toSamples(1), end: toSamples(9) }, [{ start: toSamples(4), end: toSamples(6) }]), 0.5)
+    expect([0.9, 1, 4, 6, 9].map((moment) => map.toSlide(at(moment)))).toEqual([null, 0.5, null, 3.5, null])
+    expect([0.4, 0.5, 3.5, 6.5, 7].map((moment) => map.toTake(slideSeconds(moment)))).toEqual([null, 1, 6, null, null])
+    expect(map.spanToSlide(at(4), at(6))).toBeNull()
+    expect(map.spanToSlide(at(0), at(1))).toBeNull()
+    expect(map.spanToSlide(at(9), at(10))).toBeNull()
+    expect(map.spanToSlide(at(0), at(10))).toEqual({ start: 0.5, end: 6.5 })
   })
   test('whatever is cut, every heard moment goes to the slide and comes back', () => {
     const stretch = fc

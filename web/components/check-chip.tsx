@@ -1,7 +1,7 @@
 /** One finding as a word; opened, it says what to do and does it where one press can. */
 import { CircleAlert, CircleDashed, Info } from 'lucide-react'
 import { Link } from 'react-router'
-import type { Check, CheckKind } from '#core/edition/check.ts'
+import type { Check, CheckKind } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { useClosingDetails } from './use-closing-details.ts'
 

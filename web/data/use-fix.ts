@@ -1,6 +1,6 @@
 /** Makes the one-press fix of a finding an edit that can be undone. */
 import { useCallback } from 'react'
-import type { Check } from '#core/edition/check.ts'
+import type { Check } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Command } from './commands.ts'
 import { editOrTell } from './history.ts'

@@ -5,7 +5,7 @@ import { ChevronDown, ChevronRight, CircleCheck, Clock, Ear, GripVertical, Music
 import { lazy, memo, type ReactNode, Suspense, useCallback, useLayoutEffect, useRef } from 'react'
 import { Link } from 'react-router'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
-import type { Check } from '#core/edition/check.ts'
+import type { Check } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake, type Slide } from '#core/model/slide.ts'
 import { expectedSeconds, pace } from '#core/script/pace.ts'

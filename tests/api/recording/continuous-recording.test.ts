@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
-import { checks } from '#core/edition/checks.ts'
+import { checks } from '#core/edition/checks/checks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { toSamples } from '#core/timing/clocks.ts'
