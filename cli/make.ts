@@ -230,7 +230,7 @@ export async function make(args: string[], workers?: Workers) {
       const row = kept.find((file) => file.name === name)
       // captions that were given lie there already
       if (!row || inputs.has(resolve(to))) return
-      await copyFile(store.path(row.file), `${to}.part`)
+      await store.withLocalFile(row.file, (path) => copyFile(path, `${to}.part`))
       await rename(`${to}.part`, to)
       outputs.push(to)
     }

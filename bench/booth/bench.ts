@@ -17,7 +17,7 @@ import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { openDatabase } from '#server/db/database.ts'
 import { clips, takes } from '#server/db/schema.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { random } from '#tests/made/sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
@@ -246,7 +246,7 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
     await third.browser.close()
     const longest = await longestTake(server, id)
     const [take] = await server.context.db.read.select().from(takes).where(eq(takes.id, longest!.id))
-    const recorded = fromInt16(await decodeFlac(server.context.media, server.context.store.path(take!.sound!)))
+    const recorded = fromInt16(await decodeStored(server.context, take!.sound!))
     stage('comparing')
     const captured = compare(known, recorded)
     const figure = (name: string, value: number, goal: string, unit: string, ok: boolean): Figure => ({

@@ -1,10 +1,10 @@
 /** Publishing against the plain way: one call of the media tool a slide at 30 pictures a second with its sound, then joined. */
+
 import { execFileSync } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
-import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -13,9 +13,11 @@ import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, jobs, segments } from '#server/db/schema.ts'
 import { changeLecture } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
+import type { Lend } from '#server/storage/file-store.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
 import { type BenchServer, openBenchServer } from '../sheet/lecture.ts'
+import { driftOf } from './drift.ts'
 import { withVideo } from './host.ts'
 import { CODE, distinctLecture, keepClip } from './lecture.ts'
 
@@ -71,12 +73,15 @@ async function publish(server: BenchServer, lectureId: string): Promise<string> 
 async function fileOf(server: BenchServer, editionId: string, name: string) {
   const rows = await server.context.db.read.select().from(editionFiles).where(eq(editionFiles.editionId, editionId))
   const row = rows.find((r) => r.name === name)!
-  return { path: server.context.store.path(row.file), bytes: row.bytes }
+  return { name: row.file, bytes: row.bytes }
 }
 
 /** Processor seconds of the plain way for a second of lecture, from a few of its slides. */
-function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: number, to: number): number {
-  const { store } = server.context
+function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: number, to: number): Promise<number> {
+  return server.context.store.withLocalFiles((lend) => plainlyMade(lend, lecture, tool, from, to))
+}
+
+async function plainlyMade(lend: Lend, lecture: Lecture, tool: Counted, from: number, to: number): Promise<number> {
   const folder = mkdtempSync(join(tmpdir(), 'lectern-plain-'))
   const before = tool.seconds()
   let seconds = 0
@@ -85,9 +90,10 @@ function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: nu
     const slide = lecture.slides.find((s) => s.id === scheduled.slideId)!
     const length = toSeconds(scheduled.lengthSamples)
     const out = join(folder, `${i}.mp4`)
+    const [picture, clip] = [await lend(slide.steps[0]!.picture), await lend(slide.takes[0]!.clip!.sound)]
     execFileSync(tool.program, [
-      ...['-v', 'error', '-y', '-loop', '1', '-framerate', '30', '-f', 'image2', '-i', store.path(slide.steps[0]!.picture)],
-      ...['-f', 'flac', '-i', store.path(slide.takes[0]!.clip!.sound), '-t', String(length), '-af', 'apad'],
+      ...['-v', 'error', '-y', '-loop', '1', '-framerate', '30', '-f', 'image2', '-i', picture],
+      ...['-f', 'flac', '-i', clip, '-t', String(length), '-af', 'apad'],
       ...['-c:v', 'libx264', '-tune', 'stillimage', '-pix_fmt', 'yuv420p', '-c:a', 'aac', '-b:a', '128k', out],
     ])
     list.push(`file '${out}'`)
@@ -112,10 +118,10 @@ function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: nu
 }
 
 /** Luma SSIM of each picture against its source, by the media tool's own filter. */
-function similarity(server: BenchServer, lecture: Lecture, video: string, times: ScheduledSlide[]): number {
+async function similarity(lend: Lend, lecture: Lecture, video: string, times: ScheduledSlide[]): Promise<number> {
   let least = 1
   for (const scheduled of times.slice(0, 10)) {
-    const picture = server.context.store.path(lecture.slides.find((s) => s.id === scheduled.slideId)!.steps[0]!.picture)
+    const picture = await lend(lecture.slides.find((s) => s.id === scheduled.slideId)!.steps[0]!.picture)
     const frame = execFileSync('ffmpeg', [
       ...['-v', 'error', '-ss', String(toSeconds(scheduled.startSamples) + 0.0005), '-i', video, '-frames:v', '1'],
       ...['-vf', 'scale=in_color_matrix=bt709:in_range=tv', '-f', 'image2pipe', '-c:v', 'png', '-'],
@@ -142,27 +148,9 @@ async function driftAtHundred(server: BenchServer): Promise<number> {
     return pcm
   }
   const lecture = await distinctLecture(server.context, 100, 2, click)
-  const { path } = await fileOf(server, await publish(server, lecture.id), 'video.mp4')
+  const { name } = await fileOf(server, await publish(server, lecture.id), 'video.mp4')
   const last = schedule(lecture).slides[99]!
-  const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
-  const shown: number[] = []
-  for await (const packet of new EncodedPacketSink((await input.getPrimaryVideoTrack())!).packets())
-    if (packet.type === 'key') shown.push(packet.timestamp)
-  input.dispose()
-  const pcm = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-ac', '1', '-f', 'f32le', '-'], {
-    maxBuffer: 1 << 30,
-  })
-  const samples = new Float32Array(pcm.buffer.slice(pcm.byteOffset, pcm.byteOffset + (pcm.length & ~3)))
-  const from = last.startSamples
-  let [most, at] = [0, 0]
-  for (let i = from; i < Math.min(samples.length, from + last.lengthSamples); i++) {
-    if (Math.abs(samples[i]!) <= most) continue
-    most = Math.abs(samples[i]!)
-    at = i
-  }
-  // the click is ten samples wide and stands 4800 samples into the clip
-  const heard = toSeconds(at - last.leadSamples - 4805)
-  return Math.abs(heard - shown[99]!) * 1000
+  return server.context.store.withLocalFile(name, (path) => driftOf(path, last, 99))
 }
 
 /** Seeks in Chromium and reads the number in the picture. @returns how many were wrong, of how many */
@@ -263,7 +251,7 @@ async function estimated(server: BenchServer, lecture: Lecture) {
 
 /** Another recording of a slide: what was said, from elsewhere on. */
 async function sayAgain(context: AppContext, slide: Lecture['slides'][number]) {
-  const said = await decodeFlac(context.media, context.store.path(slide.takes[0]!.clip!.sound))
+  const said = await decodeStored(context, slide.takes[0]!.clip!.sound)
   return Int16Array.from(said, (_, i) => said[(i + 300_000) % said.length]!)
 }
 
@@ -299,7 +287,7 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     const short = await distinctLecture(context, 30, 39)
     const length = (lecture: Lecture) => toSeconds(schedule(lecture).lengthSamples)
     say('the plain way, 3 slides of it')
-    const plainBefore = plainWay(server, short, tool, 0, 3)
+    const plainBefore = await plainWay(server, short, tool, 0, 3)
     say(`${plainBefore.toFixed(2)} processor seconds for each of the lecture`)
     say('cold')
     const toldCold = await estimated(server, short)
@@ -334,7 +322,7 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
     say(`cross-fades ${faded.wall.toFixed(1)} s, ${faded.processor.toFixed(1)} s of processor`)
 
     say('the plain way again, 3 other slides')
-    const plain = (plainBefore + plainWay(server, short, tool, 3, 6)) / 2
+    const plain = (plainBefore + (await plainWay(server, short, tool, 3, 6))) / 2
 
     say('60 minutes, 60 slides')
     const long = await distinctLecture(context, 60, 59.3)
@@ -354,10 +342,14 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
 
     say('pictures')
     const times = schedule(await readLecture(context.db.read, long.id)).slides
-    const ssim = similarity(server, long, standard.path, times)
-    const seeks = await wrongPictures(standard.path, times, seed)
-    say('loudness')
-    const loudness = await loudnessOf(standard.path)
+    const { ssim, seeks, loudness } = await context.store.withLocalFiles(async (lend) => {
+      const video = await lend(standard.name)
+      return {
+        ssim: await similarity(lend, long, video, times),
+        seeks: await wrongPictures(video, times, seed),
+        loudness: await loudnessOf(video),
+      }
+    })
     say('learners')
     const learners = await manyLearners(server, long, edition, 200, 10)
     say('a hundred slides')

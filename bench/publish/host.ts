@@ -1,7 +1,13 @@
 /** One video, served as the app serves it, with a page around it, in a browser. */
+
+import { mkdtempSync, rmSync } from 'node:fs'
+import { copyFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { serve } from '@hono/node-server'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import { Hono } from 'hono'
+import { folderStore } from '#server/storage/file-store.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 
@@ -15,12 +21,16 @@ export async function withVideo<T>(
   scripts: Record<string, string>,
   work: (page: Page, browser: Browser) => Promise<T>,
 ): Promise<T> {
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-video-'))
+  const store = folderStore(folder)
+  const copy = store.scratchPath('.mp4')
+  await copyFile(video, copy)
+  const { name } = await store.adopt(copy)
   const app = new Hono()
     .get('/', (c) => c.html(page))
     .get('/v', (c) =>
-      serveFile((h) => c.req.header(h), c.req.method, {
-        path: video,
-        name: 'v',
+      serveFile(store, (h) => c.req.header(h), c.req.method, {
+        name,
         contentType: 'video/mp4',
         cacheControl: 'no-store',
       }),
@@ -42,5 +52,6 @@ export async function withVideo<T>(
   } finally {
     await browser.close()
     host.close()
+    rmSync(folder, { recursive: true, force: true })
   }
 }

@@ -12,7 +12,7 @@ import { checks } from './checks/checks.ts'
 import { estimate, formName, type SegmentFacts, soundName } from './estimate.ts'
 import { shownAt } from './frame-at.ts'
 import { slideFrames } from './frames.ts'
-import { changesBetween, flatChapters } from './manifest.ts'
+import { changesBetween, flatChapters, publicManifest, videosOf } from './manifest.ts'
 import { plan, settingsFingerprint, slideCaptions, slideFingerprint } from './plan.ts'
 import { transcriptHtml, transcriptOf } from './transcript.ts'
 import { formOf } from './video-form.ts'
@@ -278,10 +278,97 @@ describe('what is estimated', () => {
     expect(fade).toBeLessThan(15 * more)
     expect(told(8000, null, [part('video', 300)])).toBe(told(4000, null, [part('video', 300)]))
   })
+  test('with nothing made, each part is what a first lecture’s is', () => {
+    const [planned] = slides as [(typeof slides)[number]]
+    const first = estimate(form, [{ known: null, plan: planned }], [{ known: null, plan: planned }], [])
+    const seconds = planned.lengthSamples / 48_000
+    const { shown, encoded } = slideFrames(planned, form.rate)
+    const newOnes = encoded.filter((frame) => !frame.repeat).length
+    const repeats = shown.filter((frame) => encoded[frame.encoded]!.repeat).length
+    const pictures = (shown.length - repeats) * 75_000 + repeats * 90 + shown.length * 8
+    expect(first.bytes).toBe(Math.round(pictures + (seconds * form.sound.kilobits * 1000) / 8))
+    // two at a time, and half a second at least for joining
+    expect(first.seconds).toBeCloseTo((newOnes * 340 + seconds * 13.5) / 2000 + 0.5, 6)
+  })
+  test('a smaller picture has fewer bytes, and takes six tenths of the time at least', () => {
+    const [planned] = slides as [(typeof slides)[number]]
+    const of = (height: number) => estimate({ ...form, height }, [{ known: null, plan: planned }], [], [])
+    const news = 75_000 * (1 - (720 / 1080) ** 1.5)
+    expect((of(1080).bytes - of(720).bytes) / news).toBeCloseTo(Math.round((of(1080).bytes - of(720).bytes) / news), 3)
+    expect(of(1080).bytes).toBeGreaterThan(of(720).bytes)
+    expect((of(720).seconds - 0.5) / (of(1080).seconds - 0.5)).toBeCloseTo(0.6, 6)
+  })
+  test('only segments of the same form teach', () => {
+    const [planned] = slides as [(typeof slides)[number]]
+    const told = (...learnt: SegmentFacts[]) =>
+      estimate(form, [{ known: null, plan: planned }], [{ known: null, plan: planned }], learnt)
+    const nothing = told()
+    expect(told({ ...part('video', 300), form: 'other' }, { ...part('sound', 700), form: 'other' })).toEqual(nothing)
+    // a sound that goes by the name of a picture teaches nothing about pictures, and the other way round
+    expect(told({ ...part('video', 300), form: soundName(form) })).toEqual(nothing)
+    expect(told({ ...part('sound', 700), form: formName(form) })).toEqual(nothing)
+    expect(told(part('sound', 700)).bytes).not.toBe(nothing.bytes)
+    expect(told(part('video', 300)).bytes).not.toBe(nothing.bytes)
+  })
+  test('what was learnt of sound and pictures is told for each second and each new frame', () => {
+    const [planned] = slides as [(typeof slides)[number]]
+    const sound = estimate(form, [], [{ known: null, plan: planned }], [part('sound', 700)])
+    expect(sound.bytes).toBe(Math.round((950_000 * planned.lengthSamples) / slides[1]!.lengthSamples))
+    expect(sound.seconds).toBeCloseTo((700 * planned.lengthSamples) / slides[1]!.lengthSamples / 2000 + 0.5, 6)
+    const { encoded } = slideFrames(planned, form.rate)
+    const picture = estimate(form, [{ known: null, plan: planned }], [], [part('video', 300)])
+    expect(picture.seconds).toBeCloseTo((encoded.filter((frame) => !frame.repeat).length * 300) / 2000 + 0.5, 6)
+    const known = estimate(form, [], [{ known: part('sound', 700), plan: planned }], [])
+    expect(known).toMatchObject({ bytes: 950_000 - 1200, ready: 1, segments: 1 })
+  })
+  test('names of forms tell container, lines and rate, or codec, channels and bits', () => {
+    expect([formName({ ...form, rate: null }), formName({ ...form, rate: 30 })]).toEqual(['mp4 1080 variable', 'mp4 1080 30'])
+    expect(soundName({ sound: { codec: 'opus', channels: 1, kilobits: 32 } as never })).toBe('opus 1 32')
+  })
   test('a machine that was slow at its segments is slow at joining them', () => {
     const joining = (factor: number) =>
       estimate(form, entry(part('video', 1)), entry(part('sound', 1)), [part('video', 300 * factor), part('sound', 700 * factor)])
         .seconds
     expect(joining(3) / joining(1)).toBeCloseTo(3, 5)
+  })
+})
+
+describe('the manifest', () => {
+  test('what the teacher was told to look at is not published', () => {
+    const manifest = { title: 'L', checks: ['a'], passed: ['b'], settings: 7, captions: [], chapters: [] } as never
+    expect(publicManifest(manifest)).toEqual({ title: 'L', captions: [], chapters: [] })
+  })
+  test('an early edition had one video and did not say so', () => {
+    const video = { preset: 'standard', file: 'video.mp4', contentType: 'video/mp4', width: 1920, height: 1080, bytes: 0 }
+    expect(videosOf({} as never)).toEqual([video])
+    expect(videosOf({ videos: [] } as never)).toEqual([])
+  })
+  test('chapters without levels: a bookmark ends what is before it; one on the edge of its slide is none', () => {
+    const chapter = (title: string, startSamples: number, ...marks: number[]) => ({
+      title,
+      startSamples,
+      lengthSamples: 100,
+      bookmarks: marks.map((at) => ({ title: `at ${at}`, startSamples: at })),
+    })
+    const flat = flatChapters([{ ...chapter('A', 0, 0, 40, 70, 100), section: 'Part' }, chapter('B', 100)])
+    expect(flat).toEqual([
+      { title: 'Part: A', startSamples: 0, endSamples: 40 },
+      { title: 'at 40', startSamples: 40, endSamples: 70 },
+      { title: 'at 70', startSamples: 70, endSamples: 100 },
+      { title: 'B', startSamples: 100, endSamples: 200 },
+    ])
+    const { bookmarks: _, ...early } = chapter('C', 200)
+    expect(flatChapters([early])).toEqual([{ title: 'C', startSamples: 200, endSamples: 300 }])
+  })
+  test('of slides in another order the fewest are told to have moved; a new name is a change', () => {
+    const shown = (...names: string[]) => names.map((name) => ({ slideId: name[0]!, fingerprint: 1, title: name }))
+    const changes = (from: string[], to: string[]) =>
+      changesBetween(shown(...from), shown(...to)).map((c) => `${c.title} ${c.kind}`)
+    expect(changes(['a', 'b', 'c', 'd'], ['d', 'a', 'b', 'c'])).toEqual(['d moved'])
+    expect(changes(['a', 'b', 'c', 'd'], ['b', 'c', 'd', 'a'])).toEqual(['a moved'])
+    expect(changes(['a', 'b', 'c'], ['x', 'c', 'a', 'b'])).toEqual(['x new', 'c moved'])
+    expect(changes(['a', 'b'], ['a', 'b2'])).toEqual(['b2 changed'])
+    expect(changes([], ['a'])).toEqual(['a new'])
+    expect(changes(['a'], [])).toEqual(['a gone'])
   })
 })

@@ -95,7 +95,7 @@ export async function bundleFiles({ db, store }: AppContext, lectureId: string):
   const lecture = await readLecture(db.read, lectureId)
   return [
     { path: 'bundle.json', content: `${JSON.stringify(bundle, null, 1)}\n` },
-    ...filesNamed(bundle).map((name) => ({ path: name, content: { file: store.path(nameIn(name)) } })),
+    ...filesNamed(bundle).map((name) => ({ path: name, content: { store, name: nameIn(name) } })),
     ...lecture.captionTracks.map((track, i) => ({
       path: `captions/${i + 1}.${track.language}.vtt`,
       content: writeWebVtt(cuesOnLecture(lecture, track.cues)),

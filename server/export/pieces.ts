@@ -36,8 +36,10 @@ export async function* soundPieces(context: AppContext, lecture: Lecture, format
   for (const { slide, place } of spoken) {
     const out = context.store.scratchPath(`.${format}`)
     try {
-      const input = ['-protocol_whitelist', 'file', '-f', 'flac', '-i', context.store.path(keptTake(slide)!.clip!.sound)]
-      await context.media.run([...input, '-metadata', `title=${slide.title}`, ...SOUND_ENCODERS[format], out])
+      await context.store.withLocalFile(keptTake(slide)!.clip!.sound, (clip) => {
+        const input = ['-protocol_whitelist', 'file', '-f', 'flac', '-i', clip]
+        return context.media.run([...input, '-metadata', `title=${slide.title}`, ...SOUND_ENCODERS[format], out])
+      })
       yield { path: `${pieceName(slide, place, all.length)}.${format}`, content: { file: out } }
     } finally {
       await rm(out, { force: true })
@@ -54,8 +56,14 @@ export async function* picturePieces(context: AppContext, lecture: Lecture, form
   for (const { slide, place } of all) {
     for (const [s, step] of slide.steps.entries()) {
       const path = `${pieceName(slide, place, all.length)}${slide.steps.length > 1 ? ` (${s + 1})` : ''}.${format === 'png' ? 'png' : 'jpg'}`
-      const file = context.store.path(step.picture)
-      yield { path, content: format === 'png' ? { file } : new Uint8Array(await sharp(file).jpeg({ quality: 90 }).toBuffer()) }
+      const { store } = context
+      const asJpeg = async () =>
+        new Uint8Array(
+          await sharp(await store.read(step.picture))
+            .jpeg({ quality: 90 })
+            .toBuffer(),
+        )
+      yield { path, content: format === 'png' ? { store, name: step.picture } : await asJpeg() }
     }
   }
 }

@@ -65,7 +65,7 @@ export async function narratedPresentation(context: AppContext, lecture: Lecture
     signal.throwIfAborted()
     const page = deck.addSlide()
     page.background = { color: '000000' }
-    const picture = await sharp(context.store.path(slide.pictures.at(-1)!.picture))
+    const picture = await sharp(await context.store.read(slide.pictures.at(-1)!.picture))
       .png()
       .toBuffer({ resolveWithObject: true })
     const scale = Math.min(WIDE / picture.info.width, HIGH / picture.info.height)

@@ -63,13 +63,13 @@ async function textOf(zip: OpenZip, name: string): Promise<Map<string, Uint8Arra
 }
 
 /**
- * @param pictures that came beside it, where each lies by its name: a text shows those it names
+ * @param pictures that came beside it, by their names: a text shows those it names
  * @throws UserFacingError, DeckProblem when it is no deck
  */
 export async function readDeckFile(
   path: string,
   name: string,
-  pictures: ReadonlyMap<string, string> = new Map(),
+  pictures: ReadonlyMap<string, () => Promise<Uint8Array>> = new Map(),
 ): Promise<ReadDeck> {
   if ((await sniffFile(path)) === 'text') {
     if ((await stat(path)).size > MOST_WRITTEN)
@@ -78,7 +78,7 @@ export async function readDeckFile(
     return {
       title: '',
       slides: readMarkdown(text, name, new Set(pictures.keys())),
-      part: async (part) => (pictures.has(part) ? new Uint8Array(await readFile(pictures.get(part)!)) : null),
+      part: async (part) => (await pictures.get(part)?.()) ?? null,
       close: () => {},
     }
   }

@@ -1,17 +1,16 @@
 /** What runs in the import process: reading what strangers made, with nothing at hand but the folder of files. */
-import { readFile } from 'node:fs/promises'
 import type { Bundle } from '#core/bundle/bundle.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import type { GivenFile } from '#core/model/job.ts'
-import { folderStore } from '#server/storage/file-store.ts'
+import { type FileStore, folderStore } from '#server/storage/file-store.ts'
 import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
 import { paintDrawing, picturesOf } from './paint-deck.ts'
 import { openPdf } from './pdf.ts'
 import { type KeptPicture, keepGivenPicture, keepPicture, smallPicture } from './picture.ts'
-import { picturesOfZip, readDeckFile } from './read-deck.ts'
+import { picturesOfZip, type ReadDeck, readDeckFile } from './read-deck.ts'
 
 export interface PageDone {
   page: number
@@ -41,10 +40,8 @@ export type ImportedPage = KeptPicture & {
 
 const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
 
-/** Pages of a PDF. */
-async function pdf({ name, file, dataFolder }: GivenFile & { dataFolder: string }, tell: TellPage): Promise<ImportedPage[]> {
-  const store = folderStore(dataFolder)
-  const document = await openPdf(name, store.path(file))
+async function pdfPages(store: FileStore, name: string, path: string, tell: TellPage): Promise<ImportedPage[]> {
+  const document = await openPdf(name, path)
   try {
     const pages: ImportedPage[] = []
     let before: SmallPicture | null = null
@@ -69,6 +66,12 @@ async function pdf({ name, file, dataFolder }: GivenFile & { dataFolder: string 
   }
 }
 
+/** Pages of a PDF. */
+function pdf({ name, file, dataFolder }: GivenFile & { dataFolder: string }, tell: TellPage): Promise<ImportedPage[]> {
+  const store = folderStore(dataFolder)
+  return store.withLocalFile(file, (path) => pdfPages(store, name, path, tell))
+}
+
 /** The pictures of a zip file, each in the store, and what was in it beside them. */
 async function unpack(
   { name, file, dataFolder }: GivenFile & { dataFolder: string },
@@ -76,11 +79,13 @@ async function unpack(
 ): Promise<{ pictures: GivenFile[]; others: string[] }> {
   const store = folderStore(dataFolder)
   const found = { pictures: [] as GivenFile[], others: [] as string[] }
-  for await (const entry of picturesOfZip(store.path(file), name)) {
-    if (entry.bytes) found.pictures.push({ name: entry.name, file: await store.put(entry.bytes) })
-    else found.others.push(entry.name)
-    tell(entry.name)
-  }
+  await store.withLocalFile(file, async (path) => {
+    for await (const entry of picturesOfZip(path, name)) {
+      if (entry.bytes) found.pictures.push({ name: entry.name, file: await store.put(entry.bytes) })
+      else found.others.push(entry.name)
+      tell(entry.name)
+    }
+  })
   return found
 }
 
@@ -92,13 +97,12 @@ export interface DeckInput extends GivenFile {
   pictures: GivenFile[]
 }
 
-/** Slides of a presentation file, each drawn or with the page of its PDF. */
-async function deck(
-  { name, file, dataFolder, pages, pictures }: DeckInput,
+async function deckSlides(
+  store: FileStore,
+  read: ReadDeck,
+  pages: readonly ImportedPage[],
   tell: TellPage,
 ): Promise<{ title: string; pages: ImportedPage[] }> {
-  const store = folderStore(dataFolder)
-  const read = await readDeckFile(store.path(file), name, new Map(pictures.map((p) => [p.name, store.path(p.file)])))
   try {
     const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
     const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
@@ -144,6 +148,13 @@ async function deck(
   }
 }
 
+/** Slides of a presentation file, each drawn or with the page of its PDF. */
+function deck({ name, file, dataFolder, pages, pictures }: DeckInput, tell: TellPage) {
+  const store = folderStore(dataFolder)
+  const readers = new Map(pictures.map((p) => [p.name, () => store.read(p.file)]))
+  return store.withLocalFile(file, async (path) => deckSlides(store, await readDeckFile(path, name, readers), pages, tell))
+}
+
 /** Pictures that somebody gave, as pictures of slides, in their order. */
 async function pictures(
   { given, dataFolder }: { given: GivenFile[]; dataFolder: string },
@@ -152,7 +163,7 @@ async function pictures(
   const store = folderStore(dataFolder)
   const kept: KeptPicture[] = []
   for (const { name, file } of given) {
-    kept.push(await keepGivenPicture(store, name, new Uint8Array(await readFile(store.path(file)))))
+    kept.push(await keepGivenPicture(store, name, await store.read(file)))
     tell({ page: kept.length, pages: given.length, title: name, thumbnail: kept.at(-1)!.thumbnail })
   }
   return kept
@@ -161,7 +172,7 @@ async function pictures(
 /** A small picture for a corner. @returns its content name */
 async function crest({ name, file, dataFolder }: GivenFile & { dataFolder: string }, _tell: () => void): Promise<string> {
   const store = folderStore(dataFolder)
-  return store.put(await cutCrest(name, new Uint8Array(await readFile(store.path(file)))))
+  return store.put(await cutCrest(name, await store.read(file)))
 }
 
 /** What a bundle of a lecture says. */

@@ -1,6 +1,5 @@
 /** Makes a lecture from a deck, with its PDF and its sounds, or from pictures. Nothing of it is seen before all of it is there. */
 import { createHash } from 'node:crypto'
-import { stat } from 'node:fs/promises'
 import { parse } from 'node:path'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
@@ -46,16 +45,15 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
   const { store, workers, config } = context
   const given: Given[] = []
   for (const f of sent) {
-    const path = store.path(f.file)
-    if ((await stat(path)).size === 0)
+    if ((await store.size(f.file)) === 0)
       throw new UserFacingError(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
-    given.push({ ...f, kind: await sniffFile(path) })
+    given.push({ ...f, kind: await store.withLocalFile(f.file, sniffFile) })
   }
   const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null, unused: [] }
   const decks: Given[] = []
   const pdfs: Given[] = []
   for (const f of given) {
-    const zip = f.kind === 'zip' ? await kindOfZip(store.path(f.file), f.name) : null
+    const zip = f.kind === 'zip' ? await store.withLocalFile(f.file, (path) => kindOfZip(path, f.name)) : null
     if (zip === 'bundle') found.bundle = f
     else if (f.kind === 'pdf') pdfs.push(f)
     else if (zip === 'deck' || isWritten(f)) decks.push(f)
@@ -159,14 +157,10 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
     const files = await sortFiles(input.files, context, signal)
     if (files.bundle) {
       const known = await slidesOfLecture(context.db.read, lectureId)
+      const { name, file } = files.bundle
       if (!known)
-        await readBundle(
-          context,
-          context.queue.add,
-          lectureId,
-          { name: files.bundle.name, path: context.store.path(files.bundle.file) },
-          (part) => report(part, 'Bringing it in'),
-          signal,
+        await context.store.withLocalFile(file, (path) =>
+          readBundle(context, context.queue.add, lectureId, { name, path }, (part) => report(part, 'Bringing it in'), signal),
         )
       context.events.tell({ type: 'lecture', lectureId })
       return { lectureId, unmatched: [], sounds: [] }

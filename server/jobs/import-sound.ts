@@ -12,23 +12,25 @@ import type { JobDefinition } from '#server/queue/queue.ts'
 /** A sound file as a take of a slide; it is tidied like one that was recorded here. */
 export const importSound: JobDefinition<'import-sound'>['run'] = async ({ id, slideId, name, file }, context, report, signal) => {
   report(0.1, `Reading ${name}`)
-  return withMono(context, context.store.path(file), { name, signal }, async ({ samples: pcm, note, missing }) => {
-    signal.throwIfAborted()
-    report(0.6, 'Keeping')
-    // the take goes on saying so: a sentence that is shown once may be overlooked
-    const dropouts = missing ? { dropoutCount: 1, dropoutMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
-    return {
-      ...(await keepWholeTake(context, context.queue, {
-        id,
-        slideId,
-        pcm,
-        microphone: name,
-        tags: tagsOfFile(name),
-        ...dropouts,
-      })),
-      note,
-    }
-  })
+  return context.store.withLocalFile(file, (path) =>
+    withMono(context, path, { name, signal }, async ({ samples: pcm, note, missing }) => {
+      signal.throwIfAborted()
+      report(0.6, 'Keeping')
+      // the take goes on saying so: a sentence that is shown once may be overlooked
+      const dropouts = missing ? { dropoutCount: 1, dropoutMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
+      return {
+        ...(await keepWholeTake(context, context.queue, {
+          id,
+          slideId,
+          pcm,
+          microphone: name,
+          tags: tagsOfFile(name),
+          ...dropouts,
+        })),
+        note,
+      }
+    }),
+  )
 }
 
 /** A long recording: its sound, and where somebody speaks in it. */
@@ -39,30 +41,32 @@ export const importRecording: JobDefinition<'recording'>['run'] = async (
   signal,
 ) => {
   report(0.05, `Reading ${name}`)
-  return withMono(context, context.store.path(file), { name, signal }, async ({ samples: pcm, note }) => {
-    report(0.2, 'Listening for pauses')
-    const { speech, peaks } = await context.workers.listen(
-      { samples: pcm },
-      (part) => report(0.2 + 0.6 * part, 'Listening for pauses'),
-      signal,
-    )
-    signal.throwIfAborted()
-    report(0.8, 'Keeping')
-    const sound = await encodeFlac(context.media, context.store, bytesLater(pcm), {
-      tags: await tagsOfRecording(context.db.read, lectureId, name),
-    })
-    await keepRecording(context.db, {
-      id,
-      lectureId,
-      name,
-      sound,
-      peaks: await context.store.put(bytesOf(peaks)),
-      samples: pcm.length,
-      speech,
-    })
-    context.events.tell({ type: 'lecture', lectureId })
-    return { recordingId: id, lectureId, note }
-  })
+  return context.store.withLocalFile(file, (path) =>
+    withMono(context, path, { name, signal }, async ({ samples: pcm, note }) => {
+      report(0.2, 'Listening for pauses')
+      const { speech, peaks } = await context.workers.listen(
+        { samples: pcm },
+        (part) => report(0.2 + 0.6 * part, 'Listening for pauses'),
+        signal,
+      )
+      signal.throwIfAborted()
+      report(0.8, 'Keeping')
+      const sound = await encodeFlac(context.media, context.store, bytesLater(pcm), {
+        tags: await tagsOfRecording(context.db.read, lectureId, name),
+      })
+      await keepRecording(context.db, {
+        id,
+        lectureId,
+        name,
+        sound,
+        peaks: await context.store.put(bytesOf(peaks)),
+        samples: pcm.length,
+        speech,
+      })
+      context.events.tell({ type: 'lecture', lectureId })
+      return { recordingId: id, lectureId, note }
+    }),
+  )
 }
 
 /** Divides a recording: one take a slide. */
@@ -98,20 +102,22 @@ const LONGEST_BED_S = 30 * 60
 export const importBed: JobDefinition<'bed'>['run'] = async ({ id, lectureId, name, file, run }, context, report, signal) => {
   report(0.1, `Reading ${name}`)
   const reading = { name, signal, longestSeconds: LONGEST_BED_S }
-  return withStereo(context, context.store.path(file), reading, async ({ path, length, note }) => {
-    report(0.5, 'Measuring')
-    const { peaks, loudnessLufs } = await context.workers.bed({ path, length }, signal)
-    report(0.8, 'Keeping')
-    await keepBed(context.db, run, {
-      id,
-      lectureId,
-      name,
-      sound: await encodeFlac(context.media, context.store, createReadStream(path), { channels: 2, tags: { TITLE: name } }),
-      peaks: await context.store.put(bytesOf(peaks)),
-      samples: length,
-      loudnessLufs,
-    })
-    context.events.tell({ type: 'lecture', lectureId })
-    return { bedId: id, note }
-  })
+  return context.store.withLocalFile(file, (given) =>
+    withStereo(context, given, reading, async ({ path, length, note }) => {
+      report(0.5, 'Measuring')
+      const { peaks, loudnessLufs } = await context.workers.bed({ path, length }, signal)
+      report(0.8, 'Keeping')
+      await keepBed(context.db, run, {
+        id,
+        lectureId,
+        name,
+        sound: await encodeFlac(context.media, context.store, createReadStream(path), { channels: 2, tags: { TITLE: name } }),
+        peaks: await context.store.put(bytesOf(peaks)),
+        samples: length,
+        loudnessLufs,
+      })
+      context.events.tell({ type: 'lecture', lectureId })
+      return { bedId: id, note }
+    }),
+  )
 }

@@ -9,7 +9,7 @@ import { toSamples } from '#core/timing/clocks.ts'
 import { type KeptAlignment, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
 import type { JobDefinition } from '#server/queue/queue.ts'
 import { tidyTake } from './tidy-take.ts'
 
@@ -34,7 +34,7 @@ export const patchSentence: JobDefinition<'patch-sentence'>['run'] = async (
     const [row] = await context.db.read.select().from(takes).where(eq(takes.id, which))
     if (!row?.sound || !row.analysis)
       throw new UserFacingError('This take is not here any more. Record the whole slide again.', 404)
-    const samples = fromInt16(await decodeFlac(context.media, context.store.path(row.sound)))
+    const samples = fromInt16(await decodeStored(context, row.sound))
     return { row, samples, speech: TakeAnalysis.parse(row.analysis).speech }
   }
   report(0.1, 'Listening')

@@ -1,4 +1,5 @@
 /** Makes an edition: encodes what is not encoded yet, joins, and keeps the result under the next number. */
+
 import { randomUUID } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { mkdir, rm, statfs } from 'node:fs/promises'
@@ -28,6 +29,7 @@ import { finishedPictures } from '#server/publish/pictures.ts'
 import type { Segment, SegmentRecipe } from '#server/publish/segments.ts'
 import { wholeSound } from '#server/publish/whole-sound.ts'
 import type { JobContext, JobDefinition, Report } from '#server/queue/queue.ts'
+import type { Lend } from '#server/storage/file-store.ts'
 import { newToken } from '#server/watch/token.ts'
 import { alignTake } from './align-take.ts'
 import { tidyTake } from './tidy-take.ts'
@@ -164,12 +166,13 @@ async function joinAll(
   context: AppContext,
   ingredients: Ingredients,
   folder: string,
+  lend: Lend,
   report: (share: number, stage: string) => void,
   signal: AbortSignal,
 ) {
   const { edition, manifest, captions, segments, wanted, lecture } = ingredients
-  const { store, media } = context
-  const pathOf = (recipe: SegmentRecipe) => store.path(segments.get(recipe.key)!.file)
+  const { media } = context
+  const pathOf = (recipe: SegmentRecipe) => lend(segments.get(recipe.key)!.file)
   const made: { name: string; path: string; contentType: string }[] = []
   const opusForm = wanted.forms.find((form) => form.sound.codec === 'opus')
   const opus = opusForm ? { path: join(folder, 'sound.webm'), kilobits: opusForm.sound.kilobits } : null
@@ -189,7 +192,8 @@ async function joinAll(
   const joinedSound = async (form: SoundForm) => {
     const out = join(folder, `sound-${form.channels}-${form.kilobits}.aac`)
     const recipes = soundsFor(wanted, form)!
-    const slides = edition.slides.map(({ lengthSamples }, i) => ({ sound: pathOf(recipes[i]!), lengthSamples }))
+    const sounds = await Promise.all(recipes.map(pathOf))
+    const slides = edition.slides.map(({ lengthSamples }, i) => ({ sound: sounds[i]!, lengthSamples }))
     if (!existsSync(out)) await joinSound(slides, out, signal)
     return out
   }
@@ -199,9 +203,9 @@ async function joinAll(
     report(step++ / steps, `Joining ${form.file}`)
     const out = join(folder, form.file)
     const pictures = join(folder, 'pictures')
-    const recipes = wanted.videos.get(form)!
+    const videos = await Promise.all(wanted.videos.get(form)!.map(pathOf))
     await muxPictures(
-      edition.slides.map((slide, i) => ({ ...slide, video: pathOf(recipes[i]!) })),
+      edition.slides.map((slide, i) => ({ ...slide, video: videos[i]! })),
       form,
       pictures,
       signal,
@@ -218,7 +222,7 @@ async function joinAll(
   made.push({ name: 'sound.m4a', path: alone, contentType: 'audio/mp4' })
 
   const first = edition.slides[0]!.pictures.slice(0, 1)
-  const [picture] = await finishedPictures(store, first, null, lecture.exportSettings.crest, wanted.forms[0]!, folder)
+  const [picture] = await finishedPictures(lend, first, null, lecture.exportSettings.crest, wanted.forms[0]!, folder)
   const poster = join(folder, 'poster.jpg')
   await sharp(picture)
     .flatten({ background: 'white' })
@@ -252,13 +256,8 @@ export const publish: JobDefinition<'publish'>['run'] = async ({ lectureId }, co
     }
     await mkdir(folder)
     const ingredients = { lecture, edition, manifest, captions, segments, wanted }
-    const made = await joinAll(
-      context,
-      ingredients,
-      folder,
-      (share, stage) => report(PARTS_SHARE + (0.96 - PARTS_SHARE) * share, stage),
-      signal,
-    )
+    const joining = (share: number, stage: string) => report(PARTS_SHARE + (0.96 - PARTS_SHARE) * share, stage)
+    const made = await store.withLocalFiles((lend) => joinAll(context, ingredients, folder, lend, joining, signal))
 
     report(0.97, 'Keeping the files')
     const files: EditionFile[] = []

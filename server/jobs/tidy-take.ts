@@ -13,8 +13,8 @@ import { remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
 import { verifyAndDeleteJournal } from '#server/domain/takes/takes.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
-import { bytesLater, decodeToDisk, LONG, type Pcm } from '#server/media/pcm.ts'
-import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { bytesLater, decodeStored, decodeStoredToDisk, LONG, type Pcm } from '#server/media/pcm.ts'
+import { bytesOf, encodeFlac } from '#server/media/sound-files.ts'
 import type { JobDefinition, Report } from '#server/queue/queue.ts'
 
 /** What is known of the same recording on another slide, or in another lecture: a take never changes, so it holds here as well. */
@@ -75,8 +75,8 @@ export async function tidyTake(
     let samples: Pcm | null = null
     const decoded = async () => {
       samples ??= await (spillFolder === null
-        ? decodeFlac(media, store.path(sound))
-        : decodeToDisk(media, store.path(sound), join(spillFolder, 'recorded')))
+        ? decodeStored(context, sound)
+        : decodeStoredToDisk(context, sound, join(spillFolder, 'recorded')))
       return samples
     }
     if (analysis || known) ahead.drop(takeId)

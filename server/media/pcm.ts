@@ -90,17 +90,29 @@ export async function decodeToDisk(tool: Ffmpeg, flac: string, path: string, mos
   return { path, first: 0, length: Math.floor(bytes / 2) }
 }
 
-/** All of a FLAC file of ours, for as long as it is used: spilled to disk where it is long. @param length of it in samples */
-export async function withDecoded<T>(
+/** All of a FLAC file of the store. */
+export const decodeStored = ({ media, store }: { media: Ffmpeg; store: FileStore }, sound: string): Promise<Int16Array> =>
+  store.withLocalFile(sound, (flac) => decodeFlac(media, flac))
+
+/** All of a FLAC file of the store, spilled to disk. @see decodeToDisk */
+export const decodeStoredToDisk = (
   { media, store }: { media: Ffmpeg; store: FileStore },
+  sound: string,
+  path: string,
+  most?: number,
+): Promise<PcmFile> => store.withLocalFile(sound, (flac) => decodeToDisk(media, flac, path, most))
+
+/** All of a FLAC file of the store, for as long as it is used: spilled to disk where it is long. @param length of it in samples */
+export async function withDecoded<T>(
+  context: { media: Ffmpeg; store: FileStore },
   sound: string,
   length: number,
   use: (pcm: Pcm) => Promise<T>,
 ): Promise<T> {
-  if (length <= LONG) return use(await decodeFlac(media, store.path(sound)))
-  const path = store.scratchPath('.pcm')
+  if (length <= LONG) return use(await decodeStored(context, sound))
+  const path = context.store.scratchPath('.pcm')
   try {
-    return await use(await decodeToDisk(media, store.path(sound), path))
+    return await use(await decodeStoredToDisk(context, sound, path))
   } finally {
     await rm(path, { force: true })
   }

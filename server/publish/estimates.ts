@@ -1,5 +1,3 @@
-/** Predicts the editions of a lecture from the segments that are there. */
-import { stat } from 'node:fs/promises'
 import { desc, isNotNull } from 'drizzle-orm'
 import { type Estimate, estimate, type SlideEstimate } from '#core/edition/estimate.ts'
 import { type EditionPlan, plan } from '#core/edition/plan.ts'
@@ -36,14 +34,7 @@ export async function estimates(
     .orderBy(desc(segments.usedAt))
     .limit(LEARNT_FROM)
   const others = rows.flatMap((row) => row.facts ?? [])
-  const thumbnails = await Promise.all(
-    edition.slides.map(({ thumbnail }) =>
-      stat(context.store.path(thumbnail)).then(
-        ({ size }) => size,
-        () => null,
-      ),
-    ),
-  )
+  const thumbnails = await Promise.all(edition.slides.map(({ thumbnail }) => context.store.size(thumbnail)))
   return presets.map((preset) => {
     const form = formOf(exportSettings, preset)
     const videos = [...wanted.videos.entries()].find(([f]) => f.preset === preset)![1]

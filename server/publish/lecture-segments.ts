@@ -29,7 +29,7 @@ export function wantedSegments(
   const unlike = soundForms.filter((form, i) => soundForms.findIndex((other) => sameSound(form, other)) === i)
   return {
     forms,
-    videos: new Map(forms.map((form) => [form, slides.map((slide) => videoSegment(context, slide, form, exportSettings.crest))])),
+    videos: new Map(forms.map((form) => [form, slides.map((slide) => videoSegment(slide, form, exportSettings.crest))])),
     sounds: unlike.map((form) => ({ form, recipes: slides.map((slide) => soundSegment(context, slide, form)) })),
   }
 }

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import sharp, { type OverlayOptions } from 'sharp'
 import type { PictureSpan } from '#core/edition/plan.ts'
 import type { Crest } from '#core/model/export-settings.ts'
-import type { FileStore } from '#server/storage/file-store.ts'
+import type { Lend } from '#server/storage/file-store.ts'
 import { drawCaption } from './draw-caption.ts'
 
 interface Size {
@@ -29,9 +29,9 @@ async function framed(path: string, { width, height }: Size): Promise<Buffer> {
     .toBuffer()
 }
 
-async function crestLayer(store: FileStore, crest: Crest, { width, height }: Size): Promise<OverlayOptions> {
+async function crestLayer(lend: Lend, crest: Crest, { width, height }: Size): Promise<OverlayOptions> {
   const margin = Math.round(height * MARGIN.crest)
-  const small = await sharp(store.path(crest.picture))
+  const small = await sharp(await lend(crest.picture))
     .resize({ width: Math.round(width * crest.share), height: Math.round(height * 0.3), fit: 'inside' })
     .toColourspace('srgb')
     .ensureAlpha()
@@ -73,7 +73,7 @@ async function captionsAtTop(raw: Buffer, size: Size): Promise<boolean> {
  * @returns paths of PNG files; the stored ones themselves where nothing is drawn into them
  */
 export async function finishedPictures(
-  store: FileStore,
+  lend: Lend,
   pictures: readonly PictureSpan[],
   from: string | null,
   crest: Crest | null,
@@ -81,14 +81,15 @@ export async function finishedPictures(
   folder: string,
 ): Promise<string[]> {
   const wanted: Pick<PictureSpan, 'picture' | 'caption'>[] = [...(from === null ? [] : [{ picture: from }]), ...pictures]
-  if (crest === null && wanted.every((span) => span.caption === undefined)) return wanted.map((span) => store.path(span.picture))
-  const layer = crest && (await crestLayer(store, crest, size))
+  if (crest === null && wanted.every((span) => span.caption === undefined))
+    return Promise.all(wanted.map((span) => lend(span.picture)))
+  const layer = crest && (await crestLayer(lend, crest, size))
   const bases = new Map<string, { raw: Buffer; top: boolean }>()
   const paths: string[] = []
   for (const [i, { picture, caption }] of wanted.entries()) {
     let base = bases.get(picture)
     if (!base) {
-      const raw = await framed(store.path(picture), size)
+      const raw = await framed(await lend(picture), size)
       base = { raw, top: await captionsAtTop(raw, size) }
       bases.set(picture, base)
     }

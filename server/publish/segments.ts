@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { inArray } from 'drizzle-orm'
 import type { AppContext } from '#server/context/context.ts'
 import { type StoredSegmentFacts, segments } from '#server/db/schema.ts'
+import type { Lend } from '#server/storage/file-store.ts'
 
 /** Raise it when the same input would be encoded otherwise. */
 const ENCODER_VERSION = 8
@@ -22,8 +23,11 @@ export interface SegmentRecipe {
   form: string
   /** How much there is to do: pictures that are new, or samples. */
   work: number
-  /** @param folder for what has to be drawn or mixed first */
-  call(folder: string, signal: AbortSignal): Promise<SegmentCall>
+  /**
+   * @param folder for what has to be drawn or mixed first
+   * @param lend lends stored files until the segment is encoded
+   */
+  call(folder: string, lend: Lend, signal: AbortSignal): Promise<SegmentCall>
 }
 
 /** What the media tool is asked for; several are one run of it, for starting it takes as long as a picture. */
@@ -52,6 +56,18 @@ export async function knownSegments({ db, store }: AppContext, recipes: readonly
   return known
 }
 
+/** Arguments of one run that makes all segments. @param outs where each is written */
+function argumentsOf(calls: readonly SegmentCall[], outs: readonly string[]): string[] {
+  let inputs = 0
+  const filters = calls.map((call, i) => {
+    const filter = call.filter(inputs, `o${i}`)
+    inputs += call.inputs.length
+    return filter
+  })
+  const outputs = calls.flatMap((call, i) => ['-map', `[o${i}]`, ...call.output, outs[i]!])
+  return [...calls.flatMap((call) => call.inputs.flat()), '-filter_complex', filters.join(';'), ...outputs]
+}
+
 /** Makes segments of one form in one run of the media tool. @returns them in the order of their recipes */
 export async function encodeSegments(
   context: AppContext,
@@ -63,21 +79,15 @@ export async function encodeSegments(
   const folder = store.scratchPath('.segments')
   const outs = recipes.map((recipe) => store.scratchPath(recipe.ending))
   try {
-    const calls: SegmentCall[] = []
-    for (const [i, recipe] of recipes.entries()) {
-      const own = join(folder, String(i))
-      await mkdir(own, { recursive: true })
-      calls.push(await recipe.call(own, signal))
-    }
-    let inputs = 0
-    const filters = calls.map((call, i) => {
-      const filter = call.filter(inputs, `o${i}`)
-      inputs += call.inputs.length
-      return filter
-    })
-    const outputs = calls.flatMap((call, i) => ['-map', `[o${i}]`, ...call.output, outs[i]!])
-    await media.run([...calls.flatMap((call) => call.inputs.flat()), '-filter_complex', filters.join(';'), ...outputs], {
-      signal,
+    const calls = await store.withLocalFiles(async (lend) => {
+      const prepared: SegmentCall[] = []
+      for (const [i, recipe] of recipes.entries()) {
+        const own = join(folder, String(i))
+        await mkdir(own, { recursive: true })
+        prepared.push(await recipe.call(own, lend, signal))
+      }
+      await media.run(argumentsOf(prepared, outs), { signal })
+      return prepared
     })
 
     const milliseconds = performance.now() - began

@@ -10,7 +10,8 @@ import type { SoundForm } from '#core/edition/video-form.ts'
 import { AAC_FRAME } from '#core/timing/clocks.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { clips } from '#server/db/schema.ts'
-import { bytesOf, decodeBedStretch, decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
+import { bytesOf, decodeBedStretch } from '#server/media/sound-files.ts'
 import type { Mixed } from '#server/workers/worker.ts'
 import { type SegmentCall, type SegmentRecipe, segmentKey } from './segments.ts'
 
@@ -19,19 +20,19 @@ export const PRE_ROLL_PACKETS = PRE_ROLL_SAMPLES / AAC_FRAME + 1
 
 /** Samples of a bed's file for one portion, the first of them the one it begins with. */
 async function bedSound(context: AppContext, portion: BedPortion): Promise<{ pcm: Int16Array; portion: BedPortion }> {
-  const path = context.store.path(portion.sound)
+  const { media, store } = context
+  const stretch = (from: number, to: number) =>
+    store.withLocalFile(portion.sound, (path) => decodeBedStretch(media, path, from, to))
   const last = portion.fileSample + portion.to - portion.from
-  if (portion.loopSamples === null || last <= portion.loopSamples) {
-    const pcm = await decodeBedStretch(context.media, path, portion.fileSample, last)
-    return { pcm, portion: { ...portion, fileSample: 0, loopSamples: null } }
-  }
-  return { pcm: await decodeBedStretch(context.media, path, 0, portion.loopSamples), portion }
+  if (portion.loopSamples === null || last <= portion.loopSamples)
+    return { pcm: await stretch(portion.fileSample, last), portion: { ...portion, fileSample: 0, loopSamples: null } }
+  return { pcm: await stretch(0, portion.loopSamples), portion }
 }
 
 /** What is heard on a slide, left and right in turn, from `PRE_ROLL_SAMPLES` before its first sample on. */
 export async function mixedSlide(context: AppContext, slide: PlannedSlide, signal: AbortSignal): Promise<Mixed> {
   const clip = slide.sound && {
-    pcm: await decodeFlac(context.media, context.store.path(slide.sound.clip)),
+    pcm: await decodeStored(context, slide.sound.clip),
     atSamples: slide.sound.atSamples,
   }
   const beds = await Promise.all(slide.beds.map((portion) => bedSound(context, portion)))
@@ -47,8 +48,8 @@ const aac = ({ kilobits }: SoundForm) => [
 ]
 
 /** A voice alone: the media tool lays it in its place and encodes it in one go, sample for sample what `mixSlide` makes. */
-function voiceCall({ store }: AppContext, slide: PlannedSlide, form: SoundForm): Omit<SegmentCall, 'facts'> {
-  const { clip, atSamples } = slide.sound!
+function voiceCall(path: string, slide: PlannedSlide, form: SoundForm): Omit<SegmentCall, 'facts'> {
+  const { atSamples } = slide.sound!
   const place = [
     `adelay=${PRE_ROLL_SAMPLES + atSamples}S`,
     'apad',
@@ -56,7 +57,7 @@ function voiceCall({ store }: AppContext, slide: PlannedSlide, form: SoundForm):
     form.channels === 2 ? 'pan=stereo|c0=c0|c1=c0' : 'pan=mono|c0=c0',
   ]
   return {
-    inputs: [['-protocol_whitelist', 'file', '-f', 'flac', '-i', store.path(clip)]],
+    inputs: [['-protocol_whitelist', 'file', '-f', 'flac', '-i', path]],
     filter: (input, label) => `[${input}:a]${place.join(',')}[${label}]`,
     output: [...(form.channels === 2 ? ONE_VOICE : []), ...aac(form)],
   }
@@ -90,10 +91,10 @@ export function soundSegment(context: AppContext, slide: PlannedSlide, form: Sou
     ending: '.aac',
     form: soundName({ sound: form }),
     work: lengthSamples,
-    async call(folder, signal) {
+    async call(folder, lend, signal) {
       const told = { kind: 'sound' as const, form: soundName({ sound: form }), lengthSamples, frameBytes: [], newFrames: 0 }
       const measured = sound && beds.length === 0 ? await clipLoudness(context, sound.clip) : null
-      if (measured) return { ...voiceCall(context, slide, form), facts: async () => ({ ...told, ...measured }) }
+      if (measured) return { ...voiceCall(await lend(sound!.clip), slide, form), facts: async () => ({ ...told, ...measured }) }
       const { stereo, powers, truePeakDbtp } = await mixedSlide(context, slide, signal)
       return { ...(await mixCall(folder, stereo, form)), facts: async () => ({ ...told, powers, truePeakDbtp }) }
     },

@@ -6,7 +6,6 @@ import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Crest } from '#core/model/export-settings.ts'
 import { TRANSITIONS } from '#core/model/transition.ts'
-import type { AppContext } from '#server/context/context.ts'
 import { finishedPictures } from './pictures.ts'
 import { type SegmentRecipe, segmentKey } from './segments.ts'
 
@@ -115,8 +114,7 @@ async function packetSizes(path: string): Promise<number[]> {
  * Its file is an MP4 with one H.264 track (High, 4:2:0, BT.709 limited range) or a WebM with one VP9 track, with one packet for
  * each frame that `slideFrames` has encoded.
  */
-export function videoSegment(context: AppContext, slide: PlannedSlide, form: VideoForm, crest: Crest | null): SegmentRecipe {
-  const { store } = context
+export function videoSegment(slide: PlannedSlide, form: VideoForm, crest: Crest | null): SegmentRecipe {
   const { pictures, transition } = slide
   const { encoded: frames } = slideFrames(slide, form.rate)
   const shown = pictures.map((p) => [p.picture, p.caption ?? ''])
@@ -128,8 +126,8 @@ export function videoSegment(context: AppContext, slide: PlannedSlide, form: Vid
     ending,
     form: formName(form),
     work: newFrames,
-    async call(folder) {
-      const inputs = await finishedPictures(store, pictures, transition?.from ?? null, crest, form, folder)
+    async call(folder, lend) {
+      const inputs = await finishedPictures(lend, pictures, transition?.from ?? null, crest, form, folder)
       return {
         inputs: inputs.map((path) => ['-protocol_whitelist', 'file', '-f', 'png_pipe', '-framerate', '30', '-i', path]),
         filter: (first, label) => videoFilter(slide, frames, form, first, label),

@@ -1,6 +1,6 @@
 /** An edition as a folder that needs no server: opened by one file, from a stick or any web space. */
 import { existsSync } from 'node:fs'
-import { readFile, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import type { Context } from 'hono'
@@ -46,7 +46,7 @@ export async function webFolderFiles(
   const built = join(config.webFolder, '../web-folder')
   if (!existsSync(join(built, 'watch.js')))
     throw new UserFacingError('The page of the folder is not built: run npm run build.', 500)
-  const stored = async (name: string) => ({ file: store.path((await editionFile(db.read, id, name)).file) })
+  const stored = async (name: string) => ({ store, name: (await editionFile(db.read, id, name)).file })
   const [video] = videosOf(manifest)
   const names = [
     video!.file,
@@ -57,7 +57,8 @@ export async function webFolderFiles(
       .filter((name) => /^(poster|transcript|chapters)\.|^captions\..*\.srt$/.test(name)),
   ]
   const captions: Record<string, string> = {}
-  for (const track of manifest.captions) captions[track.file] = await readFile((await stored(track.file)).file, 'utf8')
+  for (const track of manifest.captions)
+    captions[track.file] = Buffer.from(await store.read((await stored(track.file)).name)).toString('utf8')
   const { files: _, checks: __, passed: ___, ...told } = manifest
   const here = { id, number, createdAt, videos: [video], files: [], hasFolder: false, captionTexts: captions }
   const hasTranscript = names.includes('transcript.html')
@@ -98,8 +99,7 @@ export async function packWebFolder(c: Context, context: AppContext, edition: Pa
   const made = packing.get(key) ?? pack(context, key, name, edition).finally(() => packing.delete(key))
   packing.set(key, made)
   const file = await made
-  return serveFile((header) => c.req.header(header), c.req.method, {
-    path: context.store.path(file),
+  return serveFile(context.store, (header) => c.req.header(header), c.req.method, {
     name: file,
     contentType: 'application/zip',
     cacheControl: 'private, no-cache',

@@ -1,8 +1,9 @@
 /** Large files by the hash of their content. A file never changes; the same content is kept once. */
 import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream, mkdirSync, rmSync } from 'node:fs'
-import { appendFile, open, readdir, rename, rm, stat } from 'node:fs/promises'
+import { appendFile, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
+import type { Readable } from 'node:stream'
 
 export interface FileStore {
   /** @returns the content's name (SHA-256, hex) once it is wholly on disk */
@@ -18,9 +19,17 @@ export interface FileStore {
   ): Promise<{ name: string; bytes: number; isNew: boolean }>
   /** Takes a finished file into the store; it is moved, not copied. */
   adopt(path: string): Promise<{ name: string; bytes: number }>
-  /** Where a file lies; it may not exist. */
-  path(name: string): string
   has(name: string): Promise<boolean>
+  /** Bytes of a file; null where there is none. */
+  size(name: string): Promise<number | null>
+  /** All of a file that is known to be small. */
+  read(name: string): Promise<Uint8Array>
+  /** @param range of bytes, both ends included; without it all of the file */
+  stream(name: string, range?: { start: number; end: number }): Readable
+  /** Lends a file as one on this machine's disk, for programs that read files. Its path holds until the work ends; nobody writes there. */
+  withLocalFile<T>(name: string, use: (path: string) => Promise<T>): Promise<T>
+  /** Lends as many files as are asked for while the work goes on. */
+  withLocalFiles<T>(use: (lend: Lend) => Promise<T>): Promise<T>
   /** Names of all files that were last written before a moment (milliseconds since 1970). */
   olderThan(moment: number): Promise<string[]>
   /** At once, so that nothing can come between looking whether a file is needed and removing it. */
@@ -34,6 +43,9 @@ export interface FileStore {
   /** @returns a path in the scratch folder that nobody else has */
   scratchPath(ending: string): string
 }
+
+/** @returns the path of a file on this machine's disk, which holds until the work that it was lent for ends */
+export type Lend = (name: string) => Promise<string>
 
 export interface Trash {
   /** @param day "2026-11-28" */
@@ -119,8 +131,17 @@ export function folderStore(dataFolder: string): FileStore {
   return {
     scratch,
     scratchPath,
-    path,
     has: (name) => exists(path(name)),
+    size: (name) =>
+      stat(path(name)).then(
+        ({ size }) => size,
+        () => null,
+      ),
+    read: async (name) => new Uint8Array(await readFile(path(name))),
+    stream: (name, range) => createReadStream(path(name), { highWaterMark: 1 << 18, ...range }),
+    // they lie on this machine's disk as they are
+    withLocalFile: async (name, use) => use(path(name)),
+    withLocalFiles: async (use) => use(async (name) => path(name)),
     remove: (name) => rmSync(path(name), { force: true }),
     all,
     trash: folderTrash(join(dataFolder, 'trash'), path),

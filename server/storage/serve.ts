@@ -1,7 +1,6 @@
 /** Answers requests for stored files, with ranges and conditions. */
-import { createReadStream } from 'node:fs'
-import { stat } from 'node:fs/promises'
 import { Readable } from 'node:stream'
+import type { FileStore } from './file-store.ts'
 import { attachment } from './zip-stream.ts'
 
 interface Range {
@@ -36,7 +35,6 @@ function matches(header: string | undefined, etag: string): boolean {
 }
 
 export interface Served {
-  path: string
   /** Name of the content; it is the entity tag as well. */
   name: string
   contentType: string
@@ -47,11 +45,13 @@ export interface Served {
 
 /** @param headers read with lower-case names */
 export async function serveFile(
+  store: FileStore,
   headers: (name: string) => string | undefined,
   method: string,
   served: Served,
 ): Promise<Response> {
-  const { size } = await stat(served.path)
+  const size = await store.size(served.name)
+  if (size === null) throw new Error(`The file ${served.name} is not in the folder of data any more.`)
   const etag = `"${served.name}"`
   const answer: Record<string, string> = {
     'content-type': served.contentType,
@@ -71,6 +71,6 @@ export async function serveFile(
   if (range !== 'whole') answer['content-range'] = `bytes ${start}-${end}/${size}`
   answer['content-length'] = String(end - start + 1)
   const body =
-    method === 'HEAD' || size === 0 ? null : (Readable.toWeb(createReadStream(served.path, { start, end })) as ReadableStream)
+    method === 'HEAD' || size === 0 ? null : (Readable.toWeb(store.stream(served.name, { start, end })) as ReadableStream)
   return new Response(body, { status: range === 'whole' ? 200 : 206, headers: answer })
 }

@@ -4,11 +4,12 @@ import { stat } from 'node:fs/promises'
 import { Readable } from 'node:stream'
 import { finished } from 'node:stream/promises'
 import { ZipFile } from 'yazl'
+import type { FileStore } from './file-store.ts'
 
 export interface ZippedFile {
   path: string
-  /** Text, bytes, or where the bytes lie. */
-  content: string | Uint8Array | { file: string }
+  /** Text, bytes, a file of the store, or one that was made just now. */
+  content: string | Uint8Array | { store: FileStore; name: string } | { file: string }
 }
 
 const SHRINKS = /\.(js|css|vtt|srt|html|txt|json|md|csv)$/i
@@ -25,9 +26,10 @@ export async function* zipped(files: Iterable<ZippedFile> | AsyncIterable<Zipped
       if (typeof content === 'string' || content instanceof Uint8Array) zip.addBuffer(Buffer.from(content), path, { compress })
       else {
         // one after the other: a file may be made just before and removed after
-        source = createReadStream(content.file, { highWaterMark: 1 << 18 })
-        const { size } = await stat(content.file)
-        zip.addReadStream(source, path, { compress, size })
+        const isStored = 'store' in content
+        source = isStored ? content.store.stream(content.name) : createReadStream(content.file, { highWaterMark: 1 << 18 })
+        const size = isStored ? await content.store.size(content.name) : (await stat(content.file)).size
+        zip.addReadStream(source, path, { compress, ...(size === null ? {} : { size }) })
         await finished(source)
       }
     }

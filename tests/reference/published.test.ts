@@ -14,6 +14,7 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
 import type { JobView } from '#server/events/job-view.ts'
+import { decodeStored } from '#server/media/pcm.ts'
 import { decodeFlac, samplesOf } from '#server/media/sound-files.ts'
 import { demoFile, file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { ebur128 } from './ebur128.ts'
@@ -132,7 +133,7 @@ describe('the sound, by ebur128-wasm', () => {
     const stereo = decoded()
     for (const s of schedule(lecture).slides.filter((slide) => slide.clipSamples > 0)) {
       const take = lecture.slides.find((slide) => slide.id === s.slideId)!.takes[0]!
-      const clip = await decodeFlac(app.context.media, app.context.store.path(take.clip!.sound))
+      const clip = await decodeStored(app.context, take.clip!.sound)
       const at = s.startSamples + s.leadSamples
       const match = (shift: number) => {
         let [xy, xx, yy] = [0, 0, 0]
@@ -171,7 +172,7 @@ describe('pages of the PDF, by pdfinfo and pdftoppm (poppler)', () => {
       execFileSync('pdftoppm', ['-f', String(page), '-l', String(page), '-r', '144', '-png', '-singlefile', deck, prefix])
       const theirs = await small(sharp(readFileSync(`${prefix}.png`)))
       rmSync(`${prefix}.png`)
-      const ours = await small(sharp(app.context.store.path(lecture.slides[page - 1]!.steps[0]!.picture)))
+      const ours = await small(sharp(await app.context.store.read(lecture.slides[page - 1]!.steps[0]!.picture)))
       expect(meanSsim(theirs, ours, 480, 270)).toBeGreaterThan(0.95)
     }
   })

@@ -49,8 +49,7 @@ export async function seedLecture(db: Database, store: FileStore, title: string,
   const folder = await readPages()
   const pages = JSON.parse(readFileSync(join(folder, 'pages.json'), 'utf8')) as ImportedPage[]
   const from = folderStore(folder)
-  for (const { picture, thumbnail } of pages)
-    for (const name of [picture, thumbnail]) await store.put(readFileSync(from.path(name)))
+  for (const { picture, thumbnail } of pages) for (const name of [picture, thumbnail]) await store.put(await from.read(name))
   const id = randomUUID()
   await createLecture(db, id, title, language, pages)
   return id

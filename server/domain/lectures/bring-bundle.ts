@@ -10,7 +10,7 @@ import { isDiskFull } from '#server/errors/user-facing-error.ts'
 import { damaged, MOST_UNPACKED } from '#server/import/bundle-description.ts'
 import type { KeptPicture } from '#server/import/picture.ts'
 import { type OpenZip, openZip } from '#server/import/zip.ts'
-import { decodeToDisk, piecesOf } from '#server/media/pcm.ts'
+import { decodeStoredToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
 
@@ -27,10 +27,11 @@ async function keepFile({ store }: AppContext, zip: OpenZip, entry: string, bund
 }
 
 /** @returns name of its peaks @throws UserFacingError when it is no FLAC file of so many samples */
-async function keepPeaks({ media, store }: AppContext, sound: string, samples: number, entry: string, bundleName: string) {
+async function keepPeaks(context: AppContext, sound: string, samples: number, entry: string, bundleName: string) {
+  const { store } = context
   const spillPath = store.scratchPath('.pcm')
   try {
-    const pcm = await decodeToDisk(media, store.path(sound), spillPath, samples + 1).catch((error) => {
+    const pcm = await decodeStoredToDisk(context, sound, spillPath, samples + 1).catch((error) => {
       if (isDiskFull(error)) throw error
       return null
     })

@@ -9,7 +9,7 @@ import { captionTracks, lectures, slides, steps, takes } from '#server/db/schema
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { usedFiles } from '#server/maintenance/used-files.ts'
-import { bytesLater, decodeToDisk, piecesOf } from '#server/media/pcm.ts'
+import { bytesLater, decodeStoredToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf, encodeFlac, type SoundTags } from '#server/media/sound-files.ts'
 import { TAG } from '#server/media/sound-tags.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
@@ -77,11 +77,12 @@ export async function lostRecordings({
   const used = await usedFiles(db.read)
   const known = new Set((await db.read.select({ id: takes.id }).from(takes)).map((row) => row.id))
   const laid = await store.trash.all()
-  const places = new Map([...laid, ...(await store.all()).map((name) => [name, store.path(name)] as const)])
+  const present = new Set(await store.all())
   const found = new Map<string, LostRecording>()
-  for (const [name, path] of places) {
-    if (used.has(name) || !(await isFlac(path))) continue
-    const recording = recordingOf(name, await tagsOf(path))
+  for (const name of new Set([...laid.keys(), ...present])) {
+    if (used.has(name)) continue
+    const read = async (path: string) => ((await isFlac(path)) ? recordingOf(name, await tagsOf(path)) : null)
+    const recording = await (present.has(name) ? store.withLocalFile(name, read) : read(laid.get(name)!))
     // a take that was put together twice has two files; its row says which counts
     if (recording && !known.has(recording.takeId)) found.set(recording.takeId, recording)
   }
@@ -103,7 +104,7 @@ async function soundOf(context: AppContext, recording: LostRecording) {
       return { sound, samples: samples.length, peaks: await store.put(bytesOf(peaksOfPieces(piecesOf(samples), samples.length))) }
     }
     if (!(await store.has(recording.file))) await store.trash.bringBack(recording.file)
-    const samples = await decodeToDisk(media, store.path(recording.file), spillPath)
+    const samples = await decodeStoredToDisk(context, recording.file, spillPath)
     return {
       sound: recording.file,
       samples: samples.length,

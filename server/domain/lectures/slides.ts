@@ -172,7 +172,7 @@ export async function insertHiddenStep(db: Database, slideId: string, picture: K
 /** @returns id of a step with the given picture, not shown yet */
 export async function givePicture(context: AppContext, slideId: string, { name, file }: GivenFile): Promise<string> {
   const { store, workers, config, db } = context
-  if (!isPicture(await sniffFile(store.path(file))))
+  if (!isPicture(await store.withLocalFile(file, sniffFile)))
     throw new UserFacingError(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
   const [kept] = await workers.importer.run('pictures', input, { name })

@@ -340,7 +340,7 @@ export async function readTakeSamples(
 ): Promise<Int16Array> {
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
   if (!take?.sound) throw new UserFacingError('This take is not here any more. It may have been deleted in another window.', 404)
-  return decodeFlacStretch(media, store.path(take.sound), start, end)
+  return store.withLocalFile(take.sound, (path) => decodeFlacStretch(media, path, start, end))
 }
 
 /** A recording that was not heard of for so long has ended without its stop. */

@@ -1,4 +1,3 @@
-import { readFile } from 'node:fs/promises'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { writeSubRip } from '#core/captions/formats/subrip.ts'
@@ -43,7 +42,7 @@ export const captionRoutes = (context: AppContext, queue: JobQueue) => {
           if (!language.success) throw new UserFacingError('Say which language these captions are in.', 422)
           const kind = Kind.catch('captions').parse(upload.field('kind'))
           const slideId = upload.field('slideId') || null
-          const bytes = new Uint8Array(await readFile(store.path(file)))
+          const bytes = await store.read(file)
           return attachCaptions(db, lectureId, name, bytes, { language: language.data, kind, slideId })
         })
         told(lectureId)

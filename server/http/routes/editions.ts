@@ -59,8 +59,7 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
     .get('/editions/:id/folder', async (c) => packWebFolder(c, context, await readEdition(db.read, c.req.param('id'))))
     .get('/editions/:id/files/:name', async (c) => {
       const row = await editionFile(db.read, c.req.param('id'), c.req.param('name'))
-      return serveFile((h) => c.req.header(h), c.req.method, {
-        path: store.path(row.file),
+      return serveFile(store, (h) => c.req.header(h), c.req.method, {
         name: row.file,
         contentType: row.contentType,
         cacheControl: 'private, no-cache',

@@ -19,8 +19,7 @@ export const fileRoutes = ({ store }: AppContext) =>
   new Hono().get('/:file', validate('param', File), async (c) => {
     const [name, kind] = c.req.valid('param').file.split('.') as [string, keyof typeof TYPES]
     if (!(await store.has(name))) throw new UserFacingError('This file is not here any more.', 404)
-    return serveFile((h) => c.req.header(h), c.req.method, {
-      path: store.path(name),
+    return serveFile(store, (h) => c.req.header(h), c.req.method, {
       name,
       contentType: TYPES[kind],
       cacheControl: 'private, max-age=31536000, immutable',

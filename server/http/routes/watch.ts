@@ -101,8 +101,7 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
         // the file of an early edition says more than learners are to see
         if (name === 'manifest.json') return c.json(publicManifest(opened.manifest))
         const row = await editionFile(context.db.read, opened.id, name)
-        return serveFile((h) => c.req.header(h), c.req.method, {
-          path: context.store.path(row.file),
+        return serveFile(context.store, (h) => c.req.header(h), c.req.method, {
           name: row.file,
           contentType: row.contentType,
           cacheControl: 'private, no-cache',

@@ -353,7 +353,7 @@ describe('what is drawn into the picture', () => {
       const size = { width: 1280, height: 720 }
       const place = { picture, corner: 'top-right' as const, share: 0.05, opacity: 0.5 }
       const span = { picture: slide, atSamples: 0 } as never
-      const [drawn] = await finishedPictures(app.context.store, [span], null, place, size, folder)
+      const [drawn] = await app.context.store.withLocalFiles((lend) => finishedPictures(lend, [span], null, place, size, folder))
       expect(drawn).toBeDefined()
       const { data } = await sharp(drawn)
         .extract({ left: 1280 - 40, top: 40, width: 1, height: 1 })

@@ -37,7 +37,9 @@ describe('text slides', () => {
     const { steps, title } = (await again()).slides[0]!
     expect(title).toBe(long.heading)
     // nothing is painted at the edges: all corners and borders are the ground colour
-    const { data, info } = await sharp(app.context.store.path(steps[0]!.picture)).raw().toBuffer({ resolveWithObject: true })
+    const { data, info } = await sharp(await app.context.store.read(steps[0]!.picture))
+      .raw()
+      .toBuffer({ resolveWithObject: true })
     const pixel = (x: number, y: number) =>
       data.subarray((y * info.width + x) * info.channels, (y * info.width + x) * info.channels + 3)
     for (let y = 0; y < info.height; y += 4) {

@@ -6,7 +6,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { proposeBoundaries } from '#core/timing/split.ts'
 import type { JobView } from '#server/events/job-view.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 
@@ -107,11 +107,11 @@ describe('a long recording', () => {
     await app.idle()
     const takes = (await again()).slides.map((s) => s.takes[0]!)
     expect(takes.map((t) => t.samples)).toEqual([seconds(5.8), seconds(6.2), seconds(6), seconds(6)])
-    const parts = await Promise.all(takes.map((t) => decodeFlac(app.context.media, app.context.store.path(t.sound!))))
+    const parts = await Promise.all(takes.map((t) => decodeStored(app.context, t.sound!)))
     const [row] = await app
       .read<{ recordings: { sound: string }[] }>(`/api/lectures/${lecture.id}/recordings`)
       .then((r) => r.recordings)
-    const whole = await decodeFlac(app.context.media, app.context.store.path(row!.sound))
+    const whole = await decodeStored(app.context, row!.sound)
     expect(
       Buffer.concat(parts.map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))).equals(
         Buffer.from(whole.buffer, whole.byteOffset, whole.byteLength),

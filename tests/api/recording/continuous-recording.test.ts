@@ -6,7 +6,7 @@ import { checks } from '#core/edition/checks/checks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { firstDifference, lay, noise, seconds, voice } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -81,9 +81,7 @@ test('each slide has its part, cut in the pause near the key press, with what wa
   expect(made.slides.map((slide) => slide.takes.length)).toEqual([1, 1, 1])
   expect(take(first)[0]).toMatchObject({ number: 1, recovered: false, microphone: 'Test microphone' })
   // whole: the parts one after the other are what was recorded, to the sample
-  const parts = await Promise.all(
-    [first, second, fourth].map((id) => decodeFlac(app.context.media, app.context.store.path(take(id)[0]!.sound!))),
-  )
+  const parts = await Promise.all([first, second, fourth].map((id) => decodeStored(app.context, take(id)[0]!.sound!)))
   const joined = parts.flatMap((part) => [...part])
   expect(firstDifference(joined, toInt16(sound))).toBe(-1)
   expect(parts[0]!.length / 48_000).toBeGreaterThan(4)

@@ -5,7 +5,7 @@ import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { growingFlacs } from '#server/media/growing-flac.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { firstDifference, noise, seconds } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -21,13 +21,13 @@ const chunks = chunksOf(fromInt16(samples))
 const scratch = () => readdirSync(app.context.store.scratch)
 
 test('it holds each sample of the take; chunks that come again are not in it twice', async () => {
-  const { flacs, media, store } = app.context
+  const { flacs } = app.context
   for (const [i, chunk] of chunks.entries()) {
     flacs.grow('one', i, chunk)
     flacs.grow('one', Math.max(0, i - 1), chunks[Math.max(0, i - 1)]!)
   }
   const name = await flacs.finish('one', chunks.length)
-  const kept = await decodeFlac(media, store.path(name!))
+  const kept = await decodeStored(app.context, name!)
   expect(kept.length).toBe(samples.length)
   expect(firstDifference(kept, samples)).toBe(-1)
   expect(await flacs.finish('one', chunks.length)).toBeNull()
@@ -68,6 +68,6 @@ test('a recording is sealed with the file that grew, and every sample is in it',
   await app.record(lecture.slides[0]!.id, fromInt16(samples))
   expect(whole).toEqual([])
   const [take] = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes
-  const kept = await decodeFlac(app.context.media, app.context.store.path(take!.sound!))
+  const kept = await decodeStored(app.context, take!.sound!)
   expect(firstDifference(kept, samples)).toBe(-1)
 })

@@ -41,7 +41,7 @@ function age() {
 }
 const lectern = (...words: string[]) => call(words, { env: { LECTERN_DATA: app.dataFolder }, workers })
 const soundOf = (name: string) =>
-  app.context.media.run(['-f', 'flac', '-i', app.context.store.path(name), '-f', 's16le', 'pipe:1'])
+  app.context.store.withLocalFile(name, (path) => app.context.media.run(['-f', 'flac', '-i', path, '-f', 's16le', 'pipe:1']))
 
 test('with the database gone and all files two days old, nothing goes, and the recordings come back as a lecture', async () => {
   app = await openTestApp()

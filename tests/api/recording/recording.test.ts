@@ -5,7 +5,7 @@ import { afterEach, beforeEach, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake } from '#core/model/slide.ts'
-import { decodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored } from '#server/media/pcm.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { firstDifference, madeTake, noise, seconds } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -27,7 +27,7 @@ test('a take comes back sample for sample, tidied and kept', async () => {
   const { slides } = await again()
   const take = keptTake(slides[0]!)!
   expect(take).toMatchObject({ state: 'sealed', recovered: false, samples: samples.length, microphone: 'Test microphone' })
-  expect(firstDifference(await decodeFlac(app.context.media, app.context.store.path(take.sound!)), toInt16(samples))).toBe(-1)
+  expect(firstDifference(await decodeStored(app.context, take.sound!), toInt16(samples))).toBe(-1)
   expect(take.analysis!.speech).toHaveLength(2)
   expect(take.clip!.figures.loudnessLufs).toBeCloseTo(-16, 0)
   expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
@@ -61,7 +61,7 @@ test.each([
   await app.record(slide(), samples)
   expect(damaged).toBe(1)
   const take = keptTake((await again()).slides[0]!)!
-  expect(firstDifference(await decodeFlac(media, app.context.store.path(take.sound!)), toInt16(samples))).toBe(-1)
+  expect(firstDifference(await decodeStored(app.context, take.sound!), toInt16(samples))).toBe(-1)
   expect(take.clip).not.toBeNull()
   expect(take.problem).toBeNull()
   expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
@@ -113,7 +113,7 @@ describe('a recording that never came to its stop', () => {
     await reopen()
     const take = (await again()).slides[0]!.takes[0]!
     expect(take).toMatchObject({ state: 'sealed', recovered: true, samples: seconds(4) })
-    const kept = await decodeFlac(app.context.media, app.context.store.path(take.sound!))
+    const kept = await decodeStored(app.context, take.sound!)
     expect(firstDifference(kept, toInt16(samples.subarray(0, seconds(4))))).toBe(-1)
   })
 

@@ -15,8 +15,8 @@ import { clipSamples } from '#core/timing/time-map.ts'
 import { clips, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
-import { bytesLater, LONG, pieceOf, spillPcm } from '#server/media/pcm.ts'
-import { decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { bytesLater, decodeStored, LONG, pieceOf, spillPcm } from '#server/media/pcm.ts'
+import { encodeFlac } from '#server/media/sound-files.ts'
 import { tagsOfFile } from '#server/media/sound-tags.ts'
 import { tidyAhead } from '#server/recording/tidy-ahead.ts'
 import type { TidyOutput } from '#server/workers/worker.ts'
@@ -70,7 +70,7 @@ test('a take of several blocks is tidied by threads as it is by one, sample for 
   const alone = tidyFresh(fromInt16(toInt16(long)))
   expect(analysis).toEqual(JSON.parse(JSON.stringify(alone.analysis)))
   expect(tidyUp!.kept).toEqual(alone.tidyUp.kept)
-  const kept = await decodeFlac(app.context.media, app.context.store.path(clip!.sound))
+  const kept = await decodeStored(app.context, clip!.sound)
   expect(firstDifference(kept, toInt16(alone.clip))).toBe(-1)
 })
 
