@@ -241,3 +241,124 @@ describe('captions changed by hand', () => {
     )
   })
 })
+
+describe('when captions come and go', () => {
+  // three words of 0.4 s each and a pause of 1 s after each sentence, from 1 s on
+  const heard = (script: string, change: Partial<CueMaterial> = {}) => {
+    const cues = made(script, [], change)
+    return cues.map((cue) => [cue.start, cue.end].map((s) => Math.round(s * 100) / 100))
+  }
+  const spokenAt = (...starts: number[]): Alignment => ({
+    offScript: [],
+    sentences: starts.map((start, i) => {
+      const words = [0, 1, 2].map((k) => ({ k, w: 'sentence', start: start + 0.4 * k, end: start + 0.4 * k + 0.38 }))
+      const text = `Sentence number ${['one', 'two', 'three'][i]}.`
+      const spans = [{ start, end: words[2]!.end, partial: false, words }]
+      return { i, text, skipped: false, confidence: 0.9, needsReview: false, spans }
+    }),
+  })
+  const script = 'Sentence number one. Sentence number two.'
+  test('a little before the words; closed up to the next where the gap would flicker', () => {
+    expect(heard(script, { alignment: spokenAt(1, 4) })).toEqual([
+      [0.95, 2.58],
+      [3.95, 5.58],
+    ])
+    expect(heard(script, { alignment: spokenAt(1, 3) })).toEqual([
+      [0.95, 2.95],
+      [2.95, 4.58],
+    ])
+  })
+  test('where the next words follow at once the caption ends with its own', () =>
+    expect(heard(script, { alignment: spokenAt(1, 2.2) })).toEqual([
+      [0.95, 2.18],
+      [2.18, 3.78],
+    ]))
+  test('never before the take begins, never after it ends', () => {
+    expect(heard(script, { alignment: spokenAt(0.02, 4) })[0]).toEqual([0, 1.6])
+    expect(heard(script, { alignment: spokenAt(1, 4), seconds: 5.3 })[1]).toEqual([3.95, 5.3])
+  })
+  test('a short word is shown for as long as reading takes', () => {
+    const one = spokenAt(1, 9)
+    one.sentences[0] = {
+      ...one.sentences[0]!,
+      text: 'Rain.',
+      spans: [{ ...one.sentences[0]!.spans[0]!, end: 1.38, words: [{ k: 0, w: 'Rain', start: 1, end: 1.38 }] }],
+    } as never
+    const cues = makeCues(material('Rain.', { alignment: { offScript: [], sentences: [one.sentences[0]!] } }), [])
+    expect(cues.map((c) => [c.start, Math.round(c.end * 100) / 100])).toEqual([[0.95, 2.15]])
+  })
+  test('a tiny sentence is read together with the next, unless both are too long or the next was changed by hand', () => {
+    const texts = (text: string, before: StoredCue[] = []) => said(makeCues(material(text, { alignment: aligned(text) }), before))
+    expect(texts('Rain fell. The gauge was full.')).toEqual(['Rain fell. The gauge was full.'])
+    expect(texts('Rain fell! Now the gauge was full.')).toHaveLength(1)
+    expect(texts('Rain fell it. The gauge was full.')).toHaveLength(2)
+    expect(texts('Yes. The gauge was full.')).toHaveLength(1)
+    expect(texts('The gauge was full. Yes.')).toHaveLength(2)
+    const next = { ...made('The gauge was full.')[0]!, text: 'Full it was.', manualEdit: 'text' as const }
+    expect(texts('Yes. The gauge was full.', [next])).toEqual(['Yes.', 'Full it was.'])
+  })
+  test('one doubtful sentence of those made together wants a look at their caption', () => {
+    const both = aligned('Yes. The gauge was full. It rained.')
+    const doubtful = (i: number) => ({
+      ...both,
+      sentences: both.sentences.map((s, j) => ({ ...s, needsReview: i === j })),
+    })
+    const review = (i: number) =>
+      makeCues(material('Yes. The gauge was full. It rained.', { alignment: doubtful(i) }), []).map((c) => c.needsReview)
+    expect([review(0), review(1), review(2), review(3)]).toEqual([
+      [true, false],
+      [true, false],
+      [false, true],
+      [false, false],
+    ])
+  })
+  test('captions spread over the speech want a look where the words were sought in vain', () => {
+    const review = (unsure: boolean) =>
+      makeCues(material('It rained all day.', { speech: [stretch(1, 3)], unsure }), []).map((c) => c.needsReview)
+    expect([review(true), review(false)]).toEqual([[true], [false]])
+  })
+  test('what was left out of a sentence in the middle has its place between its neighbours, and wants a look', () => {
+    const gap = aligned('It rained all day. Nobody saw the gauge. Then it was dry again.', [1])
+    const before = made('It rained all day. Nobody saw the gauge. Then it was dry again.')
+    const edited = edits.setText(before, before[1]!.id, 'Nobody saw it.')
+    const cues = makeCues(material('', { alignment: gap }), edited)
+    expect(said(cues)).toEqual(['It rained all day.', 'Nobody saw it.', 'Then it was dry again.'])
+    expect(cues.map((c) => c.needsReview)).toEqual([false, true, false])
+    expect(cues[1]!.start).toBeGreaterThanOrEqual(gap.sentences[0]!.spans[0]!.end)
+    expect(cues[1]!.end).toBeLessThanOrEqual(gap.sentences[2]!.spans[0]!.start)
+  })
+  test('at the end of the take it is shown for as long as reading takes, and not past the end', () => {
+    const text = 'It rained all day. Nobody saw the gauge.'
+    const edited = edits.setText(made(text), made(text)[1]!.id, 'x')
+    const before = made(text).map((c, i) => (i === 1 ? { ...c, text: 'Nobody saw it.', manualEdit: 'text' as const } : c))
+    expect(edited).toHaveLength(2)
+    const last = (seconds: number) => makeCues(material('', { alignment: aligned(text, [1]), seconds }), before)[1]!
+    const end = aligned(text).sentences[0]!.spans[0]!.end
+    expect([last(60).start, last(60).end]).toEqual([expect.closeTo(end, 6), expect.closeTo(end + 1.2, 6)])
+    expect(last(end + 0.5).end).toBeCloseTo(end + 0.5, 6)
+  })
+  test('several of them share the room by their letters', () => {
+    const text = 'It rained all day. Nobody saw the gauge. Nobody. Then it was dry again.'
+    const before = made(text).map((c) => ({ ...c, manualEdit: 'text' as const }))
+    const cues = makeCues(material('', { alignment: aligned(text, [1, 2]) }), before)
+    const lengths = cues.slice(1, -1).map((c) => c.end - c.start)
+    const letters = cues.slice(1, -1).map((c) => c.text.length + 1)
+    for (const [i, length] of lengths.entries()) expect(length / lengths[0]!).toBeCloseTo(letters[i]! / letters[0]!, 6)
+  })
+  test('a note stands in its place in time among what makes itself', () => {
+    const text = 'It rained all day. Nobody saw the gauge.'
+    const [first, second] = aligned(text).sentences.map((s) => s.spans[0]!)
+    const at = (first!.end + second!.start) / 2
+    const added = edits.add(made(text), { id: 'n', slideId: 's', takeId: 't1', start: at, end: at + 0.2, text: '[rain]' })
+    expect(said(made(text, added))).toEqual(['It rained all day.', '[rain]', 'Nobody saw the gauge.'])
+    // one that nobody set, of an earlier version, does not stay
+    expect(
+      said(
+        made(
+          text,
+          added.map((c) => (c.id === 'n' ? { ...c, manualEdit: null } : c)),
+        ),
+      ),
+    ).not.toContain('[rain]')
+  })
+})
