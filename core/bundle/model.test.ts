@@ -12,7 +12,9 @@ const takes = (schema: z.ZodType, value: unknown) => schema.safeParse(value).suc
 
 describe('languages', () => {
   test.each(['en', 'en-GB', 'pt-BR', 'zh-Hant-TW', 'ar'])('%s is one', (tag) => expect(takes(Language, tag)).toBe(true))
-  test.each(['', 'english, I think', 'en_GB', 'e', '12'])('“%s” is none', (tag) => expect(takes(Language, tag)).toBe(false))
+  test.each(['', 'en-a', 'english, I think', 'en_GB', 'e', '12'])('“%s” is none', (tag) =>
+    expect(takes(Language, tag)).toBe(false),
+  )
 })
 
 describe('stretches of a take', () => {

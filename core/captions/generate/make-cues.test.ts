@@ -293,6 +293,8 @@ describe('when captions come and go', () => {
     expect(texts('Rain fell! Now the gauge was full.')).toHaveLength(1)
     expect(texts('Rain fell it. The gauge was full.')).toHaveLength(2)
     expect(texts('Yes. The gauge was full.')).toHaveLength(1)
+    const long = `${'gauges '.repeat(9)}were read.`
+    expect(texts(`Yes. We ${long}`)[0]).toBe('Yes.')
     expect(texts('The gauge was full. Yes.')).toHaveLength(2)
     const next = { ...made('The gauge was full.')[0]!, text: 'Full it was.', manualEdit: 'text' as const }
     expect(texts('Yes. The gauge was full.', [next])).toEqual(['Yes.', 'Full it was.'])

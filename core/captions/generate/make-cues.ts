@@ -234,9 +234,7 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
     if (unit.byHand) return draftByHand(unit, scriptText, takeId, aligned ? heardWords(aligned) : [])
     if (!aligned) return draftAlone(scriptText, piecesOf(scriptText, language), unsure, options)
     const heard = aligned.filter((sentence) => finalUtterance(sentence))
-    const pieces = heard.flatMap((s, i) =>
-      piecesOf(s.text, language, heardWords([s])).map((piece, j) => (i > 0 && j === 0 ? { ...piece, spaced: true } : piece)),
-    )
+    const pieces = heard.flatMap((s) => piecesOf(s.text, language, heardWords([s])))
     return pieces.length === 0
       ? []
       : draftAlone(
