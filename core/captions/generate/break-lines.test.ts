@@ -86,11 +86,11 @@ describe('where text may be broken', () => {
     expect(cost('rain', 'because”')).toBe(5)
   })
   test('after a pause of the speaker it is easier, but what belongs together still does', () => {
-    const after = (pause: number, before: string, next: string) => breakCost(piece(before, 0), piece(next, 1 + pause), 'en')
-    expect([0, 0.25, 0.26].map((pause) => after(pause, 'rain', 'fell'))).toEqual([10, 10, 4])
-    expect(after(0.5, 'rain,', 'it')).toBeCloseTo(0.8, 9)
-    expect(after(0.5, 'rain', 'because')).toBe(2)
-    expect(after(0.5, 'the', 'rain')).toBe(1000)
+    const paused = (pause: number, before: string, next: string) => breakCost(piece(before, 0), piece(next, 1 + pause), 'en')
+    expect([0, 0.25, 0.26].map((pause) => paused(pause, 'rain', 'fell'))).toEqual([10, 10, 4])
+    expect(paused(0.5, 'rain,', 'it')).toBeCloseTo(0.8, 9)
+    expect(paused(0.5, 'rain', 'because')).toBe(2)
+    expect(paused(0.5, 'the', 'rain')).toBe(1000)
     // a pause is one only where both are known
     expect(breakCost(piece('rain', 0), piece('fell'), 'en')).toBe(10)
     expect(breakCost(piece('rain'), piece('fell', 9), 'en')).toBe(10)
