@@ -59,7 +59,8 @@ export async function divisionFigures(server: BenchServer, seed: number): Promis
     })
     const busiest = () => page.evaluate(() => Math.max(0, ...(window as unknown as { busy: number[] }).busy.splice(0)))
     await page.goto(`${server.address}/lectures/${lecture.id}/divide/${id}`)
-    const handle = page.getByRole('button', { name: /^Slide 30 begins at/ })
+    // by its label: seeking a role and a name keeps the page busy itself
+    const handle = page.locator('[aria-label^="Slide 30 begins at"]')
     await handle.waitFor()
     await page.waitForTimeout(1000)
     const opening = await busiest()
