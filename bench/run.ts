@@ -7,6 +7,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   'tidy-speed': () => import('./tidy/speed.ts'),
   'tidy-memory': () => import('./tidy/memory.ts'),
   sheet: () => import('./sheet/bench.ts'),
+  division: () => import('./sheet/division.ts'),
   align: () => import('./align/bench.ts'),
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),

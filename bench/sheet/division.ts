@@ -1,7 +1,7 @@
 /** An hour's recording over sixty slides in a real browser: how long a proposal takes, and how long the page is busy at a time. */
 import { randomUUID } from 'node:crypto'
 import { chromium } from '@playwright/test'
-import type { Figure } from '#bench/report/report.ts'
+import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { speakingWeight } from '#core/script/syllables.ts'
 import { toSamples } from '#core/timing/clocks.ts'
@@ -9,7 +9,7 @@ import { proposeBoundaries } from '#core/timing/split.ts'
 import { recordings } from '#server/db/schema.ts'
 import { random } from '#tests/made/sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
-import { type BenchServer, longLecture } from './lecture.ts'
+import { type BenchServer, longLecture, openBenchServer } from './lecture.ts'
 
 const SLIDES = 60
 const STRETCHES = 1171
@@ -84,5 +84,15 @@ export async function divisionFigures(server: BenchServer, seed: number): Promis
     ]
   } finally {
     await browser.close()
+  }
+}
+
+/** The same alone. */
+export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
+  const server = await openBenchServer(4943)
+  try {
+    return await divisionFigures(server, seed)
+  } finally {
+    await server.end()
   }
 }
