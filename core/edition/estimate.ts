@@ -31,7 +31,7 @@ export interface Estimate {
   bytes: number
   /** Until it is there, with two segments made at a time. */
   seconds: number
-  /** Parts that are made already, and all of them. */
+  /** Segments that are made already, and all of them. */
   ready: number
   segments: number
 }
@@ -43,15 +43,15 @@ export interface Estimate {
 const FIRST = { newBytes: 75_000, repeatBytes: 90, milliseconds: 340, soundMillisecondsASecond: 13.5 }
 /** Bytes of a picture shown for the first time at 1080 lines, for each byte of its small picture: 4.0 to 5.1 on three decks of text, drawings and photographs. */
 const NEW_BYTES_A_THUMBNAIL_BYTE = 4.6
-/** Parts that are made at a time. Two processes with a thread each are faster than one with two threads. */
-export const PARTS_AT_A_TIME = 2
+/** Segments that are made at a time. Two processes with a thread each are faster than one with two threads. */
+export const SEGMENTS_AT_A_TIME = 2
 /** Joining, chapters and captions, naming by content: measured on an hour, on a machine that needs `FIRST` for its segments. */
 const JOIN_SECONDS_AN_HOUR = 3
 /** What a container adds for each frame: sizes, times and places in its tables. */
 const TABLE_BYTES = 8
 
 /** What a segment's own file holds beside its packets, and is left behind when they are joined. */
-const PART_BYTES = 1200
+const SEGMENT_BYTES = 1200
 
 /** The name segments of one form go by when sizes are learnt. */
 export const formName = (form: VideoForm) => `${form.container} ${form.height} ${form.rate ?? 'variable'}`
@@ -107,14 +107,14 @@ export function estimate(
   }
   for (const { known, plan } of sounds) {
     const seconds = toSeconds(plan.lengthSamples)
-    bytes += known === null ? seconds * soundBytesASecond : known.bytes - PART_BYTES
+    bytes += known === null ? seconds * soundBytesASecond : known.bytes - SEGMENT_BYTES
     if (known === null) work += seconds * soundMsASecond
     else ready++
   }
   const hours = toSeconds(sum(videos.map((v) => v.plan.lengthSamples))) / 3600
   return {
     bytes: Math.round(bytes),
-    seconds: work / 1000 / PARTS_AT_A_TIME + Math.max(0.5, hours * JOIN_SECONDS_AN_HOUR * slowness),
+    seconds: work / 1000 / SEGMENTS_AT_A_TIME + Math.max(0.5, hours * JOIN_SECONDS_AN_HOUR * slowness),
     ready,
     segments: videos.length + sounds.length,
   }

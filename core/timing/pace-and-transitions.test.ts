@@ -6,30 +6,15 @@ import type { Take } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
 import { NO_TRANSITION, TRANSITION_WORDS, TRANSITIONS, Transition } from '#core/model/transition.ts'
+import * as made from '#tests/made/lecture.ts'
 import { AAC_FRAME, toSamples, toSeconds } from './clocks.ts'
 import { LAST_REST_S, schedule, TRANSITION_FRAME } from './schedule.ts'
 import { stepAt, stepStarts } from './steps.ts'
 import { clipSamples } from './time-map.ts'
 
 const tidyUp = (samples: number, more: Partial<TidyUp> = {}) => TidyUp.parse({ kept: { start: 0, end: samples }, ...more })
-const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide => ({
-  id,
-  title: id,
-  altText: '',
-  script: '',
-  hidden: false,
-  timing: {},
-  transition: null,
-  card: null,
-  warnings: [],
-  buildsOn: false,
-  section: '',
-  offered: [],
-  steps: [],
-  keptTakeId: seconds ? `take ${id}` : null,
-  takes: seconds ? [{ id: `take ${id}`, tidyUp: tidyUp(toSamples(seconds)), stepMoments: {} } as unknown as Take] : [],
-  ...more,
-})
+/** Of no picture: how long a slide is must come of its sound. */
+const slide = (id: string, seconds: number, more: Partial<Slide> = {}) => made.slide(id, seconds, { steps: [], ...more })
 const fade = (seconds: number): Transition => ({ kind: 'cross-fade', seconds })
 const usual = { timing: DEFAULT_TIMING, transition: NO_TRANSITION }
 

@@ -1,4 +1,4 @@
-/** A recording made straight through: the marks of one sitting, and what they make of it. */
+/** A recording made straight through: the marks of one session, and what they make of it. */
 import type { Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE } from './clocks.ts'
@@ -7,14 +7,14 @@ import { type Boundary, proposeBoundaries } from './split.ts'
 /** A part this short in which nobody speaks was passed over, not presented. */
 const PASSED_OVER_S = 1.5
 
-/** One slide's part of a sitting; a slide that was gone back to has several. */
+/** One slide's part of a session; a slide that was gone back to has several. */
 export interface Visit {
   slideId: string
   /** Sample of the recording at which it was gone to. */
   pressed: number
 }
 
-/** @returns where the presenter was, in the order of the sitting; the first visit begins with the recording */
+/** @returns where the presenter was, in the order of the session; the first visit begins with the recording */
 export function visitsOf(firstSlideId: string, marks: readonly Mark[]): Visit[] {
   const visits: Visit[] = [{ slideId: firstSlideId, pressed: 0 }]
   for (const mark of marks) if (mark.kind === 'slide') visits.push({ slideId: mark.slideId, pressed: mark.at })
@@ -22,7 +22,7 @@ export function visitsOf(firstSlideId: string, marks: readonly Mark[]): Visit[] 
 }
 
 /**
- * Where the parts of a sitting begin: each mark moved to the likeliest real pause within a second and a half of the key press.
+ * Where the parts of a session begin: each mark moved to the likeliest real pause within a second and a half of the key press.
  *
  * @returns one boundary for every visit but the first, in order
  */
@@ -37,7 +37,7 @@ export interface Part extends SampleRange {
 }
 
 /**
- * Divides a sitting at boundaries, with every mark going to the part in which its key was pressed.
+ * Divides a session at boundaries, with every mark going to the part in which its key was pressed.
  *
  * @param boundaries samples, one for every visit but the first, ascending
  * @param length of the recording, samples

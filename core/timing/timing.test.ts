@@ -2,9 +2,9 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
-import type { Take } from '#core/model/take.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
 import { NO_TRANSITION } from '#core/model/transition.ts'
+import * as made from '#tests/made/lecture.ts'
 import { AAC_FRAME, slideSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 import { schedule, slideLengthSamples } from './schedule.ts'
 import { clipSamples, joinsOf, keptStretches, timeMap } from './time-map.ts'
@@ -18,24 +18,8 @@ const tidy = (kept: SampleRange, cuts: SampleRange[] = []) => ({
   roomTone: null,
   level: null,
 })
-const slide = (id: string, clip: number, more: Partial<Slide> = {}): Slide => ({
-  id,
-  title: id,
-  altText: '',
-  script: '',
-  hidden: false,
-  timing: {},
-  transition: null,
-  card: null,
-  warnings: [],
-  buildsOn: false,
-  section: '',
-  offered: [],
-  steps: [],
-  keptTakeId: clip ? `take ${id}` : null,
-  takes: clip ? [{ id: `take ${id}`, tidyUp: tidy({ start: 0, end: clip }) } as Take] : [],
-  ...more,
-})
+/** Of no picture, with a clip of so many samples. */
+const slide = (id: string, clip: number, more: Partial<Slide> = {}) => made.slide(id, toSeconds(clip), { steps: [], ...more })
 
 const usual = { timing: DEFAULT_TIMING, transition: NO_TRANSITION }
 

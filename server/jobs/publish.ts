@@ -35,7 +35,7 @@ import { alignTake } from './align-take.ts'
 import { tidyTake } from './tidy-take.ts'
 
 /** Share of the progress bar that segments have; the rest is joining. Measured on the demo lecture with nothing encoded before. */
-const PARTS_SHARE = 0.85
+const SEGMENTS_SHARE = 0.85
 const POSTER = { width: 1280, height: 720 }
 
 interface EditionFile {
@@ -247,7 +247,7 @@ export const publish: JobDefinition<'publish'>['run'] = async ({ lectureId }, co
   const folder = store.scratchPath('.edition')
   try {
     const recipes = allRecipes(wanted)
-    const tell = (done: number, all: number) => report((done / all) * PARTS_SHARE, 'Pictures and sound')
+    const tell = (done: number, all: number) => report((done / all) * SEGMENTS_SHARE, 'Pictures and sound')
     const segments = await makeSegments(context, recipes, tell, signal)
     const captions = captionFiles(lecture)
     const manifest: EditionManifest = {
@@ -256,7 +256,7 @@ export const publish: JobDefinition<'publish'>['run'] = async ({ lectureId }, co
     }
     await mkdir(folder)
     const ingredients = { lecture, edition, manifest, captions, segments, wanted }
-    const joining = (share: number, stage: string) => report(PARTS_SHARE + (0.96 - PARTS_SHARE) * share, stage)
+    const joining = (share: number, stage: string) => report(SEGMENTS_SHARE + (0.96 - SEGMENTS_SHARE) * share, stage)
     const made = await store.withLocalFiles((lend) => joinAll(context, ingredients, folder, lend, joining, signal))
 
     report(0.97, 'Keeping the files')

@@ -15,7 +15,7 @@ function nameOf(takeId: string, samples: number, part: number): string {
   return [hex.slice(0, 8), hex.slice(8, 12), `4${hex.slice(13, 16)}`, `8${hex.slice(17, 20)}`, hex.slice(20, 32)].join('-')
 }
 
-/** What was put together before more of the sitting came is in the longer parts, to the sample. */
+/** What was put together before more of the session came is in the longer parts, to the sample. */
 async function letGoOfEarlier(db: AppContext['db'], sourceRecordingId: string, names: string[]) {
   const earlier = and(eq(takes.sourceRecordingId, sourceRecordingId), eq(takes.recovered, true), notInArray(takes.id, names))
   await db.write((tx) => tx.update(takes).set({ deletedAt: Date.now() }).where(earlier))

@@ -1,7 +1,7 @@
 /** Lays stored files in the trash that nothing points to: what a failed import or an abandoned upload left. */
 import { and, inArray, isNotNull, lt } from 'drizzle-orm'
 import type { AppContext } from '#server/context/context.ts'
-import { editionFiles, editions, segments } from '#server/db/schema.ts'
+import { editionFiles, editions, replacements, segments } from '#server/db/schema.ts'
 import { usedFiles } from './used-files.ts'
 
 const DAY_MS = 24 * 3600_000
@@ -10,8 +10,10 @@ const YOUNGEST_MS = DAY_MS
 const TRASH_KEPT_MS = 30 * DAY_MS
 /** An edition that was taken away can be brought back for so long. */
 const DELETED_EDITIONS_MS = 30 * DAY_MS
-/** Parts that no edition has needed for so long are made again when one does. */
+/** Segments that no edition has needed for so long are made again when one does. */
 const UNUSED_SEGMENTS_MS = 60 * DAY_MS
+/** A new version of a deck has pictures that no slide shows yet; so long it waits for somebody to decide. */
+const REPLACEMENTS_WAIT_MS = 30 * DAY_MS
 /** When more than so many files, and more than such a share, belong to nothing, a database was lost rather than work broken off. */
 const MOST_STRAY = { files: 20, share: 0.1 }
 
@@ -31,11 +33,12 @@ async function forget({ db }: Pick<AppContext, 'db'>, now: number): Promise<stri
         ),
       )
       .returning()
-    const ofParts = await tx
+    await tx.delete(replacements).where(lt(replacements.createdAt, now - REPLACEMENTS_WAIT_MS))
+    const ofSegments = await tx
       .delete(segments)
       .where(lt(segments.usedAt, now - UNUSED_SEGMENTS_MS))
       .returning()
-    return [...ofEditions, ...ofParts].map((row) => row.file)
+    return [...ofEditions, ...ofSegments].map((row) => row.file)
   })
 }
 
@@ -56,7 +59,7 @@ export async function sweep(
   now = Date.now(),
 ): Promise<Swept> {
   const over = await forget({ db }, now)
-  const used = await usedFiles(db.read, now)
+  const used = await usedFiles(db.read)
   const broughtBack: string[] = []
   // a database that was put back knows them again
   for (const name of (await store.trash.all()).keys())

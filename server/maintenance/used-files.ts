@@ -1,15 +1,12 @@
 /** Which stored files something points to, and letting go of those that came with a request or job and that nothing does. */
-import { gt, inArray } from 'drizzle-orm'
+import { inArray } from 'drizzle-orm'
 import type { Database, Tables } from '#server/db/database.ts'
 import { beds, clips, editionFiles, jobs, lectures, recordings, replacements, segments, steps, takes } from '#server/db/schema.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 
-/** A new version of a deck has pictures that no slide shows yet; so long it waits for somebody to decide. */
-const REPLACEMENTS_WAIT_MS = 30 * 24 * 3600_000
-
 const NAMES = /\b[0-9a-f]{64}\b/g
 
-export async function usedFiles(read: Tables, now = Date.now()): Promise<Set<string>> {
+export async function usedFiles(read: Tables): Promise<Set<string>> {
   const used = new Set<string | null>()
   for (const row of await read.select({ a: steps.picture, b: steps.thumbnail }).from(steps)) used.add(row.a).add(row.b)
   for (const row of await read.select({ a: takes.sound, b: takes.peaks, c: takes.spectrogram }).from(takes))
@@ -24,8 +21,7 @@ export async function usedFiles(read: Tables, now = Date.now()): Promise<Set<str
     used.add(row.exportSettings?.crest?.picture ?? null)
   const open = inArray(jobs.state, ['queued', 'running'])
   const said: unknown[] = await read.select({ payload: jobs.payload, soFar: jobs.result }).from(jobs).where(open)
-  const waiting = gt(replacements.createdAt, now - REPLACEMENTS_WAIT_MS)
-  said.push(...(await read.select({ found: replacements.found }).from(replacements).where(waiting)))
+  said.push(...(await read.select({ found: replacements.found }).from(replacements)))
   for (const name of namesIn(said)) used.add(name)
   used.delete(null)
   return used as Set<string>

@@ -13,7 +13,7 @@ export interface VideoEstimate extends Estimate {
   preset: Preset
 }
 
-/** Parts of other lectures that are learnt from. */
+/** Segments of other lectures that are learnt from. */
 const LEARNT_FROM = 400
 
 /** @param presets those of the lecture's own making when absent */

@@ -1,6 +1,6 @@
 /** All segments a lecture's edition is made of, and the making of those that are missing. */
 import pMap from 'p-map'
-import { PARTS_AT_A_TIME } from '#core/edition/estimate.ts'
+import { SEGMENTS_AT_A_TIME } from '#core/edition/estimate.ts'
 import type { EditionPlan, PlannedSlide } from '#core/edition/plan.ts'
 import { formOf, type SoundForm, soundOnlyForm, type VideoForm } from '#core/edition/video-form.ts'
 import type { ExportSettings } from '#core/model/export-settings.ts'
@@ -46,11 +46,11 @@ export const allRecipes = (wanted: WantedSegments): SegmentRecipe[] => [
 /** Most segments of one run of the media tool: as many again would save a hundredth, and be lost together when it is killed. */
 const MOST_TOGETHER = 8
 
-/** Parts of one form for one run each; few enough for all processors to have a segment of what is missing. */
+/** Segments of one form for one run each; few enough for all processors to have a segment of what is missing. */
 function runs(missing: readonly SegmentRecipe[], most: number): SegmentRecipe[][] {
   return [...new Set(missing.map((recipe) => recipe.form))].flatMap((form) => {
     const alike = missing.filter((recipe) => recipe.form === form)
-    const together = Math.min(most, Math.ceil(alike.length / PARTS_AT_A_TIME))
+    const together = Math.min(most, Math.ceil(alike.length / SEGMENTS_AT_A_TIME))
     return Array.from({ length: Math.ceil(alike.length / together) }, (_, i) => alike.slice(i * together, (i + 1) * together))
   })
 }
@@ -86,7 +86,7 @@ export async function makeSegments(
       done += run.length
       onPart(done, recipes.length)
     },
-    { concurrency: PARTS_AT_A_TIME, signal },
+    { concurrency: SEGMENTS_AT_A_TIME, signal },
   )
   return segments
 }

@@ -18,7 +18,7 @@ import { gridSamples, type VideoForm } from '#core/edition/video-form.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 
 export interface MuxSlide extends Pick<PlannedSlide, 'startSamples' | 'lengthSamples' | 'pictures' | 'transition'> {
-  /** Path of the encoded part. */
+  /** Path of the encoded segment. */
   video: string
 }
 
@@ -27,7 +27,7 @@ async function packetsOf(path: string): Promise<{ config: VideoDecoderConfig; pa
   try {
     const track = await input.getPrimaryVideoTrack()
     const config = await track?.getDecoderConfig()
-    if (!track || !config) throw new Error(`Nothing to join in part ${path}`)
+    if (!track || !config) throw new Error(`Nothing to join in segment ${path}`)
     const packets: EncodedPacket[] = []
     for await (const packet of new EncodedPacketSink(track).packets()) packets.push(packet)
     return { config, packets }
@@ -67,7 +67,7 @@ function numbering(config: VideoDecoderConfig): (packet: EncodedPacket) => Encod
 /**
  * @param slides in order, starts being running totals of lengths
  * @param out path of the file to write, with a video track alone
- * @throws Error when a part holds fewer frames than its slide shows
+ * @throws Error when a segment holds fewer frames than its slide shows
  */
 export async function muxPictures(
   slides: readonly MuxSlide[],

@@ -19,7 +19,7 @@ export interface Segment {
 export interface SegmentRecipe {
   key: string
   ending: '.mp4' | '.aac' | '.webm'
-  /** Parts of one form are encoded alike. */
+  /** Segments of one form are encoded alike. */
   form: string
   /** How much there is to do: pictures that are new, or samples. */
   work: number
@@ -107,6 +107,6 @@ export async function encodeSegments(
   }
 }
 
-/** Parts that are used are kept. */
+/** Segments that are used are kept. */
 export const touchSegments = ({ db }: AppContext, keys: string[]) =>
   db.write((tx) => tx.update(segments).set({ usedAt: Date.now() }).where(inArray(segments.key, keys)))

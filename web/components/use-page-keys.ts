@@ -48,8 +48,8 @@ export function usePageKeys(keys: PageKeys, { everywhere = false } = {}) {
   useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const name = nameOfKey(event)
-      if (everywhere && name === 'escape' && isTyping(event.target)) (event.target as HTMLElement).blur()
       const act = keys[name]
+      if (act && everywhere && name === 'escape' && isTyping(event.target)) (event.target as HTMLElement).blur()
       if (!act || (everywhere && event.repeat) || isTaken(event, name, everywhere)) return
       event.preventDefault()
       act(event)

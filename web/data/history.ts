@@ -42,7 +42,7 @@ const slice = createSlice({
       const edit = payload === 'back' ? state.past.pop() : state.future.pop()
       if (edit) (payload === 'back' ? state.future : state.past).push(edit)
     },
-    /** A newer text of the same field replaces the step before it: one undo takes back one sitting of typing. */
+    /** A newer text of the same field replaces the step before it: one undo takes back one spell of typing. */
     extended(state, { payload }: PayloadAction<Edit>) {
       const last = state.past.at(-1)
       const same = last && JSON.stringify(last.back) === JSON.stringify(payload.back)

@@ -24,7 +24,7 @@ export function useDraft(
   const dispatch = useAppDispatch()
   const [draft, setDraft] = useState<string | null>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
-  /** The text before this sitting; null between sittings. */
+  /** The text before this spell of typing; null between them. */
   const before = useRef<string | null>(null)
   const pending = useRef<string | null>(null)
   /** The text that the server had when the one that is typed was begun, or that it was sent last. */

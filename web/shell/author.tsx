@@ -29,8 +29,8 @@ export function Author() {
   usePageKeys({
     'mod+z': () => void dispatch(undo()),
     'shift+mod+z': () => void dispatch(redo()),
-    '?': () => setKeysShown(true),
   })
+  usePageKeys({ '?': () => setKeysShown(true) }, { everywhere: true })
   return (
     <>
       <Outlet />

@@ -1,9 +1,6 @@
 import { describe, expect, test } from 'vitest'
-import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Take } from '#core/model/take.ts'
-import { DEFAULT_TIMING } from '#core/model/timing.ts'
-import { NO_TRANSITION } from '#core/model/transition.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import * as tests from '#tests/made/lecture.ts'
@@ -15,35 +12,8 @@ const stretch = (start: number, end: number) => ({ start: toSamples(start), end:
 describe('cues on the clocks', () => {
   const take = (id: string, kept: { start: number; end: number }) =>
     ({ id, tidyUp: { kept, cuts: [], highPassHz: 70, cleaning: 0, roomTone: null, level: null } }) as unknown as Take
-  const lecture = (kept = stretch(1, 11)): Lecture => ({
-    id: 'l',
-    title: '',
-    language: 'en',
-    timing: DEFAULT_TIMING,
-    lineCharacters: 37,
-    captionTracks: [],
-    chapterTracks: [],
-    transition: NO_TRANSITION,
-    exportSettings: DEFAULT_EXPORT_SETTINGS,
-    beds: [],
-    slides: ['a', 'b'].map((id) => ({
-      id,
-      title: '',
-      altText: '',
-      script: '',
-      hidden: false,
-      timing: {},
-      transition: null,
-      card: null,
-      warnings: [],
-      buildsOn: false,
-      section: '',
-      offered: [],
-      steps: [],
-      keptTakeId: `t${id}`,
-      takes: [take(`t${id}`, kept)],
-    })),
-  })
+  const lecture = (kept = stretch(1, 11)): Lecture =>
+    tests.lecture(['a', 'b'].map((id) => tests.slide(id, 0, { keptTakeId: `t${id}`, takes: [take(`t${id}`, kept)], steps: [] })))
   const cue = {
     id: 'c',
     slideId: 'b',

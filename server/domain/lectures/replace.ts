@@ -14,7 +14,7 @@ export const ReplacementChoice = z.object({
   added: z.array(z.number().int().nonnegative()).max(1000),
 })
 
-/** @throws UserFacingError (404) when it was decided long ago, or by a version before this one */
+/** @throws UserFacingError (404) when it has waited for a month, or was found by a version before this one */
 export async function readReplacement(db: Tables, id: string) {
   const [replacement] = await db.select().from(replacements).where(eq(replacements.id, id))
   if (!replacement) throw new UserFacingError('The new deck is not there any more. Drop it once more.', 404)

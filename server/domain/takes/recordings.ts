@@ -49,7 +49,7 @@ export async function readDivision(db: Tables, id: string, { slideIds, boundarie
     .select({ id: slides.id })
     .from(slides)
     .where(and(eq(slides.lectureId, recording.lectureId), inArray(slides.id, slideIds), isShownSlide))
-  // a slide that was gone back to in a sitting has several parts
+  // a slide that was gone back to in a session has several parts
   if (known.length !== new Set(slideIds).size)
     throw new UserFacingError('The slides changed in another window meanwhile. Look at the division again.', 409)
   return { recording, stretches: slideIds.map((slideId, i) => ({ slideId, start: edges[i]!, end: edges[i + 1]! })) }

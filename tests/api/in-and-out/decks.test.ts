@@ -5,10 +5,12 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { readPresentation } from '#core/deck/ooxml/presentation.ts'
+import type { FoundReplacement } from '#core/deck/replace.ts'
 import { checks } from '#core/edition/checks/checks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { keptTake } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { sweep } from '#server/maintenance/sweep.ts'
 import { demoFile, file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { DECK_TITLE, makeDeck } from '#tests/made/deck-maker.ts'
 import { madeTake } from '#tests/made/sound.ts'
@@ -395,11 +397,7 @@ test('a new version of the deck: changed pictures, new and missing slides are to
     job: { id: string }
   }
   const { replacementId } = (await app.ended(job.id)).result as { replacementId: string }
-  const found = await app.read<{
-    changed: { slideId: string }[]
-    added: { page: number }[]
-    removed: string[]
-  }>(`/api/lectures/replacements/${replacementId}`)
+  const found = await app.read<FoundReplacement>(`/api/lectures/replacements/${replacementId}`)
   expect(found.changed.map((c) => c.slideId)).toEqual([lecture.slides[1]!.id])
   expect(found.added).toEqual([{ page: 2, afterSlideId: lecture.slides[1]!.id }])
   expect(found.removed).toEqual([lecture.slides[2]!.id])
@@ -427,4 +425,14 @@ test('a new version of the deck: changed pictures, new and missing slides are to
   expect(now.slides[1]!.keptTakeId).toBe(take)
   expect(now.slides[1]!.script).toBe('Copper it is.')
   expect(now.slides[1]!.steps[0]!.picture).not.toBe(lecture.slides[1]!.steps[0]!.picture)
+
+  // after a month its pictures are let go: then it is not offered any more, rather than without them
+  const days = (count: number) => Date.now() + count * 24 * 3600_000
+  await sweep(app.context, undefined, days(29))
+  expect((await app.ask(`/api/lectures/replacements/${replacementId}`)).status).toBe(200)
+  for (const page of found.pages) expect(await app.context.store.has(page.picture)).toBe(true)
+  await sweep(app.context, undefined, days(31))
+  const late = await app.ask(`/api/lectures/replacements/${replacementId}`)
+  expect(late.status).toBe(404)
+  expect(await late.json()).toEqual({ error: 'The new deck is not there any more. Drop it once more.' })
 })

@@ -2,7 +2,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import { enterBooth, expect, openClouds, test } from '#tests/e2e/server.ts'
 
-test('a script is there after the server was killed, and undo takes back one sitting of typing', async ({ page, server }) => {
+test('a script is there after the server was killed, and undo takes back one spell of typing', async ({ page, server }) => {
   const id = await openClouds(page, server)
   await page
     .getByRole('listitem', { name: /^Slide 1/ })

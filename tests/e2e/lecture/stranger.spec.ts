@@ -30,6 +30,11 @@ test('a menu closes by Esc and by a press outside, the list of keys by a button 
   await expect(entry).toBeHidden()
   await keys.getByRole('button', { name: 'Close' }).click()
   await expect(keys).toBeHidden()
+  // wherever focus is, but where a text is typed
+  await page.getByRole('combobox', { name: 'Speed' }).focus()
+  await page.keyboard.press('?')
+  await expect(keys).toBeVisible()
+  await keys.getByRole('button', { name: 'Close' }).click()
 
   await page.getByRole('button', { name: 'Times' }).click()
   const rest = page.getByLabel('Rest before the voice')
