@@ -52,9 +52,11 @@ function fakeInput(name: string) {
     uploads: [] as ((report: UploadReport) => void)[],
     targets: [] as object[],
     refusal: null as Error | null,
+    beginning: Promise.resolve(),
     onLevel: () => {},
     onLost: () => {},
     async record(target: object, told: (report: UploadReport) => void) {
+      await input.beginning
       if (input.refusal) throw input.refusal
       input.targets.push(target)
       input.uploads.push(told)
@@ -338,6 +340,32 @@ test('a recording that cannot begin is told, and the key works again', async () 
   input.refusal = null
   await session.toggle(SLIDE_BY_SLIDE)
   expect(session.snapshot().state).toBe('recording')
+})
+
+test('a key that is pressed twice before recording has begun begins one recording', async () => {
+  const { session, input } = await readySession()
+  const begun = later<void>()
+  input.beginning = begun.promise
+  const presses = [session.toggle(SLIDE_BY_SLIDE), session.toggle(SLIDE_BY_SLIDE)]
+  begun.end()
+  await Promise.all(presses)
+  expect(input.made).toHaveLength(1)
+  expect(session.snapshot().state).toBe('recording')
+})
+
+test('one that had not begun when the booth was left is ended as soon as it has', async () => {
+  const { session, input } = await readySession()
+  const begun = later<void>()
+  input.beginning = begun.promise
+  const press = session.toggle(SLIDE_BY_SLIDE)
+  const left = session.end()
+  begun.end()
+  await vi.waitFor(() => expect(input.made).toHaveLength(1))
+  expect(input.isOpen, 'not closed before what was recorded is kept').toBe(true)
+  input.made[0]!.stopped.end()
+  await Promise.all([press, left])
+  expect(session.snapshot()).toMatchObject({ state: 'no microphone', seconds: 3 })
+  expect(input.isOpen).toBe(false)
 })
 
 test('how far it is sent is told of the last recording; a refusal of an earlier one is said all the same', async () => {

@@ -72,6 +72,8 @@ export class RecordingSession {
   readonly #listeners = new Set<() => void>()
   #input: Input | null = null
   #recording: Recording | null = null
+  /** A recording that was asked for and has not begun yet, counted in or not: until then no other one may. */
+  #beginning: Promise<void> | null = null
   /** Of the recording that goes on, or of the last one. */
   #isContinuous = false
   /** Counts choices: an input that opens after another one was chosen is closed again. */
@@ -127,10 +129,11 @@ export class RecordingSession {
     const { state } = this.#snapshot
     if (state === 'counting') return this.#endCount(true)
     if (isUnderWay(state)) return this.#stop()
-    if (state !== 'ready' || !this.#input) return
+    if (state !== 'ready' || !this.#input || this.#beginning) return
     this.#change(NOTHING_RECORDED)
-    if (await this.#isCancelled(countdown)) return
-    await this.#record(this.#input, isContinuous)
+    this.#beginning = this.#begin(this.#input, isContinuous, countdown)
+    await this.#beginning
+    this.#beginning = null
   }
 
   readonly pauseOrResume = async () => {
@@ -245,7 +248,8 @@ export class RecordingSession {
     return false
   }
 
-  async #record(input: Input, isContinuous: boolean) {
+  async #begin(input: Input, isContinuous: boolean, countdown: number) {
+    if (await this.#isCancelled(countdown)) return
     this.#isContinuous = isContinuous
     const mine = ++this.#recordings
     const told = (report: UploadReport) => {
@@ -264,6 +268,7 @@ export class RecordingSession {
   }
 
   async #stop() {
+    if (this.#beginning) await this.#beginning
     const recording = this.#recording
     if (!recording) return
     this.#recording = null
