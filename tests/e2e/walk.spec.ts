@@ -42,7 +42,9 @@ test('a deck of eight slides becomes a link in fifteen actions', async ({ server
     await expect(page.getByText(`Slide ${n} of ${SLIDES}`)).toBeVisible()
     await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
     // the booth's own clock counts what has arrived: a busy machine's microphone gives less than the wall's
-    await expect.poll(async () => Number((await page.getByRole('timer').innerText()).split(':')[1])).toBeGreaterThanOrEqual(SPOKEN_S)
+    await expect
+      .poll(async () => Number((await page.getByRole('timer').innerText()).split(':')[1]))
+      .toBeGreaterThanOrEqual(SPOKEN_S)
     await press(n < SLIDES ? 'ArrowRight' : 'r')
   }
   await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
