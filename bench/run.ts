@@ -8,6 +8,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   'tidy-memory': () => import('./tidy/memory.ts'),
   sheet: () => import('./sheet/bench.ts'),
   division: () => import('./sheet/division.ts'),
+  script: () => import('./sheet/script.ts'),
   align: () => import('./align/bench.ts'),
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),

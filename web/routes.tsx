@@ -1,6 +1,5 @@
 /** Places and their addresses; each is loaded when it is first gone to. */
 import { createBrowserRouter } from 'react-router'
-import { Author } from './shell/author.tsx'
 import { ErrorPage, WatchErrorPage } from './shell/error-page.tsx'
 
 export const router = createBrowserRouter([
@@ -10,7 +9,7 @@ export const router = createBrowserRouter([
     lazy: async () => ({ Component: (await import('./watch/watch.tsx')).Watch }),
   },
   {
-    element: <Author />,
+    lazy: async () => ({ Component: (await import('./shell/author.tsx')).Author }),
     errorElement: <ErrorPage />,
     children: [
       {

@@ -10,8 +10,7 @@ import { Bookmarks, Marks } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
-import { TimingDefaults, TimingExceptions } from '#core/model/timing.ts'
-import { Transition } from '#core/model/transition.ts'
+import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
 
 /** Raise it when a bundle says something that an earlier version would misread; `earlier-versions.ts` reads those before. */
 export const BUNDLE_VERSION = 2

@@ -44,8 +44,3 @@ export interface Slide {
   offered: Step[]
   takes: Take[]
 }
-
-/** @returns the take that is heard on the slide, or null while nothing usable is kept */
-export function keptTake(slide: Pick<Slide, 'keptTakeId' | 'takes'>): Take | null {
-  return slide.takes.find((take) => take.id === slide.keptTakeId) ?? null
-}

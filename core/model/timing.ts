@@ -1,4 +1,5 @@
-/** How long slides last beyond their sound. */
+/** How long slides last beyond their sound, and how they take over from each other. */
+import { CHANGE_KINDS, type Transition as TransitionType } from './transition.ts'
 import { z } from './zod.ts'
 
 /** What timing may be. Seconds. */
@@ -27,3 +28,8 @@ export const DEFAULT_TIMING: TimingDefaults = TimingDefaults.parse({})
 /** A slide's own exceptions: what is absent follows the lecture. Not `partial()` of the defaults, which would fill in what is absent. */
 export const TimingExceptions = z.object(TimingFields).partial()
 export type TimingExceptions = z.infer<typeof TimingExceptions>
+
+export const Transition: z.ZodType<TransitionType> = z.object({
+  kind: z.enum(['none', ...CHANGE_KINDS]),
+  seconds: z.number().min(0.2).max(1.5),
+})

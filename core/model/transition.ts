@@ -1,6 +1,4 @@
 /** How a slide takes over from the one before it: each kind is one entry, which player, encoder, estimates and screens read. */
-import { z } from './zod.ts'
-
 /** How the new picture lies over the old one, in shares of the picture. */
 export interface Layout {
   /** 0 to 1. */
@@ -46,17 +44,17 @@ export const TRANSITIONS = {
 } as const satisfies Record<string, TransitionKind>
 
 export type ChangeKind = keyof typeof TRANSITIONS
-const KINDS = Object.keys(TRANSITIONS) as [ChangeKind, ...ChangeKind[]]
+export const CHANGE_KINDS = Object.keys(TRANSITIONS) as [ChangeKind, ...ChangeKind[]]
 
-export const Transition = z.object({
-  kind: z.enum(['none', ...KINDS]),
-  seconds: z.number().min(0.2).max(1.5),
-})
-export type Transition = z.infer<typeof Transition>
+/** Its bounds are checked by `Transition` in `timing.ts`: screens need the kinds, and nothing of what checks them. */
+export interface Transition {
+  kind: 'none' | ChangeKind
+  seconds: number
+}
 export const NO_TRANSITION: Transition = { kind: 'none', seconds: 0.5 }
 
 /** What kinds are called on screens; a plain cut first. */
 export const TRANSITION_WORDS: Record<Transition['kind'], string> = {
   none: 'plain cut',
-  ...(Object.fromEntries(KINDS.map((kind) => [kind, TRANSITIONS[kind].words])) as Record<ChangeKind, string>),
+  ...(Object.fromEntries(CHANGE_KINDS.map((kind) => [kind, TRANSITIONS[kind].words])) as Record<ChangeKind, string>),
 }

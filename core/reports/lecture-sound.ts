@@ -1,7 +1,7 @@
 /** How the slides of a lecture sound beside each other. */
 
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake } from '#core/model/slide.ts'
 
 export interface BeforeAfter {
   before: number | null

@@ -1,7 +1,7 @@
 /** How far a lecture is: what the shelf shows. */
 
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 

@@ -4,8 +4,8 @@ import { fitClip } from '#core/audio/tidy-up/fit-pace.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
-import { DEFAULT_TIMING } from '#core/model/timing.ts'
-import { NO_TRANSITION, TRANSITION_WORDS, TRANSITIONS, Transition } from '#core/model/transition.ts'
+import { DEFAULT_TIMING, Transition as TransitionSchema } from '#core/model/timing.ts'
+import { NO_TRANSITION, TRANSITION_WORDS, TRANSITIONS, type Transition } from '#core/model/transition.ts'
 import * as made from '#tests/made/lecture.ts'
 import { AAC_FRAME, toSamples, toSeconds } from './clocks.ts'
 import { LAST_REST_S, schedule, TRANSITION_FRAME } from './schedule.ts'
@@ -210,9 +210,9 @@ test('half way: a cross-fade is half seen, a wipe half uncovered from the right,
 })
 
 test('a kind that is none, and lengths out of bounds, are refused; a plain cut is a kind', () => {
-  expect(Transition.safeParse({ kind: 'spin', seconds: 0.5 }).success).toBe(false)
-  expect(Transition.safeParse({ kind: 'wipe', seconds: 0.1 }).success).toBe(false)
-  expect(Transition.safeParse({ kind: 'wipe', seconds: 1.6 }).success).toBe(false)
-  expect(Transition.parse(NO_TRANSITION)).toEqual({ kind: 'none', seconds: 0.5 })
+  expect(TransitionSchema.safeParse({ kind: 'spin', seconds: 0.5 }).success).toBe(false)
+  expect(TransitionSchema.safeParse({ kind: 'wipe', seconds: 0.1 }).success).toBe(false)
+  expect(TransitionSchema.safeParse({ kind: 'wipe', seconds: 1.6 }).success).toBe(false)
+  expect(TransitionSchema.parse(NO_TRANSITION)).toEqual({ kind: 'none', seconds: 0.5 })
   expect(Object.keys(TRANSITION_WORDS)).toEqual(['none', ...Object.keys(TRANSITIONS)])
 })

@@ -1,7 +1,7 @@
 /** Which slides stand out, in words. */
 
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake } from '#core/model/slide.ts'
 import { expectedSeconds, pace } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from './clocks.ts'

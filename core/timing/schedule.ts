@@ -1,7 +1,8 @@
 /** Computed starts and lengths of all slides on the lecture's one clock. */
 
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Slide } from '#core/model/slide.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
 import { AAC_FRAME, type LectureSeconds, lectureSeconds, type SlideSeconds, toSamples, toSeconds } from './clocks.ts'

@@ -1,5 +1,6 @@
 /** When the further steps of a slide appear. */
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import { keptTake } from '#core/model/kept-take.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { type SlideSeconds, slideSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
 import { type ScheduledSlide, SHORTEST_STEP_S, TRANSITION_FRAME } from './schedule.ts'
 import { timeMap } from './time-map.ts'

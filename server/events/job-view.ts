@@ -1,5 +1,5 @@
 /** What a job is, in the database and as the web side sees it. */
-import { JOBS, type JobKind, type JobResult, type JobSoFar } from '#core/model/job.ts'
+import { JOBS, type JobKind, type JobResult, type JobSoFar } from '#core/jobs/job.ts'
 import type { jobs } from '#server/db/schema.ts'
 
 export type JobRow = typeof jobs.$inferSelect

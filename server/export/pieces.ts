@@ -1,8 +1,9 @@
 /** The pieces of a lecture as files of their own: sounds and pictures of its slides. */
 import { rm } from 'node:fs/promises'
 import sharp from 'sharp'
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'

@@ -1,7 +1,7 @@
 /** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm'
-import { JOB_KINDS, JOBS, type JobKind, type JobPayload, type JobResult, type JobSoFar } from '#core/model/job.ts'
+import { JOB_KINDS, JOBS, type JobKind, type JobPayload, type JobResult, type JobSoFar } from '#core/jobs/job.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'

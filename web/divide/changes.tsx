@@ -1,6 +1,6 @@
 /** The recording in lines of a minute or so, with a handle at each change of slide. */
 import { Play } from 'lucide-react'
-import { memo, type PointerEvent, useEffect, useRef } from 'react'
+import { memo, type PointerEvent, useDeferredValue, useEffect, useRef } from 'react'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -18,6 +18,8 @@ const LINE_HEIGHT = 64
 const LINE_S = 60
 /** A short recording is drawn larger, down to this. */
 const SHORTEST_LINE_S = 20
+/** Lines that a screen shows at first; the others are drawn when those are there. */
+const FIRST_LINES = 8
 /** Heard before a change, so that one can tell whether it is right. */
 const BEFORE_S = 2
 /** The widest tag of a change. */
@@ -63,51 +65,55 @@ interface ChangesProps {
   onMove: (index: number, at: number, snap: boolean) => void
 }
 
-export function Changes({ recording, slides, numbers, boundaries, onMove }: ChangesProps) {
+export function Changes(props: ChangesProps) {
   const [measure, width] = useWidth()
-  const line = toSamples(Math.min(LINE_S, Math.max(SHORTEST_LINE_S, Math.ceil(toSeconds(recording.samples)))))
-  const lines = Math.ceil(recording.samples / line)
-  const pixels = width / line
   return (
     <fieldset ref={measure} className="grid gap-5" aria-label="Changes of slide over the recording">
-      {width > 0 &&
-        Array.from({ length: lines }, (_, n) => {
-          const stretch = { start: n * line, end: Math.min(recording.samples, (n + 1) * line) }
-          return (
-            <div
-              key={stretch.start}
-              className="relative pt-8 [content-visibility:auto]"
-              // lines out of sight are laid out when they come into it
-              style={{ height: LINE_HEIGHT + 32 }}
-            >
-              <span className="absolute top-0 left-0 text-xs text-base-content/75">{clock(toSeconds(stretch.start), 0)}</span>
-              <div
-                className="relative border-y border-base-300 bg-base-200/50"
-                style={{ width: (stretch.end - stretch.start) * pixels }}
-              >
-                <Wave recording={recording} {...stretch} width={(stretch.end - stretch.start) * pixels} />
-              </div>
-              {[{ at: 0, pause: null }, ...boundaries].map((boundary, i) => {
-                if (boundary.at < stretch.start || boundary.at >= stretch.end) return null
-                return (
-                  <Handle
-                    key={`${i} ${slides[i]?.id}`}
-                    recording={recording}
-                    slide={slides[i]!}
-                    number={numbers[i]!}
-                    boundary={boundary}
-                    left={(boundary.at - stretch.start) * pixels}
-                    opensBack={(boundary.at - stretch.start) * pixels > width - TAG_WIDTH}
-                    samplesAPixel={1 / pixels}
-                    onMove={i === 0 ? null : (at, snap) => onMove(i - 1, at, snap)}
-                  />
-                )
-              })}
-            </div>
-          )
-        })}
+      {width > 0 && <Lines {...props} width={width} />}
     </fieldset>
   )
+}
+
+function Lines({ recording, slides, numbers, boundaries, onMove, width }: ChangesProps & { width: number }) {
+  const line = toSamples(Math.min(LINE_S, Math.max(SHORTEST_LINE_S, Math.ceil(toSeconds(recording.samples)))))
+  const lines = useDeferredValue(Math.ceil(recording.samples / line), FIRST_LINES)
+  const pixels = width / line
+  return Array.from({ length: lines }, (_, n) => {
+    const stretch = { start: n * line, end: Math.min(recording.samples, (n + 1) * line) }
+    if (stretch.end <= stretch.start) return null
+    return (
+      <div
+        key={stretch.start}
+        className="relative pt-8 [content-visibility:auto]"
+        // lines out of sight are laid out when they come into it
+        style={{ height: LINE_HEIGHT + 32 }}
+      >
+        <span className="absolute top-0 left-0 text-xs text-base-content/75">{clock(toSeconds(stretch.start), 0)}</span>
+        <div
+          className="relative border-y border-base-300 bg-base-200/50"
+          style={{ width: (stretch.end - stretch.start) * pixels }}
+        >
+          <Wave recording={recording} {...stretch} width={(stretch.end - stretch.start) * pixels} />
+        </div>
+        {[{ at: 0, pause: null }, ...boundaries].map((boundary, i) => {
+          if (boundary.at < stretch.start || boundary.at >= stretch.end) return null
+          return (
+            <Handle
+              key={`${i} ${slides[i]?.id}`}
+              recording={recording}
+              slide={slides[i]!}
+              number={numbers[i]!}
+              boundary={boundary}
+              left={(boundary.at - stretch.start) * pixels}
+              opensBack={(boundary.at - stretch.start) * pixels > width - TAG_WIDTH}
+              samplesAPixel={1 / pixels}
+              onMove={i === 0 ? null : (at, snap) => onMove(i - 1, at, snap)}
+            />
+          )
+        })}
+      </div>
+    )
+  })
 }
 
 interface HandleProps {

@@ -1,8 +1,8 @@
 /** The changes of slide over the whole waveform: proposed, typed, dragged; then the recording is divided at them. */
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock, plural } from '#web/components/format.ts'
 import { api, type Recording, sentenceOf, soundUrl } from '#web/data/api.ts'

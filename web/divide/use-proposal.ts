@@ -1,6 +1,6 @@
 /** The proposal for a question, asked of a worker; null until there is one for the present question. */
 import { type Remote, wrap } from 'comlink'
-import { useEffect, useRef, useState } from 'react'
+import { startTransition, useEffect, useRef, useState } from 'react'
 import { sentenceOf } from '#web/data/api.ts'
 import type { Proposal, Question } from './proposal.ts'
 import type { ProposalWorker } from './proposal.worker.ts'
@@ -25,7 +25,8 @@ export function useProposal(question: Question): Proposal | null {
     worker.current.remote
       .propose(question)
       .catch((error): Proposal => ({ boundaries: [], problem: sentenceOf(error) }))
-      .then((proposal) => current && setAnswer({ question, proposal }))
+      // as many handles as slides: drawn in portions
+      .then((proposal) => current && startTransition(() => setAnswer({ question, proposal })))
     return () => {
       current = false
     }

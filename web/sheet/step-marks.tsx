@@ -1,7 +1,8 @@
 /** When the further pictures of a slide appear: handles over its strip. */
 import { type PointerEvent, useRef, useState } from 'react'
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { slideSeconds, toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'

@@ -1,7 +1,8 @@
-/** What every place of the author shares: events, keys for undo, left-behind recordings, a warning before unsaved text is lost. */
+/** What every place of the author shares, and the watch page goes without: the store, messages, events, keys for undo, left-behind recordings, a warning before unsaved text is lost. */
 import { useEffect, useState } from 'react'
+import { Provider } from 'react-redux'
 import { Outlet } from 'react-router'
-import { toast } from 'sonner'
+import { Toaster, toast } from 'sonner'
 import { KeyList } from '#web/components/key-list.tsx'
 import { usePageKeys } from '#web/components/use-page-keys.ts'
 import { useEvents } from '#web/data/events.ts'
@@ -9,7 +10,7 @@ import { redo, selectSaved, undo } from '#web/data/history.ts'
 import { store, useAppDispatch } from '#web/data/store.ts'
 import { resumeUploads } from '#web/recorder/upload.ts'
 
-export function Author() {
+function Frame() {
   useEvents()
   const dispatch = useAppDispatch()
   const [keysShown, setKeysShown] = useState(false)
@@ -36,5 +37,14 @@ export function Author() {
       <Outlet />
       <KeyList open={keysShown} onClose={() => setKeysShown(false)} />
     </>
+  )
+}
+
+export function Author() {
+  return (
+    <Provider store={store}>
+      <Frame />
+      <Toaster position="bottom-right" toastOptions={{ classNames: { toast: 'font-sans' } }} />
+    </Provider>
   )
 }

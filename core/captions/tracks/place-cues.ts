@@ -1,8 +1,9 @@
 /** Cues between the lecture's clock, where files and viewers have them, and take time, where they are stored. */
 
 import type { StoredCue } from '#core/model/caption.ts'
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { type LectureSeconds, slideSeconds, takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { type ScheduledSlide, schedule, toLecture } from '#core/timing/schedule.ts'
 import { timeMap } from '#core/timing/time-map.ts'

@@ -2,8 +2,9 @@
 
 import { fitClip } from '#core/audio/tidy-up/fit-pace.ts'
 import { isFileName } from '#core/deck/title.ts'
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Slide } from '#core/model/slide.ts'
 import { isPracticeVoice } from '#core/recording/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'

@@ -1,9 +1,10 @@
 /** Findings in what is heard of a take: by its clip, and not by what was cut out of it. */
 import { wrongStretch } from '#core/audio/speech/fast-voice-activity.ts'
 import { cutOut } from '#core/audio/tidy-up/edit.ts'
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches, timeMap } from '#core/timing/time-map.ts'

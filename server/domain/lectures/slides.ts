@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm'
 import { z } from 'zod'
-import type { GivenFile } from '#core/model/job.ts'
+import type { GivenFile } from '#core/jobs/job.ts'
 import type { Bookmark } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
 import type { AppContext } from '#server/context/context.ts'

@@ -1,7 +1,7 @@
 /** Long recordings over several slides: kept whole, divided into takes. */
 
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm'
-import type { Division } from '#core/model/job.ts'
+import type { Division } from '#core/jobs/job.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { recordings, slides } from '#server/db/schema.ts'
 import { isShownSlide } from '#server/db/shown.ts'

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { Division } from '#core/model/job.ts'
+import { Division } from '#core/jobs/job.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { readDivision, readRecordings, setRecordingDeleted } from '#server/domain/takes/recordings.ts'

@@ -1,7 +1,8 @@
 /** Times of one slide where they differ from the lecture's. An empty field follows the lecture. */
 
+import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { keptTake, type Slide } from '#core/model/slide.ts'
+import type { Slide } from '#core/model/slide.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
 import { TRANSITION_WORDS } from '#core/model/transition.ts'

@@ -1,5 +1,5 @@
 /** Work that outlives a request: what each kind is given, what it gives, and what is to be seen of it before it ends. */
-import { z } from './zod.ts'
+import { z } from '#core/model/zod.ts'
 
 const Id = z.string()
 /** A file of the store, as the person calls it. */
