@@ -142,7 +142,8 @@ async function forgetEarlierRuns(dataFolder: string) {
   db.close()
 }
 
-export async function make(args: string[], workers?: Workers) {
+/** What was asked for. @throws Usage */
+function optionsOf(args: string[]) {
   const { values, positionals } = orUsage(
     args,
     () =>
@@ -164,85 +165,107 @@ export async function make(args: string[], workers?: Workers) {
   const { output } = values
   if (!folder || more.length > 0 || !output || !/\.mp4$/i.test(output)) throw new Usage(USAGE)
   if (!Language.safeParse(values.lang).success) throw new Usage(`A language is written like en or pt-BR.\n${USAGE}`)
-  const language = values.lang
-  const tell = teller(values.json)
+  return { ...values, folder, output }
+}
+type Options = ReturnType<typeof optionsOf>
+type Given = Awaited<ReturnType<typeof filesOf>>
+
+const configIn = (dataFolder: string) => ({
+  dataFolder,
+  port: 0,
+  host: '127.0.0.1',
+  publicHosts: [],
+  appHosts: [],
+  proxies: [],
+  ffmpeg: process.env.LECTERN_FFMPEG ?? 'ffmpeg',
+  recogniser: null,
+  demoFolder: '',
+  prepareAfterMs: null,
+  webFolder: join(import.meta.dirname, '../web'),
+})
+
+/** Makes a lecture of what the folder holds. @returns its id, and names of files for which there was no slide */
+async function importFolder(app: App, given: Given, options: Options, tell: Tell) {
+  const { folder, lang: language } = options
+  const { db, store } = app.context
+  const files = await Promise.all(
+    given.deck.map(async (name) => ({ name, file: await store.put(await readFile(join(folder, name))) })),
+  )
+  const lectureId = randomUUID()
+  const imported = await ended(app, (await app.queue.add('import', null, { lectureId, language, files })).id, tell, 0, 0.2)
+  const { unmatched } = ImportedLecture.parse(imported)
+  if (unmatched.length > 0) {
+    const named = unmatched.map((name) => `“${name}”`).join(', ')
+    if (!options['allow-unmatched']) {
+      if (options.json) process.stdout.write(`${JSON.stringify({ output: null, unmatched })}\n`)
+      throw new UserFacingError(
+        `For ${named} there is no slide. Name each by its slide (“slide 2.wav”), take it away, or say --allow-unmatched to leave it out.`,
+        422,
+      )
+    }
+    process.stderr.write(`Left out, for there is no slide: ${named}\n`)
+  }
+  if (given.script) await giveScripts(app, lectureId, await readFile(join(folder, given.script), 'utf8'))
+  if (options.title) await db.write((tx) => tx.update(lectures).set({ title: options.title! }).where(eq(lectures.id, lectureId)))
+  await settled(app, tell, 0.3)
+  for (const name of given.captions) {
+    const wanted = { language: languageOf(name, language), kind: 'captions' as const, slideId: null }
+    await attachCaptions(db, lectureId, name, await readFile(join(folder, name)), wanted)
+  }
+  return { lectureId, unmatched }
+}
+
+/** Writes the newest edition's video, captions and manifest. @returns the manifest, and what was written */
+async function writeEdition(app: App, lectureId: string, given: Given, { folder, output }: Options) {
+  const { db, store } = app.context
+  const [edition] = await db.read
+    .select()
+    .from(editions)
+    .where(eq(editions.lectureId, lectureId))
+    .orderBy(desc(editions.number))
+    .limit(1)
+  const kept = await db.read.select().from(editionFiles).where(eq(editionFiles.editionId, edition!.id))
+  const base = output.replace(/\.mp4$/i, '')
+  const outputs: string[] = []
+  const inputs = new Set(given.captions.map((name) => resolve(folder, name)))
+  // written beside and renamed: an interrupted run leaves no half file under a wanted name
+  const give = async (name: string, to: string) => {
+    const row = kept.find((file) => file.name === name)
+    // captions that were given lie there already
+    if (!row || inputs.has(resolve(to))) return
+    await store.withLocalFile(row.file, (path) => copyFile(path, `${to}.part`))
+    await rename(`${to}.part`, to)
+    outputs.push(to)
+  }
+  await give('video.mp4', output)
+  for (const [i, track] of edition!.manifest.captions.entries())
+    await give(track.file, i === 0 ? `${base}.vtt` : `${base}.${track.language}.vtt`)
+  const { manifest } = edition!
+  outputs.push(`${base}.json`)
+  const told = { ...manifest, outputs: outputs.map((path) => basename(path)) }
+  await writeOutput(`${base}.json`, (beside) => writeFile(beside, `${JSON.stringify(told, null, 2)}\n`))
+  return { manifest, outputs }
+}
+
+export async function make(args: string[], workers?: Workers) {
+  const options = optionsOf(args)
+  const { folder, output, json } = options
+  const tell = teller(json)
   await readyOutput(output, [])
   const given = await filesOf(folder, output)
   if (given.deck.length === 0)
     throw new UserFacingError(`“${folder}” holds no deck. Put a PDF, a presentation file or pictures into it.`, 422)
-  const dataFolder = values['no-cache'] ? await mkdtemp(join(tmpdir(), 'lectern-make-')) : join(resolve(folder), '.lectern')
+  const isKept = !options['no-cache']
+  const dataFolder = isKept ? join(resolve(folder), '.lectern') : await mkdtemp(join(tmpdir(), 'lectern-make-'))
   await forgetEarlierRuns(dataFolder)
-  const config = {
-    dataFolder,
-    port: 0,
-    host: '127.0.0.1',
-    publicHosts: [],
-    appHosts: [],
-    proxies: [],
-    ffmpeg: process.env.LECTERN_FFMPEG ?? 'ffmpeg',
-    recogniser: null,
-    demoFolder: '',
-    prepareAfterMs: null,
-    webFolder: join(import.meta.dirname, '../web'),
-  }
-  const app = await openApp(config, workers)
+  const app = await openApp(configIn(dataFolder), workers)
   try {
-    const { db, store } = app.context
-    const files = await Promise.all(
-      given.deck.map(async (name) => ({ name, file: await store.put(await readFile(join(folder, name))) })),
-    )
-    const lectureId = randomUUID()
-    const imported = await ended(app, (await app.queue.add('import', null, { lectureId, language, files })).id, tell, 0, 0.2)
-    const { unmatched } = ImportedLecture.parse(imported)
-    if (unmatched.length > 0) {
-      const named = unmatched.map((name) => `“${name}”`).join(', ')
-      if (!values['allow-unmatched']) {
-        if (values.json) process.stdout.write(`${JSON.stringify({ output: null, unmatched })}\n`)
-        throw new UserFacingError(
-          `For ${named} there is no slide. Name each by its slide (“slide 2.wav”), take it away, or say --allow-unmatched to leave it out.`,
-          422,
-        )
-      }
-      process.stderr.write(`Left out, for there is no slide: ${named}\n`)
-    }
-    if (given.script) await giveScripts(app, lectureId, await readFile(join(folder, given.script), 'utf8'))
-    if (values.title) await db.write((tx) => tx.update(lectures).set({ title: values.title! }).where(eq(lectures.id, lectureId)))
-    await settled(app, tell, 0.3)
-    for (const name of given.captions) {
-      const wanted = { language: languageOf(name, language), kind: 'captions' as const, slideId: null }
-      await attachCaptions(db, lectureId, name, await readFile(join(folder, name)), wanted)
-    }
+    const { lectureId, unmatched } = await importFolder(app, given, options, tell)
     const publication = await app.queue.add('publish', lectureId, { lectureId })
     await ended(app, publication.id, tell, 0.4, 1)
-
-    const [edition] = await db.read
-      .select()
-      .from(editions)
-      .where(eq(editions.lectureId, lectureId))
-      .orderBy(desc(editions.number))
-      .limit(1)
-    const kept = await db.read.select().from(editionFiles).where(eq(editionFiles.editionId, edition!.id))
-    const base = output.replace(/\.mp4$/i, '')
-    const outputs: string[] = []
-    const inputs = new Set(given.captions.map((name) => resolve(folder, name)))
-    // written beside and renamed: an interrupted run leaves no half file under a wanted name
-    const give = async (name: string, to: string) => {
-      const row = kept.find((file) => file.name === name)
-      // captions that were given lie there already
-      if (!row || inputs.has(resolve(to))) return
-      await store.withLocalFile(row.file, (path) => copyFile(path, `${to}.part`))
-      await rename(`${to}.part`, to)
-      outputs.push(to)
-    }
-    await give('video.mp4', output)
-    for (const [i, track] of edition!.manifest.captions.entries())
-      await give(track.file, i === 0 ? `${base}.vtt` : `${base}.${track.language}.vtt`)
-    const { manifest } = edition!
-    outputs.push(`${base}.json`)
-    const told = { ...manifest, outputs: outputs.map((path) => basename(path)) }
-    await writeOutput(`${base}.json`, (beside) => writeFile(beside, `${JSON.stringify(told, null, 2)}\n`))
+    const { manifest, outputs } = await writeEdition(app, lectureId, given, options)
     // the next run makes its own lecture of the same files; what they were encoded to stays
-    await db.write((tx) => tx.update(lectures).set({ deletedAt: Date.now() }).where(eq(lectures.id, lectureId)))
+    await app.context.db.write((tx) => tx.update(lectures).set({ deletedAt: Date.now() }).where(eq(lectures.id, lectureId)))
 
     const result = {
       output,
@@ -253,8 +276,8 @@ export async function make(args: string[], workers?: Workers) {
       checks: manifest.checks,
       unmatched,
     }
-    if (process.stderr.isTTY && !values.json) process.stderr.write('\r\x1b[2K')
-    if (values.json) process.stdout.write(`${JSON.stringify(result)}\n`)
+    if (process.stderr.isTTY && !json) process.stderr.write('\r\x1b[2K')
+    if (json) process.stdout.write(`${JSON.stringify(result)}\n`)
     else {
       process.stdout.write(
         `${output}: ${result.slides} slides, ${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}\n`,
@@ -263,6 +286,6 @@ export async function make(args: string[], workers?: Workers) {
     }
   } finally {
     await app.close()
-    if (values['no-cache']) await rm(dataFolder, { recursive: true, force: true })
+    if (!isKept) await rm(dataFolder, { recursive: true, force: true })
   }
 }

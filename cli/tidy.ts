@@ -13,7 +13,7 @@ import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
 import { SOUND_ENCODERS } from '#server/export/pieces.ts'
-import { ffmpegAt } from '#server/media/ffmpeg.ts'
+import { type Ffmpeg, ffmpegAt } from '#server/media/ffmpeg.ts'
 import { openSound } from '#server/media/read-sound.ts'
 import { type SampleFile, sampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
@@ -37,7 +37,20 @@ async function writeSound(path: string, clip: Samples) {
   }
 }
 
-export async function tidy(args: string[]) {
+/** Writes a clip in the form that its ending names. */
+async function writeClip(media: Ffmpeg, path: string, clip: Samples, ending: (typeof ENDINGS)[number]) {
+  if (ending === 'wav') return writeSound(path, clip)
+  const wav = `${path}.wav`
+  try {
+    await writeSound(wav, clip)
+    await media.run(['-protocol_whitelist', 'file', '-f', 'wav', '-i', wav, ...SOUND_ENCODERS[ending], path])
+  } finally {
+    await rm(wav, { force: true })
+  }
+}
+
+/** What was asked for. @throws Usage */
+async function optionsOf(args: string[]) {
   const { values, positionals } = orUsage(
     args,
     () =>
@@ -66,6 +79,12 @@ export async function tidy(args: string[]) {
   await readyOutput(output, [input], values.overwrite)
   // what lies between is as large as the recording: beside the result, or where there is room for it
   const folder = output === STDOUT ? tmpdir() : dirname(output)
+  return { ...values, input, output, strength, ending, folder }
+}
+
+export async function tidy(args: string[]) {
+  const values = await optionsOf(args)
+  const { input, output, strength, ending, folder } = values
   const media = ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg')
   const sound = await openSound(media, input, folder)
   const { samples, deadChannels, missing } = sound
@@ -86,16 +105,7 @@ export async function tidy(args: string[]) {
     },
     allocate,
   )
-  const write = async (path: string) => {
-    if (ending === 'wav') return writeSound(path, clip)
-    const wav = `${path}.wav`
-    try {
-      await writeSound(wav, clip)
-      await media.run(['-protocol_whitelist', 'file', '-f', 'wav', '-i', wav, ...SOUND_ENCODERS[ending], path])
-    } finally {
-      await rm(wav, { force: true })
-    }
-  }
+  const write = (path: string) => writeClip(media, path, clip, ending)
   if (output === STDOUT) {
     const path = join(folder, `lectern-${randomUUID()}.wav`)
     await write(path)

@@ -17,7 +17,7 @@ import { watchRoutes } from './http/routes/watch.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
 import { JOB_REGISTRY } from './jobs/registry.ts'
 import { sweep } from './maintenance/sweep.ts'
-import { type JobQueue, jobQueue } from './queue/queue.ts'
+import { JobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
 import { isOpen } from './watch/links.ts'
@@ -39,7 +39,7 @@ export async function openApp(config: Config, workers?: Workers) {
   })
   const { db } = context
   await clearScratch(context.store)
-  const queue: JobQueue = jobQueue(context, JOB_REGISTRY)
+  const queue = new JobQueue(context, JOB_REGISTRY)
   await recoverTakes(context, queue, 0)
   await queue.start()
   await renewClips(context, queue)

@@ -1,6 +1,6 @@
 /** Decks written as text: slides between rules, CommonMark in each, what is said after `Notes:`. @see CommonMark 0.31, by marked */
 import { lexer, type Token, type Tokens } from 'marked'
-import { type DeckSlide, MOST_SLIDES, type Paragraph, type TextRun } from './deck.ts'
+import { type DeckSlide, type DrawnItem, MOST_SLIDES, type Paragraph, type TextRun, type Transform } from './deck.ts'
 import { DeckProblem } from './problem.ts'
 import { isFileName } from './title.ts'
 
@@ -122,40 +122,84 @@ const pictureOf = (tokens: readonly Token[]): Tokens.Image | null => {
 
 const plain = (runs: readonly TextRun[]) => runs.map((r) => r.text).join('')
 
+/** What stands after "Notes:" is spoken and not shown. */
+function notesOf(tokens: readonly Token[]): { shown: readonly Token[]; notes: string } {
+  const at = tokens.findIndex((t) => t.type === 'paragraph' && /^notes:/i.test(t.raw))
+  if (at < 0) return { shown: tokens, notes: '' }
+  const raw = tokens
+    .slice(at)
+    .map((t) => t.raw)
+    .join('')
+  return { shown: tokens.slice(0, at), notes: raw.replace(/^notes:/i, '').trim() }
+}
+
+const NO_INSET = { left: 0, top: 0, right: 0, bottom: 0 }
+const boxAt = (x: number, y: number, width: number, height: number) => ({
+  ...{ x, y, width, height },
+  ...{ rotation: 0, flipX: false, flipY: false },
+})
+
+const textBox = (box: Transform, paragraphs: Paragraph[], anchor: 'top' | 'middle'): DrawnItem => ({
+  kind: 'shape',
+  box,
+  path: [],
+  fill: null,
+  line: null,
+  text: { paragraphs, anchor, inset: NO_INSET, wrap: true, scale: 1 },
+})
+
+const RULE: DrawnItem = {
+  kind: 'shape',
+  box: boxAt(MARGIN, 96, 96, 10),
+  path: [
+    { to: 'move', x: 0, y: 0 },
+    { to: 'line', x: 1, y: 0 },
+    { to: 'line', x: 1, y: 1 },
+    { to: 'line', x: 0, y: 1 },
+    { to: 'close' },
+  ],
+  fill: { kind: 'solid', colour: SPRUCE },
+  line: null,
+  text: null,
+}
+
+/** @param picture its name among the files; null where there is none */
+function drawSlide(titleRuns: TextRun[], body: Paragraph[], picture: string | null): DrawnItem[] {
+  const hasTitle = titleRuns.length > 0
+  const hasBody = body.length > 0
+  const wide = WIDTH - 2 * MARGIN
+  // a slide that is only a heading has it in its middle
+  if (!hasBody && picture === null)
+    return hasTitle ? [textBox(boxAt(MARGIN, 0, wide, HEIGHT), [paragraph(titleRuns)], 'middle')] : []
+  const items = [RULE]
+  if (hasTitle) items.push(textBox(boxAt(MARGIN, 130, wide, 190), [paragraph(titleRuns)], 'top'))
+  const bodyWidth = picture === null ? wide : 820
+  if (hasBody) items.push(textBox(boxAt(MARGIN, hasTitle ? 330 : 130, bodyWidth, hasTitle ? 640 : 840), body, 'top'))
+  if (picture !== null)
+    items.push({
+      kind: 'picture',
+      box: hasBody ? boxAt(1020, 330, 750, 640) : boxAt(MARGIN, 330, wide, 640),
+      part: picture,
+      crop: NO_INSET,
+      opacity: 1,
+      contain: true,
+    })
+  return items
+}
+
 function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckSlide {
-  const notesAt = tokens.findIndex((t) => t.type === 'paragraph' && /^notes:/i.test(t.raw))
-  const shown = notesAt < 0 ? tokens : tokens.slice(0, notesAt)
-  const notes =
-    notesAt < 0
-      ? ''
-      : tokens
-          .slice(notesAt)
-          .map((t) => t.raw)
-          .join('')
-          .replace(/^notes:/i, '')
-          .trim()
+  const { shown, notes } = notesOf(tokens)
   const heading = shown.find((t): t is Tokens.Heading => t.type === 'heading')
   const titleRuns = heading ? inline(heading.tokens, { size: SIZES.heading, bold: true, serif: true }) : []
   const body = shown.filter((t) => t !== heading).flatMap(block)
   const image = pictureOf(shown)
-  const warnings: string[] = []
-  const hasPicture = image !== null && pictures.has(image.href)
-  if (image && !hasPicture)
-    warnings.push(`The picture “${image.href}” is not among the files, so it is missing. Drop it together with the text.`)
-  const box = (x: number, y: number, width: number, height: number, paragraphs: Paragraph[], anchor: 'top' | 'middle') => ({
-    kind: 'shape' as const,
-    box: { x, y, width, height, rotation: 0, flipX: false, flipY: false },
-    path: [],
-    fill: null,
-    line: null,
-    text: { paragraphs, anchor, inset: { left: 0, top: 0, right: 0, bottom: 0 }, wrap: true, scale: 1 },
-  })
-  const isTitle = body.length === 0 && !hasPicture
-  const textWidth = hasPicture && body.length > 0 ? 820 : WIDTH - 2 * MARGIN
+  const picture = image !== null && pictures.has(image.href) ? image.href : null
+  const isMissing = image !== null && picture === null
   const title = plain(titleRuns).trim() || plain(body[0]?.runs ?? []).trim()
+  const described = isFileName(image?.text ?? '') ? '' : (image?.text ?? '')
   return {
     title: title.slice(0, 120),
-    altText: [plain(titleRuns), ...body.map((p) => plain(p.runs)), isFileName(image?.text ?? '') ? '' : (image?.text ?? '')]
+    altText: [plain(titleRuns), ...body.map((p) => plain(p.runs)), described]
       .join(' ')
       .replace(/\s+/g, ' ')
       .trim()
@@ -165,64 +209,14 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
     hidden: false,
     advanceMs: null,
     sound: null,
-    warnings,
+    warnings: isMissing
+      ? [`The picture “${image.href}” is not among the files, so it is missing. Drop it together with the text.`]
+      : [],
     drawing: {
       width: WIDTH,
       height: HEIGHT,
       background: { kind: 'solid', colour: '#f8f5ee' },
-      items: [
-        {
-          kind: 'shape',
-          box: { x: MARGIN, y: isTitle ? 0 : 96, width: 96, height: 10, rotation: 0, flipX: false, flipY: false },
-          path: isTitle
-            ? []
-            : [
-                { to: 'move', x: 0, y: 0 },
-                { to: 'line', x: 1, y: 0 },
-                { to: 'line', x: 1, y: 1 },
-                { to: 'line', x: 0, y: 1 },
-                { to: 'close' },
-              ],
-          fill: { kind: 'solid', colour: SPRUCE },
-          line: null,
-          text: null,
-        },
-        ...(titleRuns.length > 0
-          ? [
-              box(
-                MARGIN,
-                isTitle ? 0 : 130,
-                WIDTH - 2 * MARGIN,
-                isTitle ? HEIGHT : 190,
-                [paragraph(titleRuns)],
-                isTitle ? 'middle' : 'top',
-              ),
-            ]
-          : []),
-        ...(body.length > 0
-          ? [box(MARGIN, titleRuns.length > 0 ? 330 : 130, textWidth, titleRuns.length > 0 ? 640 : 840, body, 'top')]
-          : []),
-        ...(hasPicture
-          ? [
-              {
-                kind: 'picture' as const,
-                box: {
-                  x: body.length > 0 ? 1020 : MARGIN,
-                  y: 330,
-                  width: body.length > 0 ? 750 : WIDTH - 2 * MARGIN,
-                  height: 640,
-                  rotation: 0,
-                  flipX: false,
-                  flipY: false,
-                },
-                part: image!.href,
-                crop: { left: 0, top: 0, right: 0, bottom: 0 },
-                opacity: 1,
-                contain: true,
-              },
-            ]
-          : []),
-      ],
+      items: drawSlide(titleRuns, body, picture),
     },
   }
 }

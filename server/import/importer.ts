@@ -74,110 +74,136 @@ function processorMsOf(pid: number | undefined): number {
   }
 }
 
-export function startImporter(changed: Partial<ImportLimits> = {}): Importer {
-  const limits = { ...LIMITS, ...changed }
-  const fromSource = import.meta.filename.endsWith('.ts')
-  // the bundle runs even under a test runner: Node 20 cannot load TypeScript in a process of its own
-  const program = join(import.meta.dirname, fromSource ? '../../dist/server/import.js' : 'import.js')
-  const idle = new Map<ChildProcess, NodeJS.Timeout>()
-  const all = new Set<ChildProcess>()
-  // a picture that somebody adds does not wait for the deck that somebody imports
-  const inTurn = pLimit(2)
+/** Processes that read files: each has one at a time, and rests for a while before it ends. */
+class ImportProcesses {
+  readonly #limits: ImportLimits
+  readonly #idle = new Map<ChildProcess, NodeJS.Timeout>()
+  readonly #all = new Set<ChildProcess>()
 
-  function start(): ChildProcess {
-    const child = fork(program, {
-      serialization: 'advanced',
-      execArgv: [`--max-old-space-size=${limits.megabytes}`],
-      env: { ...process.env, ...ALLOCATOR },
-      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-    })
-    all.add(child)
-    child.on('exit', () => {
-      all.delete(child)
-      clearTimeout(idle.get(child))
-      idle.delete(child)
-    })
-    child.on('error', (error) => console.error('The import process stumbled:', error))
-    return child
+  constructor(limits: ImportLimits) {
+    this.#limits = limits
   }
-  function take(): ChildProcess {
-    const [free] = idle.keys()
-    if (!free) return start()
-    clearTimeout(idle.get(free))
-    idle.delete(free)
+
+  /** One that rests, or a new one. */
+  take(): ChildProcess {
+    const [free] = this.#idle.keys()
+    if (!free) return this.#start()
+    clearTimeout(this.#idle.get(free))
+    this.#idle.delete(free)
     free.ref()
     free.channel?.ref()
     return free
   }
-  function rest(child: ChildProcess) {
+
+  rest(child: ChildProcess) {
     // neither the process nor its channel keeps the server from ending
     child.unref()
     child.channel?.unref()
     const tooLong = setTimeout(() => {
       // it dies a moment later: meanwhile nobody may be given to it
-      idle.delete(child)
+      this.#idle.delete(child)
       child.kill('SIGKILL')
-    }, limits.idleMs)
-    idle.set(child, tooLong.unref())
+    }, this.#limits.idleMs)
+    this.#idle.set(child, tooLong.unref())
   }
 
-  function perform(question: Question, name: string, tell: (progress: never) => void, signal?: AbortSignal): Promise<unknown> {
-    return new Promise((resolve, reject) => {
-      if (signal?.aborted) return reject(signal.reason)
-      const child = take()
-      let heard = Date.now()
-      let worked = processorMsOf(child.pid)
-      let page = 0
-      const end = (settle: () => void, isWell: boolean) => {
-        clearInterval(watch)
-        signal?.removeEventListener('abort', abort)
-        child.off('message', hear)
-        child.off('exit', gone)
-        if (isWell) rest(child)
-        else child.kill('SIGKILL')
-        settle()
-      }
-      const refuse = (sentence: string) => end(() => reject(new UserFacingError(sentence, 422)), false)
-      const abort = () => end(() => reject(signal!.reason), false)
-      const gone = () =>
-        refuse(`“${name}” broke off what reads it${page > 0 ? `, after page ${page}` : ''}. It may be damaged: export it again.`)
-      const hear = (answer: Answer) => {
-        heard = Date.now()
-        worked = processorMsOf(child.pid)
-        if ('progress' in answer) {
-          page = (answer.progress as { page?: number } | null)?.page ?? page
-          tell(answer.progress as never)
-        } else if ('result' in answer) end(() => resolve(answer.result), true)
-        else if ('sentence' in answer) end(() => reject(new UserFacingError(answer.sentence, answer.status)), true)
-        else {
-          const error = new Error(answer.failed)
-          end(() => reject(answer.diskFull ? Object.assign(error, { code: 'ENOSPC' }) : error), false)
-        }
-      }
-      const where = () => (page > 0 ? `What comes after page ${page} of “${name}”` : `“${name}”`)
-      const watch = setInterval(() => {
-        if (megabytesOf(child.pid) > limits.megabytes)
-          refuse(
-            `${where()} needs more than ${limits.megabytes} MB of memory to be drawn. Export the deck as a PDF with smaller pictures, or divide it.`,
-          )
-        // what it worked counts: on a machine that is busy with other things a good file is read slowly
-        else if (processorMsOf(child.pid) - worked > limits.silenceMs || Date.now() - heard > limits.silenceMs * BUSY_MACHINE)
-          refuse(
-            `${where()} was not drawn within ${Math.round(limits.silenceMs / 1000)} seconds of work. Simplify its drawing, or export it as a picture.`,
-          )
-      }, LOOK_MS)
-      signal?.addEventListener('abort', abort, { once: true })
-      child.on('message', hear)
-      child.on('exit', gone)
-      child.send(question)
+  endAll() {
+    for (const child of this.#all) child.kill('SIGKILL')
+  }
+
+  #start(): ChildProcess {
+    const fromSource = import.meta.filename.endsWith('.ts')
+    // the bundle runs even under a test runner: Node 20 cannot load TypeScript in a process of its own
+    const program = join(import.meta.dirname, fromSource ? '../../dist/server/import.js' : 'import.js')
+    const child = fork(program, {
+      serialization: 'advanced',
+      execArgv: [`--max-old-space-size=${this.#limits.megabytes}`],
+      env: { ...process.env, ...ALLOCATOR },
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
     })
+    this.#all.add(child)
+    child.on('exit', () => {
+      this.#all.delete(child)
+      clearTimeout(this.#idle.get(child))
+      this.#idle.delete(child)
+    })
+    child.on('error', (error) => console.error('The import process stumbled:', error))
+    return child
   }
+}
 
+/** What a file needs too much of, as a sentence; null while it stays within its bounds. @param where what is being read */
+function excess(child: ChildProcess, limits: ImportLimits, heard: { at: number; worked: number }, where: string): string | null {
+  if (megabytesOf(child.pid) > limits.megabytes)
+    return `${where} needs more than ${limits.megabytes} MB of memory to be drawn. Export the deck as a PDF with smaller pictures, or divide it.`
+  // what it worked counts: on a machine that is busy with other things a good file is read slowly
+  const isSilent = processorMsOf(child.pid) - heard.worked > limits.silenceMs
+  if (isSilent || Date.now() - heard.at > limits.silenceMs * BUSY_MACHINE)
+    return `${where} was not drawn within ${Math.round(limits.silenceMs / 1000)} seconds of work. Simplify its drawing, or export it as a picture.`
+  return null
+}
+
+interface Asked {
+  question: Question
+  name: string
+  tell: (progress: never) => void
+  signal: AbortSignal | undefined
+}
+
+/** Has one question answered by one process. */
+function perform(processes: ImportProcesses, limits: ImportLimits, { question, name, tell, signal }: Asked): Promise<unknown> {
+  return new Promise((resolve, reject) => {
+    if (signal?.aborted) return reject(signal.reason)
+    const child = processes.take()
+    let heard = { at: Date.now(), worked: processorMsOf(child.pid) }
+    let page = 0
+    const end = (settle: () => void, isWell: boolean) => {
+      clearInterval(watch)
+      signal?.removeEventListener('abort', abort)
+      child.off('message', hear)
+      child.off('exit', gone)
+      if (isWell) processes.rest(child)
+      else child.kill('SIGKILL')
+      settle()
+    }
+    const refuse = (sentence: string) => end(() => reject(new UserFacingError(sentence, 422)), false)
+    const abort = () => end(() => reject(signal!.reason), false)
+    const gone = () =>
+      refuse(`“${name}” broke off what reads it${page > 0 ? `, after page ${page}` : ''}. It may be damaged: export it again.`)
+    const hear = (answer: Answer) => {
+      heard = { at: Date.now(), worked: processorMsOf(child.pid) }
+      if ('progress' in answer) {
+        page = (answer.progress as { page?: number } | null)?.page ?? page
+        tell(answer.progress as never)
+      } else if ('result' in answer) end(() => resolve(answer.result), true)
+      else if ('sentence' in answer) end(() => reject(new UserFacingError(answer.sentence, answer.status)), true)
+      else {
+        const error = new Error(answer.failed)
+        end(() => reject(answer.diskFull ? Object.assign(error, { code: 'ENOSPC' }) : error), false)
+      }
+    }
+    const watch = setInterval(() => {
+      const where = page > 0 ? `What comes after page ${page} of “${name}”` : `“${name}”`
+      const sentence = excess(child, limits, heard, where)
+      if (sentence) refuse(sentence)
+    }, LOOK_MS)
+    signal?.addEventListener('abort', abort, { once: true })
+    child.on('message', hear)
+    child.on('exit', gone)
+    child.send(question)
+  })
+}
+
+export function startImporter(changed: Partial<ImportLimits> = {}): Importer {
+  const limits = { ...LIMITS, ...changed }
+  const processes = new ImportProcesses(limits)
+  // a picture that somebody adds does not wait for the deck that somebody imports
+  const inTurn = pLimit(2)
   return {
     run: (task, input, { name, tell = () => {}, signal }) =>
-      inTurn(() => perform({ task, input }, name, tell as (progress: never) => void, signal)) as never,
-    close() {
-      for (const child of all) child.kill('SIGKILL')
-    },
+      inTurn(() =>
+        perform(processes, limits, { question: { task, input }, name, tell: tell as (progress: never) => void, signal }),
+      ) as never,
+    close: () => processes.endAll(),
   }
 }

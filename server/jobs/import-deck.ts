@@ -160,7 +160,14 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
       const { name, file } = files.bundle
       if (!known)
         await context.store.withLocalFile(file, (path) =>
-          readBundle(context, context.queue.add, lectureId, { name, path }, (part) => report(part, 'Bringing it in'), signal),
+          readBundle(
+            context,
+            (...job) => context.queue.add(...job),
+            lectureId,
+            { name, path },
+            (part) => report(part, 'Bringing it in'),
+            signal,
+          ),
         )
       context.events.tell({ type: 'lecture', lectureId })
       return { lectureId, unmatched: [], sounds: [] }

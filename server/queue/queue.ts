@@ -30,16 +30,6 @@ export type JobRegistry = { [K in JobKind]: JobDefinition<K> }
 const LEASE_MS = 30_000
 const MOST_ATTEMPTS = 3
 const WRITE_AGAIN_MS = 1000
-export interface JobQueue {
-  add<K extends JobKind>(kind: K, lectureId: string | null, payload: JobPayload<K>): Promise<JobView>
-  cancel(id: string): Promise<JobView | null>
-  /** Takes up what another process has added. */
-  look(): void
-  /** Begins to work; jobs left running by a process that ended are taken up again. */
-  start(): Promise<void>
-  /** Ends running work without marking it: it is taken up again at the next start. */
-  stop(): Promise<void>
-}
 
 /** For those who only give it work. */
 export type JobAdder = Pick<JobQueue, 'add'>
@@ -66,161 +56,180 @@ export async function addJob<K extends JobKind>(
   return viewOf(row!)
 }
 
-export function jobQueue(context: AppContext, registry: JobRegistry): JobQueue {
-  const { db, events } = context
-  const kindsByLane = new Map<Lane, JobKind[]>()
-  for (const kind of JOB_KINDS) {
-    const { lane } = registry[kind]
-    kindsByLane.set(lane, [...(kindsByLane.get(lane) ?? []), kind])
-  }
-  const running = new Map<string, AbortController>()
-  const working = new Map<Lane, Promise<void>>()
-  let stopped = true
+/** Of jobs, what may be changed while they are in one of these states. */
+async function change({ db, events }: AppContext, id: string, values: Partial<JobRow>, from: JobRow['state'][]) {
+  const [row] = await db.write((tx) =>
+    tx
+      .update(jobs)
+      .set(values)
+      .where(and(eq(jobs.id, id), inArray(jobs.state, from)))
+      .returning(),
+  )
+  if (row) events.tell({ type: 'job', job: viewOf(row) })
+  return row ?? null
+}
 
-  async function change(id: string, values: Partial<JobRow>, from: JobRow['state'][]): Promise<JobRow | null> {
-    const [row] = await db.write((tx) =>
-      tx
-        .update(jobs)
-        .set(values)
-        .where(and(eq(jobs.id, id), inArray(jobs.state, from)))
-        .returning(),
-    )
-    if (row) events.tell({ type: 'job', job: viewOf(row) })
-    return row ?? null
-  }
+/** Takes the oldest job of these kinds that is free, or whose worker has not been heard of. */
+async function claim({ db, events }: AppContext, kinds: JobKind[]): Promise<JobRow | null> {
+  const now = Date.now()
+  const row = await db.write(async (tx) => {
+    const free = or(eq(jobs.state, 'queued'), and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, now)))
+    const [next] = await tx
+      .select()
+      .from(jobs)
+      .where(and(inArray(jobs.kind, kinds), free))
+      .orderBy(asc(jobs.createdAt))
+      .limit(1)
+    if (!next) return null
+    const [claimed] = await tx
+      .update(jobs)
+      .set({ state: 'running', attempts: next.attempts + 1, leaseUntil: now + LEASE_MS })
+      .where(eq(jobs.id, next.id))
+      .returning()
+    return claimed ?? null
+  })
+  if (row) events.tell({ type: 'job', job: viewOf(row) })
+  return row
+}
 
-  /** Takes the oldest job of a lane that is free, or whose worker has not been heard of. */
-  async function claim(kinds: JobKind[]): Promise<JobRow | null> {
-    const now = Date.now()
-    const row = await db.write(async (tx) => {
-      const free = or(eq(jobs.state, 'queued'), and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, now)))
-      const [next] = await tx
-        .select()
-        .from(jobs)
-        .where(and(inArray(jobs.kind, kinds), free))
-        .orderBy(asc(jobs.createdAt))
-        .limit(1)
-      if (!next) return null
-      const [claimed] = await tx
-        .update(jobs)
-        .set({ state: 'running', attempts: next.attempts + 1, leaseUntil: now + LEASE_MS })
-        .where(eq(jobs.id, next.id))
-        .returning()
-      return claimed ?? null
-    })
-    if (row) events.tell({ type: 'job', job: viewOf(row) })
-    return row
-  }
+/** Files that a job was given and that came to nothing do not stay. */
+const releaseFiles = (context: AppContext, row: JobRow) =>
+  release(context, namesIn(row.payload)).catch((error) => console.error('Files of a failed job could not be removed yet:', error))
 
-  /** Marks a job as failed. On a full disk that cannot be written: it is told at once and written when there is room. */
-  async function fail(row: JobRow, error: string) {
-    const values = { state: 'failed' as const, error, endedAt: Date.now() }
-    for (let isTold = false; ; ) {
-      try {
-        return await change(row.id, values, ['running'])
-      } catch {
-        if (!isTold) events.tell({ type: 'job', job: viewOf({ ...row, ...values }) })
-        isTold = true
-        if (stopped) return
-        await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS))
-      }
-    }
-  }
-
-  /** Files that a job was given and that came to nothing do not stay. */
-  const letGo = (row: JobRow) =>
-    release(context, namesIn(row.payload)).catch((error) =>
-      console.error('Files of a failed job could not be removed yet:', error),
-    )
-
-  /** Work of one kind, from what it was given to what it gives, both by their schemas. */
-  async function workOn<K extends JobKind>(kind: K, given: unknown, report: Report<JobSoFar<K>>, signal: AbortSignal) {
-    const { payload, result } = JOBS[kind]
-    const input = payload.parse(given) as JobPayload<K>
-    return result.parse((await registry[kind].run(input, { ...context, queue }, report, signal)) ?? null)
-  }
-
-  async function perform(row: JobRow) {
-    if (row.attempts > MOST_ATTEMPTS) {
-      await change(
-        row.id,
-        { state: 'failed', error: 'This was tried three times and did not end. Try it again later.', endedAt: Date.now() },
-        ['running'],
-      )
-      return
-    }
-    const controller = new AbortController()
-    running.set(row.id, controller)
-    const heartbeat = setInterval(
-      () => void change(row.id, { leaseUntil: Date.now() + LEASE_MS }, ['running']).catch(() => {}),
-      LEASE_MS / 3,
-    )
-    let reported = 0
-    const report: Report<unknown> = (progress, stage, soFar) => {
+/** Says that a job is worked on, and how far it is. */
+function followProgress(context: AppContext, id: string): { report: Report<unknown>; end(): void } {
+  const write = (values: Partial<JobRow>) => void change(context, id, values, ['running']).catch(() => {})
+  const heartbeat = setInterval(() => write({ leaseUntil: Date.now() + LEASE_MS }), LEASE_MS / 3)
+  let reported = 0
+  return {
+    report(progress, stage, soFar) {
       // at most ten a second: each one is a write
       if (progress < 1 && Date.now() - reported < 100) return
       reported = Date.now()
-      void change(row.id, { progress, stage, ...(soFar === undefined ? {} : { result: soFar }) }, ['running']).catch(() => {})
+      write({ progress, stage, ...(soFar === undefined ? {} : { result: soFar }) })
+    },
+    end: () => clearInterval(heartbeat),
+  }
+}
+
+export class JobQueue {
+  readonly #context: AppContext
+  readonly #registry: JobRegistry
+  readonly #kindsByLane = new Map<Lane, JobKind[]>()
+  readonly #running = new Map<string, AbortController>()
+  readonly #working = new Map<Lane, Promise<void>>()
+  #isStopped = true
+
+  constructor(context: AppContext, registry: JobRegistry) {
+    this.#context = context
+    this.#registry = registry
+    for (const kind of JOB_KINDS) {
+      const { lane } = registry[kind]
+      this.#kindsByLane.set(lane, [...(this.#kindsByLane.get(lane) ?? []), kind])
     }
+  }
+
+  async add<K extends JobKind>(kind: K, lectureId: string | null, payload: JobPayload<K>): Promise<JobView> {
+    const job = await addJob(this.#context, kind, lectureId, payload)
+    // a lane that is just running empty may have looked before this job was there: ask again when it has ended
+    const { lane } = this.#registry[kind]
+    void (this.#working.get(lane) ?? Promise.resolve()).then(() => this.#wake(lane))
+    return job
+  }
+
+  async cancel(id: string): Promise<JobView | null> {
+    const row = await change(this.#context, id, { state: 'cancelled', endedAt: Date.now() }, ['queued', 'running'])
+    const controller = this.#running.get(id)
+    controller?.abort(new Error('cancelled'))
+    if (row && !controller) await releaseFiles(this.#context, row)
+    return row && viewOf(row)
+  }
+
+  /** Takes up what another process has added. */
+  look() {
+    for (const lane of this.#kindsByLane.keys()) this.#wake(lane)
+  }
+
+  /** Begins to work; jobs left running by a process that ended are taken up again. */
+  async start() {
+    this.#isStopped = false
+    const { db } = this.#context
+    await db.write((tx) => tx.update(jobs).set({ state: 'queued', leaseUntil: null }).where(eq(jobs.state, 'running')))
+    this.look()
+  }
+
+  /** Ends running work without marking it: it is taken up again at the next start. */
+  async stop() {
+    this.#isStopped = true
+    for (const controller of this.#running.values()) controller.abort(new Error('stopping'))
+    await Promise.all(this.#working.values())
+  }
+
+  /** Works a lane until it is empty. */
+  #wake(lane: Lane) {
+    if (this.#isStopped || this.#working.has(lane)) return
+    const kinds = this.#kindsByLane.get(lane)!
+    const loop = (async () => {
+      for (;;) {
+        const row = await claim(this.#context, kinds)
+        if (!row || this.#isStopped) return
+        await this.#perform(row)
+      }
+    })()
+      .catch((error) => console.error('The job queue stumbled:', error))
+      .finally(() => this.#working.delete(lane))
+    this.#working.set(lane, loop)
+  }
+
+  async #perform(row: JobRow) {
+    const context = this.#context
+    if (row.attempts > MOST_ATTEMPTS) {
+      const error = 'This was tried three times and did not end. Try it again later.'
+      await change(context, row.id, { state: 'failed', error, endedAt: Date.now() }, ['running'])
+      return
+    }
+    const controller = new AbortController()
+    this.#running.set(row.id, controller)
+    const progress = followProgress(context, row.id)
     try {
-      const result = await workOn(row.kind, row.payload, report, controller.signal)
-      await change(row.id, { state: 'done', progress: 1, result, endedAt: Date.now() }, ['running'])
+      const result = await this.#workOn(row.kind, row.payload, progress.report, controller.signal)
+      await change(context, row.id, { state: 'done', progress: 1, result, endedAt: Date.now() }, ['running'])
     } catch (error) {
       // cancelled: said already; or stopping: taken up at the next start
       if (controller.signal.aborted) {
-        if (!stopped) await letGo(row)
+        if (!this.#isStopped) await releaseFiles(context, row)
         return
       }
       const sentence = asUserFacing(error)
       if (sentence !== error) console.error(`Job ${row.kind} ${row.id} failed:`, error)
-      await fail(row, sentence.message)
-      await letGo(row)
+      await this.#fail(row, sentence.message)
+      await releaseFiles(context, row)
     } finally {
-      clearInterval(heartbeat)
-      running.delete(row.id)
+      progress.end()
+      this.#running.delete(row.id)
     }
   }
 
-  /** Works a lane until it is empty. */
-  function wake(lane: Lane) {
-    if (stopped || working.has(lane)) return
-    const kinds = kindsByLane.get(lane)!
-    const loop = (async () => {
-      for (let row = await claim(kinds); row && !stopped; row = await claim(kinds)) await perform(row)
-    })()
-      .catch((error) => console.error('The job queue stumbled:', error))
-      .finally(() => working.delete(lane))
-    working.set(lane, loop)
+  /** Work of one kind, from what it was given to what it gives, both by their schemas. */
+  async #workOn<K extends JobKind>(kind: K, given: unknown, report: Report<JobSoFar<K>>, signal: AbortSignal) {
+    const { payload, result } = JOBS[kind]
+    const input = payload.parse(given) as JobPayload<K>
+    const context = { ...this.#context, queue: this }
+    return result.parse((await this.#registry[kind].run(input, context, report, signal)) ?? null)
   }
 
-  const queue: JobQueue = {
-    async add(kind, lectureId, payload) {
-      const job = await addJob(context, kind, lectureId, payload)
-      // a lane that is just running empty may have looked before this job was there: ask again when it has ended
-      const { lane } = registry[kind]
-      void (working.get(lane) ?? Promise.resolve()).then(() => wake(lane))
-      return job
-    },
-    async cancel(id) {
-      const row = await change(id, { state: 'cancelled', endedAt: Date.now() }, ['queued', 'running'])
-      const controller = running.get(id)
-      controller?.abort(new Error('cancelled'))
-      if (row && !controller) await letGo(row)
-      return row && viewOf(row)
-    },
-    look() {
-      for (const lane of kindsByLane.keys()) wake(lane)
-    },
-    async start() {
-      stopped = false
-      await db.write((tx) => tx.update(jobs).set({ state: 'queued', leaseUntil: null }).where(eq(jobs.state, 'running')))
-      for (const lane of kindsByLane.keys()) wake(lane)
-    },
-    async stop() {
-      stopped = true
-      for (const controller of running.values()) controller.abort(new Error('stopping'))
-      await Promise.all(working.values())
-    },
+  /** Marks a job as failed. On a full disk that cannot be written: it is told at once and written when there is room. */
+  async #fail(row: JobRow, error: string) {
+    const values = { state: 'failed' as const, error, endedAt: Date.now() }
+    for (let isTold = false; ; ) {
+      try {
+        return await change(this.#context, row.id, values, ['running'])
+      } catch {
+        if (!isTold) this.#context.events.tell({ type: 'job', job: viewOf({ ...row, ...values }) })
+        isTold = true
+        if (this.#isStopped) return
+        await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS))
+      }
+    }
   }
-  return queue
 }

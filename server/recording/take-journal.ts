@@ -64,6 +64,39 @@ async function scan(file: FileHandle, take: (sound: Buffer) => void): Promise<{ 
   return { next, bytes }
 }
 
+/** @param bytes where in the file it is put @returns how many bytes the record has, once they are on disk */
+async function writeRecord(path: string, chunk: number, pcm: Uint8Array, bytes: number): Promise<number> {
+  const record = Buffer.alloc(HEADER + pcm.length)
+  record.writeUInt32LE(MAGIC, 0)
+  record.writeUInt32LE(chunk, 4)
+  record.writeUInt32LE(pcm.length, 8)
+  record.writeUInt32LE(crc32(pcm), 12)
+  record.set(pcm, HEADER)
+  let file: FileHandle | null = null
+  try {
+    file = await open(path, bytes === 0 ? 'w' : 'r+')
+    // a disk that is filling up takes a part and calls it a success
+    const { bytesWritten } = await file.write(record, 0, record.length, bytes)
+    if (bytesWritten < record.length) throw Object.assign(new Error('The disk took a part of a chunk only'), { code: 'ENOSPC' })
+    await file.datasync()
+  } finally {
+    await file?.close()
+  }
+  return record.length
+}
+
+/** @returns what does one thing at a time for each take */
+function turnsOf() {
+  const turns = new Map<string, Promise<unknown>>()
+  return <T>(takeId: string, work: () => Promise<T>): Promise<T> => {
+    const result = (turns.get(takeId) ?? Promise.resolve()).then(work)
+    const settled = result.catch(() => {})
+    turns.set(takeId, settled)
+    void settled.then(() => turns.get(takeId) === settled && turns.delete(takeId))
+    return result
+  }
+}
+
 /** @param dataFolder journals lie in `recordings/` in it */
 export function takeJournals(dataFolder: string): TakeJournals {
   const folder = join(dataFolder, 'recordings')
@@ -101,35 +134,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
   }
   // what each open journal expects next: a cache of what its file says
   const ends = new Map<string, { next: number; bytes: number }>()
-  const turns = new Map<string, Promise<unknown>>()
-  /** One thing at a time for each take. */
-  const inTurn = <T>(takeId: string, work: () => Promise<T>): Promise<T> => {
-    const result = (turns.get(takeId) ?? Promise.resolve()).then(work)
-    const settled = result.catch(() => {})
-    turns.set(takeId, settled)
-    void settled.then(() => turns.get(takeId) === settled && turns.delete(takeId))
-    return result
-  }
-
-  async function write(takeId: string, chunk: number, pcm: Uint8Array, bytes: number) {
-    const record = Buffer.alloc(HEADER + pcm.length)
-    record.writeUInt32LE(MAGIC, 0)
-    record.writeUInt32LE(chunk, 4)
-    record.writeUInt32LE(pcm.length, 8)
-    record.writeUInt32LE(crc32(pcm), 12)
-    record.set(pcm, HEADER)
-    let file: FileHandle | null = null
-    try {
-      file = await open(path(takeId), bytes === 0 ? 'w' : 'r+')
-      // a disk that is filling up takes a part and calls it a success
-      const { bytesWritten } = await file.write(record, 0, record.length, bytes)
-      if (bytesWritten < record.length) throw Object.assign(new Error('The disk took a part of a chunk only'), { code: 'ENOSPC' })
-      await file.datasync()
-    } finally {
-      await file?.close()
-    }
-    return record.length
-  }
+  const inTurn = turnsOf()
 
   return {
     append: (takeId, chunk, pcm) =>
@@ -141,7 +146,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
         }
         if (chunk !== end.next) return end.next
         try {
-          end.bytes += await write(takeId, chunk, pcm, end.bytes)
+          end.bytes += await writeRecord(path(takeId), chunk, pcm, end.bytes)
           end.next++
         } catch (error) {
           ends.delete(takeId) // half a record may stand there: look again next time
@@ -160,7 +165,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
         const beside = `${takeId}.part`
         await rm(path(beside), { force: true })
         let [bytes, chunk] = [0, 0]
-        for (const piece of pieces) bytes += await write(beside, chunk++, piece, bytes)
+        for (const piece of pieces) bytes += await writeRecord(path(beside), chunk++, piece, bytes)
         await rename(path(beside), path(takeId))
       }),
     all: async () => (await readdir(folder)).flatMap((name) => /^([0-9a-f-]{36})\.take$/.exec(name)?.[1] ?? []),

@@ -41,10 +41,30 @@ interface Growing {
   forget: NodeJS.Timeout
 }
 
-export function tidyAhead(
-  workers: Pick<Workers, 'rehearse' | 'tidy' | 'cleanSettled'>,
-  journals: Pick<TakeJournals, 'read'>,
-): TidyAhead {
+interface With {
+  workers: Pick<Workers, 'rehearse' | 'tidy' | 'cleanSettled'>
+  journals: Pick<TakeJournals, 'read'>
+}
+
+/** Cleans what has settled since. */
+async function cleanMore({ workers, journals }: With, takeId: string, entry: Growing) {
+  try {
+    const { samples } = await journals.read(takeId)
+    const { cleaning, blocks } = entry.soFar
+    const next = settledBlocks(samples.length).slice(blocks.length, MOST_BLOCKS)
+    // never broken off: that would end the thread, and the take that just ended would wait for another
+    const more = await workers.cleanSettled(samples, next, new AbortController().signal)
+    // hum that is found only now changes what was cleaned before
+    if (cleaning && !isDeepStrictEqual(cleaning, more.cleaning)) entry.soFar = NOTHING
+    else entry.soFar = { cleaning: more.cleaning, blocks: [...blocks, ...more.blocks] }
+    entry.enough = entry.soFar.blocks.length === 0 || entry.soFar.blocks.length >= MOST_BLOCKS
+  } catch {
+    // nothing is lost by it: it is done when the take is whole
+    entry.enough = true
+  }
+}
+
+export function tidyAhead(workers: With['workers'], journals: With['journals']): TidyAhead {
   let rehearsed = false
   const growing = new Map<string, Growing>()
   const begun = new Map<string, { marks: readonly Mark[]; made: Promise<TidyOutput | null>; abort: AbortController }>()
@@ -62,23 +82,6 @@ export function tidyAhead(
     take(takeId)?.abort.abort()
   }
 
-  async function cleanMore(takeId: string, entry: Growing) {
-    try {
-      const { samples } = await journals.read(takeId)
-      const { cleaning, blocks } = entry.soFar
-      const next = settledBlocks(samples.length).slice(blocks.length, MOST_BLOCKS)
-      // never broken off: that would end the thread, and the take that just ended would wait for another
-      const more = await workers.cleanSettled(samples, next, new AbortController().signal)
-      // hum that is found only now changes what was cleaned before
-      if (cleaning && !isDeepStrictEqual(cleaning, more.cleaning)) entry.soFar = NOTHING
-      else entry.soFar = { cleaning: more.cleaning, blocks: [...blocks, ...more.blocks] }
-      entry.enough = entry.soFar.blocks.length === 0 || entry.soFar.blocks.length >= MOST_BLOCKS
-    } catch {
-      // nothing is lost by it: it is done when the take is whole
-      entry.enough = true
-    }
-  }
-
   return {
     grow(takeId, chunks) {
       if (!rehearsed) void workers.rehearse().catch(() => {})
@@ -92,7 +95,7 @@ export function tidyAhead(
       growing.set(takeId, entry)
       entry.forget.refresh()
       if (entry.working || entry.enough || settledBlocks(chunks * SAMPLE_RATE).length <= entry.soFar.blocks.length) return
-      entry.working = cleanMore(takeId, entry).finally(() => {
+      entry.working = cleanMore({ workers, journals }, takeId, entry).finally(() => {
         entry.working = null
       })
     },

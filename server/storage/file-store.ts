@@ -1,7 +1,7 @@
 /** Large files by the hash of their content. A file never changes; the same content is kept once. */
 import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream, mkdirSync, rmSync } from 'node:fs'
-import { appendFile, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
+import { appendFile, type FileHandle, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Readable } from 'node:stream'
 
@@ -96,6 +96,46 @@ function folderTrash(folder: string, path: (name: string) => string): Trash {
   }
 }
 
+const exists = (file: string) =>
+  stat(file).then(
+    () => true,
+    () => false,
+  )
+
+/** Writes a file of its own; nothing of it is left when it breaks off. @returns once it is wholly on disk */
+async function writeWhole(path: string, write: (file: FileHandle) => Promise<void>) {
+  try {
+    const file = await open(path, 'wx')
+    try {
+      await write(file)
+      await file.sync()
+    } finally {
+      await file.close()
+    }
+  } catch (error) {
+    await discard(path, error)
+  }
+}
+
+/** @throws what went wrong, when the file that came to nothing is gone */
+async function discard(path: string, error: unknown): Promise<never> {
+  await rm(path, { force: true })
+  throw error
+}
+
+/** Moves a finished file to its place, unless the same content is there already. */
+async function settle(from: string, to: string) {
+  if (await exists(to)) {
+    await rm(from, { force: true })
+    return
+  }
+  mkdirSync(dirname(to), { recursive: true })
+  await rename(from, to)
+  // the name in the folder must be on disk as well before a row may point to it
+  const folder = await open(dirname(to), 'r')
+  await folder.sync().finally(() => folder.close())
+}
+
 /** @param dataFolder files go to `files/` in it */
 export function folderStore(dataFolder: string): FileStore {
   const root = join(dataFolder, 'files')
@@ -106,27 +146,9 @@ export function folderStore(dataFolder: string): FileStore {
     if (!/^[0-9a-f]{64}$/.test(name)) throw new RangeError(`Not a name of a stored file: ${name}`)
     return join(root, name.slice(0, 2), name)
   }
-  const exists = (file: string) =>
-    stat(file).then(
-      () => true,
-      () => false,
-    )
   const scratchPath = (ending: string) => join(scratch, `${randomUUID()}${ending}`)
 
   const all = async () => (await Promise.all((await readdir(root)).map((folder) => readdir(join(root, folder))))).flat()
-
-  async function settle(from: string, name: string) {
-    const to = path(name)
-    if (await exists(to)) {
-      await rm(from, { force: true })
-      return
-    }
-    mkdirSync(join(root, name.slice(0, 2)), { recursive: true })
-    await rename(from, to)
-    // the name in the folder must be on disk as well before a row may point to it
-    const folder = await open(join(root, name.slice(0, 2)), 'r')
-    await folder.sync().finally(() => folder.close())
-  }
 
   return {
     scratch,
@@ -154,45 +176,29 @@ export function folderStore(dataFolder: string): FileStore {
       const name = createHash('sha256').update(bytes).digest('hex')
       if (await exists(path(name))) return name
       const part = scratchPath('.part')
-      try {
-        const file = await open(part, 'wx')
-        try {
-          await file.writeFile(bytes)
-          await file.sync()
-        } finally {
-          await file.close()
-        }
-        await settle(part, name)
-      } catch (error) {
-        await rm(part, { force: true })
-        throw error
-      }
+      await writeWhole(part, (file) => file.writeFile(bytes))
+      await settle(part, path(name)).catch((error) => discard(part, error))
       return name
     },
     async receive(pieces, named) {
       const part = scratchPath('.part')
       const hash = createHash('sha256')
       let bytes = 0
-      try {
-        const file = await open(part, 'wx')
-        try {
-          for await (const piece of pieces) {
-            hash.update(piece)
-            await file.writeFile(piece)
-            bytes += piece.length
-          }
-          await file.sync()
-        } finally {
-          await file.close()
+      await writeWhole(part, async (file) => {
+        for await (const piece of pieces) {
+          hash.update(piece)
+          await file.writeFile(piece)
+          bytes += piece.length
         }
-        const name = hash.digest('hex')
+      })
+      const name = hash.digest('hex')
+      try {
         named?.(name)
         const isNew = !(await exists(path(name)))
-        await settle(part, name)
+        await settle(part, path(name))
         return { name, bytes, isNew }
       } catch (error) {
-        await rm(part, { force: true })
-        throw error
+        return discard(part, error)
       }
     },
     async adopt(from) {
@@ -205,7 +211,7 @@ export function folderStore(dataFolder: string): FileStore {
       const file = await open(from, 'r+')
       await file.sync().finally(() => file.close())
       const name = hash.digest('hex')
-      await settle(from, name)
+      await settle(from, path(name))
       return { name, bytes }
     },
   }

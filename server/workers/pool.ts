@@ -70,6 +70,86 @@ function sharedBy(samples: Int16Array): Int16Array {
   return shared
 }
 
+type TidyOne = (
+  samples: Pcm,
+  block: Block,
+  cleaning: TakeCleaning,
+  measured: boolean,
+  signal: AbortSignal,
+) => Promise<TidiedBlock>
+
+const tidyOneIn =
+  (pool: Piscina): TidyOne =>
+  (samples, block, cleaning, measured, signal) => {
+    const recorded = pieceOf(samples, block.from, block.to)
+    return pool.run({ recorded, block, cleaning, measured } satisfies BlockInput, { name: 'tidyBlock', signal })
+  }
+
+/** A take while it is tidied: its samples, and where what is cleaned of it goes. */
+interface Tidying {
+  samples: Pcm
+  whole: SampleStore
+  isMeasured: boolean
+  signal: AbortSignal
+}
+
+/** Cleans the blocks of a take that are not cleaned yet, and puts all of them together. */
+async function cleanBlocks(tidyOne: TidyOne, take: Tidying, cleaning: TakeCleaning, done: readonly TidiedBlock[]) {
+  const { samples, whole, isMeasured, signal } = take
+  const { length } = samples
+  const joiner = blockJoiner<SampleStore>(length, whole)
+  const figures: BlockFigures[] = []
+  const add = (block: TidiedBlock) => {
+    joiner.add(block)
+    if (block.figures) figures.push(block.figures)
+  }
+  done.forEach(add)
+  // no more than two wait at a time: what is asked for meanwhile has its turn between the blocks of a long take
+  const left = [...blocksOf(length).entries()].slice(done.length).values()
+  const ready = new Map<number, TidiedBlock>()
+  let next = done.length
+  const lane = async () => {
+    for (const [i, block] of left) {
+      ready.set(i, await tidyOne(samples, block, cleaning, isMeasured, signal))
+      for (let tidied = ready.get(next); tidied; tidied = ready.get(next)) {
+        add(tidied)
+        ready.delete(next++)
+      }
+    }
+  }
+  await Promise.all([lane(), lane()])
+  return { joined: joiner.joined, figures }
+}
+
+/** Tidies a take block by block, so that no thread holds all of a long one. */
+async function tidyInBlocks(pool: Piscina, asked: TidyInput, signal: AbortSignal, known: CleanedSoFar): Promise<TidyOutput> {
+  const { spillFolder } = asked
+  const input = { ...asked, samples: asked.samples instanceof Int16Array ? sharedBy(asked.samples) : asked.samples }
+  const { samples } = input
+  const { length } = samples
+  const path = spillFolder === null ? null : join(spillFolder, randomUUID())
+  const file = path === null ? null : namedSampleFile(path, length)
+  const clean = async (cleaning: TakeCleaning, done: readonly TidiedBlock[]) => {
+    const whole = file ?? new Float32Array(new SharedArrayBuffer(4 * length))
+    const take = { samples, whole, isMeasured: input.analysis === null, signal }
+    const { joined, figures } = await cleanBlocks(tidyOneIn(pool), take, cleaning, done)
+    const cleaned: Cleaned<Float32Array | string> = { ...joined, samples: whole instanceof Float32Array ? whole : path! }
+    return { cleaned, figures }
+  }
+  try {
+    // what was found while it was recorded most likely holds for the whole
+    const likely = known.cleaning && clean(known.cleaning, known.blocks)
+    const ready: Promise<TakeCleaning> = pool.run(input, { name: 'readyToTidy', signal })
+    const [found, cleaning] = await Promise.all([likely, ready])
+    // unless hum was found, or lost, since
+    const holds = found && isDeepStrictEqual(known.cleaning, cleaning)
+    const all: JoinInput = { ...input, humHz: cleaning.humHz, ...(holds ? found : await clean(cleaning, [])) }
+    return await pool.run(all, { name: 'tidyJoined', signal })
+  } finally {
+    file?.close()
+  }
+}
+
 const WARM_THREADS = 2
 /** As many as processors; on a machine with one, a take is still cleaned beside the sentence that is aligned. */
 const MOST_THREADS = Math.max(WARM_THREADS, availableParallelism())
@@ -84,16 +164,7 @@ export function startWorkers(): Workers {
     minThreads: WARM_THREADS,
     maxThreads: MOST_THREADS,
   })
-  const tidyOne = (
-    samples: Pcm,
-    block: Block,
-    cleaning: TakeCleaning,
-    measured: boolean,
-    signal: AbortSignal,
-  ): Promise<TidiedBlock> => {
-    const recorded = pieceOf(samples, block.from, block.to)
-    return pool.run({ recorded, block, cleaning, measured } satisfies BlockInput, { name: 'tidyBlock', signal })
-  }
+  const tidyOne = tidyOneIn(pool)
   return {
     async rehearse() {
       // at once, so that each thread has one
@@ -106,58 +177,7 @@ export function startWorkers(): Workers {
       for (const block of blocks) cleaned.push(await tidyOne(samples, block, cleaning, true, signal))
       return { cleaning, blocks: cleaned }
     },
-    async tidy(asked, signal, known = { cleaning: null, blocks: [] }) {
-      const { spillFolder } = asked
-      const input = { ...asked, samples: asked.samples instanceof Int16Array ? sharedBy(asked.samples) : asked.samples }
-      const { samples } = input
-      const { length } = samples
-      const path = spillFolder === null ? null : join(spillFolder, randomUUID())
-      const file = path === null ? null : namedSampleFile(path, length)
-      const cleanRest = async (cleaning: TakeCleaning, done: readonly TidiedBlock[]) => {
-        const whole = file ?? new Float32Array(new SharedArrayBuffer(4 * length))
-        const joiner = blockJoiner<SampleStore>(length, whole)
-        const figures: BlockFigures[] = []
-        const add = (block: TidiedBlock) => {
-          joiner.add(block)
-          if (block.figures) figures.push(block.figures)
-        }
-        done.forEach(add)
-        // no more than two wait at a time: what is asked for meanwhile has its turn between the blocks of a long take
-        const left = [...blocksOf(length).entries()].slice(done.length).values()
-        const ready = new Map<number, TidiedBlock>()
-        let next = done.length
-        const lane = async () => {
-          for (const [i, block] of left) {
-            ready.set(i, await tidyOne(samples, block, cleaning, input.analysis === null, signal))
-            for (let tidied = ready.get(next); tidied; tidied = ready.get(next)) {
-              add(tidied)
-              ready.delete(next++)
-            }
-          }
-        }
-        await Promise.all([lane(), lane()])
-        const cleaned: Cleaned<Float32Array | string> = {
-          ...joiner.joined,
-          samples: whole instanceof Float32Array ? whole : path!,
-        }
-        return { cleaned, figures }
-      }
-      const cleanAll = async () => {
-        // what was found while it was recorded most likely holds for the whole
-        const likely = known.cleaning && cleanRest(known.cleaning, known.blocks)
-        const ready: Promise<TakeCleaning> = pool.run(input, { name: 'readyToTidy', signal })
-        const [found, cleaning] = await Promise.all([likely, ready])
-        // unless hum was found, or lost, since
-        const holds = found && isDeepStrictEqual(known.cleaning, cleaning)
-        return { humHz: cleaning.humHz, ...(holds ? found : await cleanRest(cleaning, [])) }
-      }
-      try {
-        const all: JoinInput = { ...input, ...(await cleanAll()) }
-        return await pool.run(all, { name: 'tidyJoined', signal })
-      } finally {
-        file?.close()
-      }
-    },
+    tidy: (input, signal, known = { cleaning: null, blocks: [] }) => tidyInBlocks(pool, input, signal, known),
     measure: (tidied, signal) => pool.run(tidied, { name: 'measureClip', signal }),
     spectrogram: (samples, signal) => pool.run(samples, { name: 'spectrogram', signal }),
     importer,

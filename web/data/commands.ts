@@ -124,6 +124,33 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
   }
 }
 
+/** Pictures go from slide to slide; a slide without any goes. */
+function arrangeSteps(lecture: Lecture, arrangement: readonly Arranged[]) {
+  const steps = new Map(lecture.slides.flatMap((slide) => slide.steps.map((step) => [step.id, step])))
+  const gone = new Set(arrangement.filter((s) => s.deleted).map((s) => s.id))
+  for (const arranged of arrangement) {
+    const slide = lecture.slides.find((s) => s.id === arranged.id)
+    const known = arranged.steps.flatMap((id) => steps.get(id) ?? [])
+    // a picture that only the server knows yet comes with its answer
+    if (slide && known.length === arranged.steps.length && known.length > 0) slide.steps = known
+  }
+  lecture.slides = lecture.slides.filter((slide) => !gone.has(slide.id))
+}
+
+/** A translation has the captions of the script that it has a text for. */
+function translate(lecture: Lecture, trackId: string, translated: readonly Translated[]) {
+  const track = lecture.captionTracks.find((t) => t.id === trackId)
+  const original = lecture.captionTracks.find((t) => t.origin === 'script')
+  if (!track || !original) return
+  const texts = new Map([
+    ...track.cues.map((cue) => [cue.id, cue.text] as const),
+    ...translated.map((t) => [t.cueId, t.text] as const),
+  ])
+  track.cues = original.cues.flatMap((cue) =>
+    texts.get(cue.id) ? [{ ...cue, text: texts.get(cue.id)!, needsReview: false }] : [],
+  )
+}
+
 /** Shows a command at once, before the server has answered. What only the server can work out is left to its answer. */
 export function apply(lecture: Lecture, command: Command) {
   switch (command.kind) {
@@ -149,18 +176,9 @@ export function apply(lecture: Lecture, command: Command) {
     case 'lecture':
       Object.assign(lecture, command.change)
       break
-    case 'steps': {
-      const steps = new Map(lecture.slides.flatMap((slide) => slide.steps.map((step) => [step.id, step])))
-      const gone = new Set(command.slides.filter((s) => s.deleted).map((s) => s.id))
-      for (const arranged of command.slides) {
-        const slide = lecture.slides.find((s) => s.id === arranged.id)
-        const known = arranged.steps.flatMap((id) => steps.get(id) ?? [])
-        // a picture that only the server knows yet comes with its answer
-        if (slide && known.length === arranged.steps.length && known.length > 0) slide.steps = known
-      }
-      lecture.slides = lecture.slides.filter((slide) => !gone.has(slide.id))
+    case 'steps':
+      arrangeSteps(lecture, command.slides)
       break
-    }
     case 'step-moments':
       for (const slide of lecture.slides) {
         for (const take of slide.takes) if (take.id === command.takeId) take.stepMoments = command.moments
@@ -195,19 +213,9 @@ export function apply(lecture: Lecture, command: Command) {
       if (track) Object.assign(track, command.change)
       break
     }
-    case 'translations': {
-      const track = lecture.captionTracks.find((t) => t.id === command.trackId)
-      const original = lecture.captionTracks.find((t) => t.origin === 'script')
-      if (!track || !original) break
-      const texts = new Map([
-        ...track.cues.map((cue) => [cue.id, cue.text] as const),
-        ...command.translated.map((t) => [t.cueId, t.text] as const),
-      ])
-      track.cues = original.cues.flatMap((cue) =>
-        texts.get(cue.id) ? [{ ...cue, text: texts.get(cue.id)!, needsReview: false }] : [],
-      )
+    case 'translations':
+      translate(lecture, command.trackId, command.translated)
       break
-    }
     case 'lecture-deleted':
     case 'edition-deleted':
     case 'link':

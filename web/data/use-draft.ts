@@ -9,6 +9,16 @@ import { useAppDispatch } from './store.ts'
 const WAIT_MS = 500
 const RETRY_MS = 2000
 
+/** Two windows have changed one text: the person says which of them stays. */
+function askWhich(label: string, theirs: string, decide: (keepMine: boolean) => () => void) {
+  toast.warning(`The ${label} was changed in another window meanwhile. There it reads:`, {
+    description: theirs === '' ? '(nothing)' : theirs,
+    duration: Number.POSITIVE_INFINITY,
+    action: { label: 'Keep mine', onClick: decide(true) },
+    cancel: { label: 'Take the other', onClick: decide(false) },
+  })
+}
+
 /**
  * @param field a name no other field has
  * @param saved the text as the server has it
@@ -68,13 +78,7 @@ export function useDraft(
           setDraft(null)
           dispatch(draftSent(field))
         }
-        toast.warning(`The ${label} was changed in another window meanwhile. There it reads:`, {
-          description: theirs === '' ? '(nothing)' : theirs,
-          duration: Number.POSITIVE_INFINITY,
-          action: { label: 'Keep mine', onClick: decide(true) },
-          cancel: { label: 'Take the other', onClick: decide(false) },
-        })
-        return
+        return askWhich(label, theirs, decide)
       }
       timer.current = setTimeout(() => void flush(), RETRY_MS)
     }

@@ -1,6 +1,6 @@
 /** One recording of the whole lecture, or of a run of slides, divided: each change of slide in a real pause. */
 import { FileAudio, Trash2 } from 'lucide-react'
-import { useState } from 'react'
+import { useDeferredValue, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -107,6 +107,9 @@ export function Divide() {
   const { data: recordings } = api.useRecordingsQuery(id!)
   const [seen, setSeen] = useState<string[] | null>(null)
   const navigate = useNavigate()
+  const recording = recordings?.find((r) => r.id === recordingId)
+  // an hour over sixty slides is much to draw: in portions, after the head of the page
+  const shown = useDeferredValue(recording)
   if (isLoading || !recordings) return <Loading what="the recordings" />
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   // a recording that has just come in is opened by itself
@@ -117,13 +120,11 @@ export function Divide() {
     setSeen([...seen, fresh.id])
     if (!recordingId) void navigate(`/lectures/${lecture.id}/divide/${fresh.id}`, { replace: true })
   }
-  const recording = recordings.find((r) => r.id === recordingId)
   return (
     <div className="flex min-h-dvh flex-col">
       <TopBar lecture={lecture} />
-      {recording ? (
-        <Division key={recording.id} lecture={lecture} recording={recording} />
-      ) : (
+      {shown && <Division key={shown.id} lecture={lecture} recording={shown} />}
+      {!recording && !shown && (
         <main className="mx-auto w-full max-w-3xl grow p-6">
           <h2 className="font-read text-xl font-semibold">One recording of the whole lecture</h2>
           <p className="mt-1 mb-4 text-base-content/80">
