@@ -2,7 +2,8 @@
 import { DIMENSIONS } from './features.ts'
 import { kernelsWith } from './kernels/kernels.ts'
 import type { Reference } from './reference.ts'
-import { frameCost, type Path } from './search.ts'
+import { frameCost } from './search.ts'
+import type { Path } from './traceback.ts'
 
 /** Frames before and after, which say how a sound is coloured by its neighbours. */
 const CONTEXT = [-3, 0, 3]

@@ -4,8 +4,9 @@ import type { HeardTake } from './extract-features.ts'
 import { activeFrames, audibleFrames, cepstra, FRAMES_A_SECOND, frameLevels, type MelSpectrum, saidFrames } from './features.ts'
 import { recoverSayings } from './recover.ts'
 import { makeReference, type Reference, type Synthesiser, stretchReference } from './reference.ts'
-import { frameCost, type Path, type SearchCosts, search } from './search.ts'
+import { frameCost, type SearchCosts, search } from './search.ts'
 import { snapWords } from './snap.ts'
+import type { Path } from './traceback.ts'
 import { hasCompetingSegment, isTorn, onlySayings, spokenRate, type Utterance } from './utterances.ts'
 
 export interface AlignedWord {

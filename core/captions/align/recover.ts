@@ -2,7 +2,7 @@
 import { unlikeness } from './dtw-distance.ts'
 import type { Reference } from './reference.ts'
 import type { Run } from './runs.ts'
-import type { WordSpan } from './search.ts'
+import type { WordSpan } from './traceback.ts'
 import type { Utterance } from './utterances.ts'
 
 /** A sentence is said again about as fast. */

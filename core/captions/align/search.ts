@@ -9,6 +9,7 @@ import { DIMENSIONS } from './features.ts'
 import { ALIVE, ENTERED, kernelsWith } from './kernels/kernels.ts'
 import type { Reference } from './reference.ts'
 import { runsOf } from './runs.ts'
+import { END, GARBAGE, type Path, readTraceback, Traceback } from './traceback.ts'
 
 /** Costs, in frames of something quite unlike the recording (1 a frame). */
 export interface SearchCosts {
@@ -26,23 +27,6 @@ export interface SearchCosts {
   unrested: number
 }
 
-export interface WordSpan {
-  word: number
-  /** Frames of the recording. */
-  start: number
-  end: number
-  /** Mean cost of its frames. */
-  cost: number
-}
-
-export interface Path {
-  words: WordSpan[]
-  /** Stretches of something that is not in the script. */
-  offScript: { start: number; end: number }[]
-  /** Of the whole path, a frame. */
-  cost: number
-}
-
 /** A word in a short silence: the stop before a consonant. */
 const SPEECH_IN_SILENCE = 0.25
 /** Silence where somebody speaks, and the most that any frame costs; in parts of what an unlike one does. */
@@ -55,9 +39,6 @@ const PAUSE_ENTRY = 0.4
 /** Paths this much worse than the best are given up: what a sentence that is left out costs must leave room for words that fit badly. */
 const BEAM = 64
 const INFINITE = 1e30
-
-const END = -1
-const GARBAGE = -2
 
 /** Cost of a recorded frame beside one of the reference: half the mean squared difference, 1 for two that have nothing in common. */
 export function frameCost(a: Float32Array, i: number, b: Float32Array, j: number): number {
@@ -100,176 +81,196 @@ function restsOf(active: Uint8Array): Uint8Array {
   return rests
 }
 
-/** What the paths went through, as linked records, each after the one before it. */
-class Traceback {
-  what = new Int32Array(1 << 14)
-  time = new Int32Array(1 << 14)
-  before = new Int32Array(1 << 14)
-  score = new Float32Array(1 << 14)
-  length = 0
-  /** So many are let grow before those that no path needs are looked for. */
-  full = 1 << 14
-  add(what: number, time: number, before: number, score: number): number {
-    if (this.length === this.what.length) {
-      const grow = <T extends Int32Array | Float32Array>(old: T, made: T): T => {
-        made.set(old)
-        return made
-      }
-      const size = this.what.length * 2
-      this.what = grow(this.what, new Int32Array(size))
-      this.time = grow(this.time, new Int32Array(size))
-      this.before = grow(this.before, new Int32Array(size))
-      this.score = grow(this.score, new Float32Array(size))
-    }
-    this.what[this.length] = what
-    this.time[this.length] = time
-    this.before[this.length] = before
-    this.score[this.length] = score
-    return this.length++
-  }
-  /** Lets go of what none of these paths went through. @param paths last records, −1 for none; changed to where those stand afterwards */
-  keepOnly(paths: readonly Int32Array[]) {
-    const kept = new Uint8Array(this.length)
-    for (const list of paths)
-      for (let record of list) for (; record >= 0 && kept[record] === 0; record = this.before[record]!) kept[record] = 1
-    const places = new Int32Array(this.length)
-    let length = 0
-    for (let record = 0; record < this.length; record++) {
-      if (kept[record] === 0) continue
-      const before = this.before[record]!
-      this.what[length] = this.what[record]!
-      this.time[length] = this.time[record]!
-      this.score[length] = this.score[record]!
-      this.before[length] = before < 0 ? before : places[before]!
-      places[record] = length++
-    }
-    for (const list of paths) for (let i = 0; i < list.length; i++) if (list[i]! >= 0) list[i] = places[list[i]!]!
-    this.length = length
-    this.full = Math.max(this.full, 2 * length)
-  }
+/** What a frame of the recording costs where, and from where paths may go on. */
+interface Frame {
+  time: number
+  /** Paths that cost more are given up. */
+  limit: number
+  speaks: boolean
+  /** Of a word that is in silence. */
+  inSilence: number
+  /** Of a rest, and of something that is not in the script. */
+  rest: number
+  offScript: number
+  /** Of beginning here, and after this frame, where nobody has rested. */
+  price: number
+  priceAfter: number
 }
 
-/**
- * @param features of the recording, as `cepstra` makes them
- * @param active where somebody speaks
- */
-export function search(features: Float32Array, active: Uint8Array, reference: Reference, costs: SearchCosts): Path {
-  const { words, sentences, frames: nodes } = reference
-  const frames = active.length
-  const count = sentences.length
-  const traceback = new Traceback()
-  const { kernels, places, buffer } = kernelsWith([4 * DIMENSIONS, 4 * reference.features.length, 4 * nodes, 4 * nodes, nodes])
-  const [framePlace, referencePlace, scorePlace, recordPlace, holdPlace] = places as [number, number, number, number, number]
-  const frame = new Float32Array(buffer, framePlace, DIMENSIONS)
-  new Float32Array(buffer, referencePlace, reference.features.length).set(reference.features)
-  const score = new Float32Array(buffer, scorePlace, nodes).fill(INFINITE)
-  const records = new Int32Array(buffer, recordPlace, nodes).fill(-1)
-  new Uint8Array(buffer, holdPlace, nodes).fill(0)
+/** The search at one moment: the best path to each place in the script, what it costs and where it came through. */
+class Search {
+  readonly #reference: Reference
+  readonly #costs: SearchCosts
+  readonly #most: number
+  readonly #traceback = new Traceback()
+  readonly #kernels: ReturnType<typeof kernelsWith>['kernels']
+  readonly #places: number[]
+  readonly #frame: Float32Array
+  readonly #score: Float32Array
+  readonly #records: Int32Array
+  readonly #wordLive: Uint8Array
+  readonly #lastOf: Int32Array
   // before each word a pause; before each sentence, and after the last, silence and garbage
-  const pause = new Float32Array(words.length).fill(INFINITE)
-  const pauseRecord = new Int32Array(words.length).fill(-1)
-  const silence = new Float32Array(count + 1).fill(INFINITE)
-  const silenceRecord = new Int32Array(count + 1).fill(-1)
-  const garbage = new Float32Array(count + 1).fill(INFINITE)
-  const garbageRecord = new Int32Array(count + 1).fill(-1)
-  silence[0] = 0
-  garbage[0] = costs.garbageEntry
-  garbageRecord[0] = traceback.add(GARBAGE, 0, -1, costs.garbageEntry)
-  const wordLive = new Uint8Array(words.length)
-  const lastOf = Int32Array.from(sentences, (s) => s.end - 1)
+  readonly #pause: Float32Array
+  readonly #pauseRecord: Int32Array
+  readonly #silence: Float32Array
+  readonly #silenceRecord: Int32Array
+  readonly #garbage: Float32Array
+  readonly #garbageRecord: Int32Array
   /** The cheapest way to begin each sentence at this frame, and where it comes from. */
-  const begin = new Float32Array(count)
-  const beginRecord = new Int32Array(count)
+  readonly #begin: Float32Array
+  readonly #beginRecord: Int32Array
 
-  const exitOf = (w: number) => {
-    const { end, start } = words[w]!
-    const last = score[end - 1]!
-    const early = end - start > 2 ? score[end - 2]! + HURRY : INFINITE
+  constructor(reference: Reference, costs: SearchCosts) {
+    const { words, sentences, features, frames: nodes } = reference
+    this.#reference = reference
+    this.#costs = costs
+    this.#most = MOST * costs.unlike
+    const { kernels, places, buffer } = kernelsWith([4 * DIMENSIONS, 4 * features.length, 4 * nodes, 4 * nodes, nodes])
+    this.#kernels = kernels
+    this.#places = places
+    const [framePlace, referencePlace, scorePlace, recordPlace, holdPlace] = places as [number, number, number, number, number]
+    this.#frame = new Float32Array(buffer, framePlace, DIMENSIONS)
+    new Float32Array(buffer, referencePlace, features.length).set(features)
+    this.#score = new Float32Array(buffer, scorePlace, nodes).fill(INFINITE)
+    this.#records = new Int32Array(buffer, recordPlace, nodes).fill(-1)
+    new Uint8Array(buffer, holdPlace, nodes).fill(0)
+    const count = sentences.length
+    this.#wordLive = new Uint8Array(words.length)
+    this.#lastOf = Int32Array.from(sentences, (s) => s.end - 1)
+    this.#pause = new Float32Array(words.length).fill(INFINITE)
+    this.#pauseRecord = new Int32Array(words.length).fill(-1)
+    this.#silence = new Float32Array(count + 1).fill(INFINITE)
+    this.#silenceRecord = new Int32Array(count + 1).fill(-1)
+    this.#garbage = new Float32Array(count + 1).fill(INFINITE)
+    this.#garbageRecord = new Int32Array(count + 1).fill(-1)
+    this.#silence[0] = 0
+    this.#garbage[0] = costs.garbageEntry
+    this.#garbageRecord[0] = this.#traceback.add(GARBAGE, 0, -1, costs.garbageEntry)
+    this.#begin = new Float32Array(count)
+    this.#beginRecord = new Int32Array(count)
+  }
+
+  /** @returns what the best path costs after this frame */
+  advance(features: Float32Array, frame: Frame): number {
+    this.#frame.set(features)
+    this.#forgetPaths()
+    this.#enterSentences(frame.price)
+    this.#enterAgain(frame.price)
+    return Math.min(this.#advanceWords(frame), this.#restInSentences(frame), this.#restBetweenSentences(frame))
+  }
+
+  /** The end may be anywhere, at the price of leaving the rest of the script out. */
+  end(frames: number): Path {
+    const count = this.#reference.sentences.length
+    let final = INFINITE
+    let record = -1
+    for (let s = 0; s <= count; s++) {
+      const rest = (count - s) * this.#costs.skip
+      if (this.#silence[s]! + rest < final) [final, record] = [this.#silence[s]! + rest, this.#silenceRecord[s]!]
+      if (this.#garbage[s]! + rest < final) [final, record] = [this.#garbage[s]! + rest, this.#garbageRecord[s]!]
+      if (s === 0 || !this.#wordLive[this.#lastOf[s - 1]!]) continue
+      const last = this.#lastOf[s - 1]!
+      if (this.#exitOf(last) + rest < final) [final, record] = [this.#exitOf(last) + rest, this.#exitRecord(last)]
+    }
+    return { ...readTraceback(this.#traceback, record, frames, final), cost: final / Math.max(1, frames) }
+  }
+
+  /** What a path that leaves a word costs. */
+  #exitOf(w: number): number {
+    const { end, start } = this.#reference.words[w]!
+    const last = this.#score[end - 1]!
+    const early = end - start > 2 ? this.#score[end - 2]! + HURRY : INFINITE
     return last <= early ? last : early
   }
-  const exitRecord = (w: number) => {
-    const { end, start } = words[w]!
-    const early = end - start > 2 ? score[end - 2]! + HURRY : INFINITE
-    return score[end - 1]! <= early ? records[end - 1]! : records[end - 2]!
+
+  #exitRecord(w: number): number {
+    const { end, start } = this.#reference.words[w]!
+    const early = end - start > 2 ? this.#score[end - 2]! + HURRY : INFINITE
+    return this.#score[end - 1]! <= early ? this.#records[end - 1]! : this.#records[end - 2]!
   }
 
-  const most = MOST * costs.unlike
-  const rested = afterRest(active)
-  const rests = restsOf(active)
-  let best = 0
-  for (let t = 0; t < frames; t++) {
-    const limit = best + BEAM
-    frame.set(features.subarray(t * DIMENSIONS, (t + 1) * DIMENSIONS))
-    const speaks = active[t] === 1
-    const inSilence = rests[t] ? most : SPEECH_IN_SILENCE
-    const silent = speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence
-    const strange = speaks ? costs.garbage : GARBAGE_IN_SILENCE
-    const price = rested[t] ? 0 : costs.unrested
-    const priceAfter = rested[t + 1] ? 0 : costs.unrested
-    let next = INFINITE
-    if (traceback.length > traceback.full) {
-      for (let j = 0; j < nodes; j++) if (score[j]! >= INFINITE) records[j] = -1
-      traceback.keepOnly([records, pauseRecord, silenceRecord, garbageRecord])
-    }
+  #forgetPaths() {
+    if (this.#traceback.length <= this.#traceback.full) return
+    for (let j = 0; j < this.#score.length; j++) if (this.#score[j]! >= INFINITE) this.#records[j] = -1
+    this.#traceback.keepOnly([this.#records, this.#pauseRecord, this.#silenceRecord, this.#garbageRecord])
+  }
 
-    // 1. ways into each sentence, from what was before this frame
-    for (let s = 0; s < count; s++) {
-      let cheapest = silence[s]!
-      let record = silenceRecord[s]!
-      if (garbage[s]! < cheapest) {
-        cheapest = garbage[s]!
-        record = garbageRecord[s]!
+  /** Ways into each sentence, from what was before this frame. */
+  #enterSentences(price: number) {
+    for (let s = 0; s < this.#begin.length; s++) {
+      let cheapest = this.#silence[s]!
+      let record = this.#silenceRecord[s]!
+      if (this.#garbage[s]! < cheapest) {
+        cheapest = this.#garbage[s]!
+        record = this.#garbageRecord[s]!
       }
-      if (s > 0 && wordLive[lastOf[s - 1]!]) {
-        const exit = exitOf(lastOf[s - 1]!)
+      if (s > 0 && this.#wordLive[this.#lastOf[s - 1]!]) {
+        const exit = this.#exitOf(this.#lastOf[s - 1]!)
         if (exit < cheapest) {
           cheapest = exit
-          record = exitRecord(lastOf[s - 1]!)
+          record = this.#exitRecord(this.#lastOf[s - 1]!)
         }
       }
-      begin[s] = cheapest + price
-      beginRecord[s] = record
+      this.#begin[s] = cheapest + price
+      this.#beginRecord[s] = record
     }
-    // said again: from the end of a sentence, or the rest after it, back to its beginning
-    for (let s = 0; s < count; s++) {
+  }
+
+  /** Said again: from the end of a sentence, or the rest after it, back to its beginning; begun anew: from any word but the last. */
+  #enterAgain(price: number) {
+    const { sentences } = this.#reference
+    const { repeat, falseStart } = this.#costs
+    for (let s = 0; s < sentences.length; s++) {
       const { first, end } = sentences[s]!
-      let again = Math.min(silence[s + 1]!, garbage[s + 1]!) + costs.repeat
-      let record = silence[s + 1]! <= garbage[s + 1]! ? silenceRecord[s + 1]! : garbageRecord[s + 1]!
-      // a false start: from any word but the last, or the rest before one
+      let again = Math.min(this.#silence[s + 1]!, this.#garbage[s + 1]!) + repeat
+      let record = this.#silence[s + 1]! <= this.#garbage[s + 1]! ? this.#silenceRecord[s + 1]! : this.#garbageRecord[s + 1]!
       for (let w = first; w < end; w++) {
-        if (pause[w]! + costs.falseStart < again) {
-          again = pause[w]! + costs.falseStart
-          record = pauseRecord[w]!
+        // or the rest before one
+        if (this.#pause[w]! + falseStart < again) {
+          again = this.#pause[w]! + falseStart
+          record = this.#pauseRecord[w]!
         }
-        if (!wordLive[w]) continue
-        const exit = exitOf(w) + (w === end - 1 ? costs.repeat : costs.falseStart)
+        if (!this.#wordLive[w]) continue
+        const exit = this.#exitOf(w) + (w === end - 1 ? repeat : falseStart)
         if (exit < again) {
           again = exit
-          record = exitRecord(w)
+          record = this.#exitRecord(w)
         }
       }
-      if (again + price < begin[s]!) {
-        begin[s] = again + price
-        beginRecord[s] = record
+      if (again + price < this.#begin[s]!) {
+        this.#begin[s] = again + price
+        this.#beginRecord[s] = record
       }
     }
+  }
 
-    // 2. words, the last first: each reads what stood before it at the frame before
+  /** Words, the last first: each reads what stood before it at the frame before. @returns what the best costs */
+  #advanceWords({ time, limit, speaks, inSilence }: Frame): number {
+    const { words, sentences } = this.#reference
+    const [framePlace, referencePlace, scorePlace, recordPlace, holdPlace] = this.#places as [
+      number,
+      number,
+      number,
+      number,
+      number,
+    ]
+    let best = INFINITE
     for (let w = words.length - 1; w >= 0; w--) {
       const { start, end, sentence } = words[w]!
       const opens = sentences[sentence]!.first === w
-      let entry = opens ? begin[sentence]! : pause[w]!
-      let entryRecord = opens ? beginRecord[sentence]! : pauseRecord[w]!
+      let entry = opens ? this.#begin[sentence]! : this.#pause[w]!
+      let entryRecord = opens ? this.#beginRecord[sentence]! : this.#pauseRecord[w]!
       const before = w - 1
-      if (!opens && wordLive[before]) {
-        const exit = exitOf(before)
+      if (!opens && this.#wordLive[before]) {
+        const exit = this.#exitOf(before)
         if (exit < entry) {
           entry = exit
-          entryRecord = exitRecord(before)
+          entryRecord = this.#exitRecord(before)
         }
       }
-      if (!wordLive[w] && entry > limit) continue
-      const told = kernels.advance(
+      if (!this.#wordLive[w] && entry > limit) continue
+      const told = this.#kernels.advance(
         framePlace,
         referencePlace,
         scorePlace,
@@ -278,95 +279,99 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
         start,
         end,
         entry,
-        traceback.length,
+        this.#traceback.length,
         limit,
         speaks ? 0 : inSilence,
-        most,
+        this.#most,
       )
-      if (told & ENTERED) traceback.add(w, t, entryRecord, entry)
-      wordLive[w] = told & ALIVE
-      next = Math.min(next, kernels.leastScore())
+      if (told & ENTERED) this.#traceback.add(w, time, entryRecord, entry)
+      this.#wordLive[w] = told & ALIVE
+      best = Math.min(best, this.#kernels.leastScore())
     }
+    return best
+  }
 
-    // 3. rests between words of a sentence
+  /** Rests between words of a sentence. @returns what the best costs */
+  #restInSentences({ time, limit, rest }: Frame): number {
+    const { words, sentences } = this.#reference
+    let best = INFINITE
     for (let w = 0; w < words.length; w++) {
-      const opens = sentences[words[w]!.sentence]!.first === w
-      if (opens) continue
-      let value = pause[w]!
-      let record = pauseRecord[w]!
-      if (wordLive[w - 1]) {
-        const exit = exitOf(w - 1) + PAUSE_ENTRY
+      if (sentences[words[w]!.sentence]!.first === w) continue
+      let value = this.#pause[w]!
+      let record = this.#pauseRecord[w]!
+      if (this.#wordLive[w - 1]) {
+        const exit = this.#exitOf(w - 1) + PAUSE_ENTRY
         if (exit < value) {
           value = exit
-          record = traceback.add(END, t + 1, exitRecord(w - 1), exit)
+          record = this.#traceback.add(END, time + 1, this.#exitRecord(w - 1), exit)
         }
       }
-      pause[w] = value > limit + BEAM ? INFINITE : value + silent
-      pauseRecord[w] = record
-      if (pause[w]! < next) next = pause[w]!
+      this.#pause[w] = value > limit + BEAM ? INFINITE : value + rest
+      this.#pauseRecord[w] = record
+      if (this.#pause[w]! < best) best = this.#pause[w]!
     }
+    return best
+  }
 
-    // 4. rests and strange things between sentences, and sentences that are left out
-    for (let s = 0; s <= count; s++) {
-      let quiet = silence[s]!
-      let quietRecord = silenceRecord[s]!
-      let odd = garbage[s]!
-      let oddRecord = garbageRecord[s]!
+  /** Rests and what is not in the script between sentences, and sentences that are left out. @returns what the best costs */
+  #restBetweenSentences({ time, limit, rest, offScript, priceAfter }: Frame): number {
+    const { skip, garbageEntry } = this.#costs
+    let best = INFINITE
+    for (let s = 0; s < this.#silence.length; s++) {
+      let quiet = this.#silence[s]!
+      let quietRecord = this.#silenceRecord[s]!
+      let odd = this.#garbage[s]!
+      let oddRecord = this.#garbageRecord[s]!
       if (odd < quiet) {
         quiet = odd
-        quietRecord = traceback.add(END, t + 1, oddRecord, odd)
+        quietRecord = this.#traceback.add(END, time + 1, oddRecord, odd)
       }
-      if (s > 0 && wordLive[lastOf[s - 1]!]) {
-        const exit = exitOf(lastOf[s - 1]!)
+      if (s > 0 && this.#wordLive[this.#lastOf[s - 1]!]) {
+        const exit = this.#exitOf(this.#lastOf[s - 1]!)
         if (exit < quiet) {
           quiet = exit
-          quietRecord = traceback.add(END, t + 1, exitRecord(lastOf[s - 1]!), exit)
+          quietRecord = this.#traceback.add(END, time + 1, this.#exitRecord(this.#lastOf[s - 1]!), exit)
         }
       }
-      if (s > 0 && silence[s - 1]! + costs.skip < quiet) {
-        quiet = silence[s - 1]! + costs.skip
-        quietRecord = silenceRecord[s - 1]!
+      if (s > 0 && this.#silence[s - 1]! + skip < quiet) {
+        quiet = this.#silence[s - 1]! + skip
+        quietRecord = this.#silenceRecord[s - 1]!
       }
-      if (quiet + costs.garbageEntry + priceAfter < odd) {
-        odd = quiet + costs.garbageEntry + priceAfter
-        oddRecord = traceback.add(GARBAGE, t + 1, quietRecord, odd)
+      if (quiet + garbageEntry + priceAfter < odd) {
+        odd = quiet + garbageEntry + priceAfter
+        oddRecord = this.#traceback.add(GARBAGE, time + 1, quietRecord, odd)
       }
-      silence[s] = quiet > limit + BEAM ? INFINITE : quiet + silent
-      silenceRecord[s] = quietRecord
-      garbage[s] = odd > limit + BEAM ? INFINITE : odd + strange
-      garbageRecord[s] = oddRecord
-      if (silence[s]! < next) next = silence[s]!
-      if (garbage[s]! < next) next = garbage[s]!
+      this.#silence[s] = quiet > limit + BEAM ? INFINITE : quiet + rest
+      this.#silenceRecord[s] = quietRecord
+      this.#garbage[s] = odd > limit + BEAM ? INFINITE : odd + offScript
+      this.#garbageRecord[s] = oddRecord
+      best = Math.min(best, this.#silence[s]!, this.#garbage[s]!)
     }
-    best = next
+    return best
   }
-
-  // the end may be anywhere, at the price of leaving the rest of the script out
-  let final = INFINITE
-  let record = -1
-  for (let s = 0; s <= count; s++) {
-    const rest = (count - s) * costs.skip
-    if (silence[s]! + rest < final) [final, record] = [silence[s]! + rest, silenceRecord[s]!]
-    if (garbage[s]! + rest < final) [final, record] = [garbage[s]! + rest, garbageRecord[s]!]
-    if (s > 0 && wordLive[lastOf[s - 1]!] && exitOf(lastOf[s - 1]!) + rest < final)
-      [final, record] = [exitOf(lastOf[s - 1]!) + rest, exitRecord(lastOf[s - 1]!)]
-  }
-  return { ...readTraceback(traceback, record, frames, final), cost: final / Math.max(1, frames) }
 }
 
-function readTraceback(traceback: Traceback, last: number, frames: number, final: number): Omit<Path, 'cost'> {
-  const words: WordSpan[] = []
-  const offScript: Path['offScript'] = []
-  let end = frames
-  let score = final
-  for (let record = last; record >= 0; record = traceback.before[record]!) {
-    const what = traceback.what[record]!
-    const start = traceback.time[record]!
-    if (what >= 0 && end > start)
-      words.unshift({ word: what, start, end, cost: (score - traceback.score[record]!) / (end - start) })
-    if (what === GARBAGE && end > start) offScript.unshift({ start, end })
-    end = start
-    score = traceback.score[record]!
+/**
+ * @param features of the recording, as `cepstra` makes them
+ * @param active where somebody speaks
+ */
+export function search(features: Float32Array, active: Uint8Array, reference: Reference, costs: SearchCosts): Path {
+  const paths = new Search(reference, costs)
+  const rested = afterRest(active)
+  const rests = restsOf(active)
+  let best = 0
+  for (let time = 0; time < active.length; time++) {
+    const speaks = active[time] === 1
+    best = paths.advance(features.subarray(time * DIMENSIONS, (time + 1) * DIMENSIONS), {
+      time,
+      limit: best + BEAM,
+      speaks,
+      inSilence: rests[time] ? MOST * costs.unlike : SPEECH_IN_SILENCE,
+      rest: speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence,
+      offScript: speaks ? costs.garbage : GARBAGE_IN_SILENCE,
+      price: rested[time] ? 0 : costs.unrested,
+      priceAfter: rested[time + 1] ? 0 : costs.unrested,
+    })
   }
-  return { words, offScript }
+  return paths.end(active.length)
 }

@@ -1,7 +1,7 @@
 /** Puts the edges of words where the sound says they are: at the end of a silence, or where it is weakest. */
 import { FRAMES_A_SECOND, percentile } from './features.ts'
 import { type Run, runsOf } from './runs.ts'
-import type { WordSpan } from './search.ts'
+import type { WordSpan } from './traceback.ts'
 
 /** A sentence's edge this near a silence belongs to it. */
 const SILENCE_REACH = 0.4 * FRAMES_A_SECOND

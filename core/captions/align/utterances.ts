@@ -3,7 +3,7 @@ import { unlikeness } from './dtw-distance.ts'
 import { FRAMES_A_SECOND } from './features.ts'
 import type { Reference } from './reference.ts'
 import type { Run } from './runs.ts'
-import type { Path, WordSpan } from './search.ts'
+import type { Path, WordSpan } from './traceback.ts'
 
 /** What is said again sounds like what was said before; between what `unlikeness` measured of the same words and of others. */
 const MOST_UNLIKE = 0.43
