@@ -1,4 +1,5 @@
 /** One sentence of a kept take, said again and put into its place. */
+
 import { useEffect, useRef } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
@@ -6,7 +7,8 @@ import type { SpokenSentence } from '#core/captions/edit/edit-cues.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { api, sentenceOf as problemOf } from '#web/data/api.ts'
+import { boothApi } from '#web/booth/booth-api.ts'
+import { sentenceOf as problemOf } from '#web/data/api.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import type { SessionView } from './use-recording-session.ts'
 
@@ -19,7 +21,7 @@ interface SayAgainProps {
 
 export function SayAgain({ lecture, slide, sentence, session }: SayAgainProps) {
   const navigate = useNavigate()
-  const [sayAgain] = api.useSayAgainMutation()
+  const [sayAgain] = boothApi.useSayAgainMutation()
   const whenEnded = useJobEnd()
   const done = useRef<string | null>(null)
   const { upload, takeId } = session

@@ -1,8 +1,9 @@
 /** How the captions of a track are made, and the keys that work while they are typed. */
+
 import { MessageSquarePlus } from 'lucide-react'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { api } from '#web/data/api.ts'
+import { captionsApi } from '#web/captions/captions-api.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { KEYS } from './keys.ts'
@@ -18,7 +19,7 @@ interface CaptionSettingsProps {
 
 export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd }: CaptionSettingsProps) {
   const dispatch = useAppDispatch()
-  const { data: recogniser } = api.useRecogniserQuery()
+  const { data: recogniser } = captionsApi.useRecogniserQuery()
   const lineCharacters = (value: number) =>
     void dispatch(
       editOrTell({

@@ -1,4 +1,5 @@
 /** The captions of one slide under its title, and what can be done with all of them. */
+
 import { AudioLines, Download, Ear, FileText, Mic, TimerReset } from 'lucide-react'
 import type { KeyboardEvent } from 'react'
 import { Link } from 'react-router'
@@ -12,7 +13,8 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { api, sentenceOf } from '#web/data/api.ts'
+import { captionsApi } from '#web/captions/captions-api.ts'
+import { sentenceOf } from '#web/data/api.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
@@ -51,8 +53,8 @@ function NoCaptions({
   isScript: boolean
   onByEar: () => void
 }) {
-  const { data: recogniser } = api.useRecogniserQuery()
-  const [recognise] = api.useRecogniseMutation()
+  const { data: recogniser } = captionsApi.useRecogniserQuery()
+  const [recognise] = captionsApi.useRecogniseMutation()
   const whenEnded = useJobEnd()
   const take = keptTake(slide)
   return (

@@ -1,4 +1,5 @@
 /** One recording of the whole lecture, or of a run of slides, divided: each change of slide in a real pause. */
+
 import { FileAudio, Trash2 } from 'lucide-react'
 import { useDeferredValue, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
@@ -12,6 +13,7 @@ import { api, ask, client, type Recording, sentenceOf } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
+import { divideApi } from '#web/divide/divide-api.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
@@ -104,7 +106,7 @@ function List({ lecture, recordings }: { lecture: Lecture; recordings: Recording
 export function Divide() {
   const { id, recordingId } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
-  const { data: recordings } = api.useRecordingsQuery(id!)
+  const { data: recordings } = divideApi.useRecordingsQuery(id!)
   const [seen, setSeen] = useState<string[] | null>(null)
   const navigate = useNavigate()
   const recording = recordings?.find((r) => r.id === recordingId)

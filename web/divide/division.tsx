@@ -1,12 +1,14 @@
 /** The changes of slide over the whole waveform: proposed, typed, dragged; then the recording is divided at them. */
+
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock, plural } from '#web/components/format.ts'
-import { api, type Recording, sentenceOf, soundUrl } from '#web/data/api.ts'
+import { type Recording, sentenceOf, soundUrl } from '#web/data/api.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
+import { divideApi } from '#web/divide/divide-api.ts'
 import { togglePlay, usePlaying } from '#web/playback/sound.ts'
 import { Changes } from './changes.tsx'
 import { DivisionChoices, WrittenTimes } from './division-choices.tsx'
@@ -16,7 +18,7 @@ const timesText = (seconds: readonly number[]) => seconds.map((s) => clock(s)).j
 
 export function Division({ lecture, recording }: { lecture: Lecture; recording: Recording }) {
   const navigate = useNavigate()
-  const [divide, { isLoading }] = api.useDivideMutation()
+  const [divide, { isLoading }] = divideApi.useDivideMutation()
   const whenEnded = useJobEnd()
   const division = useDivision(lecture, recording)
   const { slides, boundaries, problem, isReady, move } = division

@@ -1,4 +1,5 @@
 /** Two takes of a slide, sentence by sentence: the same words are heard in one and in the other. */
+
 import { Play } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { type SaidSentence, sideBySide } from '#core/captions/compare/compare-takes.ts'
@@ -7,7 +8,8 @@ import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { clock, decibels, lufs } from '#web/components/format.ts'
-import { api, soundUrl } from '#web/data/api.ts'
+import { soundUrl } from '#web/data/api.ts'
+import { lectureApi } from '#web/lecture-ui/lecture-api.ts'
 import { playStretch, stopPlay } from '#web/playback/sound.ts'
 
 /** Heard before and after the sentence, seconds. */
@@ -51,8 +53,8 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
   const others = slide.takes.filter((other) => other.id !== take.id && other.state === 'sealed')
   const [otherId, setOtherId] = useState(slide.keptTakeId ?? others[0]?.id)
   const other = others.find(({ id }) => id === otherId) ?? others[0]!
-  const { data: mine } = api.useSaidQuery({ takeId: take.id, lectureId })
-  const { data: theirs } = api.useSaidQuery({ takeId: other.id, lectureId })
+  const { data: mine } = lectureApi.useSaidQuery({ takeId: take.id, lectureId })
+  const { data: theirs } = lectureApi.useSaidQuery({ takeId: other.id, lectureId })
   useEffect(() => dialog.current?.showModal(), [])
   useEffect(() => stopPlay, [])
   const pair = [take, other] as const

@@ -1,7 +1,8 @@
 /** A running job: what it does, how far it is, and a way to stop it. */
 
 import { toast } from 'sonner'
-import { api, type Job, sentenceOf } from '#web/data/api.ts'
+import { type Job, sentenceOf } from '#web/data/api.ts'
+import { lectureApi } from '#web/lecture-ui/lecture-api.ts'
 
 const NAMES = {
   import: 'Reading the deck',
@@ -21,7 +22,7 @@ const NAMES = {
 } as const
 
 export function JobProgress({ job, name = NAMES[job.kind] }: { job: Job; name?: string }) {
-  const [cancel, { isLoading }] = api.useCancelJobMutation()
+  const [cancel, { isLoading }] = lectureApi.useCancelJobMutation()
   const percent = Math.round(job.progress * 100)
   return (
     <section aria-label={name} className="py-2">

@@ -1,9 +1,11 @@
 /** A small picture for a corner of every slide, such as a school's crest. */
+
 import { useRef } from 'react'
 import { toast } from 'sonner'
 import { CORNERS, type Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { api, pictureUrl, sentenceOf } from '#web/data/api.ts'
+import { pictureUrl, sentenceOf } from '#web/data/api.ts'
+import { publishApi } from '#web/publish/publish-api.ts'
 import { useExportSettings } from './use-export-settings.ts'
 
 const WORDS: Record<Crest['corner'], string> = {
@@ -17,7 +19,7 @@ const FIRST = { corner: 'bottom-right', share: 0.08, opacity: 0.9 } as const
 export function CrestChoice({ lecture }: { lecture: Lecture }) {
   const { crest } = lecture.exportSettings
   const change = useExportSettings(lecture)
-  const [give] = api.useGiveCrestMutation()
+  const [give] = publishApi.useGiveCrestMutation()
   const input = useRef<HTMLInputElement>(null)
   const take = (file: File | undefined) => {
     if (!file) return

@@ -1,11 +1,13 @@
 /** The links that let viewers in. */
+
 import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { moment, plural } from '#web/components/format.ts'
-import { api, type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
+import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
 import { drafted, draftSent, editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { publishApi } from '#web/publish/publish-api.ts'
 
 const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
 const A_DAY_MS = 24 * 3600_000
@@ -160,7 +162,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
 }
 
 function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
-  const [changeLink] = api.useChangeLinkMutation()
+  const [changeLink] = publishApi.useChangeLinkMutation()
   const dispatch = useAppDispatch()
   const [open, setOpen] = useState(false)
   const closed = link.revokedAt !== null
@@ -222,7 +224,7 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
 }
 
 export function Links({ lectureId, links }: { lectureId: string; links: Link[] }) {
-  const [makeLink] = api.useMakeLinkMutation()
+  const [makeLink] = publishApi.useMakeLinkMutation()
   const [name, setName] = useState('')
   const make = () => {
     makeLink({ id: lectureId, name: name.trim() || `Link ${links.length + 1}` })

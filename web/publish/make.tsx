@@ -1,4 +1,5 @@
 /** How an edition is made: kinds of video with what each will weigh, what stands in the picture, and the one button. */
+
 import { CircleCheck } from 'lucide-react'
 import { useMemo } from 'react'
 import { toast } from 'sonner'
@@ -16,6 +17,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { languageName } from '#web/lecture-ui/language-choice.tsx'
+import { publishApi } from '#web/publish/publish-api.ts'
 import { CrestChoice } from './crest-choice.tsx'
 import { useExportSettings } from './use-export-settings.ts'
 
@@ -205,8 +207,8 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
   const shown = lecture.slides.filter((slide) => !slide.hidden).length
   const isMade = useMemo(() => edition !== undefined && shown > 0 && isTheSame(lecture, edition), [lecture, edition, shown])
   const { data: jobs = [] } = api.useJobsQuery()
-  const { data: estimates = [] } = api.useEstimatesQuery(lecture.id)
-  const [publish, { isLoading }] = api.usePublishMutation()
+  const { data: estimates = [] } = publishApi.useEstimatesQuery(lecture.id)
+  const [publish, { isLoading }] = publishApi.usePublishMutation()
   const running = jobs.filter((job) => job.kind === 'publish' && job.lectureId === lecture.id && isActive(job))
   const newest = jobs.find((job) => job.kind === 'publish' && job.lectureId === lecture.id)
   const seconds = toSeconds(schedule(lecture).lengthSamples)

@@ -1,13 +1,13 @@
 /** Where everything lies, how much room it takes, and how much there is. */
 
 import { megabytes } from '#web/components/format.ts'
-import { api } from '#web/data/api.ts'
+import { settingsApi } from '#web/settings/settings-api.ts'
 
 /** Below this an hour of recording and its edition may not fit. */
 const LITTLE_BYTES = 2e9
 
 export function Storage() {
-  const { data } = api.useStorageQuery(undefined, { refetchOnMountOrArgChange: true })
+  const { data } = settingsApi.useStorageQuery(undefined, { refetchOnMountOrArgChange: true })
   if (!data) return null
   const others = Math.max(0, data.bytes - data.segmentsBytes - data.editionsBytes)
   return (

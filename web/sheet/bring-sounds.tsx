@@ -1,4 +1,5 @@
 /** Sound files that were dropped or chosen: which slide is each for? Or is it one recording for all, or music under them? */
+
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
@@ -8,6 +9,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { plural } from '#web/components/format.ts'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
+import { sheetApi } from '#web/sheet/sheet-api.ts'
 
 /** Where a sound goes that is for no slide alone. */
 const UNDER_ALL = 'under the voice'
@@ -17,7 +19,7 @@ const WHY = { number: 'by its number', title: 'by its title', order: 'by order',
 /** Sends sounds on their way. @param onDone told when all of them are */
 function useBringing(lecture: Lecture, onDone: () => void) {
   const navigate = useNavigate()
-  const [addSound] = api.useAddSoundMutation()
+  const [addSound] = sheetApi.useAddSoundMutation()
   const [addRecording] = api.useAddRecordingMutation()
   const [addBed] = api.useAddBedMutation()
   const whenEnded = useJobEnd()

@@ -1,13 +1,15 @@
 /** A new version of the deck: what changed, what is new and what is gone, to be decided on. The voice stays. */
+
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { plural } from '#web/components/format.ts'
-import { api, sentenceOf, thumbnailUrl } from '#web/data/api.ts'
+import { sentenceOf, thumbnailUrl } from '#web/data/api.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { sheetApi } from '#web/sheet/sheet-api.ts'
 import { replaceCommands } from './replace-commands.ts'
 
 interface ReplaceDeckProps {
@@ -59,7 +61,7 @@ const without = <T,>(set: ReadonlySet<T>, value: T, on: boolean) =>
 export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps) {
   const dialog = useRef<HTMLDialogElement>(null)
   const dispatch = useAppDispatch()
-  const [takeOver, { isLoading }] = api.useTakeOverMutation()
+  const [takeOver, { isLoading }] = sheetApi.useTakeOverMutation()
   const [changed, setChanged] = useState<ReadonlySet<string>>(() => new Set(replaced.changed.map((c) => c.slideId)))
   const [added, setAdded] = useState<ReadonlySet<number>>(() => new Set(replaced.added.map((a) => a.page)))
   const [removed, setRemoved] = useState<ReadonlySet<string>>(() => new Set<string>())

@@ -1,4 +1,5 @@
 /** The running sheet: one row a slide, all drawn to one seconds-per-pixel scale. */
+
 import { lazy, Suspense, useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
@@ -14,6 +15,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
+import { sheetApi } from '#web/sheet/sheet-api.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { useSlideActs } from './bench/use-slide-acts.ts'
@@ -61,11 +63,11 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const [captions, setCaptions] = useState<File | null>(null)
   const attach = useAttachCaptions(lecture.id)
   const acts = useSlideActs(lecture)
-  const [addNewDeck] = api.useAddNewDeckMutation()
+  const [addNewDeck] = sheetApi.useAddNewDeckMutation()
   const [replaced, setReplaced] = useState<{ id: string; found: FoundReplacement } | null>(null)
   const whenEnded = useJobEnd()
   const tell = (error: unknown) => toast.error(sentenceOf(error), { duration: 12_000 })
-  const [readReplacement] = api.useLazyReplacementQuery()
+  const [readReplacement] = sheetApi.useLazyReplacementQuery()
   const show = (id: string) =>
     readReplacement(id)
       .unwrap()

@@ -1,4 +1,5 @@
 /** All lectures: how far each is and what to do next; dropping files anywhere starts a new one. */
+
 import { FilePlus, Trash2, TriangleAlert } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
@@ -13,6 +14,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
+import { shelfApi } from '#web/shelf/shelf-api.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 
 function nextStep(entry: ShelfEntry): { text: string; to: string } {
@@ -112,11 +114,11 @@ function RowsSoFar({ job }: { job: Job }) {
 }
 
 export function Shelf() {
-  const { data: shelf, error, isLoading } = api.useShelfQuery()
+  const { data: shelf, error, isLoading } = shelfApi.useShelfQuery()
   const entries = shelf?.lectures
   const { data: jobs = [] } = api.useJobsQuery()
-  const [addDeck, { isLoading: sending }] = api.useAddDeckMutation()
-  const [addDemo] = api.useAddDemoMutation()
+  const [addDeck, { isLoading: sending }] = shelfApi.useAddDeckMutation()
+  const [addDemo] = shelfApi.useAddDemoMutation()
   const [mine, setMine] = useState<string[]>([])
   const navigate = useNavigate()
   const whenEnded = useJobEnd()

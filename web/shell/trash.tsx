@@ -1,12 +1,14 @@
 /** What was deleted in the last month, each with a button that brings it back. */
+
 import { Trash2, Undo2 } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { moment } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
-import { api, sentenceOf, type Trashed } from '#web/data/api.ts'
+import { sentenceOf, type Trashed } from '#web/data/api.ts'
 import type { Command } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { trashApi } from '#web/shell/trash-api.ts'
 
 function deletion({ kind, id }: Trashed, deleted: boolean): Command {
   switch (kind) {
@@ -28,7 +30,7 @@ function deletion({ kind, id }: Trashed, deleted: boolean): Command {
 function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose: () => void }) {
   const dialog = useRef<HTMLDialogElement>(null)
   const dispatch = useAppDispatch()
-  const { data: trashed, error, isLoading, refetch } = api.useTrashQuery(lectureId, { refetchOnMountOrArgChange: true })
+  const { data: trashed, error, isLoading, refetch } = trashApi.useTrashQuery(lectureId, { refetchOnMountOrArgChange: true })
   useEffect(() => dialog.current?.showModal(), [])
   const bringBack = async (one: Trashed) => {
     const label = `bringing back ${one.name}`

@@ -1,10 +1,12 @@
 /** Begins captions in another language: caption by caption beside those of the scripts. */
+
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { captionsApi } from '#web/captions/captions-api.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
-import { api, sentenceOf } from '#web/data/api.ts'
+import { sentenceOf } from '#web/data/api.ts'
 import { LanguageChoice, languageName } from '#web/lecture-ui/language-choice.tsx'
 
 interface NewTrackDialogProps {
@@ -15,7 +17,7 @@ interface NewTrackDialogProps {
 
 export function NewTrackDialog({ lecture, onMade, onClose }: NewTrackDialogProps) {
   const dialog = useRef<HTMLDialogElement>(null)
-  const [addTrack] = api.useAddCaptionTrackMutation()
+  const [addTrack] = captionsApi.useAddCaptionTrackMutation()
   const taken = new Set(lecture.captionTracks.map((t) => t.language))
   const [language, setLanguage] = useState(() => ['fr', 'es', 'ar', 'en'].find((l) => !taken.has(l)) ?? 'de')
   useEffect(() => dialog.current?.showModal(), [])

@@ -1,7 +1,9 @@
 /** Attaches a caption file and says what came of it. */
+
 import { toast } from 'sonner'
+import { captionsApi } from '#web/captions/captions-api.ts'
 import { plural } from '#web/components/format.ts'
-import { type AttachWanted, api, isProblem, sentenceOf } from '#web/data/api.ts'
+import { type AttachWanted, isProblem, sentenceOf } from '#web/data/api.ts'
 
 const MOST_LINES = 5
 type LineProblems = { line: number; message: string }[]
@@ -14,7 +16,7 @@ function listed(problems: LineProblems): string {
 
 /** @returns the track they went to, or null when nothing was attached */
 export function useAttachCaptions(lectureId: string) {
-  const [attach] = api.useAttachCaptionsMutation()
+  const [attach] = captionsApi.useAttachCaptionsMutation()
   return async (file: File, wanted: AttachWanted): Promise<string | null> => {
     try {
       const { kept, problems, trackId } = await attach({ id: lectureId, file, ...wanted }).unwrap()

@@ -1,12 +1,14 @@
 /** What can be done with a slide as a whole; everything can be undone. */
+
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Card, Slide } from '#core/model/slide.ts'
-import { api, sentenceOf } from '#web/data/api.ts'
+import { sentenceOf } from '#web/data/api.ts'
 import type { Arranged, Command } from '#web/data/commands.ts'
 import { editOrTell, noted, undo } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { sheetApi } from '#web/sheet/sheet-api.ts'
 
 const arranged = (slide: Slide, steps: string[] = slide.steps.map((step) => step.id), deleted = false): Arranged => ({
   id: slide.id,
@@ -17,10 +19,10 @@ const arranged = (slide: Slide, steps: string[] = slide.steps.map((step) => step
 export function useSlideActs(lecture: Lecture) {
   const dispatch = useAppDispatch()
   const navigate = useNavigate()
-  const [addCard] = api.useAddCardMutation()
-  const [copySlide] = api.useCopySlideMutation()
-  const [givePicture] = api.useGivePictureMutation()
-  const [drawCard] = api.useDrawCardMutation()
+  const [addCard] = sheetApi.useAddCardMutation()
+  const [copySlide] = sheetApi.useCopySlideMutation()
+  const [givePicture] = sheetApi.useGivePictureMutation()
+  const [drawCard] = sheetApi.useDrawCardMutation()
   const number = (slide: Slide) => lecture.slides.findIndex((s) => s.id === slide.id) + 1
   const perform = (label: string, forth: Command[], back: Command[]) =>
     dispatch(editOrTell({ lectureId: lecture.id, label, forth, back }))

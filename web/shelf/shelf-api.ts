@@ -1,0 +1,23 @@
+/** What the shelf asks of the server. */
+import { api, ask, asks, client, type Job, type Shelf, sendForm } from '#web/data/api.ts'
+
+export const shelfApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    shelf: build.query<Shelf, void>({
+      ...asks(() => ask(client.lectures.$get())),
+      providesTags: ['shelf'],
+    }),
+    addDeck: build.mutation<Job, File[]>({
+      ...asks(async (files: File[]) => {
+        const form = new FormData()
+        for (const file of files) form.append('files', file)
+        form.append('language', navigator.language)
+        return (await sendForm<{ job: Job }>('lectures', form)).job
+      }),
+    }),
+    /** The demo lecture, for trying things out. */
+    addDemo: build.mutation<Job, void>({
+      ...asks(async () => (await ask(client.lectures.demo.$post())).job),
+    }),
+  }),
+})
