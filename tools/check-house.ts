@@ -9,6 +9,9 @@ const HOUSES = ['core', 'server', 'web', 'cli', 'demo', 'bench', 'tests', 'tools
 const CORE_PACKAGES = new Set(['zod', 'entities', 'fflate', 'fast-xml-parser', 'marked'])
 const LONGEST = 450
 const MOST_FILES = 14
+/** Lines of one function, and of one component. */
+const LONGEST_FUNCTION = 80
+const LONGEST_COMPONENT = 120
 const GENERATED = new Set(['core/audio/wasm/wasm.ts', 'core/captions/align/kernels/wasm.ts'])
 
 /** What each house may import, beside itself and packages. Tests of the core may use made-up sound and the bench's measures. */
@@ -24,6 +27,9 @@ const ALLOWED: Record<string, string[]> = {
 }
 
 const faults: string[] = []
+
+const houseOf = (path: string) => path.split('/')[0]!
+const isTest = (path: string) => /\.test\.tsx?$/.test(path)
 
 function filesIn(folder: string): string[] {
   return readdirSync(folder).flatMap((name) => {
@@ -60,14 +66,41 @@ function importsOf(file: string, source: string): Import[] {
   return found
 }
 
+/** Functions that are longer than they may be, one sentence each. Tests and benches tell stories: theirs may be long. */
+function longFunctions(file: string, source: string): string[] {
+  if (file.endsWith('.as.ts') || isTest(file) || ['tests', 'bench'].includes(houseOf(file))) return []
+  const lineAt = (place: number) => source.slice(0, place).split('\n').length
+  const found: string[] = []
+  const visit = (node: unknown, called: string) => {
+    if (Array.isArray(node)) {
+      for (const part of node) visit(part, called)
+      return
+    }
+    if (node === null || typeof node !== 'object') return
+    const { type = '', id, key, body, start = 0, end = 0, ...rest } = node as Partial<SyntaxNode>
+    const name = id?.name ?? key?.name ?? called
+    const lines = /Function/.test(type) && body ? lineAt(end) - lineAt(start) + 1 : 0
+    const most = file.endsWith('x') && /^[A-Z]/.test(name) ? LONGEST_COMPONENT : LONGEST_FUNCTION
+    if (lines > most) found.push(`${file}: ${name} has ${lines} lines, ${most} at the most; it wants to be several`)
+    visit([id, key, body, ...Object.values(rest)], name)
+  }
+  visit(parseAst(source, { lang: file.endsWith('x') ? 'tsx' : 'ts' }), 'a function')
+  return found
+}
+interface SyntaxNode {
+  type: string
+  id: { name?: string } | null
+  key: { name?: string }
+  body: unknown
+  start: number
+  end: number
+}
+
 /** The file of ours that is meant; null for a package. */
 function fileMeant(file: string, specifier: string): string | null {
   if (specifier.startsWith('#')) return specifier.slice(1)
   return specifier.startsWith('.') ? normalize(join(dirname(file), specifier)) : null
 }
-
-const houseOf = (path: string) => path.split('/')[0]!
-const isTest = (path: string) => /\.test\.tsx?$/.test(path)
 
 const files = HOUSES.filter((name) => existsSync(name)).flatMap(filesIn)
 const between = new Map<string, Set<string>>()
@@ -75,6 +108,7 @@ for (const file of files) {
   const house = houseOf(file)
   const source = readFileSync(file, 'utf8')
   if (source.split('\n').length > LONGEST) faults.push(`${file}: longer than ${LONGEST} lines; it wants to be two`)
+  faults.push(...longFunctions(file, source))
   const ours = new Set<string>()
   between.set(file, ours)
   for (const { specifier, isType } of importsOf(file, source)) {

@@ -16,6 +16,7 @@ import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { bytesLater, decodeStored, decodeStoredToDisk, LONG, type Pcm } from '#server/media/pcm.ts'
 import { bytesOf, encodeFlac } from '#server/media/sound-files.ts'
 import type { JobDefinition, Report } from '#server/queue/queue.ts'
+import type { TidyOutput } from '#server/workers/worker.ts'
 
 /** What is known of the same recording on another slide, or in another lecture: a take never changes, so it holds here as well. */
 async function twinOf(db: Tables, takeId: string, sound: string) {
@@ -40,6 +41,90 @@ export const tidy: JobDefinition<'tidy'>['run'] = (input, context, report, signa
     await context.queue.add('align', lectureId, { slideId })
   })
 
+/** A take as the database knows it, and what is known of its sound; null where it has no sound. */
+async function readTake(db: Tables, takeId: string) {
+  const [row] = await db
+    .select()
+    .from(takes)
+    .innerJoin(slides, eq(slides.id, takes.slideId))
+    .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
+    .where(eq(takes.id, takeId))
+  if (!row?.takes.sound) return null
+  const { takes: take, slides: slide } = row
+  const sound = row.takes.sound
+  const marks = take.marks ?? []
+  const twin = await twinOf(db, takeId, sound)
+  // rows of an earlier version lack what was added since: the schema knows its usual value
+  const analysis = take.analysis ? TakeAnalysis.parse(take.analysis) : twin.analysis
+  /** What the person has asked for. */
+  const asked = row.tidyUps ? TidyUp.parse(row.tidyUps.tidyUp) : null
+  const tidyUp = asked ?? (analysis && cutSlips(suggestTidyUp(analysis, take.samples), marks))
+  const clip = tidyUp && (await clipOf(db, sound, tidyUp))
+  return { take, slide, sound, marks, analysis, asked, tidyUp, clip, spectrogram: take.spectrogram ?? twin.spectrogram }
+}
+type KnownTake = NonNullable<Awaited<ReturnType<typeof readTake>>>
+
+/** Takes down what came of a take. @param tidied null where its clip was there already */
+async function keepTidied(
+  context: AppContext,
+  known: KnownTake,
+  tidied: TidyOutput | null,
+  clip: typeof clips.$inferInsert | null,
+) {
+  const { take, slide, asked, tidyUp } = known
+  const analysis = tidied?.analysis ?? known.analysis!
+  await context.db.write(async (tx) => {
+    const [row] = await tx.update(takes).set({ analysis, problem: null }).where(eq(takes.id, take.id)).returning()
+    if (!asked)
+      await tx
+        .insert(tidyUps)
+        .values({ takeId: take.id, tidyUp: tidied?.tidyUp ?? tidyUp! })
+        .onConflictDoNothing()
+    if (clip) await tx.insert(clips).values(clip).onConflictDoNothing()
+    if (take.analysis !== null) return
+    // a fresh take is kept when there is a voice in it, or nothing better; a recovered one is offered and not forced
+    const [now] = await tx.select().from(slides).where(eq(slides.id, row!.slideId))
+    const good = analysis.speech.length > 0 && !row!.recovered
+    if (good || now!.keptTakeId === null) await tx.update(slides).set({ keptTakeId: take.id }).where(eq(slides.id, slide.id))
+    await remakeScriptCues(tx, slide.id)
+  })
+  context.events.tell({ type: 'lecture', lectureId: slide.lectureId })
+}
+
+/** Tidies a take, and encodes what comes of it meanwhile. @param decoded its samples, once they are wanted */
+async function makeClip(
+  context: AppContext,
+  known: KnownTake,
+  decoded: () => Promise<Pcm>,
+  spillFolder: string | null,
+  report: Report,
+  signal: AbortSignal,
+) {
+  const { store, media, workers, ahead } = context
+  const { take, marks, analysis, asked } = known
+  const tidying = async () =>
+    (await ahead.finish(take.id, marks, signal)) ??
+    (await workers.tidy({ samples: await decoded(), analysis, tidyUp: asked, marks, spillFolder }, signal))
+  const begun = tidying()
+  const encoding = encodeFlac(media, store, bytesLater(begun.then((made) => made.clip)))
+  // one cannot go on without the other: what is wrong is told by the first
+  encoding.catch(() => {})
+  const tidied = await begun
+  signal.throwIfAborted()
+  report(0.9, 'Keeping')
+  const measured = await workers.measure(tidied, signal)
+  const clip = {
+    key: clipKey(known.sound, tidied.tidyUp),
+    takeId: take.id,
+    samples: tidied.clip.length,
+    sound: await encoding,
+    peaks: await store.put(bytesOf(measured.peaks)),
+    figures: measured.figures,
+    powers: measured.powers,
+  }
+  return { tidied, clip }
+}
+
 /** @param thenAlign is told which slide has a take that its captions can be timed by */
 export async function tidyTake(
   { takeId }: { takeId: string },
@@ -48,27 +133,14 @@ export async function tidyTake(
   signal: AbortSignal,
   thenAlign: (slideId: string, lectureId: string) => Promise<void> = async () => {},
 ): Promise<undefined> {
-  const { db, store, media, workers, ahead, events } = context
-  const [row] = await db.read
-    .select()
-    .from(takes)
-    .innerJoin(slides, eq(slides.id, takes.slideId))
-    .leftJoin(tidyUps, eq(tidyUps.takeId, takes.id))
-    .where(eq(takes.id, takeId))
-  if (!row?.takes.sound) return
-  const { sound } = row.takes
-  const { lectureId } = row.slides
-  const marks = row.takes.marks ?? []
-  const isFresh = row.takes.analysis === null
-  const twin = await twinOf(db.read, takeId, sound)
-  // rows of an earlier version lack what was added since: the schema knows its usual value
-  const analysis = row.takes.analysis ? TakeAnalysis.parse(row.takes.analysis) : twin.analysis
-  const spectrogram = row.takes.spectrogram ?? twin.spectrogram
-  const known = row.tidyUps ? TidyUp.parse(row.tidyUps.tidyUp) : null
-  const tidyUp = known ?? (analysis && cutSlips(suggestTidyUp(analysis, row.takes.samples), marks))
-  const clip = tidyUp && (await clipOf(db.read, sound, tidyUp))
-  if (clip && !isFresh && row.takes.spectrogram) return
-  const spillFolder = row.takes.samples > LONG ? store.scratchPath('') : null
+  const { db, store, workers, ahead, events } = context
+  const known = await readTake(db.read, takeId)
+  if (!known) return
+  const { take, sound } = known
+  const { lectureId } = known.slide
+  const isFresh = take.analysis === null
+  if (known.clip && !isFresh && take.spectrogram) return
+  const spillFolder = take.samples > LONG ? store.scratchPath('') : null
   try {
     report(0.1, 'Tidying')
     if (spillFolder !== null) await mkdir(spillFolder)
@@ -79,51 +151,17 @@ export async function tidyTake(
         : decodeStoredToDisk(context, sound, join(spillFolder, 'recorded')))
       return samples
     }
-    if (analysis || known) ahead.drop(takeId)
-    const tidying = async () =>
-      (await ahead.finish(takeId, marks, signal)) ??
-      (await workers.tidy({ samples: await decoded(), analysis, tidyUp: known, marks, spillFolder }, signal))
-    const begun = clip ? null : tidying()
-    const encoding = begun && encodeFlac(media, store, bytesLater(begun.then((made) => made.clip)))
-    // one cannot go on without the other: what is wrong is told by the first
-    encoding?.catch(() => {})
-    const tidied = await begun
+    if (known.analysis || known.asked) ahead.drop(takeId)
+    const made = known.clip ? null : await makeClip(context, known, decoded, spillFolder, report, signal)
     signal.throwIfAborted()
-    report(0.9, 'Keeping')
-    const measured = tidied && (await workers.measure(tidied, signal))
-    const rendered = measured && {
-      key: clipKey(sound, tidied.tidyUp),
-      takeId,
-      samples: tidied.clip.length,
-      sound: await encoding!,
-      peaks: await store.put(bytesOf(measured.peaks)),
-      figures: measured.figures,
-      powers: measured.powers,
-    }
-    const found = tidied?.analysis ?? analysis!
-    await db.write(async (tx) => {
-      const [take] = await tx.update(takes).set({ analysis: found, problem: null }).where(eq(takes.id, takeId)).returning()
-      if (!known)
-        await tx
-          .insert(tidyUps)
-          .values({ takeId, tidyUp: tidied?.tidyUp ?? tidyUp! })
-          .onConflictDoNothing()
-      if (rendered) await tx.insert(clips).values(rendered).onConflictDoNothing()
-      if (!isFresh) return
-      // a fresh take is kept when there is a voice in it, or nothing better; a recovered one is offered and not forced
-      const [slide] = await tx.select().from(slides).where(eq(slides.id, take!.slideId))
-      const good = found.speech.length > 0 && !take!.recovered
-      if (good || slide!.keptTakeId === null) await tx.update(slides).set({ keptTakeId: takeId }).where(eq(slides.id, slide!.id))
-      await remakeScriptCues(tx, slide!.id)
-    })
-    events.tell({ type: 'lecture', lectureId })
-    if (isFresh) await thenAlign(row.slides.id, lectureId)
-    if (row.takes.spectrogram) return
+    await keepTidied(context, known, made?.tidied ?? null, made?.clip ?? null)
+    if (isFresh) await thenAlign(known.slide.id, lectureId)
+    if (take.spectrogram) return
     // the rest comes after what is waited for
     if (!(await verifyAndDeleteJournal(context, takeId, await decoded())))
       return await tidyTake({ takeId }, context, report, signal, thenAlign)
     report(0.95, 'Drawing')
-    const picture = spectrogram ?? (await store.put(await workers.spectrogram(await decoded(), signal)))
+    const picture = known.spectrogram ?? (await store.put(await workers.spectrogram(await decoded(), signal)))
     await db.write((tx) => tx.update(takes).set({ spectrogram: picture }).where(eq(takes.id, takeId)))
   } catch (error) {
     if (!signal.aborted) {

@@ -64,6 +64,42 @@ async function scan(file: FileHandle, take: (sound: Buffer) => void): Promise<{ 
   return { next, bytes }
 }
 
+/** The same of the journal at a path; nothing where there is none. */
+async function scanAt(path: string, take: (sound: Buffer) => void): Promise<{ next: number; bytes: number }> {
+  const file = await open(path, 'r').catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') return null
+    throw error
+  })
+  return file ? scan(file, take).finally(() => file.close()) : { next: 0, bytes: 0 }
+}
+
+const sizeOf = async (path: string) => (await stat(path).catch(() => null))?.size ?? 0
+
+async function readJournal(path: string): Promise<TakeJournal> {
+  const sound = new Uint8Array(await sizeOf(path))
+  let filled = 0
+  const found = await scanAt(path, (piece) => {
+    sound.set(piece, filled)
+    filled += piece.length
+  })
+  return { ...found, samples: new Int16Array(sound.buffer, 0, filled >> 1) }
+}
+
+/** @param to a file that is made anew, for the samples */
+async function readJournalToDisk(path: string, to: string): Promise<TakeJournal<PcmFile>> {
+  const file = openSync(to, 'wx')
+  let length = 0
+  try {
+    const found = await scanAt(path, (piece) => {
+      appendTo(file, piece)
+      length += piece.length >> 1
+    })
+    return { ...found, samples: { path: to, first: 0, length } }
+  } finally {
+    closeSync(file)
+  }
+}
+
 /** @param bytes where in the file it is put @returns how many bytes the record has, once they are on disk */
 async function writeRecord(path: string, chunk: number, pcm: Uint8Array, bytes: number): Promise<number> {
   const record = Buffer.alloc(HEADER + pcm.length)
@@ -102,36 +138,6 @@ export function takeJournals(dataFolder: string): TakeJournals {
   const folder = join(dataFolder, 'recordings')
   mkdirSync(folder, { recursive: true })
   const path = (takeId: string) => join(folder, `${takeId}.take`)
-  const size = async (takeId: string) => (await stat(path(takeId)).catch(() => null))?.size ?? 0
-  const scanJournal = async (takeId: string, take: (sound: Buffer) => void) => {
-    const file = await open(path(takeId), 'r').catch((error: NodeJS.ErrnoException) => {
-      if (error.code === 'ENOENT') return null
-      throw error
-    })
-    return file ? scan(file, take).finally(() => file.close()) : { next: 0, bytes: 0 }
-  }
-  async function readJournal(takeId: string): Promise<TakeJournal> {
-    const sound = new Uint8Array(await size(takeId))
-    let filled = 0
-    const found = await scanJournal(takeId, (piece) => {
-      sound.set(piece, filled)
-      filled += piece.length
-    })
-    return { ...found, samples: new Int16Array(sound.buffer, 0, filled >> 1) }
-  }
-  async function readToDisk(takeId: string, path: string): Promise<TakeJournal<PcmFile>> {
-    const file = openSync(path, 'wx')
-    let length = 0
-    try {
-      const found = await scanJournal(takeId, (piece) => {
-        appendTo(file, piece)
-        length += piece.length >> 1
-      })
-      return { ...found, samples: { path, first: 0, length } }
-    } finally {
-      closeSync(file)
-    }
-  }
   // what each open journal expects next: a cache of what its file says
   const ends = new Map<string, { next: number; bytes: number }>()
   const inTurn = turnsOf()
@@ -141,7 +147,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
       inTurn(takeId, async () => {
         let end = ends.get(takeId)
         if (!end) {
-          end = await scanJournal(takeId, () => {})
+          end = await scanAt(path(takeId), () => {})
           ends.set(takeId, end)
         }
         if (chunk !== end.next) return end.next
@@ -154,12 +160,12 @@ export function takeJournals(dataFolder: string): TakeJournals {
         }
         return end.next
       }),
-    read: (takeId) => inTurn(takeId, () => readJournal(takeId)),
-    readToDisk: (takeId, path) => inTurn(takeId, () => readToDisk(takeId, path)),
-    size,
+    read: (takeId) => inTurn(takeId, () => readJournal(path(takeId))),
+    readToDisk: (takeId, to) => inTurn(takeId, () => readJournalToDisk(path(takeId), to)),
+    size: (takeId) => sizeOf(path(takeId)),
     restore: (takeId, pieces) =>
       inTurn(takeId, async () => {
-        if ((await size(takeId)) > 0) return
+        if ((await sizeOf(path(takeId))) > 0) return
         ends.delete(takeId)
         // under another name until it is whole
         const beside = `${takeId}.part`

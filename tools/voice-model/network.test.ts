@@ -3,7 +3,7 @@ import { expect, test } from 'vitest'
 import { BANDS, OUTPUTS } from '#core/audio/denoise/model-features.ts'
 import { random } from '#tests/made/sound.ts'
 import { judge, lossOf } from './loss.ts'
-import { makeNetwork } from './network.ts'
+import { Network } from './network.ts'
 import { addTimes, addTimesTransposed, addTransposedTimes, matrix } from './products.ts'
 
 const COLUMNS = Math.ceil(OUTPUTS / 4) * 4
@@ -41,7 +41,7 @@ test('products of matrices are those of the definition', () => {
 
 test('every layer’s slope is the true one', () => {
   const steps = 96
-  const network = makeNetwork(steps, 12, 16, COLUMNS, [1, 2], 3)
+  const network = new Network(steps, 12, 16, COLUMNS, [1, 2], 3)
   network.inputs.values.set(filled(network.inputs.values.length, 0, 1))
   const truth = {
     // in one step of nine nobody is heard
@@ -72,7 +72,7 @@ test('every layer’s slope is the true one', () => {
 
 test('what is learned from is learned', () => {
   const steps = 96
-  const network = makeNetwork(steps, 12, 16, COLUMNS, [1], 4)
+  const network = new Network(steps, 12, 16, COLUMNS, [1], 4)
   network.inputs.values.set(filled(network.inputs.values.length, 0, 1))
   // the first inputs say it all
   const targets = Float32Array.from({ length: steps * OUTPUTS }, (_, i) => {

@@ -29,123 +29,121 @@ interface Learned {
   square: Float32Array
 }
 
-export interface Network {
-  layers: Layer[]
-  /** Steps in a sequence. */
-  steps: number
-  inputs: Matrix
-  /** Before the logistic function. */
-  outputs: Matrix
-  outputGradient: Matrix
-  forward(): void
-  /** From `outputGradient`, adds to the gradient. */
-  backward(): void
-  /** One step downhill; the gradient begins anew. */
-  learn(rate: number): void
+/** Zeros stand before and after a sequence, so that a layer may look beyond its ends. @returns the sequence, moved by some steps */
+function padded(steps: number, edge: number, columns: number): (offset: number) => Matrix {
+  const whole = matrix(steps + 2 * edge, columns)
+  return (offset) => fromRow(whole, edge + offset, steps)
 }
 
-/** @param dilations how far the outer steps of each inner layer stand from the middle one */
-export function makeNetwork(
-  steps: number,
-  inputs: number,
-  hidden: number,
-  outputs: number,
-  dilations: readonly number[],
-  seed: number,
-): Network {
-  const next = random(seed)
-  const edge = Math.max(1, ...dilations)
-  /** Rows of zeros stand before and after a sequence. */
-  const padded = (columns: number) => {
-    const whole = matrix(steps + 2 * edge, columns)
-    return (offset: number) => fromRow(whole, edge + offset, steps)
+export class Network {
+  readonly layers: Layer[]
+  /** Steps in a sequence. */
+  readonly steps: number
+  readonly inputs: Matrix
+  /** Before the logistic function. */
+  readonly outputs: Matrix
+  readonly outputGradient: Matrix
+  readonly #next: () => number
+  readonly #learned: Learned[] = []
+  /** What each layer is given, and the gradient of that. */
+  readonly #given: ((offset: number) => Matrix)[]
+  readonly #slopes: ((offset: number) => Matrix)[]
+  readonly #sums: Matrix[]
+  readonly #sumGradient: Matrix
+  #updates = 0
+
+  /** @param dilations how far the outer steps of each inner layer stand from the middle one */
+  constructor(steps: number, inputs: number, hidden: number, outputs: number, dilations: readonly number[], seed: number) {
+    this.#next = random(seed)
+    const edge = Math.max(1, ...dilations)
+    const hiddenRows = () => padded(steps, edge, hidden)
+    this.steps = steps
+    this.layers = [
+      this.#layer(inputs, hidden, [-1, 0, 1]),
+      ...dilations.map((d) => this.#layer(hidden, hidden, [-d, 0, d])),
+      this.#layer(hidden, outputs, [0]),
+    ]
+    const x = padded(steps, edge, inputs)
+    this.#given = [x, ...dilations.map(hiddenRows), hiddenRows()]
+    this.#slopes = this.#given.map((_, l) => (l === 0 ? x : hiddenRows()))
+    this.#sums = [...this.layers.slice(0, -1).map(() => matrix(steps, hidden)), matrix(steps, outputs)]
+    this.#sumGradient = matrix(steps, hidden)
+    this.inputs = x(0)
+    this.outputs = this.#sums.at(-1)!
+    this.outputGradient = matrix(steps, outputs)
   }
-  const learned: Learned[] = []
-  const learnable = (rows: number, columns: number, spread: number) => {
+
+  forward() {
+    for (const [l, { taps, biases }] of this.layers.entries()) {
+      const sum = this.#sums[l]!
+      for (let s = 0; s < this.steps; s++) sum.values.set(biases.values, s * sum.columns)
+      for (const { offset, weights } of taps) addTimes(this.#given[l]!(offset), weights, sum)
+      if (l === this.layers.length - 1) return
+      const [before, after] = [this.#given[l]!(0).values, this.#given[l + 1]!(0).values]
+      for (let i = 0; i < after.length; i++) {
+        const v = sum.values[i]!
+        after[i] = (v > 0 ? v : LEAK * v) + (l > 0 ? before[i]! : 0)
+      }
+    }
+  }
+
+  /** From `outputGradient`, adds to the gradient. */
+  backward() {
+    for (let l = this.layers.length - 1; l >= 0; l--) {
+      const { taps, biasGradient } = this.layers[l]!
+      const last = l === this.layers.length - 1
+      const gradient = last ? this.outputGradient : this.#sumGradient
+      if (!last) {
+        const [slope, sum] = [this.#slopes[l + 1]!(0).values, this.#sums[l]!.values]
+        for (let i = 0; i < slope.length; i++) gradient.values[i] = sum[i]! > 0 ? slope[i]! : LEAK * slope[i]!
+      }
+      for (let s = 0; s < this.steps; s++)
+        for (let o = 0; o < gradient.columns; o++)
+          biasGradient.values[o] = biasGradient.values[o]! + gradient.values[s * gradient.columns + o]!
+      for (const tap of taps) addTransposedTimes(this.#given[l]!(tap.offset), gradient, tap.gradient)
+      if (l === 0) return
+      const below = this.#slopes[l]!(0).values
+      // what was added to goes straight on
+      if (last) below.fill(0)
+      else below.set(this.#slopes[l + 1]!(0).values)
+      for (const { offset, weights } of taps) addTimesTransposed(gradient, weights, this.#slopes[l]!(offset))
+    }
+  }
+
+  /** One step downhill; the gradient begins anew. */
+  learn(rate: number) {
+    // Adam: Kingma & Ba 2015, algorithm 1, with a second moment of 0.99; gradients longer than 1 are shortened to it
+    this.#updates++
+    let length = 0
+    for (const { gradient } of this.#learned) for (let i = 0; i < gradient.length; i++) length += gradient[i]! * gradient[i]!
+    const shortened = 1 / Math.max(1, Math.sqrt(length))
+    const [c1, c2] = [1 - 0.9 ** this.#updates, 1 - 0.99 ** this.#updates]
+    for (const { values, gradient, mean, square } of this.#learned) {
+      for (let i = 0; i < values.length; i++) {
+        const g = gradient[i]! * shortened
+        mean[i] = 0.9 * mean[i]! + 0.1 * g
+        square[i] = 0.99 * square[i]! + 0.01 * g * g
+        values[i] = values[i]! - (rate * mean[i]!) / c1 / (Math.sqrt(square[i]! / c2) + 1e-8)
+        gradient[i] = 0
+      }
+    }
+  }
+
+  #learnable(rows: number, columns: number, spread: number) {
     const [values, gradient] = [matrix(rows, columns), matrix(rows, columns)]
-    for (let i = 0; i < values.values.length; i++) values.values[i] = spread * (2 * next() - 1)
+    for (let i = 0; i < values.values.length; i++) values.values[i] = spread * (2 * this.#next() - 1)
     const remembered = () => new Float32Array(values.values.length)
-    learned.push({ values: values.values, gradient: gradient.values, mean: remembered(), square: remembered() })
+    this.#learned.push({ values: values.values, gradient: gradient.values, mean: remembered(), square: remembered() })
     return { values, gradient }
   }
-  const layer = (from: number, to: number, offsets: readonly number[]): Layer => {
+
+  #layer(from: number, to: number, offsets: readonly number[]): Layer {
     const spread = 1 / Math.sqrt(from * offsets.length)
     const taps = offsets.map((offset) => {
-      const { values: weights, gradient } = learnable(from, to, spread)
+      const { values: weights, gradient } = this.#learnable(from, to, spread)
       return { offset, weights, gradient }
     })
-    const { values: biases, gradient: biasGradient } = learnable(1, to, 0)
+    const { values: biases, gradient: biasGradient } = this.#learnable(1, to, 0)
     return { taps, biases, biasGradient }
-  }
-  const layers = [
-    layer(inputs, hidden, [-1, 0, 1]),
-    ...dilations.map((d) => layer(hidden, hidden, [-d, 0, d])),
-    layer(hidden, outputs, [0]),
-  ]
-  const x = padded(inputs)
-  /** What each layer is given, and the gradient of that. */
-  const given = [x, ...dilations.map(() => padded(hidden)), padded(hidden)]
-  const slopes = given.map((_, l) => (l === 0 ? x : padded(hidden)))
-  const sums = [...layers.slice(0, -1).map(() => matrix(steps, hidden)), matrix(steps, outputs)]
-  const sumGradient = matrix(steps, hidden)
-  const outputGradient = matrix(steps, outputs)
-  let updates = 0
-  return {
-    layers,
-    steps,
-    inputs: x(0),
-    outputs: sums.at(-1)!,
-    outputGradient,
-    forward() {
-      for (const [l, { taps, biases }] of layers.entries()) {
-        const sum = sums[l]!
-        for (let s = 0; s < steps; s++) sum.values.set(biases.values, s * sum.columns)
-        for (const { offset, weights } of taps) addTimes(given[l]!(offset), weights, sum)
-        if (l === layers.length - 1) return
-        const [before, after] = [given[l]!(0).values, given[l + 1]!(0).values]
-        for (let i = 0; i < after.length; i++) {
-          const v = sum.values[i]!
-          after[i] = (v > 0 ? v : LEAK * v) + (l > 0 ? before[i]! : 0)
-        }
-      }
-    },
-    backward() {
-      for (let l = layers.length - 1; l >= 0; l--) {
-        const { taps, biasGradient } = layers[l]!
-        const last = l === layers.length - 1
-        const gradient = last ? outputGradient : sumGradient
-        if (!last) {
-          const [slope, sum] = [slopes[l + 1]!(0).values, sums[l]!.values]
-          for (let i = 0; i < slope.length; i++) sumGradient.values[i] = sum[i]! > 0 ? slope[i]! : LEAK * slope[i]!
-        }
-        for (let s = 0; s < steps; s++)
-          for (let o = 0; o < gradient.columns; o++)
-            biasGradient.values[o] = biasGradient.values[o]! + gradient.values[s * gradient.columns + o]!
-        for (const tap of taps) addTransposedTimes(given[l]!(tap.offset), gradient, tap.gradient)
-        if (l === 0) return
-        const below = slopes[l]!(0).values
-        // what was added to goes straight on
-        if (last) below.fill(0)
-        else below.set(slopes[l + 1]!(0).values)
-        for (const { offset, weights } of taps) addTimesTransposed(gradient, weights, slopes[l]!(offset))
-      }
-    },
-    learn(rate) {
-      // Adam: Kingma & Ba 2015, algorithm 1, with a second moment of 0.99; gradients longer than 1 are shortened to it
-      updates++
-      let length = 0
-      for (const { gradient } of learned) for (let i = 0; i < gradient.length; i++) length += gradient[i]! * gradient[i]!
-      const shortened = 1 / Math.max(1, Math.sqrt(length))
-      const [c1, c2] = [1 - 0.9 ** updates, 1 - 0.99 ** updates]
-      for (const { values, gradient, mean, square } of learned) {
-        for (let i = 0; i < values.length; i++) {
-          const g = gradient[i]! * shortened
-          mean[i] = 0.9 * mean[i]! + 0.1 * g
-          square[i] = 0.99 * square[i]! + 0.01 * g * g
-          values[i] = values[i]! - (rate * mean[i]!) / c1 / (Math.sqrt(square[i]! / c2) + 1e-8)
-          gradient[i] = 0
-        }
-      }
-    },
   }
 }

@@ -11,7 +11,7 @@ import { FEATURES, OUTPUTS } from '#core/audio/denoise/model-features.ts'
 import { random } from '#tests/made/sound.ts'
 import { STEPS, unpack } from './examples.ts'
 import { judge } from './loss.ts'
-import { makeNetwork } from './network.ts'
+import { Network } from './network.ts'
 import { readWeights, VOICE_MODEL, writeWeights } from './weights.ts'
 
 const sequences = Number(process.argv[2] ?? 36_000)
@@ -44,7 +44,7 @@ maker.on('message', (example: Uint8Array) => {
 })
 while (examples.length < FIRST) await setTimeout(500)
 
-const network = makeNetwork(STEPS, FEATURES, HIDDEN, COLUMNS, DILATIONS, 5)
+const network = new Network(STEPS, FEATURES, HIDDEN, COLUMNS, DILATIONS, 5)
 if (goesOn) recall()
 const next = random(11)
 const began = Date.now()

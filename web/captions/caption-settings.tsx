@@ -3,7 +3,7 @@
 import { MessageSquarePlus } from 'lucide-react'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { captionsApi } from '#web/captions/captions-api.ts'
+import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { KEYS } from './keys.ts'

@@ -4,7 +4,7 @@ import { lazy, Suspense, useMemo, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
 import { type CueFinding, checkCues } from '#core/captions/checks/check-cues.ts'
-import { cuesOnLecture, speechOnLecture } from '#core/captions/tracks/place-cues.ts'
+import { cuesOnLecture, type LectureCue, speechOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -45,6 +45,30 @@ function useChecked(lecture: Lecture, track: CaptionTrack, translation: CaptionT
   }, [listed])
   const toCheck = [...findings.keys(), ...waiting.map((cue) => cue.id)]
   return { shown, seen, read, findings, toCheck }
+}
+
+/** How fast the captions are to be read along the lecture, and the way to those that are to be checked. */
+function ReadingSpeed({ cues, toCheck, onNext }: { cues: readonly LectureCue[]; toCheck: number; onNext: () => void }) {
+  return (
+    <>
+      <div className="mt-3 flex items-center justify-between gap-4 text-sm text-base-content/75">
+        <p>{cues.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
+        <button
+          type="button"
+          className={`btn btn-sm border-edge ${toCheck > 0 ? 'text-secondary' : ''}`}
+          disabled={toCheck === 0}
+          onClick={onNext}
+        >
+          <CircleAlert size={15} aria-hidden /> {toCheck === 0 ? 'Nothing to check' : `${toCheck} to check`}
+        </button>
+      </div>
+      {cues.length > 0 && (
+        <Suspense fallback={<div className="h-16" />}>
+          <SpeedChart cues={cues} onChoose={goToCue} />
+        </Suspense>
+      )}
+    </>
+  )
 }
 
 function CaptionEditor({
@@ -98,22 +122,7 @@ function CaptionEditor({
             <JobProgress key={job.id} job={job} />
           ))}
         <FindReplace key={track.id} track={translation ?? track} edit={edit} onFound={goToCue} />
-        <div className="mt-3 flex items-center justify-between gap-4 text-sm text-base-content/75">
-          <p>{read.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
-          <button
-            type="button"
-            className={`btn btn-sm border-edge ${toCheck.length > 0 ? 'text-secondary' : ''}`}
-            disabled={toCheck.length === 0}
-            onClick={nextToCheck}
-          >
-            <CircleAlert size={15} aria-hidden /> {toCheck.length === 0 ? 'Nothing to check' : `${toCheck.length} to check`}
-          </button>
-        </div>
-        {read.length > 0 && (
-          <Suspense fallback={<div className="h-16" />}>
-            <SpeedChart cues={read} onChoose={goToCue} />
-          </Suspense>
-        )}
+        <ReadingSpeed cues={read} toCheck={toCheck.length} onNext={nextToCheck} />
         {lecture.slides
           .filter((slide) => !slide.hidden)
           .map((slide) => (

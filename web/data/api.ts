@@ -82,37 +82,42 @@ const baseQuery: BaseQueryFn<() => Promise<unknown>, unknown, Problem> = async (
   }
 }
 
+interface Asked<A, T> {
+  query: (argument: A) => () => Promise<T>
+  transformResponse: (answer: T) => T
+}
 /** An endpoint's question, typed by what answers it. */
-export const asks = <A, T>(request: (argument: A) => Promise<T>) => ({
-  query: (argument: A) => () => request(argument),
-  transformResponse: (answer: T) => answer,
-})
+export function asks<T>(request: () => Promise<T>): Asked<void, T>
+export function asks<A, T>(request: (argument: A) => Promise<T>): Asked<A, T>
+export function asks<A, T>(request: (argument: A) => Promise<T>): Asked<A, T> {
+  return { query: (argument) => () => request(argument), transformResponse: (answer) => answer }
+}
 
 /** What several places ask; a place adds what only it asks (`injectEndpoints`). */
 export const api = createApi({
   baseQuery,
   tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'estimates'],
   endpoints: (build) => ({
-    lecture: build.query<Lecture, string>({
+    lecture: build.query({
       ...asks((id: string) => ask(client.lectures[':id'].$get(param(id))) as Promise<unknown> as Promise<Lecture>),
       providesTags: (_, __, id) => [{ type: 'lecture', id }],
     }),
-    editions: build.query<LectureEditions, string>({
+    editions: build.query({
       ...asks((id: string) => ask(client.lectures[':id'].editions.$get(param(id)))),
       providesTags: (_, __, id) => [{ type: 'editions', id }],
     }),
-    jobs: build.query<Job[], void>({
+    jobs: build.query({
       ...asks(async () => (await ask(client.jobs.$get())).jobs),
       providesTags: ['jobs'],
     }),
     /** A recording over many slides. */
-    addRecording: build.mutation<Job, { id: string; file: File }>({
+    addRecording: build.mutation({
       ...asks(
         async ({ id, file }: { id: string; file: File }) => (await sendFile<{ job: Job }>(`lectures/${id}/recordings`, file)).job,
       ),
       invalidatesTags: ['jobs'],
     }),
-    addBed: build.mutation<Job, { id: string; file: File; fromSlideId: string; toSlideId: string }>({
+    addBed: build.mutation({
       ...asks(
         async ({ id, file, ...run }: { id: string; file: File; fromSlideId: string; toSlideId: string }) =>
           (await sendFile<{ job: Job }>(`lectures/${id}/beds`, file, run)).job,

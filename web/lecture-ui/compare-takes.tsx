@@ -9,7 +9,7 @@ import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { clock, decibels, lufs } from '#web/components/format.ts'
 import { soundUrl } from '#web/data/api.ts'
-import { lectureApi } from '#web/lecture-ui/lecture-api.ts'
+import { lectureApi } from '#web/data/endpoints/lecture.ts'
 import { playStretch, stopPlay } from '#web/playback/sound.ts'
 
 /** Heard before and after the sentence, seconds. */

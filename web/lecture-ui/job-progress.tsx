@@ -2,7 +2,7 @@
 
 import { toast } from 'sonner'
 import { type Job, sentenceOf } from '#web/data/api.ts'
-import { lectureApi } from '#web/lecture-ui/lecture-api.ts'
+import { lectureApi } from '#web/data/endpoints/lecture.ts'
 
 const NAMES = {
   import: 'Reading the deck',

@@ -5,7 +5,7 @@ import { toast } from 'sonner'
 import { CORNERS, type Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { pictureUrl, sentenceOf } from '#web/data/api.ts'
-import { publishApi } from '#web/publish/publish-api.ts'
+import { publishApi } from '#web/data/endpoints/publish.ts'
 import { useExportSettings } from './use-export-settings.ts'
 
 const WORDS: Record<Crest['corner'], string> = {

@@ -5,9 +5,9 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { moment, plural } from '#web/components/format.ts'
 import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
+import { publishApi } from '#web/data/endpoints/publish.ts'
 import { drafted, draftSent, editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
-import { publishApi } from '#web/publish/publish-api.ts'
 
 const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
 const A_DAY_MS = 24 * 3600_000

@@ -5,7 +5,7 @@ import { pickUpPoint, quickSpeech } from '#core/audio/speech/fast-voice-activity
 import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { type Capture, openCapture } from './capture/capture.ts'
-import { chunkStore } from './chunk-store.ts'
+import { chunkStore, type KeptTake } from './chunk-store.ts'
 import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone, openMicrophone } from './input/microphones.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
 import { type UploadReport, uploadOwn } from './upload.ts'
@@ -144,6 +144,112 @@ async function storeWithRetry(takeId: string, chunk: number, pcm: Uint8Array<Arr
   }
 }
 
+/** A take that is being recorded: its chunks and marks are kept as they come. */
+class TakeRecording implements Recording {
+  readonly takeId = crypto.randomUUID()
+  readonly #context: AudioContext
+  readonly #capture: Capture
+  readonly #take: Omit<KeptTake, 'marks' | 'ended'>
+  readonly #marks: Mark[] = []
+  readonly #gathered = chunker(this.takeId)
+  #isOver = false
+  #runUp: { stop(): void } | null = null
+
+  constructor(context: AudioContext, capture: Capture, target: Target & { microphone: string }) {
+    this.#context = context
+    this.#capture = capture
+    this.#take = { ...target, id: this.takeId, startedAt: Date.now() }
+  }
+
+  /** @throws MicrophoneProblem where the audio thread does not answer */
+  async start() {
+    await this.#keep(null)
+    this.#capture.onSamples = (samples) => this.#gathered.add(toInt16(samples))
+    if (await this.#capture.start()) return
+    await chunkStore.dropTake(this.takeId)
+    throw new MicrophoneProblem(NO_ANSWER)
+  }
+
+  seconds() {
+    return this.#gathered.samples() / SAMPLE_RATE
+  }
+
+  async mark(telling: Telling, pressed: number) {
+    // both threads know one clock, that of the wall
+    const pressedAt = Date.now() - (performance.now() - pressed)
+    const { at, when } = await this.#ask('where')
+    const since = Math.max(0, Math.min(MOST_LATE_MS, when - pressedAt))
+    // a press that waited longer than a rest lies before it no more
+    return this.#note({ ...telling, at: Math.max(this.#marks.at(-1)?.at ?? 0, at - Math.round((since / 1000) * SAMPLE_RATE)) })
+  }
+
+  async pause() {
+    const { at } = await this.#ask('pause')
+    await this.#note({ kind: 'pause', at })
+  }
+
+  async resume() {
+    await this.#ask('resume')
+  }
+
+  async pickUp(onRunUp: (seconds: number) => void) {
+    const { at } = await this.#ask('pause')
+    const { from, runUp } = this.#pickUpFrom(at)
+    onRunUp(runUp.length / SAMPLE_RATE)
+    const playing = playSound(this.#context, runUp)
+    this.#runUp = playing
+    await playing.ended
+    this.#runUp = null
+    if (this.#isOver) return
+    const { at: resumed } = await this.#ask('resume')
+    await this.#note({ kind: 'pick-up', at: resumed, from })
+    onRunUp(0)
+  }
+
+  async stop() {
+    this.#isOver = true
+    this.#runUp?.stop()
+    const { dropoutCount, dropoutMs } = await this.#ask('stop')
+    this.#capture.onSamples = () => {}
+    const chunks = await this.#gathered.end()
+    await this.#keep({ chunks, dropoutCount, dropoutMs })
+    const sound = new Blob([writeWav(this.#gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
+    return { sound, seconds: this.seconds(), marks: this.#marks }
+  }
+
+  /** Where one goes back to from a sample, and what is heard on the way there. */
+  #pickUpFrom(at: number) {
+    // who goes back again before having spoken on goes further back
+    const last = this.#marks.findLast((mark) => mark.kind === 'pick-up')
+    const end = last && at - last.at < toSamples(AGAIN_S) ? last.from : at
+    const offset = Math.max(0, end - toSamples(LOOK_BACK_S))
+    const samples = fromInt16(this.#gathered.joined().subarray(offset, end))
+    const heard = quickSpeech(samples).map((s) => ({ start: s.start + offset, end: s.end + offset }))
+    // a slip that was cut already is not gone back to
+    const said = heard.filter((s) => !this.#marks.some((m) => m.kind === 'pick-up' && s.start >= m.from && s.end <= m.at))
+    const from = Math.max(offset, pickUpPoint(said))
+    return { from, runUp: samples.slice(Math.max(0, from - offset - toSamples(RUN_UP_S)), from - offset) }
+  }
+
+  /** A thread that is gone does not answer: what it gave is what there is. */
+  async #ask(what: Parameters<Capture['ask']>[0]) {
+    const answer = await this.#capture.ask(what)
+    return answer ?? { at: this.#gathered.samples(), when: Date.now(), dropoutCount: 0, dropoutMs: 0 }
+  }
+
+  async #note(mark: Mark): Promise<Mark> {
+    // what is told after the end is about nothing
+    if (this.#isOver) return mark
+    this.#marks.push(mark)
+    await this.#keep(null)
+    return mark
+  }
+
+  #keep(ended: KeptTake['ended']) {
+    return chunkStore.keepTake({ ...this.#take, marks: this.#marks, ended })
+  }
+}
+
 /**
  * Opens a microphone.
  *
@@ -174,82 +280,12 @@ export async function openInput(microphone: { id: string; name: string }): Promi
     microphoneName: microphone.name,
     onLevel: () => {},
     onLost: () => {},
-    async record({ slideId, lectureId, isContinuous }, onUpload) {
-      const takeId = crypto.randomUUID()
-      const take = { id: takeId, slideId, lectureId, isContinuous, microphone: microphone.name, startedAt: Date.now() }
-      const marks: Mark[] = []
-      await chunkStore.keepTake({ ...take, marks, ended: null })
-      const gathered = chunker(takeId)
-      capture.onSamples = (samples) => gathered.add(toInt16(samples))
-      /** A thread that is gone does not answer: what it gave is what there is. */
-      const ask = async (what: Parameters<Capture['ask']>[0]) =>
-        (await capture.ask(what)) ?? { at: gathered.samples(), when: Date.now(), dropoutCount: 0, dropoutMs: 0 }
-      let over = false
-      let runningUp: { stop(): void } | null = null
-      const note = async (mark: Mark) => {
-        // what is told after the end is about nothing
-        if (over) return mark
-        marks.push(mark)
-        await chunkStore.keepTake({ ...take, marks, ended: null })
-        return mark
-      }
-      if (!(await capture.start())) {
-        await chunkStore.dropTake(takeId)
-        throw new MicrophoneProblem(NO_ANSWER)
-      }
+    async record(target, onUpload) {
+      const recording = new TakeRecording(context, capture, { ...target, microphone: microphone.name })
+      await recording.start()
       opened.onRecord()
-      void uploadOwn(takeId, onUpload)
-      return {
-        takeId,
-        seconds: () => gathered.samples() / SAMPLE_RATE,
-        async mark(telling, pressed) {
-          // both threads know one clock, that of the wall
-          const pressedAt = Date.now() - (performance.now() - pressed)
-          const { at, when } = await ask('where')
-          const since = Math.max(0, Math.min(MOST_LATE_MS, when - pressedAt))
-          // a press that waited longer than a rest lies before it no more
-          return note({ ...telling, at: Math.max(marks.at(-1)?.at ?? 0, at - Math.round((since / 1000) * SAMPLE_RATE)) })
-        },
-        async pause() {
-          const { at } = await ask('pause')
-          await note({ kind: 'pause', at })
-        },
-        async resume() {
-          await ask('resume')
-        },
-        async pickUp(onRunUp) {
-          const { at } = await ask('pause')
-          // who goes back again before having spoken on goes further back
-          const last = marks.findLast((mark) => mark.kind === 'pick-up')
-          const end = last && at - last.at < toSamples(AGAIN_S) ? last.from : at
-          const offset = Math.max(0, end - toSamples(LOOK_BACK_S))
-          const samples = fromInt16(gathered.joined().subarray(offset, end))
-          const heard = quickSpeech(samples).map((s) => ({ start: s.start + offset, end: s.end + offset }))
-          // a slip that was cut already is not gone back to
-          const said = heard.filter((s) => !marks.some((m) => m.kind === 'pick-up' && s.start >= m.from && s.end <= m.at))
-          const from = Math.max(offset, pickUpPoint(said))
-          const runUp = samples.slice(Math.max(0, from - offset - toSamples(RUN_UP_S)), from - offset)
-          onRunUp(runUp.length / SAMPLE_RATE)
-          const playing = playSound(context, runUp)
-          runningUp = playing
-          await playing.ended
-          runningUp = null
-          if (over) return
-          const { at: resumed } = await ask('resume')
-          await note({ kind: 'pick-up', at: resumed, from })
-          onRunUp(0)
-        },
-        async stop() {
-          over = true
-          runningUp?.stop()
-          const { dropoutCount, dropoutMs } = await ask('stop')
-          capture.onSamples = () => {}
-          const chunks = await gathered.end()
-          await chunkStore.keepTake({ ...take, marks, ended: { chunks, dropoutCount, dropoutMs } })
-          const sound = new Blob([writeWav(gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
-          return { sound, seconds: gathered.samples() / SAMPLE_RATE, marks }
-        },
-      }
+      void uploadOwn(recording.takeId, onUpload)
+      return recording
     },
     async sample(seconds) {
       const heard = new Int16Array(Math.round(seconds * SAMPLE_RATE))

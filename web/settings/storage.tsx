@@ -1,7 +1,7 @@
 /** Where everything lies, how much room it takes, and how much there is. */
 
 import { megabytes } from '#web/components/format.ts'
-import { settingsApi } from '#web/settings/settings-api.ts'
+import { settingsApi } from '#web/data/endpoints/settings.ts'
 
 /** Below this an hour of recording and its edition may not fit. */
 const LITTLE_BYTES = 2e9

@@ -8,8 +8,8 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { plural } from '#web/components/format.ts'
 import { api, sentenceOf } from '#web/data/api.ts'
+import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
-import { sheetApi } from '#web/sheet/sheet-api.ts'
 
 /** Where a sound goes that is for no slide alone. */
 const UNDER_ALL = 'under the voice'

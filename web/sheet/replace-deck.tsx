@@ -7,9 +7,9 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { plural } from '#web/components/format.ts'
 import { sentenceOf, thumbnailUrl } from '#web/data/api.ts'
+import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
-import { sheetApi } from '#web/sheet/sheet-api.ts'
 import { replaceCommands } from './replace-commands.ts'
 
 interface ReplaceDeckProps {

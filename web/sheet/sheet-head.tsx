@@ -9,7 +9,7 @@ import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock, plural } from '#web/components/format.ts'
 import { useClosingDetails } from '#web/components/use-closing-details.ts'
 import { useFix } from '#web/data/use-fix.ts'
-import { useSlideActs } from './bench/use-slide-acts.ts'
+import { usePictureActs } from './bench/use-picture-acts.ts'
 import { FILTERS, type Filter, type SheetData } from './use-sheet.ts'
 
 // the chart comes after the rows, whose place it does not change; what is asked for by a press is loaded then
@@ -114,7 +114,7 @@ interface SheetHeadProps {
 export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, onChoose, onFiles }: SheetHeadProps) {
   const [timing, setTiming] = useState(false)
   const [writing, setWriting] = useState(false)
-  const acts = useSlideActs(lecture)
+  const acts = usePictureActs(lecture)
   return (
     <>
       <div className="flex items-center gap-6 border-b border-base-300 px-4 py-2.5 max-lg:flex-wrap">

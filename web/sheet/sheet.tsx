@@ -11,14 +11,14 @@ import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
 import { useWidth } from '#web/components/use-width.ts'
 import { api, sentenceOf } from '#web/data/api.ts'
+import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
-import { sheetApi } from '#web/sheet/sheet-api.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
-import { useSlideActs } from './bench/use-slide-acts.ts'
+import { usePictureActs } from './bench/use-picture-acts.ts'
 import { Rows, type RowsHandle } from './rows.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
 import { NextAction, SheetHead } from './sheet-head.tsx'
@@ -62,7 +62,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const { slideId = null } = useParams()
   const [captions, setCaptions] = useState<File | null>(null)
   const attach = useAttachCaptions(lecture.id)
-  const acts = useSlideActs(lecture)
+  const acts = usePictureActs(lecture)
   const [addNewDeck] = sheetApi.useAddNewDeckMutation()
   const [replaced, setReplaced] = useState<{ id: string; found: FoundReplacement } | null>(null)
   const whenEnded = useJobEnd()

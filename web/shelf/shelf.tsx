@@ -9,12 +9,12 @@ import { clock, plural } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
 import { api, type Job, type ShelfEntry, sentenceOf, thumbnailUrl } from '#web/data/api.ts'
+import { shelfApi } from '#web/data/endpoints/shelf.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
-import { shelfApi } from '#web/shelf/shelf-api.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 
 function nextStep(entry: ShelfEntry): { text: string; to: string } {

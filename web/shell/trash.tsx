@@ -6,9 +6,9 @@ import { moment } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { sentenceOf, type Trashed } from '#web/data/api.ts'
 import type { Command } from '#web/data/commands.ts'
+import { trashApi } from '#web/data/endpoints/trash.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
-import { trashApi } from '#web/shell/trash-api.ts'
 
 function deletion({ kind, id }: Trashed, deleted: boolean): Command {
   switch (kind) {

@@ -56,93 +56,133 @@ const arrow = (shaft: number, head: number): [number, number][] => [
 const mirrored = (points: [number, number][]) => points.map(([x, y]): [number, number] => [1 - x, y])
 const turned = (points: [number, number][]) => points.map(([x, y]): [number, number] => [y, x])
 
-/** @returns null for a shape that is not known */
-export function presetPath(name: string, adjust: ReadonlyMap<string, number>, width: number, height: number): PathStep[] | null {
-  const value = (key: string, usual: number) => (adjust.get(key) ?? usual) / 100_000
-  const short = Math.min(width, height)
-  const [sx, sy] = [short / Math.max(1, width), short / Math.max(1, height)]
-  const sideways = (): [number, number][] => arrow(value('adj1', 50_000), Math.min(1, value('adj2', 50_000) * sx))
-  const upright = (): [number, number][] => arrow(value('adj1', 50_000), Math.min(1, value('adj2', 50_000) * sy))
-  switch (name) {
-    case 'rect':
-    case 'flowChartProcess':
-    case 'snip1Rect':
-    case 'actionButtonBlank':
-      return polygon([0, 0], [1, 0], [1, 1], [0, 1])
-    case 'roundRect':
-    case 'flowChartAlternateProcess':
-    case 'wedgeRoundRectCallout':
-    case 'round2SameRect':
-    case 'flowChartTerminator': {
-      const share =
-        name === 'flowChartTerminator' ? 0.5 : Math.min(0.5, value(name === 'round2SameRect' ? 'adj1' : 'adj', 16_667))
-      return rounded(share * sx, share * sy)
-    }
-    case 'ellipse':
-    case 'flowChartConnector':
-    case 'wedgeEllipseCallout':
-    case 'cloud':
-    case 'cloudCallout':
-      return [ellipse(), { to: 'close' }]
-    case 'donut':
-      return [
-        ellipse(),
-        { to: 'close' },
-        {
-          to: 'ellipse',
-          x: 0.5,
-          y: 0.5,
-          rx: 0.5 - value('adj', 25_000) * sx,
-          ry: 0.5 - value('adj', 25_000) * sy,
-          from: 2 * Math.PI,
-          until: 0,
-        },
-        { to: 'close' },
-      ]
-    case 'triangle':
-    case 'flowChartExtract':
-      return polygon([value('adj', 50_000), 0], [1, 1], [0, 1])
-    case 'rtTriangle':
-      return polygon([0, 0], [1, 1], [0, 1])
-    case 'diamond':
-    case 'flowChartDecision':
-      return polygon([0.5, 0], [1, 0.5], [0.5, 1], [0, 0.5])
-    case 'parallelogram':
-    case 'flowChartInputOutput': {
+/** What a shape is drawn after. */
+interface Outline {
+  /** An adjustment as a share. */
+  value(key: string, usual: number): number
+  /** An adjustment as an angle; `usual` in sixtieth-thousandths of a degree, as files have it. */
+  angle(key: string, usual: number): number
+  /** The shorter side, as shares of width and height. */
+  sx: number
+  sy: number
+}
+
+const sideways = ({ value, sx }: Outline) => arrow(value('adj1', 50_000), Math.min(1, value('adj2', 50_000) * sx))
+const upright = ({ value, sy }: Outline) => arrow(value('adj1', 50_000), Math.min(1, value('adj2', 50_000) * sy))
+
+/** @param share of the shorter side */
+const roundedBy = (share: number, sx: number, sy: number) => rounded(Math.min(0.5, share) * sx, Math.min(0.5, share) * sy)
+
+/** Shapes by name; those that look alike at this size share a path. */
+const SHAPES: { names: string[]; path: (of: Outline) => PathStep[] }[] = [
+  {
+    names: ['rect', 'flowChartProcess', 'snip1Rect', 'actionButtonBlank'],
+    path: () => polygon([0, 0], [1, 0], [1, 1], [0, 1]),
+  },
+  {
+    names: ['roundRect', 'flowChartAlternateProcess', 'wedgeRoundRectCallout'],
+    path: ({ value, sx, sy }) => roundedBy(value('adj', 16_667), sx, sy),
+  },
+  { names: ['round2SameRect'], path: ({ value, sx, sy }) => roundedBy(value('adj1', 16_667), sx, sy) },
+  { names: ['flowChartTerminator'], path: ({ sx, sy }) => roundedBy(0.5, sx, sy) },
+  {
+    names: ['ellipse', 'flowChartConnector', 'wedgeEllipseCallout', 'cloud', 'cloudCallout'],
+    path: () => [ellipse(), { to: 'close' }],
+  },
+  {
+    names: ['donut'],
+    path: ({ value, sx, sy }) => [
+      ellipse(),
+      { to: 'close' },
+      {
+        to: 'ellipse',
+        x: 0.5,
+        y: 0.5,
+        rx: 0.5 - value('adj', 25_000) * sx,
+        ry: 0.5 - value('adj', 25_000) * sy,
+        from: 2 * Math.PI,
+        until: 0,
+      },
+      { to: 'close' },
+    ],
+  },
+  {
+    names: ['triangle', 'flowChartExtract'],
+    path: ({ value }) => polygon([value('adj', 50_000), 0], [1, 1], [0, 1]),
+  },
+  {
+    names: ['rtTriangle'],
+    path: () => polygon([0, 0], [1, 1], [0, 1]),
+  },
+  {
+    names: ['diamond', 'flowChartDecision'],
+    path: () => polygon([0.5, 0], [1, 0.5], [0.5, 1], [0, 0.5]),
+  },
+  {
+    names: ['parallelogram', 'flowChartInputOutput'],
+    path: ({ value, sx }) => {
       const lean = Math.min(1, value('adj', 25_000) * sx)
       return polygon([lean, 0], [1, 0], [1 - lean, 1], [0, 1])
-    }
-    case 'trapezoid': {
+    },
+  },
+  {
+    names: ['trapezoid'],
+    path: ({ value, sx }) => {
       const lean = Math.min(0.5, value('adj', 25_000) * sx)
       return polygon([lean, 0], [1 - lean, 0], [1, 1], [0, 1])
-    }
-    case 'pentagon':
-      return regular(5)
-    case 'hexagon': {
+    },
+  },
+  {
+    names: ['pentagon'],
+    path: () => regular(5),
+  },
+  {
+    names: ['hexagon'],
+    path: ({ value, sx }) => {
       const lean = Math.min(0.5, value('adj', 25_000) * sx)
       return polygon([lean, 0], [1 - lean, 0], [1, 0.5], [1 - lean, 1], [lean, 1], [0, 0.5])
-    }
-    case 'octagon': {
+    },
+  },
+  {
+    names: ['octagon'],
+    path: ({ value, sx, sy }) => {
       const [x, y] = [value('adj', 29_289) * sx, value('adj', 29_289) * sy]
       return polygon([x, 0], [1 - x, 0], [1, y], [1, 1 - y], [1 - x, 1], [x, 1], [0, 1 - y], [0, y])
-    }
-    case 'homePlate': {
+    },
+  },
+  {
+    names: ['homePlate'],
+    path: ({ value, sx }) => {
       const point = Math.min(1, value('adj', 50_000) * sx)
       return polygon([0, 0], [1 - point, 0], [1, 0.5], [1 - point, 1], [0, 1])
-    }
-    case 'chevron': {
+    },
+  },
+  {
+    names: ['chevron'],
+    path: ({ value, sx }) => {
       const point = Math.min(1, value('adj', 50_000) * sx)
       return polygon([0, 0], [1 - point, 0], [1, 0.5], [1 - point, 1], [0, 1], [point, 0.5])
-    }
-    case 'rightArrow':
-      return polygon(...sideways())
-    case 'leftArrow':
-      return polygon(...mirrored(sideways()))
-    case 'downArrow':
-      return polygon(...turned(upright()))
-    case 'upArrow':
-      return polygon(...turned(mirrored(upright())))
-    case 'leftRightArrow': {
+    },
+  },
+  {
+    names: ['rightArrow'],
+    path: (of) => polygon(...sideways(of)),
+  },
+  {
+    names: ['leftArrow'],
+    path: (of) => polygon(...mirrored(sideways(of))),
+  },
+  {
+    names: ['downArrow'],
+    path: (of) => polygon(...turned(upright(of))),
+  },
+  {
+    names: ['upArrow'],
+    path: (of) => polygon(...turned(mirrored(upright(of)))),
+  },
+  {
+    names: ['leftRightArrow'],
+    path: ({ value, sx }) => {
       const [shaft, head] = [value('adj1', 50_000), Math.min(0.5, value('adj2', 50_000) * sx)]
       return polygon(
         [0, 0.5],
@@ -156,9 +196,11 @@ export function presetPath(name: string, adjust: ReadonlyMap<string, number>, wi
         [head, 0.5 + shaft / 2],
         [head, 1],
       )
-    }
-    case 'plus':
-    case 'mathPlus': {
+    },
+  },
+  {
+    names: ['plus', 'mathPlus'],
+    path: ({ value, sx, sy }) => {
       const [x, y] = [value('adj', 25_000) * sx, value('adj', 25_000) * sy]
       return polygon(
         [x, 0],
@@ -174,62 +216,97 @@ export function presetPath(name: string, adjust: ReadonlyMap<string, number>, wi
         [0, y],
         [x, y],
       )
-    }
-    case 'star4':
-      return star(4, value('adj', 12_500))
-    case 'star5':
-      return star(5, 0.191)
-    case 'star6':
-      return star(6, value('adj', 28_868))
-    case 'pie': {
-      const angle = (key: string, usual: number) => ((adjust.get(key) ?? usual) / 60_000) * (Math.PI / 180)
+    },
+  },
+  {
+    names: ['star4'],
+    path: ({ value }) => star(4, value('adj', 12_500)),
+  },
+  {
+    names: ['star5'],
+    path: () => star(5, 0.191),
+  },
+  {
+    names: ['star6'],
+    path: ({ value }) => star(6, value('adj', 28_868)),
+  },
+  {
+    names: ['pie'],
+    path: ({ angle }) => {
       return [{ to: 'move', x: 0.5, y: 0.5 }, ellipse(angle('adj1', 0), angle('adj2', 16_200_000)), { to: 'close' }]
-    }
-    case 'arc': {
-      const angle = (key: string, usual: number) => ((adjust.get(key) ?? usual) / 60_000) * (Math.PI / 180)
+    },
+  },
+  {
+    names: ['arc'],
+    path: ({ angle }) => {
       return [
         ellipse(angle('adj1', 16_200_000), angle('adj2', 0) + (angle('adj2', 0) < angle('adj1', 16_200_000) ? 2 * Math.PI : 0)),
       ]
-    }
-    case 'can':
-      return [
-        { to: 'ellipse', x: 0.5, y: 0.12, rx: 0.5, ry: 0.12, from: Math.PI, until: 2 * Math.PI },
-        { to: 'line', x: 1, y: 0.88 },
-        { to: 'ellipse', x: 0.5, y: 0.88, rx: 0.5, ry: 0.12, from: 0, until: Math.PI },
-        { to: 'close' },
-      ]
-    case 'wedgeRectCallout':
-      return polygon([0, 0], [1, 0], [1, 1], [0.4, 1], [0.2, 1.25], [0.2, 1], [0, 1])
-    case 'line':
-    case 'straightConnector1':
-      return [
-        { to: 'move', x: 0, y: 0 },
-        { to: 'line', x: 1, y: 1 },
-      ]
-    case 'bentConnector2':
-      return [
-        { to: 'move', x: 0, y: 0 },
-        { to: 'line', x: 1, y: 0 },
-        { to: 'line', x: 1, y: 1 },
-      ]
-    case 'bentConnector3':
-    case 'curvedConnector3': {
+    },
+  },
+  {
+    names: ['can'],
+    path: () => [
+      { to: 'ellipse', x: 0.5, y: 0.12, rx: 0.5, ry: 0.12, from: Math.PI, until: 2 * Math.PI },
+      { to: 'line', x: 1, y: 0.88 },
+      { to: 'ellipse', x: 0.5, y: 0.88, rx: 0.5, ry: 0.12, from: 0, until: Math.PI },
+      { to: 'close' },
+    ],
+  },
+  {
+    names: ['wedgeRectCallout'],
+    path: () => polygon([0, 0], [1, 0], [1, 1], [0.4, 1], [0.2, 1.25], [0.2, 1], [0, 1]),
+  },
+  {
+    names: ['line', 'straightConnector1'],
+    path: () => [
+      { to: 'move', x: 0, y: 0 },
+      { to: 'line', x: 1, y: 1 },
+    ],
+  },
+  {
+    names: ['bentConnector2'],
+    path: () => [
+      { to: 'move', x: 0, y: 0 },
+      { to: 'line', x: 1, y: 0 },
+      { to: 'line', x: 1, y: 1 },
+    ],
+  },
+  {
+    names: ['curvedConnector3'],
+    path: ({ value }) => {
       const middle = value('adj1', 50_000)
-      if (name === 'curvedConnector3')
-        return [
-          { to: 'move', x: 0, y: 0 },
-          { to: 'curve', points: [middle, 0, middle, 1, 1, 1] },
-        ]
+      return [
+        { to: 'move', x: 0, y: 0 },
+        { to: 'curve', points: [middle, 0, middle, 1, 1, 1] },
+      ]
+    },
+  },
+  {
+    names: ['bentConnector3'],
+    path: ({ value }) => {
+      const middle = value('adj1', 50_000)
       return [
         { to: 'move', x: 0, y: 0 },
         { to: 'line', x: middle, y: 0 },
         { to: 'line', x: middle, y: 1 },
         { to: 'line', x: 1, y: 1 },
       ]
-    }
-    default:
-      return null
+    },
+  },
+]
+const PATHS = new Map(SHAPES.flatMap(({ names, path }) => names.map((name) => [name, path] as const)))
+
+/** @returns null for a shape that is not known */
+export function presetPath(name: string, adjust: ReadonlyMap<string, number>, width: number, height: number): PathStep[] | null {
+  const short = Math.min(width, height)
+  const outline: Outline = {
+    value: (key, usual) => (adjust.get(key) ?? usual) / 100_000,
+    angle: (key, usual) => ((adjust.get(key) ?? usual) / 60_000) * (Math.PI / 180),
+    sx: short / Math.max(1, width),
+    sy: short / Math.max(1, height),
   }
+  return PATHS.get(name)?.(outline) ?? null
 }
 
 /** A path that a shape brings itself; null where it is reckoned from formulas. */

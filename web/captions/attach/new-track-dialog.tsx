@@ -4,9 +4,9 @@ import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { captionsApi } from '#web/captions/captions-api.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { sentenceOf } from '#web/data/api.ts'
+import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { LanguageChoice, languageName } from '#web/lecture-ui/language-choice.tsx'
 
 interface NewTrackDialogProps {

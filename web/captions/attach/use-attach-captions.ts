@@ -1,9 +1,9 @@
 /** Attaches a caption file and says what came of it. */
 
 import { toast } from 'sonner'
-import { captionsApi } from '#web/captions/captions-api.ts'
 import { plural } from '#web/components/format.ts'
 import { type AttachWanted, isProblem, sentenceOf } from '#web/data/api.ts'
+import { captionsApi } from '#web/data/endpoints/captions.ts'
 
 const MOST_LINES = 5
 type LineProblems = { line: number; message: string }[]

@@ -3,6 +3,7 @@ import { Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from
 import { lazy, Suspense, useRef, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { usePictureActs } from './use-picture-acts.ts'
 import { useSlideActs } from './use-slide-acts.ts'
 
 const CardDialog = lazy(async () => ({ default: (await import('./card-dialog.tsx')).CardDialog }))
@@ -11,6 +12,7 @@ const ACT = 'btn btn-xs btn-ghost'
 
 export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide: Slide; number: number }) {
   const acts = useSlideActs(lecture)
+  const pictures = usePictureActs(lecture)
   const file = useRef<HTMLInputElement>(null)
   const [step, setStep] = useState(0)
   const [writing, setWriting] = useState<'new' | 'own' | null>(null)
@@ -29,7 +31,7 @@ export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide:
         aria-label={`Another picture for slide ${number}`}
         onChange={({ target }) => {
           const given = target.files?.[0]
-          if (given) void acts.replacePicture(slide, Math.min(step, slide.steps.length - 1), given)
+          if (given) void pictures.replacePicture(slide, Math.min(step, slide.steps.length - 1), given)
           target.value = ''
         }}
       />
@@ -75,7 +77,7 @@ export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide:
         {writing && (
           <CardDialog
             card={writing === 'own' ? slide.card : null}
-            onKeep={(card) => void (writing === 'own' ? acts.changeCard(slide, card) : acts.addCard(slide.id, card))}
+            onKeep={(card) => void (writing === 'own' ? pictures.changeCard(slide, card) : pictures.addCard(slide.id, card))}
             onClose={() => setWriting(null)}
           />
         )}

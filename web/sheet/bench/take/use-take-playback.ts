@@ -5,7 +5,7 @@ import type { Take } from '#core/model/take.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { soundUrl } from '#web/data/api.ts'
 import { player as lecturePlayer } from '#web/playback/player.ts'
-import { type Heard, type TakePlayer, takePlayer } from '#web/sheet/bench/sound/player.ts'
+import { type Heard, TakePlayer } from '#web/sheet/bench/sound/player.ts'
 
 export type TakePlayback = ReturnType<typeof useTakePlayback>
 
@@ -23,7 +23,7 @@ export function useTakePlayback(take: Take, onMove: (moment: number) => void) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: what the sounds are made of is in their names
   useEffect(() => {
     if (!take.sound || !take.tidyUp) return
-    const made = takePlayer(
+    const made = new TakePlayer(
       {
         recorded: soundUrl(take.sound),
         tidied: clip ? soundUrl(clip.sound) : null,

@@ -1,13 +1,13 @@
 /** What the shelf asks of the server. */
-import { api, ask, asks, client, type Job, type Shelf, sendForm } from '#web/data/api.ts'
+import { api, ask, asks, client, type Job, sendForm } from '#web/data/api.ts'
 
 export const shelfApi = api.injectEndpoints({
   endpoints: (build) => ({
-    shelf: build.query<Shelf, void>({
+    shelf: build.query({
       ...asks(() => ask(client.lectures.$get())),
       providesTags: ['shelf'],
     }),
-    addDeck: build.mutation<Job, File[]>({
+    addDeck: build.mutation({
       ...asks(async (files: File[]) => {
         const form = new FormData()
         for (const file of files) form.append('files', file)
@@ -16,7 +16,7 @@ export const shelfApi = api.injectEndpoints({
       }),
     }),
     /** The demo lecture, for trying things out. */
-    addDemo: build.mutation<Job, void>({
+    addDemo: build.mutation({
       ...asks(async () => (await ask(client.lectures.demo.$post())).job),
     }),
   }),

@@ -1,30 +1,30 @@
 /** What the publish page asks of the server. */
-import { api, ask, asks, client, type Job, type LinkChange, param, sendFile, type VideoEstimate } from '#web/data/api.ts'
+import { api, ask, asks, client, type LinkChange, param, sendFile } from '#web/data/api.ts'
 
 export const publishApi = api.injectEndpoints({
   endpoints: (build) => ({
-    publish: build.mutation<Job, string>({
+    publish: build.mutation({
       ...asks(async (id: string) => (await ask(client.lectures[':id'].editions.$post(param(id)))).job),
       invalidatesTags: ['jobs'],
     }),
-    makeLink: build.mutation<{ token: string }, { id: string; name: string }>({
+    makeLink: build.mutation({
       ...asks(({ id, name }: { id: string; name: string }) =>
         ask(client.lectures[':id'].links.$post({ ...param(id), json: { name } })),
       ),
       invalidatesTags: (_, __, { id }) => [{ type: 'editions', id }],
     }),
-    changeLink: build.mutation<unknown, { lectureId: string; token: string; change: LinkChange }>({
+    changeLink: build.mutation({
       ...asks(({ token, change }: { lectureId: string; token: string; change: LinkChange }) =>
         ask(client.links[':token'].$patch({ param: { token }, json: change })),
       ),
       invalidatesTags: (_, __, { lectureId }) => [{ type: 'editions', id: lectureId }],
     }),
     /** What each kind of video would be, learnt from what is made already. */
-    estimates: build.query<VideoEstimate[], string>({
+    estimates: build.query({
       ...asks(async (id: string) => (await ask(client.lectures[':id'].estimates.$get(param(id)))).videos),
       providesTags: ['estimates'],
     }),
-    giveCrest: build.mutation<{ picture: string }, { id: string; file: File }>({
+    giveCrest: build.mutation({
       ...asks(({ id, file }: { id: string; file: File }) => sendFile<{ picture: string }>(`lectures/${id}/crests`, file)),
     }),
   }),

@@ -1,19 +1,16 @@
 /** What the captions page asks of the server. */
 import type { CaptionKind } from '#core/model/caption.ts'
-import { type AttachedCaptions, type AttachWanted, api, ask, asks, client, type Job, param, sendFile } from '#web/data/api.ts'
+import { type AttachedCaptions, type AttachWanted, api, ask, asks, client, param, sendFile } from '#web/data/api.ts'
 
 export const captionsApi = api.injectEndpoints({
   endpoints: (build) => ({
-    attachCaptions: build.mutation<AttachedCaptions, { id: string; file: File } & AttachWanted>({
+    attachCaptions: build.mutation({
       ...asks(({ id, file, language, kind, slideId }: { id: string; file: File } & AttachWanted) =>
         sendFile<AttachedCaptions>(`lectures/${id}/captions`, file, { language, kind, slideId: slideId ?? '' }),
       ),
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
     }),
-    addCaptionTrack: build.mutation<
-      { trackId: string },
-      { id: string; language: string; label: string; origin: 'file' | 'translation'; kind: CaptionKind }
-    >({
+    addCaptionTrack: build.mutation({
       ...asks(
         ({ id, ...json }: { id: string; language: string; label: string; origin: 'file' | 'translation'; kind: CaptionKind }) =>
           ask(client.lectures[':id'].captionTracks.$post({ ...param(id), json })),
@@ -21,10 +18,10 @@ export const captionsApi = api.injectEndpoints({
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
     }),
     /** Whether an administrator has added a speech recogniser. */
-    recogniser: build.query<{ installed: boolean }, void>({
+    recogniser: build.query({
       ...asks(() => ask(client.recogniser.$get())),
     }),
-    recognise: build.mutation<Job, string>({
+    recognise: build.mutation({
       ...asks(async (slideId: string) => (await ask(client.slides[':id'].recognition.$post(param(slideId)))).job),
       invalidatesTags: ['jobs'],
     }),
