@@ -13,11 +13,14 @@ import type { AppContext } from '#server/context/context.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { createLecture } from '#server/domain/lectures/edit.ts'
 import { clipKey, readLecture } from '#server/domain/lectures/read.ts'
-import { readingFont } from '#server/import/fonts.ts'
 import { keepPicture } from '#server/import/picture.ts'
 import { pieceOf } from '#server/media/pcm.ts'
 import { bytesOf, decodeFlac, encodeFlac } from '#server/media/sound-files.ts'
+import { canvasFont, fontFor } from '#server/text/fonts.ts'
 import { random } from '#tests/made/sound.ts'
+
+const reading = (size: number, weight: number) =>
+  canvasFont(fontFor('a', { serif: true, mono: false }, 'ja'), { size, weight, italic: false, serif: true, mono: false })
 
 const FILES = join(import.meta.dirname, '../../demo/files')
 const TAKES = ['take-1a.flac', 'take-2b.flac', 'take-3a.flac', 'take-4a.flac', 'take-5a.flac', 'take-7a.flac']
@@ -36,11 +39,11 @@ export function drawSlide(n: number): Uint8Array {
   c.fillStyle = '#17594a'
   c.fillRect(0, 0, 1920, 14)
   c.fillStyle = '#1d2a2e'
-  c.font = `600 72px ${readingFont()}`
+  c.font = reading(72, 600)
   c.fillText(`${n + 1}. ${some(4)}`, 120, 150)
-  c.font = `400 44px ${readingFont()}`
+  c.font = reading(44, 400)
   for (let line = 0; line < 6; line++) c.fillText(`•  ${some(8)}`, 140, 280 + line * 78)
-  c.font = `400 32px ${readingFont()}`
+  c.font = reading(32, 400)
   for (let row = 0; row < 4; row++) {
     c.strokeStyle = '#b9b2a2'
     c.strokeRect(140, 760 + row * 62, 1500, 62)

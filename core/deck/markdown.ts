@@ -1,5 +1,6 @@
 /** Decks written as text: slides between rules, CommonMark in each, what is said after `Notes:`. @see CommonMark 0.31, by marked */
 import { lexer, type Token, type Tokens } from 'marked'
+import { isRightToLeft } from '#core/script/direction.ts'
 import { type DeckSlide, type DrawnItem, MOST_SLIDES, type Paragraph, type TextRun, type Transform } from './deck.ts'
 import { DeckProblem } from './problem.ts'
 import { isFileName } from './title.ts'
@@ -66,7 +67,7 @@ const paragraph = (runs: TextRun[], more: Partial<Paragraph> = {}): Paragraph =>
   lineSpacing: 1.1,
   before: 18,
   after: 0,
-  rightToLeft: false,
+  rightToLeft: isRightToLeft(runs.map((r) => r.text).join('')),
   ...more,
 })
 

@@ -1,7 +1,9 @@
 /** Text slides: a heading and a line in the product's own colours, drawn at the size that is published. */
-import { createCanvas, type SKRSContext2D } from '@napi-rs/canvas'
+import { createCanvas } from '@napi-rs/canvas'
 import type { Card } from '#core/model/slide.ts'
-import { readingFont } from './fonts.ts'
+import type { Style } from '#server/text/fonts.ts'
+import { drawLine, linesOf, type SetLine, shapeText } from '#server/text/layout.ts'
+import { undrawableSentence } from '#server/text/undrawable.ts'
 
 const WIDTH = 1920
 const HEIGHT = 1080
@@ -18,19 +20,16 @@ const COLOURS: Record<Card['colours'], { ground: string; heading: string; line: 
   ochre: { ground: '#F3E4CC', heading: '#46290A', line: '#5A3710', rule: '#A8660F' },
 }
 
-/** Words in lines that fit; a word longer than a line stands alone. */
-function linesOf(context: SKRSContext2D, text: string, width: number): string[] {
-  const lines: string[] = []
-  for (const word of text.split(/\s+/)) {
-    const last = lines.at(-1)
-    if (last !== undefined && context.measureText(`${last} ${word}`).width <= width) lines[lines.length - 1] = `${last} ${word}`
-    else lines.push(word)
-  }
-  return lines
+/** What of a text slide cannot be drawn, one sentence at the most. */
+export function cardWarnings({ heading, line }: Card): string[] {
+  const sentence = undrawableSentence(heading + line)
+  return sentence ? [sentence] : []
 }
 
-/** @returns a PNG file of 1920 × 1080 pixels */
-export function drawCard(card: Card): Uint8Array {
+const letters = (size: number, weight: number): Style => ({ size, weight, italic: false, serif: true, mono: false })
+
+/** @param language of the text, where it is known (BCP 47) @returns a PNG file of 1920 × 1080 pixels */
+export function drawCard(card: Card, language?: string): Uint8Array {
   const canvas = createCanvas(WIDTH, HEIGHT)
   const context = canvas.getContext('2d')
   const colours = COLOURS[card.colours]
@@ -40,33 +39,34 @@ export function drawCard(card: Card): Uint8Array {
   context.textBaseline = 'alphabetic'
 
   // the heading becomes smaller until it needs no more than four lines and no word is wider than the slide
+  const shaped = shapeText(context, [{ text: card.heading, style: letters(HEADING.size, HEADING.weight) }], 'auto', language)
   let size = HEADING.size
-  let heading: string[] = []
+  let heading: SetLine<Style>[] = []
   for (; size >= HEADING.smallest; size -= 8) {
-    context.font = `${HEADING.weight} ${size}px ${readingFont()}`
-    heading = linesOf(context, card.heading, width)
-    if (heading.length <= 4 && heading.every((line) => context.measureText(line).width <= width)) break
+    heading = linesOf(shaped, width, width, size / HEADING.size)
+    if (heading.length <= 4 && heading.every((line) => line.width <= width)) break
   }
   size = Math.max(size, HEADING.smallest)
-  context.font = `${LINE.weight} ${LINE.size}px ${readingFont()}`
-  const below = card.line === '' ? [] : linesOf(context, card.line, width)
+  const line = shapeText(context, [{ text: card.line, style: letters(LINE.size, LINE.weight) }], 'auto', language)
+  const below = card.line === '' ? [] : linesOf(line, width, width, 1)
   const headingHeight = heading.length * size * 1.16
   const height = headingHeight + (below.length > 0 ? 70 + below.length * LINE.size * 1.4 : 0)
   let y = (HEIGHT - height) / 2
 
+  // all of it stands at the side where its heading begins
+  const { rightToLeft } = shaped
+  const placeOf = (set: SetLine<Style>) => (rightToLeft ? WIDTH - LEFT - set.width : LEFT)
   context.fillStyle = colours.rule
-  context.fillRect(LEFT - 60, y + size * 0.12, 10, height - size * 0.1)
+  context.fillRect(rightToLeft ? WIDTH - LEFT + 50 : LEFT - 60, y + size * 0.12, 10, height - size * 0.1)
   context.fillStyle = colours.heading
-  context.font = `${HEADING.weight} ${size}px ${readingFont()}`
-  for (const line of heading) {
-    context.fillText(line, LEFT, y + size * 0.9)
+  for (const set of heading) {
+    drawLine(context, set, placeOf(set), y + size * 0.9, size / HEADING.size)
     y += size * 1.16
   }
   y += 70
   context.fillStyle = colours.line
-  context.font = `${LINE.weight} ${LINE.size}px ${readingFont()}`
-  for (const line of below) {
-    context.fillText(line, LEFT, y + LINE.size * 0.6)
+  for (const set of below) {
+    drawLine(context, set, placeOf(set), y + LINE.size * 0.6, 1)
     y += LINE.size * 1.4
   }
   return new Uint8Array(canvas.toBuffer('image/png'))

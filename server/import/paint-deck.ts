@@ -1,17 +1,11 @@
 /** Paints the slides of an imported deck with the shipped fonts. */
 import { type Canvas, createCanvas, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
 import sharp from 'sharp'
-import type { Drawing, DrawnItem, Fill, Line, Paragraph, PathStep, TextBox, TextRun, Transform } from '#core/deck/deck.ts'
-import { monoFont, readingFont, uiFont } from './fonts.ts'
+import type { Drawing, DrawnItem, Fill, Line, PathStep, Transform } from '#core/deck/deck.ts'
+import { drawText } from './paint-text.ts'
 
 type Context = SKRSContext2D
 const MOST_PIXELS = 50_000_000
-/** Text that is too high for its box is made smaller in these steps, down to a size that can still be read. */
-const SHRINK = 0.95
-const SMALLEST = 0.4
-/** Our fonts set lines a little farther apart than what slides are written in. */
-const LINE = 1.17
-
 export type PictureOf = (part: string) => Promise<Canvas | null>
 
 /** So many decoded pictures are kept for the next slide: backgrounds and signs come again and again. Each may take 26 MB. */
@@ -132,139 +126,6 @@ function stroke(context: Context, line: Line, path: readonly PathStep[], width: 
   if (line.tail) arrowHead(context, points.at(-1)!, points.at(-2)!, line)
 }
 
-const fontOf = (run: TextRun, scale: number) => {
-  const family = run.mono ? monoFont() : run.serif ? readingFont() : uiFont()
-  return `${run.italic ? 'italic ' : ''}${run.bold ? 700 : 400} ${Math.max(1, run.size * scale)}px ${family}`
-}
-
-interface Word {
-  text: string
-  run: TextRun
-  width: number
-}
-interface SetLine {
-  words: Word[]
-  width: number
-  size: number
-}
-
-/** Words in lines no wider than the room. */
-function linesOf(context: Context, paragraph: Paragraph, room: number, firstRoom: number, scale: number): SetLine[] {
-  const lines: SetLine[] = []
-  let line: SetLine = { words: [], width: 0, size: 0 }
-  const end = (run: TextRun) => {
-    // a space at a line's end takes no room
-    const last = line.words.at(-1)
-    if (last && /^\s+$/.test(last.text)) {
-      line.width -= last.width
-      line.words.pop()
-    }
-    line.size = Math.max(line.size, line.words.length === 0 ? run.size * scale : 0)
-    lines.push(line)
-    line = { words: [], width: 0, size: 0 }
-  }
-  for (const run of paragraph.runs) {
-    context.font = fontOf(run, scale)
-    for (const text of run.text.split(/(\n|\t|\s+)/).filter(Boolean)) {
-      if (text === '\n') {
-        end(run)
-        continue
-      }
-      const width = text === '\t' ? run.size * scale * 2 : context.measureText(text).width
-      const most = lines.length === 0 ? firstRoom : room
-      if (line.words.length > 0 && line.width + width > most && text.trim() !== '') end(run)
-      if (line.words.length === 0 && lines.length > 0 && text.trim() === '') continue
-      line.words.push({ text, run, width })
-      line.width += width
-      line.size = Math.max(line.size, run.size * scale)
-    }
-  }
-  end(paragraph.runs.at(-1)!)
-  return lines
-}
-
-interface SetParagraph {
-  paragraph: Paragraph
-  lines: SetLine[]
-  before: number
-  lineHeight(line: SetLine): number
-}
-
-function layOut(
-  context: Context,
-  text: TextBox,
-  width: number,
-  scale: number,
-): { paragraphs: SetParagraph[]; height: number; widest: number } {
-  let [height, widest] = [0, 0]
-  const paragraphs = text.paragraphs.map((paragraph, i): SetParagraph => {
-    const room = text.wrap ? Math.max(20, width - paragraph.left * scale) : Number.POSITIVE_INFINITY
-    const first = paragraph.bullet === null ? room - paragraph.indent * scale : room
-    const lines = linesOf(context, paragraph, room, first, scale)
-    const lineHeight = (line: SetLine) =>
-      paragraph.lineSpacing < 0 ? -paragraph.lineSpacing * scale : line.size * LINE * paragraph.lineSpacing
-    const before = i === 0 ? 0 : paragraph.before * scale
-    height += before + lines.reduce((sum, line) => sum + lineHeight(line), 0) + paragraph.after * scale
-    widest = Math.max(widest, ...lines.map((line) => line.width + paragraph.left * scale))
-    return { paragraph, lines, before, lineHeight }
-  })
-  return { paragraphs, height, widest }
-}
-
-function drawLine(context: Context, line: SetLine, x: number, base: number) {
-  let at = x
-  for (const { text, run, width } of line.words) {
-    const size = run.size * (line.size / Math.max(...line.words.map((w) => w.run.size)))
-    context.font = fontOf(run, size / run.size)
-    context.fillStyle = run.colour
-    const y = base - run.raise * size
-    if (text !== '\t') context.fillText(text, at, y)
-    const rule = (height: number) => context.fillRect(at, y + height * size, width, Math.max(1, size / 18))
-    if (run.underline) rule(0.11)
-    if (run.strike) rule(-0.28)
-    at += width
-  }
-}
-
-function drawText(context: Context, text: TextBox, width: number, height: number) {
-  const { inset } = text
-  const [roomX, roomY] = [width - inset.left - inset.right, height - inset.top - inset.bottom]
-  let scale = text.scale
-  let set = layOut(context, text, roomX, scale)
-  const fits = () => set.height <= roomY * 1.02 && (!text.wrap || set.widest <= roomX * 1.01)
-  while (!fits() && scale > SMALLEST * text.scale) {
-    scale *= SHRINK
-    set = layOut(context, text, roomX, scale)
-  }
-  const left = text.wrap ? inset.left : Math.min(inset.left, inset.left + (roomX - set.widest) / 2)
-  let y = inset.top + (text.anchor === 'bottom' ? roomY - set.height : text.anchor === 'middle' ? (roomY - set.height) / 2 : 0)
-  // what is still too high begins at the top of its box
-  if (text.anchor !== 'top') y = Math.max(y, Math.min(inset.top, y))
-  context.textBaseline = 'alphabetic'
-  for (const { paragraph, lines, before, lineHeight } of set.paragraphs) {
-    y += before
-    for (const [i, line] of lines.entries()) {
-      const high = lineHeight(line)
-      const from = left + paragraph.left * scale + (i === 0 && paragraph.bullet === null ? paragraph.indent * scale : 0)
-      const room = left + roomX - from
-      const free = text.wrap ? room - line.width : 0
-      const x = from + (paragraph.align === 'center' ? free / 2 : paragraph.align === 'right' || paragraph.rightToLeft ? free : 0)
-      const base = y + high / 2 + line.size * 0.35
-      const first = paragraph.runs[0]!
-      if (i === 0 && paragraph.bullet !== null) {
-        context.font = fontOf({ ...first, italic: false }, scale)
-        context.fillStyle = paragraph.bulletColour ?? first.colour
-        const bulletX =
-          paragraph.align === 'left' ? left + (paragraph.left + paragraph.indent) * scale : x + paragraph.indent * scale
-        context.fillText(paragraph.bullet, Math.max(left, bulletX), base)
-      }
-      drawLine(context, line, x, base)
-      y += high
-    }
-    y += paragraph.after * scale
-  }
-}
-
 function place(context: Context, box: Transform, flip: boolean) {
   context.translate(box.x + box.width / 2, box.y + box.height / 2)
   context.rotate((box.rotation * Math.PI) / 180)
@@ -272,7 +133,7 @@ function place(context: Context, box: Transform, flip: boolean) {
   context.translate(-box.width / 2, -box.height / 2)
 }
 
-async function drawItem(context: Context, item: DrawnItem, pictureOf: PictureOf) {
+async function drawItem(context: Context, item: DrawnItem, pictureOf: PictureOf, language: string) {
   const { box } = item
   if (!(box.width >= 0 && box.height >= 0)) return
   context.save()
@@ -304,13 +165,13 @@ async function drawItem(context: Context, item: DrawnItem, pictureOf: PictureOf)
     context.save()
     // text is turned with its shape and never mirrored
     place(context, box, false)
-    drawText(context, item.text, box.width, box.height)
+    drawText(context, item.text, box.width, box.height, language)
     context.restore()
   }
 }
 
-/** @returns a PNG file of the drawing's own size */
-export async function paintDrawing(drawing: Drawing, pictureOf: PictureOf): Promise<Uint8Array> {
+/** @param language of its text, where it is known (BCP 47) @returns a PNG file of the drawing's own size */
+export async function paintDrawing(drawing: Drawing, pictureOf: PictureOf, language = ''): Promise<Uint8Array> {
   const canvas = createCanvas(drawing.width, drawing.height)
   const context = canvas.getContext('2d')
   context.fillStyle = '#ffffff'
@@ -318,6 +179,6 @@ export async function paintDrawing(drawing: Drawing, pictureOf: PictureOf): Prom
   context.beginPath()
   context.rect(0, 0, drawing.width, drawing.height)
   await fillWith(context, drawing.background, drawing.width, drawing.height, pictureOf)
-  for (const item of drawing.items) await drawItem(context, item, pictureOf)
+  for (const item of drawing.items) await drawItem(context, item, pictureOf, language)
   return new Uint8Array(canvas.toBuffer('image/png'))
 }

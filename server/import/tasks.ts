@@ -5,6 +5,8 @@ import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
+import { hanStyleOf } from '#server/text/fonts.ts'
+import { textOfDrawing, undrawableSentence } from '#server/text/undrawable.ts'
 import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
 import { paintDrawing, picturesOf } from './paint-deck.ts'
@@ -107,15 +109,18 @@ async function deckSlides(
     const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
     const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
     const pictureOf = picturesOf(read.part)
+    // signs of Han are written one way throughout a deck
+    const han = hanStyleOf(read.slides.map((slide) => textOfDrawing(slide.drawing)).join(' '))
     const made: ImportedPage[] = []
     for (const [i, slide] of read.slides.entries()) {
       const page = pairs[i] == null ? null : pages[pairs[i]!]!
-      const draw = async () => keepPicture(store, await paintDrawing(slide.drawing, pictureOf))
+      const draw = async () => keepPicture(store, await paintDrawing(slide.drawing, pictureOf, han))
       const drawn = page ?? (await draw())
       const reads = page !== null && readsOtherwise(slide, page)
       const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
       const added = page !== null && offered.length > 0
       const sound = slide.sound ? await read.part(slide.sound) : null
+      const undrawable = page ? null : undrawableSentence(textOfDrawing(slide.drawing))
       const unpaired = pages.length > 0 && !page && !slide.hidden
       made.push({
         picture: drawn.picture,
@@ -133,6 +138,7 @@ async function deckSlides(
         holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),
         sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
         warnings: [
+          ...(undrawable ? [undrawable] : []),
           ...(unpaired ? ['The PDF has no page like this slide, so it is drawn from the presentation file.'] : []),
           ...(reads ? ['Its page of the PDF reads otherwise than the slide in the presentation file.'] : []),
           ...(added ? ['The PDF has more pages here than the presentation file has slides.'] : []),

@@ -121,7 +121,7 @@ function paragraphsOf(box: XmlNode, chains: readonly XmlNode[], d: Drawer, level
         lineSpacing: 1,
         before: (inches(property(own, 'paragraph-properties', 'fo:margin-top')) ?? 0) * d.scale,
         after: (inches(property(own, 'paragraph-properties', 'fo:margin-bottom')) ?? 0) * d.scale,
-        rightToLeft: false,
+        rightToLeft: property(own, 'paragraph-properties', 'style:writing-mode')?.startsWith('rl') ?? false,
       },
     ]
   })

@@ -14,6 +14,7 @@ import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/
 import { isShownSlide, isShownTake } from '#server/db/shown.ts'
 import { remakeAllScriptCues, remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { cardWarnings } from '#server/import/card.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
 
 const LONGEST_SCRIPT = 50_000
@@ -159,7 +160,9 @@ export async function changeSlide(db: Database, id: string, { was, ...change }: 
         .where(and(eq(takes.id, change.keptTakeId), eq(takes.slideId, id), isShownTake))
       if (!take) throw gone('take')
     }
-    const [row] = await tx.update(slides).set(change).where(eq(slides.id, id)).returning()
+    // a text slide says what of its text cannot be drawn
+    const said = change.card ? { warnings: cardWarnings(change.card), ...change } : change
+    const [row] = await tx.update(slides).set(said).where(eq(slides.id, id)).returning()
     if (!row) throw gone('slide')
     if (change.script !== undefined || change.keptTakeId !== undefined) await remakeScriptCues(tx, id)
     await touch(tx, row.lectureId)

@@ -10,7 +10,7 @@ import type { Database, Tables } from '#server/db/database.ts'
 import { lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { isShownStep, isShownTake } from '#server/db/shown.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { drawCard } from '#server/import/card.ts'
+import { cardWarnings, drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { isPicture, sniffFile } from '#server/import/sniff.ts'
 import { gone, touch } from './edit.ts'
@@ -71,7 +71,7 @@ export async function addCard({ db, store }: AppContext, lectureId: string, { af
   return db.write(async (tx) => {
     const [lecture] = await tx.select().from(lectures).where(eq(lectures.id, lectureId))
     if (!lecture) throw gone('lecture')
-    const slide = { title: card.heading, altText: altTextOf(card), script: '', timing: {}, card }
+    const slide = { title: card.heading, altText: altTextOf(card), script: '', timing: {}, card, warnings: cardWarnings(card) }
     return insertSlide(tx, lectureId, afterSlideId, slide, [picture])
   })
 }
