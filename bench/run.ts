@@ -9,6 +9,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   sheet: () => import('./sheet/bench.ts'),
   division: () => import('./sheet/division.ts'),
   script: () => import('./sheet/script.ts'),
+  scripts: () => import('./scripts/bench.ts'),
   align: () => import('./align/bench.ts'),
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),

@@ -81,6 +81,9 @@ export function fontFor(cluster: string, style: Pick<Style, 'serif' | 'mono'>, h
   return null
 }
 
+/** @returns the file of the same family that has a space; the font itself where none has @param font of the letters beside it */
+export const spaceFontFor = (font: FontFile): FontFile => filesOf(font.family).get(0x20) ?? font
+
 /** Characters of a text that no shipped font can draw, each once. */
 export function undrawableIn(text: string): string[] {
   const style = { serif: false, mono: false }

@@ -7,7 +7,7 @@
 import type { SKRSContext2D } from '@napi-rs/canvas'
 import bidiFactory from 'bidi-js'
 import LineBreaker from 'linebreak'
-import { canvasFont, type FontFile, fontFor, hanStyleOf, type Style } from './fonts.ts'
+import { canvasFont, type FontFile, fontFor, hanStyleOf, type Style, spaceFontFor } from './fonts.ts'
 
 export interface StyledText<S extends Style> {
   text: string
@@ -59,8 +59,6 @@ const TAB_WIDTH = 2
 /** Hebrew, Arabic and their kind, and what controls directions: without any of them all text runs from left to right. */
 const MAY_TURN =
   /[\u0590-\u08ff\u200f\u202a-\u202e\u2066-\u2069\ufb1d-\ufdff\ufe70-\ufeff\u{10800}-\u{10fff}\u{1e800}-\u{1efff}]/u
-const STRONG_RIGHT_TO_LEFT =
-  /[\p{Script=Arabic}\p{Script=Hebrew}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}\p{Script=Adlam}]/u
 /** Written without spaces between words, and broken by a dictionary. */
 const WITHOUT_SPACES = /[\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}\p{Script=Myanmar}]+/gu
 
@@ -109,6 +107,7 @@ export function shapeText<S extends Style>(
     return { text: raw, style, font, level, width, isSpace: raw.trim() === '' }
   }
   let run = 0
+  let lastFont: FontFile | null = null
   /** What stands between two places, in pieces of one look each. */
   const piecesOf = (from: number, to: number): Piece<S>[] => {
     const pieces: Piece<S>[] = []
@@ -125,8 +124,10 @@ export function shapeText<S extends Style>(
         continue
       }
       const { style } = runs[run]!
-      const font = fontFor(segment, style, han)
       const [level, isSpace] = [levels[at]!, segment.trim() === '']
+      // a space is as wide as the letters before it want it to be
+      const font = isSpace && lastFont ? spaceFontFor(lastFont) : fontFor(segment, style, han)
+      if (!isSpace) lastFont = font
       const now = open as { style: S; font: FontFile | null; level: number; isSpace: boolean } | null
       const goesOn =
         now && now.style === style && now.font === font && now.level === level && now.isSpace === isSpace && segment !== '\t'
