@@ -161,6 +161,7 @@ await Promise.all([
     await check('rules of the house', 'tsx', 'tools/check-house.ts')
     await check('kernels are those of their source', 'tsx', 'tools/build-kernels.ts', '--check')
     await check('build of the web side', 'vite', 'build', '--logLevel', 'warn')
+    await check('characters of the fonts are those of their files', 'tsx', 'tools/font-coverage.ts', '--check')
     await check('page of the tables', 'tsx', 'tools/schema-picture.ts', '--check')
     await check('its files compressed', 'tsx', 'tools/compress-assets.ts')
     await check('build of the folder page', 'tsx', 'tools/build-folder-page.ts')
