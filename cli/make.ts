@@ -19,7 +19,7 @@ import type { Workers } from '#server/workers/pool.ts'
 import { readyOutput, writeOutput } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
-const USAGE = 'Usage: lectern make FOLDER -o OUT.mp4 [--lang en] [--title TITLE] [--allow-unmatched] [--no-cache] [--json]'
+const USAGE = 'Usage: lectern make FOLDER -o OUT.mp4 [--lang TAG] [--title TITLE] [--allow-unmatched] [--no-cache] [--json]'
 const SCRIPT = /^script\.(md|txt)$/i
 const CAPTIONS = /\.(vtt|srt)$/i
 const LOOK_AGAIN_MS = 100
@@ -152,7 +152,7 @@ function optionsOf(args: string[]) {
         allowPositionals: true,
         options: {
           output: { type: 'string', short: 'o' },
-          lang: { type: 'string', default: 'en' },
+          lang: { type: 'string' },
           title: { type: 'string' },
           'allow-unmatched': { type: 'boolean', default: false },
           'no-cache': { type: 'boolean', default: false },
@@ -164,7 +164,8 @@ function optionsOf(args: string[]) {
   const [folder, ...more] = positionals
   const { output } = values
   if (!folder || more.length > 0 || !output || !/\.mp4$/i.test(output)) throw new Usage(USAGE)
-  if (!Language.safeParse(values.lang).success) throw new Usage(`A language is written like en or pt-BR.\n${USAGE}`)
+  if (values.lang !== undefined && !Language.safeParse(values.lang).success)
+    throw new Usage(`A language is written like en or pt-BR.\n${USAGE}`)
   return { ...values, folder, output }
 }
 type Options = ReturnType<typeof optionsOf>
@@ -186,13 +187,14 @@ const configIn = (dataFolder: string) => ({
 
 /** Makes a lecture of what the folder holds. @returns its id, and names of files for which there was no slide */
 async function importFolder(app: App, given: Given, options: Options, tell: Tell) {
-  const { folder, lang: language } = options
+  const { folder, lang } = options
   const { db, store } = app.context
   const files = await Promise.all(
     given.deck.map(async (name) => ({ name, file: await store.put(await readFile(join(folder, name))) })),
   )
   const lectureId = randomUUID()
-  const imported = await ended(app, (await app.queue.add('import', null, { lectureId, language, files })).id, tell, 0, 0.2)
+  const asked = { lectureId, language: lang ?? 'en', isLanguageChosen: lang !== undefined, files }
+  const imported = await ended(app, (await app.queue.add('import', null, asked)).id, tell, 0, 0.2)
   const { unmatched } = ImportedLecture.parse(imported)
   if (unmatched.length > 0) {
     const named = unmatched.map((name) => `“${name}”`).join(', ')
@@ -208,6 +210,7 @@ async function importFolder(app: App, given: Given, options: Options, tell: Tell
   if (given.script) await giveScripts(app, lectureId, await readFile(join(folder, given.script), 'utf8'))
   if (options.title) await db.write((tx) => tx.update(lectures).set({ title: options.title! }).where(eq(lectures.id, lectureId)))
   await settled(app, tell, 0.3)
+  const { language } = await readLecture(db.read, lectureId)
   for (const name of given.captions) {
     const wanted = { language: languageOf(name, language), kind: 'captions' as const, slideId: null }
     await attachCaptions(db, lectureId, name, await readFile(join(folder, name)), wanted)

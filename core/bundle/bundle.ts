@@ -82,6 +82,7 @@ const Form = z.object({
         title: text(10_000),
         altText: text(100_000),
         script: text(50_000),
+        language: Language.nullable().default(null),
         hidden: z.boolean(),
         keptTakeId: Id.nullable(),
         timing: TimingExceptions,

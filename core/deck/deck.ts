@@ -107,6 +107,8 @@ export interface DeckSlide {
 
 export interface Deck {
   title: string
+  /** What it says its text is written in (BCP 47); null where it says nothing. */
+  language: string | null
   slides: DeckSlide[]
 }
 

@@ -48,7 +48,13 @@ export type SaidAgain = z.infer<typeof SaidAgain>
 export const JOBS = {
   /** A deck, pictures or a bundle become a lecture. */
   import: {
-    payload: z.object({ lectureId: Id, language: z.string(), files: z.array(GivenFile) }),
+    payload: z.object({
+      lectureId: Id,
+      /** Where nothing better is found, unless somebody chose it. */
+      language: z.string(),
+      isLanguageChosen: z.boolean().optional(),
+      files: z.array(GivenFile),
+    }),
     result: ImportedLecture,
     soFar: RowsSoFar,
   },

@@ -25,6 +25,8 @@ export interface Slide {
   title: string
   altText: string
   script: string
+  /** Of its script (BCP 47), where that is another than the lecture's. */
+  language: string | null
   hidden: boolean
   keptTakeId: string | null
   /** Exceptions to the lecture's timing; an absent field follows the lecture. */

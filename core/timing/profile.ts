@@ -33,7 +33,7 @@ export function profileOf(lecture: Pick<Lecture, 'slides' | 'language'>, times: 
   return times.slides.map((s) => {
     const place = places.get(s.slideId)!
     const slide = lecture.slides[place]!
-    const words = countWords(slide.script, lecture.language)
+    const words = countWords(slide.script, slide.language ?? lecture.language)
     return {
       slideId: s.slideId,
       number: place + 1,

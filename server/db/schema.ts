@@ -46,6 +46,8 @@ export const slides = sqliteTable(
     title: text().notNull(),
     altText: text().notNull(),
     script: text().notNull(),
+    /** Of its script, where that is another than the lecture's. */
+    language: text(),
     hidden: integer({ mode: 'boolean' }).notNull().default(false),
     keptTakeId: text(),
     timing: text({ mode: 'json' }).$type<Partial<TimingDefaults>>().notNull(),

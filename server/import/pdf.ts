@@ -5,6 +5,7 @@ import { createRequire } from 'node:module'
 import { init, type WrappedPdfiumModule } from '@embedpdf/pdfium'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import type { PageText } from '#core/deck/title.ts'
+import { Language } from '#core/model/language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 export const MOST_PAGES = MOST_SLIDES
@@ -41,6 +42,8 @@ export interface PdfPage {
 
 export interface Pdf {
   pages: number
+  /** What it says its text is written in (BCP 47); null where it says nothing. */
+  language: string | null
   page(index: number): PdfPage
   close(): void
 }
@@ -103,6 +106,7 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
   }
   return {
     pages,
+    language: readLanguage(m, document),
     close,
     page(index) {
       const page = m.FPDF_LoadPage(document, index)
@@ -145,15 +149,29 @@ function takeNotes(m: WrappedPdfiumModule, page: number): string {
   return notes.join('\n')
 }
 
+/** ISO 32000-1, §14.9.2: the catalogue's Lang. */
+function readLanguage(m: WrappedPdfiumModule, document: number): string | null {
+  const tag = readUtf16(m, (memory, size) => m.FPDFCatalog_GetLanguage(document, memory, size)).replaceAll('_', '-')
+  return Language.safeParse(tag).success ? tag : null
+}
+
+const LONGEST_NAME = 400
+
+/** A short text that PDFium writes as UTF-16 with a zero at its end; '' where there is none. */
+function readUtf16(m: WrappedPdfiumModule, write: (memory: number, size: number) => number): string {
+  const bytes = write(0, 0)
+  // one that is only a zero, or as long as no name is
+  if (bytes <= 2 || bytes > LONGEST_NAME) return ''
+  const memory = m.pdfium.wasmExports.malloc(bytes)
+  write(memory, bytes)
+  const text = new TextDecoder('utf-16le').decode(m.pdfium.HEAPU8.slice(memory, memory + bytes - 2)).trim()
+  m.pdfium.wasmExports.free(memory)
+  return text
+}
+
 /** Page labels of ISO 32000-1, §12.4.2. */
 function readLabel(m: WrappedPdfiumModule, document: number, index: number): string {
-  const bytes = m.FPDF_GetPageLabel(document, index, 0, 0)
-  // one that is only a zero, or as long as no label is
-  if (bytes <= 2 || bytes > 400) return ''
-  const memory = m.pdfium.wasmExports.malloc(bytes)
-  m.FPDF_GetPageLabel(document, index, memory, bytes)
-  const label = new TextDecoder('utf-16le').decode(m.pdfium.HEAPU8.slice(memory, memory + bytes - 2)).trim()
-  m.pdfium.wasmExports.free(memory)
+  const label = readUtf16(m, (memory, size) => m.FPDF_GetPageLabel(document, index, memory, size))
   return label === String(index + 1) ? '' : label
 }
 

@@ -77,6 +77,7 @@ export async function readDeckFile(
     const text = new TextDecoder().decode(await readFile(path))
     return {
       title: '',
+      language: null,
       slides: readMarkdown(text, name, new Set(pictures.keys())),
       part: async (part) => (await pictures.get(part)?.()) ?? null,
       close: () => {},

@@ -42,7 +42,13 @@ export type ImportedPage = KeptPicture & {
 
 const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
 
-async function pdfPages(store: FileStore, name: string, path: string, tell: TellPage): Promise<ImportedPage[]> {
+/** Pages, and what their file says of its language (BCP 47). */
+export interface PdfPages {
+  language: string | null
+  pages: ImportedPage[]
+}
+
+async function pdfPages(store: FileStore, name: string, path: string, tell: TellPage): Promise<PdfPages> {
   const document = await openPdf(name, path)
   try {
     const pages: ImportedPage[] = []
@@ -62,14 +68,14 @@ async function pdfPages(store: FileStore, name: string, path: string, tell: Tell
       pages.push(page)
       tell({ page: i + 1, pages: document.pages, title: page.title, thumbnail: page.thumbnail })
     }
-    return pages
+    return { language: document.language, pages }
   } finally {
     document.close()
   }
 }
 
 /** Pages of a PDF. */
-function pdf({ name, file, dataFolder }: GivenFile & { dataFolder: string }, tell: TellPage): Promise<ImportedPage[]> {
+function pdf({ name, file, dataFolder }: GivenFile & { dataFolder: string }, tell: TellPage): Promise<PdfPages> {
   const store = folderStore(dataFolder)
   return store.withLocalFile(file, (path) => pdfPages(store, name, path, tell))
 }
@@ -104,7 +110,7 @@ async function deckSlides(
   read: ReadDeck,
   pages: readonly ImportedPage[],
   tell: TellPage,
-): Promise<{ title: string; pages: ImportedPage[] }> {
+): Promise<PdfPages & { title: string }> {
   try {
     const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
     const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
@@ -148,7 +154,7 @@ async function deckSlides(
       })
       tell({ page: i + 1, pages: read.slides.length, title: slide.title, thumbnail: drawn.thumbnail })
     }
-    return { title: read.title, pages: made }
+    return { title: read.title, language: read.language, pages: made }
   } finally {
     read.close()
   }

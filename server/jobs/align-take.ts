@@ -4,10 +4,18 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { sentences } from '#core/script/sentences.ts'
+import type { Database } from '#server/db/database.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/domain/captions/captions.ts'
+import { readLecture } from '#server/domain/lectures/read.ts'
 import { withDecoded } from '#server/media/pcm.ts'
-import type { JobDefinition } from '#server/queue/queue.ts'
+import type { JobAdder, JobDefinition } from '#server/queue/queue.ts'
+
+/** Seeks the words of all slides anew, as when they are in another language. */
+export async function alignAllSlides(db: Database, queue: JobAdder, lectureId: string) {
+  const lecture = await readLecture(db.read, lectureId)
+  for (const slide of lecture.slides) if (slide.keptTakeId) await queue.add('align', lectureId, { slideId: slide.id })
+}
 
 export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, context, report, signal) => {
   const { db, workers, events } = context
@@ -20,7 +28,7 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
     .where(eq(slides.id, slideId))
   if (!row?.takes.sound || !row.takes.analysis) return
   const { script, lectureId } = row.slides
-  const { language } = row.captionTracks
+  const language = row.slides.language ?? row.captionTracks.language
   const said = sentences(script, language)
   if (said.length === 0 || row.takes.analysis.speech.length === 0) return
   if (isAlignmentOf(row.takes.alignment, script, language)) return

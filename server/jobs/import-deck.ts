@@ -1,17 +1,19 @@
 /** Makes a lecture from a deck, with its PDF and its sounds, or from pictures. Nothing of it is seen before all of it is there. */
+
 import { createHash } from 'node:crypto'
 import { parse } from 'node:path'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import type { GivenFile, RowsSoFar } from '#core/jobs/job.ts'
+import { languageOfText, lectureLanguage } from '#core/script/detect-language.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
 import { type FileKind, isPicture, sniffFile } from '#server/import/sniff.ts'
-import type { ImportedPage, PageDone } from '#server/import/tasks.ts'
+import type { ImportedPage, PageDone, PdfPages } from '#server/import/tasks.ts'
 import type { JobDefinition, Report } from '#server/queue/queue.ts'
 
 const MOST_PICTURES = MOST_SLIDES
@@ -125,9 +127,9 @@ export async function pagesOf(
   context: AppContext,
   report: Report<RowsSoFar>,
   signal: AbortSignal,
-): Promise<{ title: string; pages: ImportedPage[] }> {
+): Promise<PdfPages & { title: string }> {
   const { workers, config } = context
-  if (!deck && !pdf) return { title: '', pages: await picturePages(pictures, context, report, signal) }
+  if (!deck && !pdf) return { title: '', language: null, pages: await picturePages(pictures, context, report, signal) }
   const share = deck && pdf ? 0.5 : 1
   const { dataFolder } = config
   const fromPdf = pdf
@@ -136,13 +138,20 @@ export async function pagesOf(
         { name: pdf.name, file: pdf.file, dataFolder },
         { name: pdf.name, tell: pageTeller(report, 'Page', 0, share), signal },
       )
-    : []
-  if (!deck) return { title: '', pages: fromPdf }
-  return workers.importer.run(
+    : { language: null, pages: [] }
+  if (!deck) return { title: '', ...fromPdf }
+  const read = await workers.importer.run(
     'deck',
-    { name: deck.name, file: deck.file, dataFolder, pages: fromPdf, pictures },
+    { name: deck.name, file: deck.file, dataFolder, pages: fromPdf.pages, pictures },
     { name: deck.name, tell: pageTeller(report, 'Slide', 1 - share, share), signal },
   )
+  return { ...read, language: read.language ?? fromPdf.language }
+}
+
+/** The language that pages are in: what their deck says, else how they read. */
+async function languageOfPages(told: string | null, pages: readonly ImportedPage[], usual: string): Promise<string> {
+  const text = pages.map((page) => [page.title, page.script, page.altText].filter(Boolean).join('\n')).join('\n')
+  return lectureLanguage(told, await languageOfText(text), usual)
 }
 
 /** An id that is the same when the job is taken up again after a restart, so that nothing is made twice. */
@@ -172,13 +181,14 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
       context.events.tell({ type: 'lecture', lectureId })
       return { lectureId, unmatched: [], sounds: [] }
     }
-    const { title: told, pages } = await pagesOf(files, context, report, signal)
+    const { title: told, language: toldLanguage, pages } = await pagesOf(files, context, report, signal)
     signal.throwIfAborted()
+    const language = input.isLanguageChosen ? input.language : await languageOfPages(toldLanguage, pages, input.language)
     const named = files.deck ?? files.pdf ?? input.files[0]!
     const title = told || (files.deck || files.pdf || input.files.length === 1 ? titleFromName(named.name) : pages[0]!.title)
     const slideIds =
       (await slidesOfLecture(context.db.read, lectureId)) ??
-      (await createLecture(context.db, lectureId, title || 'A lecture without a title', input.language, pages))
+      (await createLecture(context.db, lectureId, title || 'A lecture without a title', language, pages))
     const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))
     const matches = matchSounds(
       files.sounds.map((f) => f.name),

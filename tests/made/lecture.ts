@@ -30,6 +30,7 @@ export const slide = (id: string, seconds: number, more: Partial<Slide> = {}): S
   title: `Title ${id}`,
   altText: 'described',
   script: 'Some words.',
+  language: null,
   hidden: false,
   timing: {},
   transition: null,

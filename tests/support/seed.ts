@@ -30,7 +30,7 @@ function readPages(): Promise<string> {
     const store = folderStore(dataFolder)
     const file = await store.put(readFileSync(PDF))
     const importer = startImporter()
-    const pages = await importer.run('pdf', { name: 'clouds.pdf', file, dataFolder }, { name: 'clouds.pdf' })
+    const { pages } = await importer.run('pdf', { name: 'clouds.pdf', file, dataFolder }, { name: 'clouds.pdf' })
     importer.close()
     writeFileSync(join(dataFolder, 'pages.json'), JSON.stringify(pages))
     try {

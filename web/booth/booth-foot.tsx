@@ -33,7 +33,7 @@ function RecordKey({ session, onPress }: { session: SessionView; onPress: () => 
 
 /** How long it was spoken to this slide, and how long its script takes. */
 function Times({ lecture, slide, session, through }: { lecture: Lecture; slide: Slide; session: SessionView; through: boolean }) {
-  const words = countWords(slide.script, lecture.language)
+  const words = countWords(slide.script, slide.language ?? lecture.language)
   const lastMove = session.marks.findLast((mark) => mark.kind === 'slide')
   return (
     <div>

@@ -31,8 +31,9 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
       change: { script },
     },
   ])
-  const said = useMemo(() => sentences(draft.text, lecture.language), [draft.text, lecture.language])
-  const [current, say] = useFollowing(level, said, lecture.language, recording, resting)
+  const language = slide.language ?? lecture.language
+  const said = useMemo(() => sentences(draft.text, language), [draft.text, language])
+  const [current, say] = useFollowing(level, said, language, recording, resting)
   const line = useRef<HTMLParagraphElement>(null)
   useEffect(() => {
     if (current !== null) line.current?.scrollIntoView({ block: 'nearest' })

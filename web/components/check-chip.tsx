@@ -11,6 +11,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   'over-pace': 'Over its pace',
   'no-captions': 'No captions',
   'check-captions': 'Check captions',
+  'not-timed': 'Captions not timed',
   'said-twice': 'Said twice',
   'off-script': 'Off the script',
   'marked-wrong': 'Marked wrong',
@@ -32,6 +33,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
 /** Where a finding is fixed by hand. */
 export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: string; words: string } {
   const base = `/lectures/${lecture.id}`
+  if (check.kind === 'not-timed') return { to: `${base}/captions`, words: 'See captions' }
   if (check.slideId === null) return { to: `${base}/sound`, words: 'See all slides' }
   switch (check.kind) {
     case 'no-sound':

@@ -10,7 +10,17 @@ import { ask, client, type LinkChange } from './api.ts'
 export type SlideChange = Partial<
   Pick<
     Slide,
-    'title' | 'altText' | 'script' | 'hidden' | 'keptTakeId' | 'timing' | 'transition' | 'card' | 'warnings' | 'section'
+    | 'title'
+    | 'altText'
+    | 'script'
+    | 'language'
+    | 'hidden'
+    | 'keptTakeId'
+    | 'timing'
+    | 'transition'
+    | 'card'
+    | 'warnings'
+    | 'section'
   >
 >
 /** Which pictures a slide has, in order; `deleted` when all of them went to another slide. */
@@ -35,7 +45,7 @@ export type Command =
   | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
   | {
       kind: 'lecture'
-      change: Partial<Pick<Lecture, 'title' | 'timing' | 'transition' | 'exportSettings' | 'lineCharacters'>>
+      change: Partial<Pick<Lecture, 'title' | 'language' | 'timing' | 'transition' | 'exportSettings' | 'lineCharacters'>>
       was?: { title?: string }
     }
   | { kind: 'steps'; slides: Arranged[] }

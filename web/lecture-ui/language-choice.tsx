@@ -2,7 +2,7 @@
 import { useId, useState } from 'react'
 
 /** Those most taught in; any other is written as its BCP 47 tag. */
-const USUAL =
+export const USUAL_LANGUAGES =
   'ar bg bn ca cs da de el en es et eu fa fi fr ga gl he hi hr hu id is it ja ko lt lv mk ms nb nl pl pt pt-BR ro ru sk sl sq sr sv sw ta th tr uk ur vi zh'.split(
     ' ',
   )
@@ -24,7 +24,7 @@ interface LanguageChoiceProps {
 export function LanguageChoice({ label, value, onChange }: LanguageChoiceProps) {
   const id = useId()
   const [other, setOther] = useState(false)
-  const listed = [...new Set([value, ...USUAL])].sort((a, b) => languageName(a).localeCompare(languageName(b)))
+  const listed = [...new Set([value, ...USUAL_LANGUAGES])].sort((a, b) => languageName(a).localeCompare(languageName(b)))
   return (
     <div className="grid gap-1 text-sm">
       <label htmlFor={id} className="font-medium">

@@ -207,7 +207,7 @@ function Room({ scheduled }: { scheduled: ScheduledSlide }) {
 
 function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFix: (check: Check) => void }) {
   const { slide, scheduled } = row
-  const words = countWords(slide.script, lecture.language)
+  const words = countWords(slide.script, slide.language ?? lecture.language)
   const clipSeconds = scheduled ? toSeconds(scheduled.clipSamples) : 0
   const rate = pace(words, clipSeconds)
   const spoken = clipSeconds > 0
@@ -352,7 +352,7 @@ const Content = memo(function Content(props: ContentProps) {
           {scheduled && scheduled.clipSamples > 0 ? (
             <Spoken lecture={lecture} slide={slide} scheduled={scheduled} cues={row.cues} scale={scale} />
           ) : (
-            <Unspoken slide={slide} language={lecture.language} scale={scale} />
+            <Unspoken slide={slide} language={slide.language ?? lecture.language} scale={scale} />
           )}
           {scheduled && played && <Playhead scheduled={scheduled} scale={scale} />}
           {scheduled && <PlayFromHere scheduled={scheduled} index={index} />}

@@ -8,7 +8,11 @@ import { expectedLength, profileOf } from '#core/timing/profile.ts'
 import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock, plural } from '#web/components/format.ts'
 import { useClosingDetails } from '#web/components/use-closing-details.ts'
+import type { Command } from '#web/data/commands.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 import { useFix } from '#web/data/use-fix.ts'
+import { ScriptLanguage } from '#web/lecture-ui/script-language.tsx'
 import { usePictureActs } from './bench/use-picture-acts.ts'
 import { FILTERS, type Filter, type SheetData } from './use-sheet.ts'
 
@@ -36,6 +40,22 @@ export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetDat
   )
 }
 
+/** The language of the lecture: found when its deck came in, and changed here. */
+function SpokenIn({ lecture }: { lecture: Lecture }) {
+  const dispatch = useAppDispatch()
+  const change = (language: string | null) => {
+    if (language === null || language === lecture.language) return
+    const command = (to: string): Command => ({ kind: 'lecture', change: { language: to } })
+    const edit = { lectureId: lecture.id, label: 'language of the lecture' }
+    void dispatch(editOrTell({ ...edit, forth: [command(language)], back: [command(lecture.language)] }))
+  }
+  return (
+    <p className="mt-1 flex items-center gap-1.5 text-sm text-base-content/75">
+      in <ScriptLanguage label="Language of the lecture" value={lecture.language} onChange={change} />
+    </p>
+  )
+}
+
 function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
   const fix = useFix(lecture)
   const spoken = lecture.slides.filter((slide) => keptTake(slide)).length
@@ -52,6 +72,7 @@ function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
         <br />
         {toDo === 0 ? 'nothing left to do' : plural(toDo, 'thing to do', 'things to do')}
       </p>
+      <SpokenIn lecture={lecture} />
       {data.found
         .filter((check) => check.slideId === null)
         .map((check) => (

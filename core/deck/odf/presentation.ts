@@ -1,5 +1,7 @@
 /** OpenDocument presentations: order, titles, notes, hidden slides, times, text boxes, pictures and simple shapes. @see OASIS OpenDocument 1.3, part 3, §9 and §10 */
+
 import { strFromU8 } from 'fflate'
+import { mostSaid } from '#core/script/detect-language.ts'
 import {
   type Deck,
   type DeckSlide,
@@ -330,6 +332,18 @@ function durationMs(text: string | undefined): number | null {
   return Math.round(((Number(match[1] ?? 0) * 60 + Number(match[2] ?? 0)) * 60 + Number(match[3] ?? 0)) * 1000)
 }
 
+/** The language of its usual text. @see OpenDocument 1.3, part 3, §20.199 fo:language, §20.188 fo:country */
+function languageOf(styles: XmlNode): string | null {
+  const letters = new Map<string, number>()
+  for (const style of below(styles, 'default-style')) {
+    const { 'fo:language': language, 'fo:country': country } = child(style, 'text-properties')?.attrs ?? {}
+    if (!language || language === 'none') continue
+    const tag = country && country !== 'none' ? `${language}-${country}` : language
+    letters.set(tag, (letters.get(tag) ?? 0) + 1)
+  }
+  return mostSaid(letters)
+}
+
 /** @throws DeckProblem when it cannot be read, has no slide or too many */
 export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: string): Deck {
   if (!strFromU8(files.get('mimetype')!).startsWith(PRESENTATION))
@@ -402,5 +416,5 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
   })
   const meta = files.get('meta.xml')
   const title = meta ? (below(parseXml(meta, 'meta.xml'), 'title')[0]?.text.trim() ?? '') : ''
-  return { title, slides }
+  return { title, language: languageOf(styleRoot ?? root), slides }
 }

@@ -1,4 +1,5 @@
 /** A PresentationML deck: its slides in order, what is said to each, and how long it stays. @see ECMA-376, part 1, §19.2 */
+import { mostSaid } from '#core/script/detect-language.ts'
 import { type Deck, type DeckSlide, MOST_SLIDES } from '../deck.ts'
 import { DeckProblem } from '../problem.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
@@ -42,6 +43,15 @@ function readable(name: string): string {
     return decodeURIComponent(name)
   } catch {
     return name
+  }
+}
+
+/** Counts the letters that are marked with each language. @see ECMA-376, part 1, §21.1.2.3.9, lang */
+function countLanguages(slide: XmlNode, letters: Map<string, number>) {
+  for (const run of below(slide, 'r')) {
+    const tag = child(run, 'rPr')?.attrs.lang
+    const text = child(run, 't')?.text.trim() ?? ''
+    if (tag && text !== '') letters.set(tag, (letters.get(tag) ?? 0) + text.length)
   }
 }
 
@@ -92,8 +102,10 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
     throw new DeckProblem(
       `“${name}” has ${parts.length} slides; the most is ${MOST_SLIDES}. Divide it and add the parts as lectures of their own.`,
     )
+  const marked = new Map<string, number>()
   const slides = parts.map((part, i): DeckSlide => {
     const node = pack.xml(part)
+    countLanguages(node, marked)
     const read = readSlide(pack, part, i + 1, slideSize, child(presentation, 'defaultTextStyle'))
     const sound = soundOf(pack, part, node)
     return {
@@ -108,5 +120,5 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
   })
   const core = pack.relations('').find((r) => r.type === 'core-properties')?.target
   const title = core && pack.has(core) ? (child(pack.xml(core), 'title')?.text.trim() ?? '') : ''
-  return { title, slides }
+  return { title, language: mostSaid(marked), slides }
 }

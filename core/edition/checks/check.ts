@@ -9,6 +9,7 @@ export type CheckKind =
   | 'over-pace'
   | 'no-captions'
   | 'check-captions'
+  | 'not-timed'
   | 'said-twice'
   | 'off-script'
   | 'marked-wrong'

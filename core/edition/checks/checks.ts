@@ -7,6 +7,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { isPracticeVoice } from '#core/recording/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
+import { canBeTimed, languageInEnglish } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
 import type { Check, Finding, Fix } from './check.ts'
@@ -119,7 +120,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
       level: 'look',
       finding: `Slide ${n} has no captions`,
       advice:
-        countWords(slide.script, lecture.language) > 0
+        countWords(slide.script, slide.language ?? lecture.language) > 0
           ? 'They are made when its take is tidied'
           : 'Type its script, or attach a caption file',
     })
@@ -216,6 +217,21 @@ function buildUps(slides: readonly Slide[]): Check[] {
   })
 }
 
+/** Captions in languages that have no voice: nobody has sought their words. */
+function untimedCaptions(lecture: Lecture, shown: readonly Slide[]): Check[] {
+  const spoken = shown.filter((slide) => keptTake(slide) && slide.script.trim() !== '')
+  const languages = new Set(spoken.map((slide) => slide.language ?? lecture.language).filter((tag) => !canBeTimed(tag)))
+  return [...languages].map((language) => ({
+    kind: 'not-timed',
+    level: 'look',
+    slideId: null,
+    slideNumber: null,
+    finding: `Captions in ${languageInEnglish(language)} are spread over the speech, not timed`,
+    advice:
+      'There is no voice of this language to find its words by. Check when each caption comes, and move those that are early or late',
+  }))
+}
+
 /** What the newest edition holds, for telling what changed since. */
 export interface PublishedSlides {
   number: number
@@ -267,7 +283,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       ...f,
     }))
   })
-  found.push(...buildUps(lecture.slides))
+  found.push(...buildUps(lecture.slides), ...untimedCaptions(lecture, shown))
   const loudness = shown.flatMap((slide) => keptTake(slide)?.clip?.figures.loudnessLufs ?? [])
   const spread = Math.max(...loudness) - Math.min(...loudness)
   if (loudness.length > 1 && spread > EVEN_LU) {

@@ -8,6 +8,7 @@ import { preserveCueIds } from '#core/captions/edit/preserve-cue-ids.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { CAPTION_KINDS, type CaptionKind, ManualEdit, type StoredCue } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
+import { canBeTimed } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
@@ -31,6 +32,7 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
   const [row] = await tx
     .select({
       script: slides.script,
+      ownLanguage: slides.language,
       keptTakeId: slides.keptTakeId,
       lineCharacters: lectures.lineCharacters,
       track: captionTracks,
@@ -40,7 +42,8 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
     .innerJoin(captionTracks, and(eq(captionTracks.lectureId, slides.lectureId), eq(captionTracks.origin, 'script')))
     .where(eq(slides.id, slideId))
   if (!row) return
-  const { script, keptTakeId, lineCharacters, track } = row
+  const { script, ownLanguage, keptTakeId, lineCharacters, track } = row
+  const language = ownLanguage ?? track.language
   const before = (await tx.select().from(cues).where(cuesOf(track.id, slideId)).orderBy(asc(cues.start))).map(stored)
   const [take] = keptTakeId ? await tx.select().from(takes).where(eq(takes.id, keptTakeId)) : []
   // without a recording nothing is shown, and what was changed by hand waits for the next one
@@ -48,15 +51,19 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
     await tx.delete(cues).where(and(cuesOf(track.id, slideId), isNull(cues.manualEdit)))
     return
   }
-  const kept = isAlignmentOf(take.alignment, script, track.language) ? take.alignment.alignment : null
+  const kept = isAlignmentOf(take.alignment, script, language) ? take.alignment.alignment : null
   const convincing = kept !== null && isConvincing(kept)
-  const earlier = take.alignment?.language === track.language ? take.alignment.alignment : null
+  const earlier = take.alignment?.language === language ? take.alignment.alignment : null
   const wereFound = kept === null && earlier !== null && isConvincing(earlier)
-  const { language } = track
   const seconds = toSeconds(take.samples)
   const material = { script, language, lineCharacters, takeId: take.id, seconds, speech: take.analysis.speech }
   const made = makeCues(
-    { ...material, alignment: convincing ? kept : null, unsure: kept !== null && !convincing, wereFound },
+    {
+      ...material,
+      alignment: convincing ? kept : null,
+      unsure: (kept !== null && !convincing) || !canBeTimed(language),
+      wereFound,
+    },
     before,
   )
   const names = preserveCueIds(before, made, randomUUID)

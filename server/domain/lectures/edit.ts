@@ -33,6 +33,8 @@ export const SlideChange = z.object({
   title: z.string().max(300).optional(),
   altText: z.string().max(2000).optional(),
   script: z.string().max(LONGEST_SCRIPT, 'A script holds 50,000 characters at most; divide the slide.').optional(),
+  /** Of the script; null: the lecture's. */
+  language: Language.nullable().optional(),
   hidden: z.boolean().optional(),
   keptTakeId: z.string().nullable().optional(),
   timing: TimingExceptions.optional(),
@@ -133,7 +135,11 @@ export async function changeLecture(db: Database, id: string, { was, ...change }
       .where(eq(lectures.id, id))
       .returning()
     if (!row) throw gone('lecture')
-    if (change.lineCharacters !== undefined) await remakeAllScriptCues(tx, id)
+    if (change.language !== undefined) {
+      const scripts = and(eq(captionTracks.lectureId, id), eq(captionTracks.origin, 'script'))
+      await tx.update(captionTracks).set({ language: change.language }).where(scripts)
+    }
+    if (change.language !== undefined || change.lineCharacters !== undefined) await remakeAllScriptCues(tx, id)
   })
 }
 
@@ -164,7 +170,8 @@ export async function changeSlide(db: Database, id: string, { was, ...change }: 
     const said = change.card ? { warnings: cardWarnings(change.card), ...change } : change
     const [row] = await tx.update(slides).set(said).where(eq(slides.id, id)).returning()
     if (!row) throw gone('slide')
-    if (change.script !== undefined || change.keptTakeId !== undefined) await remakeScriptCues(tx, id)
+    const isSpokenOtherwise = change.script !== undefined || change.language !== undefined || change.keptTakeId !== undefined
+    if (isSpokenOtherwise) await remakeScriptCues(tx, id)
     await touch(tx, row.lectureId)
     return row.lectureId
   })

@@ -198,6 +198,7 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
       return {
         ...slide,
         warnings: slide.warnings ?? [],
+        language: slide.language,
         steps: pictures.filter((step) => step.isPlaced).map(asStep),
         offered: pictures.filter((step) => step.offered && !step.isPlaced).map(asStep),
         takes: rows.takes.get(row.id) ?? [],

@@ -52,7 +52,17 @@ async function insertSlide(
   afterSlideId: string | null,
   slide: Pick<
     typeof slides.$inferInsert,
-    'title' | 'altText' | 'script' | 'timing' | 'transition' | 'card' | 'hidden' | 'warnings' | 'section' | 'isPlaced'
+    | 'title'
+    | 'altText'
+    | 'script'
+    | 'language'
+    | 'timing'
+    | 'transition'
+    | 'card'
+    | 'hidden'
+    | 'warnings'
+    | 'section'
+    | 'isPlaced'
   >,
   pictures: readonly KeptPicture[],
 ): Promise<string> {
@@ -92,13 +102,13 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
   return db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, id))
     if (!slide) throw gone('slide')
-    const { lectureId, title, altText, script, timing, transition, card, hidden } = slide
+    const { lectureId, title, altText, script, language, timing, transition, card, hidden } = slide
     const pictures = await tx
       .select({ picture: steps.picture, thumbnail: steps.thumbnail, width: steps.width, height: steps.height })
       .from(steps)
       .where(and(eq(steps.slideId, id), isShownStep))
       .orderBy(asc(steps.position))
-    const copy = { title, altText, script, timing, transition, card, hidden }
+    const copy = { title, altText, script, language, timing, transition, card, hidden }
     return { lectureId, slideId: await insertSlide(tx, lectureId, id, copy, pictures) }
   })
 }

@@ -17,6 +17,7 @@ import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { CAPTION_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import { alignAllSlides } from '#server/jobs/align-take.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { attachment, safeName } from '#server/storage/zip-stream.ts'
 
@@ -93,10 +94,7 @@ export const captionRoutes = (context: AppContext, queue: JobQueue) => {
       .patch('/captions/:id', validate('json', TrackChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
         const lectureId = await changeTrack(db, c.req.param('id'), c.req.valid('json'))
         // another language is spoken by another voice: the words are sought anew
-        if (c.req.valid('json').language) {
-          const lecture = await readLecture(db.read, lectureId)
-          for (const slide of lecture.slides) if (slide.keptTakeId) await queue.add('align', lectureId, { slideId: slide.id })
-        }
+        if (c.req.valid('json').language) await alignAllSlides(db, queue, lectureId)
         told(lectureId)
         return c.json({})
       })

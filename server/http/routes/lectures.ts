@@ -15,6 +15,7 @@ import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { DECK_FILES, type Upload, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import { alignAllSlides } from '#server/jobs/align-take.ts'
 import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { countEditions } from '#server/watch/editions.ts'
@@ -86,6 +87,8 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
     .get('/:id', async (c) => c.json(await readLecture(context.db.read, c.req.param('id'))))
     .patch('/:id', validate('json', LectureChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
       await changeLecture(context.db, c.req.param('id'), c.req.valid('json'))
+      // another language is spoken by another voice: the words are sought anew
+      if (c.req.valid('json').language) await alignAllSlides(context.db, queue, c.req.param('id'))
       context.events.tell({ type: 'lecture', lectureId: c.req.param('id') })
       return c.json({})
     })

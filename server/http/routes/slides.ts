@@ -36,7 +36,8 @@ export const slideRoutes = (context: AppContext, queue: JobQueue) => {
         const slideId = c.req.param('id')
         const lectureId = await changeSlide(db, slideId, change)
         // before the answer, so that whoever waits for the captions finds the job that makes them
-        if (change.script !== undefined || change.keptTakeId) await queue.add('align', lectureId, { slideId })
+        if (change.script !== undefined || change.language !== undefined || change.keptTakeId)
+          await queue.add('align', lectureId, { slideId })
         told(lectureId)
         return c.json({})
       })

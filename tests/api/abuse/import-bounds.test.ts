@@ -31,7 +31,8 @@ const given = async (name: string, content: string | Uint8Array) => ({
 const picture = async (name: string, content: string, signal?: AbortSignal) =>
   importer.run('pictures', { given: [await given(name, content)], dataFolder }, { name, ...(signal && { signal }) })
 const pages = async () =>
-  (await importer.run('pdf', await given('clouds.pdf', demoFile('clouds-by-their-shapes.pdf')), { name: 'clouds.pdf' })).length
+  (await importer.run('pdf', await given('clouds.pdf', demoFile('clouds-by-their-shapes.pdf')), { name: 'clouds.pdf' })).pages
+    .length
 
 /** Noise over noise, in 3 kB: drawing it takes hours. */
 const endlessSvg = `<svg xmlns="http://www.w3.org/2000/svg" width="3000" height="3000"><filter id="f" x="0" y="0" width="1" height="1">${Array.from(
@@ -87,7 +88,7 @@ longTest('a form that draws itself ends in a sentence or a page, and all other P
   const form = '/Type/XObject/Subtype/Form/BBox[0 0 960 540]/Resources<</XObject<</F 5 0 R>>>>'
   const itself = pageWith('/XObject<</F 5 0 R>>', '/F Do', stream(form, '/F Do /F Do'))
   const read = await importer.run('pdf', await given('itself.pdf', itself), { name: 'itself.pdf' }).then(
-    (found) => `${found.length} page`,
+    (found) => `${found.pages.length} page`,
     (error: Error) => error.message,
   )
   expect(read).toMatch(/^1 page$|“itself.pdf”/)
@@ -131,7 +132,7 @@ test('a file that comes at the moment in which a process ends for want of work i
   await hasty.run('pdf', file, { name: 'clouds.pdf' })
   // this timer is due right after the one that ends the process, which then is dying and not yet gone
   await new Promise((resolve) => setTimeout(resolve, 40))
-  expect(await hasty.run('pdf', file, { name: 'clouds.pdf' })).toHaveLength(4)
+  expect((await hasty.run('pdf', file, { name: 'clouds.pdf' })).pages).toHaveLength(4)
 })
 
 test('a process that is ended from outside is not missed', async () => {

@@ -2,11 +2,12 @@
 import { useEffect, useRef, useState } from 'react'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { languageOfText } from '#core/script/detect-language.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { plural } from '#web/components/format.ts'
 import type { AttachWanted } from '#web/data/api.ts'
 import { LanguageChoice, languageName } from '#web/lecture-ui/language-choice.tsx'
-import { type GuessedLanguage, guessLanguage, languageOfName, languageOfText, wordsOf } from './guess-language.ts'
+import { type GuessedLanguage, guessLanguage, languageOfName, wordsOf } from './guess-language.ts'
 
 interface AttachDialogProps {
   lecture: Lecture

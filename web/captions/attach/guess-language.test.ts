@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest'
-import { guessLanguage, languageOfName, languageOfText, wordsOf } from './guess-language.ts'
+import { languageOfText } from '#core/script/detect-language.ts'
+import { guessLanguage, languageOfName, wordsOf } from './guess-language.ts'
 
 test.each([
   ['lecture.fr.vtt', 'fr'],

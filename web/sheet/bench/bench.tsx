@@ -8,7 +8,11 @@ import type { Slide } from '#core/model/slide.ts'
 import { expectedSeconds } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { clock, plural } from '#web/components/format.ts'
+import type { Command } from '#web/data/commands.ts'
+import { editOrTell } from '#web/data/history.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 import { useDraft } from '#web/data/use-draft.ts'
+import { ScriptLanguage } from '#web/lecture-ui/script-language.tsx'
 import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { OfferedPages } from './offered-pages.tsx'
 import { SlideActs } from './slide-acts.tsx'
@@ -22,6 +26,7 @@ function Field({
   label,
   rows,
   hint,
+  beside,
   className,
 }: {
   lecture: Lecture
@@ -30,6 +35,8 @@ function Field({
   label: string
   rows: number
   hint?: ReactNode
+  /** Stands at the end of the label's line, and is no part of it. */
+  beside?: ReactNode
   className: string
 }) {
   const id = useId()
@@ -39,19 +46,39 @@ function Field({
   ])
   return (
     <div>
-      <label htmlFor={id} className="mb-1 flex items-baseline gap-3 text-sm">
-        <span className="font-medium">{label}</span>
-        <span className="text-base-content/75">{hint}</span>
-      </label>
+      <div className="mb-1 flex items-baseline gap-3 text-sm">
+        <label htmlFor={id} className="flex grow items-baseline gap-3">
+          <span className="font-medium">{label}</span>
+          <span className="text-base-content/75">{hint}</span>
+        </label>
+        {beside}
+      </div>
       <textarea
         id={id}
         rows={rows}
         className={`w-full rounded border border-edge bg-base-100 px-3 py-2 ${className}`}
+        dir="auto"
         value={draft.text}
         onChange={(event) => draft.type(event.target.value)}
         onBlur={draft.leave}
       />
     </div>
+  )
+}
+
+/** A phrase of a foreign language is timed by a voice of its own. */
+function SlideLanguage({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
+  const dispatch = useAppDispatch()
+  const number = lecture.slides.indexOf(slide) + 1
+  const command = (language: string | null): Command => ({ kind: 'slide', id: slide.id, change: { language } })
+  const edit = { lectureId: lecture.id, label: `language of slide ${number}` }
+  return (
+    <ScriptLanguage
+      label={`Language of the script of slide ${number}`}
+      value={slide.language}
+      inherited={lecture.language}
+      onChange={(language) => void dispatch(editOrTell({ ...edit, forth: [command(language)], back: [command(slide.language)] }))}
+    />
   )
 }
 
@@ -81,7 +108,7 @@ function SayAgainChoice({ lecture, slide }: { lecture: Lecture; slide: Slide }) 
 
 export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slide; index: number }) {
   const take = keptTake(slide)
-  const words = countWords(slide.script, lecture.language)
+  const words = countWords(slide.script, slide.language ?? lecture.language)
   const number = index + 1
   const texts = (
     <div className="grid content-start gap-3">
@@ -92,6 +119,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         label="Script"
         rows={5}
         hint={words > 0 && `${plural(words, 'word')}, about ${clock(expectedSeconds(words), 0)}`}
+        beside={<SlideLanguage lecture={lecture} slide={slide} />}
         className="font-read text-lg leading-relaxed"
       />
       <div className="grid grid-cols-[1fr_1fr_2fr] gap-3 max-lg:grid-cols-2">

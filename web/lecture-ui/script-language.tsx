@@ -1,0 +1,56 @@
+/** In which language is spoken: of the lecture, or of one slide that follows it unless told otherwise. */
+import { useState } from 'react'
+import { languageName, USUAL_LANGUAGES } from './language-choice.tsx'
+
+const OTHER = 'other'
+const INHERITED = 'inherited'
+
+interface ScriptLanguageProps {
+  label: string
+  value: string | null
+  /** Of the lecture, for a slide that may follow it. */
+  inherited?: string
+  onChange: (language: string | null) => void
+}
+
+export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLanguageProps) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const keep = () => {
+    if (typed?.trim()) onChange(typed.trim())
+    setTyped(null)
+  }
+  if (typed !== null)
+    return (
+      <input
+        ref={(input) => input?.focus()}
+        aria-label={label}
+        className="input input-xs w-44 border-edge bg-base-100"
+        placeholder="a tag such as cy or pt-AO"
+        value={typed}
+        onChange={({ target }) => setTyped(target.value)}
+        onBlur={keep}
+        onKeyDown={({ key }) => (key === 'Enter' ? keep() : key === 'Escape' && setTyped(null))}
+      />
+    )
+  const listed = [...new Set([...(value ? [value] : []), ...USUAL_LANGUAGES])].sort((a, b) =>
+    languageName(a).localeCompare(languageName(b)),
+  )
+  return (
+    <select
+      aria-label={label}
+      className="select select-xs w-44 border-edge bg-base-100"
+      value={value ?? INHERITED}
+      onChange={({ target }) =>
+        target.value === OTHER ? setTyped('') : onChange(target.value === INHERITED ? null : target.value)
+      }
+    >
+      {inherited !== undefined && <option value={INHERITED}>{languageName(inherited)}, as the lecture</option>}
+      {listed.map((language) => (
+        <option key={language} value={language}>
+          {languageName(language)}
+        </option>
+      ))}
+      <option value={OTHER}>Another…</option>
+    </select>
+  )
+}
