@@ -51,7 +51,7 @@ function SpokenIn({ lecture }: { lecture: Lecture }) {
   }
   return (
     <p className="mt-1 flex items-center gap-1.5 text-sm text-base-content/75">
-      in <ScriptLanguage label="Language of the lecture" value={lecture.language} onChange={change} />
+      spoken in <ScriptLanguage label="Language of the lecture" value={lecture.language} onChange={change} />
     </p>
   )
 }
