@@ -5,6 +5,13 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   root: 'web',
   plugins: [react(), tailwindcss()],
-  build: { outDir: '../dist/web', emptyOutDir: true, target: 'es2023', assetsInlineLimit: 0 },
+  build: {
+    outDir: '../dist/web',
+    emptyOutDir: true,
+    target: 'es2023',
+    assetsInlineLimit: 0,
+    // learners load nothing that authors need
+    rolldownOptions: { input: ['web/index.html', 'web/watch.html'] },
+  },
   server: { port: 4869, proxy: { '/api': 'http://localhost:4870', '^/watch/[^/]+/(edition|files)': 'http://localhost:4870' } },
 })

@@ -1,9 +1,11 @@
 /** The server as one value: opened on a data folder, closed again. */
+
 import { existsSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
+import type { Asker } from './config/asker.ts'
 import type { Config } from './config/config.ts'
 import { closeContext, openContext } from './context/context.ts'
 import { renewCaptions } from './domain/captions/renew-captions.ts'
@@ -13,14 +15,15 @@ import { asUserFacing } from './errors/user-facing-error.ts'
 import { guard, headers } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { docsRoutes } from './http/routes/docs.ts'
-import { watchRoutes } from './http/routes/watch.ts'
+import { admittedOf, watchRoutes } from './http/routes/watch.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
 import { JOB_REGISTRY } from './jobs/registry.ts'
 import { sweep } from './maintenance/sweep.ts'
 import { JobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
-import { isOpen } from './watch/links.ts'
+import { isOpen, openLink } from './watch/links.ts'
+import { describedPage } from './watch/page.ts'
 import { passcodeTries } from './watch/passcode.ts'
 import type { Workers } from './workers/pool.ts'
 
@@ -55,14 +58,14 @@ export async function openApp(config: Config, workers?: Workers) {
     .catch((error) => console.error('Sweeping stumbled:', error))
 
   const tries = passcodeTries()
-  const page = async () => {
-    const file = join(config.webFolder, 'index.html')
+  const page = async (name: 'index' | 'watch') => {
+    const file = join(config.webFolder, `${name}.html`)
     return existsSync(file)
       ? readFile(file, 'utf8')
       : '<!doctype html><title>Tidy Lectern</title><p>The web side is not built: run npm run build.</p>'
   }
   const api = apiRoutes(context, queue, tries)
-  const app = new Hono()
+  const app = new Hono<{ Variables: { asker: Asker } }>()
     .onError((error, c) => {
       const sentence = asUserFacing(error)
       // what the asker did wrong, and a full disk, is said to the asker
@@ -76,7 +79,14 @@ export async function openApp(config: Config, workers?: Workers) {
     .route('/watch', watchRoutes(context, tries))
     .get('/watch/:token', async (c) => {
       // a closed link is 404 for every reader, while people see the page that says so
-      return c.html(await page(), (await isOpen(db.read, c.req.param('token'))) ? 200 : 404)
+      const token = c.req.param('token')
+      const built = await page('watch')
+      if (!(await isOpen(db.read, token))) return c.html(built, 404)
+      // what a passcode keeps is not told to those who have not given it
+      const opened = await openLink(db.read, token, admittedOf(c)).catch(() => null)
+      const { host, isSecure } = c.get('asker')
+      const origin = `${isSecure ? 'https' : 'http'}://${host}`
+      return c.html(opened ? describedPage(built, opened, `${origin}/watch/${token}`) : built)
     })
     .use('/assets/*', async (c, next) => {
       await next()
@@ -85,7 +95,7 @@ export async function openApp(config: Config, workers?: Workers) {
     })
     .use('/assets/*', serveStatic({ root: config.webFolder, precompressed: true }))
     .use('/*', serveStatic({ root: config.webFolder, index: 'none' }))
-    .get('*', async (c) => c.html(await page()))
+    .get('*', async (c) => c.html(await page('index')))
 
   return {
     app,

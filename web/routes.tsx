@@ -1,13 +1,8 @@
 /** Places and their addresses; each is loaded when it is first gone to. */
 import { createBrowserRouter } from 'react-router'
-import { ErrorPage, WatchErrorPage } from './shell/error-page.tsx'
+import { ErrorPage } from './shell/error-page.tsx'
 
 export const router = createBrowserRouter([
-  {
-    path: '/watch/:token',
-    errorElement: <WatchErrorPage />,
-    lazy: async () => ({ Component: (await import('./watch/watch.tsx')).Watch }),
-  },
   {
     lazy: async () => ({ Component: (await import('./shell/author.tsx')).Author }),
     errorElement: <ErrorPage />,

@@ -72,5 +72,3 @@ export function ErrorPage() {
     </Page>
   )
 }
-
-export const WatchErrorPage = () => <Page />

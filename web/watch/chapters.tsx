@@ -2,7 +2,7 @@ import { Bookmark } from 'lucide-react'
 import { Fragment } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/components/format.ts'
-import { chapterEnd, chapterTitle, type WatchedEdition } from './edition.ts'
+import { chapterEnd, chapterTitle, type WatchedEdition } from '#web/watch/edition/edition.ts'
 
 export function Chapters({
   edition,
@@ -37,7 +37,8 @@ export function Chapters({
                 >
                   <img
                     src={pictureOf(chapter.picture)}
-                    alt={chapter.altText}
+                    // named by its time and title; what the picture shows stands in the transcript
+                    alt=""
                     loading="lazy"
                     className={`aspect-video w-full border bg-white object-contain ${current ? 'border-primary outline-2 outline-primary' : 'border-base-300'}`}
                   />

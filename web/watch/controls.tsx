@@ -1,25 +1,27 @@
 /** Thin controls of our own over the browser's video: play, a bar divided at the slides, speed, sound, captions, full screen. */
-import { ArrowLeft, ArrowRight, Captions, Maximize, Pause, Play, RotateCcw, Volume2, VolumeX } from 'lucide-react'
+import { ArrowLeft, ArrowRight, Captions, Maximize, Minimize, Pause, Play, RotateCcw, Volume2, VolumeX } from 'lucide-react'
 import { type RefObject, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { clock } from '#web/components/format.ts'
-import { chapterTitle, type WatchedEdition } from './edition.ts'
-import { recall, remember } from './remember.ts'
-import type { Pace } from './use-pace.ts'
-import type { Playback } from './use-playback.ts'
-import { toggleFullScreen } from './use-watch-keys.ts'
+import { chapterAt, chapterTitle, type WatchedEdition } from '#web/watch/edition/edition.ts'
+import { recall, remember } from '#web/watch/edition/remember.ts'
+import type { FullScreen } from '#web/watch/playback/use-full-screen.ts'
+import type { Pace } from '#web/watch/playback/use-pace.ts'
+import type { Playback } from '#web/watch/playback/use-playback.ts'
 
 export type CaptionSize = 'small' | 'medium' | 'large'
 
-const SPEEDS = [0.75, 1, 1.25, 1.5, 1.75, 2]
+const SPEEDS = [0.5, 0.75, 1, 1.25, 1.5, 1.75, 2]
 
 interface ControlsProps {
   video: RefObject<HTMLVideoElement | null>
-  frame: RefObject<HTMLDivElement | null>
   edition: WatchedEdition
   playback: Playback
   /** null while it is viewed as a video. */
   pace: Pace | null
+  full: FullScreen
+  /** In full screen, while nobody moves: they come back with the first movement, and with focus. */
+  isHidden: boolean
   language: string | null
   onLanguage: (language: string | null) => void
   size: CaptionSize
@@ -177,7 +179,7 @@ function CaptionChoice({
   onLanguage,
   size,
   onSize,
-}: Omit<ControlsProps, 'video' | 'frame' | 'playback' | 'pace'>) {
+}: Pick<ControlsProps, 'edition' | 'language' | 'onLanguage' | 'size' | 'onSize'>) {
   return (
     <span className="flex items-center gap-1.5 text-sm">
       <Captions size={17} aria-hidden />
@@ -210,27 +212,53 @@ function CaptionChoice({
   )
 }
 
+/** In full screen the list of slides is out of sight: this goes to them. */
+function SlideChoice({ edition, playback, pace }: Pick<ControlsProps, 'edition' | 'playback' | 'pace'>) {
+  const current = pace?.slide ?? chapterAt(edition.chapters, playback.moment)
+  const goTo = (slide: number) => (pace ? pace.goTo(slide) : playback.seek(toSeconds(edition.chapters[slide]!.startSamples)))
+  return (
+    <select
+      aria-label="Slide"
+      className="select select-sm w-48 border-edge"
+      value={current}
+      onChange={(event) => goTo(Number(event.target.value))}
+    >
+      {edition.chapters.map((chapter, i) => (
+        <option key={chapter.startSamples} value={i}>
+          {i + 1}. {chapterTitle(chapter, i)}
+        </option>
+      ))}
+    </select>
+  )
+}
+
+const OVER_PICTURE = 'absolute inset-x-0 bottom-0 bg-base-100 px-4 transition-opacity focus-within:opacity-100'
+
 export function Controls(props: ControlsProps) {
-  const { video, frame, edition, playback, pace } = props
+  const { video, edition, playback, pace, full, isHidden } = props
   const { playing, toggle } = playback
   return (
-    <div className="flex flex-wrap items-center gap-x-4 gap-y-2 py-3">
+    <section
+      aria-label="Controls"
+      className={`flex flex-wrap items-center gap-x-4 gap-y-2 py-3 ${full.isFull ? OVER_PICTURE : ''} ${isHidden ? 'opacity-0' : ''}`}
+    >
       {!pace && <Place edition={edition} playback={playback} />}
       <button type="button" onClick={toggle} aria-label={playing ? 'Pause' : 'Play'} className="btn btn-square btn-neutral">
         {playing ? <Pause size={19} fill="currentColor" aria-hidden /> : <Play size={19} fill="currentColor" aria-hidden />}
       </button>
       {pace && <Steps edition={edition} pace={pace} />}
+      {full.isFull && <SlideChoice edition={edition} playback={playback} pace={pace} />}
       <Speed video={video} />
       <Sound video={video} />
       {edition.captions.length > 0 && <CaptionChoice {...props} />}
       <button
         type="button"
         className="btn btn-square btn-ghost btn-sm ml-auto"
-        aria-label="Full screen"
-        onClick={() => toggleFullScreen(frame)}
+        aria-label={full.isFull ? 'Leave full screen' : 'Full screen'}
+        onClick={full.toggle}
       >
-        <Maximize size={17} aria-hidden />
+        {full.isFull ? <Minimize size={17} aria-hidden /> : <Maximize size={17} aria-hidden />}
       </button>
-    </div>
+    </section>
   )
 }

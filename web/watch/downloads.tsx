@@ -1,5 +1,5 @@
 /** What the teacher lets learners keep. */
-import type { Source } from './edition.ts'
+import type { Source } from '#web/watch/edition/edition.ts'
 
 const MEGABYTE = 1e6
 const sizeOf = (bytes: number) =>

@@ -1,7 +1,7 @@
 /** The watch page in a folder of its own: no server, no other request than for the files beside it. */
 import { createRoot } from 'react-dom/client'
 import '../styles.css'
-import type { WatchedEdition } from './edition.ts'
+import type { WatchedEdition } from '#web/watch/edition/edition.ts'
 import { Player } from './player.tsx'
 
 declare global {
@@ -18,6 +18,7 @@ createRoot(document.getElementById('root')!).render(
       fileUrl: (name) => `files/${name}`,
       // a page opened from a disk may not read files, so the captions came with it
       captions: async (track) => captionTexts[track.file] ?? '',
+      whyNot: async () => null,
       folderUrl: null,
       place: edition.id,
       onBegin: () => {},

@@ -1,18 +1,22 @@
 /** The page a learner has: the video, its chapters as slide pictures, captions, and a transcript that follows. */
 import { Play } from 'lucide-react'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
 import { clock } from '#web/components/format.ts'
+import type { Source, WatchedEdition } from '#web/watch/edition/edition.ts'
+import { recall, remember } from '#web/watch/edition/remember.ts'
+import { useFullScreen } from '#web/watch/playback/use-full-screen.ts'
+import { useMediaSession } from '#web/watch/playback/use-media-session.ts'
+import { useNativeCaptions } from '#web/watch/playback/use-native-captions.ts'
+import { usePace } from '#web/watch/playback/use-pace.ts'
+import { usePlace } from '#web/watch/playback/use-place.ts'
+import { type Playback, usePlayback } from '#web/watch/playback/use-playback.ts'
+import { useWatchKeys } from '#web/watch/playback/use-watch-keys.ts'
+import { Transcript } from '#web/watch/transcript/transcript.tsx'
+import { useCues } from '#web/watch/transcript/use-cues.ts'
 import { Chapters } from './chapters.tsx'
 import { type CaptionSize, Controls } from './controls.tsx'
 import { Downloads } from './downloads.tsx'
-import type { Source } from './edition.ts'
-import { recall, remember } from './remember.ts'
-import { Transcript } from './transcript.tsx'
-import { useCues } from './use-cues.ts'
-import { usePace } from './use-pace.ts'
-import { usePlace } from './use-place.ts'
-import { usePlayback } from './use-playback.ts'
-import { useWatchKeys } from './use-watch-keys.ts'
+import { LineState } from './line-state.tsx'
 
 export type View = 'video' | 'paced'
 /** Of the video's width, so that captions grow with it. */
@@ -60,34 +64,117 @@ function BigPlay({ onPlay, blocked }: { onPlay: () => void; blocked: boolean }) 
   )
 }
 
+/** The captions that are chosen first: those of last time, else in a language that the learner's browser asks for. */
+function firstLanguage({ burnedIn, captions }: WatchedEdition): string | null {
+  if (burnedIn) return null
+  const wanted = recall('captions')
+  if (wanted === '') return null
+  const asked = [...(wanted === null ? [] : [wanted]), ...navigator.languages]
+  const known = (tag: string) =>
+    captions.find((track) => track.language === tag) ?? captions.find((track) => bare(track.language) === bare(tag))
+  const [found] = asked.flatMap((tag) => known(tag) ?? [])
+  return (found ?? captions[0])?.language ?? null
+}
+const bare = (tag: string) => tag.split('-')[0]
+
+interface ScreenProps {
+  source: Source
+  video: RefObject<HTMLVideoElement | null>
+  playback: Playback
+  caption: { text: string; language: string | undefined } | null
+  size: CaptionSize
+  /** Controls stand over the lower edge. */
+  isCovered: boolean
+}
+
+/** The picture, and what stands over it. */
+function Screen({ source, video, playback, caption, size, isCovered }: ScreenProps) {
+  const { edition, fileUrl } = source
+  const { moment, playing, blocked, failed, play, toggle } = playback
+  const untouched = !playing && moment < 0.05
+  return (
+    <div className="@container relative bg-black">
+      {/* biome-ignore lint/a11y/useMediaCaption: its tracks are those of the edition, if it has any */}
+      <video
+        ref={video}
+        // nothing large before somebody wants to see it
+        preload="metadata"
+        playsInline
+        className="aspect-video max-h-dvh w-full"
+        onClick={toggle}
+        poster={edition.hasTranscript ? fileUrl('poster.jpg') : undefined}
+      >
+        {edition.videos.map((file) => (
+          <source key={file.file} src={fileUrl(file.file)} type={file.contentType} />
+        ))}
+        {edition.captions.map((track) => (
+          <track key={track.file} kind="captions" src={fileUrl(track.file)} srcLang={track.language} label={track.label} />
+        ))}
+      </video>
+      {caption && (
+        <div
+          lang={caption.language}
+          dir="auto"
+          data-testid="caption"
+          className={`pointer-events-none absolute inset-x-0 text-center ${isCovered ? 'bottom-36' : 'bottom-[5%]'}`}
+        >
+          <span
+            className={`inline-block rounded bg-[#1d2a2eec] px-[0.6em] py-[0.25em] font-read leading-snug whitespace-pre-line text-[#f8f5ee] ${CAPTION_SIZES[size]}`}
+          >
+            {caption.text}
+          </span>
+        </div>
+      )}
+      {(untouched || blocked) && !failed && <BigPlay blocked={blocked} onPlay={play} />}
+      <LineState source={source} playback={playback} />
+    </div>
+  )
+}
+
+/** What the learner has chosen, kept in the browser. */
+function useChoices(edition: WatchedEdition) {
+  const [view, setView] = useState<View>(() => (recall('view') === 'paced' ? 'paced' : 'video'))
+  const [size, setSize] = useState<CaptionSize>(() => {
+    const known = recall('caption size')
+    return known !== null && known in CAPTION_SIZES ? (known as CaptionSize) : 'medium'
+  })
+  const [language, setLanguage] = useState<string | null>(() => firstLanguage(edition))
+  return {
+    view,
+    size,
+    language,
+    chooseView(wanted: View) {
+      remember('view', wanted)
+      setView(wanted)
+    },
+    chooseSize(wanted: CaptionSize) {
+      remember('caption size', wanted)
+      setSize(wanted)
+    },
+    chooseLanguage(wanted: string | null) {
+      remember('captions', wanted ?? '')
+      setLanguage(wanted)
+    },
+  }
+}
+
 export function Player({ source }: { source: Source }) {
   const { edition, fileUrl } = source
   const video = useRef<HTMLVideoElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const begin = useCallback(() => source.onBegin(), [source])
   const playback = usePlayback(video, begin)
-  const { moment, seek, play, toggle, playing, blocked } = playback
-  const [view, setView] = useState<View>(() => (recall('view') === 'paced' ? 'paced' : 'video'))
-  const [size, setSize] = useState<CaptionSize>(() => {
-    const known = recall('caption size')
-    return known !== null && known in CAPTION_SIZES ? (known as CaptionSize) : 'medium'
-  })
-  const [language, setLanguage] = useState<string | null>(() => {
-    if (edition.burnedIn) return null
-    const wanted = recall('captions')
-    if (wanted === '') return null
-    return (edition.captions.find((track) => track.language === wanted) ?? edition.captions[0])?.language ?? null
-  })
+  const { moment, seek } = playback
+  const { view, size, language, chooseView, chooseSize, chooseLanguage } = useChoices(edition)
   const pace = usePace(view === 'paced', video, edition, playback)
   const resumed = usePlace(source.place, edition, playback)
+  const full = useFullScreen(frame, video)
   const shown = edition.captions.find((track) => track.language === language)
   const spoken = shown ?? edition.captions[0]
-  const cues = useCues(source, spoken)
-  const cue = shown ? cues.filter((c) => moment >= c.start && moment < c.end) : []
-  const choose = (value: string | null) => {
-    setLanguage(value)
-    remember('captions', value ?? '')
-  }
+  const loaded = useCues(source, spoken)
+  const said = shown ? loaded.cues.filter((cue) => moment >= cue.start && moment < cue.end) : []
+  useNativeCaptions(video, language)
+  useMediaSession(source, playback)
   useEffect(() => {
     document.title = edition.title
   }, [edition])
@@ -95,78 +182,53 @@ export function Player({ source }: { source: Source }) {
     playback,
     pace: view === 'paced' ? pace : null,
     video,
-    frame,
-    toggleCaptions: () => choose(language ? null : (edition.captions[0]?.language ?? null)),
+    toggleFullScreen: full.toggle,
+    toggleCaptions: () => chooseLanguage(language ? null : (edition.captions[0]?.language ?? null)),
   })
-  const untouched = !playing && moment < 0.05
+  const isHidden = full.isFull && full.isIdle && playback.playing
   return (
     <div className="grid grid-cols-[2fr_minmax(18rem,1fr)] max-lg:grid-cols-1">
       <main className="min-w-0 p-5 max-sm:p-3">
         <h1 className="font-read text-2xl font-semibold max-sm:text-xl">{edition.title}</h1>
         <p className="mb-3 min-h-1 text-sm text-base-content/75">{edition.author}</p>
-        <ViewChoice
-          view={view}
-          onView={(wanted) => {
-            remember('view', wanted)
-            setView(wanted)
-          }}
-        />
-        <div ref={frame} className="@container relative bg-black">
-          {/* biome-ignore lint/a11y/useMediaCaption: captions are drawn below from the same file, so that they can be sized and followed */}
-          <video
-            ref={video}
-            preload="auto"
-            playsInline
-            className="aspect-video max-h-dvh w-full"
-            onClick={toggle}
-            poster={edition.hasTranscript ? fileUrl('poster.jpg') : undefined}
-          >
-            {edition.videos.map((file) => (
-              <source key={file.file} src={fileUrl(file.file)} type={file.contentType} />
-            ))}
-          </video>
-          {cue.length > 0 && (
-            <div
-              lang={shown?.language}
-              dir="auto"
-              data-testid="caption"
-              className="pointer-events-none absolute inset-x-0 bottom-[5%] text-center"
-            >
-              <span
-                className={`inline-block rounded bg-[#1d2a2eec] px-[0.6em] py-[0.25em] font-read leading-snug whitespace-pre-line text-[#f8f5ee] ${CAPTION_SIZES[size]}`}
-              >
-                {cue.map((c) => c.text).join('\n')}
-              </span>
-            </div>
-          )}
-          {(untouched || blocked) && <BigPlay blocked={blocked} onPlay={play} />}
+        <ViewChoice view={view} onView={chooseView} />
+        <div
+          ref={frame}
+          className={full.isFull ? `relative grid h-dvh content-center bg-black ${isHidden ? 'cursor-none' : ''}` : ''}
+        >
+          <Screen
+            source={source}
+            video={video}
+            playback={playback}
+            caption={said.length > 0 ? { text: said.map((cue) => cue.text).join('\n'), language: shown?.language } : null}
+            size={size}
+            isCovered={full.isFull && !isHidden}
+          />
+          <Controls
+            video={video}
+            edition={edition}
+            playback={playback}
+            pace={view === 'paced' ? pace : null}
+            full={full}
+            isHidden={isHidden}
+            language={language}
+            onLanguage={chooseLanguage}
+            size={size}
+            onSize={chooseSize}
+          />
         </div>
         {resumed !== null && (
-          <p className="flex flex-wrap gap-x-3 pt-2 text-sm" role="status">
+          <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
             You stopped at {clock(resumed, 0)} last time.
             <button type="button" className="link" onClick={() => seek(0)}>
               Begin again
             </button>
           </p>
         )}
-        <Controls
-          video={video}
-          frame={frame}
-          edition={edition}
-          playback={playback}
-          pace={view === 'paced' ? pace : null}
-          language={language}
-          onLanguage={choose}
-          size={size}
-          onSize={(wanted) => {
-            remember('caption size', wanted)
-            setSize(wanted)
-          }}
-        />
         <Chapters edition={edition} moment={moment} pictureOf={fileUrl} onSeek={seek} />
       </main>
       <aside className="border-l border-base-300 p-5 max-lg:border-t max-lg:border-l-0 max-sm:p-3">
-        <Transcript edition={edition} language={spoken?.language} cues={cues} moment={moment} onSeek={seek} />
+        <Transcript edition={edition} language={spoken?.language} loaded={loaded} moment={moment} onSeek={seek} />
         <Downloads source={source} />
       </aside>
     </div>

@@ -1,8 +1,7 @@
 /** What a link opens: the lecture, a question for its passcode, or why it opens nothing. */
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
-import { useParams } from 'react-router'
 import { Mark } from '#web/shell/mark.tsx'
-import { type Opened, openToken, unlock } from './edition.ts'
+import { type Opened, openToken, unlock } from '#web/watch/edition/edition.ts'
 import { Player } from './player.tsx'
 
 const Alone = ({ children }: { children: ReactNode }) => (
@@ -54,13 +53,12 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
   )
 }
 
-export function Watch() {
-  const { token } = useParams()
+export function Watch({ token }: { token: string }) {
   const [opened, setOpened] = useState<Opened | null>(null)
-  const open = useCallback(() => void openToken(token!).then(setOpened), [token])
+  const open = useCallback(() => void openToken(token).then(setOpened), [token])
   useEffect(open, [open])
   if (!opened) return <p className="p-10">Opening</p>
-  if ('locked' in opened) return <Passcode token={token!} onOpen={open} />
+  if ('locked' in opened) return <Passcode token={token} onOpen={open} />
   if ('problem' in opened) {
     return (
       <Alone>

@@ -19,7 +19,7 @@ import type { PasscodeTries } from '#server/watch/passcode.ts'
 const ADMITTED = 'lectern-admitted'
 const A_TERM_S = 180 * 24 * 3600
 
-const admittedOf = (c: Context) => getCookie(c, ADMITTED)
+export const admittedOf = (c: Context) => getCookie(c, ADMITTED)
 
 /** What a file is kept as, when it is kept; null for what the page itself needs. */
 function downloadKind(name: string): Download | null {

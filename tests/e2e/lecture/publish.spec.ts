@@ -16,9 +16,17 @@ import { serverProcess } from '#tests/support/server-process.ts'
 
 const longTest = IS_LONG ? test : test.skip
 
-async function published(page: Page, server: TestServer): Promise<string> {
+const SCRIPTS = [
+  'Clouds are told apart by their shapes. Some of them are heaps, and some of them are sheets that cover the sky.',
+  'The highest are made of ice. They look like feathers, and they often come a day before the rain.',
+]
+
+/** @param scripts of its first slides */
+async function published(page: Page, server: TestServer, scripts: string[] = []): Promise<string> {
   const id = await openClouds(page, server)
   const lecture = await server.lecture(id)
+  for (const [i, script] of scripts.entries())
+    await page.request.patch(`${server.address}/api/slides/${lecture.slides[i]!.id}`, { data: { script } })
   await recordByApi(server, lecture.slides[0]!.id, madeTake().samples)
   await recordByApi(server, lecture.slides[1]!.id, madeTake({ seed: 3 }).samples)
   await page.goto(`${server.address}/lectures/${id}/publish`)
@@ -170,7 +178,7 @@ test.describe('one published lecture', () => {
     const server = await serverProcess(data)
     await server.start()
     const page = await stranger(browser)
-    const id = await published(page, server)
+    const id = await published(page, server, SCRIPTS)
     shared = { server, page, id, link: await linkOf(page) }
   })
   test.afterAll(async () => {
@@ -271,6 +279,122 @@ test.describe('one published lecture', () => {
     await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.playbackRate)).toBe(1.5)
     const { violations } = await new AxeBuilder({ page }).analyze()
     expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
+  })
+
+  test('full screen has captions, controls and the slides; they go when nobody moves, and come back', async ({ browser }) => {
+    const learner = await stranger(browser)
+    await learner.goto(shared.link)
+    await learner.getByRole('button', { name: 'Begin' }).click()
+    await learner.getByRole('button', { name: 'Full screen', exact: true }).click()
+    const controls = learner.getByRole('region', { name: 'Controls' })
+    await expect(controls).toHaveCSS('position', 'absolute')
+    expect(
+      await learner.evaluate(() => document.fullscreenElement?.contains(document.querySelector('[aria-label="Controls"]'))),
+    ).toBe(true)
+    await learner.getByLabel('Slide', { exact: true }).selectOption('1')
+    await expect(learner.getByTestId('caption')).toBeVisible()
+    expect(
+      await learner.evaluate(() => document.fullscreenElement?.contains(document.querySelector('[data-testid="caption"]'))),
+    ).toBe(true)
+    await learner.evaluate(() => (document.activeElement as HTMLElement).blur())
+    await expect(controls).toHaveCSS('opacity', '0')
+    await learner.mouse.move(300, 300)
+    await learner.mouse.move(310, 310)
+    await expect(controls).toHaveCSS('opacity', '1')
+    // slide by slide it goes on from there
+    // while the browser is between the two, a press may find neither
+    await expect(async () => {
+      if (await learner.getByRole('button', { name: 'Leave full screen' }).isVisible()) await learner.keyboard.press('f')
+      await expect(learner.getByRole('button', { name: 'Full screen', exact: true })).toBeVisible({ timeout: 2000 })
+    }).toPass()
+    await learner.getByLabel('Slide by slide, at your own pace').check()
+    await learner.getByRole('button', { name: 'Full screen', exact: true }).click()
+    const number = async () => Number(/Slide (\d)/.exec(await learner.getByText(/^Slide \d of 4/).innerText())![1])
+    const before = await number()
+    await learner.getByRole('button', { name: 'Next' }).click()
+    await expect.poll(number).toBe(before + 1)
+    await learner.keyboard.press('Escape')
+  })
+
+  test('a line that breaks is said, with a way on; so is a text that does not come', async ({ browser }) => {
+    const learner = await stranger(browser)
+    let isBroken = true
+    await learner.route(/\/files\/.*\.(mp4|webm|vtt)$/, (route) => (isBroken ? route.abort() : route.continue()))
+    await learner.goto(shared.link)
+    await expect(learner.getByText('The video cannot be loaded now.')).toBeVisible()
+    await expect(learner.getByText('The text could not be loaded', { exact: false })).toBeVisible()
+    isBroken = false
+    await learner.getByRole('region', { name: 'Transcript' }).getByRole('button', { name: 'Try again' }).click()
+    await expect(learner.getByRole('region', { name: 'Transcript' }).getByRole('link').first()).toBeVisible()
+    await learner.getByRole('status').getByRole('button', { name: 'Try again' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.1)
+    await expect(learner.getByText('The video cannot be loaded now.')).toHaveCount(0)
+  })
+
+  test('an address opens at its moment; captions stand beside the video for pictures in pictures; nothing large comes before play', async ({
+    browser,
+  }) => {
+    const learner = await stranger(browser)
+    await learner.goto(`${shared.link}#t=7`)
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(6.9)
+    expect(await timeOf(learner)).toBeLessThan(7.2)
+    const video = learner.locator('video')
+    expect(await video.getAttribute('preload')).toBe('metadata')
+    const modes = () =>
+      video.evaluate((v: HTMLVideoElement) => [...v.textTracks].map((track) => `${track.language} ${track.mode}`))
+    expect(await modes()).toEqual(['en-GB disabled'])
+    await video.evaluate((v) => v.dispatchEvent(new Event('enterpictureinpicture')))
+    expect(await modes()).toEqual(['en-GB showing'])
+    await video.evaluate((v) => v.dispatchEvent(new Event('leavepictureinpicture')))
+    expect(await modes()).toEqual(['en-GB disabled'])
+    expect(await learner.evaluate(() => navigator.mediaSession.metadata?.title)).toBe(await learner.title())
+  })
+
+  test('what is said is found over the borders of captions, counted, and left alone while one reads elsewhere', async ({
+    browser,
+  }) => {
+    const learner = await stranger(browser)
+    await learner.goto(shared.link)
+    const transcript = learner.getByRole('region', { name: 'Transcript' })
+    const links = transcript.getByRole('link')
+    await expect(links.nth(1)).toBeVisible()
+    // the last word of one caption and the first of the next
+    const [one, two] = (await links.allInnerTexts()) as [string, string]
+    await transcript.getByRole('searchbox').fill(`${one.trim().split(' ').at(-1)} ${two.trim().split(' ')[0]}`.toUpperCase())
+    await expect(transcript.getByText(/^\d+ places?$/)).toBeVisible()
+    await expect(links.first()).toHaveText(one.trim())
+    await transcript.getByRole('searchbox').fill('nobody says this')
+    await expect(transcript.getByText('This is not said, and stands in no title.')).toBeVisible()
+    await transcript.getByRole('searchbox').fill('')
+    // one stop of the tab key, arrows inside
+    await transcript.getByRole('searchbox').focus()
+    await learner.keyboard.press('Tab')
+    await expect(links.first()).toBeFocused()
+    await learner.keyboard.press('ArrowDown')
+    await expect(links.nth(1)).toBeFocused()
+    await learner.mouse.move(1100, 400)
+    await learner.mouse.wheel(0, 100)
+    await transcript.getByRole('button', { name: 'Follow again' }).click()
+    await expect(transcript.getByRole('button', { name: 'Follow again' })).toHaveCount(0)
+  })
+
+  test('a message shows what a link opens, and a browser without scripts plays it', async ({ browser, request }) => {
+    const source = await (await request.get(shared.link)).text()
+    const title = await shared.page.getByLabel('Title of the lecture').inputValue()
+    expect(source).toContain(`<meta property="og:title" content="${title}" />`)
+    expect(source).toMatch(/<meta property="og:image" content="http:\/\/localhost:\d+\/watch\/.+\/poster.jpg" \/>/)
+    const plain = await (await browser.newContext({ javaScriptEnabled: false })).newPage()
+    await plain.goto(shared.link)
+    await expect(plain.getByRole('heading', { name: title })).toBeVisible()
+    await expect(plain.locator('video track')).toHaveCount(1)
+    expect(
+      (
+        await request.get(
+          new URL((await plain.getByRole('link', { name: 'Transcript' }).getAttribute('href'))!, shared.link).href,
+        )
+      ).ok(),
+    ).toBe(true)
+    expect(await (await request.get(`${shared.link}x`)).text()).not.toContain('og:title')
   })
 
   longTest('a passcode is asked for; wrong ones are counted; the right one opens', async ({ browser }) => {

@@ -7,6 +7,12 @@ export interface Playback {
   moment: number
   /** Playing was asked for and the browser did not allow it: a press on the page will. */
   blocked: boolean
+  /** It should play and has nothing to show: the line is slow. */
+  waiting: boolean
+  /** The video cannot be had. */
+  failed: boolean
+  /** Loads the video anew, at the same moment. */
+  again(): void
   play(): void
   pause(): void
   toggle(): void
@@ -16,10 +22,62 @@ export interface Playback {
 /** Where a slide begins the frame before it may still be shown: this much later it is certainly the new one. */
 const INSIDE_S = 0.002
 
+/** A hiccup this short is not worth a word. */
+const PATIENCE_MS = 600
+
+/** Whether what is to be played comes. */
+function useLine(video: RefObject<HTMLVideoElement | null>) {
+  const [waiting, setWaiting] = useState(false)
+  const [failed, setFailed] = useState(false)
+  useEffect(() => {
+    const element = video.current
+    if (!element) return
+    let patience: ReturnType<typeof setTimeout> | undefined
+    const waits = () => {
+      clearTimeout(patience)
+      patience = setTimeout(() => setWaiting(!element.paused && element.readyState < element.HAVE_FUTURE_DATA), PATIENCE_MS)
+    }
+    const goesOn = () => {
+      clearTimeout(patience)
+      setWaiting(false)
+      setFailed(false)
+    }
+    const fails = () => {
+      clearTimeout(patience)
+      setWaiting(false)
+      setFailed(true)
+    }
+    const last = element.querySelector('source:last-of-type')
+    for (const event of ['waiting', 'stalled']) element.addEventListener(event, waits)
+    for (const event of ['playing', 'canplay', 'pause']) element.addEventListener(event, goesOn)
+    element.addEventListener('error', fails)
+    // where there are several, the last of them tells that none can be had
+    last?.addEventListener('error', fails)
+    return () => {
+      clearTimeout(patience)
+      for (const event of ['waiting', 'stalled']) element.removeEventListener(event, waits)
+      for (const event of ['playing', 'canplay', 'pause']) element.removeEventListener(event, goesOn)
+      element.removeEventListener('error', fails)
+      last?.removeEventListener('error', fails)
+    }
+  }, [video])
+  const again = useCallback(() => {
+    const element = video.current
+    if (!element) return
+    const at = element.currentTime
+    setFailed(false)
+    element.load()
+    element.currentTime = at
+    void element.play().catch(() => {})
+  }, [video])
+  return { waiting, failed, again }
+}
+
 export function usePlayback(video: RefObject<HTMLVideoElement | null>, onBegin: () => void): Playback {
   const [moment, setMoment] = useState(0)
   const [playing, setPlaying] = useState(false)
   const [blocked, setBlocked] = useState(false)
+  const { waiting, failed, again } = useLine(video)
   const begun = useRef(false)
   useEffect(() => {
     const element = video.current
@@ -60,5 +118,5 @@ export function usePlayback(video: RefObject<HTMLVideoElement | null>, onBegin: 
     },
     [video],
   )
-  return { playing, moment, blocked, play, pause, toggle, seek }
+  return { playing, moment, blocked, waiting, failed, again, play, pause, toggle, seek }
 }

@@ -13,8 +13,10 @@ export type CaptionTrack = WatchedEdition['captions'][number]
 export interface Source {
   edition: WatchedEdition
   fileUrl(name: string): string
-  /** Text of a caption file. */
+  /** Text of a caption file. @throws where it cannot be had now */
   captions(track: CaptionTrack): Promise<string>
+  /** Why a file cannot be had: a sentence where the link opens this edition no more; null where it does. */
+  whyNot(): Promise<string | null>
   /** Where the page may be kept as a folder; null where it may not. */
   folderUrl: string | null
   /** What the place one has come to is kept under in the browser. */
@@ -55,7 +57,13 @@ function serverSource(token: string, edition: WatchedEdition): Source {
     fileUrl,
     async captions(track) {
       const response = await fetch(fileUrl(track.file))
-      return response.ok ? response.text() : ''
+      if (!response.ok) throw new Error(`${response.status}`)
+      return response.text()
+    },
+    async whyNot() {
+      const opened = await openToken(token)
+      if ('problem' in opened) return opened.problem
+      return 'locked' in opened ? 'This lecture asks for its passcode again. Load the page again to give it.' : null
     },
     folderUrl: edition.hasFolder ? `/watch/${token}/folder/${edition.id}` : null,
     place: token,

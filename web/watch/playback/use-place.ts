@@ -1,9 +1,9 @@
 /** Where a learner stopped, kept in the browser, so that the next visit goes on from there. */
 import { useEffect, useRef, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { chapterAt, type WatchedEdition } from './edition.ts'
-import { recall, remember } from './remember.ts'
-import type { Playback } from './use-playback.ts'
+import { chapterAt, type WatchedEdition } from '#web/watch/edition/edition.ts'
+import { recall, remember } from '#web/watch/edition/remember.ts'
+import type { Playback } from '#web/watch/playback/use-playback.ts'
 
 const EVERY_S = 2
 /** Nearer to an end than this there is nothing to go on with. */
@@ -24,6 +24,9 @@ export function usePlace(name: string, edition: WatchedEdition, { moment, playin
   useEffect(() => {
     if (!open.current) return
     open.current = false
+    const named = Number(/^#t=(\d+(?:\.\d+)?)$/.exec(location.hash)?.[1] ?? Number.NaN)
+    // an address that names a moment opens there, whatever was seen last time
+    if (named <= toSeconds(edition.lengthSamples)) return seek(named)
     try {
       const place = JSON.parse(recall(`place ${name}`) ?? 'null') as Place | null
       if (!place || place.moment < WORTH_S || place.moment > toSeconds(edition.lengthSamples) - WORTH_S) return

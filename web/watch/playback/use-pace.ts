@@ -1,8 +1,8 @@
 /** Slide by slide, at the learner's own pace: the video stops where a slide ends and waits. There is one player, so no two sounds can be heard at once. */
 import { type RefObject, useCallback, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { chapterAt, chapterEnd, type WatchedEdition } from './edition.ts'
-import type { Playback } from './use-playback.ts'
+import { chapterAt, chapterEnd, type WatchedEdition } from '#web/watch/edition/edition.ts'
+import type { Playback } from '#web/watch/playback/use-playback.ts'
 
 /** It stops so long before the slide's end: inside its rest, and before the next picture. */
 const STOP_BEFORE_S = 0.12

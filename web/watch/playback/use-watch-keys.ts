@@ -1,8 +1,8 @@
 /** The keys of the watch page. */
 import type { RefObject } from 'react'
 import { usePageKeys } from '#web/components/use-page-keys.ts'
-import type { Pace } from './use-pace.ts'
-import type { Playback } from './use-playback.ts'
+import type { Pace } from '#web/watch/playback/use-pace.ts'
+import type { Playback } from '#web/watch/playback/use-playback.ts'
 
 const SKIP_S = 5
 
@@ -11,22 +11,18 @@ interface Keys {
   /** null while it is viewed as a video. */
   pace: Pace | null
   video: RefObject<HTMLVideoElement | null>
-  frame: RefObject<HTMLElement | null>
+  toggleFullScreen: () => void
   toggleCaptions: () => void
 }
 
-export function toggleFullScreen(frame: RefObject<HTMLElement | null>) {
-  void (document.fullscreenElement ? document.exitFullscreen() : frame.current?.requestFullscreen())
-}
-
-export function useWatchKeys({ playback, pace, video, frame, toggleCaptions }: Keys) {
+export function useWatchKeys({ playback, pace, video, toggleFullScreen, toggleCaptions }: Keys) {
   usePageKeys({
     space: () => playback.toggle(),
     arrowright: () =>
       pace ? pace.goTo(pace.slide + 1) : playback.seek(Math.min(video.current?.duration ?? 0, playback.moment + SKIP_S)),
     arrowleft: () => (pace ? pace.goTo(pace.slide - 1) : playback.seek(Math.max(0, playback.moment - SKIP_S))),
     c: toggleCaptions,
-    f: () => toggleFullScreen(frame),
+    f: toggleFullScreen,
     m: () => {
       if (video.current) video.current.muted = !video.current.muted
     },

@@ -1,0 +1,42 @@
+/** The learner's page as it is sent: with what a message shows of its link, and with the video for browsers without scripts. */
+import { escapeUTF8 } from 'entities'
+import { videosOf } from '#core/edition/manifest.ts'
+import type { openLink } from './links.ts'
+
+type OpenedEdition = Awaited<ReturnType<typeof openLink>>
+
+/** Before the page's own title, which its script sets again. */
+const TITLE = /<title>.*<\/title>/
+const NO_SCRIPT = '<div id="root"></div>'
+
+const meta = (property: string, content: string) => `<meta property="${property}" content="${escapeUTF8(content)}" />`
+
+/**
+ * @param page as it was built
+ * @param address of the link, with its origin
+ * @see The Open Graph protocol (ogp.me); HTML Standard, §4.12.2 for `noscript`
+ */
+export function describedPage(page: string, { id, manifest }: OpenedEdition, address: string): string {
+  const { title, chapters, captions, author = '' } = manifest
+  const file = (name: string) => `${address}/files/${id}/${name}`
+  const path = (name: string) => escapeUTF8(`${new URL(file(name)).pathname}`)
+  const slides = chapters.map((chapter) => chapter.title).filter(Boolean)
+  const description = [author, slides.join(' · ')].filter(Boolean).join(': ').slice(0, 300)
+  const [video] = videosOf(manifest)
+  const head = [
+    `<title>${escapeUTF8(title)}</title>`,
+    `<meta name="description" content="${escapeUTF8(description)}" />`,
+    meta('og:type', 'video.other'),
+    meta('og:title', title),
+    meta('og:description', description),
+    meta('og:url', address),
+    meta('og:image', file('poster.jpg')),
+  ].join('\n    ')
+  const tracks = captions.map(
+    (track, i) =>
+      `<track kind="captions" src="${path(track.file)}" srclang="${escapeUTF8(track.language)}" label="${escapeUTF8(track.label)}"${i === 0 ? ' default' : ''} />`,
+  )
+  const plain = `<noscript><main><h1>${escapeUTF8(title)}</h1><video controls preload="metadata" poster="${path('poster.jpg')}" src="${path(video?.file ?? 'video.mp4')}" style="width: 100%">${tracks.join('')}</video><p><a href="${path('transcript.html')}">Transcript</a></p></main></noscript>`
+  // a function: what a title holds is no pattern of a replacement
+  return page.replace(TITLE, () => head).replace(NO_SCRIPT, (root) => `${root}\n    ${plain}`)
+}
