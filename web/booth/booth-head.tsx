@@ -1,7 +1,7 @@
 /** The head of the booth: which slide, how it is recorded, with which microphone, and the way out. */
 import { Link } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
-import { Key } from '#web/components/key-list.tsx'
+import { Key } from '#web/components/keys/key-list.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { MicrophoneChoice } from './microphone-choice.tsx'
 import type { SessionView } from './use-recording-session.ts'

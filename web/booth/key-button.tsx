@@ -1,4 +1,4 @@
-import { Key } from '#web/components/key-list.tsx'
+import { Key } from '#web/components/keys/key-list.tsx'
 
 /** A key or a button, and when: what is told by it is about that moment. */
 export type Pressed = Pick<Event, 'timeStamp'>

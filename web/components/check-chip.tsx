@@ -12,6 +12,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
   'no-captions': 'No captions',
   'check-captions': 'Check captions',
   'not-timed': 'Captions not timed',
+  'captions-missing': 'Captions missing',
   'said-twice': 'Said twice',
   'off-script': 'Off the script',
   'marked-wrong': 'Marked wrong',
@@ -33,7 +34,7 @@ export const CHECK_WORDS: Record<CheckKind, string> = {
 /** Where a finding is fixed by hand. */
 export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: string; words: string } {
   const base = `/lectures/${lecture.id}`
-  if (check.kind === 'not-timed') return { to: `${base}/captions`, words: 'See captions' }
+  if (check.kind === 'not-timed' || check.kind === 'captions-missing') return { to: `${base}/captions`, words: 'See captions' }
   if (check.slideId === null) return { to: `${base}/sound`, words: 'See all slides' }
   switch (check.kind) {
     case 'no-sound':

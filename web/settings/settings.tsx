@@ -15,6 +15,7 @@ import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts
 import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/recorder/input/quality.ts'
 import { applyTheme, storedTheme, type Theme } from '#web/shell/theme.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
+import { KeySettings } from './key-settings.tsx'
 import { Storage } from './storage.tsx'
 
 const THEMES: [Theme, string][] = [
@@ -64,6 +65,7 @@ export function Settings() {
             </label>
           ))}
         </fieldset>
+        <KeySettings />
         <fieldset>
           <legend className="mb-2 font-read text-xl font-semibold">Microphone</legend>
           {listedOnce(microphones).map((m) => {

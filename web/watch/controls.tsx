@@ -44,26 +44,35 @@ function Segments({ edition, moment }: { edition: WatchedEdition; moment: number
   )
 }
 
-function Place({ edition, playback: { moment, seek } }: Pick<ControlsProps, 'edition' | 'playback'>) {
+/** Where one is; slide by slide it is the place within the slide. */
+function Place({ edition, pace, playback: { moment, seek } }: Pick<ControlsProps, 'edition' | 'pace' | 'playback'>) {
   const length = toSeconds(edition.lengthSamples)
+  const [from, to] = pace ? [pace.start, pace.stop] : [0, length]
+  const at = Math.min(to, Math.max(from, moment))
   return (
     <div className="flex basis-full items-center gap-3">
       <div className="relative grow">
-        <Segments edition={edition} moment={moment} />
+        {pace ? (
+          <div className="h-2.5 bg-base-300" aria-hidden="true">
+            <div className="h-full bg-primary" style={{ width: `${((at - from) / (to - from)) * 100}%` }} />
+          </div>
+        ) : (
+          <Segments edition={edition} moment={moment} />
+        )}
         <input
           type="range"
-          aria-label="Where you are in the lecture"
-          aria-valuetext={clock(moment, 0)}
-          min={0}
-          max={length}
+          aria-label={pace ? 'Where you are in this slide' : 'Where you are in the lecture'}
+          aria-valuetext={clock(at - from, 0)}
+          min={from}
+          max={to}
           step={0.1}
-          value={Math.min(moment, length)}
+          value={at}
           onChange={(event) => seek(Number(event.target.value))}
           className="absolute -inset-y-2 w-full cursor-pointer opacity-0 focus-visible:opacity-100"
         />
       </div>
       <span className="text-sm whitespace-nowrap">
-        {clock(moment, 0)} / {clock(length, 0)}
+        {clock(at - from, 0)} / {clock(to - from, 0)}
       </span>
     </div>
   )
@@ -91,8 +100,13 @@ function Steps({ edition, pace }: { edition: WatchedEdition; pace: Pace }) {
       </button>
       <span className="text-sm" role="status">
         Slide {slide + 1} of {last + 1}: {chapterTitle(edition.chapters[slide]!, slide)}
-        {waits && (slide === last ? '. This was the last one.' : '. Go on when you are ready.')}
+        {waits && (slide === last ? '. This was the last one: you have come to the end.' : '. Go on when you are ready.')}
       </span>
+      {waits && slide === last && (
+        <button type="button" className="btn btn-sm border-edge" onClick={() => goTo(0)}>
+          From the beginning
+        </button>
+      )}
     </div>
   )
 }
@@ -242,7 +256,7 @@ export function Controls(props: ControlsProps) {
       aria-label="Controls"
       className={`flex flex-wrap items-center gap-x-4 gap-y-2 py-3 ${full.isFull ? OVER_PICTURE : ''} ${isHidden ? 'opacity-0' : ''}`}
     >
-      {!pace && <Place edition={edition} playback={playback} />}
+      <Place edition={edition} pace={pace} playback={playback} />
       <button type="button" onClick={toggle} aria-label={playing ? 'Pause' : 'Play'} className="btn btn-square btn-neutral">
         {playing ? <Pause size={19} fill="currentColor" aria-hidden /> : <Play size={19} fill="currentColor" aria-hidden />}
       </button>

@@ -16,6 +16,7 @@ import { useCues } from '#web/watch/transcript/use-cues.ts'
 import { Chapters } from './chapters.tsx'
 import { type CaptionSize, Controls } from './controls.tsx'
 import { Downloads } from './downloads.tsx'
+import { Keys } from './keys.tsx'
 import { LineState } from './line-state.tsx'
 
 export type View = 'video' | 'paced'
@@ -230,6 +231,7 @@ export function Player({ source }: { source: Source }) {
       <aside className="border-l border-base-300 p-5 max-lg:border-t max-lg:border-l-0 max-sm:p-3">
         <Transcript edition={edition} language={spoken?.language} loaded={loaded} moment={moment} onSeek={seek} />
         <Downloads source={source} />
+        <Keys />
       </aside>
     </div>
   )

@@ -10,6 +10,7 @@ export type CheckKind =
   | 'no-captions'
   | 'check-captions'
   | 'not-timed'
+  | 'captions-missing'
   | 'said-twice'
   | 'off-script'
   | 'marked-wrong'

@@ -12,6 +12,7 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
 import type { Check, Finding, Fix } from './check.ts'
 import { captionFindings, longPauses, markedWrong } from './heard-checks.ts'
+import { trackChecks } from './track-checks.ts'
 
 /** Slides of one lecture differ by no more than this, or a viewer reaches for the volume. */
 const EVEN_LU = 1
@@ -283,7 +284,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       ...f,
     }))
   })
-  found.push(...buildUps(lecture.slides), ...untimedCaptions(lecture, shown))
+  found.push(...buildUps(lecture.slides), ...untimedCaptions(lecture, shown), ...trackChecks(lecture, shown))
   const loudness = shown.flatMap((slide) => keptTake(slide)?.clip?.figures.loudnessLufs ?? [])
   const spread = Math.max(...loudness) - Math.min(...loudness)
   if (loudness.length > 1 && spread > EVEN_LU) {

@@ -81,3 +81,22 @@ test('while it is recorded the sentence that is said is marked, and the mark goe
   await page.keyboard.press('r')
   await expect(script.locator('[aria-current]')).toHaveCount(0)
 })
+
+test('letters as keys can be turned off: then nothing is recorded by accident, and every act has its button', async ({
+  page,
+  server,
+}) => {
+  const id = await openClouds(page, server)
+  await page.goto(`${server.address}/settings`)
+  await page.getByLabel('Single letters and signs work as keys').uncheck()
+  await page.getByRole('button', { name: 'See all keys' }).click()
+  await expect(page.getByRole('heading', { name: 'Keys', level: 2 }).last()).toBeVisible()
+  await page.getByRole('button', { name: 'Close' }).click()
+  await enterBooth(page, server, id)
+  const record = page.getByRole('button', { name: /^Record/ })
+  await expect(record).toBeEnabled()
+  await page.keyboard.press('r')
+  await page.waitForTimeout(500)
+  await expect(record).toBeVisible()
+  await expect(page.getByRole('button', { name: /^Stop/ })).toHaveCount(0)
+})

@@ -12,6 +12,9 @@ const ROUNDING_S = 0.01
 
 export interface Pace {
   slide: number
+  /** Seconds of the lecture at which the slide begins, and at which it stops and waits. */
+  start: number
+  stop: number
   /** All of the slide was heard: it waits for the learner. */
   waits: boolean
   /** To a slide, from its beginning; what is playing stops first. */
@@ -61,5 +64,6 @@ export function usePace(
     [edition, pause, play, seek],
   )
   // told by where it stands, not by how it came there: going back to the stop is a seek like any other
-  return { slide, waits: on && !playing && moment >= stop - ROUNDING_S, goTo }
+  const start = toSeconds(edition.chapters[slide]!.startSamples)
+  return { slide, start, stop, waits: on && !playing && moment >= stop - ROUNDING_S, goTo }
 }

@@ -1,6 +1,6 @@
 /** The keys of the watch page. */
 import type { RefObject } from 'react'
-import { usePageKeys } from '#web/components/use-page-keys.ts'
+import { usePageKeys } from '#web/components/keys/use-page-keys.ts'
 import type { Pace } from '#web/watch/playback/use-pace.ts'
 import type { Playback } from '#web/watch/playback/use-playback.ts'
 

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import { Key } from '#web/components/key-list.tsx'
+import { Key } from '#web/components/keys/key-list.tsx'
 
 /** A small tool beside a sound, with the key that does the same. */
 export const ToolButton = ({ children, onClick, shortcut }: { children: ReactNode; onClick: () => void; shortcut?: string }) => (

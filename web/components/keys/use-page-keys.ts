@@ -1,5 +1,6 @@
 /** Keys of a page, in one place: when a press counts, and what it is called. */
 import { useLayoutEffect } from 'react'
+import { lettersAreKeys } from './letter-keys.ts'
 
 /** Inputs in which nothing is typed: keys mean there what they mean everywhere. */
 const WITHOUT_TEXT = ['checkbox', 'radio', 'range', 'button', 'submit', 'reset', 'color', 'file', 'image']
@@ -51,6 +52,7 @@ export function usePageKeys(keys: PageKeys, { everywhere = false } = {}) {
       const act = keys[name]
       if (act && everywhere && name === 'escape' && isTyping(event.target)) (event.target as HTMLElement).blur()
       if (!act || (everywhere && event.repeat) || isTaken(event, name, everywhere)) return
+      if (name.length === 1 && !lettersAreKeys()) return
       event.preventDefault()
       act(event)
     }
