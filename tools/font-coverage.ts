@@ -55,7 +55,7 @@ function filesOf(family: Family): Record<string, string> {
 }
 
 const coverage = Object.fromEntries(FAMILIES.map((family) => [family.name, filesOf(family)]))
-const text = `${JSON.stringify(coverage, null, 1)}\n`
+const text = `${JSON.stringify(coverage, null, 2)}\n`
 if (!process.argv.includes('--check')) writeFileSync(OUTPUT, text)
 else if (readFileSync(OUTPUT, 'utf8') !== text) {
   console.error(`${OUTPUT} is not what the installed fonts hold: run npm run fonts:coverage`)

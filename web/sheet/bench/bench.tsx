@@ -74,7 +74,7 @@ function SlideLanguage({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const edit = { lectureId: lecture.id, label: `language of slide ${number}` }
   return (
     <ScriptLanguage
-      label={`Language of the script of slide ${number}`}
+      label={`Language spoken on slide ${number}`}
       value={slide.language}
       inherited={lecture.language}
       onChange={(language) => void dispatch(editOrTell({ ...edit, forth: [command(language)], back: [command(slide.language)] }))}
