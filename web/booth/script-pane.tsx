@@ -69,6 +69,8 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
           // biome-ignore lint/a11y/noAutofocus: the person has just asked to write here
           autoFocus
           aria-label="Script of this slide"
+          lang={language}
+          dir="auto"
           className="min-h-0 grow resize-none rounded border border-edge bg-base-200 p-3 font-read"
           style={style}
           value={draft.text}
@@ -87,6 +89,8 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
             // biome-ignore lint/a11y/useKeyWithClickEvents: a hint for the mark, which finds its sentence by itself in the next rest
             <p
               key={i}
+              lang={language}
+              dir="auto"
               ref={i === current ? line : null}
               aria-current={i === current ? 'true' : undefined}
               onClick={() => say(i)}

@@ -92,7 +92,11 @@ function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale
             width: Math.max(8, (cue.end - cue.start) * scale.pixelsASecond - 2),
           }}
         >
-          {(cue.end - cue.start) * scale.pixelsASecond >= NARROWEST_TEXT_PX && <span className="line-clamp-2">{cue.text}</span>}
+          {(cue.end - cue.start) * scale.pixelsASecond >= NARROWEST_TEXT_PX && (
+            <span className="line-clamp-2" dir="auto">
+              {cue.text}
+            </span>
+          )}
         </span>
       ))}
     </div>
@@ -106,6 +110,8 @@ function Unspoken({ slide, language, scale }: { slide: Slide; language: string; 
     return <p className="py-4 text-sm text-base-content/75">Nothing is written or spoken yet. The slide is shown in silence.</p>
   return (
     <p
+      lang={language}
+      dir="auto"
       className="line-clamp-3 h-[5.4rem] rounded border border-dashed border-edge px-3 py-1.5 font-read text-sm leading-relaxed text-base-content/80"
       style={{ width: Math.min(scale.width - 8, Math.max(160, expectedSeconds(words) * scale.pixelsASecond)) }}
     >
@@ -335,7 +341,7 @@ const Content = memo(function Content(props: ContentProps) {
             />
             <span className="mt-0.5 flex w-40 items-center gap-0.5 text-xs text-base-content/75 max-md:w-20">
               <Chevron size={13} aria-hidden className="shrink-0" />{' '}
-              <span className="truncate">{slide.title || 'Without a title'}</span>
+              <bdi className="truncate">{slide.title || 'Without a title'}</bdi>
               {slide.steps.length > 1 && (
                 <span className="ml-auto flex shrink-0 items-center gap-0.5" title={`${slide.steps.length} pictures in turn`}>
                   <span className="sr-only">{slide.steps.length} steps</span>

@@ -106,7 +106,7 @@ function RowsSoFar({ job }: { job: Job }) {
             height={54}
             className="h-[54px] w-24 border border-base-300 bg-white object-contain"
           />
-          <span className="truncate">{row.title || 'Without a title'}</span>
+          <bdi className="truncate">{row.title || 'Without a title'}</bdi>
         </li>
       ))}
     </ol>

@@ -17,6 +17,7 @@ function Title({ lecture }: { lecture: Lecture }) {
   return (
     <input
       aria-label="Title of the lecture"
+      dir="auto"
       className="field-sizing-content min-w-24 max-w-96 truncate rounded border border-transparent bg-transparent px-1 font-read text-xl font-semibold hover:border-edge"
       value={title.text}
       maxLength={200}

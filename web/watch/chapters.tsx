@@ -44,7 +44,7 @@ export function Chapters({
                   />
                   <span className="mt-1 flex gap-1.5">
                     <span className="text-base-content/75">{clock(start, 0)}</span>
-                    <span className="truncate">{chapterTitle(chapter, i)}</span>
+                    <bdi className="truncate">{chapterTitle(chapter, i)}</bdi>
                   </span>
                 </button>
                 {(chapter.bookmarks ?? []).map((bookmark) => (
@@ -56,7 +56,7 @@ export function Chapters({
                   >
                     <Bookmark size={13} aria-hidden className="mt-px shrink-0 text-primary" />
                     <span className="text-base-content/75">{clock(toSeconds(bookmark.startSamples), 0)}</span>
-                    <span className="truncate">{bookmark.title}</span>
+                    <bdi className="truncate">{bookmark.title}</bdi>
                   </button>
                 ))}
               </li>

@@ -190,7 +190,9 @@ export function Player({ source }: { source: Source }) {
   return (
     <div className="grid grid-cols-[2fr_minmax(18rem,1fr)] max-lg:grid-cols-1">
       <main className="min-w-0 p-5 max-sm:p-3">
-        <h1 className="font-read text-2xl font-semibold max-sm:text-xl">{edition.title}</h1>
+        <h1 lang={edition.language} dir="auto" className="font-read text-2xl font-semibold max-sm:text-xl">
+          {edition.title}
+        </h1>
         <p className="mb-3 min-h-1 text-sm text-base-content/75">{edition.author}</p>
         <ViewChoice view={view} onView={chooseView} />
         <div

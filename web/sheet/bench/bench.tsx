@@ -57,6 +57,7 @@ function Field({
         id={id}
         rows={rows}
         className={`w-full rounded border border-edge bg-base-100 px-3 py-2 ${className}`}
+        lang={slide.language ?? lecture.language}
         dir="auto"
         value={draft.text}
         onChange={(event) => draft.type(event.target.value)}
