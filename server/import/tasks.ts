@@ -4,6 +4,7 @@ import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
+import { languageOfText } from '#core/script/detect-language.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
 import { hanStyleOf } from '#server/text/fonts.ts'
 import { textOfDrawing, undrawableSentence } from '#server/text/undrawable.ts'
@@ -190,5 +191,8 @@ async function crest({ name, file, dataFolder }: GivenFile & { dataFolder: strin
 /** What a bundle of a lecture says. */
 const bundle = ({ path, name }: { path: string; name: string }, _tell: () => void): Promise<Bundle> => readDescription(path, name)
 
-export const tasks = { pdf, unpack, deck, pictures, crest, bundle }
+/** In which language a text is written; null where nothing can be said. */
+const language = ({ text }: { text: string }, _tell: () => void): Promise<string | null> => languageOfText(text)
+
+export const tasks = { pdf, unpack, deck, pictures, crest, bundle, language }
 export type Tasks = typeof tasks

@@ -6,7 +6,7 @@ import { MOST_SLIDES } from '#core/deck/deck.ts'
 import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import type { GivenFile, RowsSoFar } from '#core/jobs/job.ts'
-import { languageOfText, lectureLanguage } from '#core/script/detect-language.ts'
+import { lectureLanguage } from '#core/script/detect-language.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
@@ -149,9 +149,15 @@ export async function pagesOf(
 }
 
 /** The language that pages are in: what their deck says, else how they read. */
-async function languageOfPages(told: string | null, pages: readonly ImportedPage[], usual: string): Promise<string> {
+async function languageOfPages(
+  { workers }: AppContext,
+  { language: told, pages }: PdfPages,
+  usual: string,
+  signal: AbortSignal,
+): Promise<string> {
   const text = pages.map((page) => [page.title, page.script, page.altText].filter(Boolean).join('\n')).join('\n')
-  return lectureLanguage(told, await languageOfText(text), usual)
+  // to know a language takes a fifth of a second, in which the server would answer nobody
+  return lectureLanguage(told, await workers.importer.run('language', { text }, { name: 'the text', signal }), usual)
 }
 
 /** An id that is the same when the job is taken up again after a restart, so that nothing is made twice. */
@@ -181,9 +187,10 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
       context.events.tell({ type: 'lecture', lectureId })
       return { lectureId, unmatched: [], sounds: [] }
     }
-    const { title: told, language: toldLanguage, pages } = await pagesOf(files, context, report, signal)
+    const read = await pagesOf(files, context, report, signal)
+    const { title: told, pages } = read
     signal.throwIfAborted()
-    const language = input.isLanguageChosen ? input.language : await languageOfPages(toldLanguage, pages, input.language)
+    const language = input.isLanguageChosen ? input.language : await languageOfPages(context, read, input.language, signal)
     const named = files.deck ?? files.pdf ?? input.files[0]!
     const title = told || (files.deck || files.pdf || input.files.length === 1 ? titleFromName(named.name) : pages[0]!.title)
     const slideIds =
