@@ -24,7 +24,7 @@ export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLang
       <input
         ref={(input) => input?.focus()}
         aria-label={label}
-        className="input input-xs w-36 border-edge bg-base-100"
+        className="input input-xs w-full border-edge bg-base-100"
         placeholder="a tag such as cy or pt-AO"
         value={typed}
         onChange={({ target }) => setTyped(target.value)}
@@ -38,7 +38,7 @@ export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLang
   return (
     <select
       aria-label={label}
-      className="select select-xs w-36 border-edge bg-base-100"
+      className="select select-xs w-full border-edge bg-base-100"
       value={value ?? INHERITED}
       onChange={({ target }) =>
         target.value === OTHER ? setTyped('') : onChange(target.value === INHERITED ? null : target.value)

@@ -51,7 +51,8 @@ function SpokenIn({ lecture }: { lecture: Lecture }) {
   }
   return (
     <p className="mt-1 flex items-center gap-1.5 text-sm text-base-content/75">
-      spoken in <ScriptLanguage label="Language of the lecture" value={lecture.language} onChange={change} />
+      <span className="whitespace-nowrap">spoken in</span>{' '}
+      <ScriptLanguage label="Language of the lecture" value={lecture.language} onChange={change} />
     </p>
   )
 }

@@ -51,7 +51,7 @@ function Field({
           <span className="font-medium">{label}</span>
           <span className="text-base-content/75">{hint}</span>
         </label>
-        {beside}
+        {beside && <div className="w-44 shrink-0">{beside}</div>}
       </div>
       <textarea
         id={id}
