@@ -6,6 +6,15 @@ import type { Playback } from '#web/watch/playback/use-playback.ts'
 
 const SKIP_S = 10
 
+/** Browsers know different actions, and throw at those they do not know. */
+function handle(action: MediaSessionAction, act: MediaSessionActionHandler | null) {
+  try {
+    navigator.mediaSession.setActionHandler(action, act)
+  } catch {
+    // a comfort that this browser does not have
+  }
+}
+
 export function useMediaSession({ edition, fileUrl }: Source, { moment, play, pause, seek }: Playback) {
   useEffect(() => {
     if (!('mediaSession' in navigator)) return
@@ -27,9 +36,9 @@ export function useMediaSession({ edition, fileUrl }: Source, { moment, play, pa
       ['previoustrack', goTo(slide - 1)],
       ['nexttrack', goTo(slide + 1)],
     ]
-    for (const [action, act] of acts) navigator.mediaSession.setActionHandler(action, act)
+    for (const [action, act] of acts) handle(action, act)
     return () => {
-      for (const [action] of acts) navigator.mediaSession.setActionHandler(action, null)
+      for (const [action] of acts) handle(action, null)
     }
   }, [edition, moment, play, pause, seek])
 }

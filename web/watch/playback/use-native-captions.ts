@@ -13,7 +13,7 @@ export function useNativeCaptions(video: RefObject<HTMLVideoElement | null>, lan
     const element = video.current
     if (!element) return
     const show = (isElsewhere: boolean) => () => {
-      for (const track of element.textTracks)
+      for (const track of Array.from(element.textTracks))
         track.mode = isElsewhere && language !== null && track.language === language ? 'showing' : 'disabled'
     }
     const [begins, ends] = [show(true), show(false)]
