@@ -12,12 +12,3 @@ const TIMED = new Set(
 export const canBeTimed = (language: string) => TIMED.has(bareLanguage(language))
 
 export const TIMED_LANGUAGES: ReadonlySet<string> = TIMED
-
-/** @returns a language's name in English; its tag where it has none */
-export function languageInEnglish(language: string): string {
-  try {
-    return new Intl.DisplayNames('en', { type: 'language' }).of(language) ?? language
-  } catch {
-    return language
-  }
-}

@@ -5,7 +5,7 @@ import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { languageInEnglish } from '#core/script/timed-languages.ts'
+import { languageInEnglish } from '#core/script/language-tags.ts'
 import type { Check } from './check.ts'
 
 const isShown = (slide: Slide) => (cue: StoredCue) =>
