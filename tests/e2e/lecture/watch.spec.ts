@@ -134,6 +134,7 @@ test.describe('one published lecture', () => {
     expect(
       await learner.evaluate(() => document.fullscreenElement?.contains(document.querySelector('[aria-label="Controls"]'))),
     ).toBe(true)
+    expect(await controls.evaluate((element) => element.getBoundingClientRect().width)).toBe(1280)
     await learner.getByLabel('Slide', { exact: true }).selectOption('1')
     await expect(learner.getByTestId('caption')).toBeVisible()
     expect(
