@@ -16,56 +16,58 @@ export interface RealFft {
  *
  * @param cos, sin of 2πi / (twice their length)
  */
-function butterflies(zr: Float64Array, zi: Float64Array, cos: Float64Array, sin: Float64Array) {
+function butterfliesOver(zr: Float64Array, zi: Float64Array, cos: Float64Array, sin: Float64Array): () => void {
   const half = zr.length
-  let span = 1
-  if (Math.log2(half) % 2 === 1) {
-    for (let a = 0; a < half; a += 2) {
-      const r = zr[a + 1]!
-      const i = zi[a + 1]!
-      zr[a + 1] = zr[a]! - r
-      zi[a + 1] = zi[a]! - i
-      zr[a] = zr[a]! + r
-      zi[a] = zi[a]! + i
+  return () => {
+    let span = 1
+    if (Math.log2(half) % 2 === 1) {
+      for (let a = 0; a < half; a += 2) {
+        const r = zr[a + 1]!
+        const i = zi[a + 1]!
+        zr[a + 1] = zr[a]! - r
+        zi[a + 1] = zi[a]! - i
+        zr[a] = zr[a]! + r
+        zi[a] = zi[a]! + i
+      }
+      span = 2
     }
-    span = 2
-  }
-  for (; span < half; span *= 4) {
-    const stride = half / (2 * span)
-    for (let k = 0; k < span; k++) {
-      const c1 = cos[2 * k * stride]!
-      const s1 = sin[2 * k * stride]!
-      const c2 = cos[k * stride]!
-      const s2 = sin[k * stride]!
-      for (let a = k; a < half; a += 4 * span) {
-        const b = a + span
-        const c = b + span
-        const d = c + span
-        const br = zr[b]! * c1 + zi[b]! * s1
-        const bi = zi[b]! * c1 - zr[b]! * s1
-        const dr = zr[d]! * c1 + zi[d]! * s1
-        const di = zi[d]! * c1 - zr[d]! * s1
-        const ar1 = zr[a]! + br
-        const ai1 = zi[a]! + bi
-        const br1 = zr[a]! - br
-        const bi1 = zi[a]! - bi
-        const cr = zr[c]! + dr
-        const ci = zi[c]! + di
-        const er = zr[c]! - dr
-        const ei = zi[c]! - di
-        const cr1 = cr * c2 + ci * s2
-        const ci1 = ci * c2 - cr * s2
-        // the twiddle of the other half is that of this one turned by −90°
-        const dr1 = ei * c2 - er * s2
-        const di1 = -(er * c2 + ei * s2)
-        zr[a] = ar1 + cr1
-        zi[a] = ai1 + ci1
-        zr[c] = ar1 - cr1
-        zi[c] = ai1 - ci1
-        zr[b] = br1 + dr1
-        zi[b] = bi1 + di1
-        zr[d] = br1 - dr1
-        zi[d] = bi1 - di1
+    for (; span < half; span *= 4) {
+      const stride = half / (2 * span)
+      for (let k = 0; k < span; k++) {
+        const c1 = cos[2 * k * stride]!
+        const s1 = sin[2 * k * stride]!
+        const c2 = cos[k * stride]!
+        const s2 = sin[k * stride]!
+        for (let a = k; a < half; a += 4 * span) {
+          const b = a + span
+          const c = b + span
+          const d = c + span
+          const br = zr[b]! * c1 + zi[b]! * s1
+          const bi = zi[b]! * c1 - zr[b]! * s1
+          const dr = zr[d]! * c1 + zi[d]! * s1
+          const di = zi[d]! * c1 - zr[d]! * s1
+          const ar1 = zr[a]! + br
+          const ai1 = zi[a]! + bi
+          const br1 = zr[a]! - br
+          const bi1 = zi[a]! - bi
+          const cr = zr[c]! + dr
+          const ci = zi[c]! + di
+          const er = zr[c]! - dr
+          const ei = zi[c]! - di
+          const cr1 = cr * c2 + ci * s2
+          const ci1 = ci * c2 - cr * s2
+          // the twiddle of the other half is that of this one turned by −90°
+          const dr1 = ei * c2 - er * s2
+          const di1 = -(er * c2 + ei * s2)
+          zr[a] = ar1 + cr1
+          zi[a] = ai1 + ci1
+          zr[c] = ar1 - cr1
+          zi[c] = ai1 - ci1
+          zr[b] = br1 + dr1
+          zi[b] = bi1 + di1
+          zr[d] = br1 - dr1
+          zi[d] = bi1 - di1
+        }
       }
     }
   }
@@ -90,6 +92,7 @@ export function realFft(size: number): RealFft {
   for (let i = 1; i < half; i++) reversed[i] = (reversed[i >> 1]! >> 1) | (i & 1 ? half >> 1 : 0)
   const zr = new Float64Array(half)
   const zi = new Float64Array(half)
+  const butterflies = butterfliesOver(zr, zi, cos, sin)
 
   return {
     size,
@@ -100,7 +103,7 @@ export function realFft(size: number): RealFft {
         zr[r] = input[2 * i]!
         zi[r] = input[2 * i + 1]!
       }
-      butterflies(zr, zi, cos, sin)
+      butterflies()
       re[0] = zr[0]! + zi[0]!
       im[0] = 0
       re[half] = zr[0]! - zi[0]!
@@ -129,7 +132,7 @@ export function realFft(size: number): RealFft {
         zr[r] = er - oi
         zi[r] = -(ei + or)
       }
-      butterflies(zr, zi, cos, sin)
+      butterflies()
       for (let i = 0; i < half; i++) {
         output[2 * i] = zr[i]! / half
         output[2 * i + 1] = -zi[i]! / half
