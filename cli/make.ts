@@ -8,6 +8,7 @@ import { desc, eq } from 'drizzle-orm'
 import { scriptsOf } from '#core/edition/timings.ts'
 import { ImportedLecture } from '#core/jobs/job.ts'
 import { Language } from '#core/model/language.ts'
+import { languageInEnglish } from '#core/script/language-tags.ts'
 import { openApp } from '#server/app.ts'
 import { openDatabase } from '#server/db/database.ts'
 import { editionFiles, editions, jobs, lectures } from '#server/db/schema.ts'
@@ -215,7 +216,7 @@ async function importFolder(app: App, given: Given, options: Options, tell: Tell
     const wanted = { language: languageOf(name, language), kind: 'captions' as const, slideId: null }
     await attachCaptions(db, lectureId, name, await readFile(join(folder, name)), wanted)
   }
-  return { lectureId, unmatched }
+  return { lectureId, language, unmatched }
 }
 
 /** Writes the newest edition's video, captions and manifest. @returns the manifest, and what was written */
@@ -263,7 +264,7 @@ export async function make(args: string[], workers?: Workers) {
   await forgetEarlierRuns(dataFolder)
   const app = await openApp(configIn(dataFolder), workers)
   try {
-    const { lectureId, unmatched } = await importFolder(app, given, options, tell)
+    const { lectureId, language, unmatched } = await importFolder(app, given, options, tell)
     const publication = await app.queue.add('publish', lectureId, { lectureId })
     await ended(app, publication.id, tell, 0.4, 1)
     const { manifest, outputs } = await writeEdition(app, lectureId, given, options)
@@ -272,6 +273,7 @@ export async function make(args: string[], workers?: Workers) {
 
     const result = {
       output,
+      language,
       files: outputs,
       slides: manifest.chapters.length,
       seconds: manifest.lengthSamples / 48_000,
@@ -283,7 +285,7 @@ export async function make(args: string[], workers?: Workers) {
     if (json) process.stdout.write(`${JSON.stringify(result)}\n`)
     else {
       process.stdout.write(
-        `${output}: ${result.slides} slides, ${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}\n`,
+        `${output}: ${result.slides} slides in ${languageInEnglish(language)}, ${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}\n`,
       )
       for (const check of manifest.checks) process.stdout.write(`To look at: ${check}\n`)
     }

@@ -22,6 +22,7 @@ import { sweep } from './maintenance/sweep.ts'
 import { JobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
+import { filesOfEdition } from './watch/editions.ts'
 import { isOpen, openLink } from './watch/links.ts'
 import { describedPage } from './watch/page.ts'
 import { passcodeTries } from './watch/passcode.ts'
@@ -86,7 +87,9 @@ export async function openApp(config: Config, workers?: Workers) {
       const opened = await openLink(db.read, token, admittedOf(c)).catch(() => null)
       const { host, isSecure } = c.get('asker')
       const origin = `${isSecure ? 'https' : 'http'}://${host}`
-      return c.html(opened ? describedPage(built, opened, `${origin}/watch/${token}`) : built)
+      if (!opened) return c.html(built)
+      const files = new Set((await filesOfEdition(db.read, opened.id)).map((file) => file.name))
+      return c.html(describedPage(built, opened, files, `${origin}/watch/${token}`))
     })
     .use('/assets/*', async (c, next) => {
       await next()

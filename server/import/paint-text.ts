@@ -65,7 +65,7 @@ function layOut(shaped: readonly ShapedParagraph[], wrap: boolean, width: number
       paragraph.lineSpacing < 0 ? -paragraph.lineSpacing * scale : line.size * LINE * paragraph.lineSpacing
     const before = i === 0 ? 0 : paragraph.before * scale
     height += before + lines.reduce((sum, line) => sum + lineHeight(line), 0) + paragraph.after * scale
-    widest = Math.max(widest, ...lines.map((line) => line.width + paragraph.left * scale))
+    for (const line of lines) widest = Math.max(widest, line.width + paragraph.left * scale)
     return { ...one, lines, before, lineHeight }
   })
   return { paragraphs, height, widest }

@@ -150,13 +150,14 @@ export function shapeText<S extends Style>(
 /** Rule L2: from the highest level to the lowest odd one, what stands at that level or above is turned around. */
 function inVisualOrder<S extends Style>(pieces: readonly Piece<S>[]): Piece<S>[] {
   const ordered = [...pieces]
-  const highest = Math.max(0, ...ordered.map((piece) => piece.level))
+  // a line of strangers may have more pieces than a call may have arguments
+  const highest = ordered.reduce((most, piece) => Math.max(most, piece.level), 0)
   for (let level = highest; level > 0; level--) {
     for (let start = 0; start < ordered.length; start++) {
       if (ordered[start]!.level < level) continue
       let end = start
       while (end < ordered.length && ordered[end]!.level >= level) end++
-      ordered.splice(start, end - start, ...ordered.slice(start, end).reverse())
+      for (let a = start, b = end - 1; a < b; a++, b--) [ordered[a], ordered[b]] = [ordered[b]!, ordered[a]!]
       start = end
     }
   }
@@ -179,7 +180,7 @@ export function linesOf<S extends Style>(
   const end = () => {
     // spaces at a line's end take no room
     while (pieces.at(-1)?.isSpace) width -= pieces.pop()!.width * scale
-    const size = Math.max(0, ...pieces.map((piece) => piece.style.size)) || emptyStyle.size
+    const size = pieces.reduce((most, piece) => Math.max(most, piece.style.size), 0) || emptyStyle.size
     lines.push({ pieces: inVisualOrder(pieces), width, size: size * scale })
     pieces = []
     width = 0

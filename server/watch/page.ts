@@ -13,10 +13,16 @@ const meta = (property: string, content: string) => `<meta property="${property}
 
 /**
  * @param page as it was built
+ * @param files of the edition, by name: an early one has no poster and no transcript
  * @param address of the link, with its origin
  * @see The Open Graph protocol (ogp.me); HTML Standard, §4.12.2 for `noscript`
  */
-export function describedPage(page: string, { id, manifest }: OpenedEdition, address: string): string {
+export function describedPage(
+  page: string,
+  { id, manifest }: OpenedEdition,
+  files: ReadonlySet<string>,
+  address: string,
+): string {
   const { title, chapters, captions, author = '' } = manifest
   const file = (name: string) => `${address}/files/${id}/${name}`
   const path = (name: string) => escapeUTF8(`${new URL(file(name)).pathname}`)
@@ -30,13 +36,16 @@ export function describedPage(page: string, { id, manifest }: OpenedEdition, add
     meta('og:title', title),
     meta('og:description', description),
     meta('og:url', address),
-    meta('og:image', file('poster.jpg')),
+    ...(files.has('poster.jpg') ? [meta('og:image', file('poster.jpg'))] : []),
   ].join('\n    ')
   const tracks = captions.map(
     (track, i) =>
       `<track kind="captions" src="${path(track.file)}" srclang="${escapeUTF8(track.language)}" label="${escapeUTF8(track.label)}"${i === 0 ? ' default' : ''} />`,
   )
-  const plain = `<noscript><main><h1>${escapeUTF8(title)}</h1><video controls preload="metadata" poster="${path('poster.jpg')}" src="${path(video?.file ?? 'video.mp4')}" style="width: 100%">${tracks.join('')}</video><p><a href="${path('transcript.html')}">Transcript</a></p></main></noscript>`
+  const poster = files.has('poster.jpg') ? ` poster="${path('poster.jpg')}"` : ''
+  const watch = `<video controls preload="metadata"${poster} src="${path(video?.file ?? 'video.mp4')}" style="width: 100%">${tracks.join('')}</video>`
+  const read = files.has('transcript.html') ? `<p><a href="${path('transcript.html')}">Transcript</a></p>` : ''
+  const plain = `<noscript><main><h1>${escapeUTF8(title)}</h1>${watch}${read}</main></noscript>`
   // a function: what a title holds is no pattern of a replacement
   return page.replace(TITLE, () => head).replace(NO_SCRIPT, (root) => `${root}\n    ${plain}`)
 }

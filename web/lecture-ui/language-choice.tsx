@@ -2,7 +2,7 @@
 import { useId, useState } from 'react'
 
 /** Those most taught in; any other is written as its BCP 47 tag. */
-export const USUAL_LANGUAGES =
+const USUAL =
   'ar bg bn ca cs da de el en es et eu fa fi fr ga gl he hi hr hu id is it ja ko lt lv mk ms nb nl pl pt pt-BR ro ru sk sl sq sr sv sw ta th tr uk ur vi zh'.split(
     ' ',
   )
@@ -15,6 +15,18 @@ export function languageName(language: string): string {
   }
 }
 
+/** Languages to choose from, by their names; the one that is chosen is among them. */
+export function LanguageOptions({ chosen }: { chosen: string | null }) {
+  const listed = [...new Set([...(chosen ? [chosen] : []), ...USUAL])]
+  return listed
+    .sort((a, b) => languageName(a).localeCompare(languageName(b)))
+    .map((language) => (
+      <option key={language} value={language}>
+        {languageName(language)}
+      </option>
+    ))
+}
+
 interface LanguageChoiceProps {
   label: string
   value: string
@@ -24,7 +36,6 @@ interface LanguageChoiceProps {
 export function LanguageChoice({ label, value, onChange }: LanguageChoiceProps) {
   const id = useId()
   const [other, setOther] = useState(false)
-  const listed = [...new Set([value, ...USUAL_LANGUAGES])].sort((a, b) => languageName(a).localeCompare(languageName(b)))
   return (
     <div className="grid gap-1 text-sm">
       <label htmlFor={id} className="font-medium">
@@ -45,11 +56,7 @@ export function LanguageChoice({ label, value, onChange }: LanguageChoiceProps) 
           value={value}
           onChange={({ target }) => (target.value === '' ? setOther(true) : onChange(target.value))}
         >
-          {listed.map((language) => (
-            <option key={language} value={language}>
-              {languageName(language)}
-            </option>
-          ))}
+          <LanguageOptions chosen={value} />
           <option value="">Another…</option>
         </select>
       )}

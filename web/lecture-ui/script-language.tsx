@@ -1,6 +1,6 @@
 /** In which language is spoken: of the lecture, or of one slide that follows it unless told otherwise. */
 import { useState } from 'react'
-import { languageName, USUAL_LANGUAGES } from './language-choice.tsx'
+import { LanguageOptions, languageName } from './language-choice.tsx'
 
 const OTHER = 'other'
 const INHERITED = 'inherited'
@@ -32,9 +32,6 @@ export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLang
         onKeyDown={({ key }) => (key === 'Enter' ? keep() : key === 'Escape' && setTyped(null))}
       />
     )
-  const listed = [...new Set([...(value ? [value] : []), ...USUAL_LANGUAGES])].sort((a, b) =>
-    languageName(a).localeCompare(languageName(b)),
-  )
   return (
     <select
       aria-label={label}
@@ -45,11 +42,7 @@ export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLang
       }
     >
       {inherited !== undefined && <option value={INHERITED}>{languageName(inherited)}, as the lecture</option>}
-      {listed.map((language) => (
-        <option key={language} value={language}>
-          {languageName(language)}
-        </option>
-      ))}
+      <LanguageOptions chosen={value} />
       <option value={OTHER}>Another…</option>
     </select>
   )

@@ -43,6 +43,17 @@ describe('order of words (Unicode Standard Annex 9)', () => {
 })
 
 describe('lines (Unicode Standard Annex 14)', () => {
+  test('a line of more pieces than a call may have arguments is set as any other', () => {
+    const piece = (level: number) => ({ text: level ? 'א' : 'a', style: STYLE, font: null, level, width: 10, isSpace: false })
+    const atoms = [{ pieces: Array.from({ length: 140_000 }, (_, i) => piece(i % 2)), ends: false }]
+    const [line] = linesOf(
+      { atoms, rightToLeft: false, emptyStyle: STYLE },
+      Number.POSITIVE_INFINITY,
+      Number.POSITIVE_INFINITY,
+      1,
+    )
+    expect(line!.pieces).toHaveLength(140_000)
+  })
   test('no Japanese line begins with a comma, a full stop or a closing bracket', () => {
     for (let width = 120; width < 600; width += 7)
       for (const line of broken('雨は、朝に測り、「毎日」記録します。夜も、昼も。', width)) expect(line).not.toMatch(/^[、。」]/)

@@ -1,5 +1,5 @@
 /** What is said, as a text under the slides' titles. It follows the video until the learner scrolls; a click goes there; words can be found in it. */
-import { type KeyboardEvent, useDeferredValue, useEffect, useRef, useState } from 'react'
+import { type KeyboardEvent, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { VttCue } from '#core/captions/formats/webvtt/parse.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { chapterEnd, chapterTitle, type WatchedChapter, type WatchedEdition } from '#web/watch/edition/edition.ts'
@@ -94,7 +94,7 @@ export function Transcript({ edition, language, loaded, moment, onSeek }: Transc
   const [follows, setFollows] = useState(true)
   const list = useRef<HTMLDivElement>(null)
   const said = cues.find((cue) => moment >= cue.start && moment < cue.end)
-  const { parts, count } = partsOf(edition, cues, sought)
+  const { parts, count } = useMemo(() => partsOf(edition, cues, sought), [edition, cues, sought])
   const saidStart = said?.start
   useEffect(() => {
     if (saidStart === undefined || sought || !follows) return
