@@ -6,9 +6,9 @@ import './styles.css'
 
 applyTheme()
 // a task of its own: read together with the rest it keeps the page busy for longer than one notices nothing
-const { createRoot } = await import('react-dom/client')
+const [{ createRoot }, { flushSync }] = await Promise.all([import('react-dom/client'), import('react-dom')])
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
-    <RouterProvider router={router} />
+    <RouterProvider router={router} flushSync={(change) => void flushSync(change)} />
   </StrictMode>,
 )

@@ -54,6 +54,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
         onThrough={(how) =>
           setSearch((now) => new URLSearchParams({ ...Object.fromEntries(now), how: how ? 'through' : 'slide' }), {
             replace: true,
+            flushSync: true,
           })
         }
         countdown={countdown}

@@ -29,7 +29,8 @@ export function usePositionInDeck(lecture: Lecture, slide: Slide): PositionInDec
           const { again: _, ...kept } = Object.fromEntries(search)
           return new URLSearchParams({ ...kept, slide: to.id })
         },
-        { replace: true },
+        // at once: what is pressed next must find the slide that is in front by then
+        { replace: true, flushSync: true },
       ),
     [setSearch],
   )

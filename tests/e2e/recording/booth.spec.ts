@@ -42,6 +42,21 @@ test('keys go on working after any control of the booth was used, and each is an
   await expect(page.getByRole('list', { name: 'Slides' })).toBeVisible()
 })
 
+test('what is pressed right after each other, before the page has answered, all counts', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  await enterBooth(page, server, id)
+  await expect(page.getByRole('button', { name: /^Record/ })).toBeEnabled()
+  const through = page.getByRole('radio', { name: 'Straight through' })
+  // in one go, as on a page that is late
+  await through.evaluate((radio: HTMLInputElement) => {
+    radio.click()
+    for (let press = 0; press < 2; press++)
+      radio.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true, cancelable: true }))
+  })
+  await expect(page.getByText('Slide 3 of 4')).toBeVisible()
+  await expect(through).toBeChecked()
+})
+
 test('one way out is shown, the slide is as large as fits, and the foot stays where it is when something is said', async ({
   page,
   server,
