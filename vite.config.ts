@@ -1,10 +1,11 @@
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
 import { defineConfig } from 'vite'
+import { words } from './tools/words/plugin.ts'
 
 export default defineConfig({
   root: 'web',
-  plugins: [react(), tailwindcss()],
+  plugins: [words(), react(), tailwindcss()],
   build: {
     outDir: '../dist/web',
     emptyOutDir: true,

@@ -1,4 +1,5 @@
 /** `lectern align`: captions a recording from its script. */
+
 import { readFile } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { parseArgs } from 'node:util'
@@ -13,11 +14,12 @@ import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { Language } from '#core/model/language.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { endingOf, readyOutput, STDOUT, say, sayAside, writeText } from './output.ts'
+import { endingOf, print, printAside, readyOutput, STDOUT, writeText } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = 'Usage: lectern align AUDIO SCRIPT.txt -o OUT.vtt|OUT.srt|- [--lang en] [--lines] [--overwrite] [--json]'
@@ -26,13 +28,13 @@ const ENDINGS = ['vtt', 'srt'] as const
 async function readScript(path: string, language: string, lines: boolean): Promise<string[]> {
   const name = basename(path)
   const bytes = await readFile(path).catch(() => {
-    throw new UserFacingError(`There is no file “${name}”. Check its name and folder.`, 404)
+    throw new UserFacingError(message('There is no file “{name}”. Check its name and folder.', { name }), 404)
   })
   let text: string
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(bytes)
   } catch {
-    throw new UserFacingError(`“${name}” is not UTF-8 text. Save it as UTF-8.`, 415)
+    throw new UserFacingError(message('“{name}” is not UTF-8 text. Save it as UTF-8.', { name }), 415)
   }
   const said = lines
     ? text
@@ -40,7 +42,7 @@ async function readScript(path: string, language: string, lines: boolean): Promi
         .map((line) => line.trim())
         .filter((line) => /[\p{L}\p{N}]/u.test(line))
     : sentences(text, language)
-  if (said.length === 0) throw new UserFacingError(`“${name}” has no words in it.`, 422)
+  if (said.length === 0) throw new UserFacingError(message('“{name}” has no words in it.', { name }), 422)
   return said
 }
 
@@ -48,7 +50,7 @@ function tell(alignment: Alignment, output: string | undefined) {
   const needsReview = alignment.sentences.filter((s) => s.needsReview)
   const skipped = alignment.sentences.filter((s) => s.skipped)
   // what goes to standard output is the captions
-  const told = output === STDOUT ? sayAside : say
+  const told = output === STDOUT ? printAside : print
   told(
     `${alignment.sentences.length - skipped.length} of ${alignment.sentences.length} sentences found${output ? `; captions in ${output}` : ''}`,
   )
@@ -85,10 +87,13 @@ export async function align(args: string[]) {
   if (output !== undefined) await readyOutput(output, [audio, script], values.overwrite)
   const said = await readScript(script, language.data, values.lines)
   const { samples, missing } = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
-  if (missing) process.stderr.write(`${missing.note}\n`)
+  if (missing) process.stderr.write(`${say(missing.note)}\n`)
   const synthesiser = await openSynthesiser(language.data)
   if (!synthesiser)
-    throw new UserFacingError(`There is no voice for “${language.data}”, so its words cannot be found in a recording.`, 422)
+    throw new UserFacingError(
+      message('There is no voice for “{data}”, so its words cannot be found in a recording.', { data: language.data }),
+      422,
+    )
   const alignment = alignWords(extractFeatures(samples, usualCleaning(), findHum(samples)), said, synthesiser)
   if (output !== undefined) {
     const cues = makeCues(
@@ -106,6 +111,6 @@ export async function align(args: string[]) {
     )
     await writeText(output, ending === 'srt' ? writeSubRip(cues) : writeWebVtt(cues))
   }
-  if (values.json) say(JSON.stringify(alignment))
+  if (values.json) print(JSON.stringify(alignment))
   else tell(alignment, output)
 }

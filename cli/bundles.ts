@@ -1,4 +1,5 @@
 /** `lectern export` and `lectern import`: a lecture out of the data folder as a bundle, and into it. */
+
 import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
 import { stat } from 'node:fs/promises'
@@ -6,6 +7,7 @@ import { basename, join, resolve } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parseArgs } from 'node:util'
+import { message } from '#core/words/say.ts'
 import { configFrom } from '#server/config/config.ts'
 import { closeContext, openContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
@@ -40,8 +42,16 @@ export async function exportBundle(args: string[], workers?: Workers) {
       const titles = shelf.map((lecture) => `“${lecture.title}” (${lecture.id})`).join(', ')
       throw new UserFacingError(
         found.length === 0
-          ? `There is no lecture “${wanted}” in ${context.config.dataFolder}. There are: ${titles || 'none'}.`
-          : `There are ${found.length} lectures called “${wanted}”. Say which by its id: ${found.map((l) => l.id).join(', ')}.`,
+          ? message('There is no lecture “{wanted}” in {dataFolder}. There are: {titles}.', {
+              wanted,
+              dataFolder: context.config.dataFolder,
+              titles: titles || 'none',
+            })
+          : message('There are {found} lectures called “{wanted}”. Say which by its id: {join}.', {
+              found: found.length,
+              wanted,
+              join: found.map((l) => l.id).join(', '),
+            }),
         404,
       )
     }
@@ -65,7 +75,7 @@ export async function importBundle(args: string[], workers?: Workers) {
   const [bundle, ...more] = positionals
   if (!bundle || more.length > 0) throw new Usage(IMPORT)
   if (!(await stat(bundle).catch(() => null))?.isFile())
-    throw new UserFacingError(`There is no file “${bundle}”. Check its name and folder.`, 404)
+    throw new UserFacingError(message('There is no file “{bundle}”. Check its name and folder.', { bundle }), 404)
   const context = await open(workers)
   try {
     const id = randomUUID()

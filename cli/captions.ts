@@ -1,13 +1,16 @@
 /** `lectern captions check` and `lectern captions convert`: what a caption file holds and whether it is right; WebVTT and SubRip. */
+
 import { readFile } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { parseArgs } from 'node:util'
 import { checkCues } from '#core/captions/checks/check-cues.ts'
 import { writeSubRip } from '#core/captions/formats/subrip.ts'
 import { plainCueText } from '#core/captions/formats/webvtt/cue-text.ts'
+import type { VttProblem } from '#core/captions/formats/webvtt/parse.ts'
 import { writeSettings } from '#core/captions/formats/webvtt/settings.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
+import { message, say } from '#core/words/say.ts'
 import { readCaptionFile } from '#server/domain/caption-tracks/caption-files.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { endingOf, readyOutput, writeText } from './output.ts'
@@ -19,7 +22,7 @@ const USAGE = `Usage: lectern captions check FILE [--json]
 async function read(path: string) {
   const name = basename(path)
   const bytes = await readFile(path).catch(() => {
-    throw new UserFacingError(`There is no file “${name}”. Check its name and folder.`, 404)
+    throw new UserFacingError(message('There is no file “{name}”. Check its name and folder.', { name }), 404)
   })
   return readCaptionFile(name, bytes)
 }
@@ -34,6 +37,8 @@ function settingsOf(text: string): Record<string, string> {
   )
 }
 
+const inWords = ({ line, message }: VttProblem) => ({ line, message: say(message) })
+
 async function check(path: string, json: boolean) {
   const { format, cues, problems } = await read(path)
   const lineOf = new Map(cues.map((cue, i) => [String(i), cue.line]))
@@ -42,11 +47,11 @@ async function check(path: string, json: boolean) {
   const valid = problems.length === 0
   if (json) {
     const listed = cues.map(({ id, start, end, text, settings }) => ({ id, start, end, text, settings: settingsOf(settings) }))
-    process.stdout.write(`${JSON.stringify({ format, cues: listed, valid, problems, findings })}\n`)
+    process.stdout.write(`${JSON.stringify({ format, cues: listed, valid, problems: problems.map(inWords), findings })}\n`)
     return valid ? 0 : 1
   }
   process.stdout.write(`${cues.length} captions, ${valid ? 'nothing wrong with the file' : `${problems.length} places wrong`}\n`)
-  for (const { line, message } of [...problems, ...findings].sort((a, b) => a.line - b.line))
+  for (const { line, message } of [...problems.map(inWords), ...findings].sort((a, b) => a.line - b.line))
     process.stdout.write(`  line ${line}: ${message}\n`)
   return valid ? 0 : 1
 }
@@ -65,7 +70,7 @@ async function convert(from: string, to: string, overwrite: boolean) {
     }))
   await writeText(to, format === 'srt' ? writeSubRip(usable) : writeWebVtt(usable, was === 'vtt' ? head : undefined))
   const empty = cues.filter((cue) => cue.end <= cue.start).map(({ line }) => ({ line, message: 'It ends before it begins.' }))
-  const left = [...problems, ...empty].sort((a, b) => a.line - b.line)
+  const left = [...problems.map(inWords), ...empty].sort((a, b) => a.line - b.line)
   if (left.length === 0) return 0
   process.stderr.write(`“${basename(from)}” is not right in ${left.length} places; the rest was written.\n`)
   for (const { line, message } of left) process.stderr.write(`  line ${line}: ${message}\n`)

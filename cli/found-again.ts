@@ -6,7 +6,7 @@ import { closeContext, openContext } from '#server/context/context.ts'
 import { bringBack, lostRecordings } from '#server/domain/lectures/found-again.ts'
 import { addJob } from '#server/queue/queue.ts'
 import type { Workers } from '#server/workers/pool.ts'
-import { say } from './output.ts'
+import { print } from './output.ts'
 import { orUsage, Usage } from './usage.ts'
 
 const USAGE = 'Usage: lectern found-again [--list] [--json]'
@@ -22,13 +22,13 @@ export async function foundAgain(args: string[], workers?: Workers) {
       recordings.length === 0 || values.list
         ? null
         : await bringBack(context, (kind, lectureId, payload) => addJob(context, kind, lectureId, payload), recordings)
-    if (values.json) return say(JSON.stringify({ recordings, lectureId }))
+    if (values.json) return print(JSON.stringify({ recordings, lectureId }))
     for (const { lecture, slide, place, recordedAt } of recordings)
-      say(
+      print(
         `  ${recordedAt ? new Date(recordedAt).toISOString().slice(0, 16).replace('T', ' ') : 'broken off'}  ${lecture || 'unknown lecture'}${place ? `, slide ${place}` : ''} ${slide}`,
       )
-    if (recordings.length === 0) say('Every recording in this folder belongs to a lecture.')
-    else if (lectureId) say(`${recordings.length} recordings are in the lecture “Found again” on the shelf.`)
+    if (recordings.length === 0) print('Every recording in this folder belongs to a lecture.')
+    else if (lectureId) print(`${recordings.length} recordings are in the lecture “Found again” on the shelf.`)
   } finally {
     await closeContext(context)
   }

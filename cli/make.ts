@@ -1,4 +1,5 @@
 /** `lectern make`: a folder with a deck, sounds and scripts becomes a published video, with nothing else to do. */
+
 import { randomUUID } from 'node:crypto'
 import { copyFile, mkdtemp, readdir, readFile, realpath, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -8,7 +9,9 @@ import { desc, eq } from 'drizzle-orm'
 import { scriptsOf } from '#core/edition/timings.ts'
 import { ImportedLecture } from '#core/jobs/job.ts'
 import { Language } from '#core/model/language.ts'
-import { languageInEnglish } from '#core/script/language-tags.ts'
+import { languageName } from '#core/words/language-name.ts'
+import { unpacked } from '#core/words/packed.ts'
+import { message, say } from '#core/words/say.ts'
 import { openApp } from '#server/app.ts'
 import { openDatabase } from '#server/db/database.ts'
 import { editionFiles, editions, jobs, lectures } from '#server/db/schema.ts'
@@ -48,8 +51,9 @@ async function ended(app: App, id: string, tell: Tell, from: number, to: number)
   for (;;) {
     const [job] = await app.context.db.read.select().from(jobs).where(eq(jobs.id, id))
     if (job?.state === 'done') return job.result
-    if (job?.state === 'failed' || job?.state === 'cancelled') throw new UserFacingError(job.error ?? 'This was cancelled.', 500)
-    tell(job?.stage || 'Beginning', from + (to - from) * (job?.progress ?? 0))
+    if (job?.state === 'failed' || job?.state === 'cancelled')
+      throw new UserFacingError(job.error === null ? message('This was cancelled.') : unpacked(job.error), 500)
+    tell(job?.stage ? say(unpacked(job.stage)) : 'Beginning', from + (to - from) * (job?.progress ?? 0))
     await new Promise((done) => setTimeout(done, LOOK_AGAIN_MS))
   }
 }
@@ -59,7 +63,8 @@ async function settled(app: App, tell: Tell, progress: number) {
   for (;;) {
     const rows = await app.context.db.read.select().from(jobs)
     const failed = rows.find((job) => job.state === 'failed')
-    if (failed) throw new UserFacingError(failed.error ?? 'A part of the work failed.', 500)
+    if (failed)
+      throw new UserFacingError(failed.error === null ? message('A part of the work failed.') : unpacked(failed.error), 500)
     const open = rows.filter((job) => job.state === 'queued' || job.state === 'running')
     if (open.length === 0) return
     tell(`Tidying, ${open.length} to go`, progress)
@@ -90,7 +95,7 @@ async function writtenBefore(folder: string, names: readonly string[]): Promise<
 /** @param output whatever this run writes is nothing that it reads */
 async function filesOf(folder: string, output: string) {
   const found = await stat(folder).catch(() => null)
-  if (!found?.isDirectory()) throw new UserFacingError(`There is no folder “${folder}”. Check its name.`, 404)
+  if (!found?.isDirectory()) throw new UserFacingError(message('There is no folder “{folder}”. Check its name.', { folder }), 404)
   const all = (await readdir(folder, { withFileTypes: true }))
     .filter((f) => f.isFile() && !f.name.startsWith('.'))
     .map((f) => f.name)
@@ -100,7 +105,10 @@ async function filesOf(folder: string, output: string) {
     const taken = all.find((name) => [`${base}.mp4`, `${base}.json`].includes(name) && !ours.has(name))
     if (taken)
       throw new UserFacingError(
-        `“${taken}” lies in the folder already, and no earlier run wrote it. Name another file for the video, or move it away.`,
+        message(
+          '“{taken}” lies in the folder already, and no earlier run wrote it. Name another file for the video, or move it away.',
+          { taken },
+        ),
         422,
       )
   }
@@ -116,7 +124,10 @@ async function giveScripts(app: App, lectureId: string, text: string) {
   const scripts = scriptsOf(text)
   if (scripts.length > slides.length)
     throw new UserFacingError(
-      `The script has ${scripts.length} parts for ${slides.length} slides. Take a heading away, or add a slide.`,
+      message('The script has {scripts} parts for {slides} slides. Take a heading away, or add a slide.', {
+        scripts: scripts.length,
+        slides: slides.length,
+      }),
       422,
     )
   const byTitle = scripts.map((part) =>
@@ -202,7 +213,10 @@ async function importFolder(app: App, given: Given, options: Options, tell: Tell
     if (!options['allow-unmatched']) {
       if (options.json) process.stdout.write(`${JSON.stringify({ output: null, unmatched })}\n`)
       throw new UserFacingError(
-        `For ${named} there is no slide. Name each by its slide (“slide 2.wav”), take it away, or say --allow-unmatched to leave it out.`,
+        message(
+          'For {named} there is no slide. Name each by its slide (“slide 2.wav”), take it away, or say --allow-unmatched to leave it out.',
+          { named },
+        ),
         422,
       )
     }
@@ -258,7 +272,10 @@ export async function make(args: string[], workers?: Workers) {
   await readyOutput(output, [])
   const given = await filesOf(folder, output)
   if (given.deck.length === 0)
-    throw new UserFacingError(`“${folder}” holds no deck. Put a PDF, a presentation file or pictures into it.`, 422)
+    throw new UserFacingError(
+      message('“{folder}” holds no deck. Put a PDF, a presentation file or pictures into it.', { folder }),
+      422,
+    )
   const isKept = !options['no-cache']
   const dataFolder = isKept ? join(resolve(folder), '.lectern') : await mkdtemp(join(tmpdir(), 'lectern-make-'))
   await forgetEarlierRuns(dataFolder)
@@ -285,7 +302,7 @@ export async function make(args: string[], workers?: Workers) {
     if (json) process.stdout.write(`${JSON.stringify(result)}\n`)
     else {
       process.stdout.write(
-        `${output}: ${result.slides} slides in ${languageInEnglish(language)}, ${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}\n`,
+        `${output}: ${result.slides} slides in ${languageName(language)}, ${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}\n`,
       )
       for (const check of manifest.checks) process.stdout.write(`To look at: ${check}\n`)
     }

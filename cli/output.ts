@@ -1,17 +1,19 @@
 /** Where results go: beside nothing that was given, whole or not at all, and to standard output for `-`. */
+
 import { once } from 'node:events'
 import { createReadStream } from 'node:fs'
 import { realpath, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname } from 'node:path'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { Usage } from './usage.ts'
 
 export const STDOUT = '-'
 
 /** A line for whoever called, or for what reads standard output. */
-export const say = (line: string): void => void process.stdout.write(`${line}\n`)
+export const print = (line: string): void => void process.stdout.write(`${line}\n`)
 /** A line beside a result that goes to standard output. */
-export const sayAside = (line: string): void => void process.stderr.write(`${line}\n`)
+export const printAside = (line: string): void => void process.stderr.write(`${line}\n`)
 
 const realOf = (path: string) => realpath(path).catch(() => null)
 
@@ -25,15 +27,17 @@ export async function readyOutput(path: string, inputs: readonly string[], overw
   if (path === STDOUT) return
   const folder = dirname(path)
   if (!(await stat(folder).catch(() => null))?.isDirectory())
-    throw new UserFacingError(`There is no folder “${folder}”. Make it first, or name another.`, 404)
+    throw new UserFacingError(message('There is no folder “{folder}”. Make it first, or name another.', { folder }), 404)
   if ((await stat(path).catch(() => null))?.isDirectory())
-    throw new UserFacingError(`“${path}” is a folder. Say what the file in it is to be called.`, 422)
+    throw new UserFacingError(message('“{path}” is a folder. Say what the file in it is to be called.', { path }), 422)
   if (overwrite) return
   const real = await realOf(path)
   for (const input of inputs)
     if (real !== null && real === (await realOf(input)))
       throw new UserFacingError(
-        `“${basename(path)}” is what you gave; what comes of it would take its place. Name another file, or say --overwrite.`,
+        message('“{path}” is what you gave; what comes of it would take its place. Name another file, or say --overwrite.', {
+          path: basename(path),
+        }),
         422,
       )
 }

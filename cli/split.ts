@@ -1,4 +1,5 @@
 /** `lectern split`: where a long recording changes slide. */
+
 import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
 import { speechIn } from '#core/audio/analysis/detect-streaming.ts'
@@ -6,6 +7,7 @@ import { scriptsOf } from '#core/edition/timings.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { proposeBoundaries, type SplitHint } from '#core/timing/split.ts'
+import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
@@ -22,7 +24,7 @@ async function hintFrom(values: { slides?: string; scripts?: string; marks?: str
   }
   if (values.scripts !== undefined) {
     const text = await readFile(values.scripts, 'utf8').catch(() => {
-      throw new UserFacingError(`There is no file “${values.scripts}”. Check its name and folder.`, 404)
+      throw new UserFacingError(message('There is no file “{name}”. Check its name and folder.', { name: values.scripts! }), 404)
     })
     return { from: 'scripts', weights: scriptsOf(text).map((part) => countWords(part.script, values.lang)) }
   }
@@ -52,11 +54,14 @@ export async function split(args: string[]) {
   if (!audio || more.length > 0) throw new Usage(USAGE)
   const hint = await hintFrom(values)
   const { samples, missing } = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
-  if (missing) process.stderr.write(`${missing.note}\n`)
+  if (missing) process.stderr.write(`${say(missing.note)}\n`)
   const late = hint.from === 'marks' ? hint.marks.find((mark) => mark >= samples.length) : undefined
   if (late !== undefined)
     throw new UserFacingError(
-      `The recording is ${toSeconds(samples.length).toFixed(1)} s long, and a mark is at ${toSeconds(late)} s. Marks lie inside the recording.`,
+      message('The recording is {toFixed} s long, and a mark is at {late} s. Marks lie inside the recording.', {
+        toFixed: toSeconds(samples.length).toFixed(1),
+        late: toSeconds(late),
+      }),
       422,
     )
   const boundaries = proposeBoundaries(speechIn(samples), hint)

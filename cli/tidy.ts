@@ -1,4 +1,5 @@
 /** `lectern tidy`: cleans, trims and levels one recording. */
+
 import { randomUUID } from 'node:crypto'
 import { open, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -12,6 +13,7 @@ import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
+import { say } from '#core/words/say.ts'
 import { SOUND_ENCODERS } from '#server/export/pieces.ts'
 import { type Ffmpeg, ffmpegAt } from '#server/media/ffmpeg.ts'
 import { openSound } from '#server/media/read-sound.ts'
@@ -88,7 +90,7 @@ export async function tidy(args: string[]) {
   const media = ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg')
   const sound = await openSound(media, input, folder)
   const { samples, deadChannels, missing } = sound
-  if (missing) process.stderr.write(`${missing.note}\n`)
+  if (missing) process.stderr.write(`${say(missing.note)}\n`)
   const spilled: SampleFile[] = []
   const allocate = (length: number) => {
     const file = sampleFile(folder, length)
@@ -130,7 +132,7 @@ export async function tidy(args: string[]) {
     clippedSamples: analysis.clippedSamples,
     deadChannels,
     missingSeconds: missing?.missingSeconds ?? null,
-    note: missing?.note ?? null,
+    note: missing ? say(missing.note) : null,
     strength: tidyUp.cleaning,
   }
   if (values.json) process.stdout.write(`${JSON.stringify(result)}\n`)

@@ -71,7 +71,7 @@ export async function openApp(config: Config, workers?: Workers) {
       const sentence = asUserFacing(error)
       // what the asker did wrong, and a full disk, is said to the asker
       if (sentence !== error && sentence.status === 500) console.error(error)
-      return c.json({ error: sentence.message, ...sentence.data }, sentence.status)
+      return c.json({ error: sentence.message, said: sentence.said, ...sentence.data }, sentence.status)
     })
     .use(headers)
     .use(guard(config))

@@ -2,13 +2,14 @@
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
 import { build } from 'vite'
+import { words } from './words/plugin.ts'
 
 await build({
   configFile: false,
   root: 'web',
   logLevel: 'warn',
   publicDir: false,
-  plugins: [react(), tailwindcss()],
+  plugins: [words(), react(), tailwindcss()],
   define: { 'process.env.NODE_ENV': '"production"' },
   build: {
     outDir: '../dist/web-folder',

@@ -6,7 +6,7 @@ import { circles } from './import-circles.ts'
 
 const HOUSES = ['core', 'server', 'web', 'cli', 'demo', 'bench', 'tests', 'tools']
 /** Small pure packages that the core may use. */
-const CORE_PACKAGES = new Set(['zod', 'entities', 'fflate', 'fast-xml-parser', 'marked', 'tinyld'])
+const CORE_PACKAGES = new Set(['zod', 'entities', 'fflate', 'fast-xml-parser', 'marked', 'tinyld', '@lingui/core'])
 const LONGEST = 450
 const MOST_FILES = 14
 /** Lines of one function, and of one component. */

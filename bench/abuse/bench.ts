@@ -74,7 +74,7 @@ async function take(host: Host, { name, bytes, place }: Whole, slideId: string, 
   const file = new File([bytes as BlobPart], name)
   try {
     const judge = (job: JobView) => {
-      if (job.error !== INSIDE.message) return
+      if (job.error?.id !== INSIDE.said.id) return
       counts.failedInside++
       console.error(`\n${name} ended a job by a fault inside`)
     }

@@ -52,7 +52,7 @@ async function record(
   await ask(server, 'POST', `/takes/${takeId}/seal`, { chunks: seconds, dropoutCount: 0 })
   for (;;) {
     const made = (await server.lecture(lectureId)).slides.flatMap(({ takes }) => takes).filter(({ id }) => !before.has(id))
-    for (const { problem } of made) if (problem) throw new Error(problem)
+    for (const { problem } of made) if (problem) throw new Error(problem.id)
     if (made.length === 1 + changes.length && made.every(({ spectrogram, clip }) => spectrogram && clip)) return
     await new Promise((resolve) => setTimeout(resolve, 500))
   }

@@ -1,4 +1,5 @@
 /** A lecture as one open file: what `bundle.json` in a bundle says. Its description for others is docs/formats.md. */
+
 import { z } from 'zod'
 import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
@@ -11,6 +12,7 @@ import { Card } from '#core/model/slide.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
+import { KeptMessage } from '#core/words/message-schema.ts'
 
 /** Raise it when a bundle says something that an earlier version would misread; `earlier-versions.ts` reads those before. */
 export const BUNDLE_VERSION = 2
@@ -88,7 +90,7 @@ const Form = z.object({
         timing: TimingExceptions,
         transition: Transition.nullable(),
         card: Card.nullable(),
-        warnings: z.array(text(2000)).max(1000),
+        warnings: z.array(KeptMessage).max(1000),
         buildsOn: z.boolean().default(false),
         section: z.string().max(200).default(''),
         steps: Pictures.min(1),

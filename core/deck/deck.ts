@@ -1,3 +1,5 @@
+import type { Message } from '#core/words/say.ts'
+
 /** What an imported deck says: its slides in order, and how each is drawn. Lengths are pixels of a slide 1920 wide or 1080 high. */
 
 export interface Transform {
@@ -102,7 +104,7 @@ export interface DeckSlide {
   /** Name of the sound in the deck; null without one. */
   sound: string | null
   /** What could not be drawn or was not in the deck, one sentence each. */
-  warnings: string[]
+  warnings: Message[]
 }
 
 export interface Deck {

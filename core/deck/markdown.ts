@@ -1,6 +1,8 @@
 /** Decks written as text: slides between rules, CommonMark in each, what is said after `Notes:`. @see CommonMark 0.31, by marked */
+
 import { lexer, type Token, type Tokens } from 'marked'
 import { isRightToLeft } from '#core/script/direction.ts'
+import { message } from '#core/words/say.ts'
 import { type DeckSlide, type DrawnItem, MOST_SLIDES, type Paragraph, type TextRun, type Transform } from './deck.ts'
 import { DeckProblem } from './problem.ts'
 import { isFileName } from './title.ts'
@@ -211,7 +213,11 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
     advanceMs: null,
     sound: null,
     warnings: isMissing
-      ? [`The picture “${image.href}” is not among the files, so it is missing. Drop it together with the text.`]
+      ? [
+          message('The picture “{name}” is not among the files, so it is missing. Drop it together with the text.', {
+            name: image.href,
+          }),
+        ]
       : [],
     drawing: {
       width: WIDTH,
@@ -244,8 +250,14 @@ export function readMarkdown(text: string, name: string, pictures: ReadonlySet<s
     .map((part) => lexer(part).filter((token) => token.type !== 'space'))
     .filter((tokens) => tokens.length > 0)
   if (written.length === 0)
-    throw new DeckProblem(`“${name}” says nothing. Write a heading for each slide, with --- between slides.`)
+    throw new DeckProblem(message('“{name}” says nothing. Write a heading for each slide, with --- between slides.', { name }))
   if (written.length > MOST_SLIDES)
-    throw new DeckProblem(`“${name}” has ${written.length} slides; the most is ${MOST_SLIDES}. Divide it.`)
+    throw new DeckProblem(
+      message('“{name}” has {slides} slides; the most is {most}. Divide it.', {
+        name,
+        slides: written.length,
+        most: MOST_SLIDES,
+      }),
+    )
   return written.map((tokens) => slideOf(tokens, pictures))
 }

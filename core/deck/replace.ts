@@ -1,5 +1,7 @@
 /** A new version of a deck beside the lecture that was made from the old one: what changed, what is new, what is gone. */
+
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Message } from '#core/words/say.ts'
 import { bestPairs, type Paged } from './pair.ts'
 
 export interface NewPage extends Paged {
@@ -14,7 +16,7 @@ export interface NewDeckPage extends NewPage {
   height: number
   script?: string
   hidden?: boolean
-  warnings?: string[]
+  warnings?: Message[]
   section?: string
 }
 

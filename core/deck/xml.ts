@@ -1,6 +1,8 @@
 /** XML from strangers as a small tree. No document types, so no entities of its own. */
+
 import { XMLParser } from 'fast-xml-parser'
 import { strFromU8 } from 'fflate'
+import { message } from '#core/words/say.ts'
 import { DeckProblem } from './problem.ts'
 
 const LARGEST = 50 * 1024 ** 2
@@ -35,7 +37,7 @@ type Raw = Record<string, unknown>
 const bare = (name: string) => name.slice(name.indexOf(':') + 1)
 
 function nodeOf(raw: Raw, depth: number): XmlNode {
-  if (depth > DEEPEST) throw new DeckProblem('A part of this deck is nested too deeply to be read.')
+  if (depth > DEEPEST) throw new DeckProblem(message('A part of this deck is nested too deeply to be read.'))
   const name = Object.keys(raw).find((key) => key !== ':@')!
   const inside = (raw[name] as Raw[] | undefined) ?? []
   const children: XmlNode[] = []
@@ -67,19 +69,20 @@ function alternatives(nodes: XmlNode[]): XmlNode[] {
 
 /** @throws DeckProblem for what is no XML, brings entities of its own, or is too large or too deep */
 export function parseXml(bytes: Uint8Array, part: string): XmlNode {
-  if (bytes.length > LARGEST) throw new DeckProblem(`A part of this deck (${part}) is too large to be read.`)
-  if (bytes[0] === 0xff || bytes[0] === 0xfe) throw new DeckProblem(`A part of this deck (${part}) is not written in UTF-8.`)
+  if (bytes.length > LARGEST) throw new DeckProblem(message('A part of this deck ({part}) is too large to be read.', { part }))
+  if (bytes[0] === 0xff || bytes[0] === 0xfe)
+    throw new DeckProblem(message('A part of this deck ({part}) is not written in UTF-8.', { part }))
   const text = strFromU8(bytes)
   if (/<!(DOCTYPE|ENTITY)/i.test(text))
-    throw new DeckProblem(`A part of this deck (${part}) brings entities of its own. It was not read.`)
+    throw new DeckProblem(message('A part of this deck ({part}) brings entities of its own. It was not read.', { part }))
   let raw: Raw[]
   try {
     raw = parser.parse(text) as Raw[]
   } catch {
-    throw new DeckProblem(`A part of this deck (${part}) is damaged and cannot be read. Save the deck again.`)
+    throw new DeckProblem(message('A part of this deck ({part}) is damaged and cannot be read. Save the deck again.', { part }))
   }
   const root = raw.find((node) => !('#text' in node) && !Object.keys(node)[0]!.startsWith('?'))
-  if (!root) throw new DeckProblem(`A part of this deck (${part}) is empty. Save the deck again.`)
+  if (!root) throw new DeckProblem(message('A part of this deck ({part}) is empty. Save the deck again.', { part }))
   return nodeOf(root, 0)
 }
 

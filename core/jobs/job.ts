@@ -1,5 +1,7 @@
 /** Work that outlives a request: what each kind is given, what it gives, and what is to be seen of it before it ends. */
+
 import { z } from '#core/model/zod.ts'
+import { KeptMessage } from '#core/words/message-schema.ts'
 
 const Id = z.string()
 /** A file of the store, as the person calls it. */
@@ -8,8 +10,8 @@ export type GivenFile = z.infer<typeof GivenFile>
 
 /** `id` is of what comes of it: given with the job, so that one that is taken up again after a restart makes nothing twice. */
 const GivenSound = GivenFile.extend({ id: Id })
-/** A sentence that is shown once, where a file could not be read as a whole. */
-const note = z.string().nullable().default(null)
+/** What is told once, where a file could not be read as a whole. */
+const note = KeptMessage.nullable().default(null)
 const nothing = z.null()
 
 /** A lecture that came of files. */

@@ -1,4 +1,5 @@
 /** How the editions of a lecture are made: which videos, how large, what stands in their corner. */
+import { message } from '#core/words/say.ts'
 import { Language } from './language.ts'
 import { z } from './zod.ts'
 
@@ -23,7 +24,7 @@ export const ExportSettings = z.object({
   /** The first is what links play. */
   presets: z
     .array(Preset)
-    .min(1, 'An edition needs a video: choose one kind at least.')
+    .min(1, message('An edition needs a video: choose one kind at least.').id)
     .max(PRESETS.length)
     .default(['standard']),
   /** Lines of the picture; `small` is 720 whatever is chosen. */

@@ -1,4 +1,5 @@
 /** Names of languages. */
+import { message } from '#core/words/say.ts'
 import { z } from './zod.ts'
 
 /** Whether every part of a tag is where it may be: "en-a" promises an extension and brings none. @see BCP 47 (RFC 5646), §2.2.9 */
@@ -10,7 +11,7 @@ function isWellFormed(tag: string): boolean {
   }
 }
 
-const WRITTEN = 'A language is written like en or pt-BR (BCP 47).'
+const WRITTEN = message('A language is written like en or pt-BR (BCP 47).').id
 export const Language = z
   .string()
   .max(100, WRITTEN)

@@ -1,4 +1,5 @@
 /** What is told of moments of a recording: marks by keys, bookmarks for learners. */
+import { message } from '#core/words/say.ts'
 import { z } from './zod.ts'
 
 const moment = z.number().int().nonnegative()
@@ -27,7 +28,7 @@ export const Bookmark = z.object({
     .number()
     .nonnegative()
     .max(24 * 3600),
-  title: z.string().trim().min(1, 'A bookmark needs a name.').max(120),
+  title: z.string().trim().min(1, message('A bookmark needs a name.').id).max(120),
 })
 export type Bookmark = z.infer<typeof Bookmark>
 export const Bookmarks = z.array(Bookmark).max(200)

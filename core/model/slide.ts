@@ -1,4 +1,5 @@
 /** A slide: its pictures, its script, its takes. */
+import { type Message, message } from '#core/words/say.ts'
 import type { Take } from './take.ts'
 import type { TimingExceptions } from './timing.ts'
 import type { Transition } from './transition.ts'
@@ -6,7 +7,7 @@ import { z } from './zod.ts'
 
 /** A slide that is only text, made in the app: for openings, sections and endings. */
 export const Card = z.object({
-  heading: z.string().trim().min(1, 'A text slide needs a heading.').max(160),
+  heading: z.string().trim().min(1, message('A text slide needs a heading.').id).max(160),
   line: z.string().trim().max(400),
   colours: z.enum(['paper', 'ink', 'spruce', 'ochre']),
 })
@@ -36,7 +37,7 @@ export interface Slide {
   /** What its picture was made from, when the app drew it. */
   card: Card | null
   /** What of its deck could not be taken over, one sentence each. */
-  warnings: string[]
+  warnings: Message[]
   /** In its deck it shows all of the slide before and something more. */
   buildsOn: boolean
   /** Heading of the section that begins with it; '' where none does. */

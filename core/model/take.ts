@@ -1,4 +1,5 @@
 /** A recording of a slide: what it is, what was found in it, what was rendered from it. */
+import type { Message } from '#core/words/say.ts'
 import type { Bookmark, Mark } from './marks.ts'
 import { SampleRange } from './sample-range.ts'
 import type { TidyUp } from './tidy-up.ts'
@@ -68,7 +69,7 @@ export interface Take {
   tidyUp: TidyUp | null
   clip: { samples: number; sound: string; peaks: string; figures: ClipFigures } | null
   /** A sentence when sealing or tidying failed. */
-  problem: string | null
+  problem: Message | null
   /** Moments at which the slide's further steps appear, in seconds of the take, by step. */
   stepMoments: Record<string, number>
   /** Told by keys while recording. */

@@ -1,7 +1,9 @@
 /** What a sample sentence tells of a microphone and its room: one verdict and one piece of advice. */
+
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TakeAnalysis } from '#core/model/take.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 
 export interface MicrophoneStudy {
   /** Level of the voice while somebody speaks, dBFS; null when nobody was heard. */
@@ -81,50 +83,54 @@ export function verdictOf(study: MicrophoneStudy): Verdict {
   if (voiceDb === null)
     return {
       grade: 'bad',
-      says: 'No voice was heard.',
-      advice: 'Is the microphone muted, or is another one in front of you? Choose it, and say the sentence again.',
+      says: say('No voice was heard.'),
+      advice: say('Is the microphone muted, or is another one in front of you? Choose it, and say the sentence again.'),
     }
   if (clipped)
     return {
       grade: 'bad',
-      says: 'The microphone is too loud: its peaks are cut off.',
-      advice: 'Turn its level down in the settings of your system, or move a hand’s breadth back.',
+      says: say('The microphone is too loud: its peaks are cut off.'),
+      advice: say('Turn its level down in the settings of your system, or move a hand’s breadth back.'),
     }
   if (overRoomDb !== null && overRoomDb < OVER_ROOM.usable)
     return {
       grade: 'bad',
-      says: `Your room is ${Math.ceil(OVER_ROOM.usable - overRoomDb)} dB too loud for the voice.`,
-      advice: 'Move closer to the microphone, close the door, switch the fan off.',
+      says: say('Your room is {excess} dB too loud for the voice.', { excess: Math.ceil(OVER_ROOM.usable - overRoomDb) }),
+      advice: say('Move closer to the microphone, close the door, switch the fan off.'),
     }
   if (voiceDb < VOICE_DB.quiet)
     return {
       grade: 'usable',
-      says: 'Your voice is faint.',
-      advice: 'Move closer, or turn the level of the microphone up in the settings of your system.',
+      says: say('Your voice is faint.'),
+      advice: say('Move closer, or turn the level of the microphone up in the settings of your system.'),
     }
   if (decaySeconds !== null && decaySeconds > ECHO_S)
     return {
       grade: 'usable',
-      says: 'The room answers with an echo.',
-      advice: 'Move closer to the microphone; curtains, a coat over a chair or a smaller room help.',
+      says: say('The room answers with an echo.'),
+      advice: say('Move closer to the microphone; curtains, a coat over a chair or a smaller room help.'),
     }
   if (humHz !== null)
     return {
       grade: 'usable',
-      says: `A mains hum of ${Math.round(humHz)} Hz is there; it is taken away when a take is tidied.`,
-      advice: 'If you can, unplug the charger while recording.',
+      says: say('A mains hum of {hertz} Hz is there; it is taken away when a take is tidied.', { hertz: Math.round(humHz) }),
+      advice: say('If you can, unplug the charger while recording.'),
     }
   if (voiceDb > VOICE_DB.loud)
     return {
       grade: 'usable',
-      says: 'You are very near to the loudest that the microphone takes.',
-      advice: 'Move a little back, or turn its level down.',
+      says: say('You are very near to the loudest that the microphone takes.'),
+      advice: say('Move a little back, or turn its level down.'),
     }
   if (overRoomDb !== null && overRoomDb < OVER_ROOM.good)
     return {
       grade: 'usable',
-      says: `Your voice stands ${Math.round(overRoomDb)} dB over the room, which can be cleaned.`,
-      advice: 'A quieter room or a hand’s breadth closer would be better still.',
+      says: say('Your voice stands {decibels} dB over the room, which can be cleaned.', { decibels: Math.round(overRoomDb) }),
+      advice: say('A quieter room or a hand’s breadth closer would be better still.'),
     }
-  return { grade: 'good', says: 'This is a good place to record.', advice: 'Stay as near to the microphone as you are now.' }
+  return {
+    grade: 'good',
+    says: say('This is a good place to record.'),
+    advice: say('Stay as near to the microphone as you are now.'),
+  }
 }

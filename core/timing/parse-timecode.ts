@@ -1,10 +1,11 @@
 /** Moments and lengths as people type them: `0:06, 0:11, 1:02.5`. */
+import { type Message, message } from '#core/words/say.ts'
 
 export interface TypedTimes {
   /** Seconds, in the order typed. */
   seconds: number[]
-  /** A sentence when they cannot be used. */
-  problem: string | null
+  /** What is wrong when they cannot be used. */
+  problem: Message | null
 }
 
 /** Seconds of one typed time: `62`, `62.5`, `1:02`, `1:02.5`, `1:00:02`; null when it is none. A comma may stand for the decimal point. */
@@ -30,7 +31,10 @@ export function parseTimes(text: string): TypedTimes {
   for (const word of words) {
     const value = parseTime(word)
     if (value === null)
-      return { seconds, problem: `“${word}” is not a time. Write times like 0:06 or 1:02.5, with a space between them.` }
+      return {
+        seconds,
+        problem: message('“{word}” is not a time. Write times like 0:06 or 1:02.5, with a space between them.', { word }),
+      }
     seconds.push(value)
   }
   return { seconds, problem: null }
@@ -41,19 +45,41 @@ export function parseTimes(text: string): TypedTimes {
  *
  * @param moments seconds of the recording, one for each change: one fewer than slides
  * @param end length of the recording, seconds
- * @returns a sentence, or null when they can be used
+ * @returns what is wrong, or null when they can be used
  */
-export function momentsProblem(moments: readonly number[], slides: number, end: number): string | null {
+export function momentsProblem(moments: readonly number[], slides: number, end: number): Message | null {
   const wanted = slides - 1
   for (const [i, moment] of moments.entries()) {
     const before = moments[i - 1] ?? 0
     if (moment <= before)
-      return `Moment ${i + 1} (${moment} s) does not come after ${before === 0 ? 'the start' : `moment ${i} (${before} s)`}. Put the moments in order.`
-    if (moment >= end) return `Moment ${i + 1} (${moment} s) lies past the end of the recording (${Math.round(end * 10) / 10} s).`
+      return before === 0
+        ? message('Moment {number} ({seconds} s) does not come after the start. Put the moments in order.', {
+            number: i + 1,
+            seconds: moment,
+          })
+        : message('Moment {number} ({seconds} s) does not come after moment {earlier} ({before} s). Put the moments in order.', {
+            number: i + 1,
+            seconds: moment,
+            earlier: i,
+            before,
+          })
+    if (moment >= end)
+      return message('Moment {number} ({seconds} s) lies past the end of the recording ({end} s).', {
+        number: i + 1,
+        seconds: moment,
+        end: Math.round(end * 10) / 10,
+      })
   }
+  const counted = { slides, wanted, given: moments.length }
   if (moments.length < wanted)
-    return `${slides} slides change ${wanted} ${wanted === 1 ? 'time' : 'times'}; there ${moments.length === 1 ? 'is' : 'are'} ${moments.length}. Add ${wanted - moments.length}, or choose fewer slides.`
+    return message(
+      '{slides} slides change {wanted, plural, one {# time} other {# times}}; there {given, plural, one {is #} other {are #}}. Add {missing}, or choose fewer slides.',
+      { ...counted, missing: wanted - moments.length },
+    )
   if (moments.length > wanted)
-    return `${slides} slides change ${wanted} ${wanted === 1 ? 'time' : 'times'}; there are ${moments.length}. Take ${moments.length - wanted} away, or choose more slides.`
+    return message(
+      '{slides} slides change {wanted, plural, one {# time} other {# times}}; there {given, plural, one {is #} other {are #}}. Take {surplus} away, or choose more slides.',
+      { ...counted, surplus: moments.length - wanted },
+    )
   return null
 }

@@ -4,6 +4,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { expectedSeconds, pace } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
+import { say } from '#core/words/say.ts'
 import { toSeconds } from './clocks.ts'
 import type { Schedule } from './schedule.ts'
 
@@ -79,7 +80,10 @@ export function outliers(profile: readonly SlideProfile[]): Outlier[] {
       slideId: s.slideId,
       by: 'length' as const,
       weight: s.seconds / middle,
-      sentence: `Slide ${s.number} is ${(s.seconds / middle).toFixed(1)} times as long as most`,
+      sentence: say('Slide {number} is {times} times as long as most', {
+        number: s.number,
+        times: (s.seconds / middle).toFixed(1),
+      }),
     }))
   const { slowest, fastest } = COMFORTABLE_PACE
   const paced = profile.flatMap((s) => {
@@ -89,7 +93,13 @@ export function outliers(profile: readonly SlideProfile[]): Outlier[] {
       slideId: s.slideId,
       by: 'pace' as const,
       weight: fast ? s.pace / fastest : slowest / s.pace,
-      sentence: `Slide ${s.number} is spoken ${fast ? 'fast' : 'slowly'}: ${Math.round(s.pace)} words a minute`,
+      sentence: say(
+        fast ? 'Slide {number} is spoken fast: {pace} words a minute' : 'Slide {number} is spoken slowly: {pace} words a minute',
+        {
+          number: s.number,
+          pace: Math.round(s.pace),
+        },
+      ),
     }
   })
   return [...far, ...paced]

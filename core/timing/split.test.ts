@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { SampleRange } from '#core/model/sample-range.ts'
+import { say } from '#core/words/say.ts'
 import { toSamples } from './clocks.ts'
 import { momentsProblem, parseTime, parseTimes } from './parse-timecode.ts'
 import { choosePauses, type Pause, proposeBoundaries, snapToPause } from './split.ts'
@@ -211,10 +212,10 @@ describe('typed times', () => {
     expect(parseTimes('16,11,19 5').seconds).toEqual([16, 11, 19, 5])
     expect(parseTimes('0:06,10:11').seconds).toEqual([6, 611])
     expect(parseTimes('0:06,').seconds).toEqual([6])
-    expect(parseTimes('x6,11,19').problem).toContain('“x6,11,19” is not a time')
-    expect(parseTimes('6,11,19x').problem).toContain('“6,11,19x” is not a time')
+    expect(parseTimes('x6,11,19').problem?.values?.word).toBe('x6,11,19')
+    expect(parseTimes('6,11,19x').problem?.values?.word).toBe('6,11,19x')
   })
-  test('what is no time is named', () => expect(parseTimes('0:06, soon').problem).toContain('“soon” is not a time'))
+  test('what is no time is named', () => expect(parseTimes('0:06, soon').problem?.values?.word).toBe('soon'))
   test.each([
     [[6, 5], 3, 'Moment 2 (5 s) does not come after moment 1 (6 s)'],
     [[0], 2, 'does not come after the start'],
@@ -229,6 +230,6 @@ describe('typed times', () => {
   ])('moments %j for %i slides', (moments, slides, said) => {
     const problem = momentsProblem(moments, slides, 62)
     if (said === null) expect(problem).toBeNull()
-    else expect(problem).toContain(said)
+    else expect(say(problem!)).toContain(said)
   })
 })

@@ -1,5 +1,7 @@
 /** Where one long recording changes slide: each boundary lands in a real pause. */
 import type { SampleRange } from '#core/model/sample-range.ts'
+import { SaidError } from '#core/words/said-error.ts'
+import { message } from '#core/words/say.ts'
 import { SAMPLE_RATE, toSamples } from './clocks.ts'
 
 /** What is known of where the slides change; the most telling thing first. */
@@ -172,7 +174,7 @@ function fromWeights(speech: readonly SampleRange[], pauses: readonly Pause[], w
  *
  * @param speech where the voice is, samples of the recording, in order
  * @returns boundaries in order, one fewer than slides; marks that are near no pause stay where they are
- * @throws RangeError with a sentence when the recording has fewer pauses than changes
+ * @throws SaidError when the recording has fewer pauses than changes
  */
 export function proposeBoundaries(speech: readonly SampleRange[], hint: SplitHint): Boundary[] {
   const pauses = pausesOf(speech)
@@ -181,8 +183,11 @@ export function proposeBoundaries(speech: readonly SampleRange[], hint: SplitHin
   if (slides <= 1) return []
   const chosen = hint.from === 'scripts' ? fromWeights(speech, pauses, hint.weights) : longest(pauses, slides - 1)
   if (!chosen)
-    throw new RangeError(
-      `The recording has ${pauses.length} ${pauses.length === 1 ? 'pause' : 'pauses'}, too few for ${slides} slides. Choose fewer slides, or set the changes by hand.`,
+    throw new SaidError(
+      message(
+        'The recording has {pauses, plural, one {# pause} other {# pauses}}, too few for {slides} slides. Choose fewer slides, or set the changes by hand.',
+        { pauses: pauses.length, slides },
+      ),
     )
   return chosen.map((pause) => ({ at: middle(pause), pause: { start: pause.start, end: pause.end } }))
 }

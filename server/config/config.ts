@@ -1,5 +1,8 @@
 /** Settings from the environment. */
+
 import { resolve } from 'node:path'
+import { SaidError } from '#core/words/said-error.ts'
+import { message } from '#core/words/say.ts'
 import { hostName } from './asker.ts'
 
 export interface Config {
@@ -24,7 +27,7 @@ export interface Config {
 }
 
 /** A setting that cannot be used. */
-export class SettingError extends Error {}
+export class SettingError extends SaidError {}
 
 /** "A.example, b.example:8080" as host names. */
 const names = (list: string | undefined) =>
@@ -36,7 +39,7 @@ const names = (list: string | undefined) =>
 export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
   const port = Number(env.LECTERN_PORT ?? 4870)
   if (!Number.isInteger(port) || port < 0 || port > 65535)
-    throw new SettingError(`LECTERN_PORT must be a port number, not “${env.LECTERN_PORT}”.`)
+    throw new SettingError(message('LECTERN_PORT must be a port number, not “{given}”.', { given: env.LECTERN_PORT ?? '' }))
   return {
     dataFolder: resolve(env.LECTERN_DATA ?? 'data'),
     port,

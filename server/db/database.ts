@@ -1,10 +1,12 @@
 /** The database: one connection that writes, in turn, and one that reads. */
+
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { type Client, createClient, type ResultSet } from '@libsql/client'
 import { drizzle } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
 import type { BaseSQLiteDatabase } from 'drizzle-orm/sqlite-core'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { databaseUrl, readyFolder } from '#server/storage/data-folder.ts'
 import * as schema from './schema.ts'
@@ -35,7 +37,9 @@ async function refuseNewer(client: Client, migrationsFolder: string) {
   const { rows } = await client.execute('SELECT max(created_at) AS newest FROM __drizzle_migrations')
   if (Number(rows[0]?.newest ?? 0) > Math.max(...known.entries.map((entry) => entry.when)))
     throw new UserFacingError(
-      'Your lectures were last opened by a newer Tidy Lectern. Bring this one up to date, then open them; nothing was changed.',
+      message(
+        'Your lectures were last opened by a newer Tidy Lectern. Bring this one up to date, then open them; nothing was changed.',
+      ),
       500,
     )
 }
@@ -52,7 +56,10 @@ export async function openDatabase(dataFolder: string, migrationsFolder = MIGRAT
   } catch (error) {
     if (!/SQLITE_NOTADB|SQLITE_CORRUPT|not a database|malformed/.test(`${error} ${(error as Error).cause ?? ''}`)) throw error
     throw new UserFacingError(
-      `The database “${path}” is damaged and was not opened; your recordings and pictures are in files/ beside it. Put back a copy of it. Without one, move it away: recordings can then be found again with ./lectern found-again.`,
+      message(
+        'The database “{path}” is damaged and was not opened; your recordings and pictures are in files/ beside it. Put back a copy of it. Without one, move it away: recordings can then be found again with ./lectern found-again.',
+        { path },
+      ),
       500,
     )
   }

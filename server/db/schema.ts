@@ -1,4 +1,5 @@
 /** Tables. A name of a file is its SHA-256 in the store; it is written only once the file is wholly on disk. */
+
 import { sql } from 'drizzle-orm'
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
@@ -17,6 +18,7 @@ import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
+import type { Message } from '#core/words/say.ts'
 
 const created = integer().notNull()
 
@@ -54,7 +56,7 @@ export const slides = sqliteTable(
     transition: text({ mode: 'json' }).$type<Transition>(),
     card: text({ mode: 'json' }).$type<Card>(),
     /** What of its deck could not be taken over, one sentence each. */
-    warnings: text({ mode: 'json' }).$type<string[]>(),
+    warnings: text({ mode: 'json' }).$type<(Message | string)[]>(),
     /** In its deck it shows all of the page before and something more. */
     buildsOn: integer({ mode: 'boolean' }).notNull().default(false),
     /** Heading of the section that begins with it; '' where none does. */

@@ -1,10 +1,17 @@
 /** What a job is, in the database and as the web side sees it. */
+
 import { JOBS, type JobKind, type JobResult, type JobSoFar } from '#core/jobs/job.ts'
+import { unpacked } from '#core/words/packed.ts'
+import type { Message } from '#core/words/say.ts'
 import type { jobs } from '#server/db/schema.ts'
 
 export type JobRow = typeof jobs.$inferSelect
 
-interface JobFields extends Pick<JobRow, 'id' | 'lectureId' | 'state' | 'progress' | 'stage' | 'error' | 'createdAt'> {
+interface JobFields extends Pick<JobRow, 'id' | 'lectureId' | 'state' | 'progress' | 'createdAt'> {
+  /** What it does now. */
+  stage: Message
+  /** Why it failed. */
+  error: Message | null
   /** The slide it works on; null for all that is not about one. */
   slideId: string | null
 }
@@ -25,8 +32,8 @@ export function viewOf(row: JobRow): JobView {
     lectureId,
     state,
     progress,
-    stage,
-    error,
+    stage: unpacked(stage),
+    error: error === null ? null : unpacked(error),
     createdAt,
     slideId: (payload as { slideId?: string } | null)?.slideId ?? null,
     result: isDone ? read(JOBS[kind].result, result) : null,

@@ -64,7 +64,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
     slides: slideRows.map(({ lectureId: _, position: __, deletedAt: ___, ...row }) => ({
       ...row,
       keptTakeId: row.keptTakeId && known.has(row.keptTakeId) ? row.keptTakeId : null,
-      warnings: row.warnings ?? [],
+      warnings: (row.warnings ?? []).map((warning) => (typeof warning === 'string' ? { id: warning } : warning)),
       steps: pictures(stepRows, row.id),
       offered: pictures(offeredRows, row.id),
     })),

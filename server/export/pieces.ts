@@ -1,10 +1,12 @@
 /** The pieces of a lecture as files of their own: sounds and pictures of its slides. */
+
 import { rm } from 'node:fs/promises'
 import sharp from 'sharp'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { safeName, type ZippedFile } from '#server/storage/zip-stream.ts'
@@ -33,7 +35,8 @@ function shown(lecture: Lecture) {
 export async function* soundPieces(context: AppContext, lecture: Lecture, format: SoundFormat): AsyncGenerator<ZippedFile> {
   const all = shown(lecture)
   const spoken = all.filter(({ slide }) => keptTake(slide)?.clip)
-  if (spoken.length === 0) throw new UserFacingError('No slide has sound yet. Record one, then take the sounds away.', 422)
+  if (spoken.length === 0)
+    throw new UserFacingError(message('No slide has sound yet. Record one, then take the sounds away.'), 422)
   for (const { slide, place } of spoken) {
     const out = context.store.scratchPath(`.${format}`)
     try {

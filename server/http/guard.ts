@@ -1,7 +1,9 @@
 /** Who may ask for what: this machine for everything, strangers for watch pages only. */
+
 import type { HttpBindings } from '@hono/node-server'
 import { createMiddleware } from 'hono/factory'
 import { secureHeaders } from 'hono/secure-headers'
+import { message } from '#core/words/say.ts'
 import { type Asker, askerOf, hostName, isLocalName, isLoopback } from '#server/config/asker.ts'
 import type { Config } from '#server/config/config.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -40,8 +42,10 @@ export const guard = (names: Names) =>
     if (admitted === 'nothing' || (admitted === 'watch' && !isOpen(c.req.path)))
       throw new UserFacingError(
         asker.isForwarded && isLoopback(peer) && names.proxies.length === 0
-          ? 'This address opens nothing here: the request was forwarded, and no forwarder is set up. docs/deployment.md says how.'
-          : 'This address opens nothing here.',
+          ? message(
+              'This address opens nothing here: the request was forwarded, and no forwarder is set up. docs/deployment.md says how.',
+            )
+          : message('This address opens nothing here.'),
         404,
       )
     if (c.req.method !== 'GET' && c.req.method !== 'HEAD') {
@@ -49,7 +53,7 @@ export const guard = (names: Names) =>
       const site = c.req.header('sec-fetch-site')
       const own = [`http://${asker.host}`, `https://${asker.host}`]
       if ((origin !== undefined && !own.includes(origin)) || site === 'cross-site')
-        throw new UserFacingError('Another page tried to change something here; it was refused.', 404)
+        throw new UserFacingError(message('Another page tried to change something here; it was refused.'), 404)
     }
     await next()
   })

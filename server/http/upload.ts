@@ -1,9 +1,11 @@
 /** Files that a request brings: they go to disk as they come, bounded, and what is refused is removed at once. */
+
 import { Readable } from 'node:stream'
 import type { ReadableStream as WebStream } from 'node:stream/web'
 import { Busboy, type BusboyInstance } from '@fastify/busboy'
 import type { Context } from 'hono'
 import type { GivenFile } from '#core/jobs/job.ts'
+import { type Message, message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { arrive, release, settled } from '#server/maintenance/used-files.ts'
@@ -32,31 +34,32 @@ interface Bounds {
   /** Bytes of all files together. */
   most: number
   /** What is said when there is more. */
-  tooLarge: string
+  tooLarge: Message
 }
 
 /** One recording or picture. */
 export const ONE_FILE: Bounds = {
   most: 2048 * MEGABYTE,
-  tooLarge: 'This file is larger than 2 GB. Export its sound alone, as FLAC or MP3 for example, and add that.',
+  tooLarge: message('This file is larger than 2 GB. Export its sound alone, as FLAC or MP3 for example, and add that.'),
 }
 export const CAPTION_FILE: Bounds = {
   most: 5 * MEGABYTE,
-  tooLarge: 'This file is larger than 5 MB, which no caption file is. Choose another file.',
+  tooLarge: message('This file is larger than 5 MB, which no caption file is. Choose another file.'),
 }
 /** Decks with what belongs to them; a whole lecture as a bundle may be as large. */
 export const DECK_FILES: Bounds = {
   most: 4096 * MEGABYTE,
-  tooLarge: 'These files are larger than 4 GB together. Make the pictures in the deck smaller, or divide it.',
+  tooLarge: message('These files are larger than 4 GB together. Make the pictures in the deck smaller, or divide it.'),
 }
 
-const broken = () => new UserFacingError('The files did not arrive whole. Send them again.', 400)
+const broken = () => new UserFacingError(message('The files did not arrive whole. Send them again.'), 400)
 
 /** Reads a multipart body. @param brought gets each file as soon as its name is known */
 async function read(c: Context, context: AppContext, bounds: Bounds, brought: Brought[]) {
   const type = c.req.header('content-type') ?? ''
   const { body } = c.req.raw
-  if (!/^multipart\/form-data\s*;/i.test(type) || !body) throw new UserFacingError('No file arrived. Choose a file.', 422)
+  if (!/^multipart\/form-data\s*;/i.test(type) || !body)
+    throw new UserFacingError(message('No file arrived. Choose a file.'), 422)
   const tooLarge = () => new UserFacingError(bounds.tooLarge, 413)
   if (Number(c.req.header('content-length') ?? 0) > bounds.most + BESIDE) throw tooLarge()
   const fields = new Map<string, string>()
@@ -110,7 +113,9 @@ async function read(c: Context, context: AppContext, bounds: Bounds, brought: Br
       stored.catch(fail)
       files.push(stored)
     })
-    parser.on('filesLimit', () => fail(new UserFacingError(`These are more than ${MOST_FILES} files. Divide them.`, 413)))
+    parser.on('filesLimit', () =>
+      fail(new UserFacingError(message('These are more than {most} files. Divide them.', { most: MOST_FILES }), 413)),
+    )
     parser.on('error', () => fail(broken()))
     parser.on('finish', () => resolve())
     // a connection that broke off
@@ -146,13 +151,16 @@ export async function withUpload<T>(
     const { fields, files } = await read(c, context, bounds, brought)
     const empty = files.find((file) => file.bytes === 0)
     if (empty)
-      throw new UserFacingError(`“${empty.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
+      throw new UserFacingError(
+        message('“{name}” is empty (0 bytes). Save or download it again and add it once more.', { name: empty.name }),
+        422,
+      )
     const given = files.map(({ name, file }) => ({ name, file }))
     const result = await use({
       files: given,
       field: (name) => fields.get(name) ?? '',
       file() {
-        if (!given[0]) throw new UserFacingError('No file arrived. Choose a file.', 422)
+        if (!given[0]) throw new UserFacingError(message('No file arrived. Choose a file.'), 422)
         return given[0]
       },
     })

@@ -1,13 +1,15 @@
 /** Validation of what comes in, answered in the one shape that errors have. */
+
 import type { ValidationTargets } from 'hono'
 import { validator } from 'hono-openapi'
 import type { ZodType } from 'zod'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** For changes of which every part is optional. */
 export const notEmpty = <T extends object>(change: T): boolean =>
   Object.entries(change).some(([field, value]) => field !== 'was' && value !== undefined)
-export const NOTHING_TO_CHANGE = 'Nothing was said that is to be changed.'
+export const NOTHING_TO_CHANGE = message('Nothing was said that is to be changed.').id
 
 /** Fields of a path, however the schema library says them. */
 const pathOf = (path: readonly (PropertyKey | { key: PropertyKey })[] = []) =>
@@ -21,8 +23,8 @@ export const validate = <T extends ZodType, Target extends keyof ValidationTarge
       throw new UserFacingError(
         // a sentence of our own stands for itself; those of the schema library say of what they speak
         /^[A-Z“].*\.$/.test(issue?.message ?? '')
-          ? issue!.message
-          : `${pathOf(issue?.path) || 'This'} cannot be used: ${issue?.message ?? 'it is not understood'}.`,
+          ? { id: issue!.message }
+          : message('“{field}” cannot be used: {why}.', { field: pathOf(issue?.path), why: issue?.message ?? '' }),
         422,
       )
     }

@@ -1,9 +1,11 @@
 /** Text slides: a heading and a line in the product's own colours, drawn at the size that is published. */
+
 import { createCanvas } from '@napi-rs/canvas'
 import type { Card } from '#core/model/slide.ts'
+import type { Message } from '#core/words/say.ts'
 import type { Style } from '#server/text/fonts.ts'
 import { drawLine, linesOf, type SetLine, shapeText } from '#server/text/layout.ts'
-import { undrawableSentence } from '#server/text/undrawable.ts'
+import { undrawableProblem } from '#server/text/undrawable.ts'
 
 const WIDTH = 1920
 const HEIGHT = 1080
@@ -21,8 +23,8 @@ const COLOURS: Record<Card['colours'], { ground: string; heading: string; line: 
 }
 
 /** What of a text slide cannot be drawn, one sentence at the most. */
-export function cardWarnings({ heading, line }: Card): string[] {
-  const sentence = undrawableSentence(heading + line)
+export function cardWarnings({ heading, line }: Card): Message[] {
+  const sentence = undrawableProblem(heading + line)
   return sentence ? [sentence] : []
 }
 

@@ -6,12 +6,12 @@ import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts
 import type { Answer, Question } from './importer.ts'
 import { tasks } from './tasks.ts'
 
-const say = (answer: Answer) => process.send!(answer)
+const answerWith = (answer: Answer) => process.send!(answer)
 
 /** What went wrong, in a form that survives the way between processes. */
 function fault(error: unknown): Answer {
-  if (error instanceof UserFacingError) return { sentence: error.message, status: error.status }
-  if (error instanceof DeckProblem) return { sentence: error.message, status: 422 }
+  if (error instanceof UserFacingError) return { said: error.said, status: error.status }
+  if (error instanceof DeckProblem) return { said: error.said, status: 422 }
   return { failed: String((error as Error | null)?.stack ?? error), diskFull: isDiskFull(error) }
 }
 
@@ -21,9 +21,9 @@ sharp.cache(false)
 process.on('message', async ({ task, input }: Question) => {
   try {
     const work = tasks[task] as (input: never, tell: (progress: unknown) => void) => Promise<unknown>
-    say({ result: await work(input as never, (progress) => say({ progress })) })
+    answerWith({ result: await work(input as never, (progress) => answerWith({ progress })) })
   } catch (error) {
-    say(fault(error))
+    answerWith(fault(error))
   }
 })
 // whoever asked has ended

@@ -1,5 +1,7 @@
 /** The teacher's own small picture for a corner of every slide. */
+
 import sharp from 'sharp'
+import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import { isPicture, sniff } from './sniff.ts'
 
@@ -9,7 +11,7 @@ const MOST_PIXELS = 50_000_000
 /** @returns a PNG of the picture, with what is see-through in it */
 export async function cutCrest(name: string, file: Uint8Array): Promise<Uint8Array> {
   if (!isPicture(sniff(file)))
-    throw new UserFacingError(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
+    throw new UserFacingError(message('“{name}” is no picture, whatever its name says. Choose another file.', { name }), 415)
   try {
     return await sharp(file, { limitInputPixels: MOST_PIXELS, pages: 1 })
       .rotate()
@@ -19,6 +21,9 @@ export async function cutCrest(name: string, file: Uint8Array): Promise<Uint8Arr
       .toBuffer()
   } catch (error) {
     if (isDiskFull(error)) throw error
-    throw new UserFacingError(`“${name}” looks like a picture but cannot be read; it may be damaged. Save it again.`, 422)
+    throw new UserFacingError(
+      message('“{name}” looks like a picture but cannot be read; it may be damaged. Save it again.', { name }),
+      422,
+    )
   }
 }

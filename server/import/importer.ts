@@ -2,10 +2,12 @@
  * Reads files of strangers in a process of its own, which has bounds of time and memory: a drawing that never ends, or a file that breaks the
  * engine, ends that process and nothing else, and the next file has a new one.
  */
+
 import { type ChildProcess, fork } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pLimit from 'p-limit'
+import { type Message, message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ALLOCATOR } from './allocator.ts'
 import type { Tasks } from './tasks.ts'
@@ -17,7 +19,7 @@ export interface Question {
 export type Answer =
   | { progress: unknown }
   | { result: unknown }
-  | { sentence: string; status: UserFacingError['status'] }
+  | { said: Message; status: UserFacingError['status'] }
   | { failed: string; diskFull: boolean }
 
 export interface ImportLimits {
@@ -132,14 +134,25 @@ class ImportProcesses {
   }
 }
 
-/** What a file needs too much of, as a sentence; null while it stays within its bounds. @param where what is being read */
-function excess(child: ChildProcess, limits: ImportLimits, heard: { at: number; worked: number }, where: string): string | null {
+/** What a file needs too much of, null while it stays within its bounds. @param where what is being read */
+function excess(
+  child: ChildProcess,
+  limits: ImportLimits,
+  heard: { at: number; worked: number },
+  where: Message,
+): Message | null {
   if (megabytesOf(child.pid) > limits.megabytes)
-    return `${where} needs more than ${limits.megabytes} MB of memory to be drawn. Export the deck as a PDF with smaller pictures, or divide it.`
+    return message(
+      '{where} needs more than {megabytes} MB of memory to be drawn. Export the deck as a PDF with smaller pictures, or divide it.',
+      { where, megabytes: limits.megabytes },
+    )
   // what it worked counts: on a machine that is busy with other things a good file is read slowly
   const isSilent = processorMsOf(child.pid) - heard.worked > limits.silenceMs
   if (isSilent || Date.now() - heard.at > limits.silenceMs * BUSY_MACHINE)
-    return `${where} was not drawn within ${Math.round(limits.silenceMs / 1000)} seconds of work. Simplify its drawing, or export it as a picture.`
+    return message('{where} was not drawn within {seconds} seconds of work. Simplify its drawing, or export it as a picture.', {
+      where,
+      seconds: Math.round(limits.silenceMs / 1000),
+    })
   return null
 }
 
@@ -166,26 +179,30 @@ function perform(processes: ImportProcesses, limits: ImportLimits, { question, n
       else child.kill('SIGKILL')
       settle()
     }
-    const refuse = (sentence: string) => end(() => reject(new UserFacingError(sentence, 422)), false)
+    const refuse = (said: Message) => end(() => reject(new UserFacingError(said, 422)), false)
     const abort = () => end(() => reject(signal!.reason), false)
     const gone = () =>
-      refuse(`“${name}” broke off what reads it${page > 0 ? `, after page ${page}` : ''}. It may be damaged: export it again.`)
+      refuse(
+        page > 0
+          ? message('“{name}” broke off what reads it, after page {page}. It may be damaged: export it again.', { name, page })
+          : message('“{name}” broke off what reads it. It may be damaged: export it again.', { name }),
+      )
     const hear = (answer: Answer) => {
       heard = { at: Date.now(), worked: processorMsOf(child.pid) }
       if ('progress' in answer) {
         page = (answer.progress as { page?: number } | null)?.page ?? page
         tell(answer.progress as never)
       } else if ('result' in answer) end(() => resolve(answer.result), true)
-      else if ('sentence' in answer) end(() => reject(new UserFacingError(answer.sentence, answer.status)), true)
+      else if ('said' in answer) end(() => reject(new UserFacingError(answer.said, answer.status)), true)
       else {
         const error = new Error(answer.failed)
         end(() => reject(answer.diskFull ? Object.assign(error, { code: 'ENOSPC' }) : error), false)
       }
     }
     const watch = setInterval(() => {
-      const where = page > 0 ? `What comes after page ${page} of “${name}”` : `“${name}”`
-      const sentence = excess(child, limits, heard, where)
-      if (sentence) refuse(sentence)
+      const where = page > 0 ? message('What comes after page {page} of “{name}”', { page, name }) : message('“{name}”', { name })
+      const problem = excess(child, limits, heard, where)
+      if (problem) refuse(problem)
     }, LOOK_MS)
     signal?.addEventListener('abort', abort, { once: true })
     child.on('message', hear)

@@ -1,4 +1,5 @@
 /** Pages of a PDF as pictures and text (PDFium). */
+
 import { closeSync, fstatSync, openSync, readSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
@@ -6,6 +7,7 @@ import { init, type WrappedPdfiumModule } from '@embedpdf/pdfium'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
 import type { PageText } from '#core/deck/title.ts'
 import { Language } from '#core/model/language.ts'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 export const MOST_PAGES = MOST_SLIDES
@@ -84,9 +86,12 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
     const locked = m.FPDF_GetLastError() === ERROR_PASSWORD
     file.close()
     throw locked
-      ? new UserFacingError(`“${name}” is locked with a password. Save a copy without the password and add that.`, 422)
+      ? new UserFacingError(
+          message('“{name}” is locked with a password. Save a copy without the password and add that.', { name }),
+          422,
+        )
       : new UserFacingError(
-          `“${name}” begins like a PDF but cannot be read; it may be damaged or cut short. Export it again.`,
+          message('“{name}” begins like a PDF but cannot be read; it may be damaged or cut short. Export it again.', { name }),
           422,
         )
   }
@@ -99,8 +104,12 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
     close()
     throw new UserFacingError(
       pages < 1
-        ? `“${name}” has no pages. Export the deck again and check that it shows its slides.`
-        : `“${name}” has ${pages} pages; the most is ${MOST_PAGES}. Divide it and add the parts as lectures of their own.`,
+        ? message('“{name}” has no pages. Export the deck again and check that it shows its slides.', { name })
+        : message('“{name}” has {pages} pages; the most is {most}. Divide it and add the parts as lectures of their own.', {
+            name,
+            pages,
+            most: MOST_PAGES,
+          }),
       422,
     )
   }
@@ -111,7 +120,13 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
     page(index) {
       const page = m.FPDF_LoadPage(document, index)
       if (!page)
-        throw new UserFacingError(`Page ${index + 1} of “${name}” cannot be read; the file may be damaged. Export it again.`, 422)
+        throw new UserFacingError(
+          message('Page {index} of “{name}” cannot be read; the file may be damaged. Export it again.', {
+            index: index + 1,
+            name,
+          }),
+          422,
+        )
       try {
         // notes are read and taken off: their signs are not for learners
         const notes = takeNotes(m, page)

@@ -1,6 +1,8 @@
 /** Pictures of slides: bounded, turned upright, kept as PNG with a small WebP for lists. */
+
 import sharp from 'sharp'
 import type { SmallPicture } from '#core/deck/builds.ts'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 import { sniff } from './sniff.ts'
@@ -50,7 +52,12 @@ export async function keepGivenPicture(store: FileStore, name: string, bytes: Ui
     const { width, height } = await sharp(bytes, { limitInputPixels: false }).metadata()
     if (width * height > MOST_PIXELS) {
       throw new UserFacingError(
-        `“${name}” is ${width} × ${height} pixels; the most is ${MOST_PIXELS / 1e6} million pixels. Make it smaller and add it again.`,
+        message('“{name}” is {width} × {height} pixels; the most is {most} million pixels. Make it smaller and add it again.', {
+          name,
+          width,
+          height,
+          most: MOST_PIXELS / 1e6,
+        }),
         413,
       )
     }
@@ -58,7 +65,9 @@ export async function keepGivenPicture(store: FileStore, name: string, bytes: Ui
   } catch (error) {
     if (error instanceof UserFacingError || (error as { code?: string }).code === 'ENOSPC') throw error
     throw new UserFacingError(
-      `“${name}” looks like a picture but cannot be read; it may be damaged. Save it again and add it once more.`,
+      message('“{name}” looks like a picture but cannot be read; it may be damaged. Save it again and add it once more.', {
+        name,
+      }),
       422,
     )
   }

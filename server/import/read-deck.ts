@@ -1,9 +1,11 @@
 /** Presentation files and decks written as text, by what is in them. */
+
 import { readFile, stat } from 'node:fs/promises'
 import type { Deck } from '#core/deck/deck.ts'
 import { readMarkdown } from '#core/deck/markdown.ts'
 import { isOpenDocument, readOpenDocument } from '#core/deck/odf/presentation.ts'
 import { isPresentation, readPresentation } from '#core/deck/ooxml/presentation.ts'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { isPicture, sniff, sniffFile } from './sniff.ts'
 import { type OpenZip, openZip } from './zip.ts'
@@ -55,7 +57,8 @@ async function textOf(zip: OpenZip, name: string): Promise<Map<string, Uint8Arra
     if (isMedia(entry)) files.set(entry, NOT_READ)
     else {
       all += size
-      if (all > MOST_TEXT) throw new UserFacingError(`“${name}” holds more text than can be read at once. Divide it.`, 413)
+      if (all > MOST_TEXT)
+        throw new UserFacingError(message('“{name}” holds more text than can be read at once. Divide it.', { name }), 413)
       files.set(entry, await zip.read(entry))
     }
   }
@@ -73,7 +76,10 @@ export async function readDeckFile(
 ): Promise<ReadDeck> {
   if ((await sniffFile(path)) === 'text') {
     if ((await stat(path)).size > MOST_WRITTEN)
-      throw new UserFacingError(`“${name}” is larger than 5 MB, which no text of a lecture is. Choose another file.`, 413)
+      throw new UserFacingError(
+        message('“{name}” is larger than 5 MB, which no text of a lecture is. Choose another file.', { name }),
+        413,
+      )
     const text = new TextDecoder().decode(await readFile(path))
     return {
       title: '',
@@ -89,7 +95,7 @@ export async function readDeckFile(
     const part = async (entry: string) => (zip.sizes.has(entry) ? zip.read(entry, MOST_MEDIA) : null)
     if (isOpenDocument(files)) return { ...readOpenDocument(files, name), part, close: zip.close }
     if (isPresentation(files)) return { ...readPresentation(files, name), part, close: zip.close }
-    throw new UserFacingError(`“${name}” is no presentation, whatever its name says. Choose another file.`, 422)
+    throw new UserFacingError(message('“{name}” is no presentation, whatever its name says. Choose another file.', { name }), 422)
   } catch (error) {
     zip.close()
     throw error

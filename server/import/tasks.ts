@@ -1,13 +1,15 @@
 /** What runs in the import process: reading what strangers made, with nothing at hand but the folder of files. */
+
 import type { Bundle } from '#core/bundle/bundle.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
+import { type Message, message } from '#core/words/say.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
 import { hanStyleOf } from '#server/text/fonts.ts'
-import { textOfDrawing, undrawableSentence } from '#server/text/undrawable.ts'
+import { textOfDrawing, undrawableProblem } from '#server/text/undrawable.ts'
 import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
 import { paintDrawing, picturesOf } from './paint-deck.ts'
@@ -32,7 +34,7 @@ export type ImportedPage = KeptPicture & {
   holdSeconds?: number | null
   /** A sound that came with it. */
   sound?: GivenFile | null
-  warnings?: string[]
+  warnings?: Message[]
   /** Other pictures that may be those of this slide. */
   offered?: KeptPicture[]
   /** It shows all of the page before and something more. */
@@ -127,7 +129,7 @@ async function deckSlides(
       const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
       const added = page !== null && offered.length > 0
       const sound = slide.sound ? await read.part(slide.sound) : null
-      const undrawable = page ? null : undrawableSentence(textOfDrawing(slide.drawing))
+      const undrawable = page ? null : undrawableProblem(textOfDrawing(slide.drawing))
       const unpaired = pages.length > 0 && !page && !slide.hidden
       made.push({
         picture: drawn.picture,
@@ -146,11 +148,11 @@ async function deckSlides(
         sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
         warnings: [
           ...(undrawable ? [undrawable] : []),
-          ...(unpaired ? ['The PDF has no page like this slide, so it is drawn from the presentation file.'] : []),
-          ...(reads ? ['Its page of the PDF reads otherwise than the slide in the presentation file.'] : []),
-          ...(added ? ['The PDF has more pages here than the presentation file has slides.'] : []),
+          ...(unpaired ? [message('The PDF has no page like this slide, so it is drawn from the presentation file.')] : []),
+          ...(reads ? [message('Its page of the PDF reads otherwise than the slide in the presentation file.')] : []),
+          ...(added ? [message('The PDF has more pages here than the presentation file has slides.')] : []),
           // the page of the PDF shows what could not be drawn
-          ...slide.warnings.filter((finding) => !page || /sound/.test(finding)),
+          ...slide.warnings.filter((finding) => !page || /sound/.test(finding.id)),
         ],
       })
       tell({ page: i + 1, pages: read.slides.length, title: slide.title, thumbnail: drawn.thumbnail })

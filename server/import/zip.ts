@@ -1,7 +1,9 @@
 /** Zip files from strangers: judged by one reading of their list of contents, then unpacked from the disk entry by entry. */
+
 import type { Readable } from 'node:stream'
 import { crc32 } from 'node:zlib'
 import yauzl, { type Entry, type ZipFile } from 'yauzl'
+import { type Message, message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 const MOST_ENTRIES = 20_000
@@ -49,8 +51,8 @@ function entriesOf(zip: ZipFile): Promise<Entry[]> {
  * @throws UserFacingError for too much, for names that lead elsewhere, for one name twice, for a password, for damage
  */
 export async function openZip(path: string, name: string, mostUnpacked = MOST_UNPACKED): Promise<OpenZip> {
-  const refuse = (sentence: string): never => {
-    throw new UserFacingError(sentence, 422)
+  const refuse = (said: Message): never => {
+    throw new UserFacingError(said, 422)
   }
   // names are checked below, in our own words
   const options = { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }
@@ -59,14 +61,21 @@ export async function openZip(path: string, name: string, mostUnpacked = MOST_UN
     .catch((error: Error) =>
       refuse(
         /end of central directory/i.test(error.message)
-          ? `“${name}” is cut short: the end of it is missing. Save or download it again.`
-          : `“${name}” is damaged: its list of contents cannot be read. Save or download it again.`,
+          ? message('“{name}” is cut short: the end of it is missing. Save or download it again.', { name })
+          : message('“{name}” is damaged: its list of contents cannot be read. Save or download it again.', { name }),
       ),
     )
   try {
-    if (zip.entryCount > MOST_ENTRIES) refuse(`“${name}” holds ${zip.entryCount} files; the most is ${MOST_ENTRIES}. Divide it.`)
+    if (zip.entryCount > MOST_ENTRIES)
+      refuse(
+        message('“{name}” holds {files} files; the most is {most}. Divide it.', {
+          name,
+          files: zip.entryCount,
+          most: MOST_ENTRIES,
+        }),
+      )
     const entries = await entriesOf(zip).catch(() =>
-      refuse(`“${name}” is damaged: its list of contents cannot be read. Save or download it again.`),
+      refuse(message('“{name}” is damaged: its list of contents cannot be read. Save or download it again.', { name })),
     )
     const known = new Map<string, Entry>()
     let all = 0
@@ -77,20 +86,34 @@ export async function openZip(path: string, name: string, mostUnpacked = MOST_UN
         entry.extraFields,
         true, // a backslash is no slash
       )
-      if (entry.isEncrypted()) refuse(`“${name}” is locked with a password. Save a copy without the password and add that.`)
+      if (entry.isEncrypted())
+        refuse(message('“{name}” is locked with a password. Save a copy without the password and add that.', { name }))
       if (entry.compressionMethod !== STORED && entry.compressionMethod !== DEFLATED)
-        refuse(`“${name}” is packed in a way that is not known here. Pack it again as an ordinary zip file.`)
-      if (leadsElsewhere(entryName)) refuse(`“${name}” holds a file that would land outside its folder. It was not opened.`)
-      if (known.has(entryName)) refuse(`“${name}” holds “${entryName}” twice. It was not opened.`)
+        refuse(message('“{name}” is packed in a way that is not known here. Pack it again as an ordinary zip file.', { name }))
+      if (leadsElsewhere(entryName))
+        refuse(message('“{name}” holds a file that would land outside its folder. It was not opened.', { name }))
+      if (known.has(entryName)) refuse(message('“{name}” holds “{entry}” twice. It was not opened.', { name, entry: entryName }))
       known.set(entryName, entry)
       all += entry.uncompressedSize
       if (entry.uncompressedSize > RATIO_FROM_BYTES && entry.uncompressedSize > MOST_RATIO * Math.max(1, entry.compressedSize))
-        refuse(`“${name}” would burst: “${entryName}” unpacks to far more than it could hold. It was not opened.`)
+        refuse(
+          message('“{name}” would burst: “{entry}” unpacks to far more than it could hold. It was not opened.', {
+            name,
+            entry: entryName,
+          }),
+        )
     }
     if (all > mostUnpacked)
-      refuse(`“${name}” unpacks to ${Math.ceil(all / 1e6)} MB; the most is ${Math.floor(mostUnpacked / 1e6)} MB. Divide it.`)
+      refuse(
+        message('“{name}” unpacks to {size} MB; the most is {most} MB. Divide it.', {
+          name,
+          size: Math.ceil(all / 1e6),
+          most: Math.floor(mostUnpacked / 1e6),
+        }),
+      )
     for (const folder of [...known.keys()].filter((entry) => entry.endsWith('/'))) known.delete(folder)
-    const damaged = () => new UserFacingError(`“${name}” is damaged and cannot be unpacked. Save or download it again.`, 422)
+    const damaged = () =>
+      new UserFacingError(message('“{name}” is damaged and cannot be unpacked. Save or download it again.', { name }), 422)
     const stream = async (entry: string) => {
       const found = known.get(entry)
       if (!found) throw new RangeError(`No entry ${entry}`)
@@ -105,7 +128,12 @@ export async function openZip(path: string, name: string, mostUnpacked = MOST_UN
         const size = known.get(entry)?.uncompressedSize ?? 0
         if (size > most)
           refuse(
-            `“${entry}” in “${name}” is ${Math.ceil(size / 1e6)} MB large; the most is ${Math.floor(most / 1e6)} MB. Make it smaller.`,
+            message('“{entry}” in “{name}” is {size} MB large; the most is {most} MB. Make it smaller.', {
+              entry,
+              name,
+              size: Math.ceil(size / 1e6),
+              most: Math.floor(most / 1e6),
+            }),
           )
         const pieces: Buffer[] = []
         try {

@@ -1,9 +1,11 @@
 /** Finds the words of a slide's script in its kept take and times its captions by them. */
+
 import { and, eq, isNotNull } from 'drizzle-orm'
 import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { sentences } from '#core/script/sentences.ts'
+import { message } from '#core/words/say.ts'
 import type { Database } from '#server/db/database.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/domain/captions/captions.ts'
@@ -38,7 +40,7 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
     .from(takes)
     .where(and(eq(takes.sound, row.takes.sound), isNotNull(takes.alignment)))
   const twin = twins.map((t) => t.alignment).find((kept) => isAlignmentOf(kept, script, language))
-  report(0.1, 'Listening for the words')
+  report(0.1, message('Listening for the words'))
   const alignment =
     twin?.alignment ??
     (await withDecoded(context, row.takes.sound, row.takes.samples, (samples) =>
@@ -55,7 +57,7 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
     ))
   // without a voice for the language the captions stay spread over the speech
   if (!alignment) return
-  report(0.9, 'Timing the captions')
+  report(0.9, message('Timing the captions'))
   await db.write(async (tx) => {
     const kept = { version: ALIGN_VERSION, language, script, alignment }
     await tx.update(takes).set({ alignment: kept }).where(eq(takes.id, row.takes.id))

@@ -7,6 +7,7 @@ import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import type { GivenFile, RowsSoFar } from '#core/jobs/job.ts'
 import { lectureLanguage } from '#core/script/detect-language.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
@@ -48,7 +49,10 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
   const given: Given[] = []
   for (const f of sent) {
     if ((await store.size(f.file)) === 0)
-      throw new UserFacingError(`“${f.name}” is empty (0 bytes). Save or download it again and add it once more.`, 422)
+      throw new UserFacingError(
+        message('“{name}” is empty (0 bytes). Save or download it again and add it once more.', { name: f.name }),
+        422,
+      )
     given.push({ ...f, kind: await store.withLocalFile(f.file, sniffFile) })
   }
   const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null, unused: [] }
@@ -68,37 +72,51 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
     else if (f.kind === 'sound') found.sounds.push(f)
     else
       throw new UserFacingError(
-        `“${f.name}” is neither a deck (PDF, PPTX, ODP, Markdown) nor a picture nor a sound, whatever its name says. Export the deck as a PDF and add that.`,
+        message(
+          '“{name}” is neither a deck (PDF, PPTX, ODP, Markdown) nor a picture nor a sound, whatever its name says. Export the deck as a PDF and add that.',
+          { name: f.name },
+        ),
         415,
       )
   }
   if (found.bundle) {
-    if (given.length > 1) throw new UserFacingError('A bundle is a whole lecture. Add the other files on their own.', 422)
+    if (given.length > 1)
+      throw new UserFacingError(message('A bundle is a whole lecture. Add the other files on their own.'), 422)
     return found
   }
   if (decks.length > 1 || pdfs.length > 1)
-    throw new UserFacingError('A lecture begins with one deck. Add the other files as lectures of their own.', 422)
+    throw new UserFacingError(message('A lecture begins with one deck. Add the other files as lectures of their own.'), 422)
   const written = decks.length === 1 && decks[0]!.kind === 'text' && pdfs.length === 0
   // a text names the pictures it shows
   if ((decks.length > 0 || pdfs.length > 0) && found.pictures.length > 0 && !written)
     throw new UserFacingError(
-      'A lecture begins with one deck, or with pictures. Add the pictures as a lecture of their own.',
+      message('A lecture begins with one deck, or with pictures. Add the pictures as a lecture of their own.'),
       422,
     )
   if (decks.length + pdfs.length + found.pictures.length === 0)
-    throw new UserFacingError('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.', 422)
+    throw new UserFacingError(
+      message('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.'),
+      422,
+    )
   return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }
 }
 
 /** As many rows as a window shows: of the rest it is enough to know how many there are. */
 const MOST_ROWS = 12
 
+const NONE = { page: 0, pages: 0 }
+const READING = {
+  picture: message('Picture {page} of {pages}', NONE),
+  page: message('Page {page} of {pages}', NONE),
+  slide: message('Slide {page} of {pages}', NONE),
+}
+
 /** Tells each page as it is done, with the first of them to look at. */
-function pageTeller(report: Report<RowsSoFar>, what: string, from: number, share: number) {
+function pageTeller(report: Report<RowsSoFar>, what: keyof typeof READING, from: number, share: number) {
   const rows: RowsSoFar['rows'] = []
   return ({ page, pages, title, thumbnail }: PageDone) => {
     if (rows.length < MOST_ROWS) rows.push({ title, thumbnail })
-    report(from + (share * page) / (pages + 1), `${what} ${page} of ${pages}`, { rows: [...rows] })
+    report(from + (share * page) / (pages + 1), { ...READING[what], values: { page, pages } }, { rows: [...rows] })
   }
 }
 
@@ -108,11 +126,14 @@ const inOrder = (pictures: readonly GivenFile[]) => pictures.toSorted((a, b) => 
 async function picturePages(pictures: Sorted['pictures'], context: AppContext, report: Report<RowsSoFar>, signal: AbortSignal) {
   if (pictures.length > MOST_PICTURES)
     throw new UserFacingError(
-      `These are ${pictures.length} pictures; the most is ${MOST_PICTURES}. Divide them into two lectures.`,
+      message('These are {pictures} pictures; the most is {most}. Divide them into two lectures.', {
+        pictures: pictures.length,
+        most: MOST_PICTURES,
+      }),
       413,
     )
   const given = inOrder(pictures)
-  const tell = pageTeller(report, 'Picture', 0, 1)
+  const tell = pageTeller(report, 'picture', 0, 1)
   const kept = await context.workers.importer.run(
     'pictures',
     { given, dataFolder: context.config.dataFolder },
@@ -136,14 +157,14 @@ export async function pagesOf(
     ? await workers.importer.run(
         'pdf',
         { name: pdf.name, file: pdf.file, dataFolder },
-        { name: pdf.name, tell: pageTeller(report, 'Page', 0, share), signal },
+        { name: pdf.name, tell: pageTeller(report, 'page', 0, share), signal },
       )
     : { language: null, pages: [] }
   if (!deck) return { title: '', ...fromPdf }
   const read = await workers.importer.run(
     'deck',
     { name: deck.name, file: deck.file, dataFolder, pages: fromPdf.pages, pictures },
-    { name: deck.name, tell: pageTeller(report, 'Slide', 1 - share, share), signal },
+    { name: deck.name, tell: pageTeller(report, 'slide', 1 - share, share), signal },
   )
   return { ...read, language: read.language ?? fromPdf.language }
 }
@@ -180,7 +201,7 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
             (...job) => context.queue.add(...job),
             lectureId,
             { name, path },
-            (part) => report(part, 'Bringing it in'),
+            (part) => report(part, message('Bringing it in')),
             signal,
           ),
         )
@@ -215,6 +236,6 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
     return { lectureId, unmatched, sounds: coming }
   } catch (error) {
     // what is wrong with a deck is said in a sentence by those who read it
-    throw error instanceof DeckProblem ? new UserFacingError(error.message, 422) : error
+    throw error instanceof DeckProblem ? new UserFacingError(error.said, 422) : error
   }
 }

@@ -1,5 +1,7 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
+
 import { createReadStream } from 'node:fs'
+import { message } from '#core/words/say.ts'
 import { keepBed } from '#server/domain/lectures/beds.ts'
 import { keepRecording, markDivided, readDivision } from '#server/domain/takes/recordings.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
@@ -11,11 +13,11 @@ import type { JobDefinition } from '#server/queue/queue.ts'
 
 /** A sound file as a take of a slide; it is tidied like one that was recorded here. */
 export const importSound: JobDefinition<'import-sound'>['run'] = async ({ id, slideId, name, file }, context, report, signal) => {
-  report(0.1, `Reading ${name}`)
+  report(0.1, message('Reading {name}', { name }))
   return context.store.withLocalFile(file, (path) =>
     withMono(context, path, { name, signal }, async ({ samples: pcm, note, missing }) => {
       signal.throwIfAborted()
-      report(0.6, 'Keeping')
+      report(0.6, message('Keeping'))
       // the take goes on saying so: a sentence that is shown once may be overlooked
       const dropouts = missing ? { dropoutCount: 1, dropoutMs: Math.round((missing.missingSeconds ?? 0) * 1000) } : {}
       return {
@@ -40,17 +42,17 @@ export const importRecording: JobDefinition<'recording'>['run'] = async (
   report,
   signal,
 ) => {
-  report(0.05, `Reading ${name}`)
+  report(0.05, message('Reading {name}', { name }))
   return context.store.withLocalFile(file, (path) =>
     withMono(context, path, { name, signal }, async ({ samples: pcm, note }) => {
-      report(0.2, 'Listening for pauses')
+      report(0.2, message('Listening for pauses'))
       const { speech, peaks } = await context.workers.listen(
         { samples: pcm },
-        (part) => report(0.2 + 0.6 * part, 'Listening for pauses'),
+        (part) => report(0.2 + 0.6 * part, message('Listening for pauses')),
         signal,
       )
       signal.throwIfAborted()
-      report(0.8, 'Keeping')
+      report(0.8, message('Keeping'))
       const sound = await encodeFlac(context.media, context.store, bytesLater(pcm), {
         tags: await tagsOfRecording(context.db.read, lectureId, name),
       })
@@ -77,11 +79,14 @@ export const splitRecording: JobDefinition<'split-recording'>['run'] = async (
   signal,
 ) => {
   const { recording, stretches } = await readDivision(context.db.read, recordingId, division)
-  report(0.05, 'Reading the recording')
+  report(0.05, message('Reading the recording'))
   await withDecoded(context, recording.sound, recording.samples, async (pcm) => {
     for (const [i, { slideId, start, end }] of stretches.entries()) {
       signal.throwIfAborted()
-      report(0.1 + (0.9 * i) / stretches.length, `Slide ${i + 1} of ${stretches.length}`)
+      report(
+        0.1 + (0.9 * i) / stretches.length,
+        message('Slide {number} of {slides}', { number: i + 1, slides: stretches.length }),
+      )
       const part = partOf(pcm, { start, end })
       await keepWholeTake(context, context.queue, {
         id: takeIds[i]!,
@@ -100,13 +105,13 @@ const LONGEST_BED_S = 30 * 60
 
 /** Music or room sound: both channels kept, its loudness measured. */
 export const importBed: JobDefinition<'bed'>['run'] = async ({ id, lectureId, name, file, run }, context, report, signal) => {
-  report(0.1, `Reading ${name}`)
+  report(0.1, message('Reading {name}', { name }))
   const reading = { name, signal, longestSeconds: LONGEST_BED_S }
   return context.store.withLocalFile(file, (given) =>
     withStereo(context, given, reading, async ({ path, length, note }) => {
-      report(0.5, 'Measuring')
+      report(0.5, message('Measuring'))
       const { peaks, loudnessLufs } = await context.workers.bed({ path, length }, signal)
-      report(0.8, 'Keeping')
+      report(0.8, message('Keeping'))
       await keepBed(context.db, run, {
         id,
         lectureId,

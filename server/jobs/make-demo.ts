@@ -1,4 +1,5 @@
 /** Makes the demo lecture through the same import, recording and tidying that people use. */
+
 import { randomUUID } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
@@ -6,6 +7,7 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/signal/crc32.ts'
+import { message } from '#core/words/say.ts'
 import { beds, lectures, slides, takes } from '#server/db/schema.ts'
 import { changeLecture, changeSlide } from '#server/domain/lectures/edit.ts'
 import { beginTake, keepChunk, sealTake } from '#server/domain/takes/takes.ts'
@@ -49,7 +51,7 @@ export const makeDemo: JobDefinition<'demo'>['run'] = async (_, context, report,
   const lectureId = DEMO_ID
   const file = (name: string) => join(config.demoFolder, name)
   if (!hasDemo(config.demoFolder))
-    throw new UserFacingError('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+    throw new UserFacingError(message('The files of the demo lecture are not here. Begin with a deck of your own.'), 404)
   const demo = DemoLecture.parse(JSON.parse(await readFile(description(config.demoFolder), 'utf8')))
   const keep = async (name: string) => store.put(await readFile(file(name)))
   const rows = () => db.read.select().from(slides).where(eq(slides.lectureId, lectureId)).orderBy(slides.position)
@@ -69,7 +71,7 @@ export const makeDemo: JobDefinition<'demo'>['run'] = async (_, context, report,
     if (isFull) break
     for (const name of demo.slides[i]!.takes.slice(there[i])) {
       signal.throwIfAborted()
-      report(0.5 + made++ / all / 2, `Speaking to slide ${i + 1}`)
+      report(0.5 + made++ / all / 2, message('Speaking to slide {number}', { number: i + 1 }))
       await recordTake(context, id, file(name))
     }
   }

@@ -1,4 +1,5 @@
 /** A sentence of a take, said again and put into its place: a new take, since takes never change. */
+
 import { eq } from 'drizzle-orm'
 import { patchTake, sentenceStretch } from '#core/audio/render/splice.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
@@ -6,6 +7,7 @@ import { finalUtterance } from '#core/captions/align/align.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import { message } from '#core/words/say.ts'
 import { type KeptAlignment, takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -33,17 +35,17 @@ export const patchSentence: JobDefinition<'patch-sentence'>['run'] = async (
   const read = async (which: string) => {
     const [row] = await context.db.read.select().from(takes).where(eq(takes.id, which))
     if (!row?.sound || !row.analysis)
-      throw new UserFacingError('This take is not here any more. Record the whole slide again.', 404)
+      throw new UserFacingError(message('This take is not here any more. Record the whole slide again.'), 404)
     const samples = fromInt16(await decodeStored(context, row.sound))
     return { row, samples, speech: TakeAnalysis.parse(row.analysis).speech }
   }
-  report(0.1, 'Listening')
+  report(0.1, message('Listening'))
   // it may still be in the queue
   await tidyTake({ takeId: againTakeId }, context, () => {}, signal)
   const take = await read(takeId)
   const again = await read(againTakeId)
-  if (again.speech.length === 0) throw new UserFacingError('No voice was heard. Say the sentence again.', 422)
-  report(0.6, 'Putting it in its place')
+  if (again.speech.length === 0) throw new UserFacingError(message('No voice was heard. Say the sentence again.'), 422)
+  report(0.6, message('Putting it in its place'))
   const words = wordsOf(take.row.alignment, text, { start, end })
   const { samples } = patchTake(take, again, sentenceStretch(words, take.speech, take.samples.length))
   const { slideId, microphone } = take.row

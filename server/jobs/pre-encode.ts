@@ -1,7 +1,9 @@
 /** Makes the segments of a lecture's slides in the background, so that publishing is only joining. */
+
 import { setTimeout as wait } from 'node:timers/promises'
 import { and, eq, gt, inArray } from 'drizzle-orm'
 import { plan } from '#core/edition/plan.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { jobs, takes } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
@@ -26,10 +28,11 @@ export const preEncode: JobDefinition<'pre-encode'>['run'] = async ({ lectureId 
   if (lecture.slides.every((slide) => slide.hidden)) return
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
   const wanted = wantedSegments(context, settledSlides(plan(lecture), scripts), lecture.exportSettings)
-  const tell = (done: number, all: number) => report(all === 0 ? 1 : done / all, `Segment ${done} of ${all}`)
+  const tell = (done: number, all: number) =>
+    report(all === 0 ? 1 : done / all, message('Segment {done} of {all}', { done, all }))
   const mayGoOn = async () => {
     while (await isBusy(context)) {
-      report(0, 'Waiting')
+      report(0, message('Waiting'))
       await wait(LOOK_AGAIN_MS, undefined, { signal })
     }
   }

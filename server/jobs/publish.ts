@@ -15,6 +15,7 @@ import { type SoundForm, soundOnlyForm } from '#core/edition/video-form.ts'
 import type { JobKind } from '#core/jobs/job.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { type Message, message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
@@ -53,7 +54,7 @@ const LOOK_AGAIN_MS = 200
 async function takesMade({ db }: AppContext, lectureId: string, report: Report, signal: AbortSignal) {
   const open = and(eq(jobs.lectureId, lectureId), inArray(jobs.kind, MAKING_TAKES), inArray(jobs.state, ['queued', 'running']))
   while ((await db.read.select({ id: jobs.id }).from(jobs).where(open).limit(1)).length > 0) {
-    report(0, 'Waiting for takes to be tidied')
+    report(0, message('Waiting for takes to be tidied'))
     await wait(LOOK_AGAIN_MS, undefined, { signal })
   }
 }
@@ -65,7 +66,7 @@ async function tidiedLecture(lectureId: string, context: JobContext, report: Rep
   for (const [i, slide] of lecture.slides.entries()) {
     const take = keptTake(slide)
     if (!take || slide.hidden) continue
-    report(0, `Looking at slide ${i + 1}`)
+    report(0, message('Looking at slide {number}', { number: i + 1 }))
     if (take.clip === null) await tidyTake({ takeId: take.id }, context, () => {}, signal)
     // returns at once where the captions are timed already
     await alignTake({ slideId: slide.id }, context, () => {}, signal)
@@ -108,7 +109,10 @@ async function spaceLeft(context: AppContext, needed: number): Promise<number> {
 
 const tooFull = (needed: number, left: number) =>
   new UserFacingError(
-    `The disk is too full: this edition needs about ${megabytes(needed)} while it is made, and ${megabytes(-left)} of them are missing. Free that much and make it again; what was saved before is untouched.`,
+    message(
+      'The disk is too full: this edition needs about {needed} while it is made, and {megabytes} of them are missing. Free that much and make it again; what was saved before is untouched.',
+      { needed: megabytes(needed), megabytes: megabytes(-left) },
+    ),
     507,
   )
 
@@ -167,7 +171,7 @@ async function joinAll(
   ingredients: Ingredients,
   folder: string,
   lend: Lend,
-  report: (share: number, stage: string) => void,
+  report: (share: number, stage: Message) => void,
   signal: AbortSignal,
 ) {
   const { edition, manifest, captions, segments, wanted, lecture } = ingredients
@@ -183,7 +187,7 @@ async function joinAll(
   const steps = (opus || mp3 ? 2 : 0) + 2 * wanted.forms.length
   let step = 0
   if (opus || mp3) {
-    const tell = (done: number) => report((2 * done) / edition.slides.length / steps, 'Joining the sound')
+    const tell = (done: number) => report((2 * done) / edition.slides.length / steps, message('Joining the sound'))
     step = 2
     await wholeSound(context, edition, { opus, mp3 }, tell, signal)
   }
@@ -200,7 +204,7 @@ async function joinAll(
   const alone = join(folder, 'sound.m4a')
   const soundOnly = await joinedSound(soundOnlyForm(lecture.exportSettings))
   for (const form of wanted.forms) {
-    report(step++ / steps, `Joining ${form.file}`)
+    report(step++ / steps, message('Joining {file}', { file: form.file }))
     const out = join(folder, form.file)
     const pictures = join(folder, 'pictures')
     const videos = await Promise.all(wanted.videos.get(form)!.map(pathOf))
@@ -210,7 +214,7 @@ async function joinAll(
       pictures,
       signal,
     )
-    report(step++ / steps, `Captions and chapters of ${form.file}`)
+    report(step++ / steps, message('Captions and chapters of {file}', { file: form.file }))
     const sound = form.sound.codec === 'opus' ? opus!.path : await joinedSound(form.sound)
     const sameSound = sound === soundOnly && !existsSync(alone)
     const files = { pictures, sound, out, alone: sameSound ? alone : null, folder }
@@ -247,7 +251,7 @@ export const publish: JobDefinition<'publish'>['run'] = async ({ lectureId }, co
   const folder = store.scratchPath('.edition')
   try {
     const recipes = allRecipes(wanted)
-    const tell = (done: number, all: number) => report((done / all) * SEGMENTS_SHARE, 'Pictures and sound')
+    const tell = (done: number, all: number) => report((done / all) * SEGMENTS_SHARE, message('Pictures and sound'))
     const segments = await makeSegments(context, recipes, tell, signal)
     const captions = captionFiles(lecture)
     const manifest: EditionManifest = {
@@ -256,10 +260,10 @@ export const publish: JobDefinition<'publish'>['run'] = async ({ lectureId }, co
     }
     await mkdir(folder)
     const ingredients = { lecture, edition, manifest, captions, segments, wanted }
-    const joining = (share: number, stage: string) => report(SEGMENTS_SHARE + (0.96 - SEGMENTS_SHARE) * share, stage)
+    const joining = (share: number, stage: Message) => report(SEGMENTS_SHARE + (0.96 - SEGMENTS_SHARE) * share, stage)
     const made = await store.withLocalFiles((lend) => joinAll(context, ingredients, folder, lend, joining, signal))
 
-    report(0.97, 'Keeping the files')
+    report(0.97, message('Keeping the files'))
     const files: EditionFile[] = []
     for (const { name, path, contentType } of made) {
       const kept = await store.adopt(path)

@@ -1,4 +1,5 @@
 /** Has the recogniser write the captions of a slide that has no script. */
+
 import { randomUUID } from 'node:crypto'
 import { mkdir, open, rm } from 'node:fs/promises'
 import { and, eq } from 'drizzle-orm'
@@ -8,6 +9,7 @@ import { breakLines } from '#core/captions/generate/break-lines.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
@@ -52,7 +54,7 @@ async function writeTidied(context: AppContext, take: TakeRow, path: string, sig
 
 export const recogniseTake: JobDefinition<'recognise'>['run'] = async ({ slideId }, context, report, signal) => {
   const { db, store, config, events } = context
-  if (!config.recogniser) throw new UserFacingError('There is no recogniser here. Type the captions by ear.', 409)
+  if (!config.recogniser) throw new UserFacingError(message('There is no recogniser here. Type the captions by ear.'), 409)
   const [row] = await db.read
     .select()
     .from(slides)
@@ -60,13 +62,13 @@ export const recogniseTake: JobDefinition<'recognise'>['run'] = async ({ slideId
     .innerJoin(takes, eq(takes.id, slides.keptTakeId))
     .innerJoin(captionTracks, and(eq(captionTracks.lectureId, slides.lectureId), eq(captionTracks.origin, 'script')))
     .where(and(eq(slides.id, slideId), isShownSlide))
-  if (!row?.takes.sound) throw new UserFacingError('This slide has no recording to listen to.', 409)
+  if (!row?.takes.sound) throw new UserFacingError(message('This slide has no recording to listen to.'), 409)
   const { language, id: trackId } = row.captionTracks
   const path = store.scratchPath('.wav')
   try {
-    report(0.05, 'Tidying what it listens to')
+    report(0.05, message('Tidying what it listens to'))
     await writeTidied(context, row.takes, path, signal)
-    report(0.3, 'Listening')
+    report(0.3, message('Listening'))
     const heard = await recognise(config.recogniser, path, language, signal)
     const length = toSeconds(row.takes.samples)
     const options = { language, lineCharacters: row.lectures.lineCharacters }
@@ -86,7 +88,7 @@ export const recogniseTake: JobDefinition<'recognise'>['run'] = async ({ slideId
         needsReview: true,
         manualEdit: 'time' as const,
       }))
-    if (made.length === 0) throw new UserFacingError('The recogniser heard no words in this recording.', 422)
+    if (made.length === 0) throw new UserFacingError(message('The recogniser heard no words in this recording.'), 422)
     await db.write((tx) => insertCues(tx, made))
     events.tell({ type: 'lecture', lectureId: row.slides.lectureId })
     return { captions: made.length }

@@ -1,7 +1,9 @@
 /** Reads a new version of a lecture's deck and says what is other in it. Nothing changes before somebody has decided. */
+
 import { randomUUID } from 'node:crypto'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { compareDeck } from '#core/deck/replace.ts'
+import { message } from '#core/words/say.ts'
 import { replacements } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -13,13 +15,15 @@ export const replaceDeck: JobDefinition<'replace'>['run'] = async ({ lectureId, 
     const sorted = await sortFiles(files, context, signal)
     if (sorted.bundle)
       throw new UserFacingError(
-        `“${sorted.bundle.name}” is a whole lecture. Drop it on the shelf: it becomes one of its own there.`,
+        message('“{name}” is a whole lecture. Drop it on the shelf: it becomes one of its own there.', {
+          name: sorted.bundle.name,
+        }),
         422,
       )
     const [sound] = sorted.sounds
     if (sound)
       throw new UserFacingError(
-        `“${sound.name}” is a sound. Drop it by itself on the slide it is for, and the deck without it.`,
+        message('“{name}” is a sound. Drop it by itself on the slide it is for, and the deck without it.', { name: sound.name }),
         422,
       )
     const { pages } = await pagesOf(sorted, context, report, signal)
@@ -29,6 +33,6 @@ export const replaceDeck: JobDefinition<'replace'>['run'] = async ({ lectureId, 
     await context.db.write((tx) => tx.insert(replacements).values({ id, lectureId, createdAt: Date.now(), found }))
     return { replacementId: id }
   } catch (error) {
-    throw error instanceof DeckProblem ? new UserFacingError(error.message, 422) : error
+    throw error instanceof DeckProblem ? new UserFacingError(error.said, 422) : error
   }
 }

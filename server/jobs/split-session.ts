@@ -1,7 +1,9 @@
 /** What was recorded straight through: kept whole, divided at the key presses moved to real pauses, one take a part. */
+
 import { createHash } from 'node:crypto'
 import { and, eq, notInArray } from 'drizzle-orm'
 import { boundariesOf, splitSession as partsOfSession, visitsOf } from '#core/timing/split-session.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { keepRecording, markDivided } from '#server/domain/takes/recordings.ts'
@@ -27,10 +29,14 @@ export const splitSession: JobDefinition<'split-session'>['run'] = async ({ take
   if (!row?.takes.sound || !row.takes.peaks) return
   const { sound, peaks, samples, marks, slideId, microphone, recovered, dropoutCount, dropoutMs, startedAt } = row.takes
   const { lectureId } = row.slides
-  report(0.05, 'Reading the recording')
+  report(0.05, message('Reading the recording'))
   return withDecoded(context, sound, samples, async (pcm) => {
     if (!(await verifyAndDeleteJournal(context, takeId, pcm))) return splitSession({ takeId }, context, report, signal)
-    const { speech } = await workers.listen({ samples: pcm }, (part) => report(0.1 + 0.5 * part, 'Listening for pauses'), signal)
+    const { speech } = await workers.listen(
+      { samples: pcm },
+      (part) => report(0.1 + 0.5 * part, message('Listening for pauses')),
+      signal,
+    )
     const pressed = marks ?? []
     const name = `Straight through, ${new Date(startedAt).toISOString().slice(0, 16).replace('T', ' ')}`
     await keepRecording(db, {
@@ -54,7 +60,7 @@ export const splitSession: JobDefinition<'split-session'>['run'] = async ({ take
     )
     for (const [i, part] of parts.entries()) {
       signal.throwIfAborted()
-      report(0.6 + (0.4 * i) / parts.length, `Slide ${i + 1} of ${parts.length}`)
+      report(0.6 + (0.4 * i) / parts.length, message('Slide {number} of {slides}', { number: i + 1, slides: parts.length }))
       await keepWholeTake(context, context.queue, {
         id: nameOf(takeId, samples, i),
         slideId: part.slideId,

@@ -1,4 +1,5 @@
 /** Analyses a sealed take, suggests a tidyUp if it has none, and renders the clip of its tidyUp. */
+
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { and, eq, isNotNull, ne } from 'drizzle-orm'
@@ -6,6 +7,8 @@ import { cutSlips } from '#core/audio/tidy-up/edit.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
+import { packed } from '#core/words/packed.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { clips, slides, takes, tidyUps } from '#server/db/schema.ts'
@@ -111,7 +114,7 @@ async function makeClip(
   encoding.catch(() => {})
   const tidied = await begun
   signal.throwIfAborted()
-  report(0.9, 'Keeping')
+  report(0.9, message('Keeping'))
   const measured = await workers.measure(tidied, signal)
   const clip = {
     key: clipKey(known.sound, tidied.tidyUp),
@@ -142,7 +145,7 @@ export async function tidyTake(
   if (known.clip && !isFresh && take.spectrogram) return
   const spillFolder = take.samples > LONG ? store.scratchPath('') : null
   try {
-    report(0.1, 'Tidying')
+    report(0.1, message('Tidying'))
     if (spillFolder !== null) await mkdir(spillFolder)
     let samples: Pcm | null = null
     const decoded = async () => {
@@ -160,12 +163,13 @@ export async function tidyTake(
     // the rest comes after what is waited for
     if (!(await verifyAndDeleteJournal(context, takeId, await decoded())))
       return await tidyTake({ takeId }, context, report, signal, thenAlign)
-    report(0.95, 'Drawing')
+    report(0.95, message('Drawing'))
     const picture = known.spectrogram ?? (await store.put(await workers.spectrogram(await decoded(), signal)))
     await db.write((tx) => tx.update(takes).set({ spectrogram: picture }).where(eq(takes.id, takeId)))
   } catch (error) {
     if (!signal.aborted) {
-      const problem = `This take could not be tidied yet. ${asUserFacing(error).message}`
+      const why = asUserFacing(error).said
+      const problem = packed(message('This take could not be tidied yet. {why}', { why }))
       await db.write((tx) => tx.update(takes).set({ problem }).where(eq(takes.id, takeId))).catch(() => {})
     }
     throw error

@@ -1,7 +1,9 @@
 /** Runs the media tool (the programs ffmpeg and ffprobe): argument lists only, named formats, bounded time, low priority. */
+
 import { spawn } from 'node:child_process'
 import { setPriority } from 'node:os'
 import { Readable } from 'node:stream'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 export interface Ffmpeg {
@@ -73,7 +75,10 @@ export function ffmpegAt(program: string): Ffmpeg {
           clearTimeout(timer)
           reject(
             error.code === 'ENOENT'
-              ? new UserFacingError('The program ffmpeg was not found. Install it, or say where it is in LECTERN_FFMPEG.', 500)
+              ? new UserFacingError(
+                  message('The program ffmpeg was not found. Install it, or say where it is in LECTERN_FFMPEG.'),
+                  500,
+                )
               : error,
           )
         })

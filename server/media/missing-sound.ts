@@ -1,11 +1,13 @@
 /** Whether a sound file holds all that it says it holds. */
+
 import { open } from 'node:fs/promises'
+import { type Message, message } from '#core/words/say.ts'
 
 /** What is not there of a file, and how to say it. */
 export interface MissingSound {
   /** null where the file does not say how long it should be. */
   missingSeconds: number | null
-  note: string
+  note: Message
 }
 
 const ESTIMATED = /Estimating duration from bitrate/
@@ -71,12 +73,19 @@ export async function missingSound(path: string, name: string, messages: string,
   if (wanted !== null && wanted - seconds > Math.max(TOLERANCE_SECONDS, TOLERANCE_SHARE * wanted))
     return {
       missingSeconds: wanted - seconds,
-      note: `“${name}” ends early: ${seconds.toFixed(1)} of ${wanted.toFixed(1)} seconds are there. Copy or export it again if you can.`,
+      note: message('“{name}” ends early: {seconds} of {wanted} seconds are there. Copy or export it again if you can.', {
+        name,
+        seconds: seconds.toFixed(1),
+        wanted: wanted.toFixed(1),
+      }),
     }
   if (DAMAGED.test(messages) || (await isWithoutLastPage(path, size, head)))
     return {
       missingSeconds: null,
-      note: `“${name}” is damaged or ends early: ${seconds.toFixed(1)} seconds of it could be read. Listen to it, and export it again if something is missing.`,
+      note: message(
+        '“{name}” is damaged or ends early: {seconds} seconds of it could be read. Listen to it, and export it again if something is missing.',
+        { name, seconds: seconds.toFixed(1) },
+      ),
     }
   return null
 }

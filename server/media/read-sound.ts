@@ -1,10 +1,12 @@
 /** Any sound file, judged by its content, as 48 kHz mono samples. */
+
 import { closeSync, openSync } from 'node:fs'
 import { rm, stat } from 'node:fs/promises'
 import { basename } from 'node:path'
 import { aliveChannels, monoOf } from '#core/audio/signal/downmix.ts'
 import { rms } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
+import { type Message, message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 import type { Ffmpeg } from './ffmpeg.ts'
@@ -28,10 +30,23 @@ interface Reading {
   longestSeconds?: number
 }
 
-const nothingIn = (name: string) => new UserFacingError(`“${name}” holds no sound. Choose a file with sound in it.`, 415)
-const tooLong = (name: string, seconds: number, advice = 'Divide it first.') =>
+const nothingIn = (name: string) =>
+  new UserFacingError(message('“{name}” holds no sound. Choose a file with sound in it.', { name }), 415)
+const MINUTE_S = 60
+const HOUR_S = 3600
+const tooLong = (name: string, seconds: number, advice: Message = message('Divide it first.')) =>
   new UserFacingError(
-    `“${name}” is longer than ${seconds < 3600 ? `${Number((seconds / 60).toFixed(2))} minutes` : `${seconds / 3600} hours`}. ${advice}`,
+    seconds < HOUR_S
+      ? message('“{name}” is longer than {minutes, plural, one {# minute} other {# minutes}}. {advice}', {
+          name,
+          minutes: Number((seconds / MINUTE_S).toFixed(2)),
+          advice,
+        })
+      : message('“{name}” is longer than {hours, plural, one {# hour} other {# hours}}. {advice}', {
+          name,
+          hours: seconds / HOUR_S,
+          advice,
+        }),
     413,
   )
 
@@ -45,8 +60,9 @@ async function wavStream(
   onOutput?: (piece: Buffer) => void,
 ): Promise<{ wav: Buffer; messages: string }> {
   const found = await stat(path).catch(() => null)
-  if (!found?.isFile()) throw new UserFacingError(`There is no file “${name}”. Check its name and folder.`, 404)
-  if (found.size === 0) throw new UserFacingError(`“${name}” is empty (0 bytes). Save or download it again.`, 422)
+  if (!found?.isFile()) throw new UserFacingError(message('There is no file “{name}”. Check its name and folder.', { name }), 404)
+  if (found.size === 0)
+    throw new UserFacingError(message('“{name}” is empty (0 bytes). Save or download it again.', { name }), 422)
   const told = ['-loglevel', 'info', '-nostats']
   const input = ['-protocol_whitelist', 'file', '-format_whitelist', FORMATS, '-i', path, '-map', '0:a:0', '-vn']
   const output = ['-t', String(longestSeconds + 1), '-c:a', codec, '-ar', '48000', '-f', 'wav', 'pipe:1']
@@ -65,8 +81,11 @@ async function wavStream(
     if (error instanceof UserFacingError || isDiskFull(error) || signal?.aborted) throw error
     throw new UserFacingError(
       /matches no streams/.test(messages)
-        ? `“${name}” holds no sound. Choose a file with sound in it.`
-        : `“${name}” cannot be read as sound, whatever its name says; it may be damaged. Export it again, as WAV or MP3 for example.`,
+        ? message('“{name}” holds no sound. Choose a file with sound in it.', { name })
+        : message(
+            '“{name}” cannot be read as sound, whatever its name says; it may be damaged. Export it again, as WAV or MP3 for example.',
+            { name },
+          ),
       415,
     )
   }
@@ -194,15 +213,21 @@ export interface Mono {
   /** 48 kHz. */
   samples: PcmFile
   /** What a person should know: channels that were left out, sound that is missing; null when all is there. */
-  note: string | null
+  note: Message | null
   missing: MissingSound | null
 }
 
-function deadNote(name: string, channels: number, alive: readonly number[]): string | null {
+function deadNote(name: string, channels: number, alive: readonly number[]): Message | null {
   if (alive.length === channels) return null
   if (channels === 2)
-    return `Only the ${alive[0] === 0 ? 'left' : 'right'} channel of “${name}” carries sound; it was taken alone.`
-  return `Of the ${channels} channels of “${name}” some carry no sound (${channels - alive.length}); they were left out.`
+    return alive[0] === 0
+      ? message('Only the left channel of “{name}” carries sound; it was taken alone.', { name })
+      : message('Only the right channel of “{name}” carries sound; it was taken alone.', { name })
+  return message('Of the {channels} channels of “{name}” some carry no sound ({silent}); they were left out.', {
+    channels,
+    name,
+    silent: channels - alive.length,
+  })
 }
 
 /**
@@ -238,7 +263,7 @@ export async function withMono<T>(
     const dead = deadNote(name, levels.length, alive)
     if (dead !== null) await mixed(alive)
     const missing = await missingSound(path, name, all.messages, all.length() / 48_000)
-    const note = [missing?.note, dead].filter(Boolean).join(' ') || null
+    const note = missing && dead ? message('{first} {second}', { first: missing.note, second: dead }) : (missing?.note ?? dead)
     return await use({ samples: { path: spillPath, first: 0, length: all.length() }, note, missing })
   } finally {
     await rm(spillPath, { force: true })
@@ -250,7 +275,7 @@ export interface Stereo {
   path: string
   /** Of each side, samples. */
   length: number
-  note: string | null
+  note: Message | null
 }
 
 /**
@@ -281,7 +306,7 @@ export async function withStereo<T>(
       length += count
     })
     const { messages } = await wavStream(media, path, 'pcm_s16le', reading, longestSeconds, add).finally(() => closeSync(file))
-    if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds, 'A bed can loop: choose a shorter piece.')
+    if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds, message('A bed can loop: choose a shorter piece.'))
     if (length === 0) throw nothingIn(name)
     const missing = await missingSound(path, name, messages, length / 48_000)
     return await use({ path: spillPath, length, note: missing?.note ?? null })

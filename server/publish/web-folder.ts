@@ -1,10 +1,12 @@
 /** An edition as a folder that needs no server: opened by one file, from a stick or any web space. */
+
 import { existsSync } from 'node:fs'
 import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import type { Context } from 'hono'
 import { type EditionManifest, videosOf } from '#core/edition/manifest.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { segments } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -45,7 +47,7 @@ export async function webFolderFiles(
 ): Promise<ZippedFile[]> {
   const built = join(config.webFolder, '../web-folder')
   if (!existsSync(join(built, 'watch.js')))
-    throw new UserFacingError('The page of the folder is not built: run npm run build.', 500)
+    throw new UserFacingError(message('The page of the folder is not built: run npm run build.'), 500)
   const stored = async (name: string) => ({ store, name: (await editionFile(db.read, id, name)).file })
   const [video] = videosOf(manifest)
   const names = [

@@ -1,7 +1,10 @@
 /** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
+
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm'
 import { JOB_KINDS, JOBS, type JobKind, type JobPayload, type JobResult, type JobSoFar } from '#core/jobs/job.ts'
+import { packed } from '#core/words/packed.ts'
+import { type Message, message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
@@ -9,7 +12,7 @@ import { type JobRow, type JobView, viewOf } from '#server/events/job-view.ts'
 import { namesIn, release } from '#server/maintenance/used-files.ts'
 
 /** @param progress 0 to 1; @param soFar what is to be seen until there is a result */
-export type Report<SoFar = never> = (progress: number, stage: string, soFar?: SoFar) => void
+export type Report<SoFar = never> = (progress: number, stage: Message, soFar?: SoFar) => void
 /** What a job works with; it may add others. */
 export type JobContext = AppContext & { queue: JobAdder }
 /** Those of one lane are worked one after another, those of several beside each other. */
@@ -106,7 +109,7 @@ function followProgress(context: AppContext, id: string): { report: Report<unkno
       // at most ten a second: each one is a write
       if (progress < 1 && Date.now() - reported < 100) return
       reported = Date.now()
-      write({ progress, stage, ...(soFar === undefined ? {} : { result: soFar }) })
+      write({ progress, stage: packed(stage), ...(soFar === undefined ? {} : { result: soFar }) })
     },
     end: () => clearInterval(heartbeat),
   }
@@ -184,7 +187,7 @@ export class JobQueue {
   async #perform(row: JobRow) {
     const context = this.#context
     if (row.attempts > MOST_ATTEMPTS) {
-      const error = 'This was tried three times and did not end. Try it again later.'
+      const error = packed(message('This was tried three times and did not end. Try it again later.'))
       await change(context, row.id, { state: 'failed', error, endedAt: Date.now() }, ['running'])
       return
     }
@@ -202,7 +205,7 @@ export class JobQueue {
       }
       const sentence = asUserFacing(error)
       if (sentence !== error) console.error(`Job ${row.kind} ${row.id} failed:`, error)
-      await this.#fail(row, sentence.message)
+      await this.#fail(row, packed(sentence.said))
       await releaseFiles(context, row)
     } finally {
       progress.end()

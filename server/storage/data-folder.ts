@@ -1,9 +1,11 @@
 /** The folder that holds everything: whether it can be used, and that one app alone works in it. */
+
 import { randomUUID } from 'node:crypto'
 import { mkdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { createClient, LibsqlError } from '@libsql/client'
+import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** A file as SQLite's addresses name it, whatever signs are in its path. */
@@ -20,10 +22,16 @@ export function readyFolder(folder: string) {
     const { code } = error as NodeJS.ErrnoException
     const isFile = code === 'ENOTDIR' || code === 'EEXIST' || statSync(folder, { throwIfNoEntry: false })?.isFile()
     if (isFile)
-      throw new UserFacingError(`“${folder}” is a file and no folder. Say where your lectures are in LECTERN_DATA.`, 500)
+      throw new UserFacingError(
+        message('“{folder}” is a file and no folder. Say where your lectures are in LECTERN_DATA.', { folder }),
+        500,
+      )
     if (isDiskFull(error)) throw error
     throw new UserFacingError(
-      `Nothing can be written in “${folder}” (${code}). Give yourself the right to, or choose another folder with LECTERN_DATA.`,
+      message(
+        'Nothing can be written in “{folder}” ({code}). Give yourself the right to, or choose another folder with LECTERN_DATA.',
+        { folder, code: code ?? '' },
+      ),
       500,
     )
   }
@@ -54,7 +62,9 @@ export async function lockFolder(folder: string): Promise<FolderLock> {
     client.close()
     if (error instanceof LibsqlError && error.code.startsWith('SQLITE_BUSY'))
       throw new UserFacingError(
-        `Tidy Lectern is open already on “${folder}”. Use that one, or choose another folder with LECTERN_DATA.`,
+        message('Tidy Lectern is open already on “{folder}”. Use that one, or choose another folder with LECTERN_DATA.', {
+          folder,
+        }),
         500,
       )
     throw error

@@ -1,20 +1,23 @@
-/** What no shipped font can draw, as a sentence for the person. */
+/** What no shipped font can draw, as the person is told. */
+
 import type { Drawing } from '#core/deck/deck.ts'
+import { type Message, message } from '#core/words/say.ts'
 import { undrawableIn } from './fonts.ts'
 
 const MOST_NAMED = 12
 
-/** @returns a sentence where characters of a text cannot be drawn; null where all can */
-export function undrawableSentence(text: string): string | null {
+/** @returns what to say where characters of a text cannot be drawn; null where all can */
+export function undrawableProblem(text: string): Message | null {
   const missing = undrawableIn(text)
   if (missing.length === 0) return null
   const named = missing.slice(0, MOST_NAMED).map((character) => {
     const code = `U+${character.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}`
     return /\p{Co}/u.test(character) ? code : `${character} (${code})`
   })
-  const count = missing.length === 1 ? '1 character' : `${missing.length} characters`
-  const more = missing.length > MOST_NAMED ? ', …' : ''
-  return `${count} cannot be drawn: ${named.join(', ')}${more}. Put a picture of the slide in its place, or write it otherwise.`
+  return message(
+    '{count, plural, one {# character} other {# characters}} cannot be drawn: {named}. Put a picture of the slide in its place, or write it otherwise.',
+    { count: missing.length, named: `${named.join(', ')}${missing.length > MOST_NAMED ? ', …' : ''}` },
+  )
 }
 
 /** All that a drawing writes. */

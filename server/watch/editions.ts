@@ -1,6 +1,8 @@
 /** Editions as their author sees them. */
+
 import { and, count, desc, eq, inArray, isNull } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
+import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -51,7 +53,7 @@ export async function setEditionDeleted(db: Database, id: string, deleted: boole
       .where(eq(editions.id, id))
       .returning(),
   )
-  if (!row) throw new UserFacingError('This edition is not here any more.', 404)
+  if (!row) throw new UserFacingError(message('This edition is not here any more.'), 404)
   return row.lectureId
 }
 
@@ -64,7 +66,7 @@ export function downloadName(title: string, name: string): string {
 /** @throws UserFacingError (404) when there is none */
 export async function readEdition(db: Tables, id: string) {
   const [row] = await db.select().from(editions).where(eq(editions.id, id))
-  if (!row) throw new UserFacingError('This edition is not here any more.', 404)
+  if (!row) throw new UserFacingError(message('This edition is not here any more.'), 404)
   return row
 }
 
@@ -81,6 +83,6 @@ export async function editionFile(db: Tables, editionId: string, name: string) {
     .select()
     .from(editionFiles)
     .where(and(eq(editionFiles.editionId, editionId), eq(editionFiles.name, name)))
-  if (!row) throw new UserFacingError('This edition has no such file.', 404)
+  if (!row) throw new UserFacingError(message('This edition has no such file.'), 404)
   return row
 }

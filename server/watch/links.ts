@@ -1,6 +1,8 @@
 /** Links: the way in for viewers. A link shows the newest edition of its lecture until it is closed or has run out. */
+
 import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import { z } from 'zod'
+import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { DOWNLOADS, editions, lectures, links } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -8,12 +10,12 @@ import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } 
 import { newToken } from './token.ts'
 
 export const LinkChange = z.object({
-  name: z.string().trim().min(1, 'A link needs a name.').max(100).optional(),
+  name: z.string().trim().min(1, message('A link needs a name.').id).max(100).optional(),
   revoked: z.boolean().optional(),
   /** Milliseconds since 1970; null: it never runs out. */
   expiresAt: z.number().int().positive().nullable().optional(),
   /** null takes the passcode away. */
-  passcode: z.string().min(4, 'A passcode has 4 characters at least.').max(200).nullable().optional(),
+  passcode: z.string().min(4, message('A passcode has 4 characters at least.').id).max(200).nullable().optional(),
   downloads: z.array(z.enum(DOWNLOADS)).optional(),
 })
 export type LinkChange = z.infer<typeof LinkChange>
@@ -55,15 +57,19 @@ export async function changeLink(db: Database, token: string, change: LinkChange
       .where(eq(links.token, token))
       .returning(),
   )
-  if (!row) throw new UserFacingError('This link is not here any more.', 404)
+  if (!row) throw new UserFacingError(message('This link is not here any more.'), 404)
   return row.lectureId
 }
 
 /** The same words whether a link never was, was closed or has run out: a stranger learns nothing from them. */
 const closed = () =>
-  new UserFacingError('This link does not open anything. It may have been closed by the teacher who gave it to you.', 404)
+  new UserFacingError(
+    message('This link does not open anything. It may have been closed by the teacher who gave it to you.'),
+    404,
+  )
 
-const locked = () => new UserFacingError('This lecture opens with a passcode. Ask the teacher who gave you the link.', 401)
+const locked = () =>
+  new UserFacingError(message('This lecture opens with a passcode. Ask the teacher who gave you the link.'), 401)
 
 /** An open link and the edition it shows, whether or not a passcode was given yet. */
 async function findLink(db: Tables, token: string, editionId?: string) {
@@ -111,8 +117,11 @@ export async function unlock(db: Tables, tries: PasscodeTries, token: string, ad
   if (passcode === null) return ''
   const result = await tries.attempt(token, address, () => isPasscode(passcode, given))
   if (result === 'right') return admission(token, passcode)
-  if (result === 'wrong') throw new UserFacingError('This is not the passcode. Look at it again, capitals count.', 401)
-  throw new UserFacingError(`Too many wrong passcodes from here. Wait ${Math.ceil(result / 1000)} seconds, then try again.`, 429)
+  if (result === 'wrong') throw new UserFacingError(message('This is not the passcode. Look at it again, capitals count.'), 401)
+  throw new UserFacingError(
+    message('Too many wrong passcodes from here. Wait {result} seconds, then try again.', { result: Math.ceil(result / 1000) }),
+    429,
+  )
 }
 
 /** One more who began to watch. */

@@ -1,15 +1,20 @@
 /** The real app on a real data folder of its own, asked as a browser asks it. */
+
 import { randomUUID } from 'node:crypto'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { type Message, say } from '#core/words/say.ts'
 import { openApp } from '#server/app.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
 import { seedLecture } from '#tests/support/seed.ts'
+
+/** What was said, in English; null where nothing was. */
+export const inWords = (said: Message | null | undefined) => (said ? say(said) : null)
 
 export const demoFile = (name: string) => readFileSync(join(import.meta.dirname, '../../demo/files', name))
 export const file = (name: string, content: Uint8Array | string) => new File([content as BlobPart], name)

@@ -1,10 +1,12 @@
 /** The foot of the booth: the key to record, the time, the level, what is said, and the keys beside it. */
+
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { expectedSeconds } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock, plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
+import { clock } from '#web/components/format.ts'
 import { Key } from '#web/components/keys/key-list.tsx'
 import { LevelBar } from '#web/microphone/level-bar.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
@@ -17,7 +19,13 @@ import type { SessionView } from './use-recording-session.ts'
 function RecordKey({ session, onPress }: { session: SessionView; onPress: () => void }) {
   const busy = isUnderWay(session.state)
   const ready = session.state === 'ready' || session.state === 'counting' || busy
-  const word = busy ? 'Stop' : session.state === 'counting' ? 'Not yet' : session.state === 'stopping' ? 'Keeping' : 'Record'
+  const word = busy
+    ? say('Stop')
+    : session.state === 'counting'
+      ? say('Not yet')
+      : session.state === 'stopping'
+        ? say('Keeping')
+        : say('Record')
   return (
     <button
       type="button"
@@ -41,8 +49,15 @@ function Times({ lecture, slide, session, through }: { lecture: Lecture; slide: 
         {clock(session.seconds - (lastMove ? toSeconds(lastMove.at) : 0))}
       </p>
       <p className="text-sm text-base-content/75">
-        {words > 0 ? `expected ${clock(expectedSeconds(words), 0)} for ${plural(words, 'word')}` : 'no script for this slide'}
-        {through && session.seconds > 0 && <span className="block">{clock(session.seconds, 0)} in all</span>}
+        {words > 0
+          ? say('expected {time} for {words, plural, one {# word} other {# words}}', {
+              time: clock(expectedSeconds(words), 0),
+              words,
+            })
+          : say('no script for this slide')}
+        {through && session.seconds > 0 && (
+          <span className="block">{say('{time} in all', { time: clock(session.seconds, 0) })}</span>
+        )}
       </p>
     </div>
   )
@@ -53,25 +68,25 @@ function SpeakingKeys({ session, acts }: { session: SessionView; acts: BoothActs
   const { state } = session
   return (
     <>
-      <KeyButton letter="P" words={state === 'paused' ? 'Go on' : 'Rest'} onPress={acts.rest} />
+      <KeyButton letter="P" words={state === 'paused' ? say('Go on') : say('Rest')} onPress={acts.rest} />
       <KeyButton
         letter="U"
-        words="Pick up"
-        says="Goes back to the last pause, plays two seconds up to there, and records on"
+        words={say('Pick up')}
+        says={say('Goes back to the last pause, plays two seconds up to there, and records on')}
         disabled={state === 'going back'}
         onPress={acts.pickUp}
       />
       <KeyButton
         letter="W"
-        words="That was wrong"
-        says="Marks what was said last; cutting it is offered later"
+        words={say('That was wrong')}
+        says={say('Marks what was said last; cutting it is offered later')}
         disabled={state !== 'recording'}
         onPress={acts.wrong}
       />
       <KeyButton
         letter="B"
-        words="Bookmark"
-        says="Marks this moment for learners, under its slide"
+        words={say('Bookmark')}
+        says={say('Marks this moment for learners, under its slide')}
         disabled={state !== 'recording'}
         onPress={acts.bookmark}
       />
@@ -108,16 +123,18 @@ export function BoothFoot({ lecture, session, position, acts, through, staysHere
         {underWay ? (
           <SpeakingKeys session={session} acts={acts} />
         ) : (
-          <KeyButton letter="L" words="Listen" disabled={!session.heard} onPress={acts.listen} />
+          <KeyButton letter="L" words={say('Listen')} disabled={!session.heard} onPress={acts.listen} />
         )}
         <KeyButton
           letter="→"
-          words={acts.furtherPicture ? 'Next picture' : recordsNext ? 'Record next' : 'Next slide'}
-          says={recordsNext ? 'This take is kept, and the next slide is recorded' : undefined}
+          words={acts.furtherPicture ? say('Next picture') : recordsNext ? say('Record next') : say('Next slide')}
+          says={recordsNext ? say('This take is kept, and the next slide is recorded') : undefined}
           disabled={!acts.furtherPicture && (!next || (underWay && staysHere))}
           onPress={acts.forward}
         />
-        {(!underWay || through) && <KeyButton letter="←" words="Slide before" disabled={!before} onPress={acts.backward} />}
+        {(!underWay || through) && (
+          <KeyButton letter="←" words={say('Slide before')} disabled={!before} onPress={acts.backward} />
+        )}
       </div>
     </footer>
   )

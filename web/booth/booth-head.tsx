@@ -1,6 +1,8 @@
 /** The head of the booth: which slide, how it is recorded, with which microphone, and the way out. */
+
 import { Link } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { Key } from '#web/components/keys/key-list.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { MicrophoneChoice } from './microphone-choice.tsx'
@@ -23,9 +25,9 @@ export function BoothHead({ lecture, index, session, through, onThrough, countdo
     <header className="flex min-h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75 max-lg:flex-wrap max-lg:gap-y-1 max-lg:py-1.5">
       <h1 className="truncate font-read text-base font-semibold text-base-content">{lecture.title}</h1>
       <span className="whitespace-nowrap">
-        Slide {index + 1} of {lecture.slides.length}
+        {say('Slide {index} of {slides}', { index: index + 1, slides: lecture.slides.length })}
       </span>
-      <fieldset className="flex items-center gap-3" aria-label="How to record">
+      <fieldset className="flex items-center gap-3" aria-label={say('How to record')}>
         {[false, true].map((how) => (
           <label key={String(how)} className="flex items-center gap-1.5 whitespace-nowrap">
             <input
@@ -36,7 +38,7 @@ export function BoothHead({ lecture, index, session, through, onThrough, countdo
               disabled={underWay || through === null}
               onChange={() => onThrough(how)}
             />
-            {how ? 'Straight through' : 'Slide by slide'}
+            {how ? say('Straight through') : say('Slide by slide')}
           </label>
         ))}
       </fieldset>
@@ -47,12 +49,12 @@ export function BoothHead({ lecture, index, session, through, onThrough, countdo
           checked={countdown > 0}
           onChange={({ target }) => onCountdown(target.checked ? 3 : 0)}
         />
-        count 3, 2, 1
+        {say('count 3, 2, 1')}
       </label>
-      <div className="ml-auto flex items-center gap-5">
+      <div className="ms-auto flex items-center gap-5">
         <MicrophoneChoice session={session} />
         <Link to={`/lectures/${lecture.id}`} className="flex items-center gap-1.5 whitespace-nowrap hover:text-base-content">
-          To the sheet {!underWay && session.state !== 'counting' && <Key>Esc</Key>}
+          {say('To the sheet')} {!underWay && session.state !== 'counting' && <Key>{say('Esc')}</Key>}
         </Link>
       </div>
     </header>

@@ -1,4 +1,5 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
+
 import { Bot } from 'lucide-react'
 import { type CSSProperties, useEffect, useState } from 'react'
 import { Navigate, useParams, useSearchParams } from 'react-router'
@@ -6,6 +7,7 @@ import { sentenceOf } from '#core/captions/edit/edit-cues.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { say } from '#core/words/say.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf as problemOf } from '#web/data/api.ts'
 import { stopPlay } from '#web/playback/sound.ts'
@@ -65,7 +67,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           role="status"
           className="mx-5 mb-2 flex items-center gap-3 rounded-md bg-warning px-4 py-1.5 text-lg font-semibold text-warning-content"
         >
-          <Bot size={22} aria-hidden /> Practice microphone: a made-up voice is recorded, not yours
+          <Bot size={22} aria-hidden /> {say('Practice microphone: a made-up voice is recorded, not yours')}
         </p>
       )}
       <main className="min-h-0 grow @container-size px-5 max-lg:[container-type:normal] max-lg:overflow-auto">
@@ -98,12 +100,12 @@ export function Booth() {
   const [search] = useSearchParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
   useEffect(() => stopPlay, [])
-  if (isLoading) return <Loading what="the lecture" />
+  if (isLoading) return <Loading what={say('the lecture')} />
   if (!lecture) return <NotFoundPage sentence={problemOf(error)} />
   const slide = lecture.slides.find((s) => s.id === search.get('slide'))
   if (slide) return <BoothScreen key={lecture.id} lecture={lecture} slide={slide} />
   const first = lecture.slides.find((s) => !keptTake(s)) ?? lecture.slides[0]
   // the choice goes into the address at once: a take that is kept must not move the teacher to another slide
   const named = first && new URLSearchParams({ ...Object.fromEntries(search), slide: first.id })
-  return named ? <Navigate to={`?${named}`} replace /> : <NotFoundPage sentence="This lecture has no slide to speak to." />
+  return named ? <Navigate to={`?${named}`} replace /> : <NotFoundPage sentence={say('This lecture has no slide to speak to.')} />
 }

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { say } from '#core/words/say.ts'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { CHECKED_KEY, MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
 import { chosenMicrophone } from '#web/recorder/input/microphones.ts'
@@ -17,7 +18,7 @@ export function MicrophoneChoice({ session }: { session: SessionView }) {
         className={`whitespace-nowrap ${fresh ? 'btn btn-xs btn-secondary' : 'link'}`}
         onClick={() => setChecking(true)}
       >
-        Try it out
+        {say('Try it out')}
       </button>
       {checking && (
         <MicrophoneCheck

@@ -7,6 +7,7 @@ import type { SpokenSentence } from '#core/captions/edit/edit-cues.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { sentenceOf as problemOf } from '#web/data/api.ts'
 import { boothApi } from '#web/data/endpoints/booth.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
@@ -33,14 +34,14 @@ export function SayAgain({ lecture, slide, sentence, session }: SayAgainProps) {
     sayAgain({ takeId: sentence.takeId, againTakeId: takeId, text: sentence.text, start: toSamples(start), end: toSamples(end) })
       .unwrap()
       .then((job) => {
-        whenEnded(job, () => toast.success('The sentence is in its place. What it was before stays among the takes.'))
+        whenEnded(job, () => toast.success(say('The sentence is in its place. What it was before stays among the takes.')))
         void navigate(`/lectures/${lecture.id}/slides/${slide.id}`)
       })
       .catch((error) => toast.error(problemOf(error)))
   }, [upload, takeId, sentence, sayAgain, whenEnded, navigate, lecture.id, slide.id])
   return (
-    <section aria-label="Say this sentence again" className="flex min-h-0 flex-col gap-4">
-      <p className="text-base-content/75">Say only this sentence again; it is put into the place of the one before.</p>
+    <section aria-label={say('Say this sentence again')} className="flex min-h-0 flex-col gap-4">
+      <p className="text-base-content/75">{say('Say only this sentence again; it is put into the place of the one before.')}</p>
       <blockquote className="font-read text-3xl leading-relaxed">{sentence.text}</blockquote>
     </section>
   )

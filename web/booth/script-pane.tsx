@@ -1,8 +1,10 @@
 /** The script in reading type: its size adjustable, editable on the spot. */
+
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { sentences } from '#core/script/sentences.ts'
+import { say } from '#core/words/say.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 import type { LevelFeed } from '#web/recorder/level-feed.ts'
 import { useFollowing } from './use-following.ts'
@@ -24,16 +26,22 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
   const [size, setSize] = useState(() => Number(localStorage.getItem(SIZE_KEY)) || USUAL)
   const [editing, setEditing] = useState(false)
   const number = lecture.slides.findIndex((s) => s.id === slide.id) + 1
-  const draft = useDraft(lecture.id, `script ${slide.id}`, `script of slide ${number}`, slide.script, (script) => [
-    {
-      kind: 'slide',
-      id: slide.id,
-      change: { script },
-    },
-  ])
+  const draft = useDraft(
+    lecture.id,
+    `script ${slide.id}`,
+    say('script of slide {number}', { number }),
+    slide.script,
+    (script) => [
+      {
+        kind: 'slide',
+        id: slide.id,
+        change: { script },
+      },
+    ],
+  )
   const language = slide.language ?? lecture.language
   const said = useMemo(() => sentences(draft.text, language), [draft.text, language])
-  const [current, say] = useFollowing(level, said, language, recording, resting)
+  const [current, follow] = useFollowing(level, said, language, recording, resting)
   const line = useRef<HTMLParagraphElement>(null)
   useEffect(() => {
     if (current !== null) line.current?.scrollIntoView({ block: 'nearest' })
@@ -45,12 +53,12 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
   }
   const style = { fontSize: size, lineHeight: 1.5 }
   return (
-    <section aria-label="Script" className="flex min-h-0 flex-col">
+    <section aria-label={say('Script')} className="flex min-h-0 flex-col">
       <div className="mb-2 flex gap-2 text-sm">
-        <button type="button" className="btn btn-xs border-edge" aria-label="Smaller script" onClick={() => resize(-1)}>
+        <button type="button" className="btn btn-xs border-edge" aria-label={say('Smaller script')} onClick={() => resize(-1)}>
           A−
         </button>
-        <button type="button" className="btn btn-xs border-edge" aria-label="Larger script" onClick={() => resize(1)}>
+        <button type="button" className="btn btn-xs border-edge" aria-label={say('Larger script')} onClick={() => resize(1)}>
           A+
         </button>
         <button
@@ -61,14 +69,14 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
             setEditing(!editing)
           }}
         >
-          {editing ? 'Done editing' : 'Edit'}
+          {editing ? say('Done editing') : say('Edit')}
         </button>
       </div>
       {editing ? (
         <textarea
           // biome-ignore lint/a11y/noAutofocus: the person has just asked to write here
           autoFocus
-          aria-label="Script of this slide"
+          aria-label={say('Script of this slide')}
           lang={language}
           dir="auto"
           className="min-h-0 grow resize-none rounded border border-edge bg-base-200 p-3 font-read"
@@ -79,10 +87,10 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
         />
       ) : (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a long script is scrolled by keyboard
-        <div tabIndex={0} className="min-h-0 grow overflow-auto pr-2 font-read" style={style}>
+        <div tabIndex={0} className="min-h-0 grow overflow-auto pe-2 font-read" style={style}>
           {draft.text.trim() === '' && (
             <p className="text-base text-base-content/75">
-              Nothing is written for this slide. Talk around it, or press Edit and write what you want to say.
+              {say('Nothing is written for this slide. Talk around it, or press Edit and write what you want to say.')}
             </p>
           )}
           {said.map((sentence, i) => (
@@ -93,8 +101,8 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
               dir="auto"
               ref={i === current ? line : null}
               aria-current={i === current ? 'true' : undefined}
-              onClick={() => say(i)}
-              className={`mb-[0.45em] border-l-4 pl-3 ${i === current ? 'border-primary' : 'border-transparent'} ${current !== null && i < current ? 'text-base-content/75' : ''}`}
+              onClick={() => follow(i)}
+              className={`mb-[0.45em] border-s-4 ps-3 ${i === current ? 'border-primary' : 'border-transparent'} ${current !== null && i < current ? 'text-base-content/75' : ''}`}
             >
               {sentence}
             </p>

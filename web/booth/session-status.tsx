@@ -1,9 +1,11 @@
 /** What is said under the slide while one records: where the sound is, which keys were heard, what came of it. */
+
 import { Link } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock, plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
+import { clock } from '#web/components/format.ts'
 import { api } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
@@ -18,11 +20,13 @@ function UploadStatus({ session }: { session: SessionView }) {
     : upload?.state === 'refused'
       ? upload.problem
       : upload?.state === 'waiting'
-        ? `${upload.problem} Your recording is kept in this browser and is sent when the server is back.`
+        ? say('{problem} Your recording is kept in this browser and is sent when the server is back.', {
+            problem: upload.problem ?? '',
+          })
         : isUnderWay(state) && upload
-          ? `Everything up to ${clock(upload.sent, 0)} is on disk`
+          ? say('Everything up to {sent} is on disk', { sent: clock(upload.sent, 0) })
           : upload?.state === 'sealed'
-            ? 'The take is on disk, whole.'
+            ? say('The take is on disk, whole.')
             : ''
   const grave = problem !== null || upload?.state === 'refused' || upload?.state === 'waiting'
   return (
@@ -39,9 +43,23 @@ function Told({ marks, underWay }: { marks: Mark[]; underWay: boolean }) {
   const at = (mark: Mark) => clock(toSeconds(mark.at))
   return (
     <p className="text-sm" role="status">
-      {underWay && wrongs.length > 0 && `${plural(wrongs.length, 'thing')} marked as wrong; cutting is offered on the sheet. `}
-      {bookmarks.length > 0 &&
-        `${bookmarks.length === 1 ? 'Bookmark' : `${bookmarks.length} bookmarks, the last one`} at ${at(bookmarks.at(-1)!)}.`}
+      {[
+        ...(underWay && wrongs.length > 0
+          ? [
+              say('{wrongs, plural, one {# thing} other {# things}} marked as wrong; cutting is offered on the sheet.', {
+                wrongs: wrongs.length,
+              }),
+            ]
+          : []),
+        ...(bookmarks.length > 0
+          ? [
+              say('{count, plural, one {Bookmark at {at}.} other {# bookmarks, the last one at {at}.}}', {
+                count: bookmarks.length,
+                at: at(bookmarks.at(-1)!),
+              }),
+            ]
+          : []),
+      ].join(' ')}
     </p>
   )
 }
@@ -57,11 +75,18 @@ function Outcome({ lecture, takeId }: { lecture: Lecture; takeId: string }) {
   const { takes, moved, outside } = split
   return (
     <p role="status" className="text-sm">
-      {plural(takes, 'take')} made.{' '}
-      {moved > 0 && `${plural(moved, 'change of slide was', 'changes of slide were')} moved to the pause near the key press. `}
-      {outside > 0 && `${plural(outside, 'change stands', 'changes stand')} where the key was pressed: no pause was near. `}
+      {say('{takes, plural, one {# take} other {# takes}} made.', { takes })}{' '}
+      {moved > 0 &&
+        say(
+          '{moved, plural, one {# change of slide was} other {# changes of slide were}} moved to the pause near the key press.',
+          { moved },
+        )}{' '}
+      {outside > 0 &&
+        say('{outside, plural, one {# change stands} other {# changes stand}} where the key was pressed: no pause was near.', {
+          outside,
+        })}{' '}
       <Link className="link" to={`/lectures/${lecture.id}/divide/${takeId}`}>
-        See and move them
+        {say('See and move them')}
       </Link>
     </p>
   )

@@ -1,5 +1,7 @@
 /** The slide that is spoken to, what is happening over it, its takes, and the slide after it. */
+
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { pictureUrl, thumbnailUrl } from '#web/data/api.ts'
 import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
@@ -13,9 +15,9 @@ function Banner({ session }: { session: SessionView }) {
     session.state === 'counting'
       ? String(session.count)
       : session.state === 'paused'
-        ? 'Resting'
+        ? say('Resting')
         : session.state === 'going back'
-          ? 'Listen, then go on'
+          ? say('Listen, then go on')
           : null
   if (words === null) return null
   return (
@@ -49,8 +51,8 @@ export function SlideView({ lecture, session, position, acts, staysHere }: Slide
         />
         <Banner session={session} />
         {slide.steps.length > 1 && (
-          <p className="absolute right-0 bottom-0 rounded-tl bg-base-100/85 px-2 py-0.5 text-sm">
-            Picture {step + 1} of {slide.steps.length}
+          <p className="absolute end-0 bottom-0 rounded-ss bg-base-100/85 px-2 py-0.5 text-sm">
+            {say('Picture {step} of {steps}', { step: step + 1, steps: slide.steps.length })}
           </p>
         )}
       </div>
@@ -63,11 +65,13 @@ export function SlideView({ lecture, session, position, acts, staysHere }: Slide
             type="button"
             disabled={isUnderWay(session.state) && staysHere}
             onClick={(event) => acts.move(next, event)}
-            className="flex shrink-0 items-start gap-3 rounded text-right text-sm disabled:opacity-50"
+            className="flex shrink-0 items-start gap-3 rounded text-end text-sm disabled:opacity-50"
           >
             <span className="max-w-44">
-              <span className="block text-base-content/75">then</span>
-              <span className="line-clamp-3 font-medium">{next.title || `Slide ${lecture.slides.indexOf(next) + 1}`}</span>
+              <span className="block text-base-content/75">{say('then')}</span>
+              <span className="line-clamp-3 font-medium">
+                {next.title || say('Slide {next}', { next: lecture.slides.indexOf(next) + 1 })}
+              </span>
             </span>
             <img src={thumbnailUrl(next.steps[0]!.thumbnail)} alt="" width={104} height={58} className="rounded-sm bg-white" />
           </button>

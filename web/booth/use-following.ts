@@ -45,10 +45,10 @@ export function useFollowing(
       if (state.current.sentence !== before) setCurrent(state.current.sentence)
     })
   }, [level, lengths, recording])
-  const say = (sentence: number) => {
+  const moveTo = (sentence: number) => {
     if (!recording) return
     state.current = { ...state.current, sentence, spoken: 0 }
     setCurrent(sentence)
   }
-  return [current, say]
+  return [current, moveTo]
 }

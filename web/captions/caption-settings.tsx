@@ -3,6 +3,7 @@
 import { MessageSquarePlus } from 'lucide-react'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -24,13 +25,13 @@ export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: 'length of caption lines',
+        label: say('length of caption lines'),
         forth: [{ kind: 'lecture', change: { lineCharacters: value } }],
         back: [{ kind: 'lecture', change: { lineCharacters: lecture.lineCharacters } }],
       }),
     )
   return (
-    <section aria-label="How captions are made" className="grid gap-2 text-sm">
+    <section aria-label={say('How captions are made')} className="grid gap-2 text-sm">
       {isScript && (
         <>
           <label className="flex items-center gap-2">
@@ -40,10 +41,10 @@ export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd
               checked={toScript}
               onChange={({ target }) => onToScript(target.checked)}
             />
-            words changed here change the script too
+            {say('words changed here change the script too')}
           </label>
           <label className="flex items-center gap-2">
-            Characters a line
+            {say('Characters a line')}
             <select
               className="select select-xs w-16 border-edge bg-base-100"
               value={lecture.lineCharacters}
@@ -59,23 +60,24 @@ export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd
         </>
       )}
       <button type="button" className="btn btn-sm w-fit border-edge" onClick={onAdd}>
-        <MessageSquarePlus size={15} aria-hidden /> Add a caption at the playhead
+        <MessageSquarePlus size={15} aria-hidden /> {say('Add a caption at the playhead')}
       </button>
       {recogniser && !recogniser.installed && (
         <p className="text-base-content/75">
-          No speech recogniser ships with Tidy Lectern; an administrator can add one. Without it, slides without a script are
-          typed by ear.
+          {say(
+            'No speech recogniser ships with Tidy Lectern; an administrator can add one. Without it, slides without a script are typed by ear.',
+          )}
         </p>
       )}
       <details className="text-base-content/75">
-        <summary className="cursor-pointer">Keys while typing</summary>
+        <summary className="cursor-pointer">{say('Keys while typing')}</summary>
         <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3">
           {Object.values(KEYS).map((key) => (
             <div key={key.shown} className="contents">
               <dt>
                 <kbd className="kbd kbd-xs">{key.shown}</kbd>
               </dt>
-              <dd>{key.does}</dd>
+              <dd>{say(key.does)}</dd>
             </div>
           ))}
         </dl>

@@ -1,4 +1,5 @@
 /** All captions of the lecture as a reading text: edited as text, checked, in several languages, in and out as files. */
+
 import { CircleAlert } from 'lucide-react'
 import { lazy, Suspense, useMemo, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
@@ -8,6 +9,7 @@ import { cuesOnLecture, type LectureCue, speechOnLecture } from '#core/captions/
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
@@ -52,14 +54,14 @@ function ReadingSpeed({ cues, toCheck, onNext }: { cues: readonly LectureCue[]; 
   return (
     <>
       <div className="mt-3 flex items-center justify-between gap-4 text-sm text-base-content/75">
-        <p>{cues.length > 0 && 'Reading speed along the lecture, characters a second'}</p>
+        <p>{cues.length > 0 && say('Reading speed along the lecture, characters a second')}</p>
         <button
           type="button"
           className={`btn btn-sm border-edge ${toCheck > 0 ? 'text-secondary' : ''}`}
           disabled={toCheck === 0}
           onClick={onNext}
         >
-          <CircleAlert size={15} aria-hidden /> {toCheck === 0 ? 'Nothing to check' : `${toCheck} to check`}
+          <CircleAlert size={15} aria-hidden /> {toCheck === 0 ? say('Nothing to check') : say('{toCheck} to check', { toCheck })}
         </button>
       </div>
       {cues.length > 0 && (
@@ -144,7 +146,7 @@ function CaptionEditor({
           ))}
       </div>
       <div className="sticky top-4 grid gap-6 self-start max-md:static">
-        <section aria-label="The chosen caption">
+        <section aria-label={say('The chosen caption')}>
           {chosen ? (
             <CueBench
               lecture={lecture}
@@ -162,7 +164,7 @@ function CaptionEditor({
             />
           ) : (
             <p className="border-b border-base-300 pb-4 text-sm text-base-content/75">
-              Go into a caption to change its words, divide it, or move it on its sound.
+              {say('Go into a caption to change its words, divide it, or move it on its sound.')}
             </p>
           )}
         </section>
@@ -193,7 +195,7 @@ export function Captions() {
     multiple: false,
     onDrop: ([dropped]) => dropped && setFile(dropped),
   })
-  if (isLoading) return <Loading what="the captions" />
+  if (isLoading) return <Loading what={say('the captions')} />
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   const scripts = lecture.captionTracks.find((t) => t.origin === 'script')
   const chosen = lecture.captionTracks.find((t) => t.id === trackId) ?? publishedTracks(lecture)[0] ?? lecture.captionTracks[0]
@@ -201,7 +203,7 @@ export function Captions() {
   const track = translation ? scripts : chosen
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <input {...zone.getInputProps()} aria-label="Caption file" />
+      <input {...zone.getInputProps()} aria-label={say('Caption file')} />
       <TopBar lecture={lecture} />
       <main className="mx-auto grid w-full max-w-[96rem] grow grid-cols-[13rem_minmax(0,1fr)_20rem] content-start gap-8 px-6 py-5 max-lg:grid-cols-[minmax(0,1fr)_18rem] max-md:grid-cols-1">
         <div className="max-lg:col-span-full">

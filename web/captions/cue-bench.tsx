@@ -1,4 +1,5 @@
 /** The caption under the cursor: its picture, its sound, and all that can be done with it. */
+
 import { Link2, Mic, Play, Repeat, RotateCcw, Scissors, Trash2 } from 'lucide-react'
 import { Link } from 'react-router'
 import type { CueFinding } from '#core/captions/checks/check-cues.ts'
@@ -10,6 +11,7 @@ import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { thumbnailUrl } from '#web/data/api.ts'
 import { player } from '#web/playback/player.ts'
@@ -48,31 +50,31 @@ function CueTools({
           type="button"
           className="btn btn-sm border-edge"
           onClick={onSplit}
-          title={`Where the cursor stands: ${KEYS.split.shown}`}
+          title={say('Where the cursor stands: {shown}', { shown: KEYS.split.shown })}
         >
-          <Scissors size={14} aria-hidden /> Divide at the cursor
+          <Scissors size={14} aria-hidden /> {say('Divide at the cursor')}
         </button>
         <button
           type="button"
           className="btn btn-sm border-edge"
           disabled={isLast}
           title={KEYS.join.shown}
-          onClick={() => change('joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines))}
+          onClick={() => change(say('joining captions'), (cues) => edits.joinNext(cues, cue.id, edit.breakLines))}
         >
-          <Link2 size={14} aria-hidden /> Join with the next
+          <Link2 size={14} aria-hidden /> {say('Join with the next')}
         </button>
         {cue.text !== '' && (
           <button
             type="button"
             className="btn btn-sm border-edge"
-            onClick={() => change('leaving out a caption', (cues) => edits.remove(cues, cue.id))}
+            onClick={() => change(say('leaving out a caption'), (cues) => edits.remove(cues, cue.id))}
           >
-            <Trash2 size={14} aria-hidden /> {cue.scriptText ? 'Leave it out' : 'Remove it'}
+            <Trash2 size={14} aria-hidden /> {cue.scriptText ? say('Leave it out') : say('Remove it')}
           </button>
         )}
         {keptTake(slide) !== null && edits.sentenceOf(cuesOfSlide(track, slide.id), cue.id) && (
           <Link className="btn btn-sm border-edge" to={`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${cue.id}`}>
-            <Mic size={14} aria-hidden /> Say the sentence again
+            <Mic size={14} aria-hidden /> {say('Say the sentence again')}
           </Link>
         )}
         {byHand && (
@@ -80,23 +82,23 @@ function CueTools({
             type="button"
             className="btn btn-sm border-edge"
             title={cue.scriptText}
-            onClick={() => change('giving a caption back to the script', (cues) => edits.followScript(cues, cue.id))}
+            onClick={() => change(say('giving a caption back to the script'), (cues) => edits.followScript(cues, cue.id))}
           >
-            <RotateCcw size={14} aria-hidden /> As the script has it
+            <RotateCcw size={14} aria-hidden /> {say('As the script has it')}
           </button>
         )}
       </div>
       <label className="flex items-center gap-2">
-        Who speaks
+        {say('Who speaks')}
         <input
           key={cue.id}
           className="input input-sm w-40 border-edge bg-base-100"
-          placeholder="nobody named"
+          placeholder={say('nobody named')}
           defaultValue={(cue.markup && speakerOf(cue.markup)) ?? ''}
           onBlur={({ target }) => {
             const named = (cue.markup && speakerOf(cue.markup)) ?? ''
             if (target.value.trim() !== named)
-              change('speaker of a caption', (cues) => edits.setSpeaker(cues, cue.id, target.value))
+              change(say('speaker of a caption'), (cues) => edits.setSpeaker(cues, cue.id, target.value))
           }}
         />
       </label>
@@ -125,11 +127,15 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
         />
         <div>
           <p className="font-read font-semibold">
-            {number}. {slide.title || 'Without a title'}
+            {number}. {slide.title || say('Without a title')}
           </p>
           {seen && (
             <p className="text-base-content/75">
-              {clock(seen.start)} to {clock(seen.end)}, {(seen.end - seen.start).toFixed(1)} s
+              {say('{start} to {end}, {seconds} s', {
+                start: clock(seen.start),
+                end: clock(seen.end),
+                seconds: (seen.end - seen.start).toFixed(1),
+              })}
             </p>
           )}
         </div>
@@ -137,7 +143,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
       {seen && (
         <p className="flex gap-2">
           <button type="button" className="btn btn-sm border-edge" onClick={() => player.play(seen.start)}>
-            <Play size={14} fill="currentColor" aria-hidden /> Hear it
+            <Play size={14} fill="currentColor" aria-hidden /> {say('Hear it')}
           </button>
           <button
             type="button"
@@ -145,7 +151,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
             aria-pressed={looping}
             onClick={() => onLoop(!looping)}
           >
-            <Repeat size={14} aria-hidden /> Over and over
+            <Repeat size={14} aria-hidden /> {say('Over and over')}
           </button>
         </p>
       )}
@@ -154,18 +160,18 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
           take={take}
           cue={cue}
           others={others}
-          onMove={(edge, seconds) => change('time of a caption', (cues) => edits.nudge(cues, cue.id, edge, seconds, most))}
+          onMove={(edge, seconds) => change(say('time of a caption'), (cues) => edits.nudge(cues, cue.id, edge, seconds, most))}
         />
       )}
       {findings.map((found) => (
-        <p key={found.fault} className="border-l-2 border-secondary pl-2">
+        <p key={found.fault} className="border-s-2 border-secondary ps-2">
           {found.finding}.{' '}
           {found.fix && ownTrack && (
             <button
               type="button"
-              className="btn btn-xs btn-primary ml-1"
+              className="btn btn-xs btn-primary ms-1"
               onClick={() =>
-                change('mending a caption', (cues) =>
+                change(say('mending a caption'), (cues) =>
                   fixCue(cues, found, {
                     ...edit.options,
                     speech: (take?.analysis?.speech ?? []).map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) })),
@@ -174,14 +180,14 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
                 )
               }
             >
-              {FIX_WORDS[found.fix]}
+              {say(FIX_WORDS[found.fix])}
             </button>
           )}
         </p>
       ))}
       {ownTrack && <CueTools lecture={lecture} track={track} cue={cue} edit={edit} isLast={isLast} onSplit={onSplit} />}
       {keptTake(slide)?.id !== cue.takeId && (
-        <p className="text-base-content/75">It belongs to a recording that is not heard now.</p>
+        <p className="text-base-content/75">{say('It belongs to a recording that is not heard now.')}</p>
       )}
     </div>
   )

@@ -1,4 +1,5 @@
 /** One caption in the reading text: when, what it says, and how fast that is to be read. */
+
 import { CircleAlert, Play } from 'lucide-react'
 import { type KeyboardEvent, memo } from 'react'
 import { type CueFinding, charactersASecond } from '#core/captions/checks/check-cues.ts'
@@ -7,6 +8,7 @@ import { READING } from '#core/captions/generate/break-lines.ts'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { player } from '#web/playback/player.ts'
 import { CueTextField } from './cue-text-field.tsx'
@@ -49,7 +51,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
         <button
           type="button"
           className="mt-1 flex items-center gap-1.5 rounded px-1 py-0.5 text-sm text-base-content/75 hover:bg-base-200 hover:text-base-content"
-          aria-label={`Play from ${moment}: ${said}`}
+          aria-label={say('Play from {moment}: {said}', { moment, said })}
           onClick={() => {
             onChoose(cue.id)
             player.play(seen.start)
@@ -59,7 +61,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
         </button>
       ) : (
         <span className="mt-1.5 px-1 text-sm text-base-content/75">
-          {cue.text === '' && cue.scriptText ? 'left out' : 'not shown'}
+          {cue.text === '' && cue.scriptText ? say('left out') : say('not shown')}
         </span>
       )}
       <div className={translation ? 'grid grid-cols-2 gap-3' : ''}>
@@ -72,8 +74,8 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
           ) : cue.text === '' && cue.scriptText !== '' ? (
             <button
               type="button"
-              className="px-2 py-1 text-left font-read text-base-content/60 line-through"
-              aria-label={`Left out: ${cue.scriptText}`}
+              className="px-2 py-1 text-start font-read text-base-content/60 line-through"
+              aria-label={say('Left out: {scriptText}', { scriptText: cue.scriptText })}
               onClick={() => onChoose(cue.id)}
             >
               {cue.scriptText}
@@ -83,7 +85,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
               lecture={lecture}
               track={track}
               cue={cue}
-              label={`Caption at ${moment}`}
+              label={say('Caption at {moment}', { moment })}
               toScript={toScript}
               className={`${FIELD} border-transparent`}
               onFocus={() => onChoose(cue.id)}
@@ -97,7 +99,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
             track={translation}
             original={cue}
             translated={translated}
-            label={`In ${translation.label}, caption at ${moment}`}
+            label={say('In {label}, caption at {moment}', { label: translation.label, moment })}
             className={`${FIELD} border-base-300`}
             onFocus={() => onChoose(cue.id)}
           />
@@ -113,7 +115,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
           />
         )}
         {cps !== null && (
-          <span className={cps > READING.mostCps ? 'font-semibold text-error' : ''} title="characters a second">
+          <span className={cps > READING.mostCps ? 'font-semibold text-error' : ''} title={say('characters a second')}>
             {Math.round(cps)}/s
           </span>
         )}

@@ -1,8 +1,10 @@
 /** The sound around one caption, with its two edges to drag. */
+
 import { type PointerEvent, useEffect, useRef, useState } from 'react'
 import type { StoredCue } from '#core/model/caption.ts'
 import type { Take } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { useWidth } from '#web/components/use-width.ts'
 import { peaksUrl } from '#web/data/api.ts'
 import { derivedFile } from '#web/data/derived-file.ts'
@@ -46,7 +48,10 @@ export function CueStrip({ take, cue, others, onMove }: CueStripProps) {
   const handle = (edge: 'start' | 'end', words: string) => (
     <button
       type="button"
-      aria-label={`${words} ${at(edge).toFixed(2)} s of the recording. Move it with the arrow keys`}
+      aria-label={say('{words} {seconds} s of the recording. Move it with the arrow keys', {
+        words,
+        seconds: at(edge).toFixed(2),
+      })}
       className="absolute inset-y-0 z-10 w-5 -translate-x-1/2 cursor-ew-resize touch-none"
       style={{ left: (at(edge) - from) * pixels }}
       onPointerDown={(event) => {
@@ -72,7 +77,12 @@ export function CueStrip({ take, cue, others, onMove }: CueStripProps) {
     </button>
   )
   return (
-    <div ref={measure} className="relative overflow-hidden border-y border-base-300 bg-base-200/50" style={{ height: HEIGHT }}>
+    <div
+      ref={measure}
+      dir="ltr"
+      className="relative overflow-hidden border-y border-base-300 bg-base-200/50"
+      style={{ height: HEIGHT }}
+    >
       {width > 0 && (
         <>
           {others.map((other) => (
@@ -91,12 +101,12 @@ export function CueStrip({ take, cue, others, onMove }: CueStripProps) {
           <canvas
             ref={canvas}
             role="img"
-            aria-label="Sound around the caption"
+            aria-label={say('Sound around the caption')}
             className="absolute inset-0 text-primary"
             style={{ width, height: HEIGHT }}
           />
-          {handle('start', 'Comes at')}
-          {handle('end', 'Goes at')}
+          {handle('start', say('Comes at'))}
+          {handle('end', say('Goes at'))}
         </>
       )}
     </div>

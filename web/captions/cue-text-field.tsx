@@ -1,8 +1,10 @@
 /** What one caption says, edited as text. */
+
 import { type KeyboardEvent, useRef } from 'react'
 import { setText, tidyText } from '#core/captions/edit/edit-cues.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import type { Command } from '#web/data/commands.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 import { cuesOfSlide } from './use-caption-edits.ts'
@@ -48,7 +50,7 @@ export function CueTextField({ lecture, track, cue, label, toScript, className, 
   const draft = useDraft(
     lecture.id,
     `caption ${cue.id}`,
-    `caption on slide ${lecture.slides.indexOf(slide) + 1}`,
+    say('caption on slide {slide}', { slide: lecture.slides.indexOf(slide) + 1 }),
     cue.text,
     toCommands,
   )

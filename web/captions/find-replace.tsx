@@ -1,9 +1,10 @@
 /** Finds words in the captions and puts others in their place. */
+
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { countFound, replaceAll } from '#core/captions/edit/edit-cues.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
-import { plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
 import type { CaptionEdits } from './use-caption-edits.ts'
 
 export function FindReplace({
@@ -27,7 +28,7 @@ export function FindReplace({
     setAt(at + 1)
   }
   return (
-    <search aria-label="Find and replace">
+    <search aria-label={say('Find and replace')}>
       <form
         className="flex flex-wrap items-center gap-2 text-sm"
         onSubmit={(event) => {
@@ -37,8 +38,8 @@ export function FindReplace({
       >
         <input
           type="search"
-          aria-label="Find in the captions"
-          placeholder="Find"
+          aria-label={say('Find in the captions')}
+          placeholder={say('Find')}
           className="input input-sm w-40 border-edge bg-base-100"
           value={find}
           onChange={({ target }) => {
@@ -47,8 +48,8 @@ export function FindReplace({
           }}
         />
         <input
-          aria-label="Put in its place"
-          placeholder="Put in its place"
+          aria-label={say('Put in its place')}
+          placeholder={say('Put in its place')}
           className="input input-sm w-40 border-edge bg-base-100"
           value={put}
           onChange={({ target }) => setPut(target.value)}
@@ -60,10 +61,10 @@ export function FindReplace({
             checked={matchCase}
             onChange={({ target }) => setMatchCase(target.checked)}
           />
-          match capitals
+          {say('match capitals')}
         </label>
         <button type="submit" className="btn btn-sm border-edge" disabled={count === 0}>
-          Next
+          {say('Next')}
         </button>
         {track.origin !== 'translation' && (
           <button
@@ -71,16 +72,20 @@ export function FindReplace({
             className="btn btn-sm border-edge"
             disabled={count === 0}
             onClick={() => {
-              const changed = edit.changeAll(`replacing “${find}”`, (cues) =>
+              const changed = edit.changeAll(say('replacing “{find}”', { find }), (cues) =>
                 replaceAll(cues, find, put, matchCase, edit.breakLines),
               )
-              toast(`${plural(changed, 'caption')} changed. Undo takes all of it back at once.`)
+              toast(
+                say('{changed, plural, one {# caption} other {# captions}} changed. Undo takes all of it back at once.', {
+                  changed,
+                }),
+              )
             }}
           >
-            Replace all
+            {say('Replace all')}
           </button>
         )}
-        <output className="text-base-content/75">{find.trim() !== '' && `${count} found`}</output>
+        <output className="text-base-content/75">{find.trim() !== '' && say('{count} found', { count })}</output>
       </form>
     </search>
   )

@@ -13,6 +13,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { sentenceOf } from '#web/data/api.ts'
 import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { editOrTell } from '#web/data/history.ts'
@@ -59,11 +60,11 @@ function NoCaptions({
   const take = keptTake(slide)
   return (
     <p className="flex flex-wrap items-center gap-2 border-b border-base-300 pb-2 text-base-content/75">
-      No captions here.
+      {say('No captions here.')}
       {canType ? (
         <>
           <button type="button" className="btn btn-sm border-edge" onClick={onByEar}>
-            <AudioLines size={15} aria-hidden /> Type them by ear
+            <AudioLines size={15} aria-hidden /> {say('Type them by ear')}
           </button>
           {recogniser?.installed && isScript && (
             <button
@@ -76,11 +77,11 @@ function NoCaptions({
                   .catch((error) => toast.error(sentenceOf(error)))
               }
             >
-              <Ear size={15} aria-hidden /> Let the recogniser write them
+              <Ear size={15} aria-hidden /> {say('Let the recogniser write them')}
             </button>
           )}
           <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
-            {slide.script.trim() ? 'See the script' : 'Or write the script, and they time themselves'}
+            {slide.script.trim() ? say('See the script') : say('Or write the script, and they time themselves')}
           </Link>
         </>
       ) : (
@@ -88,8 +89,10 @@ function NoCaptions({
           className="link flex items-center gap-1"
           to={`/lectures/${lecture.id}/${take ? `slides/${slide.id}` : `booth?slide=${slide.id}`}`}
         >
-          <Mic size={14} aria-hidden /> {slide.script.trim() || take ? 'Record the slide' : 'Write its script and record it'}, and
-          they make themselves
+          <Mic size={14} aria-hidden />{' '}
+          {slide.script.trim() || take
+            ? say('Record the slide, and they make themselves')
+            : say('Write its script and record it, and they make themselves')}
         </Link>
       )}
     </p>
@@ -108,7 +111,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
   const typed = own.filter((cue) => cue.scriptText === '' && cue.text !== '')
 
   const byEar = () =>
-    edit.change(slide.id, 'captions by ear', (cues) =>
+    edit.change(slide.id, say('captions by ear'), (cues) =>
       spansByEar(heardSpeech).reduce(
         (list, span) => add(list, { ...span, id: crypto.randomUUID(), slideId: slide.id, takeId: take!.id, text: '' }),
         cues,
@@ -118,7 +121,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `captions as script of slide ${number}`,
+        label: say('captions as script of slide {number}', { number }),
         // the typed captions go: from now on they make themselves from the script
         forth: [
           { kind: 'captions', trackId: track.id, slideId: slide.id, cues: [] },
@@ -134,21 +137,21 @@ export function SlideCaptions(props: SlideCaptionsProps) {
     <section aria-labelledby={`captions-${slide.id}`} className="[contain-intrinsic-size:auto_12rem] [content-visibility:auto]">
       <div className="mt-7 mb-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <h2 id={`captions-${slide.id}`} className="font-read text-lg font-semibold">
-          {number}. {slide.title || 'Without a title'}
+          {number}. {slide.title || say('Without a title')}
         </h2>
-        <span className="ml-auto flex flex-wrap gap-x-3 text-sm">
+        <span className="ms-auto flex flex-wrap gap-x-3 text-sm">
           {ownTrack && own.some((cue) => cue.manualEdit === 'time' && cue.scriptText !== '') && (
             <button
               type="button"
               className="link flex items-center gap-1"
-              onClick={() => edit.change(slide.id, 'timing captions anew', retime)}
+              onClick={() => edit.change(slide.id, say('timing captions anew'), retime)}
             >
-              <TimerReset size={14} aria-hidden /> Time them by the voice again
+              <TimerReset size={14} aria-hidden /> {say('Time them by the voice again')}
             </button>
           )}
           {ownTrack && track.origin === 'script' && typed.length > 0 && slide.script.trim() === '' && (
             <button type="button" className="link flex items-center gap-1" onClick={intoScript}>
-              <FileText size={14} aria-hidden /> Make this the script
+              <FileText size={14} aria-hidden /> {say('Make this the script')}
             </button>
           )}
           {own.some((cue) => cue.text !== '') && (
@@ -156,7 +159,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
               className="link flex items-center gap-1 text-base-content/75"
               href={`/api/lectures/${lecture.id}/captions/${(translation ?? track).id}.vtt?slide=${slide.id}`}
             >
-              <Download size={14} aria-hidden /> .vtt of this slide
+              <Download size={14} aria-hidden /> {say('.vtt of this slide')}
             </a>
           )}
         </span>

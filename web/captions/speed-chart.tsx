@@ -1,9 +1,11 @@
 /** How fast the captions are to be read, along the lecture. A click goes to the caption. */
+
 import { Chart, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
 import { Line } from 'react-chartjs-2'
 import { charactersASecond } from '#core/captions/checks/check-cues.ts'
 import { READING } from '#core/captions/generate/break-lines.ts'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { useColour } from '#web/components/use-colour.ts'
 
@@ -31,7 +33,11 @@ export function SpeedChart({ cues, onChoose }: { cues: readonly LectureCue[]; on
     <div className="h-16">
       <Line
         role="img"
-        aria-label={`Reading speed of ${cues.length} captions; ${over} are faster than ${READING.mostCps} characters a second`}
+        aria-label={say('Reading speed of {cues} captions; {over} are faster than {mostCps} characters a second', {
+          cues: cues.length,
+          over,
+          mostCps: READING.mostCps,
+        })}
         data={{
           datasets: [
             {
@@ -74,7 +80,7 @@ export function SpeedChart({ cues, onChoose }: { cues: readonly LectureCue[]; on
               filter: (item) => item.datasetIndex === 0,
               callbacks: {
                 title: ([item]) => clock(cues[item!.dataIndex]!.start),
-                label: (item) => `${Math.round(item.parsed.y!)} characters a second`,
+                label: (item) => say('{y} characters a second', { y: Math.round(item.parsed.y!) }),
               },
             },
           },

@@ -1,12 +1,13 @@
 /** The caption tracks of a lecture: which one is looked at, which are published, files out, tracks away. */
+
 import { Download, FileUp, Languages, Trash2 } from 'lucide-react'
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { plural } from '#web/components/format.ts'
+import { languageName } from '#core/words/language-name.ts'
+import { say } from '#core/words/say.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
-import { languageName } from '#web/lecture-ui/language-choice.tsx'
 
 interface TracksProps {
   lecture: Lecture
@@ -18,12 +19,13 @@ interface TracksProps {
 
 function state(lecture: Lecture, track: CaptionTrack, published: readonly CaptionTrack[]): string {
   const shown = track.cues.filter((cue) => cue.text !== '').length
-  const how = published.includes(track) ? 'published' : shown === 0 ? 'empty' : 'a file is published instead'
+  const how = published.includes(track) ? say('published') : shown === 0 ? say('empty') : say('a file is published instead')
   const original = lecture.captionTracks.find((t) => t.origin === 'script')
-  if (track.origin !== 'translation' || !original) return `${plural(shown, 'caption')}, ${how}`
+  if (track.origin !== 'translation' || !original)
+    return say('{shown, plural, one {# caption} other {# captions}}, {how}', { shown, how })
   const wanted = original.cues.filter((cue) => cue.text !== '').length
-  const far = how === 'published' && shown < wanted ? 'published as far as it is' : how
-  return `${shown} of ${plural(wanted, 'caption')} translated, ${far}`
+  const far = published.includes(track) && shown < wanted ? say('published as far as it is') : how
+  return say('{shown} of {wanted, plural, one {# caption} other {# captions}} translated, {far}', { shown, wanted, far })
 }
 
 export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: TracksProps) {
@@ -31,12 +33,14 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
   const published = publishedTracks(lecture)
   const remove = (trackId: string) => {
     const deletion = (deleted: boolean) => [{ kind: 'captions-deleted' as const, trackId, deleted }]
-    void dispatch(editOrTell({ lectureId: lecture.id, label: 'removing captions', forth: deletion(true), back: deletion(false) }))
+    void dispatch(
+      editOrTell({ lectureId: lecture.id, label: say('removing captions'), forth: deletion(true), back: deletion(false) }),
+    )
   }
   return (
     <section aria-labelledby="tracks-title" className="text-sm">
       <h2 id="tracks-title" className="border-b border-base-300 pb-2 font-read text-lg font-semibold">
-        Languages
+        {say('Languages')}
       </h2>
       <ul>
         {lecture.captionTracks.map((t) => (
@@ -51,7 +55,7 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
               />
               {languageName(t.language)}
               <span className="truncate font-normal text-base-content/75">
-                {{ script: 'from the scripts', file: t.label, translation: 'translated' }[t.origin]}
+                {{ script: say('from the scripts'), file: t.label, translation: say('translated') }[t.origin]}
               </span>
             </label>
             <p className="mt-0.5 text-base-content/75">{state(lecture, t, published)}</p>
@@ -63,12 +67,12 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
                     className="link flex items-center gap-1"
                     href={`/api/lectures/${lecture.id}/captions/${t.id}.${format}`}
                   >
-                    <Download size={14} aria-hidden /> Keep as .{format}
+                    <Download size={14} aria-hidden /> {say('Keep as .{format}', { format })}
                   </a>
                 ))}
                 {t.origin !== 'script' && (
                   <button type="button" className="link flex items-center gap-1" onClick={() => remove(t.id)}>
-                    <Trash2 size={14} aria-hidden /> Remove
+                    <Trash2 size={14} aria-hidden /> {say('Remove')}
                   </button>
                 )}
               </p>
@@ -78,15 +82,18 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
         {lecture.chapterTracks.map((t) => (
           <li key={t.id} className="border-b border-base-300 py-2">
             <p className="font-medium">
-              {languageName(t.language)} <span className="font-normal text-base-content/75">chapters, {t.label}</span>
+              {languageName(t.language)}{' '}
+              <span className="font-normal text-base-content/75">{say('chapters, {label}', { label: t.label })}</span>
             </p>
-            <p className="mt-0.5 text-base-content/75">{plural(t.cues.length, 'chapter')}, published</p>
+            <p className="mt-0.5 text-base-content/75">
+              {say('{cues, plural, one {# chapter} other {# chapters}}, published', { cues: t.cues.length })}
+            </p>
             <p className="mt-1 flex flex-wrap gap-3">
               <a className="link flex items-center gap-1" href={`/api/lectures/${lecture.id}/captions/${t.id}.vtt`}>
-                <Download size={14} aria-hidden /> Keep as .vtt
+                <Download size={14} aria-hidden /> {say('Keep as .vtt')}
               </a>
               <button type="button" className="link flex items-center gap-1" onClick={() => remove(t.id)}>
-                <Trash2 size={14} aria-hidden /> Remove
+                <Trash2 size={14} aria-hidden /> {say('Remove')}
               </button>
             </p>
           </li>
@@ -94,10 +101,10 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
       </ul>
       <p className="mt-3 flex flex-wrap gap-2">
         <button type="button" className="btn btn-sm border-edge" onClick={onAttach}>
-          <FileUp size={15} aria-hidden /> Attach a file
+          <FileUp size={15} aria-hidden /> {say('Attach a file')}
         </button>
         <button type="button" className="btn btn-sm border-edge" onClick={onTranslate}>
-          <Languages size={15} aria-hidden /> Translate
+          <Languages size={15} aria-hidden /> {say('Translate')}
         </button>
       </p>
     </section>

@@ -1,6 +1,8 @@
 /** What one caption is in another language. */
+
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 
 interface TranslationFieldProps {
@@ -17,7 +19,7 @@ export function TranslationField({ lecture, track, original, translated, label, 
   const draft = useDraft(
     lecture.id,
     `${track.id} ${original.id}`,
-    `translation into ${track.label}`,
+    say('translation into {label}', { label: track.label }),
     translated?.text ?? '',
     (text) => [{ kind: 'translations', trackId: track.id, translated: [{ cueId: original.id, text, original: original.text }] }],
   )
@@ -36,7 +38,7 @@ export function TranslationField({ lecture, track, original, translated, label, 
         onChange={(event) => draft.type(event.target.value)}
         onBlur={draft.leave}
       />
-      {translated?.needsReview && <p className="px-2 pb-1 text-sm text-secondary">The original has changed since</p>}
+      {translated?.needsReview && <p className="px-2 pb-1 text-sm text-secondary">{say('The original has changed since')}</p>}
     </div>
   )
 }

@@ -1,8 +1,10 @@
 /** Changes of captions as edits that can be undone, each for one slide of one track. */
+
 import { useCallback, useMemo } from 'react'
 import { type BreakOptions, breakLines } from '#core/captions/generate/break-lines.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import type { Command } from '#web/data/commands.ts'
 import { edit, editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -39,7 +41,14 @@ export function useCaptionEdits(lecture: Lecture, track: CaptionTrack): CaptionE
       const before = cuesOfSlide(track, slideId)
       const forth = [command(slideId, change(before))]
       const back = [command(slideId, before)]
-      void dispatch(editOrTell({ lectureId: lecture.id, label: `${label} on slide ${numbered(slideId)}`, forth, back }))
+      void dispatch(
+        editOrTell({
+          lectureId: lecture.id,
+          label: say('{label} on slide {slideId}', { label, slideId: numbered(slideId) }),
+          forth,
+          back,
+        }),
+      )
     },
     changeAll(label, change) {
       const forth: Command[] = []

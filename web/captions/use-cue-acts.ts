@@ -1,4 +1,5 @@
 /** What can be done with a caption, by key or press: hear it, go on from it, divide it, move it; and where one is added. */
+
 import { type KeyboardEvent, useCallback, useRef } from 'react'
 import { toast } from 'sonner'
 import * as edits from '#core/captions/edit/edit-cues.ts'
@@ -6,6 +7,7 @@ import { cuesOnLecture, type LectureCue, placeCues } from '#core/captions/tracks
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { player, usePlayer } from '#web/playback/player.ts'
 import { type KeyName, keyOf } from './keys.ts'
 import { type CaptionEdits, cuesOfSlide } from './use-caption-edits.ts'
@@ -55,18 +57,18 @@ export function useCueActs({ lecture, track, edit, seen, looping, onChoose }: Cu
     const field = fieldOf(cue.id)
     // the text as it is saved: what was typed a moment ago is on its way
     if (field)
-      edit.change(cue.slideId, 'dividing a caption', (cues) =>
+      edit.change(cue.slideId, say('dividing a caption'), (cues) =>
         edits.split(edits.setText(cues, cue.id, field.value), cue.id, field.selectionStart, crypto.randomUUID()),
       )
   }
   const nudge = (cue: StoredCue, edge: 'start' | 'end', by: number) => {
     const take = lecture.slides.flatMap((s) => s.takes).find((t) => t.id === cue.takeId)
     const most = take ? toSeconds(take.samples) : 3600
-    edit.change(cue.slideId, 'time of a caption', (cues) => edits.nudge(cues, cue.id, edge, by, most))
+    edit.change(cue.slideId, say('time of a caption'), (cues) => edits.nudge(cues, cue.id, edge, by, most))
   }
   const acts: Record<KeyName, (cue: StoredCue) => void> = {
     split,
-    join: (cue) => edit.change(cue.slideId, 'joining captions', (cues) => edits.joinNext(cues, cue.id, edit.breakLines)),
+    join: (cue) => edit.change(cue.slideId, say('joining captions'), (cues) => edits.joinNext(cues, cue.id, edit.breakLines)),
     hear: (cue) => (playing ? player.pause() : hear(cue.id)),
     back: () => player.seek(player.position() - 2),
     next: (cue) => step(cue, 1),
@@ -91,11 +93,11 @@ export function useCueActs({ lecture, track, edit, seen, looping, onChoose }: Cu
     ])
     const [note] = placed
     if (!note) {
-      toast(problems[0]?.message.replace('so it was left out', 'so no caption can be put here') ?? 'No caption can be put here.')
+      toast(problems[0] ? say(problems[0].message) : say('No caption can be put here.'))
       return
     }
     const id = crypto.randomUUID()
-    edit.change(note.slideId, 'adding a caption', (cues) => edits.add(cues, { ...note, id }))
+    edit.change(note.slideId, say('adding a caption'), (cues) => edits.add(cues, { ...note, id }))
     onChoose(id)
     requestAnimationFrame(() => goToCue(id))
   }

@@ -1,58 +1,61 @@
 /** One finding as a word; opened, it says what to do and does it where one press can. */
+
 import { CircleAlert, CircleDashed, Info } from 'lucide-react'
 import { Link } from 'react-router'
 import type { Check, CheckKind } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 import { useClosingDetails } from './use-closing-details.ts'
 
-export const CHECK_WORDS: Record<CheckKind, string> = {
-  'no-sound': 'To record',
-  'not-tidied': 'Being tidied',
-  'over-pace': 'Over its pace',
-  'no-captions': 'No captions',
-  'check-captions': 'Check captions',
-  'not-timed': 'Captions not timed',
-  'captions-missing': 'Captions missing',
-  'said-twice': 'Said twice',
-  'off-script': 'Off the script',
-  'marked-wrong': 'Marked wrong',
-  'from-deck': 'Compare with the deck',
-  'builds-up': 'Builds up',
-  'practice-voice': 'Practice voice',
-  clipped: 'Too loud',
-  'no-voice': 'No voice',
-  noisy: 'Room is heard',
-  'long-lead': 'Waits long',
-  'long-pause': 'Long pause',
-  'long-slide': 'Very long',
-  'small-picture': 'Small picture',
-  'no-alt-text': 'Not described',
-  'uneven-loudness': 'Uneven',
-  changed: 'Changed',
+export const CHECK_WORDS: Record<CheckKind, Message> = {
+  'no-sound': message('To record'),
+  'not-tidied': message('Being tidied'),
+  'over-pace': message('Over its pace'),
+  'no-captions': message('No captions'),
+  'check-captions': message('Check captions'),
+  'not-timed': message('Captions not timed'),
+  'captions-missing': message('Captions missing'),
+  'said-twice': message('Said twice'),
+  'off-script': message('Off the script'),
+  'marked-wrong': message('Marked wrong'),
+  'from-deck': message('Compare with the deck'),
+  'builds-up': message('Builds up'),
+  'practice-voice': message('Practice voice'),
+  clipped: message('Too loud'),
+  'no-voice': message('No voice'),
+  noisy: message('Room is heard'),
+  'long-lead': message('Waits long'),
+  'long-pause': message('Long pause'),
+  'long-slide': message('Very long'),
+  'small-picture': message('Small picture'),
+  'no-alt-text': message('Not described'),
+  'uneven-loudness': message('Uneven'),
+  changed: message('Changed'),
 }
 
 /** Where a finding is fixed by hand. */
 export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: string; words: string } {
   const base = `/lectures/${lecture.id}`
-  if (check.kind === 'not-timed' || check.kind === 'captions-missing') return { to: `${base}/captions`, words: 'See captions' }
-  if (check.slideId === null) return { to: `${base}/sound`, words: 'See all slides' }
+  if (check.kind === 'not-timed' || check.kind === 'captions-missing')
+    return { to: `${base}/captions`, words: say('See captions') }
+  if (check.slideId === null) return { to: `${base}/sound`, words: say('See all slides') }
   switch (check.kind) {
     case 'no-sound':
-      return { to: `${base}/booth?slide=${check.slideId}`, words: 'Record' }
+      return { to: `${base}/booth?slide=${check.slideId}`, words: say('Record') }
     case 'clipped':
     case 'no-voice':
     case 'practice-voice':
-      return { to: `${base}/booth?slide=${check.slideId}`, words: 'Record again' }
+      return { to: `${base}/booth?slide=${check.slideId}`, words: say('Record again') }
     case 'check-captions':
-      return { to: `${base}/captions`, words: 'See captions' }
+      return { to: `${base}/captions`, words: say('See captions') }
     case 'no-captions':
-      return { to: `${base}/slides/${check.slideId}`, words: 'Write it' }
+      return { to: `${base}/slides/${check.slideId}`, words: say('Write it') }
     case 'no-alt-text':
-      return { to: `${base}/slides/${check.slideId}`, words: 'Describe it' }
+      return { to: `${base}/slides/${check.slideId}`, words: say('Describe it') }
     case 'changed':
-      return { to: `${base}/publish`, words: 'Publish again' }
+      return { to: `${base}/publish`, words: say('Publish again') }
     default:
-      return { to: `${base}/slides/${check.slideId}`, words: 'Go there' }
+      return { to: `${base}/slides/${check.slideId}`, words: say('Go there') }
   }
 }
 
@@ -69,7 +72,7 @@ export function CheckChip({ lecture, check, onFix }: { lecture: Lecture; check: 
         className={`flex w-fit cursor-pointer list-none items-center gap-1 rounded hover:underline ${COLOURS[check.level]}`}
         title={check.finding}
       >
-        <Icon size={14} aria-hidden className="shrink-0" /> {CHECK_WORDS[check.kind]}
+        <Icon size={14} aria-hidden className="shrink-0" /> {say(CHECK_WORDS[check.kind])}
       </summary>
       {open && (
         <div className="dropdown-content z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-3 text-sm shadow-lg">

@@ -1,4 +1,6 @@
 /** The two ways out of a dialog that asks for something. */
+import { say } from '#core/words/say.ts'
+
 export function DialogButtons({ keep, disabled = false, onLeave }: { keep: string; disabled?: boolean; onLeave: () => void }) {
   return (
     <p className="mt-1 flex gap-2">
@@ -6,7 +8,7 @@ export function DialogButtons({ keep, disabled = false, onLeave }: { keep: strin
         {keep}
       </button>
       <button type="button" className="btn btn-sm btn-ghost" onClick={onLeave}>
-        Leave it
+        {say('Leave it')}
       </button>
     </p>
   )

@@ -1,4 +1,5 @@
-/** Figures as people read them, in their own locale. */
+/** Figures as people read them, in their language and as their region writes them. */
+import { locale, say } from '#core/words/say.ts'
 
 /** Making one takes a millisecond, and a sheet shows hundreds of figures. */
 const formats = new Map<string, Intl.NumberFormat>()
@@ -7,7 +8,7 @@ function format(value: number, digits: number, leading = 1): string {
   const known = formats.get(key)
   const made =
     known ??
-    new Intl.NumberFormat(undefined, {
+    new Intl.NumberFormat(locale(), {
       minimumFractionDigits: digits,
       maximumFractionDigits: digits,
       minimumIntegerDigits: leading,
@@ -29,9 +30,8 @@ export function clock(seconds: number, digits: 0 | 1 = 1): string {
 
 const number = (value: number, digits: number) => format(value, digits).replace('-', '−')
 
-export const lufs = (value: number | null) => (value === null ? 'silent' : `${number(value, 1)} LUFS`)
-export const decibels = (value: number | null) => (value === null ? '–' : `${number(value, 0)} dB`)
-export const megabytes = (bytes: number) => `${number(bytes / 1e6, bytes < 1e7 ? 1 : 0)} MB`
+export const lufs = (value: number | null) => (value === null ? say('silent') : say('{value} LUFS', { value: number(value, 1) }))
+export const decibels = (value: number | null) => (value === null ? '–' : say('{value} dB', { value: number(value, 0) }))
+export const megabytes = (bytes: number) => say('{value} MB', { value: number(bytes / 1e6, bytes < 1e7 ? 1 : 0) })
 export const moment = (time: number) =>
-  new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' }).format(time)
-export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
+  new Intl.DateTimeFormat(locale(), { dateStyle: 'medium', timeStyle: 'short' }).format(time)

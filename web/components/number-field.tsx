@@ -1,5 +1,7 @@
 /** A number that is kept when the field is left or Enter is pressed; for what is out of range the nearest that is in it is taken, and said. */
+
 import { useEffect, useId, useState } from 'react'
+import { say } from '#core/words/say.ts'
 
 interface NumberFieldProps {
   label: string
@@ -24,7 +26,12 @@ export function NumberField({ label, value, placeholder, unit, min, max, step, o
     if (text.trim() === '' || !Number.isFinite(typed)) return setText(shown)
     const inRange = Math.min(max, Math.max(min, typed))
     setSaid(
-      inRange === typed ? '' : `${inRange === max ? `${max} ${unit} is the most` : `${min} ${unit} is the least`} there can be.`,
+      inRange === typed
+        ? ''
+        : say(inRange === max ? '{bound} {unit} is the most there can be.' : '{bound} {unit} is the least there can be.', {
+            bound: inRange,
+            unit,
+          }),
     )
     setText(String(inRange))
     if (inRange !== value) onChange(inRange)

@@ -1,4 +1,5 @@
 import { Play, Square } from 'lucide-react'
+import { say } from '#core/words/say.ts'
 import { togglePlay, usePlaying } from '#web/playback/sound.ts'
 
 export function PlayButton({ url, label, className = '' }: { url: string; label: string; className?: string }) {
@@ -7,7 +8,7 @@ export function PlayButton({ url, label, className = '' }: { url: string; label:
     <button
       type="button"
       className={`btn btn-square btn-sm btn-ghost ${className}`}
-      aria-label={playing ? `Stop ${label}` : `Listen to ${label}`}
+      aria-label={playing ? say('Stop {label}', { label }) : say('Listen to {label}', { label })}
       onClick={() => togglePlay(url)}
     >
       {playing ? <Square size={15} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}

@@ -1,8 +1,10 @@
 /** The server, as the web side asks it: typed by the server's own routes. */
+
 import { type BaseQueryFn, createApi } from '@reduxjs/toolkit/query/react'
 import { type ClientResponse, hc, type InferRequestType, type InferResponseType } from 'hono/client'
 import type { TrackKind } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { isMessage, type Message, say } from '#core/words/say.ts'
 import type { Api } from '#server/http/routes/api.ts'
 
 export const client = hc<Api>('/api')
@@ -14,27 +16,28 @@ export interface Problem {
   data: Record<string, unknown>
 }
 
-const OFFLINE: Problem = {
+const offline = (): Problem => ({
   status: 0,
-  sentence: 'Tidy Lectern does not answer. Is it still running? It is tried again.',
+  sentence: say('Tidy Lectern does not answer. Is it still running? It is tried again.'),
   data: {},
-}
+})
 
 /** @throws Problem */
 export async function ask<T>(request: Promise<ClientResponse<T>>): Promise<T> {
   const response = await request.catch(() => {
-    throw OFFLINE
+    throw offline()
   })
   const body = (await response.json().catch(() => ({}))) as Record<string, unknown>
   if (!response.ok) {
-    const sentence = typeof body.error === 'string' ? body.error : 'Something went wrong on the way. Try again.'
+    const known = isMessage(body.said) ? say(body.said) : typeof body.error === 'string' ? body.error : null
+    const sentence = known ?? say('Something went wrong on the way. Try again.')
     throw { status: response.status, sentence, data: body } satisfies Problem
   }
   return body as T
 }
 
 export const isProblem = (error: unknown): error is Problem => typeof error === 'object' && error !== null && 'sentence' in error
-export const sentenceOf = (error: unknown) => (isProblem(error) ? error.sentence : 'Something went wrong. Try again.')
+export const sentenceOf = (error: unknown) => (isProblem(error) ? error.sentence : say('Something went wrong. Try again.'))
 
 export type Trashed = InferResponseType<typeof client.lectures.trash.$get>['trashed'][number]
 export type Shelf = InferResponseType<typeof client.lectures.$get>
@@ -56,7 +59,7 @@ export interface AttachWanted {
 export interface AttachedCaptions {
   trackId: string
   kept: number
-  problems: { line: number; message: string }[]
+  problems: { line: number; message: Message }[]
 }
 
 export const param = (id: string) => ({ param: { id } })

@@ -1,6 +1,8 @@
 /** What was edited, what waits to be saved, undo and redo. */
+
 import { createSlice, original, type PayloadAction, type ThunkDispatch, type UnknownAction } from '@reduxjs/toolkit'
 import { toast } from 'sonner'
+import { say } from '#core/words/say.ts'
 import { api, sentenceOf } from './api.ts'
 import { apply, type Command, type Edit, send } from './commands.ts'
 
@@ -174,13 +176,13 @@ const move = (direction: 'back' | 'forth') => async (dispatch: Dispatch, getStat
   const { past, future } = getState().history
   const change = (direction === 'back' ? past : future).at(-1)
   if (!change) {
-    toast(direction === 'back' ? 'Nothing to undo.' : 'Nothing to redo.')
+    toast(direction === 'back' ? say('Nothing to undo.') : say('Nothing to redo.'))
     return
   }
   dispatch(slice.actions.moved(direction))
   try {
     await dispatch(perform(change.lectureId, change[direction]))
-    toast(`${direction === 'back' ? 'Undone' : 'Redone'}: ${change.label}`)
+    toast(`${direction === 'back' ? say('Undone') : say('Redone')}: ${change.label}`)
   } catch (error) {
     dispatch(slice.actions.moved(direction === 'back' ? 'forth' : 'back'))
     toast.error(sentenceOf(error))

@@ -1,6 +1,8 @@
 /** A text field that saves itself a moment after the last key, says truly whether it has, and writes over no other window's text unasked. */
+
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
+import { say } from '#core/words/say.ts'
 import { isProblem } from './api.ts'
 import { type Command, type Edit, madeFrom } from './commands.ts'
 import { drafted, draftSent, edit, noted } from './history.ts'
@@ -11,11 +13,11 @@ const RETRY_MS = 2000
 
 /** Two windows have changed one text: the person says which of them stays. */
 function askWhich(label: string, theirs: string, decide: (keepMine: boolean) => () => void) {
-  toast.warning(`The ${label} was changed in another window meanwhile. There it reads:`, {
-    description: theirs === '' ? '(nothing)' : theirs,
+  toast.warning(say('Changed in another window meanwhile: {label}. There it reads:', { label }), {
+    description: theirs === '' ? say('(nothing)') : theirs,
     duration: Number.POSITIVE_INFINITY,
-    action: { label: 'Keep mine', onClick: decide(true) },
-    cancel: { label: 'Take the other', onClick: decide(false) },
+    action: { label: say('Keep mine'), onClick: decide(true) },
+    cancel: { label: say('Take the other'), onClick: decide(false) },
   })
 }
 

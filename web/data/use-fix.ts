@@ -1,7 +1,9 @@
 /** Makes the one-press fix of a finding an edit that can be undone. */
+
 import { useCallback } from 'react'
 import type { Check } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import type { Command } from './commands.ts'
 import { editOrTell } from './history.ts'
 import { useAppDispatch } from './store.ts'
@@ -51,7 +53,8 @@ export function useFix(lecture: Lecture): (check: Check) => void {
           { kind: 'slide', id: into.id, change: { script: into.script } },
         )
       }
-      if (forth.length > 0) void dispatch(editOrTell({ lectureId: lecture.id, label: `mending “${finding}”`, forth, back }))
+      if (forth.length > 0)
+        void dispatch(editOrTell({ lectureId: lecture.id, label: say('mending “{finding}”', { finding }), forth, back }))
     },
     [dispatch, lecture],
   )

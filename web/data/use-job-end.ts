@@ -1,6 +1,8 @@
 /** Waits for jobs that a page has begun; one that failed is told, and what one that is done has to say. */
+
 import { useCallback } from 'react'
 import { toast } from 'sonner'
+import { say } from '#core/words/say.ts'
 import { api, type Job } from './api.ts'
 import { isActive } from './job-state.ts'
 import { store } from './store.ts'
@@ -17,9 +19,10 @@ export function useJobEnd(): (job: Pick<Job, 'id'>, done: (job: Job) => void) =>
       if (!now || isActive(now)) return
       stop()
       kept.unsubscribe()
-      if (now.state === 'failed') toast.error(now.error ?? 'This did not work. Try it again.', { duration: 15_000 })
+      if (now.state === 'failed')
+        toast.error(now.error ? say(now.error) : say('This did not work. Try it again.'), { duration: 15_000 })
       if (now.state !== 'done') return
-      if (now.result && 'note' in now.result && now.result.note) toast(now.result.note, { duration: 12_000 })
+      if (now.result && 'note' in now.result && now.result.note) toast(say(now.result.note), { duration: 12_000 })
       done(now)
     }
     const stop = store.subscribe(look)

@@ -1,4 +1,5 @@
 /** Changes of a take's recipe as edits that can be undone. */
+
 import { useCallback } from 'react'
 import { type RoomSettings, withRoomSettings } from '#core/audio/tidy-up/edit.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
@@ -6,6 +7,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
+import { say } from '#core/words/say.ts'
 import type { Command } from './commands.ts'
 import { editOrTell } from './history.ts'
 import { useAppDispatch } from './store.ts'
@@ -20,7 +22,7 @@ export function useTidyUp(lecture: Lecture, take: Take, slideNumber: number) {
       void dispatch(
         editOrTell({
           lectureId: lecture.id,
-          label: `${label}, slide ${slideNumber}`,
+          label: say('{label}, slide {slideNumber}', { label, slideNumber }),
           forth: [command(take.id, next)],
           back: [command(take.id, take.tidyUp)],
         }),
@@ -46,7 +48,7 @@ export function useSameForAll(lecture: Lecture): (settings: RoomSettings) => num
       void dispatch(
         editOrTell({
           lectureId: lecture.id,
-          label: 'the same tidying for all slides',
+          label: say('the same tidying for all slides'),
           forth: changed.map(({ take, next }) => command(take.id, next)),
           back: changed.map(({ take, before }) => command(take.id, before)),
         }),

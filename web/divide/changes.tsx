@@ -1,10 +1,12 @@
 /** The recording in lines of a minute or so, with a handle at each change of slide. */
+
 import { Play } from 'lucide-react'
 import { memo, type PointerEvent, useDeferredValue, useEffect, useRef } from 'react'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import type { Boundary } from '#core/timing/split.ts'
+import { say } from '#core/words/say.ts'
 import { drawSoon } from '#web/components/draw-queue.ts'
 import { clock } from '#web/components/format.ts'
 import { useWidth } from '#web/components/use-width.ts'
@@ -48,7 +50,7 @@ const Wave = memo(function Wave({ recording, start, end, width }: { recording: R
     <canvas
       ref={canvas}
       role="img"
-      aria-label={`Sound from ${clock(toSeconds(start), 0)} on`}
+      aria-label={say('Sound from {start} on', { start: clock(toSeconds(start), 0) })}
       className="block text-primary"
       style={{ width, height: LINE_HEIGHT }}
     />
@@ -68,7 +70,7 @@ interface ChangesProps {
 export function Changes(props: ChangesProps) {
   const [measure, width] = useWidth()
   return (
-    <fieldset ref={measure} className="grid gap-5" aria-label="Changes of slide over the recording">
+    <fieldset ref={measure} dir="ltr" className="grid gap-5" aria-label={say('Changes of slide over the recording')}>
       {width > 0 && <Lines {...props} width={width} />}
     </fieldset>
   )
@@ -135,7 +137,13 @@ function Handle({ recording, slide, number, boundary, left, opensBack, samplesAP
     if (!from.current || !onMove) return
     onMove(from.current.at + (event.clientX - from.current.x) * samplesAPixel, !event.altKey)
   }
-  const words = `Slide ${number} begins at ${clock(toSeconds(boundary.at))}${onMove && !boundary.pause ? ', not in a pause' : ''}`
+  const words = say(
+    onMove && !boundary.pause ? 'Slide {number} begins at {at}, not in a pause' : 'Slide {number} begins at {at}',
+    {
+      number,
+      at: clock(toSeconds(boundary.at)),
+    },
+  )
   return (
     <div className="absolute inset-y-0" style={{ left }}>
       <div className={`absolute top-6 bottom-0 w-0.5 ${boundary.pause || !onMove ? 'bg-base-content' : 'bg-error'}`} />
@@ -145,7 +153,7 @@ function Handle({ recording, slide, number, boundary, left, opensBack, samplesAP
         {onMove ? (
           <button
             type="button"
-            aria-label={`${words}. Move it with the arrow keys; a pause nearby pulls it in`}
+            aria-label={say('{words}. Move it with the arrow keys; a pause nearby pulls it in', { words })}
             className="flex cursor-ew-resize touch-none items-center gap-1 rounded-l bg-base-200 px-1 py-0.5"
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId)
@@ -172,12 +180,12 @@ function Handle({ recording, slide, number, boundary, left, opensBack, samplesAP
           alt=""
           className="h-5 w-9 border border-base-300 bg-white object-contain"
         />
-        <span className="max-w-28 truncate">{slide.title || 'Without a title'}</span>
-        {onMove && !boundary.pause && <span className="font-medium text-error">no pause</span>}
+        <span className="max-w-28 truncate">{slide.title || say('Without a title')}</span>
+        {onMove && !boundary.pause && <span className="font-medium text-error">{say('no pause')}</span>}
         <button
           type="button"
           className="rounded p-0.5 hover:bg-base-200"
-          aria-label={`Hear the change to slide ${number}`}
+          aria-label={say('Hear the change to slide {number}', { number })}
           onClick={() => togglePlay(soundUrl(recording.sound), Math.max(0, toSeconds(boundary.at) - BEFORE_S))}
         >
           <Play size={12} fill="currentColor" aria-hidden />

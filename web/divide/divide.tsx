@@ -7,7 +7,8 @@ import { useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock, moment, plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
+import { clock, moment } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, ask, client, type Recording, sentenceOf } from '#web/data/api.ts'
 import { divideApi } from '#web/data/endpoints/divide.ts'
@@ -44,13 +45,13 @@ function Bring({ lecture, first }: { lecture: Lecture; first: boolean }) {
         {...zone.getRootProps()}
         className={`cursor-pointer rounded-md border border-dashed border-edge p-6 text-center ${zone.isDragActive ? 'bg-base-200' : ''}`}
       >
-        <input {...zone.getInputProps()} aria-label="Recording of the whole lecture" />
+        <input {...zone.getInputProps()} aria-label={say('Recording of the whole lecture')} />
         <FileAudio className="mx-auto mb-2 text-base-content/75" aria-hidden />
-        <p className="font-read text-lg font-semibold">{first ? 'Bring your recording' : 'Another recording'}</p>
+        <p className="font-read text-lg font-semibold">{first ? say('Bring your recording') : say('Another recording')}</p>
         <p className="mx-auto mt-1 max-w-md text-sm text-base-content/75">
           {isLoading
-            ? 'It is on its way.'
-            : 'Drop one sound or video file here, or choose it: WAV, FLAC, MP3, M4A, OGG and most others, up to six hours.'}
+            ? say('It is on its way.')
+            : say('Drop one sound or video file here, or choose it: WAV, FLAC, MP3, M4A, OGG and most others, up to six hours.')}
         </p>
       </div>
     </>
@@ -67,14 +68,14 @@ function List({ lecture, recordings }: { lecture: Lecture; recordings: Recording
     dispatch(api.util.invalidateTags([{ type: 'recordings', id: lecture.id }]))
   }
   return (
-    <ul className="mb-6" aria-label="Recordings">
+    <ul className="mb-6" aria-label={say('Recordings')}>
       {recordings.map((recording) => (
         <li key={recording.id} className="flex items-center gap-4 border-b border-base-300 py-2">
           <span className="min-w-0 grow truncate">
             <strong>{recording.name}</strong>{' '}
             <span className="text-sm text-base-content/75">
               {clock(toSeconds(recording.samples), 0)} · {moment(recording.createdAt)}
-              {recording.dividedAt !== null && ' · divided'}
+              {recording.dividedAt !== null && ` · ${say('divided')}`}
             </span>
           </span>
           <button
@@ -82,16 +83,16 @@ function List({ lecture, recordings }: { lecture: Lecture; recordings: Recording
             className="btn btn-sm border-edge"
             onClick={() => void navigate(`/lectures/${lecture.id}/divide/${recording.id}`)}
           >
-            {recording.dividedAt === null ? 'Divide' : 'Divide again'}
+            {recording.dividedAt === null ? say('Divide') : say('Divide again')}
           </button>
           <button
             type="button"
             className="btn btn-square btn-sm btn-ghost"
-            aria-label={`Delete ${recording.name}`}
+            aria-label={say('Delete {name}', { name: recording.name })}
             onClick={async () => {
               await setDeleted(recording.id, true)
-              toast(`“${recording.name}” was deleted. Takes made of it stay.`, {
-                action: { label: 'Undo', onClick: () => void setDeleted(recording.id, false) },
+              toast(say('“{name}” was deleted. Takes made of it stay.', { name: recording.name }), {
+                action: { label: say('Undo'), onClick: () => void setDeleted(recording.id, false) },
               })
             }}
           >
@@ -112,7 +113,7 @@ export function Divide() {
   const recording = recordings?.find((r) => r.id === recordingId)
   // an hour over sixty slides is much to draw: in portions, after the head of the page
   const shown = useDeferredValue(recording)
-  if (isLoading || !recordings) return <Loading what="the recordings" />
+  if (isLoading || !recordings) return <Loading what={say('the recordings')} />
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   // a recording that has just come in is opened by itself
   const known = seen ?? recordings.map((r) => r.id)
@@ -128,11 +129,12 @@ export function Divide() {
       {shown && <Division key={shown.id} lecture={lecture} recording={shown} />}
       {!recording && !shown && (
         <main className="mx-auto w-full max-w-3xl grow p-6">
-          <h2 className="font-read text-xl font-semibold">One recording of the whole lecture</h2>
+          <h2 className="font-read text-xl font-semibold">{say('One recording of the whole lecture')}</h2>
           <p className="mt-1 mb-4 text-base-content/80">
-            Its pauses are found, a change of slide is proposed in{' '}
-            {plural(Math.max(0, lecture.slides.length - 1), 'of them', 'of them')}, and you move those that are not right. Then
-            every slide gets its part as a take.
+            {say(
+              'Its pauses are found, a change of slide is proposed in {changes} of them, and you move those that are not right. Then every slide gets its part as a take.',
+              { changes: Math.max(0, lecture.slides.length - 1) },
+            )}
           </p>
           {recordings.length > 0 && <List lecture={lecture} recordings={recordings} />}
           <Bring lecture={lecture} first={recordings.length === 0} />

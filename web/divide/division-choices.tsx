@@ -1,15 +1,17 @@
 /** Over which slides a recording is divided, and what its changes are proposed from. */
+
 import type { Lecture } from '#core/model/lecture.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 import type { From } from './proposal.ts'
 import type { Division } from './use-division.ts'
 
-const FROM_WORDS: Record<From, string> = {
-  marks: 'the pauses near my key presses',
-  pressed: 'my key presses as they were',
-  scripts: 'the scripts',
-  pauses: 'the longest pauses',
-  moments: 'moments I wrote down',
-  lengths: 'lengths I wrote down',
+const FROM_WORDS: Record<From, Message> = {
+  marks: message('the pauses near my key presses'),
+  pressed: message('my key presses as they were'),
+  scripts: message('the scripts'),
+  pauses: message('the longest pauses'),
+  moments: message('moments I wrote down'),
+  lengths: message('lengths I wrote down'),
 }
 
 export function DivisionChoices({ lecture, division }: { lecture: Lecture; division: Division }) {
@@ -19,7 +21,7 @@ export function DivisionChoices({ lecture, division }: { lecture: Lecture; divis
       {!visits &&
         (['first', 'last'] as const).map((which) => (
           <label key={which} className="grid gap-0.5 text-sm">
-            {which === 'first' ? 'From slide' : 'to slide'}
+            {which === 'first' ? say('From slide') : say('to slide')}
             <select
               className="select select-sm w-48 border-edge bg-base-100"
               value={which === 'first' ? first : last}
@@ -29,14 +31,14 @@ export function DivisionChoices({ lecture, division }: { lecture: Lecture; divis
             >
               {lecture.slides.map((slide, i) => (
                 <option key={slide.id} value={i}>
-                  {i + 1}. {slide.title || 'Without a title'}
+                  {i + 1}. {slide.title || say('Without a title')}
                 </option>
               ))}
             </select>
           </label>
         ))}
       <label className="grid gap-0.5 text-sm">
-        Changes proposed from
+        {say('Changes proposed from')}
         <select
           className="select select-sm w-52 border-edge bg-base-100"
           value={from}
@@ -46,7 +48,7 @@ export function DivisionChoices({ lecture, division }: { lecture: Lecture; divis
             .filter(([value]) => visits !== null || (value !== 'marks' && value !== 'pressed'))
             .map(([value, words]) => (
               <option key={value} value={value}>
-                {words}
+                {say(words)}
               </option>
             ))}
         </select>
@@ -61,7 +63,7 @@ export function WrittenTimes({ division }: { division: Division }) {
   if (from !== 'moments' && from !== 'lengths') return null
   return (
     <label className="grid max-w-3xl gap-1 text-sm">
-      {from === 'moments' ? 'Moments at which the slide changed, without the start' : 'How long each slide was shown'}
+      {from === 'moments' ? say('Moments at which the slide changed, without the start') : say('How long each slide was shown')}
       <input
         className="input w-full border-edge bg-base-100"
         placeholder={from === 'moments' ? '0:06, 0:11, 0:19, 0:23' : '6, 5, 8, 4, 9'}

@@ -5,7 +5,8 @@ import { toast } from 'sonner'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock, plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
+import { clock } from '#web/components/format.ts'
 import { type Recording, sentenceOf, soundUrl } from '#web/data/api.ts'
 import { divideApi } from '#web/data/endpoints/divide.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
@@ -33,7 +34,12 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
       const slideIds = slides.map((slide) => slide.id)
       const job = await divide({ recordingId: recording.id, slideIds, boundaries: boundaries.map((b) => b.at) }).unwrap()
       whenEnded(job, () =>
-        toast.success(`${plural(slideIds.length, 'slide has its part', 'slides have their parts')} of “${recording.name}”.`),
+        toast.success(
+          say('{slideIds, plural, one {# slide has its part} other {# slides have their parts}} of “{name}”.', {
+            slideIds: slideIds.length,
+            name: recording.name,
+          }),
+        ),
       )
       void navigate(`/lectures/${lecture.id}`)
     } catch (error) {
@@ -45,22 +51,25 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
     <main className="grid grow content-start gap-4 p-4">
       <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
         <div>
-          <h2 className="font-read text-xl font-semibold">Divide “{recording.name}”</h2>
+          <h2 className="font-read text-xl font-semibold">{say('Divide “{name}”', { name: recording.name })}</h2>
           <p className="text-sm text-base-content/75">
-            {clock(end, 0)} · {plural(recording.speech.length, 'stretch of speech', 'stretches of speech')} found
+            {say('{end} · {speech, plural, one {# stretch of speech} other {# stretches of speech}} found', {
+              end: clock(end, 0),
+              speech: recording.speech.length,
+            })}
           </p>
         </div>
         <DivisionChoices lecture={lecture} division={division} />
         <button type="button" className="btn btn-sm border-edge" onClick={() => togglePlay(soundUrl(recording.sound))}>
-          {playing ? 'Stop' : 'Hear the recording'}
+          {playing ? say('Stop') : say('Hear the recording')}
         </button>
         <button
           type="button"
-          className="btn btn-sm btn-primary ml-auto"
+          className="btn btn-sm btn-primary ms-auto"
           disabled={!isReady || isLoading}
           onClick={() => void start()}
         >
-          Divide over {plural(new Set(numbers).size, 'slide')}
+          {say('Divide over {size, plural, one {# slide} other {# slides}}', { size: new Set(numbers).size })}
         </button>
       </div>
       <WrittenTimes division={division} />
@@ -71,16 +80,18 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
       )}
       {recorded > 0 && (
         <p className="text-sm text-base-content/75">
-          {plural(recorded, 'of these slides has a recording', 'of these slides have recordings')} already:{' '}
-          {recorded === 1 ? 'it stays' : 'they stay'} as an earlier take.
+          {say(
+            '{recorded, plural, one {# of these slides has a recording already: it stays as an earlier take.} other {# of these slides have recordings already: they stay as earlier takes.}}',
+            { recorded },
+          )}
         </p>
       )}
       <Changes recording={recording} slides={slides} numbers={numbers} boundaries={boundaries} onMove={move} />
       {boundaries.length > 0 && (
         <dl className="grid grid-cols-[9rem_1fr] gap-1 text-sm">
-          <dt className="text-base-content/75">Moments of change</dt>
+          <dt className="text-base-content/75">{say('Moments of change')}</dt>
           <dd>{timesText(boundaries.map((b) => toSeconds(b.at)))}</dd>
-          <dt className="text-base-content/75">Lengths</dt>
+          <dt className="text-base-content/75">{say('Lengths')}</dt>
           <dd>{timesText(edges.slice(1).map((edge, i) => toSeconds(edge - edges[i]!)))}</dd>
         </dl>
       )}

@@ -7,6 +7,8 @@ import { momentsProblem, parseTimes } from '#core/timing/parse-timecode.ts'
 import { type Boundary, proposeBoundaries } from '#core/timing/split.ts'
 import { boundariesOf, type Visit } from '#core/timing/split-session.ts'
 import { durationsToTimestamps } from '#core/timing/timestamps-to-durations.ts'
+import { SaidError } from '#core/words/said-error.ts'
+import { type Message, message } from '#core/words/say.ts'
 
 /** Where the proposal comes from. */
 export type From = 'marks' | 'pressed' | 'scripts' | 'pauses' | 'moments' | 'lengths'
@@ -28,13 +30,13 @@ export interface Question {
 export interface Proposal {
   boundaries: Boundary[]
   /** A sentence, when nothing can be proposed. */
-  problem: string | null
+  problem: Message | null
 }
 
 const proposed = (boundaries: Boundary[]): Proposal => ({ boundaries, problem: null })
-const refused = (problem: string): Proposal => ({ boundaries: [], problem })
+const refused = (problem: Message): Proposal => ({ boundaries: [], problem })
 
-/** @throws RangeError with a sentence when the recording has too few pauses */
+/** @throws SaidError when the recording has too few pauses */
 function find({ from, speech, scripts, language, visits, typed, end }: Question): Proposal {
   const slides = scripts.length
   if (from === 'marks' && visits) return proposed(boundariesOf(visits, speech))
@@ -44,12 +46,18 @@ function find({ from, speech, scripts, language, visits, typed, end }: Question)
     return proposed(proposeBoundaries(speech, { from, weights }))
   }
   if (from === 'pauses') return proposed(proposeBoundaries(speech, { from, slides }))
-  if (typed.trim() === '' && slides > 1) return refused('Write one time for each change, such as 0:06, 0:11, 0:19.')
+  if (typed.trim() === '' && slides > 1) return refused(message('Write one time for each change, such as 0:06, 0:11, 0:19.'))
   const { seconds, problem } = parseTimes(typed)
   if (problem) return refused(problem)
   if (from === 'lengths' && seconds.length < slides - 1)
     return refused(
-      `${slides} slides have ${slides} lengths; there ${seconds.length === 1 ? 'is' : 'are'} ${seconds.length}. Add those that are missing.`,
+      message(
+        '{slides} slides have {slides} lengths; there {given, plural, one {is #} other {are #}}. Add those that are missing.',
+        {
+          slides,
+          given: seconds.length,
+        },
+      ),
     )
   const moments = from === 'moments' ? seconds : durationsToTimestamps(seconds.slice(0, slides)).moments
   const wrong = momentsProblem(moments, slides, end)
@@ -60,7 +68,7 @@ export function propose(question: Question): Proposal {
   try {
     return find(question)
   } catch (error) {
-    if (error instanceof RangeError) return refused(error.message)
+    if (error instanceof SaidError) return refused(error.said)
     throw error
   }
 }

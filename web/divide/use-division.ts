@@ -4,6 +4,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { SAMPLE_RATE, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { type Boundary, snapToPause } from '#core/timing/split.ts'
 import { visitsOf } from '#core/timing/split-session.ts'
+import { say } from '#core/words/say.ts'
 import type { Recording } from '#web/data/api.ts'
 import type { From, Question } from './proposal.ts'
 import { useProposal } from './use-proposal.ts'
@@ -66,7 +67,7 @@ export function useDivision(lecture: Lecture, recording: Recording) {
     from,
     typed,
     boundaries,
-    problem: moved === null ? (proposal?.problem ?? null) : null,
+    problem: moved === null && proposal?.problem ? say(proposal.problem) : null,
     isReady: proposal?.problem === null || moved !== null,
     move,
     setFirst: (slide: number) => again(() => setFirst(Math.min(slide, last))),

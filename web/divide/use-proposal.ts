@@ -1,7 +1,7 @@
 /** The proposal for a question, asked of a worker; null until there is one for the present question. */
 import { type Remote, wrap } from 'comlink'
 import { startTransition, useEffect, useRef, useState } from 'react'
-import { sentenceOf } from '#web/data/api.ts'
+import { message } from '#core/words/say.ts'
 import type { Proposal, Question } from './proposal.ts'
 import type { ProposalWorker } from './proposal.worker.ts'
 
@@ -24,7 +24,7 @@ export function useProposal(question: Question): Proposal | null {
     }
     worker.current.remote
       .propose(question)
-      .catch((error): Proposal => ({ boundaries: [], problem: sentenceOf(error) }))
+      .catch((): Proposal => ({ boundaries: [], problem: message('Something went wrong. Try again.') }))
       // as many handles as slides: drawn in portions
       .then((proposal) => current && startTransition(() => setAnswer({ question, proposal })))
     return () => {

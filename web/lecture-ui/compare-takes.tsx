@@ -7,6 +7,7 @@ import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { timeMap } from '#core/timing/time-map.ts'
+import { say } from '#core/words/say.ts'
 import { clock, decibels, lufs } from '#web/components/format.ts'
 import { soundUrl } from '#web/data/api.ts'
 import { lectureApi } from '#web/data/endpoints/lecture.ts'
@@ -45,8 +46,12 @@ function hear(take: Take, { start, end }: SaidSentence) {
 
 const figures = ({ clip, samples }: Take) =>
   clip
-    ? `${clock(toSeconds(clip.samples))} · ${lufs(clip.figures.loudnessLufs)} · room ${decibels(clip.figures.noiseFloorDb)}`
-    : `${clock(toSeconds(samples))} · as it was recorded`
+    ? say('{samples} · {loudnessLufs} · room {noiseFloorDb}', {
+        samples: clock(toSeconds(clip.samples)),
+        loudnessLufs: lufs(clip.figures.loudnessLufs),
+        noiseFloorDb: decibels(clip.figures.noiseFloorDb),
+      })
+    : say('{samples} · as it was recorded', { samples: clock(toSeconds(samples)) })
 
 export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: CompareTakesProps) {
   const dialog = useRef<HTMLDialogElement>(null)
@@ -59,35 +64,37 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
   useEffect(() => stopPlay, [])
   const pair = [take, other] as const
   const lists = [mine ?? [], theirs ?? []] as const
-  const unheard = [mine, theirs].flatMap((said, i) => (said?.length === 0 ? [`take ${pair[i]!.number}`] : []))
+  const unheard = [mine, theirs].flatMap((said, i) =>
+    said?.length === 0 ? [say('take {number}', { number: pair[i]!.number })] : [],
+  )
   const rows = mine && theirs ? sideBySide(mine, theirs) : []
   return (
-    <dialog ref={dialog} className="modal" aria-label="Compare takes" onClose={onClose}>
+    <dialog ref={dialog} className="modal" aria-label={say('Compare takes')} onClose={onClose}>
       <div className="modal-box max-w-3xl rounded">
-        <h2 className="mb-2 text-lg font-semibold">The same sentence in two takes</h2>
+        <h2 className="mb-2 text-lg font-semibold">{say('The same sentence in two takes')}</h2>
         <table className="w-full text-sm">
           <thead>
             <tr className="align-bottom">
-              <td className="pb-2 text-base-content/75">Hear a sentence in one take, then in the other.</td>
+              <td className="pb-2 text-base-content/75">{say('Hear a sentence in one take, then in the other.')}</td>
               {pair.map((one, i) => (
-                <th key={one.id} scope="col" className="w-40 pb-2 pl-3 text-left font-normal">
+                <th key={one.id} scope="col" className="w-40 pb-2 ps-3 text-start font-normal">
                   {i === 1 && others.length > 1 ? (
                     <select
-                      aria-label="Compared with"
+                      aria-label={say('Compared with')}
                       className="select select-xs w-auto border-edge font-medium"
                       value={one.id}
                       onChange={({ target }) => setOtherId(target.value)}
                     >
                       {others.map(({ id, number }) => (
                         <option key={id} value={id}>
-                          Take {number}
+                          {say('Take {number}', { number })}
                         </option>
                       ))}
                     </select>
                   ) : (
-                    <span className="font-medium">Take {one.number}</span>
+                    <span className="font-medium">{say('Take {number}', { number: one.number })}</span>
                   )}
-                  {one.id === slide.keptTakeId && <span className="ml-1 text-success">kept</span>}
+                  {one.id === slide.keptTakeId && <span className="ms-1 text-success">{say('kept')}</span>}
                   <span className="block text-xs text-base-content/75">{figures(one)}</span>
                 </th>
               ))}
@@ -96,25 +103,27 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
           <tbody>
             {rows.map((row, n) => (
               <tr key={`${n} ${row.text}`} className="border-t border-base-300 align-top">
-                <th scope="row" className="py-1.5 pr-2 text-left font-normal">
+                <th scope="row" className="py-1.5 pe-2 text-start font-normal">
                   {row.text}
                 </th>
                 {pair.map((one, i) => {
                   const said = row.in[i as 0 | 1]
                   const heard = said && whereHeard(one, said.start, said.end)
                   return (
-                    <td key={one.id} className="py-1 pl-3">
+                    <td key={one.id} className="py-1 ps-3">
                       {said && heard ? (
                         <button
                           type="button"
                           className="btn btn-xs border-edge"
-                          aria-label={`Hear it in take ${one.number}: ${row.text}`}
+                          aria-label={say('Hear it in take {number}: {text}', { number: one.number, text: row.text })}
                           onClick={() => hear(one, said)}
                         >
                           <Play size={13} fill="currentColor" aria-hidden /> {(heard.end - heard.start).toFixed(1)} s
                         </button>
                       ) : (
-                        <span className="text-base-content/75">{said ? 'cut out' : lists[i]!.length > 0 ? 'not said' : '–'}</span>
+                        <span className="text-base-content/75">
+                          {said ? say('cut out') : lists[i]!.length > 0 ? say('not said') : '–'}
+                        </span>
                       )}
                     </td>
                   )
@@ -125,7 +134,9 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
         </table>
         {unheard.length > 0 && (
           <p className="mt-2 text-sm">
-            No sentence of the script was found in {unheard.join(' and ')}. A take is listened to for its words when it is kept.
+            {say('No sentence of the script was found in {takes}. A take is listened to for its words when it is kept.', {
+              takes: unheard.join(' and '),
+            })}
           </p>
         )}
         <p className="mt-4 flex flex-wrap gap-2">
@@ -141,11 +152,11 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
                   dialog.current?.close()
                 }}
               >
-                Keep take {one.number}
+                {say('Keep take {number}', { number: one.number })}
               </button>
             ))}
           <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
-            Close
+            {say('Close')}
           </button>
         </p>
       </div>

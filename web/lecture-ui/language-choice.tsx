@@ -1,19 +1,14 @@
 /** Chooses a language by its name; others by their tag. */
+
 import { useId, useState } from 'react'
+import { languageName } from '#core/words/language-name.ts'
+import { say } from '#core/words/say.ts'
 
 /** Those most taught in; any other is written as its BCP 47 tag. */
 const USUAL =
   'ar bg bn ca cs da de el en es et eu fa fi fr ga gl he hi hr hu id is it ja ko lt lv mk ms nb nl pl pt pt-BR ro ru sk sl sq sr sv sw ta th tr uk ur vi zh'.split(
     ' ',
   )
-
-export function languageName(language: string): string {
-  try {
-    return new Intl.DisplayNames(undefined, { type: 'language' }).of(language) ?? language
-  } catch {
-    return language
-  }
-}
 
 /** Languages to choose from, by their names; the one that is chosen is among them. */
 export function LanguageOptions({ chosen }: { chosen: string | null }) {
@@ -45,7 +40,7 @@ export function LanguageChoice({ label, value, onChange }: LanguageChoiceProps) 
         <input
           id={id}
           className="input input-sm w-56 border-edge bg-base-100"
-          placeholder="a tag such as cy or pt-AO"
+          placeholder={say('a tag such as cy or pt-AO')}
           value={value}
           onChange={({ target }) => onChange(target.value.trim())}
         />
@@ -57,7 +52,7 @@ export function LanguageChoice({ label, value, onChange }: LanguageChoiceProps) 
           onChange={({ target }) => (target.value === '' ? setOther(true) : onChange(target.value))}
         >
           <LanguageOptions chosen={value} />
-          <option value="">Another…</option>
+          <option value="">{say('Another…')}</option>
         </select>
       )}
     </div>

@@ -1,6 +1,9 @@
 /** In which language is spoken: of the lecture, or of one slide that follows it unless told otherwise. */
+
 import { useState } from 'react'
-import { LanguageOptions, languageName } from './language-choice.tsx'
+import { languageName } from '#core/words/language-name.ts'
+import { say } from '#core/words/say.ts'
+import { LanguageOptions } from './language-choice.tsx'
 
 const OTHER = 'other'
 const INHERITED = 'inherited'
@@ -25,7 +28,7 @@ export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLang
         ref={(input) => input?.focus()}
         aria-label={label}
         className="input input-xs w-full border-edge bg-base-100"
-        placeholder="a tag such as cy or pt-AO"
+        placeholder={say('a tag such as cy or pt-AO')}
         value={typed}
         onChange={({ target }) => setTyped(target.value)}
         onBlur={keep}
@@ -41,9 +44,11 @@ export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLang
         target.value === OTHER ? setTyped('') : onChange(target.value === INHERITED ? null : target.value)
       }
     >
-      {inherited !== undefined && <option value={INHERITED}>{languageName(inherited)}, as the lecture</option>}
+      {inherited !== undefined && (
+        <option value={INHERITED}>{say('{inherited}, as the lecture', { inherited: languageName(inherited) })}</option>
+      )}
       <LanguageOptions chosen={value} />
-      <option value={OTHER}>Another…</option>
+      <option value={OTHER}>{say('Another…')}</option>
     </select>
   )
 }

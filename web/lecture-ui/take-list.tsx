@@ -1,4 +1,5 @@
 /** Takes of a slide: listen, compare two, keep one, delete. */
+
 import { Bot, Check, LifeBuoy, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
@@ -7,7 +8,8 @@ import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { isPracticeVoice } from '#core/recording/practice-voice.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock, lufs, moment, plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
+import { clock, lufs, moment } from '#web/components/format.ts'
 import { PlayButton } from '#web/components/play-button.tsx'
 import { soundUrl } from '#web/data/api.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
@@ -15,10 +17,10 @@ import { useAppDispatch } from '#web/data/store.ts'
 import { CompareTakes } from './compare-takes.tsx'
 
 function describe(take: Take): string {
-  if (take.problem) return take.problem
-  if (take.state === 'recording') return 'being recorded'
-  if (!take.analysis) return 'being tidied'
-  if (take.analysis.speech.length === 0) return 'no voice found: was the microphone muted?'
+  if (take.problem) return say(take.problem)
+  if (take.state === 'recording') return say('being recorded')
+  if (!take.analysis) return say('being tidied')
+  if (take.analysis.speech.length === 0) return say('no voice found: was the microphone muted?')
   return lufs(take.analysis.loudnessLufs)
 }
 
@@ -31,7 +33,7 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `take kept for slide ${number}`,
+        label: say('take kept for slide {number}', { number }),
         forth: [keep(take.id)],
         back: [keep(slide.keptTakeId)],
       }),
@@ -42,19 +44,21 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
     await dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `deleting take ${take.number} of slide ${number}`,
+        label: say('deleting take {number} of slide {slide}', { number: take.number, slide: number }),
         forth: [deletion(true)],
         back,
       }),
     )
-    toast(`Take ${take.number} was deleted.`, { action: { label: 'Undo', onClick: () => void dispatch(undo()) } })
+    toast(say('Take {number} was deleted.', { number: take.number }), {
+      action: { label: say('Undo'), onClick: () => void dispatch(undo()) },
+    })
   }
-  if (slide.takes.length === 0) return <p className="text-sm text-base-content/75">No take yet.</p>
+  if (slide.takes.length === 0) return <p className="text-sm text-base-content/75">{say('No take yet.')}</p>
   const compared = slide.takes.find(({ id }) => id === comparing)
   const sealed = slide.takes.filter(({ state }) => state === 'sealed')
   return (
     <>
-      <ul aria-label={`Takes of slide ${number}`} className="text-sm">
+      <ul aria-label={say('Takes of slide {number}', { number })} className="text-sm">
         {slide.takes.map((take) => {
           const kept = take.id === slide.keptTakeId
           const sound = take.clip?.sound ?? take.sound
@@ -62,46 +66,50 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
             <li key={take.id} className="flex items-center gap-1.5 border-b border-base-300 py-1">
               <span className="min-w-0 grow">
                 <span className="flex items-center gap-1 font-medium">
-                  Take {take.number}
+                  {say('Take {number}', { number: take.number })}
                   {kept && (
                     <span className="flex items-center gap-0.5 text-success">
-                      <Check size={14} aria-hidden /> kept
+                      <Check size={14} aria-hidden /> {say('kept')}
                     </span>
                   )}
                   {isPracticeVoice(take) && (
                     <span className="flex items-center gap-0.5 text-error">
-                      <Bot size={14} aria-hidden /> practice voice
+                      <Bot size={14} aria-hidden /> {say('practice voice')}
                     </span>
                   )}
                   {take.recovered && (
                     <span className="flex items-center gap-0.5 text-secondary">
-                      <LifeBuoy size={14} aria-hidden /> recovered
+                      <LifeBuoy size={14} aria-hidden /> {say('recovered')}
                     </span>
                   )}
                 </span>
                 <span className="text-base-content/75">
                   {clock(toSeconds(take.samples))} · {describe(take)} · {moment(take.startedAt)}
-                  {take.dropoutCount > 0 && ` · ${plural(take.dropoutCount, 'gap')} in the sound, ${take.dropoutMs} ms in all`}
+                  {take.dropoutCount > 0 &&
+                    say(' · {dropoutCount, plural, one {# gap} other {# gaps}} in the sound, {dropoutMs} ms in all', {
+                      dropoutCount: take.dropoutCount,
+                      dropoutMs: take.dropoutMs,
+                    })}
                 </span>
                 {!kept && take.state === 'sealed' && (
                   <span className="my-1 flex flex-wrap gap-1.5">
                     {sealed.length > 1 && (
                       <button type="button" className="btn btn-xs border-edge" onClick={() => setComparing(take.id)}>
-                        Compare
+                        {say('Compare')}
                       </button>
                     )}
                     <button type="button" className="btn btn-xs border-edge" onClick={() => choose(take)}>
-                      Keep this one
+                      {say('Keep this one')}
                     </button>
                   </span>
                 )}
               </span>
-              {sound && <PlayButton url={soundUrl(sound)} label={`take ${take.number}`} />}
+              {sound && <PlayButton url={soundUrl(sound)} label={say('take {number}', { number: take.number })} />}
               {take.state === 'sealed' && (
                 <button
                   type="button"
                   className="btn btn-square btn-ghost btn-sm"
-                  aria-label={`Delete take ${take.number}`}
+                  aria-label={say('Delete take {number}', { number: take.number })}
                   onClick={() => void remove(take)}
                 >
                   <Trash2 size={15} aria-hidden />

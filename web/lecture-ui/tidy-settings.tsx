@@ -1,21 +1,23 @@
 /** The few controls of tidying that are about the room and the voice. */
+
 import { type ReactNode, useEffect, useId, useRef, useState } from 'react'
 import type { RoomSettings } from '#core/audio/tidy-up/edit.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 
 /** Keys move the slider step by step; it is kept when they rest. */
 const SETTLED_MS = 500
 
-const PAUSES: [string, number | null][] = [
-  ['leave pauses as they are', null],
-  ['at most 0.6 s', 0.6],
-  ['at most 1.0 s', 1],
-  ['at most 1.5 s', 1.5],
-  ['at most 2.0 s', 2],
+const PAUSES: [Message, number | null][] = [
+  [message('leave pauses as they are'), null],
+  [message('at most 0.6 s'), 0.6],
+  [message('at most 1.0 s'), 1],
+  [message('at most 1.5 s'), 1.5],
+  [message('at most 2.0 s'), 2],
 ]
-const TARGETS: [string, number | null][] = [
-  ['−16 LUFS, as loud as web video', -16],
-  ['−23 LUFS, as loud as broadcasts', -23],
-  ['as recorded', null],
+const TARGETS: [Message, number | null][] = [
+  [message('−16 LUFS, as loud as web video'), -16],
+  [message('−23 LUFS, as loud as broadcasts'), -23],
+  [message('as recorded'), null],
 ]
 
 function Switch({ label, on, onChange }: { label: ReactNode; on: boolean; onChange: (on: boolean) => void }) {
@@ -39,7 +41,7 @@ function Choice({
   onChange,
 }: {
   label: string
-  options: [string, number | null][]
+  options: [Message, number | null][]
   value: number | null
   onChange: (value: number | null) => void
 }) {
@@ -53,8 +55,8 @@ function Choice({
       >
         {!options.some(([, known]) => known === value) && <option value={String(value)}>{value}</option>}
         {options.map(([name, known]) => (
-          <option key={name} value={String(known)}>
-            {name}
+          <option key={name.id} value={String(known)}>
+            {say(name)}
           </option>
         ))}
       </select>
@@ -82,13 +84,13 @@ export function TidySettings<T extends RoomSettings>({ settings, humHz, onChange
   const set = (change: Partial<RoomSettings>, label: string) => onChange({ ...settings, ...change }, label)
   const keep = () => {
     clearTimeout(settling.current)
-    if (strength !== settings.cleaning) set({ cleaning: strength }, 'strength of cleaning')
+    if (strength !== settings.cleaning) set({ cleaning: strength }, say('strength of cleaning'))
   }
   return (
     <div className="grid gap-2 text-sm">
       <div>
         <label htmlFor={id} className="flex justify-between">
-          <span>Cleaning</span>
+          <span>{say('Cleaning')}</span>
           <strong>{Math.round(strength * 100)} %</strong>
         </label>
         <input
@@ -112,43 +114,49 @@ export function TidySettings<T extends RoomSettings>({ settings, humHz, onChange
           onBlur={keep}
         />
         <div className="flex justify-between text-xs text-base-content/75" aria-hidden="true">
-          <span>none</span>
-          <span className="translate-x-1/3">moderate</span>
-          <span>strong</span>
+          <span>{say('none')}</span>
+          <span className="translate-x-1/3">{say('moderate')}</span>
+          <span>{say('strong')}</span>
         </div>
       </div>
       <div className="grid grid-cols-2 gap-x-3 gap-y-1">
         <Switch
-          label="Take rumble away"
+          label={say('Take rumble away')}
           on={settings.highPassHz !== null}
-          onChange={(on) => set({ highPassHz: on ? 70 : null }, 'rumble')}
+          onChange={(on) => set({ highPassHz: on ? 70 : null }, say('rumble'))}
         />
         <Switch
-          label={humHz ? `Hum (${humHz.toFixed(1)} Hz found)` : humHz === null ? 'Hum (none found)' : 'Take hum away'}
+          label={
+            humHz
+              ? say('Hum ({hertz} Hz found)', { hertz: humHz.toFixed(1) })
+              : humHz === null
+                ? say('Hum (none found)')
+                : say('Take hum away')
+          }
           on={settings.hum}
-          onChange={(hum) => set({ hum }, 'hum')}
+          onChange={(hum) => set({ hum }, say('hum'))}
         />
-        <Switch label="Clicks between words" on={settings.clicks} onChange={(clicks) => set({ clicks }, 'clicks')} />
+        <Switch label={say('Clicks between words')} on={settings.clicks} onChange={(clicks) => set({ clicks }, say('clicks'))} />
         <Switch
-          label="Even out loud and quiet"
+          label={say('Even out loud and quiet')}
           on={settings.level?.even ?? false}
-          onChange={(even) => settings.level && set({ level: { ...settings.level, even } }, 'evening out')}
+          onChange={(even) => settings.level && set({ level: { ...settings.level, even } }, say('evening out'))}
         />
       </div>
       <Choice
-        label="Pauses"
+        label={say('Pauses')}
         options={PAUSES}
         value={settings.longestPauseSeconds}
-        onChange={(longestPauseSeconds) => set({ longestPauseSeconds }, 'longest pause')}
+        onChange={(longestPauseSeconds) => set({ longestPauseSeconds }, say('longest pause'))}
       />
       <Choice
-        label="Loudness"
+        label={say('Loudness')}
         options={TARGETS}
         value={settings.level?.targetLufs ?? null}
         onChange={(target) =>
           set(
             { level: target === null ? null : { targetLufs: target, ceilingDbtp: -1, even: settings.level?.even ?? false } },
-            'loudness',
+            say('loudness'),
           )
         }
       />

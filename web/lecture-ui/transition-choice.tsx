@@ -1,4 +1,5 @@
 import { NO_TRANSITION, TRANSITION_WORDS, type Transition } from '#core/model/transition.ts'
+import { say } from '#core/words/say.ts'
 
 const LENGTHS = [0.2, 0.3, 0.5, 0.8, 1, 1.5]
 
@@ -15,7 +16,7 @@ export function TransitionChoice({
   return (
     <div className="flex items-end gap-2">
       <label className="grid gap-0.5 text-sm">
-        Change of slide
+        {say('Change of slide')}
         <select
           className="select select-sm w-44 border-edge bg-base-100"
           value={value?.kind ?? 'follows'}
@@ -28,14 +29,14 @@ export function TransitionChoice({
           {follows && <option value="follows">{follows}</option>}
           {Object.entries(TRANSITION_WORDS).map(([kind, words]) => (
             <option key={kind} value={kind}>
-              {words}
+              {say(words)}
             </option>
           ))}
         </select>
       </label>
       {value && value.kind !== 'none' && (
         <select
-          aria-label="Length of the change"
+          aria-label={say('Length of the change')}
           className="select select-sm w-20 border-edge bg-base-100"
           value={value.seconds}
           onChange={({ target }) => onChange({ ...value, seconds: Number(target.value) })}

@@ -1,4 +1,5 @@
 /** The thin bar at the bottom: plays the lecture as learners will hear it. */
+
 import { Captions, CaptionsOff, MonitorPlay, Pause, Play } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { slideAt } from '#core/edition/frame-at.ts'
@@ -6,6 +7,7 @@ import type { EditionPlan } from '#core/edition/plan.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { usePageKeys } from '#web/components/keys/use-page-keys.ts'
 import { RATES } from '#web/playback/lecture-player.ts'
@@ -26,7 +28,10 @@ function Line({ plan }: { plan: EditionPlan }) {
     if (slider.current) {
       slider.current.setAttribute('aria-valuenow', seconds.toFixed(1))
       const slide = slideAt(plan, toSamples(seconds))
-      slider.current.setAttribute('aria-valuetext', `${clock(seconds)}, slide ${slide + 1}: ${plan.slides[slide]!.title}`)
+      slider.current.setAttribute(
+        'aria-valuetext',
+        say('{at}, slide {slide}: {title}', { at: clock(seconds), slide: slide + 1, title: plan.slides[slide]!.title }),
+      )
     }
   })
   const at = (clientX: number) => {
@@ -36,9 +41,10 @@ function Line({ plan }: { plan: EditionPlan }) {
   return (
     <div
       ref={slider}
+      dir="ltr"
       role="slider"
       tabIndex={0}
-      aria-label="Moment of the lecture"
+      aria-label={say('Moment of the lecture')}
       aria-valuemin={0}
       aria-valuemax={Math.round(total)}
       aria-valuenow={0}
@@ -66,7 +72,7 @@ function Line({ plan }: { plan: EditionPlan }) {
         player.seek(to)
       }}
     >
-      <div ref={filled} className="absolute inset-y-0 left-0 bg-primary/45" />
+      <div ref={filled} className="absolute inset-y-0 start-0 bg-primary/45" />
       {plan.slides.slice(1).map((slide) => (
         <span
           key={slide.slideId}
@@ -85,7 +91,7 @@ function Now({ total }: { total: number }) {
     if (text.current && text.current.textContent !== now) text.current.textContent = now
   })
   return (
-    <span className="whitespace-nowrap">
+    <span dir="ltr" className="whitespace-nowrap">
       <strong ref={text}>0:00.0</strong> <span className="text-base-content/75">/ {clock(total)}</span>
     </span>
   )
@@ -109,21 +115,21 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
     <>
       {picture && (
         <aside
-          aria-label="What learners see"
-          className="fixed right-4 bottom-16 z-30 w-[26rem] max-w-[60vw] overflow-hidden rounded-md border border-edge shadow-lg"
+          aria-label={say('What learners see')}
+          className="fixed end-4 bottom-16 z-30 w-[26rem] max-w-[60vw] overflow-hidden rounded-md border border-edge shadow-lg"
         >
           <Stage plan={plan} cues={cues} captions={captions} />
         </aside>
       )}
       <section
-        aria-label="Play the lecture"
+        aria-label={say('Play the lecture')}
         className="sticky bottom-0 z-30 flex h-12 shrink-0 items-center gap-4 border-t border-base-300 bg-base-200 px-4 text-sm"
       >
         <button
           id="play-lecture"
           type="button"
           className="btn btn-square btn-sm btn-neutral"
-          aria-label={playing ? 'Pause the lecture' : 'Play the lecture'}
+          aria-label={playing ? say('Pause the lecture') : say('Play the lecture')}
           onClick={() => (playing ? player.pause() : player.play())}
         >
           {playing ? <Pause size={16} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
@@ -137,10 +143,10 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
             checked={onlyThisSlide}
             onChange={(event) => player.play(player.position(), { onlyThisSlide: event.target.checked })}
           />
-          this slide only
+          {say('this slide only')}
         </label>
         <select
-          aria-label="Speed"
+          aria-label={say('Speed')}
           className="select select-xs w-20 border-edge bg-base-100"
           value={rate}
           onChange={(event) => player.setRate(Number(event.target.value))}
@@ -152,11 +158,11 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
           ))}
         </select>
         <button type="button" className="btn btn-xs btn-ghost" aria-pressed={captions} onClick={() => setCaptions(!captions)}>
-          {captions ? <Captions size={17} aria-hidden /> : <CaptionsOff size={17} aria-hidden />} Captions{' '}
-          {captions ? 'on' : 'off'}
+          {captions ? <Captions size={17} aria-hidden /> : <CaptionsOff size={17} aria-hidden />}{' '}
+          {captions ? say('Captions on') : say('Captions off')}
         </button>
         <button type="button" className="btn btn-xs btn-ghost" aria-pressed={picture} onClick={() => setPicture(!picture)}>
-          <MonitorPlay size={17} aria-hidden /> Picture
+          <MonitorPlay size={17} aria-hidden /> {say('Picture')}
         </button>
       </section>
     </>

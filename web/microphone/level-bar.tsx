@@ -1,6 +1,8 @@
 /** A wide level bar with three named zones, peak hold, and words for those who do not look at bars. */
+
 import { useEffect, useRef, useState } from 'react'
 import { toDb } from '#core/audio/signal/pcm.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 import { decibels, lufs } from '#web/components/format.ts'
 import type { LevelFeed } from '#web/recorder/level-feed.ts'
 
@@ -14,6 +16,11 @@ const SPOKEN_EVERY_MS = 1000
 const share = (db: number) => Math.max(0, Math.min(1, (db - LOWEST_DB) / -LOWEST_DB)) * 100
 
 type Zone = 'too quiet' | 'good' | 'too loud'
+const ZONE_WORDS: Record<Zone, Message> = {
+  'too quiet': message('too quiet'),
+  good: message('good'),
+  'too loud': message('too loud'),
+}
 const zoneOf = (db: number): Zone => (db < QUIET_BELOW_DB ? 'too quiet' : db > LOUD_ABOVE_DB ? 'too loud' : 'good')
 
 interface LevelBarProps {
@@ -50,7 +57,7 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
   const COLOURS = { 'too quiet': 'border-edge', good: 'border-primary', 'too loud': 'border-error' }
   return (
     <div>
-      <div className="relative h-6 overflow-hidden rounded-sm border border-edge bg-black/40" aria-hidden="true">
+      <div dir="ltr" className="relative h-6 overflow-hidden rounded-sm border border-edge bg-black/40" aria-hidden="true">
         <div
           ref={bar}
           className={`h-full bg-primary ${idle ? 'invisible' : ''}`}
@@ -61,28 +68,33 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
         />
         <div ref={hold} className={`absolute inset-0 border-l-2 border-base-content ${idle ? 'invisible' : ''}`} />
       </div>
-      <div className="mt-1 flex text-sm" aria-hidden="true">
+      <div dir="ltr" className="mt-1 flex text-sm" aria-hidden="true">
         {zones.map(([name, width]) => (
           <span
             key={name}
             className={`border-t-2 pt-0.5 whitespace-nowrap ${COLOURS[name]} ${zone === name ? 'font-semibold' : 'text-base-content/75'}`}
             style={{ width: `${width}%` }}
           >
-            {name}
+            {say(ZONE_WORDS[name])}
           </span>
         ))}
       </div>
       {/* one line, which keeps its place whatever it says */}
       <p className={`h-5 truncate text-xs/5 ${held.clipped && !idle ? 'font-semibold text-error' : 'text-base-content/75'}`}>
         {idle
-          ? 'Not listening yet.'
+          ? say('Not listening yet.')
           : held.clipped
-            ? 'Touching full scale: turn the microphone down, or move back.'
+            ? say('Touching full scale: turn the microphone down, or move back.')
             : Number.isFinite(held.db) &&
-              `peak ${decibels(held.db)}${held.lufs > -70 ? ` · last three seconds ${lufs(held.lufs)}` : ''}`}
+              (held.lufs > -70
+                ? say('peak {peak} · last three seconds {loudness}', { peak: decibels(held.db), loudness: lufs(held.lufs) })
+                : say('peak {peak}', { peak: decibels(held.db) }))}
       </p>
       <output className="sr-only">
-        {!idle && `Level ${zone}${held.clipped ? ', touching full scale: turn the microphone down or move back' : ''}`}
+        {zone &&
+          say(held.clipped ? 'Level {zone}, touching full scale: turn the microphone down or move back' : 'Level {zone}', {
+            zone: ZONE_WORDS[zone],
+          })}
       </output>
     </div>
   )

@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { type MicrophoneStudy, type Verdict, verdictOf } from '#core/recording/microphone-check.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { message, say } from '#core/words/say.ts'
 import { decibels } from '#web/components/format.ts'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { stopPlay, togglePlay, usePlaying } from '#web/playback/sound.ts'
@@ -23,8 +24,9 @@ import { openInput } from '#web/recorder/recorder.ts'
 import { LevelBar } from './level-bar.tsx'
 import type { StudyWorker } from './study.worker.ts'
 
-const SENTENCE =
-  'The rain gauge stands in the open, far from the fence. I read it every morning at nine, and write the figure down.'
+const SENTENCE = message(
+  'The rain gauge stands in the open, far from the fence. I read it every morning at nine, and write the figure down.',
+)
 const LISTEN_S = 8
 const MOST = 3
 export const CHECKED_KEY = 'microphone checked'
@@ -52,11 +54,11 @@ function Result({ tried, chosen, onChoose }: { tried: Tried; chosen: boolean; on
   const Icon = verdict.grade === 'good' ? CircleCheck : CircleAlert
   const colour = { good: 'text-success', usable: 'text-secondary', bad: 'text-error' }[verdict.grade]
   const rows: [string, string][] = [
-    ['Voice', study.voiceDb === null ? 'not heard' : `${decibels(study.voiceDb)}FS`],
-    ['Room', study.noiseFloorDb === null ? 'no pause to hear it' : `${decibels(study.noiseFloorDb)}FS`],
-    ['Voice over room', study.overRoomDb === null ? '–' : decibels(study.overRoomDb)],
-    ['Mains hum', study.humHz === null ? 'none' : `${Math.round(study.humHz)} Hz`],
-    ['Room dies away in', study.decaySeconds === null ? 'not heard' : `${study.decaySeconds.toFixed(2)} s`],
+    [say('Voice'), study.voiceDb === null ? say('not heard') : `${decibels(study.voiceDb)}FS`],
+    [say('Room'), study.noiseFloorDb === null ? say('no pause to hear it') : `${decibels(study.noiseFloorDb)}FS`],
+    [say('Voice over room'), study.overRoomDb === null ? '–' : decibels(study.overRoomDb)],
+    [say('Mains hum'), study.humHz === null ? say('none') : say('{hertz} Hz', { hertz: Math.round(study.humHz) })],
+    [say('Room dies away in'), study.decaySeconds === null ? say('not heard') : `${study.decaySeconds.toFixed(2)} s`],
   ]
   return (
     <li className={`grid content-start gap-2 rounded-md border p-3 ${chosen ? 'border-primary' : 'border-base-300'}`}>
@@ -75,10 +77,10 @@ function Result({ tried, chosen, onChoose }: { tried: Tried; chosen: boolean; on
       </dl>
       <p className="flex gap-2">
         <button type="button" className="btn btn-sm border-edge" onClick={() => togglePlay(url)}>
-          {playing ? 'Stop' : 'Hear it'}
+          {playing ? say('Stop') : say('Hear it')}
         </button>
         <button type="button" className="btn btn-sm border-edge" disabled={chosen} onClick={onChoose}>
-          {chosen ? 'In use' : 'Use this one'}
+          {chosen ? say('In use') : say('Use this one')}
         </button>
       </p>
     </li>
@@ -135,14 +137,16 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
     <dialog ref={dialog} className="modal" aria-labelledby="check-title" onClose={onClose}>
       <div className="modal-box grid max-w-4xl gap-4">
         <h2 id="check-title" className="font-read text-xl font-semibold">
-          Try the microphone
+          {say('Try the microphone')}
         </h2>
         <div className="grid grid-cols-[1fr_16rem] items-start gap-6 max-md:grid-cols-1">
           <div className="grid gap-3">
             <p className="text-sm text-base-content/75">
-              Sit as you will when you record. Press “Listen for {LISTEN_S} seconds”, wait a moment, and read this aloud:
+              {say('Sit as you will when you record. Press “Listen for {seconds} seconds”, wait a moment, and read this aloud:', {
+                seconds: LISTEN_S,
+              })}
             </p>
-            <blockquote className="font-read text-xl leading-relaxed">{SENTENCE}</blockquote>
+            <blockquote className="font-read text-xl leading-relaxed">{say(SENTENCE)}</blockquote>
             <LevelBar level={level.current} idle={state !== 'listening'} />
           </div>
           <div className="grid gap-3">
@@ -154,10 +158,16 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
               onClick={() => void listen()}
             >
               <Mic size={17} aria-hidden />
-              {{ idle: `Listen for ${LISTEN_S} seconds`, listening: 'Listening: read now', judging: 'A moment' }[state]}
+              {
+                {
+                  idle: say('Listen for {seconds} seconds', { seconds: LISTEN_S }),
+                  listening: say('Listening: read now'),
+                  judging: say('A moment'),
+                }[state]
+              }
             </button>
             <p className="text-sm text-base-content/75">
-              Try up to three microphones with the same sentence, and hear them side by side. Nothing of it is kept.
+              {say('Try up to three microphones with the same sentence, and hear them side by side. Nothing of it is kept.')}
             </p>
           </div>
         </div>
@@ -167,7 +177,7 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
           </p>
         )}
         {tried.length > 0 && (
-          <ul className="grid grid-cols-3 gap-3 max-md:grid-cols-1" aria-label="Microphones tried">
+          <ul className="grid grid-cols-3 gap-3 max-md:grid-cols-1" aria-label={say('Microphones tried')}>
             {tried.map((t) => (
               <Result
                 key={t.microphone.id}
@@ -183,7 +193,7 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
         )}
         <form method="dialog">
           <button type="submit" className="btn btn-sm border-edge">
-            Done
+            {say('Done')}
           </button>
         </form>
       </div>

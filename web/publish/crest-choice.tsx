@@ -4,15 +4,16 @@ import { useRef } from 'react'
 import { toast } from 'sonner'
 import { CORNERS, type Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 import { pictureUrl, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
 import { useExportSettings } from './use-export-settings.ts'
 
-const WORDS: Record<Crest['corner'], string> = {
-  'top-left': 'top left',
-  'top-right': 'top right',
-  'bottom-left': 'bottom left',
-  'bottom-right': 'bottom right',
+const WORDS: Record<Crest['corner'], Message> = {
+  'top-left': message('top left'),
+  'top-right': message('top right'),
+  'bottom-left': message('bottom left'),
+  'bottom-right': message('bottom right'),
 }
 const FIRST = { corner: 'bottom-right', share: 0.08, opacity: 0.9 } as const
 
@@ -26,11 +27,11 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
     give({ id: lecture.id, file })
       .unwrap()
       .then(
-        ({ picture }) => change({ crest: { ...FIRST, ...crest, picture } }, 'picture in the corner'),
+        ({ picture }) => change({ crest: { ...FIRST, ...crest, picture } }, say('picture in the corner')),
         (error) => toast.error(sentenceOf(error)),
       )
   }
-  const set = (part: Partial<Crest>) => crest && change({ crest: { ...crest, ...part } }, 'picture in the corner')
+  const set = (part: Partial<Crest>) => crest && change({ crest: { ...crest, ...part } }, say('picture in the corner'))
   return (
     <div className="grid justify-items-start gap-1.5">
       <input
@@ -38,7 +39,7 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
         type="file"
         accept="image/png,image/jpeg,image/webp"
         className="hidden"
-        aria-label="Picture for the corner"
+        aria-label={say('Picture for the corner')}
         onChange={(event) => {
           take(event.target.files?.[0])
           event.target.value = ''
@@ -54,32 +55,36 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
           />
         )}
         <button type="button" className="btn btn-xs border-edge" onClick={() => input.current?.click()}>
-          {crest ? 'Another picture' : 'Choose a picture'}
+          {crest ? say('Another picture') : say('Choose a picture')}
         </button>
         {crest ? (
-          <button type="button" className="link" onClick={() => change({ crest: null }, 'taking the picture in the corner away')}>
-            Take it away
+          <button
+            type="button"
+            className="link"
+            onClick={() => change({ crest: null }, say('taking the picture in the corner away'))}
+          >
+            {say('Take it away')}
           </button>
         ) : (
-          <span className="text-base-content/75">nothing; a crest can stand there</span>
+          <span className="text-base-content/75">{say('nothing; a crest can stand there')}</span>
         )}
       </span>
       {crest && (
         <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
           <select
-            aria-label="Corner"
+            aria-label={say('Corner')}
             className="select select-xs w-28 border-edge bg-base-100"
             value={crest.corner}
             onChange={({ target }) => set({ corner: target.value as Crest['corner'] })}
           >
             {CORNERS.map((corner) => (
               <option key={corner} value={corner}>
-                {WORDS[corner]}
+                {say(WORDS[corner])}
               </option>
             ))}
           </select>
           <label className="flex items-center gap-1">
-            width
+            {say('width')}
             <select
               className="select select-xs w-20 border-edge bg-base-100"
               value={crest.share}
@@ -95,7 +100,7 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
             </select>
           </label>
           <label className="flex items-center gap-1">
-            opacity
+            {say('opacity')}
             <select
               className="select select-xs w-20 border-edge bg-base-100"
               value={crest.opacity}

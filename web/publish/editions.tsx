@@ -1,18 +1,20 @@
 /** Editions with what changed in each, and their files. */
+
 import { Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { changesBetween } from '#core/edition/manifest.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { clock, lufs, megabytes, moment, plural } from '#web/components/format.ts'
+import { message, say } from '#core/words/say.ts'
+import { clock, lufs, megabytes, moment } from '#web/components/format.ts'
 import type { Edition, Link } from '#web/data/api.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { Links } from './links.tsx'
 import { TakeAway } from './take-away.tsx'
 
-const KIND = { changed: 'changed', new: 'new', gone: 'taken out', moved: 'moved' } as const
+const KIND = { changed: message('changed'), new: message('new'), gone: message('taken out'), moved: message('moved') } as const
 
 /** What an edition shows otherwise than another one, which is the one before it until another is chosen. */
 function Changes({ edition, others }: { edition: Edition; others: Edition[] }) {
@@ -24,22 +26,25 @@ function Changes({ edition, others }: { edition: Edition; others: Edition[] }) {
     <details className="text-sm">
       <summary className="cursor-pointer">
         {changes.length === 0
-          ? `The same slides as edition ${since.number}`
-          : `${plural(changes.length, 'slide')} changed since edition ${since.number}`}
+          ? say('The same slides as edition {number}', { number: since.number })
+          : say('{changes, plural, one {# slide} other {# slides}} changed since edition {number}', {
+              changes: changes.length,
+              number: since.number,
+            })}
       </summary>
-      <div className="pl-4">
+      <div className="ps-4">
         {changes.length > 0 && (
           <ul>
             {changes.map((slide, i) => (
               <li key={i}>
-                {slide.title || 'Without a title'}: {KIND[slide.kind]}
+                <bdi>{slide.title || say('Without a title')}</bdi>: {say(KIND[slide.kind])}
               </li>
             ))}
           </ul>
         )}
         {others.length > 1 && (
           <label className="flex items-center gap-2 py-1">
-            compared with
+            {say('compared with')}
             <select
               className="select select-xs w-32 border-edge bg-base-100"
               value={since.number}
@@ -47,7 +52,7 @@ function Changes({ edition, others }: { edition: Edition; others: Edition[] }) {
             >
               {others.map((other) => (
                 <option key={other.id} value={other.number}>
-                  edition {other.number}
+                  {say('edition {number}', { number: other.number })}
                 </option>
               ))}
             </select>
@@ -58,28 +63,33 @@ function Changes({ edition, others }: { edition: Edition; others: Edition[] }) {
   )
 }
 
-const sizeOf = (bytes: number) => (bytes < 100_000 ? `${Math.ceil(bytes / 1000)} kB` : megabytes(bytes))
+const sizeOf = (bytes: number) => (bytes < 100_000 ? say('{bytes} kB', { bytes: Math.ceil(bytes / 1000) }) : megabytes(bytes))
 
 function EditionRow({ lectureId, edition, others }: { lectureId: string; edition: Edition; others: Edition[] }) {
   const dispatch = useAppDispatch()
   const remove = async () => {
     const deleted = (value: boolean) => [{ kind: 'edition-deleted' as const, id: edition.id, deleted: value }]
     await dispatch(
-      editOrTell({ lectureId, label: `deleting edition ${edition.number}`, forth: deleted(true), back: deleted(false) }),
+      editOrTell({
+        lectureId,
+        label: say('deleting edition {number}', { number: edition.number }),
+        forth: deleted(true),
+        back: deleted(false),
+      }),
     )
-    toast(`Edition ${edition.number} was deleted. Links show the newest that is left.`, {
-      action: { label: 'Undo', onClick: () => void dispatch(undo()) },
+    toast(say('Edition {number} was deleted. Links show the newest that is left.', { number: edition.number }), {
+      action: { label: say('Undo'), onClick: () => void dispatch(undo()) },
     })
   }
   return (
     <li className="border-t border-base-300 py-2.5">
       <p className="flex items-baseline gap-2">
-        <strong className="font-read text-lg">Edition {edition.number}</strong>
+        <strong className="font-read text-lg">{say('Edition {number}', { number: edition.number })}</strong>
         <span className="text-sm text-base-content/75">{moment(edition.createdAt)}</span>
         <button
           type="button"
-          className="btn btn-square btn-ghost btn-xs ml-auto"
-          aria-label={`Delete edition ${edition.number}`}
+          className="btn btn-square btn-ghost btn-xs ms-auto"
+          aria-label={say('Delete edition {number}', { number: edition.number })}
           onClick={() => void remove()}
         >
           <Trash2 size={14} aria-hidden />
@@ -98,12 +108,12 @@ function EditionRow({ lectureId, edition, others }: { lectureId: string; edition
           ))}
         <li className="py-0.5">
           <a className="link" href={`/api/editions/${edition.id}/folder`}>
-            web folder (zip), opens without a server
+            {say('web folder (zip), opens without a server')}
           </a>
         </li>
       </ul>
       <details className="text-sm">
-        <summary className="cursor-pointer">More files</summary>
+        <summary className="cursor-pointer">{say('More files')}</summary>
         <ul>
           {edition.files
             .filter((file) => !edition.videos.some((video) => video.file === file.name))
@@ -130,15 +140,15 @@ export function Editions({ lecture, editions, links }: { lecture: Lecture; editi
   return (
     <section aria-labelledby="editions" className="p-5">
       <h2 id="editions" className="mb-2 font-read text-xl font-semibold">
-        Editions and links
+        {say('Editions and links')}
       </h2>
       {editions.length === 0 && (
         <p className="border-t border-base-300 py-3 text-base-content/75">
-          No edition yet. The first one gets a link that opens for everyone who has it.
+          {say('No edition yet. The first one gets a link that opens for everyone who has it.')}
         </p>
       )}
       {links.length > 0 && <Links lectureId={lectureId} links={links} />}
-      <ol aria-label="Editions" reversed>
+      <ol aria-label={say('Editions')} reversed>
         {editions.map((edition) => (
           <EditionRow
             key={edition.id}

@@ -3,7 +3,8 @@
 import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { moment, plural } from '#web/components/format.ts'
+import { type Message, message, say } from '#core/words/say.ts'
+import { moment } from '#web/components/format.ts'
 import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
 import { drafted, draftSent, editOrTell } from '#web/data/history.ts'
@@ -12,21 +13,21 @@ import { useAppDispatch } from '#web/data/store.ts'
 const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
 const A_DAY_MS = 24 * 3600_000
 
-const DOWNLOADS: Record<Link['downloads'][number], string> = {
-  video: 'the video',
-  sound: 'the sound alone',
-  captions: 'the captions',
-  transcript: 'the transcript',
-  folder: 'the page as a folder',
+const DOWNLOADS: Record<Link['downloads'][number], Message> = {
+  video: message('the video'),
+  sound: message('the sound alone'),
+  captions: message('the captions'),
+  transcript: message('the transcript'),
+  folder: message('the page as a folder'),
 }
 
 const isOver = (link: Link) => link.expiresAt !== null && link.expiresAt < Date.now()
 
 function says(link: Link): string {
-  if (link.revokedAt !== null) return 'closed'
-  if (isOver(link)) return `ran out on ${moment(link.expiresAt!)}`
-  const who = link.hasPasscode ? 'opens with its passcode' : 'open to all who have it'
-  return link.expiresAt === null ? who : `${who}, until ${moment(link.expiresAt)}`
+  if (link.revokedAt !== null) return say('closed')
+  if (isOver(link)) return say('ran out on {time}', { time: moment(link.expiresAt!) })
+  const who = link.hasPasscode ? say('opens with its passcode') : say('open to all who have it')
+  return link.expiresAt === null ? who : say('{who}, until {time}', { who, time: moment(link.expiresAt) })
 }
 
 /** The day of a moment as a date field wants it, in the viewer's own time. */
@@ -56,7 +57,7 @@ function PasscodeField({ link, onChange }: { link: Link; onChange: (change: Link
     if (await change({ passcode })) {
       dispatch(draftSent(field))
       setTyped((now) => (now === passcode ? '' : now))
-      toast('The passcode is set: learners are asked for it.')
+      toast(say('The passcode is set: learners are asked for it.'))
     }
   }, [dispatch, field])
   useEffect(
@@ -76,10 +77,10 @@ function PasscodeField({ link, onChange }: { link: Link; onChange: (change: Link
       }}
     >
       <label className="flex items-center gap-2">
-        <span className="w-24">Passcode</span>
+        <span className="w-24">{say('Passcode')}</span>
         <input
           className="input input-xs w-44 border-edge bg-base-100"
-          placeholder={link.hasPasscode ? 'set; type a new one' : 'none'}
+          placeholder={link.hasPasscode ? say('set; type a new one') : say('none')}
           autoComplete="off"
           maxLength={200}
           aria-invalid={left && tooShort}
@@ -97,12 +98,12 @@ function PasscodeField({ link, onChange }: { link: Link; onChange: (change: Link
       </label>
       {left && tooShort && (
         <span role="alert" className="text-error">
-          A passcode has {LEAST_PASSCODE} characters at least. This one is not set.
+          {say('A passcode has {least} characters at least. This one is not set.', { least: LEAST_PASSCODE })}
         </span>
       )}
       {link.hasPasscode && typed === '' && (
         <button type="button" className="link" onClick={() => void onChange({ passcode: null })}>
-          Take it away
+          {say('Take it away')}
         </button>
       )}
     </form>
@@ -118,9 +119,9 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
     void onChange({ downloads: wanted }).then((kept) => !kept && setDownloads(downloads))
   }
   return (
-    <div className="mt-2 grid gap-2 border-l-2 border-base-300 pl-3 text-sm">
+    <div className="mt-2 grid gap-2 border-s-2 border-base-300 ps-3 text-sm">
       <label className="flex items-center gap-2">
-        <span className="w-24">Name</span>
+        <span className="w-24">{say('Name')}</span>
         <input
           className="input input-xs w-44 border-edge bg-base-100"
           maxLength={100}
@@ -130,7 +131,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
         />
       </label>
       <label className="flex items-center gap-2">
-        <span className="w-24">Last day</span>
+        <span className="w-24">{say('Last day')}</span>
         <input
           type="date"
           className="input input-xs w-44 border-edge bg-base-100"
@@ -144,7 +145,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
       </label>
       <PasscodeField link={link} onChange={onChange} />
       <fieldset className="grid gap-1">
-        <legend className="mb-1">Viewers may keep</legend>
+        <legend className="mb-1">{say('Viewers may keep')}</legend>
         {(Object.keys(DOWNLOADS) as Link['downloads']).map((kind) => (
           <label key={kind} className="flex items-center gap-2">
             <input
@@ -153,7 +154,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
               checked={downloads.includes(kind)}
               onChange={({ target }) => allow(kind, target.checked)}
             />
-            {DOWNLOADS[kind]}
+            {say(DOWNLOADS[kind])}
           </label>
         ))}
       </fieldset>
@@ -180,15 +181,15 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
     dispatch(
       editOrTell({
         lectureId,
-        label: `${revoked ? 'closing' : 'opening'} the link “${link.name}”`,
+        label: say(revoked ? 'closing the link “{name}”' : 'opening the link “{name}”', { name: link.name }),
         forth: [{ kind: 'link', token: link.token, change: { revoked } }],
         back: [{ kind: 'link', token: link.token, change: { revoked: !revoked } }],
       }),
     )
   const copy = () =>
     navigator.clipboard.writeText(addressOf(link)).then(
-      () => toast('The link was copied.'),
-      () => toast.error('The browser did not allow copying. Open the link and copy its address.'),
+      () => toast(say('The link was copied.')),
+      () => toast.error(say('The browser did not allow copying. Open the link and copy its address.')),
     )
   return (
     <li className="border-t border-base-300 py-2.5">
@@ -200,22 +201,25 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
             {link.name}
           </a>
         )}
-        {link.hasPasscode && <Lock size={14} aria-label="With a passcode" className="text-base-content/75" />}
+        {link.hasPasscode && <Lock size={14} aria-label={say('With a passcode')} className="text-base-content/75" />}
         {!closed && (
-          <button type="button" className="link ml-auto flex items-center gap-1" onClick={() => void copy()}>
-            <Copy size={14} aria-hidden /> Copy
+          <button type="button" className="link ms-auto flex items-center gap-1" onClick={() => void copy()}>
+            <Copy size={14} aria-hidden /> {say('Copy')}
           </button>
         )}
       </p>
       <p className="text-sm text-base-content/75">
-        {says(link)} · {link.views === 0 ? 'not watched yet' : `begun ${plural(link.views, 'time')}`}
+        {says(link)} ·{' '}
+        {link.views === 0
+          ? say('not watched yet')
+          : say('begun {views, plural, one {# time} other {# times}}', { views: link.views })}
       </p>
       <p className="flex gap-3 text-sm">
         <button type="button" className="link flex items-center gap-1" aria-expanded={open} onClick={() => setOpen(!open)}>
-          <Settings2 size={13} aria-hidden /> Settings
+          <Settings2 size={13} aria-hidden /> {say('Settings')}
         </button>
-        <button type="button" className="link ml-auto shrink-0" onClick={() => void close(!closed)}>
-          {closed ? 'Open again' : 'Close it'}
+        <button type="button" className="link ms-auto shrink-0" onClick={() => void close(!closed)}>
+          {closed ? say('Open again') : say('Close it')}
         </button>
       </p>
       {open && <LinkSettings link={link} onChange={change} />}
@@ -227,7 +231,7 @@ export function Links({ lectureId, links }: { lectureId: string; links: Link[] }
   const [makeLink] = publishApi.useMakeLinkMutation()
   const [name, setName] = useState('')
   const make = () => {
-    makeLink({ id: lectureId, name: name.trim() || `Link ${links.length + 1}` })
+    makeLink({ id: lectureId, name: name.trim() || say('Link {links}', { links: links.length + 1 }) })
       .unwrap()
       .then(
         () => setName(''),
@@ -236,7 +240,7 @@ export function Links({ lectureId, links }: { lectureId: string; links: Link[] }
   }
   return (
     <>
-      <ul aria-label="Links" className="mb-3">
+      <ul aria-label={say('Links')} className="mb-3">
         {links.map((link) => (
           <LinkRow key={link.token} lectureId={lectureId} link={link} />
         ))}
@@ -250,14 +254,14 @@ export function Links({ lectureId, links }: { lectureId: string; links: Link[] }
       >
         <input
           className="input input-sm grow border-edge"
-          placeholder="For whom?"
-          aria-label="Name of a new link"
+          placeholder={say('For whom?')}
+          aria-label={say('Name of a new link')}
           maxLength={100}
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
         <button type="submit" className="btn btn-sm border-edge">
-          <Plus size={15} aria-hidden /> New link
+          <Plus size={15} aria-hidden /> {say('New link')}
         </button>
       </form>
     </>

@@ -11,26 +11,30 @@ import { type ExportSettings, PRESETS, type Preset } from '#core/model/export-se
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { clock, megabytes, plural } from '#web/components/format.ts'
+import { languageName } from '#core/words/language-name.ts'
+import { type Message, message, say } from '#core/words/say.ts'
+import { clock, megabytes } from '#web/components/format.ts'
 import { api, type Edition, sentenceOf, type VideoEstimate } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
-import { languageName } from '#web/lecture-ui/language-choice.tsx'
 import { CrestChoice } from './crest-choice.tsx'
 import { useExportSettings } from './use-export-settings.ts'
 
-const KINDS: Record<Preset, { name: string; says: string }> = {
-  standard: { name: 'Standard', says: 'MP4 for phones, laptops and learning platforms' },
-  small: { name: 'Small', says: 'MP4, 720p, one sound channel: for slow lines and small screens' },
-  everywhere: { name: 'Everywhere', says: 'MP4 at a constant rate: for televisions and upload services that refuse others' },
-  open: { name: 'Open', says: 'WebM, free of licences: for sites that ask for open formats' },
+const KINDS: Record<Preset, { name: Message; says: Message }> = {
+  standard: { name: message('Standard'), says: message('MP4 for phones, laptops and learning platforms') },
+  small: { name: message('Small'), says: message('MP4, 720p, one sound channel: for slow lines and small screens') },
+  everywhere: {
+    name: message('Everywhere'),
+    says: message('MP4 at a constant rate: for televisions and upload services that refuse others'),
+  },
+  open: { name: message('Open'), says: message('WebM, free of licences: for sites that ask for open formats') },
 }
-const HEIGHTS: { height: ExportSettings['height']; words: string }[] = [
-  { height: 720, words: '720p' },
-  { height: 1080, words: '1080p, the usual' },
-  { height: 2160, words: '4K, for large walls' },
+const HEIGHTS: { height: ExportSettings['height']; words: Message }[] = [
+  { height: 720, words: message('720p') },
+  { height: 1080, words: message('1080p, the usual') },
+  { height: 2160, words: message('4K, for large walls') },
 ]
 
 /** Pictures narrower than this gain nothing by 4K. */
@@ -38,9 +42,9 @@ const SHARP_4K = 2560
 
 /** How long making takes, in words that promise no more than is known. */
 function duration(seconds: number): string {
-  if (seconds < 10) return 'a few seconds'
-  if (seconds < 90) return `about ${Math.ceil(seconds / 10) * 10} seconds`
-  return `about ${plural(Math.ceil(seconds / 60), 'minute')}`
+  if (seconds < 10) return say('a few seconds')
+  if (seconds < 90) return say('about {seconds} seconds', { seconds: Math.ceil(seconds / 10) * 10 })
+  return say('about {seconds, plural, one {# minute} other {# minutes}}', { seconds: Math.ceil(seconds / 60) })
 }
 
 function Kinds({ lecture, estimates }: { lecture: Lecture; estimates: VideoEstimate[] }) {
@@ -50,12 +54,12 @@ function Kinds({ lecture, estimates }: { lecture: Lecture; estimates: VideoEstim
     const wanted = PRESETS.filter((p) =>
       p === preset ? !exportSettings.presets.includes(p) : exportSettings.presets.includes(p),
     )
-    if (wanted.length === 0) toast('An edition needs a video: choose another kind first.')
-    else change({ presets: wanted }, `kinds of video`)
+    if (wanted.length === 0) toast(say('An edition needs a video: choose another kind first.'))
+    else change({ presets: wanted }, say('kinds of video'))
   }
   return (
     <fieldset className="border-t border-base-300 py-3">
-      <legend className="sr-only">Kinds of video</legend>
+      <legend className="sr-only">{say('Kinds of video')}</legend>
       {PRESETS.map((preset) => {
         const told = estimates.find((video) => video.preset === preset)
         return (
@@ -67,17 +71,17 @@ function Kinds({ lecture, estimates }: { lecture: Lecture; estimates: VideoEstim
               onChange={() => toggle(preset)}
             />
             <span>
-              <strong>{KINDS[preset].name}</strong>
-              <span className="block text-sm text-base-content/75">{KINDS[preset].says}</span>
+              <strong>{say(KINDS[preset].name)}</strong>
+              <span className="block text-sm text-base-content/75">{say(KINDS[preset].says)}</span>
             </span>
-            <span className="text-right text-sm">
+            <span className="text-end text-sm">
               {told ? (
                 <>
-                  about {megabytes(told.bytes)}
+                  {say('about {size}', { size: megabytes(told.bytes) })}
                   <span className="block text-base-content/75">{duration(told.seconds)}</span>
                 </>
               ) : (
-                <span className="text-base-content/75">reckoning</span>
+                <span className="text-base-content/75">{say('reckoning')}</span>
               )}
             </span>
           </label>
@@ -96,8 +100,11 @@ function Ready({ lecture, estimates }: { lecture: Lecture; estimates: VideoEstim
   return (
     <p className="text-sm text-base-content/75">
       {ready === segments
-        ? 'Every part of it is ready; only joining is left.'
-        : `${ready} of ${plural(segments, 'part')} are ready. The others are made while you work, or now.`}
+        ? say('Every part of it is ready; only joining is left.')
+        : say(
+            '{ready} of {segments, plural, one {# part} other {# parts}} are ready. The others are made while you work, or now.',
+            { ready, segments },
+          )}
     </p>
   )
 }
@@ -105,82 +112,92 @@ function Ready({ lecture, estimates }: { lecture: Lecture; estimates: VideoEstim
 /** "English (27 from the scripts)": learners get one track a language, and this is it. */
 function whichTrack(track: CaptionTrack): string {
   const shown = track.cues.filter((cue) => cue.text !== '').length
-  const from = { script: 'from the scripts', file: `from ${track.label}`, translation: 'translated' }[track.origin]
+  const from = {
+    script: say('from the scripts'),
+    file: say('from {label}', { label: track.label }),
+    translation: say('translated'),
+  }[track.origin]
   return `${languageName(track.language)} (${shown} ${from})`
 }
 
 function Details({ lecture }: { lecture: Lecture }) {
   const { exportSettings } = lecture
   const change = useExportSettings(lecture)
-  const author = useDraft(lecture.id, 'author', 'name of who speaks', exportSettings.author, (text) => [
+  const author = useDraft(lecture.id, 'author', say('name of who speaks'), exportSettings.author, (text) => [
     { kind: 'lecture', change: { exportSettings: { ...exportSettings, author: text } } },
   ])
   const tracks = publishedTracks(lecture)
   const widest = Math.max(0, ...lecture.slides.flatMap((slide) => slide.steps.map((step) => step.width)))
   return (
     <div className="grid grid-cols-[8.5rem_1fr] items-center gap-x-2 gap-y-2 border-t border-base-300 py-3 text-sm">
-      <label htmlFor="height">Picture</label>
+      <label htmlFor="height">{say('Picture')}</label>
       <select
         id="height"
         className="select select-sm w-52 border-edge bg-base-100"
         value={exportSettings.height}
-        onChange={({ target }) => change({ height: Number(target.value) as ExportSettings['height'] }, 'size of the picture')}
+        onChange={({ target }) =>
+          change({ height: Number(target.value) as ExportSettings['height'] }, say('size of the picture'))
+        }
       >
         {HEIGHTS.map(({ height, words }) => (
           <option key={height} value={height}>
-            {words}
+            {say(words)}
           </option>
         ))}
       </select>
       {exportSettings.height === 2160 && widest < SHARP_4K && (
         <span className="col-span-2 text-base-content/75">
-          Your pictures are at most {widest} pixels wide: 4K makes the file larger and shows no more than 1080p.
+          {say('Your pictures are at most {widest} pixels wide: 4K makes the file larger and shows no more than 1080p.', {
+            widest,
+          })}
         </span>
       )}
-      <span>Captions</span>
+      <span>{say('Captions')}</span>
       <span>
-        {tracks.length === 0 ? 'none yet' : `${tracks.map(whichTrack).join('; ')}: inside the video, and as files beside it`}
+        {tracks.length === 0
+          ? say('none yet')
+          : say('{tracks}: inside the video, and as files beside it', { tracks: tracks.map(whichTrack).join('; ') })}
       </span>
       {tracks.length > 0 && (
         <>
-          <label htmlFor="burned">Captions in the picture</label>
+          <label htmlFor="burned">{say('Captions in the picture')}</label>
           <select
             id="burned"
             className="select select-sm w-52 border-edge bg-base-100"
             value={exportSettings.burnedIn ?? ''}
-            onChange={({ target }) => change({ burnedIn: target.value || null }, 'captions drawn into the picture')}
+            onChange={({ target }) => change({ burnedIn: target.value || null }, say('captions drawn into the picture'))}
           >
-            <option value="">No, learners can turn them off</option>
+            <option value="">{say('No, learners can turn them off')}</option>
             {tracks.map((track) => (
               <option key={track.language} value={track.language}>
-                {languageName(track.language)}, always seen
+                {say('{language}, always seen', { language: languageName(track.language) })}
               </option>
             ))}
           </select>
         </>
       )}
-      <span>Sound alone</span>
+      <span>{say('Sound alone')}</span>
       <label className="flex items-center gap-2">
-        <span>M4A, and</span>
+        <span>{say('M4A, and')}</span>
         <input
           type="checkbox"
           className="checkbox checkbox-sm border-edge"
           checked={exportSettings.mp3}
           onChange={({ target }) => change({ mp3: target.checked }, 'MP3')}
         />
-        MP3 too, which takes longer
+        {say('MP3 too, which takes longer')}
       </label>
-      <label htmlFor="author">Who speaks</label>
+      <label htmlFor="author">{say('Who speaks')}</label>
       <input
         id="author"
         className="input input-sm w-52 border-edge bg-base-100"
-        placeholder="Shown by players"
+        placeholder={say('Shown by players')}
         maxLength={200}
         value={author.text}
         onChange={({ target }) => author.type(target.value)}
         onBlur={author.leave}
       />
-      <span className="self-start pt-1">In the corner</span>
+      <span className="self-start pt-1">{say('In the corner')}</span>
       <CrestChoice lecture={lecture} />
     </div>
   )
@@ -219,10 +236,13 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
   return (
     <section aria-labelledby="make" className="border-x border-base-300 p-5 max-md:border-x-0 max-md:border-y">
       <h2 id="make" className="mb-1 font-read text-xl font-semibold">
-        How it is made
+        {say('How it is made')}
       </h2>
       <p className="pb-2 text-sm text-base-content/75">
-        {clock(seconds)}, {plural(shown, 'slide')}, a chapter for each
+        {say('{length}, {shown, plural, one {# slide} other {# slides}}, a chapter for each', {
+          length: clock(seconds),
+          shown,
+        })}
       </p>
       <Kinds lecture={lecture} estimates={estimates} />
       <Details lecture={lecture} />
@@ -233,27 +253,30 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
           disabled={isLoading || running.length > 0 || shown === 0}
           onClick={() => void make()}
         >
-          Make edition {next}
+          {say('Make edition {next}', { next })}
         </button>
-        {shown === 0 && <p className="text-sm text-base-content/75">There is no slide to show: add one on the sheet first.</p>}
+        {shown === 0 && (
+          <p className="text-sm text-base-content/75">{say('There is no slide to show: add one on the sheet first.')}</p>
+        )}
         {isMade && (
           <p className="flex items-center gap-1.5 text-sm">
-            <CircleCheck size={15} aria-hidden className="text-success" /> Nothing has changed since edition {edition!.number}.
+            <CircleCheck size={15} aria-hidden className="text-success" />{' '}
+            {say('Nothing has changed since edition {number}.', { number: edition!.number })}
           </p>
         )}
         <Ready lecture={lecture} estimates={estimates} />
       </div>
       <div className="mt-4">
         {running.map((job) => (
-          <JobProgress key={job.id} job={job} name={`Edition ${next}`} />
+          <JobProgress key={job.id} job={job} name={say('Edition {next}', { next })} />
         ))}
         {newest?.state === 'failed' && (
           <p role="alert" className="text-error">
-            The last edition was not made. {newest.error}
+            {say('The last edition was not made. {error}', { error: newest.error ?? '' })}
           </p>
         )}
         {newest?.state === 'cancelled' && (
-          <p className="text-base-content/75">The last edition was cancelled. Nothing of it is left.</p>
+          <p className="text-base-content/75">{say('The last edition was cancelled. Nothing of it is left.')}</p>
         )}
       </div>
     </section>

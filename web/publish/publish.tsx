@@ -1,12 +1,13 @@
 /** What is still open before publishing, the one button that makes an edition, and the editions and links there are. */
+
 import { CircleAlert, CircleCheck, CircleDashed } from 'lucide-react'
 import { useMemo } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Check } from '#core/edition/checks/check.ts'
 import { checks, holding } from '#core/edition/checks/checks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { locale, say } from '#core/words/say.ts'
 import { CHECK_WORDS, whereToMend } from '#web/components/check-chip.tsx'
-import { plural } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { useFix } from '#web/data/use-fix.ts'
@@ -49,9 +50,9 @@ function CheckLine({ lecture, check, onFix }: CheckLineProps) {
 
 const CheckIcon = ({ check }: { check: Check }) =>
   check.level === 'missing' ? (
-    <CircleDashed size={16} aria-label="Missing" className="mt-1 text-error" />
+    <CircleDashed size={16} aria-label={say('Missing')} className="mt-1 text-error" />
   ) : (
-    <CircleAlert size={16} aria-label="To look at" className="mt-1 text-secondary" />
+    <CircleAlert size={16} aria-label={say('To look at')} className="mt-1 text-secondary" />
   )
 
 /** "1 to 4, 7 and 9" */
@@ -60,10 +61,12 @@ function runs(numbers: readonly number[]): string {
   for (let i = 0; i < numbers.length; ) {
     let end = i
     while (numbers[end + 1] === numbers[end]! + 1) end++
-    said.push(end > i + 1 ? `${numbers[i]} to ${numbers[end]}` : numbers.slice(i, end + 1).join(', '))
+    said.push(
+      end > i + 1 ? say('{first} to {last}', { first: numbers[i]!, last: numbers[end]! }) : numbers.slice(i, end + 1).join(', '),
+    )
     i = end + 1
   }
-  return said.length > 1 ? `${said.slice(0, -1).join(', ')} and ${said.at(-1)}` : (said[0] ?? '')
+  return new Intl.ListFormat(locale(), { style: 'long', type: 'conjunction' }).format(said)
 }
 
 /** Many findings of one kind as one line, which opens into all of them. */
@@ -73,20 +76,20 @@ function CheckGroup({ lecture, group, onFix }: { lecture: Lecture; group: Check[
   return (
     <li className="relative border-t border-base-300">
       {/* not in the heading of the list: one control in another is none for a keyboard */}
-      <Link to={to} className="absolute top-2.5 right-0 font-medium text-primary hover:underline">
+      <Link to={to} className="absolute top-2.5 end-0 font-medium text-primary hover:underline">
         {words}
       </Link>
       <details>
-        <summary className="grid cursor-pointer list-none grid-cols-[1.4rem_1fr] gap-x-1 py-2.5 pr-24">
+        <summary className="grid cursor-pointer list-none grid-cols-[1.4rem_1fr] gap-x-1 py-2.5 pe-24">
           <CheckIcon check={first!} />
           <span>
-            {CHECK_WORDS[first!.kind]}: {plural(group.length, 'slide')}
+            {say(CHECK_WORDS[first!.kind])}: {say('{slides, plural, one {# slide} other {# slides}}', { slides: group.length })}
             <span className="block text-sm text-base-content/75">
-              {runs(group.map((check) => check.slideNumber!))}. <span className="underline">Show each</span>
+              {runs(group.map((check) => check.slideNumber!))}. <span className="underline">{say('Show each')}</span>
             </span>
           </span>
         </summary>
-        <ul className="mb-2 ml-6">
+        <ul className="mb-2 ms-6">
           {group.map((check) => (
             <CheckLine key={check.slideId} lecture={lecture} check={check} onFix={onFix} />
           ))}
@@ -103,7 +106,7 @@ function Before({ lecture }: { lecture: Lecture }) {
   return (
     <section aria-labelledby="before" className="min-w-0 p-5">
       <h2 id="before" className="mb-2 font-read text-xl font-semibold">
-        Before you publish
+        {say('Before you publish')}
       </h2>
       <ul>
         {kinds.map((group) =>
@@ -115,7 +118,7 @@ function Before({ lecture }: { lecture: Lecture }) {
         )}
         {holding(lecture, found).map((sentence) => (
           <li key={sentence} className="grid grid-cols-[1.4rem_1fr] gap-x-1 border-t border-base-300 py-2.5">
-            <CircleCheck size={16} aria-label="Fine" className="mt-1 text-success" />
+            <CircleCheck size={16} aria-label={say('Fine')} className="mt-1 text-success" />
             {sentence}
           </li>
         ))}
@@ -128,13 +131,13 @@ export function Publish() {
   const { id } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
   const { data: published } = api.useEditionsQuery(id!)
-  if (isLoading) return <Loading what="the lecture" />
+  if (isLoading) return <Loading what={say('the lecture')} />
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return (
     <div className="flex min-h-dvh flex-col">
       <TopBar lecture={lecture} />
       <main className="grid grow grid-cols-[4fr_5fr_4fr] max-md:grid-cols-1">
-        <h1 className="sr-only">Publish</h1>
+        <h1 className="sr-only">{say('Publish')}</h1>
         <Before lecture={lecture} />
         <Make lecture={lecture} newest={published?.editions[0]} />
         {published && <Editions lecture={lecture} editions={published.editions} links={published.links} />}

@@ -1,26 +1,32 @@
 /** Everything out of the lecture: as one open bundle, or in pieces that other programs read. */
+
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
+import { isMessage, type Message, message, say } from '#core/words/say.ts'
 
-const PIECES: { piece: string; words: string; says: string }[] = [
-  { piece: 'presentation.pptx', words: 'Narrated presentation', says: 'PPTX that plays and moves on by itself' },
-  { piece: 'sounds-m4a', words: 'Sounds, M4A', says: 'small, one a slide' },
-  { piece: 'sounds-mp3', words: 'Sounds, MP3', says: 'for old players' },
-  { piece: 'sounds-wav', words: 'Sounds, WAV', says: 'as they are, for sound editing' },
-  { piece: 'sounds-flac', words: 'Sounds, FLAC', says: 'as they are, in half the room' },
-  { piece: 'pictures-png', words: 'Pictures, PNG', says: 'one a slide' },
-  { piece: 'pictures-jpeg', words: 'Pictures, JPEG', says: 'smaller' },
-  { piece: 'script.md', words: 'Scripts, Markdown', says: 'a heading for each slide' },
-  { piece: 'script.txt', words: 'Scripts, plain text', says: '' },
-  { piece: 'timings.csv', words: 'Times, CSV', says: 'slide, title, start, length' },
+const PIECES: { piece: string; words: Message; says: Message | null }[] = [
+  {
+    piece: 'presentation.pptx',
+    words: message('Narrated presentation'),
+    says: message('PPTX that plays and moves on by itself'),
+  },
+  { piece: 'sounds-m4a', words: message('Sounds, M4A'), says: message('small, one a slide') },
+  { piece: 'sounds-mp3', words: message('Sounds, MP3'), says: message('for old players') },
+  { piece: 'sounds-wav', words: message('Sounds, WAV'), says: message('as they are, for sound editing') },
+  { piece: 'sounds-flac', words: message('Sounds, FLAC'), says: message('as they are, in half the room') },
+  { piece: 'pictures-png', words: message('Pictures, PNG'), says: message('one a slide') },
+  { piece: 'pictures-jpeg', words: message('Pictures, JPEG'), says: message('smaller') },
+  { piece: 'script.md', words: message('Scripts, Markdown'), says: message('a heading for each slide') },
+  { piece: 'script.txt', words: message('Scripts, plain text'), says: null },
+  { piece: 'timings.csv', words: message('Times, CSV'), says: message('slide, title, start, length') },
 ]
 
 /** Keeps a file, and tells what is wrong when there is none. */
 async function keep(address: string) {
   const answer = await fetch(address).catch(() => null)
   if (!answer?.ok) {
-    const { error } = ((await answer?.json().catch(() => null)) ?? {}) as { error?: string }
-    toast.error(error ?? 'Tidy Lectern does not answer. Is it still running? Try again.')
+    const { said } = ((await answer?.json().catch(() => null)) ?? {}) as { said?: unknown }
+    toast.error(isMessage(said) ? say(said) : say('Tidy Lectern does not answer. Is it still running? Try again.'))
     return
   }
   const name = decodeURIComponent(
@@ -38,22 +44,22 @@ export function TakeAway({ lecture }: { lecture: Lecture }) {
   const base = `/api/lectures/${lecture.id}`
   return (
     <details className="mt-4 border-t border-base-300 pt-3 text-sm">
-      <summary className="cursor-pointer font-read text-lg font-semibold">Take it away</summary>
+      <summary className="cursor-pointer font-read text-lg font-semibold">{say('Take it away')}</summary>
       <p className="mt-2">
         <a className="link font-medium" href={`${base}/bundle`}>
-          The whole lecture as one bundle
+          {say('The whole lecture as one bundle')}
         </a>
         <span className="block text-base-content/75">
-          recordings, pictures, scripts, captions and every setting; drop it on any shelf to go on with it
+          {say('recordings, pictures, scripts, captions and every setting; drop it on any shelf to go on with it')}
         </span>
       </p>
       <ul className="mt-2 grid gap-1">
         {PIECES.map(({ piece, words, says }) => (
           <li key={piece}>
             <button type="button" className="link" onClick={() => void keep(`${base}/pieces/${piece}`)}>
-              {words}
+              {say(words)}
             </button>
-            {says && <span className="text-base-content/75"> · {says}</span>}
+            {says && <span className="text-base-content/75"> · {say(says)}</span>}
           </li>
         ))}
       </ul>

@@ -1,12 +1,15 @@
 /** From an open microphone to chunks that are kept: one second each, 16-bit, 48 kHz, mono. */
+
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { pickUpPoint, quickSpeech } from '#core/audio/speech/fast-voice-activity.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
+import { message } from '#core/words/say.ts'
 import { type Capture, openCapture } from './capture/capture.ts'
 import { chunkStore, type KeptTake } from './chunk-store.ts'
 import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone, openMicrophone } from './input/microphones.ts'
+import { keptName } from './input/practice-microphone.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
 import { type UploadReport, uploadOwn } from './upload.ts'
 
@@ -269,7 +272,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
     await context.close()
     throw error instanceof MicrophoneProblem
       ? error
-      : new MicrophoneProblem('This browser cannot record here. Use a current browser, at localhost or over https.')
+      : new MicrophoneProblem(message('This browser cannot record here. Use a current browser, at localhost or over https.'))
   }
   const opened = source
   const meter = new AudioWorkletNode(context, 'meter', { numberOfOutputs: 0, channelCount: 1, channelCountMode: 'explicit' })
@@ -281,7 +284,7 @@ export async function openInput(microphone: { id: string; name: string }): Promi
     onLevel: () => {},
     onLost: () => {},
     async record(target, onUpload) {
-      const recording = new TakeRecording(context, capture, { ...target, microphone: microphone.name })
+      const recording = new TakeRecording(context, capture, { ...target, microphone: keptName(microphone) })
       await recording.start()
       opened.onRecord()
       void uploadOwn(recording.takeId, onUpload)

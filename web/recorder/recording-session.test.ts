@@ -146,7 +146,7 @@ test('where none is listed it asks for permission, and says that none was found'
 
 test('a microphone that cannot be opened is told, and nothing can be recorded until another one is chosen', async () => {
   const devices = new FakeBrowser()
-  devices.refusal = new MicrophoneProblem('Not connected.')
+  devices.refusal = new MicrophoneProblem({ id: 'Not connected.' })
   const { session } = await readySession(devices)
   expect(session.snapshot()).toMatchObject({ state: 'no microphone', problem: 'Not connected.' })
   await session.toggle(SLIDE_BY_SLIDE)
@@ -333,7 +333,7 @@ test('a recording that cannot begin is told, and the key works again', async () 
   const { session, input, devices } = await readySession()
   input.refusal = new Error('quota')
   await session.toggle(SLIDE_BY_SLIDE)
-  input.refusal = new MicrophoneProblem('The microphone does not answer.')
+  input.refusal = new MicrophoneProblem({ id: 'The microphone does not answer.' })
   await session.toggle(SLIDE_BY_SLIDE)
   expect(devices.complaints[0]).toMatch(/cannot store what is recorded/)
   expect(devices.complaints[1]).toBe('The microphone does not answer.')

@@ -1,5 +1,7 @@
 /** One session at the microphone: which input is open, what is being recorded, and where its sound is. Without React. */
+
 import type { Mark } from '#core/model/marks.ts'
+import { message, say } from '#core/words/say.ts'
 import { type Microphone, MicrophoneProblem, NONE_FOUND, preferredMicrophone } from './input/microphones.ts'
 import { keepLevels, type LevelFeed } from './level-feed.ts'
 import type { Input, Recording, Telling } from './recorder.ts'
@@ -48,8 +50,12 @@ export interface SessionDevices {
   complain(sentence: string): void
 }
 
-const LOST = 'The microphone was disconnected. What you said until then is kept. Plug it in again, or choose another one.'
-const NO_STORAGE = 'This browser cannot store what is recorded. Leave private browsing, or free some space, and try again.'
+const LOST = message(
+  'The microphone was disconnected. What you said until then is kept. Plug it in again, or choose another one.',
+)
+const NO_STORAGE = message(
+  'This browser cannot store what is recorded. Leave private browsing, or free some space, and try again.',
+)
 const TELL_TIME_MS = 100
 
 const NOTHING_RECORDED = { seconds: 0, heard: null, upload: null, marks: [] } satisfies Partial<SessionSnapshot>
@@ -219,7 +225,7 @@ export class RecordingSession {
   }
 
   async #lose(input: Input) {
-    this.#change({ problem: LOST })
+    this.#change({ problem: say(LOST) })
     this.#input = null
     // a count-down to nothing
     this.#endCount(true)
@@ -263,7 +269,7 @@ export class RecordingSession {
       this.#change({ takeId: this.#recording.takeId, state: 'recording' })
     } catch (error) {
       this.#change({ state: 'ready' })
-      this.#devices.complain(error instanceof MicrophoneProblem ? error.message : NO_STORAGE)
+      this.#devices.complain(error instanceof MicrophoneProblem ? error.message : say(NO_STORAGE))
     }
   }
 

@@ -1,6 +1,8 @@
 /** Brings kept takes to the server: in order, again and again until it has them, one tab at a time for each take. */
+
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import type { Mark } from '#core/model/marks.ts'
+import { say } from '#core/words/say.ts'
 import { ask, client, isProblem } from '#web/data/api.ts'
 import { chunkStore, type KeptTake } from './chunk-store.ts'
 
@@ -74,7 +76,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
         else
           throw {
             status: 409,
-            sentence: 'The server lost the beginning of this recording; the rest is kept in this browser.',
+            sentence: say('The server lost the beginning of this recording; the rest is kept in this browser.'),
             data: {},
           }
         sent = first.chunk + 1

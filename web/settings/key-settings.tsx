@@ -1,5 +1,7 @@
 /** The keys: all of them to see, and the letters among them to turn off. */
+
 import { useState } from 'react'
+import { say } from '#core/words/say.ts'
 import { KeyList } from '#web/components/keys/key-list.tsx'
 import { LetterKeysChoice } from '#web/components/keys/letter-keys-choice.tsx'
 
@@ -8,14 +10,14 @@ export function KeySettings() {
   return (
     <section aria-labelledby="keys-heading">
       <h2 id="keys-heading" className="mb-2 font-read text-xl font-semibold">
-        Keys
+        {say('Keys')}
       </h2>
       <LetterKeysChoice />
       <p className="text-sm text-base-content/75">
-        Off, nothing happens by a letter that is said or touched by accident. Every key has a button.
+        {say('Off, nothing happens by a letter that is said or touched by accident. Every key has a button.')}
       </p>
       <button type="button" className="btn btn-sm mt-2 border-edge" onClick={() => setKeysShown(true)}>
-        See all keys
+        {say('See all keys')}
       </button>
       <KeyList open={keysShown} onClose={() => setKeysShown(false)} />
     </section>

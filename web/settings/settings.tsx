@@ -1,5 +1,7 @@
 /** What is set for this browser: theme and microphone; and the keys. */
+
 import { useEffect, useState } from 'react'
+import { type Message, message, say } from '#core/words/say.ts'
 import { sentenceOf } from '#web/data/api.ts'
 import { listedOnce, SceneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
@@ -15,13 +17,14 @@ import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts
 import { chooseQuality, chosenQuality, QUALITIES, type Quality } from '#web/recorder/input/quality.ts'
 import { applyTheme, storedTheme, type Theme } from '#web/shell/theme.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
+import { InterfaceLanguage } from '#web/words/interface-language.tsx'
 import { KeySettings } from './key-settings.tsx'
 import { Storage } from './storage.tsx'
 
-const THEMES: [Theme, string][] = [
-  ['system', 'As the system has it'],
-  ['lectern-day', 'Day'],
-  ['lectern-night', 'Night'],
+const THEMES: [Theme, Message][] = [
+  ['system', message('As the system has it')],
+  ['lectern-day', message('Day')],
+  ['lectern-night', message('Night')],
 ]
 
 export function Settings() {
@@ -46,9 +49,9 @@ export function Settings() {
     <>
       <TopBar />
       <main className="mx-auto grid max-w-2xl gap-8 p-6">
-        <h1 className="font-read text-2xl font-semibold">Settings</h1>
+        <h1 className="font-read text-2xl font-semibold">{say('Settings')}</h1>
         <fieldset>
-          <legend className="mb-2 font-read text-xl font-semibold">Theme</legend>
+          <legend className="mb-2 font-read text-xl font-semibold">{say('Theme')}</legend>
           {THEMES.map(([value, name]) => (
             <label key={value} className="flex items-center gap-2 py-1">
               <input
@@ -61,13 +64,19 @@ export function Settings() {
                   applyTheme(value)
                 }}
               />
-              {name}
+              {say(name)}
             </label>
           ))}
         </fieldset>
+        <section aria-labelledby="language-heading">
+          <h2 id="language-heading" className="mb-2 font-read text-xl font-semibold">
+            {say('Language')}
+          </h2>
+          <InterfaceLanguage />
+        </section>
         <KeySettings />
         <fieldset>
-          <legend className="mb-2 font-read text-xl font-semibold">Microphone</legend>
+          <legend className="mb-2 font-read text-xl font-semibold">{say('Microphone')}</legend>
           {listedOnce(microphones).map((m) => {
             const isChosen = preferred === m.id || (isPracticeMicrophone(m.id) && isPracticeMicrophone(preferred ?? ''))
             return (
@@ -88,10 +97,10 @@ export function Settings() {
           })}
           <p className="mt-2 flex gap-2">
             <button type="button" className="btn btn-sm border-edge" onClick={() => setChecking(true)}>
-              Try the microphone
+              {say('Try the microphone')}
             </button>
             <button type="button" className="btn btn-sm border-edge" onClick={() => void ask()}>
-              Look for microphones
+              {say('Look for microphones')}
             </button>
           </p>
           {problem && (
@@ -100,12 +109,13 @@ export function Settings() {
             </p>
           )}
           <p className="mt-2 text-sm text-base-content/75">
-            The choice stays in this browser. The practice microphone needs no device: it reads a text in a noisy room, for trying
-            things out.
+            {say(
+              'The choice stays in this browser. The practice microphone needs no device: it reads a text in a noisy room, for trying things out.',
+            )}
           </p>
         </fieldset>
         <fieldset>
-          <legend className="mb-2 font-read text-xl font-semibold">Recording quality</legend>
+          <legend className="mb-2 font-read text-xl font-semibold">{say('Recording quality')}</legend>
           {(Object.keys(QUALITIES) as Quality[]).map((value) => (
             <label key={value} className="flex items-center gap-2 py-1">
               <input
@@ -119,8 +129,11 @@ export function Settings() {
                 }}
               />
               <span>
-                {QUALITIES[value].name}, about {QUALITIES[value].megabytesAMinute} MB a minute
-                <span className="text-base-content/75">: {QUALITIES[value].says}</span>
+                {say('{name}, about {megabytes} MB a minute', {
+                  name: QUALITIES[value].name,
+                  megabytes: QUALITIES[value].megabytesAMinute,
+                })}
+                <span className="text-base-content/75">: {say(QUALITIES[value].says)}</span>
               </span>
             </label>
           ))}
@@ -134,7 +147,7 @@ export function Settings() {
             }}
           />
         )}
-        <p className="text-sm text-base-content/75">Press ? anywhere for the list of keys.</p>
+        <p className="text-sm text-base-content/75">{say('Press ? anywhere for the list of keys.')}</p>
       </main>
     </>
   )

@@ -6,7 +6,7 @@ import { toast } from 'sonner'
 import { isMusicName, matchSounds } from '#core/deck/match-sounds.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { plural } from '#web/components/format.ts'
+import { message, say } from '#core/words/say.ts'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
@@ -14,7 +14,7 @@ import { useJobEnd } from '#web/data/use-job-end.ts'
 /** Where a sound goes that is for no slide alone. */
 const UNDER_ALL = 'under the voice'
 
-const WHY = { number: 'by its number', title: 'by its title', order: 'by order', none: '' }
+const WHY = { number: message('by its number'), title: message('by its title'), order: message('by order'), none: null }
 
 /** Sends sounds on their way. @param onDone told when all of them are */
 function useBringing(lecture: Lecture, onDone: () => void) {
@@ -45,7 +45,10 @@ function useBringing(lecture: Lecture, onDone: () => void) {
       const count = chosen.filter((id) => id !== null && id !== UNDER_ALL).length
       if (count === 0) return
       toast(
-        `${plural(count, 'sound file')} on the way to ${count === 1 ? 'its slide' : 'their slides'}; each is tidied like a recording.`,
+        say(
+          '{count, plural, one {# sound file on the way to its slide} other {# sound files on the way to their slides}}; each is tidied like a recording.',
+          { count },
+        ),
       )
     })
   const asRecording = (file: File) =>
@@ -58,8 +61,8 @@ function useBringing(lecture: Lecture, onDone: () => void) {
     const [first, last] = [lecture.slides[0]!, lecture.slides.at(-1)!]
     const job = await addBed({ id: lecture.id, file, fromSlideId: first.id, toSlideId: last.id }).unwrap()
     whenEnded(job, () =>
-      toast.success(`“${file.name}” lies under the whole lecture now.`, {
-        action: { label: 'Set it', onClick: () => void navigate(`/lectures/${lecture.id}/sound`) },
+      toast.success(say('“{name}” lies under the whole lecture now.', { name: file.name }), {
+        action: { label: say('Set it'), onClick: () => void navigate(`/lectures/${lecture.id}/sound`) },
       }),
     )
   }
@@ -80,27 +83,27 @@ interface SoundRowProps {
 function SoundRow({ lecture, file, chosen, onChoose, why }: SoundRowProps) {
   return (
     <tr className="border-t border-base-300">
-      <td className="max-w-56 truncate py-1.5 pr-3" title={file.name}>
+      <td className="max-w-56 truncate py-1.5 pe-3" title={file.name}>
         {file.name}
       </td>
       <td className="py-1.5">
         <select
-          aria-label={`Slide for ${file.name}`}
+          aria-label={say('Slide for {name}', { name: file.name })}
           className="select select-sm w-72 border-edge bg-base-100"
           value={chosen ?? ''}
           onChange={({ target }) => onChoose(target.value || null)}
         >
-          <option value="">leave it out</option>
-          <option value={UNDER_ALL}>under the voice, on all slides (music)</option>
+          <option value="">{say('leave it out')}</option>
+          <option value={UNDER_ALL}>{say('under the voice, on all slides (music)')}</option>
           {lecture.slides.map((slide, n) => (
             <option key={slide.id} value={slide.id}>
-              {n + 1}. {slide.title || 'Without a title'}
-              {keptTake(slide) ? ' (has a recording)' : ''}
+              {n + 1}. {slide.title || say('Without a title')}
+              {keptTake(slide) ? ` (${say('has a recording')})` : ''}
             </option>
           ))}
         </select>
       </td>
-      <td className="py-1.5 pl-2 whitespace-nowrap text-base-content/75">{why}</td>
+      <td className="py-1.5 ps-2 whitespace-nowrap text-base-content/75">{why}</td>
     </tr>
   )
 }
@@ -127,28 +130,32 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
   const [single] = files.length === 1 ? files : []
   const whyOf = (i: number): string => {
     const [slideId, match] = [chosen[i], matched[i]!]
-    if (slideId === UNDER_ALL) return 'background music'
-    if (!slideId) return match.slide === null ? 'no slide has its number' : ''
-    if (twice.has(slideId)) return 'chosen twice'
-    return slideId === lecture.slides[match.slide ?? -1]?.id ? WHY[match.why] : ''
+    if (slideId === UNDER_ALL) return say('background music')
+    if (!slideId) return match.slide === null ? say('no slide has its number') : ''
+    if (twice.has(slideId)) return say('chosen twice')
+    return slideId === lecture.slides[match.slide ?? -1]?.id ? (WHY[match.why] ? say(WHY[match.why]!) : '') : ''
   }
 
   const bringWords = single
     ? under > 0
-      ? 'Play it under the voice'
-      : 'Put it on this slide'
-    : [count > 0 && `Put ${count} on their slides`, under > 0 && `${count > 0 ? 'and ' : 'Put '}${under} under the voice`]
-        .filter(Boolean)
-        .join(', ') || 'Put them on their slides'
+      ? say('Play it under the voice')
+      : say('Put it on this slide')
+    : count > 0 && under > 0
+      ? say('Put {count} on their slides, and {under} under the voice', { count, under })
+      : under > 0
+        ? say('Put {under} under the voice', { under })
+        : count > 0
+          ? say('Put {count} on their slides', { count })
+          : say('Put them on their slides')
 
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="sounds-title" onClose={onClose}>
       <div className="modal-box max-w-2xl">
         <h2 id="sounds-title" className="font-read text-xl font-semibold">
-          {single ? 'Where does this sound belong?' : 'Which sound is for which slide?'}
+          {single ? say('Where does this sound belong?') : say('Which sound is for which slide?')}
         </h2>
         <p className="mt-1 mb-3 text-sm text-base-content/75">
-          A slide that has a recording keeps it; the file becomes its newest take.
+          {say('A slide that has a recording keeps it; the file becomes its newest take.')}
         </p>
         <table className="w-full text-sm">
           <tbody>
@@ -181,19 +188,19 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
                 disabled={sending}
                 onClick={() => void asRecording(single)}
               >
-                Divide it over the slides
+                {say('Divide it over the slides')}
               </button>
               {under === 0 && (
                 <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asBed(single)}>
-                  Play it under the slides
+                  {say('Play it under the slides')}
                 </button>
               )}
             </>
           )}
           <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
-            Leave it
+            {say('Leave it')}
           </button>
-          {sending && <span className="text-sm text-base-content/75">Sending</span>}
+          {sending && <span className="text-sm text-base-content/75">{say('Sending')}</span>}
         </p>
       </div>
     </dialog>

@@ -1,8 +1,10 @@
 /** Lengths or paces of all slides side by side: which one is far from the rest? A click goes to its row. */
+
 import { BarElement, CategoryScale, Chart, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
 import { useState } from 'react'
 import { Bar } from 'react-chartjs-2'
 import { COMFORTABLE_PACE, outliers, type SlideProfile } from '#core/timing/profile.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { useColour } from '#web/components/use-colour.ts'
 
@@ -14,7 +16,7 @@ function said(profile: readonly SlideProfile[], shows: Shows): string {
   const values = profile.map(
     (s) => `${s.number}: ${shows === 'length' ? clock(s.seconds) : s.pace ? Math.round(s.pace) : 'none'}`,
   )
-  return `${shows === 'length' ? 'Lengths of the slides' : 'Words a minute on the slides'}: ${values.join(', ')}`
+  return `${shows === 'length' ? say('Lengths of the slides') : say('Words a minute on the slides')}: ${values.join(', ')}`
 }
 
 export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoose: (slideId: string) => void }) {
@@ -35,7 +37,7 @@ export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoo
   }
   return (
     <div className="flex min-w-0 grow items-stretch gap-3">
-      <div className="flex flex-col justify-center text-xs" role="radiogroup" aria-label="What the bars show">
+      <div className="flex flex-col justify-center text-xs" role="radiogroup" aria-label={say('What the bars show')}>
         {(['length', 'pace'] as const).map((value) => (
           <label key={value} className="flex h-7 items-center gap-1.5">
             <input
@@ -45,7 +47,7 @@ export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoo
               checked={shows === value}
               onChange={() => setShows(value)}
             />
-            {value === 'length' ? 'Length' : 'Words/min'}
+            {value === 'length' ? say('Length') : say('Words/min')}
           </label>
         ))}
       </div>
@@ -88,11 +90,15 @@ export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoo
                 tooltip: {
                   displayColors: false,
                   callbacks: {
-                    title: ([item]) => `Slide ${item?.label}`,
+                    title: ([item]) => say('Slide {number}', { number: item?.label ?? '' }),
                     label: (item) => {
                       const words =
-                        shows === 'length' ? clock(Number(item.raw)) : `${Math.round(Number(item.raw))} words a minute`
-                      return item.datasetIndex === 1 ? `by its script about ${clock(Number(item.raw), 0)}` : words
+                        shows === 'length'
+                          ? clock(Number(item.raw))
+                          : say('{rate} words a minute', { rate: Math.round(Number(item.raw)) })
+                      return item.datasetIndex === 1
+                        ? say('by its script about {time}', { time: clock(Number(item.raw), 0) })
+                        : words
                     },
                   },
                 },
@@ -115,13 +121,13 @@ export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoo
         <p className="mt-0.5 flex max-h-12 flex-wrap gap-x-2 overflow-y-auto text-xs text-base-content/75">
           {far.length === 0
             ? shows === 'pace'
-              ? `Comfortable is ${slowest} to ${fastest} words a minute.`
-              : 'No slide stands out.'
+              ? say('Comfortable is {slowest} to {fastest} words a minute.', { slowest, fastest })
+              : say('No slide stands out.')
             : far.map((o) => (
                 <button
                   key={o.slideId + o.sentence}
                   type="button"
-                  className="min-h-6 text-left text-secondary hover:underline"
+                  className="min-h-6 text-start text-secondary hover:underline"
                   onClick={() => onChoose(o.slideId)}
                 >
                   {o.sentence}

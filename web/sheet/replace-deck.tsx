@@ -4,8 +4,8 @@ import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
-import { plural } from '#web/components/format.ts'
 import { sentenceOf, thumbnailUrl } from '#web/data/api.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { editOrTell } from '#web/data/history.ts'
@@ -69,22 +69,29 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
   const slideOf = (id: string) => lecture.slides.find((slide) => slide.id === id)
   const named = (id: string) => {
     const slide = slideOf(id)
-    return `${lecture.slides.findIndex((s) => s.id === id) + 1}. ${slide?.title || 'Without a title'}`
+    return `${lecture.slides.findIndex((s) => s.id === id) + 1}. ${slide?.title || say('Without a title')}`
   }
   const [reordered, setReordered] = useState(replaced.order !== null)
   const differences = replaced.changed.length + replaced.added.length + replaced.removed.length
   const nothing = differences === 0 && replaced.order === null
   const titleOf = ({ slideId, newTitle }: FoundReplacement['changed'][number]) =>
-    newTitle === null ? named(slideId) : `${named(slideId)}, now “${newTitle}”`
+    newTitle === null ? named(slideId) : say('{slide}, now “{title}”', { slide: named(slideId), title: newTitle })
 
   const perform = async () => {
     try {
       const made = await takeOver({ id, changed: [...changed], added: [...added] }).unwrap()
       const wanted = { changed, added, removed, reordered }
       const commands = replaceCommands(lecture, replaced, wanted, made)
-      await dispatch(editOrTell({ lectureId: lecture.id, label: 'the new deck', ...commands }))
+      await dispatch(editOrTell({ lectureId: lecture.id, label: say('the new deck'), ...commands }))
       toast.success(
-        `${plural(made.steps.length, 'picture')} replaced, ${reordered ? 'the order taken over, ' : ''} ${plural(made.slideIds.length, 'slide')} added, ${removed.size} taken out. Sound, scripts and captions are as they were.`,
+        [
+          say(
+            '{pictures, plural, one {# picture} other {# pictures}} replaced, {slides, plural, one {# slide} other {# slides}} added, {removed} taken out.',
+            { pictures: made.steps.length, slides: made.slideIds.length, removed: removed.size },
+          ),
+          ...(reordered ? [say('The order was taken over.')] : []),
+          say('Sound, scripts and captions are as they were.'),
+        ].join(' '),
       )
       dialog.current?.close()
     } catch (error) {
@@ -102,12 +109,12 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
         }}
       >
         <h2 id="replace-title" className="font-read text-xl font-semibold">
-          The new deck beside this lecture
+          {say('The new deck beside this lecture')}
         </h2>
-        {nothing && <p>Every page is as it was. There is nothing to take over.</p>}
+        {nothing && <p>{say('Every page is as it was. There is nothing to take over.')}</p>}
         {replaced.changed.length > 0 && (
-          <section aria-label="Changed slides">
-            <h3 className="font-medium">These look different: before and now</h3>
+          <section aria-label={say('Changed slides')}>
+            <h3 className="font-medium">{say('These look different: before and now')}</h3>
             <ul>
               {replaced.changed.map((one) => {
                 const { slideId, page } = one
@@ -125,15 +132,22 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
           </section>
         )}
         {replaced.added.length > 0 && (
-          <section aria-label="New slides">
-            <h3 className="font-medium">These are new</h3>
+          <section aria-label={say('New slides')}>
+            <h3 className="font-medium">{say('These are new')}</h3>
             <ul>
               {replaced.added.map(({ page, afterSlideId }) => (
                 <Row
                   key={page}
                   checked={added.has(page)}
                   onChange={(on) => setAdded(without(added, page, on))}
-                  label={`${replaced.pages[page]!.title || 'Without a title'}, ${afterSlideId ? `after ${named(afterSlideId)}` : 'at the beginning'}`}
+                  label={
+                    afterSlideId
+                      ? say('{title}, after {slide}', {
+                          title: replaced.pages[page]!.title || say('Without a title'),
+                          slide: named(afterSlideId),
+                        })
+                      : say('{title}, at the beginning', { title: replaced.pages[page]!.title || say('Without a title') })
+                  }
                   pictures={[replaced.pages[page]!.thumbnail]}
                 />
               ))}
@@ -141,8 +155,8 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
           </section>
         )}
         {replaced.removed.length > 0 && (
-          <section aria-label="Slides that are gone">
-            <h3 className="font-medium">These are not in the new deck: tick those to take out</h3>
+          <section aria-label={say('Slides that are gone')}>
+            <h3 className="font-medium">{say('These are not in the new deck: tick those to take out')}</h3>
             <ul>
               {replaced.removed.map((slideId) => (
                 <Row
@@ -164,11 +178,11 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
               checked={reordered}
               onChange={({ target }) => setReordered(target.checked)}
             />
-            Put the slides in the order of the new deck
+            {say('Put the slides in the order of the new deck')}
           </label>
         )}
         <DialogButtons
-          keep="Take it over"
+          keep={say('Take it over')}
           disabled={isLoading || nothing || (changed.size + added.size + removed.size === 0 && !reordered)}
           onLeave={() => dialog.current?.close()}
         />

@@ -1,4 +1,5 @@
 /** One slide on the sheet: picture, strip with its captions, length and what is left to do. It opens into the bench. */
+
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { ChevronDown, ChevronRight, CircleCheck, Clock, Ear, GripVertical, Music, Pause, Play } from 'lucide-react'
@@ -14,8 +15,9 @@ import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { joinsOf, keptStretches } from '#core/timing/time-map.ts'
+import { say } from '#core/words/say.ts'
 import { CheckChip } from '#web/components/check-chip.tsx'
-import { clock, plural } from '#web/components/format.ts'
+import { clock } from '#web/components/format.ts'
 import { api, thumbnailUrl } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { Strip } from '#web/lecture-ui/strip.tsx'
@@ -62,7 +64,7 @@ function Playhead({ scheduled, scale }: { scheduled: ScheduledSlide; scale: Scal
     line.current.style.transform = `translateX(${x}px)`
     line.current.hidden = x < 0 || x > scale.width || seconds > toSeconds(scheduled.startSamples + scheduled.lengthSamples)
   })
-  return <div ref={line} aria-hidden="true" className="pointer-events-none absolute inset-y-0 left-0 z-10 w-0.5 bg-secondary" />
+  return <div ref={line} aria-hidden="true" className="pointer-events-none absolute inset-y-0 start-0 z-10 w-0.5 bg-secondary" />
 }
 
 /** Music under this row, as a band that goes on from row to row. */
@@ -70,11 +72,13 @@ function BedBand({ beds }: { beds: RowData['beds'] }) {
   return beds.map(({ bed, first, last }, i) => (
     <span
       key={bed.id}
-      title={`${bed.name} plays under this slide`}
+      title={say('{name} plays under this slide', { name: bed.name })}
       className={`absolute w-1.5 border-x border-info bg-info/35 ${first ? 'top-2 rounded-t border-t' : 'top-0'} ${last ? 'bottom-2 rounded-b border-b' : 'bottom-0'}`}
-      style={{ right: 2 + i * 9 }}
+      style={{ insetInlineEnd: 2 + i * 9 }}
     >
-      {first && <Music size={13} aria-label={`Music: ${bed.name}`} className="absolute -top-0.5 -left-4 text-info" />}
+      {first && (
+        <Music size={13} aria-label={say('Music: {name}', { name: bed.name })} className="absolute -top-0.5 -start-4 text-info" />
+      )}
     </span>
   ))
 }
@@ -86,7 +90,7 @@ function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale
         <span
           key={cue.id}
           title={cue.text}
-          className="absolute h-9 overflow-hidden rounded-sm border border-l-2 border-base-300 border-l-secondary px-1 font-read text-xs leading-[1.05rem]"
+          className="absolute h-9 overflow-hidden rounded-sm border border-s-2 border-base-300 border-s-secondary px-1 font-read text-xs leading-[1.05rem]"
           style={{
             left: (cue.start - start) * scale.pixelsASecond,
             width: Math.max(8, (cue.end - cue.start) * scale.pixelsASecond - 2),
@@ -107,7 +111,11 @@ function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale
 function Unspoken({ slide, language, scale }: { slide: Slide; language: string; scale: Scale }) {
   const words = countWords(slide.script, language)
   if (words === 0)
-    return <p className="py-4 text-sm text-base-content/75">Nothing is written or spoken yet. The slide is shown in silence.</p>
+    return (
+      <p dir="auto" className="py-4 text-sm text-base-content/75">
+        {say('Nothing is written or spoken yet. The slide is shown in silence.')}
+      </p>
+    )
   return (
     <p
       lang={language}
@@ -142,7 +150,7 @@ function Spoken({
   const removed = take.tidyUp ? joinsOf(take.tidyUp) : []
   return (
     <>
-      <div className="relative h-14 border-r border-base-content" style={{ width: Math.min(length, scale.width) }}>
+      <div className="relative h-14 border-e border-base-content" style={{ width: Math.min(length, scale.width) }}>
         <div className="absolute inset-x-0 top-1/2 border-t border-base-300" />
         {drawn && (
           <div className="absolute" style={{ left: toSeconds(scheduled.leadSamples) * scale.pixelsASecond }}>
@@ -150,12 +158,12 @@ function Spoken({
               {...drawn}
               width={toSeconds(scheduled.clipSamples) * scale.pixelsASecond}
               height={56}
-              label={`Sound of the slide, ${clock(toSeconds(scheduled.clipSamples))}`}
+              label={say('Sound of the slide, {length}', { length: clock(toSeconds(scheduled.clipSamples)) })}
             />
             {removed.map((join) => (
               <span
                 key={join.at}
-                title={`${toSeconds(join.samples).toFixed(1)} s taken out here`}
+                title={say('{seconds} s taken out here', { seconds: toSeconds(join.samples).toFixed(1) })}
                 className="hatched absolute inset-y-2 w-1.5 -translate-x-1/2 rounded-sm bg-base-100"
                 style={{ left: toSeconds(join.at) * scale.pixelsASecond }}
               />
@@ -175,21 +183,21 @@ function ToDo({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFix: 
       isListening: data?.some((job) => job.kind === 'align' && job.slideId === row.slide.id && isActive(job)) ?? false,
     }),
   })
-  if (row.slide.hidden) return <p className="text-base-content/75">hidden</p>
+  if (row.slide.hidden) return <p className="text-base-content/75">{say('hidden')}</p>
   const open = row.checks.filter((check) => check.level !== 'note')
   return (
     <>
       {isListening ? (
         <p className="flex items-center gap-1 text-base-content/75">
-          <Ear size={14} aria-hidden /> Finding the words
+          <Ear size={14} aria-hidden /> {say('Finding the words')}
         </p>
       ) : (
         open.length === 0 && (
           <p
             className="flex items-center gap-1 text-success"
-            title="Sound, pauses, captions and description were looked at. Whether every word is right only you can hear."
+            title={say('Sound, pauses, captions and description were looked at. Whether every word is right only you can hear.')}
           >
-            <CircleCheck size={14} aria-hidden /> No fault found
+            <CircleCheck size={14} aria-hidden /> {say('No fault found')}
           </p>
         )
       )}
@@ -205,9 +213,9 @@ function Room({ scheduled }: { scheduled: ScheduledSlide }) {
   if (scheduled.overSamples === null || scheduled.clipSamples === 0) return null
   const over = toSeconds(scheduled.overSamples)
   return over > 0 ? (
-    <p className="font-medium text-secondary">{over.toFixed(1)} s over</p>
+    <p className="font-medium text-secondary">{say('{seconds} s over', { seconds: over.toFixed(1) })}</p>
   ) : (
-    <p className="text-base-content/75">{(-over).toFixed(1)} s to spare</p>
+    <p className="text-base-content/75">{say('{seconds} s to spare', { seconds: (-over).toFixed(1) })}</p>
   )
 }
 
@@ -219,15 +227,19 @@ function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFi
   const spoken = clipSeconds > 0
   const own = Object.keys(slide.timing).length > 0 || slide.transition !== null
   return (
-    <div className="border-l border-base-300 px-4 py-2 text-sm max-md:px-2">
+    <div className="border-s border-base-300 px-4 py-2 text-sm max-md:px-2">
       <p className={`font-read text-xl font-semibold ${spoken ? '' : 'text-base-content/75'}`}>
         {spoken || words === 0
           ? clock(scheduled ? toSeconds(scheduled.lengthSamples) : 0)
-          : `about ${clock(expectedSeconds(words), 0)}`}
-        {own && <Clock size={13} aria-label="has times of its own" className="ml-1.5 inline text-base-content/60" />}
+          : say('about {time}', { time: clock(expectedSeconds(words), 0) })}
+        {own && <Clock size={13} aria-label={say('has times of its own')} className="ms-1.5 inline text-base-content/60" />}
       </p>
       <p className="text-base-content/75">
-        {rate ? `${Math.round(rate)} words/min` : words > 0 ? plural(words, 'word') : 'no script'}
+        {rate
+          ? say('{rate} words/min', { rate: Math.round(rate) })
+          : words > 0
+            ? say('{words, plural, one {# word} other {# words}}', { words })
+            : say('no script')}
       </p>
       {scheduled && <Room scheduled={scheduled} />}
       <ToDo lecture={lecture} row={row} onFix={onFix} />
@@ -242,8 +254,8 @@ function PlayFromHere({ scheduled, index }: { scheduled: ScheduledSlide; index: 
   return (
     <button
       type="button"
-      className="btn btn-square btn-sm btn-ghost absolute right-2 bottom-2 bg-base-100/80"
-      aria-label={here ? 'Pause the lecture' : `Play from slide ${index + 1}`}
+      className="btn btn-square btn-sm btn-ghost absolute end-2 bottom-2 bg-base-100/80"
+      aria-label={here ? say('Pause the lecture') : say('Play from slide {number}', { number: index + 1 })}
       onClick={() => (here ? player.pause() : player.play(toSeconds(scheduled.startSamples)))}
     >
       {here ? <Pause size={15} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
@@ -267,7 +279,7 @@ export const Row = memo(function Row({ measure, at, top, ...shown }: RowProps) {
     <li
       ref={element}
       data-index={at}
-      aria-label={`Slide ${index + 1}: ${slide.title || 'without a title'}`}
+      aria-label={say('Slide {number}: {title}', { number: index + 1, title: slide.title || say('without a title') })}
       className={`absolute inset-x-0 scroll-mt-[25px] border-b border-base-300 ${shown.open ? 'bg-base-200/60' : ''} ${isDragging ? 'z-20 bg-base-200' : ''} ${slide.hidden ? 'opacity-70' : ''} has-[details[open]]:z-20`}
       style={{ top, transform: CSS.Translate.toString(transform), transition }}
     >
@@ -310,7 +322,7 @@ const Content = memo(function Content(props: ContentProps) {
         <h2 className="border-b border-base-300 bg-base-200 px-2 py-1 font-read font-semibold">{slide.section}</h2>
       )}
       <div className={COLUMNS}>
-        <div className="relative flex gap-2 py-2 pl-2">
+        <div className="relative flex gap-2 py-2 ps-2">
           <div className="flex flex-col items-center">
             <span className={`font-read text-lg font-semibold ${played ? 'text-secondary' : ''}`}>{index + 1}</span>
             <button
@@ -318,7 +330,7 @@ const Content = memo(function Content(props: ContentProps) {
               ref={grip}
               {...attributes}
               {...listeners}
-              aria-label={`Move slide ${index + 1}`}
+              aria-label={say('Move slide {number}', { number: index + 1 })}
               className="cursor-grab rounded p-1 text-base-content/60 hover:text-base-content"
             >
               <GripVertical size={16} aria-hidden />
@@ -340,11 +352,14 @@ const Content = memo(function Content(props: ContentProps) {
               className="h-[90px] w-40 border border-base-300 bg-white object-contain max-md:h-[45px] max-md:w-20"
             />
             <span className="mt-0.5 flex w-40 items-center gap-0.5 text-xs text-base-content/75 max-md:w-20">
-              <Chevron size={13} aria-hidden className="shrink-0" />{' '}
-              <bdi className="truncate">{slide.title || 'Without a title'}</bdi>
+              <Chevron size={13} aria-hidden className="shrink-0 rtl:-scale-x-100" />{' '}
+              <bdi className="truncate">{slide.title || say('Without a title')}</bdi>
               {slide.steps.length > 1 && (
-                <span className="ml-auto flex shrink-0 items-center gap-0.5" title={`${slide.steps.length} pictures in turn`}>
-                  <span className="sr-only">{slide.steps.length} steps</span>
+                <span
+                  className="ms-auto flex shrink-0 items-center gap-0.5"
+                  title={say('{count} pictures in turn', { count: slide.steps.length })}
+                >
+                  <span className="sr-only">{say('{count} steps', { count: slide.steps.length })}</span>
                   {slide.steps.slice(0, 6).map((step) => (
                     <span key={step.id} aria-hidden="true" className="size-1.5 rounded-full bg-base-content/60" />
                   ))}
@@ -354,7 +369,8 @@ const Content = memo(function Content(props: ContentProps) {
           </Link>
           <BedBand beds={row.beds} />
         </div>
-        <div className="relative min-w-0 overflow-hidden py-2">
+        {/* time runs from left to right in every language */}
+        <div dir="ltr" className="relative min-w-0 overflow-hidden py-2">
           {scheduled && scheduled.clipSamples > 0 ? (
             <Spoken lecture={lecture} slide={slide} scheduled={scheduled} cues={row.cues} scale={scale} />
           ) : (

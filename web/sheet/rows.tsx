@@ -1,10 +1,12 @@
 /** The rows of the sheet. Only those near the window are there; a lecture may have hundreds. */
+
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { defaultRangeExtractor, useWindowVirtualizer } from '@tanstack/react-virtual'
 import { type Ref, useEffect, useImperativeHandle, useMemo, useRef, useState } from 'react'
 import { useParams } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useFix } from '#web/data/use-fix.ts'
@@ -89,7 +91,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: 'order of the slides',
+        label: say('order of the slides'),
         forth: [{ kind: 'order', order: next }],
         back: [{ kind: 'order', order }],
       }),
@@ -104,7 +106,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
       onDragEnd={drop}
     >
       <SortableContext items={ids} strategy={verticalListSortingStrategy} disabled={!sortable}>
-        <ol ref={list} aria-label="Slides" className="relative grow" style={{ minHeight: virtual.getTotalSize() }}>
+        <ol ref={list} aria-label={say('Slides')} className="relative grow" style={{ minHeight: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
             const row = rows[item.index]!
             return (

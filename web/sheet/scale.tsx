@@ -1,6 +1,8 @@
 /** The one time scale of the sheet. */
+
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { Schedule } from '#core/timing/schedule.ts'
+import { say } from '#core/words/say.ts'
 
 export interface Scale {
   /** Width of every strip. */
@@ -32,7 +34,7 @@ export function Ruler({ measure, scale }: { measure: (element: HTMLElement | nul
   return (
     <div className={`${COLUMNS} sticky top-0 z-10 border-b border-base-300 bg-base-100 text-xs text-base-content/75`}>
       <span />
-      <div ref={measure} className="relative h-6" aria-hidden="true">
+      <div ref={measure} dir="ltr" className="relative h-6" aria-hidden="true">
         {scale.width > 0 &&
           ticks.map((tick) => (
             <span
@@ -44,7 +46,7 @@ export function Ruler({ measure, scale }: { measure: (element: HTMLElement | nul
             </span>
           ))}
       </div>
-      <span className="border-l border-base-300 px-4 py-1">Length</span>
+      <span className="border-s border-base-300 px-4 py-1">{say('Length')}</span>
     </div>
   )
 }

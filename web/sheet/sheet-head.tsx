@@ -1,12 +1,14 @@
 /** Above the rows: totals, profile, what to show of the rows, and what can be added. */
+
 import { ChevronDown, Clock, FileAudio, FileStack, Mic, Search, Type } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { expectedLength, profileOf } from '#core/timing/profile.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 import { CheckChip } from '#web/components/check-chip.tsx'
-import { clock, plural } from '#web/components/format.ts'
+import { clock } from '#web/components/format.ts'
 import { useClosingDetails } from '#web/components/use-closing-details.ts'
 import type { Command } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
@@ -21,7 +23,12 @@ const Profile = lazy(async () => ({ default: (await import('./profile.tsx')).Pro
 const CardDialog = lazy(async () => ({ default: (await import('./bench/card-dialog.tsx')).CardDialog }))
 const TimingPanel = lazy(async () => ({ default: (await import('./timing-panel.tsx')).TimingPanel }))
 
-const FILTER_WORDS: Record<Filter, string> = { all: 'All', 'to-do': 'To do', 'no-sound': 'No sound', changed: 'Changed' }
+const FILTER_WORDS: Record<Filter, Message> = {
+  all: message('All'),
+  'to-do': message('To do'),
+  'no-sound': message('No sound'),
+  changed: message('Changed'),
+}
 
 /** What to do next: record what is missing, then publish. */
 export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetData }) {
@@ -29,13 +36,13 @@ export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetDat
   if (!silent) {
     return (
       <Link to={`/lectures/${lecture.id}/publish`} className="btn btn-sm btn-primary">
-        Publish
+        {say('Publish')}
       </Link>
     )
   }
   return (
     <Link to={`/lectures/${lecture.id}/booth?slide=${silent.slide.id}`} className="btn btn-sm btn-primary">
-      <Mic size={15} aria-hidden /> Record slide {silent.index + 1}
+      <Mic size={15} aria-hidden /> {say('Record slide {number}', { number: silent.index + 1 })}
     </Link>
   )
 }
@@ -46,13 +53,13 @@ function SpokenIn({ lecture }: { lecture: Lecture }) {
   const change = (language: string | null) => {
     if (language === null || language === lecture.language) return
     const command = (to: string): Command => ({ kind: 'lecture', change: { language: to } })
-    const edit = { lectureId: lecture.id, label: 'language of the lecture' }
+    const edit = { lectureId: lecture.id, label: say('language of the lecture') }
     void dispatch(editOrTell({ ...edit, forth: [command(language)], back: [command(lecture.language)] }))
   }
   return (
     <p className="mt-1 flex items-center gap-1.5 text-sm text-base-content/75">
-      <span className="whitespace-nowrap">spoken in</span>{' '}
-      <ScriptLanguage label="Language of the lecture" value={lecture.language} onChange={change} />
+      <span className="whitespace-nowrap">{say('spoken in')}</span>{' '}
+      <ScriptLanguage label={say('Language of the lecture')} value={lecture.language} onChange={change} />
     </p>
   )
 }
@@ -65,13 +72,13 @@ function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
   return (
     <div className="w-52 shrink-0">
       <p className="font-read text-3xl font-semibold">
-        {isGuess && <span className="text-base font-normal text-base-content/75">about </span>}
+        {isGuess && <span className="text-base font-normal text-base-content/75">{say('about')} </span>}
         {clock(seconds, 0)}
       </p>
       <p className="text-sm text-base-content/75">
-        {spoken} of {plural(lecture.slides.length, 'slide')} spoken
+        {say('{spoken} of {slides, plural, one {# slide} other {# slides}} spoken', { spoken, slides: lecture.slides.length })}
         <br />
-        {toDo === 0 ? 'nothing left to do' : plural(toDo, 'thing to do', 'things to do')}
+        {toDo === 0 ? say('nothing left to do') : say('{toDo, plural, one {# thing to do} other {# things to do}}', { toDo })}
       </p>
       <SpokenIn lecture={lecture} />
       {data.found
@@ -94,27 +101,27 @@ function AddMenu({ lecture, onFiles, onCard }: { lecture: Lecture; onFiles: () =
   return (
     <details ref={details} onToggle={onToggle} className="dropdown dropdown-end">
       <summary className="btn btn-sm border-edge">
-        Add <ChevronDown size={14} aria-hidden />
+        {say('Add')} <ChevronDown size={14} aria-hidden />
       </summary>
       <ul className="dropdown-content menu z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-1 shadow-lg">
         <li>
           <button type="button" onClick={choose(onCard)}>
-            <Type size={16} aria-hidden /> A text slide at the end
+            <Type size={16} aria-hidden /> {say('A text slide at the end')}
           </button>
         </li>
         <li>
           <button type="button" onClick={choose(onFiles)}>
-            <FileAudio size={16} aria-hidden /> Sound files: for slides, or music
+            <FileAudio size={16} aria-hidden /> {say('Sound files: for slides, or music')}
           </button>
         </li>
         <li>
           <button type="button" onClick={choose(onFiles)}>
-            <FileStack size={16} aria-hidden /> A new version of the deck
+            <FileStack size={16} aria-hidden /> {say('A new version of the deck')}
           </button>
         </li>
         <li>
           <Link to={`/lectures/${lecture.id}/divide`}>
-            <FileAudio size={16} aria-hidden /> One recording of the whole lecture
+            <FileAudio size={16} aria-hidden /> {say('One recording of the whole lecture')}
           </Link>
         </li>
       </ul>
@@ -145,14 +152,14 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
           <Profile profile={profileOf(lecture, data.times)} onChoose={onChoose} />
         </Suspense>
         <div className="grid w-80 shrink-0 gap-1.5">
-          <div className="flex flex-wrap gap-1" role="radiogroup" aria-label="Which slides are shown">
+          <div className="flex flex-wrap gap-1" role="radiogroup" aria-label={say('Which slides are shown')}>
             {FILTERS.filter((f) => f === 'all' || data.counts[f] > 0 || f === filter).map((f) => (
               <label
                 key={f}
                 className={`btn btn-xs border-edge has-focus-visible:outline-2 ${filter === f ? 'btn-neutral' : 'bg-base-100'}`}
               >
                 <input type="radio" name="filter" className="sr-only" checked={filter === f} onChange={() => onFilter(f)} />
-                {FILTER_WORDS[f]} {data.counts[f]}
+                {say(FILTER_WORDS[f])} {data.counts[f]}
               </label>
             ))}
           </div>
@@ -161,14 +168,14 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
               <Search size={14} aria-hidden className="shrink-0 text-base-content/60" />
               <input
                 type="search"
-                aria-label="Find a slide by its words"
-                placeholder="Find"
+                aria-label={say('Find a slide by its words')}
+                placeholder={say('Find')}
                 value={search}
                 onChange={(e) => onSearch(e.target.value)}
               />
             </label>
             <button type="button" className="btn btn-sm border-edge" aria-expanded={timing} onClick={() => setTiming(!timing)}>
-              <Clock size={14} aria-hidden /> Times
+              <Clock size={14} aria-hidden /> {say('Times')}
             </button>
             <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
           </div>

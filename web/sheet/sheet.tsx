@@ -6,6 +6,7 @@ import { useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { say } from '#core/words/say.ts'
 import { useAttachCaptions } from '#web/captions/attach/use-attach-captions.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
@@ -46,7 +47,9 @@ function Incoming({ lectureId }: { lectureId: string }) {
       {coming.slice(0, 3).map((job) => (
         <JobProgress key={job.id} job={job} />
       ))}
-      {coming.length > 3 && <p className="pb-2 text-sm text-base-content/75">and {coming.length - 3} more</p>}
+      {coming.length > 3 && (
+        <p className="pb-2 text-sm text-base-content/75">{say('and {coming} more', { coming: coming.length - 3 })}</p>
+      )}
     </div>
   )
 }
@@ -91,8 +94,10 @@ function Loaded({ lecture }: { lecture: Lecture }) {
     const [picture] = pictures
     if (picture && pictures.length === 1 && opened?.steps.length === 1) void acts.replacePicture(opened, 0, picture)
     else if (picture)
-      toast('Open a slide to replace its picture. A new version of the whole deck is dropped as a PDF or a presentation file.')
-    if (captions.length > 1) toast('One caption file at a time, please: the first one was taken.')
+      toast(
+        say('Open a slide to replace its picture. A new version of the whole deck is dropped as a PDF or a presentation file.'),
+      )
+    if (captions.length > 1) toast(say('One caption file at a time, please: the first one was taken.'))
     if (captions[0]) setCaptions(captions[0])
     if (others.length > 0) setSounds(others)
   }
@@ -108,7 +113,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   }
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <input {...zone.getInputProps()} aria-label="Sound or caption files" />
+      <input {...zone.getInputProps()} aria-label={say('Sound or caption files')} />
       <TopBar lecture={lecture} action={<NextAction lecture={lecture} data={data} />} />
       <main className="flex grow flex-col">
         <SheetHead
@@ -126,10 +131,10 @@ function Loaded({ lecture }: { lecture: Lecture }) {
         {rows.length === 0 ? (
           <p className="p-10 text-center font-read text-xl">
             {lecture.slides.length === 0
-              ? 'All slides were deleted. Undo with Ctrl or ⌘ + Z, or start a new lecture from the shelf.'
+              ? say('All slides were deleted. Undo with Ctrl or ⌘ + Z, or start a new lecture from the shelf.')
               : search.trim() !== ''
-                ? `No title or script holds “${search.trim()}”.`
-                : 'No slide is like this any more.'}
+                ? say('No title or script holds “{trim}”.', { trim: search.trim() })
+                : say('No slide is like this any more.')}
           </p>
         ) : (
           <Rows
@@ -170,7 +175,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
 export function Sheet() {
   const { id } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
-  if (isLoading) return <Loading what="the lecture" />
+  if (isLoading) return <Loading what={say('the lecture')} />
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return <Loaded lecture={lecture} />
 }

@@ -1,4 +1,5 @@
 /** When the further pictures of a slide appear: handles over its strip. */
+
 import { type PointerEvent, useRef, useState } from 'react'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -7,6 +8,7 @@ import { slideSeconds, toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -37,7 +39,7 @@ export function StepMarks({ lecture, slide, scheduled, scale }: StepMarksProps) 
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `moment of a picture of slide ${number}`,
+        label: say('moment of a picture of slide {number}', { number }),
         forth: moments({ ...take.stepMoments, [stepId]: moment }),
         back: moments(take.stepMoments),
       }),
@@ -77,7 +79,10 @@ function StepMark({ number, at, set, least, most, scale, onMove }: StepMarkProps
     if (grip.current) setDragged(within(grip.current.at + (event.clientX - grip.current.x) / scale.pixelsASecond))
   }
   const shown = dragged ?? at
-  const words = `Picture ${number} appears at ${clock(shown)}${set ? '' : ', spread evenly until a moment is set'}`
+  const words = say(
+    set ? 'Picture {number} appears at {at}' : 'Picture {number} appears at {at}, spread evenly until a moment is set',
+    { number, at: clock(shown) },
+  )
   return (
     <>
       <span
@@ -87,8 +92,8 @@ function StepMark({ number, at, set, least, most, scale, onMove }: StepMarkProps
       />
       <button
         type="button"
-        title={`${words}. Drag it, or move it with the arrow keys`}
-        aria-label={`${words}. Move it with the arrow keys`}
+        title={say('{words}. Drag it, or move it with the arrow keys', { words })}
+        aria-label={say('{words}. Move it with the arrow keys', { words })}
         className="absolute -top-1 z-10 h-6 min-w-6 -translate-x-1/2 cursor-ew-resize touch-none rounded border border-secondary bg-base-100 px-1 text-xs leading-none text-secondary"
         style={{ left: shown * scale.pixelsASecond }}
         onPointerDown={(event) => {

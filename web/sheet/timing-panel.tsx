@@ -1,10 +1,11 @@
 /** How long slides last, for the whole lecture. */
+
 import type { Lecture } from '#core/model/lecture.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import { WORDS_A_MINUTE } from '#core/script/pace.ts'
 import { wordsThatFit } from '#core/timing/profile.ts'
 import { LEAD_MOST_S } from '#core/timing/schedule.ts'
-import { plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
 import { NumberField } from '#web/components/number-field.tsx'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -32,87 +33,97 @@ export function TimingPanel({ lecture }: { lecture: Lecture }) {
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: 'times of single slides',
+        label: say('times of single slides'),
         forth: own.map(({ id }) => ({ kind: 'slide', id, change: { timing: {}, transition: null } })),
         back: own.map(({ id, timing, transition }) => ({ kind: 'slide', id, change: { timing, transition } })),
       }),
     )
   const paced = timing.paceSeconds !== null
   return (
-    <section aria-label="Times of the whole lecture" className="border-b border-base-300 bg-base-200/60 px-4 py-3">
+    <section aria-label={say('Times of the whole lecture')} className="border-b border-base-300 bg-base-200/60 px-4 py-3">
       <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
         <NumberField
-          label="Rest before the voice"
+          label={say('Rest before the voice')}
           unit="s"
           min={0}
           max={10}
           step={0.05}
           value={timing.leadSeconds}
-          onChange={(leadSeconds) => set('rest before the voice', { leadSeconds })}
+          onChange={(leadSeconds) => set(say('rest before the voice'), { leadSeconds })}
         />
         <NumberField
-          label="Rest after it"
+          label={say('Rest after it')}
           unit="s"
           min={0.2}
           max={10}
           step={0.05}
           value={timing.tailSeconds}
-          onChange={(tailSeconds) => set('rest after the voice', { tailSeconds })}
+          onChange={(tailSeconds) => set(say('rest after the voice'), { tailSeconds })}
         />
         <NumberField
-          label="A silent slide stays"
+          label={say('A silent slide stays')}
           unit="s"
           min={0.5}
           max={600}
           step={0.5}
           value={timing.holdSeconds}
-          onChange={(holdSeconds) => set('length of silent slides', { holdSeconds })}
+          onChange={(holdSeconds) => set(say('length of silent slides'), { holdSeconds })}
         />
         <NumberField
-          label="No slide is shorter than"
+          label={say('No slide is shorter than')}
           unit="s"
           min={0}
           max={60}
           step={0.5}
           value={timing.minimumSeconds}
-          onChange={(minimumSeconds) => set('shortest slide', { minimumSeconds })}
+          onChange={(minimumSeconds) => set(say('shortest slide'), { minimumSeconds })}
         />
-        <TransitionChoice value={transition} onChange={(next) => next && change('changes of slides', { transition: next })} />
-        <div className="flex items-end gap-3 border-l border-base-300 pl-6">
+        <TransitionChoice
+          value={transition}
+          onChange={(next) => next && change(say('changes of slides'), { transition: next })}
+        />
+        <div className="flex items-end gap-3 border-s border-base-300 ps-6">
           <label className="flex h-8 items-center gap-2 text-sm">
             <input
               type="checkbox"
               className="checkbox checkbox-sm border-edge"
               checked={paced}
-              onChange={() => set('fixed pace', { paceSeconds: paced ? null : USUAL_PACE_S })}
+              onChange={() => set(say('fixed pace'), { paceSeconds: paced ? null : USUAL_PACE_S })}
             />
-            Fixed pace
+            {say('Fixed pace')}
           </label>
           {timing.paceSeconds !== null && (
             <NumberField
-              label="Every slide"
+              label={say('Every slide')}
               unit="s"
               min={2}
               max={600}
               step={1}
               value={timing.paceSeconds}
-              onChange={(paceSeconds) => set('fixed pace', { paceSeconds })}
+              onChange={(paceSeconds) => set(say('fixed pace'), { paceSeconds })}
             />
           )}
         </div>
       </div>
       <p className="mt-2 text-sm text-base-content/75">
         {timing.paceSeconds !== null
-          ? `Every slide stays exactly ${timing.paceSeconds} s. About ${wordsThatFit(timing.paceSeconds, WORDS_A_MINUTE)} words fit on one; speech is never cut.`
+          ? say('Every slide stays exactly {seconds} s. About {words} words fit on one; speech is never cut.', {
+              seconds: timing.paceSeconds,
+              words: wordsThatFit(timing.paceSeconds, WORDS_A_MINUTE),
+            })
           : timing.leadSeconds > LEAD_MOST_S
-            ? 'More than half a second before the voice feels like a fault to many.'
-            : 'Every slide lasts as long as its sound and these rests. A change of slide takes its time out of the rests, never out of the voice.'}
+            ? say('More than half a second before the voice feels like a fault to many.')
+            : say(
+                'Every slide lasts as long as its sound and these rests. A change of slide takes its time out of the rests, never out of the voice.',
+              )}
         {own.length > 0 && (
           <>
             {' '}
-            {plural(own.length, 'slide has', 'slides have')} times of {own.length === 1 ? 'its' : 'their'} own.{' '}
+            {say('{own, plural, one {# slide has times of its own.} other {# slides have times of their own.}}', {
+              own: own.length,
+            })}{' '}
             <button type="button" className="link" onClick={clearAll}>
-              Let all follow the lecture
+              {say('Let all follow the lecture')}
             </button>
           </>
         )}

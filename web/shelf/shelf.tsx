@@ -5,7 +5,8 @@ import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { clock, plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
+import { clock } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
 import { api, type Job, type ShelfEntry, sentenceOf, thumbnailUrl } from '#web/data/api.ts'
@@ -21,21 +22,26 @@ function nextStep(entry: ShelfEntry): { text: string; to: string } {
   const base = `/lectures/${entry.id}`
   if (entry.nextToRecord)
     return {
-      text: entry.narrated === 0 ? 'Record the first slide' : 'Record the next slide',
+      text: entry.narrated === 0 ? say('Record the first slide') : say('Record the next slide'),
       to: `${base}/booth?slide=${entry.nextToRecord}`,
     }
-  if (entry.captioned < entry.slides) return { text: 'Add captions', to: `${base}/captions` }
-  return entry.editions === 0 ? { text: 'Publish', to: `${base}/publish` } : { text: 'See its editions', to: `${base}/publish` }
+  if (entry.captioned < entry.slides) return { text: say('Add captions'), to: `${base}/captions` }
+  return entry.editions === 0
+    ? { text: say('Publish'), to: `${base}/publish` }
+    : { text: say('See its editions'), to: `${base}/publish` }
 }
 
 function Share({ name, done, of }: { name: string; done: number; of: number }) {
   return (
     <div className="grid grid-cols-[6rem_1fr_4rem] items-center gap-2 text-sm">
       <span>{name}</span>
-      <progress className="progress progress-primary h-1.5" value={done} max={Math.max(1, of)} aria-label={`${name} slides`} />
-      <span className="text-base-content/75">
-        {done} of {of}
-      </span>
+      <progress
+        className="progress progress-primary h-1.5"
+        value={done}
+        max={Math.max(1, of)}
+        aria-label={say('Slides: {what}', { what: name })}
+      />
+      <span className="text-base-content/75">{say('{done} of {of}', { done, of })}</span>
     </div>
   )
 }
@@ -46,9 +52,16 @@ function Entry({ entry }: { entry: ShelfEntry }) {
   const remove = async () => {
     const deletion = (deleted: boolean) => [{ kind: 'lecture-deleted' as const, deleted }]
     await dispatch(
-      editOrTell({ lectureId: entry.id, label: `deleting “${entry.title}”`, forth: deletion(true), back: deletion(false) }),
+      editOrTell({
+        lectureId: entry.id,
+        label: say('deleting “{title}”', { title: entry.title }),
+        forth: deletion(true),
+        back: deletion(false),
+      }),
     )
-    toast(`“${entry.title}” was deleted.`, { action: { label: 'Undo', onClick: () => void dispatch(undo()) } })
+    toast(say('“{title}” was deleted.', { title: entry.title }), {
+      action: { label: say('Undo'), onClick: () => void dispatch(undo()) },
+    })
   }
   return (
     <li className="grid grid-cols-[auto_1fr_auto] items-center gap-6 border-b border-base-300 py-5 max-lg:grid-cols-1">
@@ -60,7 +73,7 @@ function Entry({ entry }: { entry: ShelfEntry }) {
             alt=""
             width={144}
             height={81}
-            className="h-[81px] w-36 border border-base-300 bg-white object-contain not-first:-ml-20"
+            className="h-[81px] w-36 border border-base-300 bg-white object-contain not-first:-ms-20"
             style={{ zIndex: entry.thumbnails.length - i, position: 'relative' }}
           />
         ))}
@@ -70,19 +83,26 @@ function Entry({ entry }: { entry: ShelfEntry }) {
           {entry.title}
         </Link>
         <p className="text-sm text-base-content/75">
-          {plural(entry.slides, 'slide')} · {clock(entry.seconds, 0)} ·{' '}
-          {entry.editions === 0 ? 'not published' : plural(entry.editions, 'edition')}
+          {say('{slides, plural, one {# slide} other {# slides}}', { slides: entry.slides })} · {clock(entry.seconds, 0)} ·{' '}
+          {entry.editions === 0
+            ? say('not published')
+            : say('{editions, plural, one {# edition} other {# editions}}', { editions: entry.editions })}
         </p>
         <div className="max-w-sm">
-          <Share name="Narrated" done={entry.narrated} of={entry.slides} />
-          <Share name="Captioned" done={entry.captioned} of={entry.slides} />
+          <Share name={say('Narrated')} done={entry.narrated} of={entry.slides} />
+          <Share name={say('Captioned')} done={entry.captioned} of={entry.slides} />
         </div>
       </div>
       <div className="flex items-center gap-2">
         <Link to={next.to} className="btn border-edge">
           {next.text}
         </Link>
-        <button type="button" className="btn btn-square btn-ghost" aria-label={`Delete ${entry.title}`} onClick={remove}>
+        <button
+          type="button"
+          className="btn btn-square btn-ghost"
+          aria-label={say('Delete {title}', { title: entry.title })}
+          onClick={remove}
+        >
           <Trash2 size={17} aria-hidden />
         </button>
       </div>
@@ -95,10 +115,10 @@ function RowsSoFar({ job }: { job: Job }) {
   const rows = job.soFar?.rows ?? []
   if (rows.length === 0) return null
   return (
-    <ol aria-label="Slides so far" className="border-b border-base-300 pb-3">
+    <ol aria-label={say('Slides so far')} className="border-b border-base-300 pb-3">
       {rows.map((row, i) => (
         <li key={i} className="flex items-center gap-4 border-t border-base-300 py-1.5">
-          <span className="w-6 text-right font-read font-semibold">{i + 1}</span>
+          <span className="w-6 text-end font-read font-semibold">{i + 1}</span>
           <img
             src={thumbnailUrl(row.thumbnail)}
             alt=""
@@ -106,7 +126,7 @@ function RowsSoFar({ job }: { job: Job }) {
             height={54}
             className="h-[54px] w-24 border border-base-300 bg-white object-contain"
           />
-          <bdi className="truncate">{row.title || 'Without a title'}</bdi>
+          <bdi className="truncate">{row.title || say('Without a title')}</bdi>
         </li>
       ))}
     </ol>
@@ -145,30 +165,34 @@ export function Shelf() {
     const ended = (job: Job) => mine.includes(job.id) && !isActive(job)
     for (const job of jobs.filter(ended)) {
       setMine((known) => known.filter((id) => id !== job.id))
-      if (job.state === 'failed') toast.error(job.error ?? 'The deck could not be read.', { duration: 12_000 })
+      if (job.state === 'failed')
+        toast.error(job.error ? say(job.error) : say('The deck could not be read.'), { duration: 12_000 })
       if ((job.kind !== 'import' && job.kind !== 'demo') || !job.result) continue
       const { lectureId, unmatched, sounds } = job.result
       for (const id of sounds) whenEnded({ id }, () => {})
       if (unmatched.length > 0)
-        toast(`Not used: ${unmatched.join(', ')}. A sound that found no slide: drop it on the slide it is for.`, {
-          duration: 12_000,
-        })
+        toast(
+          say('Not used: {names}. A sound that found no slide: drop it on the slide it is for.', { names: unmatched.join(', ') }),
+          {
+            duration: 12_000,
+          },
+        )
       void navigate(`/lectures/${lectureId}`)
     }
   }, [jobs, mine, navigate, whenEnded])
 
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <input {...zone.getInputProps()} aria-label="Files for a new lecture" />
+      <input {...zone.getInputProps()} aria-label={say('Files for a new lecture')} />
       <TopBar
         action={
           <button type="button" className="btn btn-sm btn-primary" onClick={zone.open}>
-            <FilePlus size={16} aria-hidden /> New lecture
+            <FilePlus size={16} aria-hidden /> {say('New lecture')}
           </button>
         }
       />
       <main className="mx-auto w-full max-w-5xl grow px-6 py-4">
-        {sending && <Loading what="your files" />}
+        {sending && <Loading what={say('your files')} />}
         {jobs
           .filter((job) => (job.kind === 'import' || job.kind === 'demo') && isActive(job))
           .map((job) => (
@@ -177,10 +201,10 @@ export function Shelf() {
               <RowsSoFar job={job} />
             </div>
           ))}
-        {isLoading && <Loading what="your lectures" />}
+        {isLoading && <Loading what={say('your lectures')} />}
         {error && <p role="alert">{sentenceOf(error)}</p>}
         {entries && entries.length > 0 && (
-          <ul aria-label="Lectures">
+          <ul aria-label={say('Lectures')}>
             {entries.map((entry) => (
               <Entry key={entry.id} entry={entry} />
             ))}
@@ -190,7 +214,7 @@ export function Shelf() {
           <p key={lecture.id} role="alert" className="flex items-start gap-3 border-b border-base-300 py-5">
             <TriangleAlert size={18} className="mt-0.5 shrink-0 text-error" aria-hidden />
             <span>
-              <strong className="font-read">{lecture.title}</strong>: {lecture.problem}
+              <strong className="font-read">{lecture.title}</strong>: {say(lecture.problem)}
             </span>
           </p>
         ))}
@@ -199,20 +223,20 @@ export function Shelf() {
             className={`mt-8 rounded-md border border-dashed border-edge p-8 text-center ${zone.isDragActive ? 'bg-base-200' : ''}`}
           >
             <h2 className="font-read text-xl font-semibold">
-              {entries.length === 0 ? 'Begin with your deck' : 'Another lecture'}
+              {entries.length === 0 ? say('Begin with your deck') : say('Another lecture')}
             </h2>
             <p className="mx-auto mt-2 max-w-md text-base-content/80">
-              Drop your slides anywhere on this page: a PDF, a presentation file (PPTX, ODP), pictures, or a text in Markdown.
-              Best is the presentation file and its PDF together: notes become scripts, and every slide looks as you drew it.
-              Sounds named by slide come along.
+              {say(
+                'Drop your slides anywhere on this page: a PDF, a presentation file (PPTX, ODP), pictures, or a text in Markdown. Best is the presentation file and its PDF together: notes become scripts, and every slide looks as you drew it. Sounds named by slide come along.',
+              )}
             </p>
             <p className="mt-4 flex flex-wrap justify-center gap-3">
               <button type="button" className="btn border-edge" onClick={zone.open}>
-                Choose files
+                {say('Choose files')}
               </button>
               {entries.length === 0 && shelf?.hasDemo && (
                 <button type="button" className="btn border-edge" disabled={mine.length > 0} onClick={() => void tryDemo()}>
-                  Try it with the demo lecture
+                  {say('Try it with the demo lecture')}
                 </button>
               )}
             </p>

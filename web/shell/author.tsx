@@ -1,8 +1,10 @@
 /** What every place of the author shares, and the watch page goes without: the store, messages, events, keys for undo, left-behind recordings, a warning before unsaved text is lost. */
+
 import { useEffect, useState } from 'react'
 import { Provider } from 'react-redux'
 import { Outlet } from 'react-router'
 import { Toaster, toast } from 'sonner'
+import { say } from '#core/words/say.ts'
 import { KeyList } from '#web/components/keys/key-list.tsx'
 import { usePageKeys } from '#web/components/keys/use-page-keys.ts'
 import { useEvents } from '#web/data/events.ts'
@@ -16,7 +18,7 @@ function Frame() {
   const [keysShown, setKeysShown] = useState(false)
   useEffect(() => {
     void resumeUploads(() =>
-      toast('A recording that was cut off has been recovered. It waits among the takes of its slide.', { duration: 12_000 }),
+      toast(say('A recording that was cut off has been recovered. It waits among the takes of its slide.'), { duration: 12_000 }),
     )
   }, [])
   useEffect(() => {

@@ -1,7 +1,8 @@
 /** What is shown when a place breaks: what happened, where the sound is that was being recorded, and how to go on. */
+
 import { useEffect, useState } from 'react'
 import { useRouteError } from 'react-router'
-import { plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
 import { chunkStore } from '#web/recorder/chunk-store.ts'
 
 const LOOK_AGAIN_MS = 500
@@ -32,26 +33,28 @@ function Page({ children }: { children?: React.ReactNode }) {
   return (
     <main className="mx-auto grid max-w-xl gap-4 p-10" role="alert">
       <h1 className="font-read text-2xl font-semibold">
-        {isMissingPart(error) ? 'This page could not be loaded' : 'Something on this page went wrong'}
+        {isMissingPart(error) ? say('This page could not be loaded') : say('Something on this page went wrong')}
       </h1>
       <p>
         {isMissingPart(error)
-          ? 'Tidy Lectern was brought up to date meanwhile, or it has ended. Load the page again.'
-          : 'What was saved before is untouched. Load the page again; if it happens once more, go to the shelf and come back another way.'}
+          ? say('Tidy Lectern was brought up to date meanwhile, or it has ended. Load the page again.')
+          : say(
+              'What was saved before is untouched. Load the page again; if it happens once more, go to the shelf and come back another way.',
+            )}
       </p>
       {children}
       <p className="flex gap-3">
         <button type="button" className="btn btn-primary" onClick={() => location.reload()}>
-          Load the page again
+          {say('Load the page again')}
         </button>
         {children && (
           <a href="/" className="btn border-edge">
-            Go to the shelf
+            {say('Go to the shelf')}
           </a>
         )}
       </p>
       <details className="text-sm text-base-content/75">
-        <summary>For whoever looks after Tidy Lectern</summary>
+        <summary>{say('For whoever looks after Tidy Lectern')}</summary>
         <pre className="mt-2 overflow-auto whitespace-pre-wrap">{String((error as Error | null)?.stack ?? error)}</pre>
       </details>
     </main>
@@ -64,10 +67,13 @@ export function ErrorPage() {
     <Page>
       <p>
         {unsent === null
-          ? 'What was recorded is in this browser or on the server.'
+          ? say('What was recorded is in this browser or on the server.')
           : unsent === 0
-            ? 'Everything that was recorded is on the server.'
-            : `${plural(unsent, 'recording')} ${unsent === 1 ? 'is' : 'are'} kept in this browser and being sent. Leave this page open until it says that all is on the server.`}
+            ? say('Everything that was recorded is on the server.')
+            : say(
+                '{unsent, plural, one {# recording is} other {# recordings are}} kept in this browser and being sent. Leave this page open until it says that all is on the server.',
+                { unsent },
+              )}
       </p>
     </Page>
   )

@@ -1,14 +1,15 @@
 import { Link } from 'react-router'
+import { say } from '#core/words/say.ts'
 import { TopBar } from './top-bar.tsx'
 
-export function NotFoundPage({ sentence = 'There is nothing at this address.' }: { sentence?: string }) {
+export function NotFoundPage({ sentence = say('There is nothing at this address.') }: { sentence?: string }) {
   return (
     <>
       <TopBar />
       <main className="mx-auto max-w-xl p-10 text-center">
         <p className="font-read text-2xl">{sentence}</p>
         <Link to="/" className="btn btn-primary mt-6">
-          Go to the shelf
+          {say('Go to the shelf')}
         </Link>
       </main>
     </>

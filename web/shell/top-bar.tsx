@@ -1,9 +1,11 @@
 /** The thin bar on top: mark, title edited in place, places of the lecture, whether all is saved, and what to do next. */
+
 import { Check, CloudOff, Loader, Redo2, Settings, Undo2 } from 'lucide-react'
 import { type ReactNode, useEffect } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Link, NavLink } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
+import { message, say } from '#core/words/say.ts'
 import { redo, selectSaved, selectSteps, undo } from '#web/data/history.ts'
 import { useAppDispatch, useAppSelector } from '#web/data/store.ts'
 import { useDraft } from '#web/data/use-draft.ts'
@@ -11,12 +13,12 @@ import { Mark } from './mark.tsx'
 import { TrashButton } from './trash.tsx'
 
 function Title({ lecture }: { lecture: Lecture }) {
-  const title = useDraft(lecture.id, 'lecture title', 'title of the lecture', lecture.title, (text) => [
-    { kind: 'lecture', change: { title: text.trim() || 'A lecture without a title' } },
+  const title = useDraft(lecture.id, 'lecture title', say('title of the lecture'), lecture.title, (text) => [
+    { kind: 'lecture', change: { title: text.trim() || say('A lecture without a title') } },
   ])
   return (
     <input
-      aria-label="Title of the lecture"
+      aria-label={say('Title of the lecture')}
       dir="auto"
       className="field-sizing-content min-w-24 max-w-96 truncate rounded border border-transparent bg-transparent px-1 font-read text-xl font-semibold hover:border-edge"
       value={title.text}
@@ -35,7 +37,7 @@ function Saved() {
       {saved === 'saved' && <Check size={15} aria-hidden />}
       {saved === 'saving' && <Loader size={15} aria-hidden />}
       {saved === 'failed' && <CloudOff size={15} aria-hidden className="text-error" />}
-      {{ saved: 'All changes saved', saving: 'Saving', failed: 'Not saved yet; it is tried again' }[saved]}
+      {{ saved: say('All changes saved'), saving: say('Saving'), failed: say('Not saved yet; it is tried again') }[saved]}
     </output>
   )
 }
@@ -45,22 +47,34 @@ function Steps() {
   const dispatch = useAppDispatch()
   const { back, forth } = useAppSelector(selectSteps, shallowEqual)
   const steps = [
-    { name: 'Undo', what: back, Icon: Undo2, act: undo },
-    { name: 'Redo', what: forth, Icon: Redo2, act: redo },
+    {
+      what: back === null ? say('Nothing to undo') : say('Undo: {what}', { what: back }),
+      name: say('Undo the last change'),
+      disabled: back === null,
+      Icon: Undo2,
+      act: undo,
+    },
+    {
+      what: forth === null ? say('Nothing to redo') : say('Redo: {what}', { what: forth }),
+      name: say('Redo the last change'),
+      disabled: forth === null,
+      Icon: Redo2,
+      act: redo,
+    },
   ]
   return (
     <span className="flex">
-      {steps.map(({ name, what, Icon, act }) => (
+      {steps.map(({ name, what, disabled, Icon, act }) => (
         <button
           key={name}
           type="button"
           className="btn btn-square btn-ghost btn-sm"
-          disabled={what === null}
-          aria-label={`${name} the last change`}
-          title={what === null ? `Nothing to ${name.toLowerCase()}` : `${name}: ${what}`}
+          disabled={disabled}
+          aria-label={name}
+          title={what}
           onClick={() => void dispatch(act())}
         >
-          <Icon size={17} aria-hidden />
+          <Icon size={17} aria-hidden className="rtl:-scale-x-100" />
         </button>
       ))}
     </span>
@@ -68,10 +82,10 @@ function Steps() {
 }
 
 const PLACES = [
-  ['', 'Sheet'],
-  ['/captions', 'Captions'],
-  ['/sound', 'Sound'],
-  ['/publish', 'Publish'],
+  ['', message('Sheet')],
+  ['/captions', message('Captions')],
+  ['/sound', message('Sound')],
+  ['/publish', message('Publish')],
 ] as const
 
 export function TopBar({ lecture, action }: { lecture?: Lecture; action?: ReactNode }) {
@@ -80,32 +94,32 @@ export function TopBar({ lecture, action }: { lecture?: Lecture; action?: ReactN
   }, [lecture])
   return (
     <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4">
-      <Link to="/" aria-label="Tidy Lectern: back to the shelf" className="rounded">
+      <Link to="/" aria-label={say('Tidy Lectern: back to the shelf')} className="rounded">
         <Mark />
       </Link>
       {lecture ? <Title key={lecture.id} lecture={lecture} /> : <h1 className="font-read text-xl font-semibold">Tidy Lectern</h1>}
       {lecture && (
-        <nav aria-label="Places of this lecture" className="flex h-full gap-1">
+        <nav aria-label={say('Places of this lecture')} className="flex h-full gap-1">
           {PLACES.map(([path, name]) => (
             <NavLink
-              key={name}
+              key={path}
               to={`/lectures/${lecture.id}${path}`}
               end={false}
               className={({ isActive }) =>
                 `flex h-full items-center border-b-2 px-2.5 ${isActive && (path !== '' || !location.pathname.match(/captions|sound|publish/)) ? 'border-primary font-medium' : 'border-transparent text-base-content/75 hover:text-base-content'}`
               }
             >
-              {name}
+              {say(name)}
             </NavLink>
           ))}
         </nav>
       )}
-      <div className="ml-auto flex items-center gap-4">
+      <div className="ms-auto flex items-center gap-4">
         <Steps />
         {lecture && <Saved />}
         {action}
         <TrashButton lectureId={lecture?.id ?? null} />
-        <Link to="/settings" aria-label="Settings" className="rounded p-1 text-base-content/75 hover:text-base-content">
+        <Link to="/settings" aria-label={say('Settings')} className="rounded p-1 text-base-content/75 hover:text-base-content">
           <Settings size={19} aria-hidden />
         </Link>
       </div>

@@ -2,6 +2,7 @@
 
 import { Trash2, Undo2 } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
+import { say } from '#core/words/say.ts'
 import { moment } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { sentenceOf, type Trashed } from '#web/data/api.ts'
@@ -33,7 +34,7 @@ function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose
   const { data: trashed, error, isLoading, refetch } = trashApi.useTrashQuery(lectureId, { refetchOnMountOrArgChange: true })
   useEffect(() => dialog.current?.showModal(), [])
   const bringBack = async (one: Trashed) => {
-    const label = `bringing back ${one.name}`
+    const label = say('bringing back {name}', { name: one.name })
     await dispatch(editOrTell({ lectureId: one.lectureId, label, forth: [deletion(one, false)], back: [deletion(one, true)] }))
     void refetch()
   }
@@ -41,33 +42,35 @@ function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose
     <dialog ref={dialog} className="modal" aria-labelledby="trash-title" onClose={onClose}>
       <div className="modal-box grid max-w-xl gap-3">
         <h2 id="trash-title" className="font-read text-xl font-semibold">
-          {lectureId === null ? 'Deleted lectures' : 'Deleted from this lecture'}
+          {lectureId === null ? say('Deleted lectures') : say('Deleted from this lecture')}
         </h2>
-        <p className="text-sm text-base-content/75">What was deleted stays here for 30 days.</p>
-        {isLoading && <Loading what="the trash" />}
+        <p className="text-sm text-base-content/75">{say('What was deleted stays here for 30 days.')}</p>
+        {isLoading && <Loading what={say('the trash')} />}
         {error && <p role="alert">{sentenceOf(error)}</p>}
-        {trashed?.length === 0 && <p>Nothing was deleted.</p>}
-        <ul aria-label="Deleted" className="max-h-[55vh] overflow-auto">
+        {trashed?.length === 0 && <p>{say('Nothing was deleted.')}</p>}
+        <ul aria-label={say('Deleted')} className="max-h-[55vh] overflow-auto">
           {trashed?.map((one) => (
             <li key={`${one.kind} ${one.id}`} className="flex items-center gap-3 border-t border-base-300 py-2">
               <span className="min-w-0 grow">
                 <span className="block truncate font-medium">{one.name}</span>
-                <span className="text-sm text-base-content/75">deleted {moment(one.deletedAt)}</span>
+                <span className="text-sm text-base-content/75">
+                  {say('deleted {deletedAt}', { deletedAt: moment(one.deletedAt) })}
+                </span>
               </span>
               <button
                 type="button"
                 className="btn btn-sm border-edge"
-                aria-label={`Bring back ${one.name}`}
+                aria-label={say('Bring back {name}', { name: one.name })}
                 onClick={() => void bringBack(one)}
               >
-                <Undo2 size={15} aria-hidden /> Bring back
+                <Undo2 size={15} aria-hidden className="rtl:-scale-x-100" /> {say('Bring back')}
               </button>
             </li>
           ))}
         </ul>
         <form method="dialog">
           <button type="submit" className="btn btn-sm border-edge">
-            Done
+            {say('Done')}
           </button>
         </form>
       </div>
@@ -83,8 +86,8 @@ export function TrashButton({ lectureId }: { lectureId: string | null }) {
       <button
         type="button"
         className="rounded p-1 text-base-content/75 hover:text-base-content"
-        aria-label="Trash"
-        title="What was deleted in the last 30 days"
+        aria-label={say('Trash')}
+        title={say('What was deleted in the last 30 days')}
         onClick={() => setOpen(true)}
       >
         <Trash2 size={19} aria-hidden />

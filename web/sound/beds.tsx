@@ -1,4 +1,5 @@
 /** Music and room sound under slides: which slides, how loud, how it comes in, goes out and gives way. */
+
 import { Music, Trash2 } from 'lucide-react'
 import { useId } from 'react'
 import { useDropzone } from 'react-dropzone'
@@ -6,6 +7,7 @@ import { toast } from 'sonner'
 import type { Bed, BedSettings } from '#core/model/bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock, decibels } from '#web/components/format.ts'
 import { NumberField } from '#web/components/number-field.tsx'
 import { PlayButton } from '#web/components/play-button.tsx'
@@ -18,7 +20,13 @@ import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 
 /** Words for how loud a bed is beside the voice. */
 const loudnessWords = (db: number) =>
-  db <= -24 ? 'hardly heard' : db <= -14 ? 'in the background' : db <= -4 ? 'clearly heard' : 'as loud as the voice'
+  db <= -24
+    ? say('hardly heard')
+    : db <= -14
+      ? say('in the background')
+      : db <= -4
+        ? say('clearly heard')
+        : say('as loud as the voice')
 
 function SlideChoice({
   lecture,
@@ -41,7 +49,7 @@ function SlideChoice({
       >
         {lecture.slides.map((slide, i) => (
           <option key={slide.id} value={slide.id}>
-            {i + 1}. {slide.title || 'Without a title'}
+            {i + 1}. {slide.title || say('Without a title')}
           </option>
         ))}
       </select>
@@ -59,7 +67,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `${label} of “${bed.name}”`,
+        label: say('{label} of “{name}”', { label, name: bed.name }),
         forth: [{ kind: 'bed', id: bed.id, change }],
         back: [{ kind: 'bed', id: bed.id, change: before }],
       }),
@@ -68,9 +76,16 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
   const remove = async () => {
     const deletion = (deleted: boolean) => [{ kind: 'bed-deleted' as const, id: bed.id, deleted }]
     await dispatch(
-      editOrTell({ lectureId: lecture.id, label: `taking “${bed.name}” away`, forth: deletion(true), back: deletion(false) }),
+      editOrTell({
+        lectureId: lecture.id,
+        label: say('taking “{name}” away', { name: bed.name }),
+        forth: deletion(true),
+        back: deletion(false),
+      }),
     )
-    toast(`“${bed.name}” was taken away.`, { action: { label: 'Undo', onClick: () => void dispatch(undo()) } })
+    toast(say('“{name}” was taken away.', { name: bed.name }), {
+      action: { label: say('Undo'), onClick: () => void dispatch(undo()) },
+    })
   }
   return (
     <li className="border-b border-base-300 py-3">
@@ -80,29 +95,32 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
         <span className="text-sm text-base-content/75">{clock(toSeconds(bed.samples))}</span>
         <button
           type="button"
-          className="btn btn-square btn-sm btn-ghost ml-auto"
-          aria-label={`Take ${bed.name} away`}
+          className="btn btn-square btn-sm btn-ghost ms-auto"
+          aria-label={say('Take {name} away', { name: bed.name })}
           onClick={() => void remove()}
         >
           <Trash2 size={16} aria-hidden />
         </button>
       </p>
-      <div className="mt-2 flex flex-wrap items-end gap-x-5 gap-y-2 pl-10">
+      <div className="mt-2 flex flex-wrap items-end gap-x-5 gap-y-2 ps-10">
         <SlideChoice
           lecture={lecture}
-          label="From slide"
+          label={say('From slide')}
           value={bed.fromSlideId}
-          onChange={(fromSlideId) => set('first slide', { fromSlideId })}
+          onChange={(fromSlideId) => set(say('first slide'), { fromSlideId })}
         />
         <SlideChoice
           lecture={lecture}
-          label="to slide"
+          label={say('to slide')}
           value={bed.toSlideId}
-          onChange={(toSlideId) => set('last slide', { toSlideId })}
+          onChange={(toSlideId) => set(say('last slide'), { toSlideId })}
         />
         <div className="grid gap-0.5 text-sm">
           <label htmlFor={volume}>
-            Loudness: {decibels(bed.volumeDb)} beside the voice, {loudnessWords(bed.volumeDb)}
+            {say('Loudness: {decibels} beside the voice, {words}', {
+              decibels: decibels(bed.volumeDb),
+              words: loudnessWords(bed.volumeDb),
+            })}
           </label>
           <input
             id={volume}
@@ -113,47 +131,47 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
             max={0}
             step={1}
             defaultValue={bed.volumeDb}
-            onPointerUp={({ currentTarget }) => set('loudness', { volumeDb: Number(currentTarget.value) })}
+            onPointerUp={({ currentTarget }) => set(say('loudness'), { volumeDb: Number(currentTarget.value) })}
             onKeyUp={({ currentTarget }) =>
-              Number(currentTarget.value) !== bed.volumeDb && set('loudness', { volumeDb: Number(currentTarget.value) })
+              Number(currentTarget.value) !== bed.volumeDb && set(say('loudness'), { volumeDb: Number(currentTarget.value) })
             }
           />
         </div>
         <NumberField
-          label="Fade in over"
+          label={say('Fade in over')}
           unit="s"
           min={0}
           max={20}
           step={0.5}
           value={bed.fadeInSeconds}
-          onChange={(fadeInSeconds) => set('fade-in', { fadeInSeconds })}
+          onChange={(fadeInSeconds) => set(say('fade-in'), { fadeInSeconds })}
         />
         <NumberField
-          label="Fade out over"
+          label={say('Fade out over')}
           unit="s"
           min={0}
           max={20}
           step={0.5}
           value={bed.fadeOutSeconds}
-          onChange={(fadeOutSeconds) => set('fade-out', { fadeOutSeconds })}
+          onChange={(fadeOutSeconds) => set(say('fade-out'), { fadeOutSeconds })}
         />
         <label className="flex h-8 items-center gap-2 text-sm">
           <input
             type="checkbox"
             className="checkbox checkbox-xs border-edge"
             checked={bed.duckDb < 0}
-            onChange={() => set('giving way', { duckDb: bed.duckDb < 0 ? 0 : -14 })}
+            onChange={() => set(say('giving way'), { duckDb: bed.duckDb < 0 ? 0 : -14 })}
           />
-          gives way to the voice
+          {say('gives way to the voice')}
         </label>
         <label className="flex h-8 items-center gap-2 text-sm">
           <input
             type="checkbox"
             className="checkbox checkbox-xs border-edge"
             checked={bed.loop}
-            onChange={() => set('looping', { loop: !bed.loop })}
+            onChange={() => set(say('looping'), { loop: !bed.loop })}
           />
-          begins again until the last slide
+          {say('begins again until the last slide')}
         </label>
       </div>
     </li>
@@ -181,11 +199,13 @@ export function Beds({ lecture }: { lecture: Lecture }) {
   })
   return (
     <section aria-labelledby="beds-title" {...zone.getRootProps()} className="mx-auto w-full max-w-6xl px-6 pb-8">
-      <input {...zone.getInputProps()} aria-label="Music or room sound" />
+      <input {...zone.getInputProps()} aria-label={say('Music or room sound')} />
       <h2 id="beds-title" className="flex items-center gap-2 font-read text-xl font-semibold">
-        <Music size={18} aria-hidden /> Background music
+        <Music size={18} aria-hidden /> {say('Background music')}
       </h2>
-      <p className="text-base-content/80">Music or room sound under slides. It goes down by itself while somebody speaks.</p>
+      <p className="text-base-content/80">
+        {say('Music or room sound under slides. It goes down by itself while somebody speaks.')}
+      </p>
       {coming.map((job) => (
         <JobProgress key={job.id} job={job} />
       ))}
@@ -195,7 +215,7 @@ export function Beds({ lecture }: { lecture: Lecture }) {
         ))}
       </ul>
       <button type="button" className="btn btn-sm mt-3 border-edge" disabled={!first} onClick={zone.open}>
-        Add a bed from a sound file
+        {say('Add a bed from a sound file')}
       </button>
     </section>
   )

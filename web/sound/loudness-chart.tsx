@@ -1,7 +1,9 @@
 /** Loudness and room noise of every slide in one chart: which one is louder, which room is noisier, and what tidying made of it. */
+
 import { CategoryScale, Chart, Legend, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
 import { Line } from 'react-chartjs-2'
 import type { SlideSound } from '#core/reports/lecture-sound.ts'
+import { say } from '#core/words/say.ts'
 import { decibels, lufs } from '#web/components/format.ts'
 import { useColour } from '#web/components/use-colour.ts'
 
@@ -30,33 +32,33 @@ export function LoudnessChart({ sounds, onChoose }: { sounds: SlideSound[]; onCh
     <div className="h-80">
       <Line
         role="img"
-        aria-label="Loudness and room noise of every slide; the table below has the same figures"
+        aria-label={say('Loudness and room noise of every slide; the table below has the same figures')}
         data={{
           labels: sounds.map((s) => String(s.number)),
           datasets: [
             line(
-              'Voice, tidied',
+              say('Voice, tidied'),
               sounds.map((s) => s.voice.after),
               voice,
               true,
               'circle',
             ),
             line(
-              'Voice, as recorded',
+              say('Voice, as recorded'),
               sounds.map((s) => s.voice.before),
               voice,
               false,
               'circle',
             ),
             line(
-              'Room, as recorded',
+              say('Room, as recorded'),
               sounds.map((s) => s.room.before),
               room,
               false,
               'rect',
             ),
             line(
-              'Room, tidied',
+              say('Room, tidied'),
               sounds.map((s) => s.room.after),
               room,
               true,
@@ -70,7 +72,7 @@ export function LoudnessChart({ sounds, onChoose }: { sounds: SlideSound[]; onCh
           onClick: (_, [point]) => point && onChoose(sounds[point.index]!.slideId),
           interaction: { mode: 'index', intersect: false },
           scales: {
-            x: { title: { display: true, text: 'slide', color: ink }, ticks: { color: ink }, grid: { display: false } },
+            x: { title: { display: true, text: say('slide'), color: ink }, ticks: { color: ink }, grid: { display: false } },
             y: {
               min: -100,
               max: 0,
@@ -83,9 +85,9 @@ export function LoudnessChart({ sounds, onChoose }: { sounds: SlideSound[]; onCh
             legend: { labels: { color: ink, usePointStyle: true, boxHeight: 7, boxWidth: 14, padding: 16 } },
             tooltip: {
               callbacks: {
-                title: ([item]) => `Slide ${item?.label}`,
+                title: ([item]) => say('Slide {number}', { number: item?.label ?? '' }),
                 label: (item) =>
-                  `${item.dataset.label}: ${item.dataset.label!.startsWith('Voice') ? lufs(Number(item.raw)) : decibels(Number(item.raw))}`,
+                  `${item.dataset.label}: ${item.datasetIndex < 2 ? lufs(Number(item.raw)) : decibels(Number(item.raw))}`,
               },
             },
           },

@@ -1,4 +1,5 @@
 /** How all slides sound: one chart, one table, and one way to tidy them all alike. */
+
 import { lazy, Suspense, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -6,7 +7,8 @@ import type { RoomSettings } from '#core/audio/tidy-up/edit.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { lectureSound, loudnessSpread, type SlideSound } from '#core/reports/lecture-sound.ts'
-import { decibels, lufs, plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
+import { decibels, lufs } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
@@ -38,19 +40,19 @@ function Progress({ lecture }: { lecture: Lecture }) {
   const done = takes.length - waiting
   return (
     <div role="status" className="mt-3 text-sm">
-      Tidying: {done} of {plural(takes.length, 'slide')} done
+      {say('Tidying: {done} of {takes, plural, one {# slide} other {# slides}} done', { done, takes: takes.length })}
       <progress
         className="progress progress-primary mt-1 h-1.5 w-full"
         value={done}
         max={takes.length}
-        aria-label="Slides tidied"
+        aria-label={say('Slides tidied')}
       />
     </div>
   )
 }
 
 const roomWords = ({ voice, room }: SlideSound) =>
-  voice.after === null ? '…' : room.after === null ? 'no pause to hear it' : decibels(room.after)
+  voice.after === null ? '…' : room.after === null ? say('no pause to hear it') : decibels(room.after)
 
 function SoundPage({ lecture }: { lecture: Lecture }) {
   const navigate = useNavigate()
@@ -63,36 +65,43 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
   if (sounds.length === 0)
     return (
       <p className="p-10 text-center font-read text-xl">
-        No slide has sound yet.{' '}
+        {say('No slide has sound yet. What is recorded is tidied by itself.')}{' '}
         <Link to={`/lectures/${lecture.id}/booth`} className="link">
-          Record the first one
+          {say('Record the first one')}
         </Link>
-        , and it is tidied by itself.
       </p>
     )
   return (
     <main className="mx-auto grid w-full max-w-6xl grid-cols-[1fr_20rem] gap-8 p-6 max-lg:grid-cols-1">
       <section aria-labelledby="sound-title" className="min-w-0">
         <h2 id="sound-title" className="font-read text-xl font-semibold">
-          Voice and room, slide by slide
+          {say('Voice and room, slide by slide')}
         </h2>
         <p className="mb-3 text-base-content/80">
           {spread === null
-            ? 'One slide has sound.'
+            ? say('One slide has sound.')
             : spread <= 1
-              ? `All slides are equally loud, to within ${spread.toFixed(1)} LU${before !== null && before > 1 ? ` (as recorded they differed by ${before.toFixed(0)})` : ''}.`
-              : `The loudest and the quietest slide differ by ${spread.toFixed(1)} LU (loudness units): learners will reach for the volume. Tidy all slides to the same loudness.`}
+              ? before !== null && before > 1
+                ? say('All slides are equally loud, to within {spread} LU (as recorded they differed by {before}).', {
+                    spread: spread.toFixed(1),
+                    before: before.toFixed(0),
+                  })
+                : say('All slides are equally loud, to within {spread} LU.', { spread: spread.toFixed(1) })
+              : say(
+                  'The loudest and the quietest slide differ by {spread} LU (loudness units): learners will reach for the volume. Tidy all slides to the same loudness.',
+                  { spread: spread.toFixed(1) },
+                )}
         </p>
-        <Suspense fallback={<Loading what="the chart" />}>
+        <Suspense fallback={<Loading what={say('the chart')} />}>
           <LoudnessChart sounds={sounds} onChoose={(slideId) => void navigate(`/lectures/${lecture.id}/slides/${slideId}`)} />
         </Suspense>
         <table className="table-sm mt-4 table">
           <thead>
             <tr>
-              <th scope="col">Slide</th>
-              <th scope="col">Voice</th>
-              <th scope="col">Room</th>
-              <th scope="col">Cleaning</th>
+              <th scope="col">{say('Slide')}</th>
+              <th scope="col">{say('Voice')}</th>
+              <th scope="col">{say('Room')}</th>
+              <th scope="col">{say('Cleaning')}</th>
             </tr>
           </thead>
           <tbody>
@@ -100,7 +109,7 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
               <tr key={s.slideId}>
                 <th scope="row" className="font-normal">
                   <Link to={`/lectures/${lecture.id}/slides/${s.slideId}`} className="hover:underline">
-                    {s.number}. {s.title || 'Without a title'}
+                    {s.number}. {s.title || say('Without a title')}
                   </Link>
                 </th>
                 <td className="whitespace-nowrap">
@@ -117,7 +126,7 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
       </section>
       <section aria-labelledby="all-title">
         <h2 id="all-title" className="mb-3 font-read text-xl font-semibold">
-          Tidy all slides the same way
+          {say('Tidy all slides the same way')}
         </h2>
         <TidySettings settings={settings} onChange={setSettings} />
         <button
@@ -125,13 +134,13 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
           className="btn btn-primary mt-4 w-full"
           onClick={() => {
             const count = sameForAll(settings)
-            if (count === 0) toast('All slides are tidied like this already.')
+            if (count === 0) toast(say('All slides are tidied like this already.'))
           }}
         >
-          Tidy all slides like this
+          {say('Tidy all slides like this')}
         </button>
         <p className="mt-2 text-sm text-base-content/75">
-          Trims, cuts and silences of each slide stay as they are. Undo takes all of it back at once.
+          {say('Trims, cuts and silences of each slide stay as they are. Undo takes all of it back at once.')}
         </p>
         <Progress lecture={lecture} />
       </section>
@@ -142,7 +151,7 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
 export function Sound() {
   const { id } = useParams()
   const { data: lecture, error, isLoading } = api.useLectureQuery(id!)
-  if (isLoading) return <Loading what="the lecture" />
+  if (isLoading) return <Loading what={say('the lecture')} />
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return (
     <div className="flex min-h-dvh flex-col">

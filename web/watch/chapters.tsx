@@ -1,6 +1,7 @@
 import { Bookmark } from 'lucide-react'
 import { Fragment } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { chapterEnd, chapterTitle, type WatchedEdition } from '#web/watch/edition/edition.ts'
 
@@ -16,7 +17,7 @@ export function Chapters({
   onSeek: (seconds: number) => void
 }) {
   return (
-    <nav aria-label="Slides of this lecture">
+    <nav aria-label={say('Slides of this lecture')}>
       <ol className="grid grid-cols-[repeat(auto-fill,minmax(8rem,1fr))] gap-3">
         {edition.chapters.map((chapter, i) => {
           const start = toSeconds(chapter.startSamples)
@@ -33,7 +34,7 @@ export function Chapters({
                   type="button"
                   onClick={() => onSeek(start)}
                   aria-current={current ? 'true' : undefined}
-                  className="block w-full text-left"
+                  className="block w-full text-start"
                 >
                   <img
                     src={pictureOf(chapter.picture)}
@@ -52,7 +53,7 @@ export function Chapters({
                     key={bookmark.startSamples}
                     type="button"
                     onClick={() => onSeek(toSeconds(bookmark.startSamples))}
-                    className="mt-1 flex w-full gap-1.5 text-left hover:underline"
+                    className="mt-1 flex w-full gap-1.5 text-start hover:underline"
                   >
                     <Bookmark size={13} aria-hidden className="mt-px shrink-0 text-primary" />
                     <span className="text-base-content/75">{clock(toSeconds(bookmark.startSamples), 0)}</span>

@@ -1,7 +1,9 @@
 /** Thin controls of our own over the browser's video: play, a bar divided at the slides, speed, sound, captions, full screen. */
+
 import { ArrowLeft, ArrowRight, Captions, Maximize, Minimize, Pause, Play, RotateCcw, Volume2, VolumeX } from 'lucide-react'
 import { type RefObject, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { chapterAt, chapterTitle, type WatchedEdition } from '#web/watch/edition/edition.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
@@ -50,7 +52,7 @@ function Place({ edition, pace, playback: { moment, seek } }: Pick<ControlsProps
   const [from, to] = pace ? [pace.start, pace.stop] : [0, length]
   const at = Math.min(to, Math.max(from, moment))
   return (
-    <div className="flex basis-full items-center gap-3">
+    <div dir="ltr" className="flex basis-full items-center gap-3">
       <div className="relative grow">
         {pace ? (
           <div className="h-2.5 bg-base-300" aria-hidden="true">
@@ -61,7 +63,7 @@ function Place({ edition, pace, playback: { moment, seek } }: Pick<ControlsProps
         )}
         <input
           type="range"
-          aria-label={pace ? 'Where you are in this slide' : 'Where you are in the lecture'}
+          aria-label={pace ? say('Where you are in this slide') : say('Where you are in the lecture')}
           aria-valuetext={clock(at - from, 0)}
           min={from}
           max={to}
@@ -85,10 +87,10 @@ function Steps({ edition, pace }: { edition: WatchedEdition; pace: Pace }) {
   return (
     <div className="flex grow flex-wrap items-center gap-2">
       <button type="button" className="btn btn-sm border-edge" disabled={slide === 0} onClick={() => goTo(slide - 1)}>
-        <ArrowLeft size={16} aria-hidden /> Back
+        <ArrowLeft size={16} aria-hidden className="rtl:-scale-x-100" /> {say('Back')}
       </button>
       <button type="button" className="btn btn-sm border-edge" onClick={() => goTo(slide)}>
-        <RotateCcw size={15} aria-hidden /> Again
+        <RotateCcw size={15} aria-hidden /> {say('Again')}
       </button>
       <button
         type="button"
@@ -96,15 +98,20 @@ function Steps({ edition, pace }: { edition: WatchedEdition; pace: Pace }) {
         disabled={slide === last}
         onClick={() => goTo(slide + 1)}
       >
-        Next <ArrowRight size={16} aria-hidden />
+        {say('Next')} <ArrowRight size={16} aria-hidden className="rtl:-scale-x-100" />
       </button>
       <span className="text-sm" role="status">
-        Slide {slide + 1} of {last + 1}: {chapterTitle(edition.chapters[slide]!, slide)}
-        {waits && (slide === last ? '. This was the last one: you have come to the end.' : '. Go on when you are ready.')}
+        {say('Slide {slide} of {slides}: {title}', {
+          slide: slide + 1,
+          slides: last + 1,
+          title: chapterTitle(edition.chapters[slide]!, slide),
+        })}
+        {waits && '. '}
+        {waits && (slide === last ? say('This was the last one: you have come to the end.') : say('Go on when you are ready.'))}
       </span>
       {waits && slide === last && (
         <button type="button" className="btn btn-sm border-edge" onClick={() => goTo(0)}>
-          From the beginning
+          {say('From the beginning')}
         </button>
       )}
     </div>
@@ -129,7 +136,7 @@ function Sound({ video }: Pick<ControlsProps, 'video'>) {
       <button
         type="button"
         className="btn btn-square btn-ghost btn-sm"
-        aria-label={muted ? 'Sound on' : 'Sound off'}
+        aria-label={muted ? say('Sound on') : say('Sound off')}
         onClick={() => {
           if (video.current) video.current.muted = !video.current.muted
         }}
@@ -138,7 +145,7 @@ function Sound({ video }: Pick<ControlsProps, 'video'>) {
       </button>
       <input
         type="range"
-        aria-label="Volume"
+        aria-label={say('Volume')}
         className="range range-xs w-16 max-sm:hidden"
         min={0}
         max={1}
@@ -170,7 +177,7 @@ function Speed({ video }: Pick<ControlsProps, 'video'>) {
   }, [video, speed])
   return (
     <select
-      aria-label="Speed"
+      aria-label={say('Speed')}
       className="select select-sm w-20 border-edge"
       value={speed}
       onChange={(event) => {
@@ -198,12 +205,12 @@ function CaptionChoice({
     <span className="flex items-center gap-1.5 text-sm">
       <Captions size={17} aria-hidden />
       <select
-        aria-label="Captions"
+        aria-label={say('Captions')}
         className="select select-sm w-32 border-edge"
         value={language ?? ''}
         onChange={(event) => onLanguage(event.target.value || null)}
       >
-        <option value="">Captions off</option>
+        <option value="">{say('Captions off')}</option>
         {edition.captions.map((track) => (
           <option key={track.language} value={track.language}>
             {track.label}
@@ -212,14 +219,14 @@ function CaptionChoice({
       </select>
       {language !== null && (
         <select
-          aria-label="Caption size"
+          aria-label={say('Caption size')}
           className="select select-sm w-36 border-edge"
           value={size}
           onChange={(event) => onSize(event.target.value as CaptionSize)}
         >
-          <option value="small">Size: small</option>
-          <option value="medium">Size: medium</option>
-          <option value="large">Size: large</option>
+          <option value="small">{say('Size: small')}</option>
+          <option value="medium">{say('Size: medium')}</option>
+          <option value="large">{say('Size: large')}</option>
         </select>
       )}
     </span>
@@ -232,7 +239,7 @@ function SlideChoice({ edition, playback, pace }: Pick<ControlsProps, 'edition' 
   const goTo = (slide: number) => (pace ? pace.goTo(slide) : playback.seek(toSeconds(edition.chapters[slide]!.startSamples)))
   return (
     <select
-      aria-label="Slide"
+      aria-label={say('Slide')}
       className="select select-sm w-48 border-edge"
       value={current}
       onChange={(event) => goTo(Number(event.target.value))}
@@ -253,11 +260,16 @@ export function Controls(props: ControlsProps) {
   const { playing, toggle } = playback
   return (
     <section
-      aria-label="Controls"
+      aria-label={say('Controls')}
       className={`flex flex-wrap items-center gap-x-4 gap-y-2 py-3 ${full.isFull ? OVER_PICTURE : ''} ${isHidden ? 'opacity-0' : ''}`}
     >
       <Place edition={edition} pace={pace} playback={playback} />
-      <button type="button" onClick={toggle} aria-label={playing ? 'Pause' : 'Play'} className="btn btn-square btn-neutral">
+      <button
+        type="button"
+        onClick={toggle}
+        aria-label={playing ? say('Pause') : say('Play')}
+        className="btn btn-square btn-neutral"
+      >
         {playing ? <Pause size={19} fill="currentColor" aria-hidden /> : <Play size={19} fill="currentColor" aria-hidden />}
       </button>
       {pace && <Steps edition={edition} pace={pace} />}
@@ -267,8 +279,8 @@ export function Controls(props: ControlsProps) {
       {edition.captions.length > 0 && <CaptionChoice {...props} />}
       <button
         type="button"
-        className="btn btn-square btn-ghost btn-sm ml-auto"
-        aria-label={full.isFull ? 'Leave full screen' : 'Full screen'}
+        className="btn btn-square btn-ghost btn-sm ms-auto"
+        aria-label={full.isFull ? say('Leave full screen') : say('Full screen')}
         onClick={full.toggle}
       >
         {full.isFull ? <Minimize size={17} aria-hidden /> : <Maximize size={17} aria-hidden />}

@@ -1,4 +1,7 @@
 /** What the teacher lets learners keep. */
+
+import { languageName } from '#core/words/language-name.ts'
+import { say } from '#core/words/say.ts'
 import type { Source } from '#web/watch/edition/edition.ts'
 
 const MEGABYTE = 1e6
@@ -8,27 +11,30 @@ const sizeOf = (bytes: number) =>
 export function Downloads({ source: { edition, fileUrl, folderUrl } }: { source: Source }) {
   const words = (name: string) => {
     const video = edition.videos.find((v) => v.file === name)
-    if (video) return `Video, ${video.height} lines${video.contentType === 'video/webm' ? ', WebM' : ', MP4'}`
+    if (video)
+      return say('Video, {height} lines, {format}', {
+        height: video.height,
+        format: video.contentType === 'video/webm' ? 'WebM' : 'MP4',
+      })
     const track = edition.captions.find((t) => t.file === name || t.file.replace(/vtt$/, 'srt') === name)
-    if (track) return `Captions, ${track.label}, ${name.endsWith('srt') ? 'SRT' : 'WebVTT'}`
-    if (name.startsWith('chapters'))
-      return `Chapters, ${new Intl.DisplayNames('en', { type: 'language' }).of(name.split('.')[1]!)}, WebVTT`
-    if (name.startsWith('sound')) return `Sound alone, ${name.endsWith('mp3') ? 'MP3' : 'M4A'}`
-    return `Transcript, ${name.endsWith('html') ? 'web page' : 'plain text'}`
+    if (track) return say('Captions, {label}, {format}', { label: track.label, format: name.endsWith('srt') ? 'SRT' : 'WebVTT' })
+    if (name.startsWith('chapters')) return say('Chapters, {language}, WebVTT', { language: languageName(name.split('.')[1]!) })
+    if (name.startsWith('sound')) return say('Sound alone, {format}', { format: name.endsWith('mp3') ? 'MP3' : 'M4A' })
+    return name.endsWith('html') ? say('Transcript, web page') : say('Transcript, plain text')
   }
   if (edition.files.length === 0 && !folderUrl && !edition.hasTranscript) return null
   return (
-    <section aria-label="To keep" className="mt-6 text-sm">
+    <section aria-label={say('To keep')} className="mt-6 text-sm">
       {edition.hasTranscript && (
         <p className="mb-3">
           <a className="link" href={fileUrl('transcript.html')} target="_blank" rel="noreferrer">
-            Transcript to print
+            {say('Transcript to print')}
           </a>
         </p>
       )}
       {(edition.files.length > 0 || folderUrl) && (
         <details>
-          <summary className="cursor-pointer font-semibold">Download</summary>
+          <summary className="cursor-pointer font-semibold">{say('Download')}</summary>
           <ul className="mt-2 grid gap-1">
             {edition.files.map(({ name, bytes }) => (
               <li key={name}>
@@ -41,7 +47,7 @@ export function Downloads({ source: { edition, fileUrl, folderUrl } }: { source:
             {folderUrl && (
               <li>
                 <a className="link" href={folderUrl}>
-                  This page with everything in it, to keep on a stick (zip)
+                  {say('This page with everything in it, to keep on a stick (zip)')}
                 </a>
               </li>
             )}

@@ -1,5 +1,12 @@
 /** The watch page in a folder of its own: no server, no other request than for the files beside it. */
+
+import ar from 'virtual:words/folder/ar'
+import de from 'virtual:words/folder/de'
+import en from 'virtual:words/folder/en'
+import es from 'virtual:words/folder/es'
+import fr from 'virtual:words/folder/fr'
 import { createRoot } from 'react-dom/client'
+import { type Catalogues, speakAsReader } from '#web/words/page-language.ts'
 import '../styles.css'
 import type { WatchedEdition } from '#web/watch/edition/edition.ts'
 import { Player } from './player.tsx'
@@ -10,18 +17,29 @@ declare global {
   }
 }
 
+const WORDS: Catalogues = {
+  en: async () => ({ default: en }),
+  de: async () => ({ default: de }),
+  fr: async () => ({ default: fr }),
+  es: async () => ({ default: es }),
+  ar: async () => ({ default: ar }),
+  pseudo: async () => ({ default: en }),
+}
+
 const { captionTexts, ...edition } = window.lecternEdition
-createRoot(document.getElementById('root')!).render(
-  <Player
-    source={{
-      edition,
-      fileUrl: (name) => `files/${name}`,
-      // a page opened from a disk may not read files, so the captions came with it
-      captions: async (track) => captionTexts[track.file] ?? '',
-      whyNot: async () => null,
-      folderUrl: null,
-      place: edition.id,
-      onBegin: () => {},
-    }}
-  />,
+void speakAsReader(WORDS).then(() =>
+  createRoot(document.getElementById('root')!).render(
+    <Player
+      source={{
+        edition,
+        fileUrl: (name) => `files/${name}`,
+        // a page opened from a disk may not read files, so the captions came with it
+        captions: async (track) => captionTexts[track.file] ?? '',
+        whyNot: async () => null,
+        folderUrl: null,
+        place: edition.id,
+        onBegin: () => {},
+      }}
+    />,
+  ),
 )

@@ -1,5 +1,7 @@
 /** Over the picture, where what is to be played does not come: why, and a way on. */
+
 import { useEffect, useState } from 'react'
+import { say } from '#core/words/say.ts'
 import type { Source } from '#web/watch/edition/edition.ts'
 import type { Playback } from '#web/watch/playback/use-playback.ts'
 
@@ -36,15 +38,15 @@ export function LineState({ source, playback }: { source: Source; playback: Play
             <p>
               {reason ??
                 (navigator.onLine
-                  ? 'The video cannot be loaded now.'
-                  : 'There is no connection. It goes on where you were when it is back.')}
+                  ? say('The video cannot be loaded now.')
+                  : say('There is no connection. It goes on where you were when it is back.'))}
             </p>
             <button type="button" className="btn btn-sm" onClick={again}>
-              Try again
+              {say('Try again')}
             </button>
           </>
         ) : (
-          <p>Waiting for the video: the connection is slow.</p>
+          <p>{say('Waiting for the video: the connection is slow.')}</p>
         )}
       </div>
     </div>

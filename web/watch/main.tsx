@@ -1,7 +1,11 @@
 /** The learner's page: a script of its own, without anything that authors need. */
+
 import { Component, type ReactNode, StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
+import { say } from '#core/words/say.ts'
 import { applyTheme } from '#web/shell/theme.ts'
+import { speakAsReader } from '#web/words/page-language.ts'
+import { WATCH_WORDS } from '#web/words/watch-words.ts'
 import '../styles.css'
 import { Watch } from './watch.tsx'
 
@@ -17,10 +21,10 @@ class Boundary extends Component<{ children: ReactNode }, { isBroken: boolean }>
     if (!this.state.isBroken) return this.props.children
     return (
       <main className="mx-auto grid max-w-xl gap-4 p-10" role="alert">
-        <h1 className="font-read text-2xl font-semibold">Something on this page went wrong</h1>
+        <h1 className="font-read text-2xl font-semibold">{say('Something on this page went wrong')}</h1>
         <p>
           <button type="button" className="btn btn-primary" onClick={() => location.reload()}>
-            Load the page again
+            {say('Load the page again')}
           </button>
         </p>
       </main>
@@ -29,6 +33,7 @@ class Boundary extends Component<{ children: ReactNode }, { isBroken: boolean }>
 }
 
 applyTheme()
+await speakAsReader(WATCH_WORDS)
 const [, , token = ''] = location.pathname.split('/')
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -1,6 +1,8 @@
 /** The page a learner has: the video, its chapters as slide pictures, captions, and a transcript that follows. */
+
 import { Play } from 'lucide-react'
 import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
+import { type Message, message, say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import type { Source, WatchedEdition } from '#web/watch/edition/edition.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
@@ -13,6 +15,7 @@ import { type Playback, usePlayback } from '#web/watch/playback/use-playback.ts'
 import { useWatchKeys } from '#web/watch/playback/use-watch-keys.ts'
 import { Transcript } from '#web/watch/transcript/transcript.tsx'
 import { useCues } from '#web/watch/transcript/use-cues.ts'
+import { InterfaceLanguage } from '#web/words/interface-language.tsx'
 import { Chapters } from './chapters.tsx'
 import { type CaptionSize, Controls } from './controls.tsx'
 import { Downloads } from './downloads.tsx'
@@ -26,15 +29,15 @@ const CAPTION_SIZES: Record<CaptionSize, string> = {
   medium: 'text-[clamp(0.95rem,2.8cqw,2rem)]',
   large: 'text-[clamp(1.2rem,3.8cqw,2.8rem)]',
 }
-const VIEWS: { view: View; words: string }[] = [
-  { view: 'video', words: 'As a video' },
-  { view: 'paced', words: 'Slide by slide, at your own pace' },
+const VIEWS: { view: View; words: Message }[] = [
+  { view: 'video', words: message('As a video') },
+  { view: 'paced', words: message('Slide by slide, at your own pace') },
 ]
 
 function ViewChoice({ view, onView }: { view: View; onView: (view: View) => void }) {
   return (
     <fieldset className="mb-3 flex flex-wrap gap-x-5 gap-y-1 text-sm">
-      <legend className="sr-only">Way of viewing</legend>
+      <legend className="sr-only">{say('Way of viewing')}</legend>
       {VIEWS.map(({ view: value, words }) => (
         <label key={value} className="flex items-center gap-1.5">
           <input
@@ -44,7 +47,7 @@ function ViewChoice({ view, onView }: { view: View; onView: (view: View) => void
             checked={view === value}
             onChange={() => onView(value)}
           />
-          {words}
+          {say(words)}
         </label>
       ))}
     </fieldset>
@@ -57,10 +60,10 @@ function BigPlay({ onPlay, blocked }: { onPlay: () => void; blocked: boolean }) 
     <button
       type="button"
       onClick={onPlay}
-      className="absolute bottom-[7%] left-[4%] flex items-center gap-[0.5em] rounded-md bg-[#17594a] px-[0.9em] py-[0.5em] text-[clamp(1.1rem,3.2cqw,2rem)] font-semibold text-white hover:bg-[#124539] focus-visible:outline-4 focus-visible:outline-offset-4 focus-visible:outline-[#17594a]"
+      className="absolute bottom-[7%] start-[4%] flex items-center gap-[0.5em] rounded-md bg-[#17594a] px-[0.9em] py-[0.5em] text-[clamp(1.1rem,3.2cqw,2rem)] font-semibold text-white hover:bg-[#124539] focus-visible:outline-4 focus-visible:outline-offset-4 focus-visible:outline-[#17594a]"
     >
       <Play className="size-[1em]" fill="currentColor" aria-hidden />
-      {blocked ? 'Go on, with sound' : 'Begin'}
+      {blocked ? say('Go on, with sound') : say('Begin')}
     </button>
   )
 }
@@ -222,18 +225,21 @@ export function Player({ source }: { source: Source }) {
         </div>
         {resumed !== null && (
           <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
-            You stopped at {clock(resumed, 0)} last time.
+            {say('You stopped at {place} last time.', { place: clock(resumed, 0) })}
             <button type="button" className="link" onClick={() => seek(0)}>
-              Begin again
+              {say('Begin again')}
             </button>
           </p>
         )}
         <Chapters edition={edition} moment={moment} pictureOf={fileUrl} onSeek={seek} />
       </main>
-      <aside className="border-l border-base-300 p-5 max-lg:border-t max-lg:border-l-0 max-sm:p-3">
+      <aside className="border-s border-base-300 p-5 max-lg:border-t max-lg:border-s-0 max-sm:p-3">
         <Transcript edition={edition} language={spoken?.language} loaded={loaded} moment={moment} onSeek={seek} />
         <Downloads source={source} />
         <Keys />
+        <div className="mt-6">
+          <InterfaceLanguage />
+        </div>
       </aside>
     </div>
   )

@@ -1,5 +1,7 @@
 /** What a link opens: the lecture, a question for its passcode, or why it opens nothing. */
+
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
+import { say } from '#core/words/say.ts'
 import { Mark } from '#web/shell/mark.tsx'
 import { type Opened, openToken, unlock } from '#web/watch/edition/edition.ts'
 import { Player } from './player.tsx'
@@ -24,7 +26,7 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
   }
   return (
     <Alone>
-      <h1 className="font-read text-2xl">This lecture opens with a passcode</h1>
+      <h1 className="font-read text-2xl">{say('This lecture opens with a passcode')}</h1>
       <form
         className="flex flex-wrap justify-center gap-2"
         onSubmit={(event) => {
@@ -35,13 +37,13 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
         <input
           type="password"
           className="input border-edge"
-          aria-label="Passcode"
+          aria-label={say('Passcode')}
           autoComplete="off"
           value={passcode}
           onChange={(event) => setPasscode(event.target.value)}
         />
         <button type="submit" className="btn btn-primary" disabled={asking || passcode === ''}>
-          Open
+          {say('Open')}
         </button>
       </form>
       {problem && (
@@ -57,7 +59,7 @@ export function Watch({ token }: { token: string }) {
   const [opened, setOpened] = useState<Opened | null>(null)
   const open = useCallback(() => void openToken(token).then(setOpened), [token])
   useEffect(open, [open])
-  if (!opened) return <p className="p-10">Opening</p>
+  if (!opened) return <p className="p-10">{say('Opening')}</p>
   if ('locked' in opened) return <Passcode token={token} onOpen={open} />
   if ('problem' in opened) {
     return (

@@ -1,6 +1,7 @@
 /** Each check of captions at its threshold, and what each fix makes of a slide's captions. */
 import { describe, expect, test } from 'vitest'
 import type { StoredCue } from '#core/model/caption.ts'
+import { say } from '#core/words/say.ts'
 import { type CheckedCue, type CueFix, charactersASecond, checkCues, FIX_WORDS, fixCue } from './check-cues.ts'
 
 const LINE = 37
@@ -113,8 +114,8 @@ describe('fixes', () => {
   const next = cue('b', 5, 7, 'two')
 
   test('every fix has its words', () => {
-    expect(Object.values(FIX_WORDS).every((words) => /^[A-Z]/.test(words))).toBe(true)
-    expect(FIX_WORDS.join).toBe('Join with the next')
+    expect(Object.values(FIX_WORDS).every((words) => /^[A-Z]/.test(say(words)))).toBe(true)
+    expect(say(FIX_WORDS.join)).toBe('Join with the next')
   })
 
   test('a line is broken anew, where a reader would', () => {

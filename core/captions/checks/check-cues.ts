@@ -1,7 +1,9 @@
 /** What is to be found fault with in captions, in plain words, and what one press does about it: each check and each fix once. */
+
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import { type BreakOptions, breakLines, captionTexts, READING, SHOWN, widthOf } from '#core/captions/generate/break-lines.ts'
 import type { StoredCue } from '#core/model/caption.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 
 export interface CheckedCue {
   id: string
@@ -30,7 +32,7 @@ interface Fixed {
 }
 
 interface Fix {
-  words: string
+  words: Message
   apply(fixed: Fixed): StoredCue[]
 }
 
@@ -39,15 +41,15 @@ const endWithNext = ({ cues, cue, next }: Fixed) => (next ? edits.setTimes(cues,
 /** How one press fixes a fault. */
 const FIXES = {
   break: {
-    words: 'Break the line anew',
+    words: message('Break the line anew'),
     apply: ({ cues, cue, text, options }) => edits.setText(cues, cue.id, breakLines(text, options)),
   },
   join: {
-    words: 'Join with the next',
+    words: message('Join with the next'),
     apply: ({ cues, cue, options }) => edits.joinNext(cues, cue.id, (joined) => breakLines(joined, options)),
   },
   divide: {
-    words: 'Divide it',
+    words: message('Divide it'),
     apply({ cues, cue, text, options }) {
       const whole = captionTexts(text, options)
       const parts = whole.length > 1 ? whole : cue.text.split('\n')
@@ -61,29 +63,29 @@ const FIXES = {
       return list
     },
   },
-  'end-earlier': { words: 'End when the next begins', apply: endWithNext },
-  close: { words: 'Stay until the next', apply: endWithNext },
+  'end-earlier': { words: message('End when the next begins'), apply: endWithNext },
+  close: { words: message('Stay until the next'), apply: endWithNext },
   'end-later': {
-    words: 'Stay longer',
+    words: message('Stay longer'),
     apply({ cues, cue, next, text }) {
       const wanted = cue.start + Math.max(SHOWN.leastSeconds, widthOf(text) / READING.mostCps)
       return edits.setTimes(cues, cue.id, { end: Math.min(wanted, next?.start ?? wanted) })
     },
   },
   'start-later': {
-    words: 'Begin with the voice',
+    words: message('Begin with the voice'),
     apply({ cues, cue, options }) {
       const voice = options.speech.find((s) => s.end > cue.start)
       return voice ? edits.setTimes(cues, cue.id, { start: voice.start }) : [...cues]
     },
   },
-  right: { words: 'It is right', apply: ({ cues, cue }) => edits.confirm(cues, cue.id) },
+  right: { words: message('It is right'), apply: ({ cues, cue }) => edits.confirm(cues, cue.id) },
 } satisfies Record<string, Fix>
 export type CueFix = keyof typeof FIXES
 
 export const FIX_WORDS = Object.fromEntries(Object.entries(FIXES).map(([fix, { words }]) => [fix, words])) as Record<
   CueFix,
-  string
+  Message
 >
 
 /** @param cues of the slide, in order @returns the captions of the slide fixed */
@@ -124,7 +126,7 @@ const SHORT_BY_S = 0.005
 const LONG_BY_S = 1
 /** Two captions so close together can be one. */
 const JOINED_S = 1
-const seconds = (value: number) => `${value.toFixed(1)} s`
+const seconds = (value: number) => say('{seconds} s', { seconds: value.toFixed(1) })
 
 /** Reading speed, characters a second; line breaks are read as spaces. */
 export function charactersASecond(cue: Pick<CheckedCue, 'start' | 'end' | 'text'>): number {
@@ -137,7 +139,10 @@ const CHECKS = {
     level: 'rule',
     find: ({ lines, fitsTwoLines }) =>
       lines.length > 2
-        ? { finding: `It has ${lines.length} lines; two are read at a glance`, fix: fitsTwoLines ? 'break' : 'divide' }
+        ? {
+            finding: say('It has {lines} lines; two are read at a glance', { lines: lines.length }),
+            fix: fitsTwoLines ? 'break' : 'divide',
+          }
         : null,
   },
   'long-line': {
@@ -145,14 +150,20 @@ const CHECKS = {
     find({ lines, lineCharacters, fitsTwoLines }) {
       const widest = Math.max(...lines.map(widthOf))
       if (widest <= lineCharacters) return null
-      return { finding: `A line of ${widest} characters; ${lineCharacters} fit`, fix: fitsTwoLines ? 'break' : 'divide' }
+      return {
+        finding: say('A line of {widest} characters; {lineCharacters} fit', { widest, lineCharacters }),
+        fix: fitsTwoLines ? 'break' : 'divide',
+      }
     },
   },
   overlap: {
     level: 'rule',
     find: ({ room }) =>
       room < -FLICKER_S.least
-        ? { finding: `It is still there for ${seconds(-room)} when the next one comes`, fix: 'end-earlier' }
+        ? {
+            finding: say('It is still there for {time} when the next one comes', { time: seconds(-room) }),
+            fix: 'end-earlier',
+          }
         : null,
   },
   'too-fast': {
@@ -161,7 +172,7 @@ const CHECKS = {
       const cps = charactersASecond(cue)
       if (cps <= READING.mostCps) return null
       const needed = widthOf(cue.text) / READING.mostCps - length
-      const finding = `${Math.round(cps)} characters a second; ${READING.mostCps} can be read`
+      const finding = say('{rate} characters a second; {most} can be read', { rate: Math.round(cps), most: READING.mostCps })
       return { finding, fix: room >= needed ? 'end-later' : null }
     },
   },
@@ -171,33 +182,36 @@ const CHECKS = {
       if (length >= SHOWN.leastSeconds - SHORT_BY_S) return null
       const isRoom = cue.start + SHOWN.leastSeconds <= (next?.start ?? Number.POSITIVE_INFINITY)
       const joins = next && room < JOINED_S && widthOf(cue.text) + widthOf(next.text) < 2 * lineCharacters
-      return { finding: `It is there for ${seconds(length)} only`, fix: isRoom ? 'end-later' : joins ? 'join' : null }
+      return {
+        finding: say('It is there for {time} only', { time: seconds(length) }),
+        fix: isRoom ? 'end-later' : joins ? 'join' : null,
+      }
     },
   },
   long: {
     level: 'look',
     find: ({ length, lines }) =>
       length > SHOWN.mostSeconds + LONG_BY_S
-        ? { finding: `It stays for ${seconds(length)}`, fix: lines.length > 1 ? 'divide' : null }
+        ? { finding: say('It stays for {time}', { time: seconds(length) }), fix: lines.length > 1 ? 'divide' : null }
         : null,
   },
   gap: {
     level: 'look',
     find: ({ room }) =>
       room > FLICKER_S.least && room < FLICKER_S.most
-        ? { finding: `It goes ${seconds(room)} before the next one comes, which flickers`, fix: 'close' }
+        ? { finding: say('It goes {time} before the next one comes, which flickers', { time: seconds(room) }), fix: 'close' }
         : null,
   },
   early: {
     level: 'look',
     find: ({ cue, voice }) =>
       voice && voice.start - cue.start > EARLY_S && voice.start < cue.end
-        ? { finding: `It comes ${seconds(voice.start - cue.start)} before the voice`, fix: 'start-later' }
+        ? { finding: say('It comes {time} before the voice', { time: seconds(voice.start - cue.start) }), fix: 'start-later' }
         : null,
   },
   'needs-review': {
     level: 'look',
-    find: ({ cue }) => (cue.needsReview ? { finding: 'It may not stand on its words: please check', fix: 'right' } : null),
+    find: ({ cue }) => (cue.needsReview ? { finding: say('It may not stand on its words: please check'), fix: 'right' } : null),
   },
 } satisfies Record<string, Check>
 
@@ -226,7 +240,7 @@ export function checkCues(
 ): CueFinding[] {
   return cues.flatMap((cue, i): CueFinding[] => {
     if (cue.text.trim() === '')
-      return [{ fault: 'empty', cueId: cue.id, level: 'rule', finding: 'It says nothing yet', fix: null }]
+      return [{ fault: 'empty', cueId: cue.id, level: 'rule', finding: say('It says nothing yet'), fix: null }]
     const next = cues[i + 1]
     const looked: Looked = {
       cue,

@@ -2,6 +2,7 @@
  * SubRip (.srt): blocks of a number, a line of times with commas, and text. There is no standard; this reads what files in the
  * wild hold (common practice, no published source).
  */
+import { message } from '#core/words/say.ts'
 import { parseCueText, writeCueText } from './webvtt/cue-text.ts'
 import type { ParsedCue, VttProblem } from './webvtt/parse.ts'
 import { DEFAULT_SETTINGS } from './webvtt/settings.ts'
@@ -48,10 +49,10 @@ export function parseSubRip(file: string): { cues: ParsedCue[]; problems: VttPro
     const timing = at + (number ? 1 : 0)
     const found = times(timing)
     if (!found) {
-      const message = lines[timing]!.includes('-->')
-        ? 'The times cannot be read. They are written like 00:00:01,000 --> 00:00:04,000.'
-        : 'This text belongs to no caption: there is no line with times above it.'
-      problems.push({ line: timing + 1, message })
+      const problem = lines[timing]!.includes('-->')
+        ? message('The times cannot be read. They are written like 00:00:01,000 --> 00:00:04,000.')
+        : message('This text belongs to no caption: there is no line with times above it.')
+      problems.push({ line: timing + 1, message: problem })
       at = timing + 1
       while (at < lines.length && !isEmpty(at)) at++
       continue
@@ -61,7 +62,7 @@ export function parseSubRip(file: string): { cues: ParsedCue[]; problems: VttPro
     while (at < lines.length && !isEmpty(at) && !(/^\s*\d+\s*$/.test(lines[at]!) && times(at + 1))) at++
     const start = seconds(found[1], found[2]!, found[3]!, found[4]!)
     const end = seconds(found[5], found[6]!, found[7]!, found[8]!)
-    if (end <= start) problems.push({ line: timing + 1, message: 'This caption ends before it starts.' })
+    if (end <= start) problems.push({ line: timing + 1, message: message('This caption ends before it starts.') })
     const text = toCueText(lines.slice(body, at).join('\n').trim())
     const id = number ? lines[timing - 1]!.trim() : ''
     cues.push({ id, start, end, text, settings: '', placed: { ...DEFAULT_SETTINGS }, line: timing + 1 })

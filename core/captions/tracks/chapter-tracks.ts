@@ -4,6 +4,7 @@ import type { StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { type Message, message } from '#core/words/say.ts'
 import type { CueOfFile, PlacedCue } from './place-cues.ts'
 
 /** A chapter this near to the beginning of a slide is meant to begin with it. */
@@ -17,17 +18,17 @@ export function placeChapters(
   lecture: Lecture,
   cues: readonly CueOfFile[],
   slideId: string | null = null,
-): { placed: PlacedCue[]; problems: { line: number; message: string }[] } {
+): { placed: PlacedCue[]; problems: { line: number; message: Message }[] } {
   const { slides } = schedule(lecture)
   const own = slides.filter((slide) => slideId === null || slide.slideId === slideId)
   const offset = slideId === null ? 0 : toSeconds(own[0]?.startSamples ?? 0)
   const placed: PlacedCue[] = []
-  const problems: { line: number; message: string }[] = []
+  const problems: { line: number; message: Message }[] = []
   for (const { line, start, end, text, markup } of cues) {
     const at = start + offset
     const slide = own.findLast(({ startSamples }) => toSeconds(startSamples) <= at + NEAR_S)
     if (!slide || at >= toSeconds(slide.startSamples + slide.lengthSamples)) {
-      problems.push({ line, message: 'This chapter begins outside of every slide, so it was left out.' })
+      problems.push({ line, message: message('This chapter begins outside of every slide, so it was left out.') })
       continue
     }
     const from = at - toSeconds(slide.startSamples)

@@ -3,6 +3,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Take } from '#core/model/take.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { say } from '#core/words/say.ts'
 import * as tests from '#tests/made/lecture.ts'
 import { chaptersOnLecture, placeChapters } from './chapter-tracks.ts'
 import { cuesOnLecture, placeCues, speechOnLecture } from './place-cues.ts'
@@ -48,15 +49,15 @@ describe('cues on the clocks', () => {
   })
   test('cues outside any slide are reported by line', () => {
     expect(placeCues(lecture(), [{ start: 900, end: 901, text: 'x', markup: null, settings: '', line: 42 }]).problems).toEqual([
-      { line: 42, message: 'This cue lies outside every slide, so it was left out.' },
+      { line: 42, message: { id: 'This cue lies outside every slide, so it was left out.' } },
     ])
   })
   test('a cue over a change of slide goes where more of it is, and that is said', () => {
     const l = lecture()
     const { placed, problems } = placeCues(l, [{ start: 9, end: 12, text: 'x', markup: null, settings: '', line: 7 }])
     expect(placed.map((p) => p.slideId)).toEqual(['a'])
-    expect(problems).toEqual([
-      { line: 7, message: 'This cue reaches over a change of slide; it was put on slide 1 and ends there.' },
+    expect(problems.map(({ line, message }) => [line, say(message)])).toEqual([
+      [7, 'This cue reaches over a change of slide; it was put on slide 1 and ends there.'],
     ])
   })
   test('a file for one slide begins with the slide', () => {
@@ -176,7 +177,7 @@ describe('cues on the clocks', () => {
   test('a little over a change of slide is rounding; more is told, on either side', () => {
     const l = lecture()
     const change = toSeconds(schedule(l).slides[1]!.startSamples)
-    const told = (start: number, end: number) => placeCues(l, [ofFile(start, end)]).problems.map((p) => p.message)
+    const told = (start: number, end: number) => placeCues(l, [ofFile(start, end)]).problems.map((p) => say(p.message))
     expect(told(change - 3, change + 0.04)).toEqual([])
     expect(told(change - 3, change + 0.06)).toEqual([
       'This cue reaches over a change of slide; it was put on slide 1 and ends there.',
@@ -194,7 +195,7 @@ describe('cues on the clocks', () => {
   test('a file for one slide has nothing for another, and says so', () => {
     const l = lecture()
     expect(placeCues(l, [ofFile(900, 901, 4)], 'b').problems).toEqual([
-      { line: 4, message: 'This cue lies outside this slide, so it was left out.' },
+      { line: 4, message: { id: 'This cue lies outside this slide, so it was left out.' } },
     ])
     expect(placeCues(l, [ofFile(0, 1)], 'gone')).toMatchObject({ placed: [], problems: [{ line: 1 }] })
   })

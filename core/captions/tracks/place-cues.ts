@@ -7,6 +7,7 @@ import type { Slide } from '#core/model/slide.ts'
 import { type LectureSeconds, slideSeconds, takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { type ScheduledSlide, schedule, toLecture } from '#core/timing/schedule.ts'
 import { timeMap } from '#core/timing/time-map.ts'
+import { type Message, message } from '#core/words/say.ts'
 
 const SHORTEST_REST_S = 0.1
 /** What a cue reaches over its slide by rounding is not worth a word. */
@@ -123,12 +124,12 @@ export function placeCues(
   lecture: Lecture,
   cues: readonly CueOfFile[],
   slideId: string | null = null,
-): { placed: PlacedCue[]; problems: { line: number; message: string }[] } {
+): { placed: PlacedCue[]; problems: { line: number; message: Message }[] } {
   const plan = schedule(lecture)
   const slides = slideId === null ? plan.slides : plan.slides.filter((s) => s.slideId === slideId)
   const offset = slideId === null ? 0 : toSeconds(slides[0]?.startSamples ?? 0)
   const placed: PlacedCue[] = []
-  const problems: { line: number; message: string }[] = []
+  const problems: { line: number; message: Message }[] = []
   for (const { line, start: cueStart, end: cueEnd, text, markup, settings } of cues) {
     const [cueFrom, cueTo] = [cueStart + offset, cueEnd + offset]
     const share = (s: ScheduledSlide) =>
@@ -138,8 +139,13 @@ export function placeCues(
       null,
     )
     if (!slide) {
-      const where = slideId === null ? 'every slide' : 'this slide'
-      problems.push({ line, message: `This cue lies outside ${where}, so it was left out.` })
+      problems.push({
+        line,
+        message:
+          slideId === null
+            ? message('This cue lies outside every slide, so it was left out.')
+            : message('This cue lies outside this slide, so it was left out.'),
+      })
       continue
     }
     const from = cueFrom - toSeconds(slide.startSamples)
@@ -147,12 +153,15 @@ export function placeCues(
     const length = toSeconds(slide.lengthSamples)
     const span = onOneSlide(lecture, slide, Math.max(0, from), Math.min(length, to))
     if (!span) {
-      problems.push({ line, message: 'This cue lies where the slide is silent, so it was left out.' })
+      problems.push({ line, message: message('This cue lies where the slide is silent, so it was left out.') })
       continue
     }
     if (from < -OVER_S || to > length + OVER_S) {
       const number = plan.slides.indexOf(slide) + 1
-      problems.push({ line, message: `This cue reaches over a change of slide; it was put on slide ${number} and ends there.` })
+      problems.push({
+        line,
+        message: message('This cue reaches over a change of slide; it was put on slide {number} and ends there.', { number }),
+      })
     }
     placed.push({ slideId: slide.slideId, ...span, text, markup, settings, ...BESIDE_SCRIPT })
   }

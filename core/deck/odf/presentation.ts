@@ -2,6 +2,7 @@
 
 import { strFromU8 } from 'fflate'
 import { mostSaid } from '#core/script/detect-language.ts'
+import { message } from '#core/words/say.ts'
 import {
   type Deck,
   type DeckSlide,
@@ -16,6 +17,7 @@ import {
 import { presetPath } from '../ooxml/shapes.ts'
 import { DeckProblem } from '../problem.ts'
 import { isFileName } from '../title.ts'
+import { Warnings } from '../warnings.ts'
 import { at, below, child, children, numberOf, parseXml, TEXT, type XmlNode } from '../xml.ts'
 
 const PRESENTATION = 'application/vnd.oasis.opendocument.presentation'
@@ -73,24 +75,26 @@ interface Drawer {
   /** Pixels of an inch. */
   scale: number
   files: ReadonlyMap<string, Uint8Array>
-  warnings: Set<string>
+  warnings: Warnings
   altTexts: string[]
 }
 
 function runsOf(node: XmlNode, chains: readonly XmlNode[], d: Drawer): TextRun[] {
   const own = [...chains, ...d.styles.chain('text', node.attrs['text:style-name'])]
-  const say = (name: string) => property(own, 'text-properties', name)
-  const size = (inches(say('fo:font-size')) ?? 18 / 72) * d.scale
+  const textProperty = (name: string) => property(own, 'text-properties', name)
+  const size = (inches(textProperty('fo:font-size')) ?? 18 / 72) * d.scale
   const run = (text: string): TextRun => ({
     text,
     size,
-    bold: say('fo:font-weight') === 'bold' || Number(say('fo:font-weight')) >= 600,
-    italic: say('fo:font-style') === 'italic',
-    underline: (say('style:text-underline-style') ?? 'none') !== 'none',
-    strike: (say('style:text-line-through-style') ?? 'none') !== 'none',
-    colour: say('fo:color') ?? '#000000',
-    serif: /serif|roman|times|georgia/i.test((say('style:font-name') ?? say('fo:font-family') ?? '').replace(/sans.?serif/i, '')),
-    mono: /mono|courier|code/i.test(say('style:font-name') ?? ''),
+    bold: textProperty('fo:font-weight') === 'bold' || Number(textProperty('fo:font-weight')) >= 600,
+    italic: textProperty('fo:font-style') === 'italic',
+    underline: (textProperty('style:text-underline-style') ?? 'none') !== 'none',
+    strike: (textProperty('style:text-line-through-style') ?? 'none') !== 'none',
+    colour: textProperty('fo:color') ?? '#000000',
+    serif: /serif|roman|times|georgia/i.test(
+      (textProperty('style:font-name') ?? textProperty('fo:font-family') ?? '').replace(/sans.?serif/i, ''),
+    ),
+    mono: /mono|courier|code/i.test(textProperty('style:font-name') ?? ''),
     raise: 0,
   })
   const runs = node.children.flatMap((c): TextRun[] => {
@@ -237,7 +241,9 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
     if (part && !text) {
       if (!d.files.has(part)) {
         d.warnings.add(
-          'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
+          message(
+            'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
+          ),
         )
         return []
       }
@@ -245,7 +251,7 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
     }
     if (table) return drawTable(table, box, styles, d)
     if (!text) {
-      if (child(node, 'object')) d.warnings.add('A chart or an embedded object could not be drawn.')
+      if (child(node, 'object')) d.warnings.add(message('A chart or an embedded object could not be drawn.'))
       return []
     }
     return [shapeItem(text, 'rect', box, styles, graphic, d)]
@@ -256,7 +262,7 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
     return [shapeItem(node, preset, box, styles, graphic, d)]
   }
   if (/^(polygon|polyline|path|caption|measure)$/.test(node.name))
-    d.warnings.add('A drawn line or shape of its own form could not be drawn.')
+    d.warnings.add(message('A drawn line or shape of its own form could not be drawn.'))
   return []
 }
 
@@ -347,18 +353,22 @@ function languageOf(styles: XmlNode): string | null {
 /** @throws DeckProblem when it cannot be read, has no slide or too many */
 export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: string): Deck {
   if (!strFromU8(files.get('mimetype')!).startsWith(PRESENTATION))
-    throw new DeckProblem(`“${name}” is a document of another kind and no presentation. Choose another file.`)
+    throw new DeckProblem(message('“{name}” is a document of another kind and no presentation. Choose another file.', { name }))
   const content = files.get('content.xml')
-  if (!content) throw new DeckProblem(`“${name}” is damaged: its content is missing. Save the deck again.`)
+  if (!content) throw new DeckProblem(message('“{name}” is damaged: its content is missing. Save the deck again.', { name }))
   const root = parseXml(content, 'content.xml')
   const styleFile = files.get('styles.xml')
   const styleRoot = styleFile ? parseXml(styleFile, 'styles.xml') : null
   const pages = children(at(root, 'body', 'presentation'), 'page')
   if (pages.length === 0)
-    throw new DeckProblem(`“${name}” has no slides. Save the deck again and check that it shows its slides.`)
+    throw new DeckProblem(message('“{name}” has no slides. Save the deck again and check that it shows its slides.', { name }))
   if (pages.length > MOST_SLIDES)
     throw new DeckProblem(
-      `“${name}” has ${pages.length} slides; the most is ${MOST_SLIDES}. Divide it and add the parts as lectures of their own.`,
+      message('“{name}” has {pages} slides; the most is {most}. Divide it and add the parts as lectures of their own.', {
+        name,
+        pages: pages.length,
+        most: MOST_SLIDES,
+      }),
     )
   const styles = stylesOf([...(styleRoot ? [styleRoot] : []), root])
   const layout = below(styleRoot ?? undefined, 'page-layout-properties')[0]?.attrs
@@ -366,7 +376,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
   const scale = Math.min(1920 / pageWidth, 1080 / pageHeight)
   const masters = new Map(below(styleRoot ?? undefined, 'master-page').map((m) => [m.attrs['style:name'], m]))
   const slides = pages.map((page): DeckSlide => {
-    const d: Drawer = { styles, scale, files, warnings: new Set(), altTexts: [] }
+    const d: Drawer = { styles, scale, files, warnings: new Warnings(), altTexts: [] }
     const look = styles.chain('drawing-page', page.attrs['draw:style-name'])
     const master = masters.get(page.attrs['draw:master-page-name'])
     const masterLook = styles.chain('drawing-page', master?.attrs['draw:style-name'])
@@ -387,7 +397,10 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
       .find(Boolean)
     if (sound && !files.has(sound))
       d.warnings.add(
-        `Its sound “${sound.split('/').at(-1)}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.`,
+        message(
+          'Its sound “{name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.',
+          { name: sound.split('/').at(-1)! },
+        ),
       )
     const fill = drawing('draw:fill')
     return {
@@ -405,7 +418,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
           ? durationMs(property(look, 'drawing-page-properties', 'presentation:duration'))
           : null,
       sound: sound && files.has(sound) ? sound : null,
-      warnings: [...d.warnings],
+      warnings: d.warnings.list(),
       drawing: {
         width: Math.round(pageWidth * scale),
         height: Math.round(pageHeight * scale),

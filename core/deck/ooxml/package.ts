@@ -1,4 +1,5 @@
 /** Parts of an OOXML package and what each refers to. @see ECMA-376, part 2 (Open Packaging Conventions) */
+import { message } from '#core/words/say.ts'
 import { DeckProblem } from '../problem.ts'
 import { children, parseXml, type XmlNode } from '../xml.ts'
 
@@ -41,7 +42,7 @@ export function officePackage(files: ReadonlyMap<string, Uint8Array>): OfficePac
       const known = parsed.get(part)
       if (known) return known
       const bytes = files.get(part)
-      if (!bytes) throw new DeckProblem(`A part of this deck (${part}) is missing. Save the deck again.`)
+      if (!bytes) throw new DeckProblem(message('A part of this deck ({part}) is missing. Save the deck again.', { part }))
       const node = parseXml(bytes, part)
       parsed.set(part, node)
       return node

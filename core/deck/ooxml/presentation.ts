@@ -1,5 +1,7 @@
 /** A PresentationML deck: its slides in order, what is said to each, and how long it stays. @see ECMA-376, part 1, §19.2 */
+
 import { mostSaid } from '#core/script/detect-language.ts'
+import { type Message, message } from '#core/words/say.ts'
 import { type Deck, type DeckSlide, MOST_SLIDES } from '../deck.ts'
 import { DeckProblem } from '../problem.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
@@ -55,8 +57,8 @@ function countLanguages(slide: XmlNode, letters: Map<string, number>) {
   }
 }
 
-/** The sound that a slide brings. @returns its part, or a sentence when it is not in the deck */
-function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: string } | { missing: string } | null {
+/** The sound that a slide brings. @returns its part, or what to say when it is not in the deck */
+function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: string } | { missing: Message } | null {
   const relations = pack.relations(slide)
   const holders = [...below(node, 'media'), ...below(node, 'audioFile'), ...below(node, 'wavAudioFile'), ...below(node, 'snd')]
   const ids = holders.flatMap((h) => [h.attrs['r:embed'], h.attrs['r:link']].filter((id): id is string => id !== undefined))
@@ -67,7 +69,10 @@ function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: str
   if (!outside) return null
   const name = readable(outside.target.split(/[\\/]/).at(-1) ?? outside.target)
   return {
-    missing: `Its sound “${name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.`,
+    missing: message(
+      'Its sound “{name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.',
+      { name },
+    ),
   }
 }
 
@@ -80,10 +85,10 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
   const pack = officePackage(files)
   const main = pack.relations('').find((r) => r.type === 'officeDocument')?.target
   if (!main || !pack.has(main))
-    throw new DeckProblem(`“${name}” is no presentation, whatever its name says. Choose another file.`)
+    throw new DeckProblem(message('“{name}” is no presentation, whatever its name says. Choose another file.', { name }))
   const presentation = pack.xml(main)
   if (presentation.name !== 'presentation')
-    throw new DeckProblem(`“${name}” is a document of another kind and no presentation. Choose another file.`)
+    throw new DeckProblem(message('“{name}” is a document of another kind and no presentation. Choose another file.', { name }))
   const relations = pack.relations(main)
   const size = child(presentation, 'sldSz')
   const slideSize = { cx: numberOf(size?.attrs.cx) || 12_192_000, cy: numberOf(size?.attrs.cy) || 6_858_000 }
@@ -97,10 +102,14 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
     listed.map(({ id }) => id),
   )
   if (parts.length === 0)
-    throw new DeckProblem(`“${name}” has no slides. Save the deck again and check that it shows its slides.`)
+    throw new DeckProblem(message('“{name}” has no slides. Save the deck again and check that it shows its slides.', { name }))
   if (parts.length > MOST_SLIDES)
     throw new DeckProblem(
-      `“${name}” has ${parts.length} slides; the most is ${MOST_SLIDES}. Divide it and add the parts as lectures of their own.`,
+      message('“{name}” has {slides} slides; the most is {most}. Divide it and add the parts as lectures of their own.', {
+        name,
+        slides: parts.length,
+        most: MOST_SLIDES,
+      }),
     )
   const marked = new Map<string, number>()
   const slides = parts.map((part, i): DeckSlide => {

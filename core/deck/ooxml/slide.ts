@@ -1,6 +1,9 @@
 /** One slide of a PresentationML deck, with all it takes from its layout and master. @see ECMA-376, part 1, §19.3 */
+
+import { type Message, message } from '#core/words/say.ts'
 import type { Drawing, DrawnItem, Fill, TextBox, Transform } from '../deck.ts'
 import { isFileName } from '../title.ts'
+import { Warnings } from '../warnings.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { chartItems } from './charts.ts'
 import { colourIn, colourMap, overriddenMap, type Theme, themeOf } from './colours.ts'
@@ -33,7 +36,7 @@ interface Drawer {
   master: XmlNode | null
   deckStyle: XmlNode | undefined
   layers: { slide: Sheet; layout: Sheet | null; master: Sheet | null }
-  warnings: Set<string>
+  warnings: Warnings
   altTexts: string[]
 }
 
@@ -124,7 +127,7 @@ function drawShape(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   const name = geometry?.attrs.prst ?? 'rect'
   const path =
     geometry?.name === 'custGeom' ? customPath(geometry) : presetPath(name, adjustments(geometry), box.width, box.height)
-  if (!path) d.warnings.add(`A shape (${namesOf(shape)?.attrs.name || name}) is drawn as a plain box.`)
+  if (!path) d.warnings.add(message('A shape ({name}) is drawn as a plain box.', { name: namesOf(shape)?.attrs.name || name }))
   const inherited = [...chain]
     .reverse()
     .map((s) => fillIn(child(s, 'spPr'), context))
@@ -184,12 +187,16 @@ function drawPicture(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Dra
   if (!box) return []
   if (!picture || picture.external || !d.pack.has(picture.target)) {
     d.warnings.add(
-      'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
+      message(
+        'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
+      ),
     )
     return []
   }
   if (!PICTURES.test(picture.target)) {
-    d.warnings.add(`A drawing (${picture.target.split('.').at(-1)!.toUpperCase()}) could not be drawn.`)
+    d.warnings.add(
+      message('A drawing ({toUpperCase}) could not be drawn.', { toUpperCase: picture.target.split('.').at(-1)!.toUpperCase() }),
+    )
     return []
   }
   const crop = child(fill, 'srcRect')
@@ -331,7 +338,7 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
     const relation = sheet.relations.find((r) => r.id === chart.attrs['r:id'])
     const items = relation && d.pack.has(relation.target) ? chartItems(d.pack.xml(relation.target), box, d.theme) : null
     if (items) return items
-    d.warnings.add('A chart of a kind that is not known here could not be drawn.')
+    d.warnings.add(message('A chart of a kind that is not known here could not be drawn.'))
     return []
   }
   const diagram = diagramDrawing(child(data, 'relIds'), sheet, d)
@@ -342,11 +349,14 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
     const y = frame.y + (numberOf(off?.attrs.y) ?? 0) * frame.scaleY
     return drawTree(diagram.tree, { ...frame, x, y }, { ...sheet, relations: diagram.relations }, d, false)
   }
-  const word = /diagram/.test(data.attrs.uri ?? '') ? 'A diagram' : 'An embedded object'
   // many writers keep a picture of it beside
   const pictures = below(data, 'pic')
   if (pictures.length > 0) return pictures.flatMap((picture) => drawPicture(picture, frame, sheet, d))
-  d.warnings.add(`${word} could not be drawn.`)
+  d.warnings.add(
+    /diagram/.test(data.attrs.uri ?? '')
+      ? message('A diagram could not be drawn.')
+      : message('An embedded object could not be drawn.'),
+  )
   return []
 }
 
@@ -385,7 +395,7 @@ export interface ReadSlide {
   drawing: Drawing
   title: string
   altText: string
-  warnings: string[]
+  warnings: Message[]
 }
 
 /** @param part name of the slide's part; @param number its place in the deck, from 1 */
@@ -414,7 +424,7 @@ export function readSlide(
     master: master?.node ?? null,
     deckStyle,
     layers: { slide, layout, master },
-    warnings: new Set(),
+    warnings: new Warnings(),
     altTexts: [],
   }
   const background =
@@ -431,7 +441,8 @@ export function readSlide(
     : []
   d.altTexts.length = 0 // what is behind every slide says nothing of this one
   const items = [...behind, ...drawTree(tree(slide), EVERYTHING, slide, d, false)]
-  if (slide.relations.some((r) => FILM.test(r.target))) d.warnings.add('A film on this slide is shown as its first picture only.')
+  if (slide.relations.some((r) => FILM.test(r.target)))
+    d.warnings.add(message('A film on this slide is shown as its first picture only.'))
 
   const texts = below(tree(slide), 'txBody').map(plainText).filter(Boolean)
   const titled = children(tree(slide), 'sp').find((shape) => /^(title|ctrTitle)$/.test(placeholderOf(shape)?.attrs.type ?? ''))
@@ -440,6 +451,6 @@ export function readSlide(
     drawing: { width: Math.round(size.cx * scale), height: Math.round(size.cy * scale), background, items },
     title: title.slice(0, 120),
     altText: [...texts, ...d.altTexts].join(' ').replace(/\s+/g, ' ').trim().slice(0, 1000),
-    warnings: [...d.warnings],
+    warnings: d.warnings.list(),
   }
 }

@@ -1,6 +1,8 @@
 /** What a check tells, and what one press does about it. */
+
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
+import type { Message } from '#core/words/say.ts'
 
 export type CheckKind =
   | 'no-sound'
@@ -30,7 +32,7 @@ export type CheckKind =
 /** What one press changes. */
 export interface Fix {
   label: string
-  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; warnings?: string[] } }
+  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; warnings?: Message[] } }
   tidyUps?: { takeId: string; tidyUp: TidyUp }[]
   /** Slides whose pictures become further steps of one; none of them has a take. */
   join?: { into: string; from: string[] }

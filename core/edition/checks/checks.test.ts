@@ -49,7 +49,7 @@ describe('what is missing', () => {
     expect(waiting((take) => (take.tidyUp = null)).level).toBe('missing')
     const failed = waiting((take) => {
       take.clip = null
-      take.problem = 'It could not be tidied.'
+      take.problem = { id: 'It could not be tidied.' }
     })
     expect(failed.advice).toBe('It could not be tidied.')
   })
@@ -249,7 +249,7 @@ describe('pictures and time', () => {
     expect(one(sized(1199, 599), 'small-picture').advice).toMatch(/^1199 × 599 pixels/)
   })
   test('what a deck had and could not be taken over is told until somebody says that it is fine', () => {
-    const found = one(lecture([slide('a', 3, { warnings: ['A chart.', 'A film.'] })]), 'from-deck')
+    const found = one(lecture([slide('a', 3, { warnings: [{ id: 'A chart.' }, { id: 'A film.' }] })]), 'from-deck')
     expect(found.advice).toBe('A chart. A film.')
     expect(found.fix).toEqual({ label: 'It is fine like this', slide: { id: 'a', change: { warnings: [] } } })
   })

@@ -6,11 +6,12 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { isPracticeVoice } from '#core/recording/practice-voice.ts'
-import { languageInEnglish } from '#core/script/language-tags.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { canBeTimed } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
+import { languageName } from '#core/words/language-name.ts'
+import { say } from '#core/words/say.ts'
 import type { Check, Finding, Fix } from './check.ts'
 import { captionFindings, longPauses, markedWrong } from './heard-checks.ts'
 import { trackChecks } from './track-checks.ts'
@@ -35,8 +36,8 @@ function missingSound(lecture: Lecture, slide: Slide, n: number, covered: boolea
     {
       kind: 'no-sound',
       level: 'missing',
-      finding: `Slide ${n} has no sound`,
-      advice: `It would be shown in silence for ${holdSeconds} s`,
+      finding: say('Slide {slide} has no sound', { slide: n }),
+      advice: say('It would be shown in silence for {seconds} s', { seconds: holdSeconds }),
     },
   ]
 }
@@ -49,8 +50,8 @@ function practiceVoice(slide: Slide, n: number): Finding[] {
     {
       kind: 'practice-voice',
       level: 'missing',
-      finding: `Slide ${n} has the practice voice`,
-      advice: 'It is there for trying things out: record the slide with your own microphone',
+      finding: say('Slide {slide} has the practice voice', { slide: n }),
+      advice: say('It is there for trying things out: record the slide with your own microphone'),
     },
   ]
 }
@@ -62,8 +63,8 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
       {
         kind: 'not-tidied',
         level: 'missing',
-        finding: `Slide ${n} is still being tidied`,
-        advice: take.problem ?? 'This takes a few seconds',
+        finding: say('Slide {slide} is still being tidied', { slide: n }),
+        advice: take.problem ? say(take.problem) : say('This takes a few seconds'),
       },
     ]
   }
@@ -72,15 +73,16 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
   const over = scheduled.overSamples ?? 0
   if (over > 0) {
     const fit = fitClip(take.tidyUp, take.analysis?.speech ?? [], scheduled.clipSamples - over)
-    const label = fit.overSamples > 0 ? `Bring it nearer: ${fit.done}` : `Make it fit: ${fit.done}`
+    const label =
+      fit.overSamples > 0 ? say('Bring it nearer: {done}', { done: fit.done }) : say('Make it fit: {done}', { done: fit.done })
     found.push({
       kind: 'over-pace',
       level: 'look',
-      finding: `Slide ${n} is ${toSeconds(over).toFixed(1)} s over its pace`,
+      finding: say('Slide {slide} is {seconds} s over its pace', { slide: n, seconds: toSeconds(over).toFixed(1) }),
       advice:
         fit.overSamples > 0
-          ? 'Shorter pauses are not enough: say less, or cut a sentence'
-          : 'Its sound is never cut, so the slide stays longer',
+          ? say('Shorter pauses are not enough: say less, or cut a sentence')
+          : say('Its sound is never cut, so the slide stays longer'),
       ...(fit.done === '' ? {} : { fix: { label, tidyUps: [{ takeId: take.id, tidyUp: fit.tidyUp }] } }),
     })
   }
@@ -88,28 +90,28 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
     found.push({
       kind: 'no-voice',
       level: 'look',
-      finding: `No voice found on slide ${n}`,
-      advice: 'Was the microphone muted? Listen to it, or record again',
+      finding: say('No voice found on slide {slide}', { slide: n }),
+      advice: say('Was the microphone muted? Listen to it, or record again'),
     })
   if ((take.analysis?.clippedSamples ?? 0) > 0)
     found.push({
       kind: 'clipped',
       level: 'look',
-      finding: `Slide ${n} is too loud in places`,
-      advice: 'Move back from the microphone or turn it down, and record again',
+      finding: say('Slide {slide} is too loud in places', { slide: n }),
+      advice: say('Move back from the microphone or turn it down, and record again'),
     })
   if (figures.noiseFloorDb !== null && figures.loudnessLufs !== null && figures.loudnessLufs - figures.noiseFloorDb < NOISY_LU) {
     const strong = take.tidyUp.cleaning >= STRONG_CLEANING
     found.push({
       kind: 'noisy',
       level: 'look',
-      finding: `The room is heard on slide ${n}`,
-      advice: strong ? 'Record it again nearer to the microphone' : 'Clean it more strongly',
+      finding: say('The room is heard on slide {slide}', { slide: n }),
+      advice: strong ? say('Record it again nearer to the microphone') : say('Clean it more strongly'),
       ...(strong
         ? {}
         : {
             fix: {
-              label: 'Clean more strongly',
+              label: say('Clean more strongly'),
               tidyUps: [{ takeId: take.id, tidyUp: { ...take.tidyUp, cleaning: STRONG_CLEANING } }],
             },
           }),
@@ -120,11 +122,11 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
     found.push({
       kind: 'no-captions',
       level: 'look',
-      finding: `Slide ${n} has no captions`,
+      finding: say('Slide {slide} has no captions', { slide: n }),
       advice:
         countWords(slide.script, slide.language ?? lecture.language) > 0
-          ? 'They are made when its take is tidied'
-          : 'Type its script, or attach a caption file',
+          ? say('They are made when its take is tidied')
+          : say('Type its script, or attach a caption file'),
     })
   return found
 }
@@ -138,45 +140,51 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
     found.push({
       kind: 'long-lead',
       level: 'look',
-      finding: `Slide ${n} waits ${leadSeconds} s before the voice`,
-      advice: 'Half a second is the most that does not feel like a fault',
+      finding: say('Slide {slide} waits {seconds} s before the voice', { slide: n, seconds: leadSeconds }),
+      advice: say('Half a second is the most that does not feel like a fault'),
       ...(own === undefined || lecture.timing.leadSeconds > LEAD_MOST_S
         ? {}
-        : { fix: { label: 'Wait as on other slides', slide: { id: slide.id, change: { timing: rest } } } }),
+        : { fix: { label: say('Wait as on other slides'), slide: { id: slide.id, change: { timing: rest } } } }),
     })
   }
   if (toSeconds(scheduled.lengthSamples) > LONG_SLIDE_S)
     found.push({
       kind: 'long-slide',
       level: 'look',
-      finding: `Slide ${n} stays for ${Math.round(toSeconds(scheduled.lengthSamples) / 60)} minutes`,
-      advice: 'Divide what is said over two or more slides',
+      finding: say('Slide {slide} stays for {minutes} minutes', {
+        slide: n,
+        minutes: Math.round(toSeconds(scheduled.lengthSamples) / 60),
+      }),
+      advice: say('Divide what is said over two or more slides'),
     })
   const small = slide.steps.find((step) => step.width < SMALL_PICTURE.width && step.height < SMALL_PICTURE.height)
   if (small)
     found.push({
       kind: 'small-picture',
       level: 'look',
-      finding: `The picture of slide ${n} is small`,
-      advice: `${small.width} × ${small.height} pixels look soft in the video; replace it with a larger one`,
+      finding: say('The picture of slide {slide} is small', { slide: n }),
+      advice: say('{width} × {height} pixels look soft in the video; replace it with a larger one', {
+        width: small.width,
+        height: small.height,
+      }),
     })
   if (slide.warnings.length > 0)
     found.push({
       kind: 'from-deck',
       level: 'look',
-      finding: `Slide ${n} is not all that its deck shows`,
-      advice: slide.warnings.join(' '),
-      fix: { label: 'It is fine like this', slide: { id: slide.id, change: { warnings: [] } } },
+      finding: say('Slide {slide} is not all that its deck shows', { slide: n }),
+      advice: slide.warnings.map((warning) => say(warning)).join(' '),
+      fix: { label: say('It is fine like this'), slide: { id: slide.id, change: { warnings: [] } } },
     })
   if (slide.altText.trim() === '' || isFileName(slide.altText))
     found.push({
       kind: 'no-alt-text',
       level: 'look',
-      finding: `The picture of slide ${n} is not described`,
-      advice: 'Say what it shows, for those who cannot see it',
+      finding: say('The picture of slide {slide} is not described', { slide: n }),
+      advice: say('Say what it shows, for those who cannot see it'),
       ...(slide.title.trim() === ''
         ? {}
-        : { fix: { label: 'Describe it by its title', slide: { id: slide.id, change: { altText: slide.title } } } }),
+        : { fix: { label: say('Describe it by its title'), slide: { id: slide.id, change: { altText: slide.title } } } }),
     })
   return found
 }
@@ -191,7 +199,7 @@ function evenFix(shown: readonly Slide[]): Fix | null {
     if (level?.targetLufs === usual.targetLufs && level.ceilingDbtp === usual.ceilingDbtp) return []
     return [{ takeId: take.id, tidyUp: { ...take.tidyUp, level: usual } }]
   })
-  return tidyUps.length > 0 ? { label: 'Bring all to −16 LUFS', tidyUps } : null
+  return tidyUps.length > 0 ? { label: say('Bring all to −16 LUFS'), tidyUps } : null
 }
 
 /** Slides that build up one picture, page after page, as long as nobody has spoken to the later ones. */
@@ -208,10 +216,10 @@ function buildUps(slides: readonly Slide[]): Check[] {
         level: 'note',
         slideId: slide.id,
         slideNumber: i + 1,
-        finding: `Slides ${i + 1} to ${end} build up one picture`,
-        advice: 'As one slide with steps, each step comes while you speak',
+        finding: say('Slides {first} to {last} build up one picture', { first: i + 1, last: end }),
+        advice: say('As one slide with steps, each step comes while you speak'),
         fix: {
-          label: `Make them steps of slide ${i + 1}`,
+          label: say('Make them steps of slide {slide}', { slide: i + 1 }),
           join: { into: slide.id, from: shown.slice(i + 1, end).map((s) => s.id) },
         },
       },
@@ -228,9 +236,10 @@ function untimedCaptions(lecture: Lecture, shown: readonly Slide[]): Check[] {
     level: 'look',
     slideId: null,
     slideNumber: null,
-    finding: `Captions in ${languageInEnglish(language)} are spread over the speech, not timed`,
-    advice:
+    finding: say('Captions in {language} are spread over the speech, not timed', { language: languageName(language) }),
+    advice: say(
       'There is no voice of this language to find its words by. Check when each caption comes, and move those that are early or late',
+    ),
   }))
 }
 
@@ -269,9 +278,9 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
               kind: 'changed',
               level: 'note',
               finding: published.fingerprints.has(slide.id)
-                ? `Slide ${i + 1} changed since edition ${published.number}`
-                : `Slide ${i + 1} is new since edition ${published.number}`,
-              advice: 'Publish again when you are ready; links then show the new edition',
+                ? say('Slide {slide} changed since edition {number}', { slide: i + 1, number: published.number })
+                : say('Slide {slide} is new since edition {number}', { slide: i + 1, number: published.number }),
+              advice: say('Publish again when you are ready; links then show the new edition'),
             },
           ]
         : []
@@ -295,8 +304,8 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       level: 'look',
       slideId: null,
       slideNumber: null,
-      finding: 'Some slides are louder than others',
-      advice: `They differ by ${spread.toFixed(1)} LU (loudness units); tidy them to the same loudness`,
+      finding: say('Some slides are louder than others'),
+      advice: say('They differ by {spread} LU (loudness units); tidy them to the same loudness', { spread: spread.toFixed(1) }),
       ...(fix ? { fix } : {}),
     })
   }
@@ -308,11 +317,11 @@ export function holding(lecture: Pick<Lecture, 'slides'>, found: readonly Pick<C
   const spoken = lecture.slides.filter((slide) => !slide.hidden && keptTake(slide))
   const open = new Set(found.map((check) => check.kind))
   return [
-    'Every slide is at least as long as its sound and a rest',
-    ...(spoken.length > 1 && !open.has('uneven-loudness') && !open.has('not-tidied') ? ['All slides equally loud'] : []),
-    ...(spoken.length > 0 && !open.has('no-captions') ? ['Captions on every spoken slide'] : []),
+    say('Every slide is at least as long as its sound and a rest'),
+    ...(spoken.length > 1 && !open.has('uneven-loudness') && !open.has('not-tidied') ? [say('All slides equally loud')] : []),
+    ...(spoken.length > 0 && !open.has('no-captions') ? [say('Captions on every spoken slide')] : []),
     ...(!open.has('no-alt-text')
-      ? ['Every slide has a text for those who cannot see it; whether it says what the picture shows, only you can tell']
+      ? [say('Every slide has a text for those who cannot see it; whether it says what the picture shows, only you can tell')]
       : []),
   ]
 }

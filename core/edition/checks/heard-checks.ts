@@ -1,4 +1,5 @@
 /** Findings in what is heard of a take: by its clip, and not by what was cut out of it. */
+
 import { wrongStretch } from '#core/audio/speech/fast-voice-activity.ts'
 import { cutOut } from '#core/audio/tidy-up/edit.ts'
 import { keptTake } from '#core/model/kept-take.ts'
@@ -8,6 +9,7 @@ import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches, timeMap } from '#core/timing/time-map.ts'
+import { say } from '#core/words/say.ts'
 import type { Finding } from './check.ts'
 
 /** Common practice, no published source: a pause of three seconds is taken for a fault, one of a second for a breath. */
@@ -30,12 +32,15 @@ export function markedWrong(slide: Slide, n: number): Finding[] {
   const found = {
     kind: 'marked-wrong' as const,
     level: 'look' as const,
-    finding: `You marked ${wrong.length === 1 ? 'something' : `${wrong.length} things`} on slide ${n} as wrong while you spoke`,
+    finding: say(
+      '{count, plural, one {You marked something on slide {slide} as wrong while you spoke} other {You marked # things on slide {slide} as wrong while you spoke}}',
+      { count: wrong.length, slide: n },
+    ),
   }
   // nothing would be left to hear
-  if (tidyUp === take.tidyUp) return [{ ...found, advice: 'It is all that was said: record the slide again' }]
-  const fix = { label: 'Cut it out', tidyUps: [{ takeId: take.id, tidyUp }] }
-  return [{ ...found, advice: 'Cut out, it can be put back on the bench', fix }]
+  if (tidyUp === take.tidyUp) return [{ ...found, advice: say('It is all that was said: record the slide again') }]
+  const fix = { label: say('Cut it out'), tidyUps: [{ takeId: take.id, tidyUp }] }
+  return [{ ...found, advice: say('Cut out, it can be put back on the bench'), fix }]
 }
 
 const overlap = (stretches: readonly SampleRange[], { start, end }: SampleRange): SampleRange[] =>
@@ -75,10 +80,14 @@ export function longPauses(slide: Slide, n: number): Finding[] {
       level: 'look',
       finding:
         long.length === 1
-          ? `Slide ${n} is silent for ${seconds[0]!.toFixed(1)} s in the middle`
-          : `Slide ${n} is silent ${long.length} times in the middle, for ${Math.max(...seconds).toFixed(1)} s at most`,
-      advice: 'If there is nothing to look at meanwhile, shorten it; it can be put back on the bench',
-      fix: { label: `Shorten to ${SHORT_PAUSE_S} s`, tidyUps: [{ takeId: id, tidyUp: shortened }] },
+          ? say('Slide {slide} is silent for {seconds} s in the middle', { slide: n, seconds: seconds[0]!.toFixed(1) })
+          : say('Slide {slide} is silent {count} times in the middle, for {seconds} s at most', {
+              slide: n,
+              count: long.length,
+              seconds: Math.max(...seconds).toFixed(1),
+            }),
+      advice: say('If there is nothing to look at meanwhile, shorten it; it can be put back on the bench'),
+      fix: { label: say('Shorten to {seconds} s', { seconds: SHORT_PAUSE_S }), tidyUps: [{ takeId: id, tidyUp: shortened }] },
     },
   ]
 }
@@ -102,12 +111,14 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
       level: 'look',
       finding:
         skipped.length > 0
-          ? `Not heard on slide ${n}: ${quoted(skipped)}`
-          : `Some captions of slide ${n} may not stand on their words`,
+          ? say('Not heard on slide {slide}: {skipped}', { slide: n, skipped: quoted(skipped) })
+          : say('Some captions of slide {slide} may not stand on their words', { slide: n }),
       advice:
         skipped.length > 0
-          ? 'Was it left out? Then it has no caption. Listen, and mend the script or record again'
-          : `Please check ${needsReview.length > 0 ? quoted(needsReview) : 'them'} by ear`,
+          ? say('Was it left out? Then it has no caption. Listen, and mend the script or record again')
+          : needsReview.length > 0
+            ? say('Please check {captions} by ear', { captions: quoted(needsReview) })
+            : say('Please check them by ear'),
     })
   // it is said twice as long as both sayings are heard: the second begins where the first ends
   const isTwice = (s: { start: number; end: number }) => isHeard(s) && isHeard({ start: s.end, end: 2 * s.end - s.start })
@@ -115,19 +126,22 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
     found.push({
       kind: 'said-twice',
       level: 'look',
-      finding: `Said twice on slide ${n}: ${quoted([again.text])}`,
-      advice: 'The first saying can be cut out; it can be put back on the bench',
-      fix: { label: 'Cut the first one out', tidyUps: [{ takeId: take.id, tidyUp: cutting(again) }] },
+      finding: say('Said twice on slide {slide}: {quoted}', { slide: n, quoted: quoted([again.text]) }),
+      advice: say('The first saying can be cut out; it can be put back on the bench'),
+      fix: { label: say('Cut the first one out'), tidyUps: [{ takeId: take.id, tidyUp: cutting(again) }] },
     })
   const strange = offScript.filter(isHeard)
   if (strange.length > 0)
     found.push({
       kind: 'off-script',
       level: 'look',
-      finding: `Slide ${n} says something for ${strange.reduce((sum, s) => sum + s.end - s.start, 0).toFixed(1)} s that is not in its script`,
-      advice: 'Write it into the script, and it is captioned; or cut it out',
+      finding: say('Slide {slide} says something for {seconds} s that is not in its script', {
+        slide: n,
+        seconds: strange.reduce((sum, s) => sum + s.end - s.start, 0).toFixed(1),
+      }),
+      advice: say('Write it into the script, and it is captioned; or cut it out'),
       fix: {
-        label: 'Cut it out',
+        label: say('Cut it out'),
         tidyUps: [
           {
             takeId: take.id,

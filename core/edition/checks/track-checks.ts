@@ -5,13 +5,15 @@ import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { languageInEnglish } from '#core/script/language-tags.ts'
+import { languageName } from '#core/words/language-name.ts'
+import { locale, say } from '#core/words/say.ts'
 import type { Check } from './check.ts'
 
 const isShown = (slide: Slide) => (cue: StoredCue) =>
   cue.slideId === slide.id && cue.takeId === (keptTake(slide)?.id ?? null) && cue.text !== ''
 
-const list = (numbers: readonly number[]) => (numbers.length === 1 ? `slide ${numbers[0]}` : `slides ${numbers.join(', ')}`)
+const list = (numbers: readonly number[]) =>
+  new Intl.ListFormat(locale(), { type: 'unit', style: 'short' }).format(numbers.map(String))
 
 /** How many captions of the original a translation has, and on which slides some are missing. */
 function translationGaps(original: CaptionTrack, track: CaptionTrack, shown: readonly Slide[]) {
@@ -19,14 +21,14 @@ function translationGaps(original: CaptionTrack, track: CaptionTrack, shown: rea
   const bySlide = shown.map((slide) => original.cues.filter(isShown(slide)))
   const all = bySlide.flat()
   const missing = bySlide.flatMap((own, i) => (own.every((cue) => translated.has(cue.id)) ? [] : [i + 1]))
-  return { has: all.filter((cue) => translated.has(cue.id)).length, of: all.length, missing, what: 'captions' }
+  return { has: all.filter((cue) => translated.has(cue.id)).length, of: all.length, missing, unit: 'captions' as const }
 }
 
 /** The same of a track of its own, slide by slide. */
 function slideGaps(original: CaptionTrack, track: CaptionTrack, shown: readonly Slide[]) {
   const captioned = shown.flatMap((slide, i) => (original.cues.some(isShown(slide)) ? [{ slide, number: i + 1 }] : []))
   const missing = captioned.filter(({ slide }) => !track.cues.some(isShown(slide))).map(({ number }) => number)
-  return { has: captioned.length - missing.length, of: captioned.length, missing, what: 'slides' }
+  return { has: captioned.length - missing.length, of: captioned.length, missing, unit: 'slides' as const }
 }
 
 /** @param shown slides that are published, in order */
@@ -36,21 +38,28 @@ export function trackChecks(lecture: Lecture, shown: readonly Slide[]): Check[] 
   const published = new Set(publishedTracks(lecture))
   return lecture.captionTracks.flatMap((track): Check[] => {
     if (track === original || !published.has(track)) return []
-    const { has, of, missing, what } = (track.origin === 'translation' ? translationGaps : slideGaps)(original, track, shown)
+    const { has, of, missing, unit } = (track.origin === 'translation' ? translationGaps : slideGaps)(original, track, shown)
     if (missing.length === 0) return []
     const earlier = missing.filter((number) => track.cues.some((cue) => cue.slideId === shown[number - 1]!.id && cue.text !== ''))
     const why =
       earlier.length > 0 && track.origin !== 'translation'
-        ? `Those of ${list(earlier)} belong to an earlier recording; attach them again, or keep that recording`
-        : 'Fill in what is missing, or delete this track'
+        ? say(
+            '{count, plural, one {Those of slide {slides} belong} other {Those of slides {slides} belong}} to an earlier recording; attach them again, or keep that recording',
+            { count: earlier.length, slides: list(earlier) },
+          )
+        : say('Fill in what is missing, or delete this track')
     return [
       {
         kind: 'captions-missing',
         level: 'look',
         slideId: null,
         slideNumber: null,
-        finding: `${languageInEnglish(track.language)}: ${has} of ${of} ${what}`,
-        advice: `Nothing of it is shown on ${list(missing)}. ${why}`,
+        finding: say(unit === 'captions' ? '{language}: {has} of {of} captions' : '{language}: {has} of {of} slides', {
+          language: languageName(track.language),
+          has,
+          of,
+        }),
+        advice: `${say('{count, plural, one {Nothing of it is shown on slide {slides}.} other {Nothing of it is shown on slides {slides}.}}', { count: missing.length, slides: list(missing) })} ${why}`,
       },
     ]
   })

@@ -1,4 +1,5 @@
 /** Caption files that are attached: judged by what is in them, placed over the slides, good captions kept whatever is wrong with others. */
+
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { parseSubRip } from '#core/captions/formats/subrip.ts'
@@ -9,6 +10,7 @@ import type { VttHead } from '#core/captions/formats/webvtt/write.ts'
 import { placeChapters } from '#core/captions/tracks/chapter-tracks.ts'
 import { placeCues } from '#core/captions/tracks/place-cues.ts'
 import type { TrackKind } from '#core/model/caption.ts'
+import { message } from '#core/words/say.ts'
 import type { Database } from '#server/db/database.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, lectures } from '#server/db/schema.ts'
@@ -30,7 +32,10 @@ function decoded(name: string, bytes: Uint8Array): string {
     // what is not UTF-8 is mostly Windows text; a WebVTT file is UTF-8 by its standard, so there letters would be guessed
     const text = new TextDecoder('windows-1252').decode(bytes)
     if (!text.startsWith('WEBVTT')) return text
-    throw new UserFacingError(`“${name}” is not UTF-8 text, as WebVTT files are. Save it as UTF-8 and attach it again.`, 415)
+    throw new UserFacingError(
+      message('“{name}” is not UTF-8 text, as WebVTT files are. Save it as UTF-8 and attach it again.', { name }),
+      415,
+    )
   }
 }
 
@@ -44,14 +49,20 @@ export function readCaptionFile(
   bytes: Uint8Array,
 ): { format: 'vtt' | 'srt'; cues: ParsedCue[]; head: VttHead; problems: VttProblem[] } {
   if (bytes.length > MOST_CAPTION_BYTES)
-    throw new UserFacingError(`“${name}” is larger than 5 MB, which no caption file is. Choose another file.`, 413)
+    throw new UserFacingError(
+      message('“{name}” is larger than 5 MB, which no caption file is. Choose another file.', { name }),
+      413,
+    )
   const text = decoded(name, bytes)
   const vtt = parseWebVtt(text)
   if (vtt.signed) return { format: 'vtt', cues: vtt.cues, head: vtt, problems: vtt.problems }
   const srt = parseSubRip(text)
   if (srt.cues.length > 0) return { format: 'srt', head: { regions: [], styles: [] }, ...srt }
   throw new UserFacingError(
-    `“${name}” is neither a WebVTT nor a SubRip file: it does not begin with WEBVTT, and no line has times. Export the captions as .vtt or .srt and attach that.`,
+    message(
+      '“{name}” is neither a WebVTT nor a SubRip file: it does not begin with WEBVTT, and no line has times. Export the captions as .vtt or .srt and attach that.',
+      { name },
+    ),
     415,
   )
 }
@@ -85,11 +96,16 @@ export async function attachCaptions(
   const read = readCaptionFile(name, bytes)
   if (read.cues.length > MOST_CUES)
     throw new UserFacingError(
-      `“${name}” holds ${read.cues.length} captions; the most is ${MOST_CUES}, which is ten hours of speech. Divide it.`,
+      message('“{name}” holds {cues} captions; the most is {most}, which is ten hours of speech. Divide it.', {
+        name,
+        cues: read.cues.length,
+        most: MOST_CUES,
+      }),
       413,
     )
   const lecture = await readLecture(db.read, lectureId)
-  if (slideId && !lecture.slides.some((s) => s.id === slideId)) throw new UserFacingError('This slide is not here any more.', 404)
+  if (slideId && !lecture.slides.some((s) => s.id === slideId))
+    throw new UserFacingError(message('This slide is not here any more.'), 404)
   const usable = read.cues
     .filter((cue) => cue.end > cue.start)
     .map((cue) => {
@@ -102,7 +118,17 @@ export async function attachCaptions(
   const all = [...read.problems, ...problems].sort((a, b) => a.line - b.line)
   if (placed.length === 0) {
     throw new UserFacingError(
-      `None of the ${kind === 'chapters' ? 'chapters' : 'captions'} in “${name}” falls on ${slideId ? 'this slide' : 'a slide of this lecture'}. Is it the file of another lecture?`,
+      slideId
+        ? kind === 'chapters'
+          ? message('None of the chapters in “{name}” falls on this slide. Is it the file of another lecture?', { name })
+          : message('None of the captions in “{name}” falls on this slide. Is it the file of another lecture?', { name })
+        : kind === 'chapters'
+          ? message('None of the chapters in “{name}” falls on a slide of this lecture. Is it the file of another lecture?', {
+              name,
+            })
+          : message('None of the captions in “{name}” falls on a slide of this lecture. Is it the file of another lecture?', {
+              name,
+            }),
       422,
       { problems: all },
     )

@@ -2,8 +2,10 @@
  * Where an administrator can put a speech model. None ships with the app: `LECTERN_RECOGNISER` names a program that is started as
  * `PROGRAM --language TAG RECORDING.wav` (48 kHz, 16 bits, mono) and prints captions of the recording as WebVTT or SubRip.
  */
+
 import { execFile } from 'node:child_process'
 import type { ParsedCue } from '#core/captions/formats/webvtt/parse.ts'
+import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { readCaptionFile } from './caption-files.ts'
 
@@ -26,13 +28,18 @@ export async function recognise(program: string, path: string, language: string,
       if (signal.aborted) return reject(error)
       const last = stderr.toString('utf8').trim().split('\n').at(-1)?.slice(0, 200)
       reject(
-        new UserFacingError(`The recogniser failed${last ? `: ${last}` : ''}. Ask whoever looks after this Tidy Lectern.`, 500),
+        new UserFacingError(
+          last
+            ? message('The recogniser failed: {last}. Ask whoever looks after this Tidy Lectern.', { last })
+            : message('The recogniser failed. Ask whoever looks after this Tidy Lectern.'),
+          500,
+        ),
       )
     })
   })
   try {
     return readCaptionFile('what the recogniser printed', printed).cues
   } catch {
-    throw new UserFacingError('The recogniser printed no captions. Ask whoever looks after this Tidy Lectern.', 500)
+    throw new UserFacingError(message('The recogniser printed no captions. Ask whoever looks after this Tidy Lectern.'), 500)
   }
 }

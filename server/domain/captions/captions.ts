@@ -1,4 +1,5 @@
 /** Caption tracks: those that make themselves from the scripts, and what people change in any of them. */
+
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import { z } from 'zod'
@@ -10,6 +11,7 @@ import { CAPTION_KINDS, type CaptionKind, ManualEdit, type StoredCue } from '#co
 import { Language } from '#core/model/language.ts'
 import { canBeTimed } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { captionTracks, cues, type KeptAlignment, lectures, slides, takes } from '#server/db/schema.ts'
@@ -89,23 +91,23 @@ export const SlideCues = z
         takeId: z.string().nullable(),
         start: z.number().min(0).max(86_400),
         end: z.number().min(0).max(86_400),
-        text: z.string().max(2000, 'A caption has at most 2,000 characters. Divide it.'),
+        text: z.string().max(2000, message('A caption has at most 2,000 characters. Divide it.').id),
         markup: z.string().max(4000).nullable(),
         settings: z.string().max(200),
         needsReview: z.boolean(),
         scriptText: z.string().max(20_000),
         manualEdit: ManualEdit,
       })
-      .refine((cue) => cue.end > cue.start, 'A caption must end after it starts.'),
+      .refine((cue) => cue.end > cue.start, message('A caption must end after it starts.').id),
   )
-  .max(3000, 'A slide has at most 3,000 captions.')
+  .max(3000, message('A slide has at most 3,000 captions.').id)
 
 async function trackForEdits(tx: Tables, trackId: string) {
   const [track] = await tx
     .select()
     .from(captionTracks)
     .where(and(eq(captionTracks.id, trackId), isNull(captionTracks.deletedAt)))
-  if (!track) throw new UserFacingError('These captions are not here any more.', 404)
+  if (!track) throw new UserFacingError(message('These captions are not here any more.'), 404)
   return track
 }
 
@@ -124,19 +126,19 @@ export async function setSlideCues(
   return db.write(async (tx) => {
     const track = await trackForEdits(tx, trackId)
     if (track.origin === 'translation')
-      throw new UserFacingError('The times of a translation are those of the captions it translates.', 409)
+      throw new UserFacingError(message('The times of a translation are those of the captions it translates.'), 409)
     const [slide] = await tx
       .select()
       .from(slides)
       .where(and(eq(slides.id, slideId), eq(slides.lectureId, track.lectureId)))
-    if (!slide) throw new UserFacingError('This slide is not here any more.', 404)
+    if (!slide) throw new UserFacingError(message('This slide is not here any more.'), 404)
     const takeIds = [...new Set(list.flatMap((cue) => cue.takeId ?? []))]
     const known = await tx
       .select({ id: takes.id })
       .from(takes)
       .where(and(inArray(takes.id, takeIds), eq(takes.slideId, slideId)))
     if (known.length !== takeIds.length)
-      throw new UserFacingError('A caption belongs to a recording that is not on this slide any more.', 409)
+      throw new UserFacingError(message('A caption belongs to a recording that is not on this slide any more.'), 409)
     await tx.delete(cues).where(cuesOf(trackId, slideId))
     await insertCues(
       tx,
@@ -176,7 +178,7 @@ export async function addTrack(
   const id = randomUUID()
   await db.write(async (tx) => {
     const [lecture] = await tx.select().from(lectures).where(eq(lectures.id, lectureId))
-    if (!lecture) throw new UserFacingError('This lecture is not here any more. Go back to the shelf.', 404)
+    if (!lecture) throw new UserFacingError(message('This lecture is not here any more. Go back to the shelf.'), 404)
     await tx.insert(captionTracks).values({ id, lectureId, ...track })
     await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
   })
@@ -192,6 +194,6 @@ export async function setTrackDeleted(db: Database, trackId: string, deleted: bo
       .where(and(eq(captionTracks.id, trackId), inArray(captionTracks.origin, ['file', 'translation'])))
       .returning(),
   )
-  if (!track) throw new UserFacingError('These captions are not here any more, or they belong to the scripts.', 404)
+  if (!track) throw new UserFacingError(message('These captions are not here any more, or they belong to the scripts.'), 404)
   return track.lectureId
 }

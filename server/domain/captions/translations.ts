@@ -1,7 +1,9 @@
 /** Captions in another language, caption by caption: the words are theirs, the times those of the captions they translate. */
+
 import { and, eq } from 'drizzle-orm'
 import { z } from 'zod'
 import type { StoredCue } from '#core/model/caption.ts'
+import { message } from '#core/words/say.ts'
 import type { Database } from '#server/db/database.ts'
 import { captionTracks, lectures, translations } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -18,7 +20,7 @@ export async function translate(db: Database, trackId: string, list: z.infer<typ
       .select()
       .from(captionTracks)
       .where(and(eq(captionTracks.id, trackId), eq(captionTracks.origin, 'translation')))
-    if (!track) throw new UserFacingError('This translation is not here any more.', 404)
+    if (!track) throw new UserFacingError(message('This translation is not here any more.'), 404)
     for (const { cueId, text, original } of list) {
       const same = and(eq(translations.trackId, trackId), eq(translations.cueId, cueId))
       await tx.delete(translations).where(same)

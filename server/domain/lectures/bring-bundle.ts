@@ -1,8 +1,10 @@
 /** A lecture in from its open bundle: judged in the import process, then taken from the zip file by file, nothing of it held whole. */
+
 import { randomUUID } from 'node:crypto'
 import { rm } from 'node:fs/promises'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import { filesNamed, renamed } from '#core/bundle/bundle.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
 import { beds, captionTracks, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
@@ -17,11 +19,11 @@ import type { JobAdder } from '#server/queue/queue.ts'
 /** A file of a bundle in the store. Its name in the bundle is the hash of its content, so bytes that were changed are found. */
 async function keepFile({ store }: AppContext, zip: OpenZip, entry: string, bundleName: string): Promise<string> {
   const kept = await store.receive(await zip.stream(entry)).catch((error) => {
-    throw isDiskFull(error) ? error : damaged(bundleName, `“${entry}” cannot be unpacked`)
+    throw isDiskFull(error) ? error : damaged(bundleName, message('“{file}” cannot be unpacked', { file: entry }))
   })
   if (kept.name !== entry.split('/')[1]!.split('.')[0]) {
     if (kept.isNew) store.remove(kept.name)
-    throw damaged(bundleName, `“${entry}” is not what it was when the bundle was made`)
+    throw damaged(bundleName, message('“{file}” is not what it was when the bundle was made', { file: entry }))
   }
   return kept.name
 }
@@ -35,7 +37,7 @@ async function keepPeaks(context: AppContext, sound: string, samples: number, en
       if (isDiskFull(error)) throw error
       return null
     })
-    if (pcm?.length !== samples) throw damaged(bundleName, `the sound “${entry}” is not whole`)
+    if (pcm?.length !== samples) throw damaged(bundleName, message('the sound “{file}” is not whole', { file: entry }))
     return await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), samples)))
   } finally {
     await rm(spillPath, { force: true })

@@ -1,4 +1,5 @@
 /** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
+
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import { z } from 'zod'
@@ -9,6 +10,8 @@ import { Card } from '#core/model/slide.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { DEFAULT_TIMING, TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
+import { MessageSchema } from '#core/words/message-schema.ts'
+import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
 import { isShownSlide, isShownTake } from '#server/db/shown.ts'
@@ -20,7 +23,7 @@ import type { ImportedPage } from '#server/import/tasks.ts'
 const LONGEST_SCRIPT = 50_000
 
 export const LectureChange = z.object({
-  title: z.string().trim().min(1, 'A lecture needs a title.').max(200).optional(),
+  title: z.string().trim().min(1, message('A lecture needs a title.').id).max(200).optional(),
   timing: TimingDefaults.optional(),
   transition: Transition.optional(),
   language: Language.optional(),
@@ -32,7 +35,7 @@ export const LectureChange = z.object({
 export const SlideChange = z.object({
   title: z.string().max(300).optional(),
   altText: z.string().max(2000).optional(),
-  script: z.string().max(LONGEST_SCRIPT, 'A script holds 50,000 characters at most; divide the slide.').optional(),
+  script: z.string().max(LONGEST_SCRIPT, message('A script holds 50,000 characters at most; divide the slide.').id).optional(),
   /** Of the script; null: the lecture's. */
   language: Language.nullable().optional(),
   hidden: z.boolean().optional(),
@@ -40,7 +43,7 @@ export const SlideChange = z.object({
   timing: TimingExceptions.optional(),
   transition: Transition.nullable().optional(),
   card: Card.nullable().optional(),
-  warnings: z.array(z.string().max(500)).max(50).optional(),
+  warnings: z.array(MessageSchema).max(50).optional(),
   section: z.string().trim().max(200).optional(),
   /** As in `LectureChange`. */
   was: z.object({ title: z.string(), altText: z.string(), script: z.string() }).partial().optional(),
@@ -58,13 +61,24 @@ function refuseOverwriting(
 ) {
   for (const [field, before] of Object.entries(was ?? {}))
     if (before !== undefined && change[field] !== undefined && now[field] !== before && now[field] !== change[field])
-      throw new UserFacingError('This text was changed in another window meanwhile. Both are kept until you choose.', 409, {
-        theirs: now[field],
-      })
+      throw new UserFacingError(
+        message('This text was changed in another window meanwhile. Both are kept until you choose.'),
+        409,
+        {
+          theirs: now[field],
+        },
+      )
 }
 
-export const gone = (what: string) =>
-  new UserFacingError(`This ${what} is not here any more. It may have been deleted in another window.`, 404)
+const GONE = {
+  lecture: message('This lecture is not here any more. It may have been deleted in another window.'),
+  slide: message('This slide is not here any more. It may have been deleted in another window.'),
+  picture: message('This picture is not here any more. It may have been deleted in another window.'),
+  take: message('This take is not here any more. It may have been deleted in another window.'),
+  recording: message('This recording is not here any more. It may have been deleted in another window.'),
+  bed: message('This bed is not here any more. It may have been deleted in another window.'),
+}
+export const gone = (what: keyof typeof GONE) => new UserFacingError(GONE[what], 404)
 
 export async function touch(tx: Tables, lectureId: string) {
   await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
@@ -200,7 +214,7 @@ export async function reorderSlides(db: Database, lectureId: string, order: read
     const known = new Set(rows.map((row) => row.id))
     if (known.size !== order.length || new Set(order).size !== order.length || order.some((id) => !known.has(id))) {
       throw new UserFacingError(
-        'The slides changed in another window meanwhile. Look at the sheet again, then move the slide.',
+        message('The slides changed in another window meanwhile. Look at the sheet again, then move the slide.'),
         409,
       )
     }
@@ -247,9 +261,12 @@ export async function changeTidyUp(db: Database, takeId: string, tidyUp: TidyUp)
     const { kept, cuts, pauseCuts, silenced, gains, roomTone } = tidyUp
     const all = [kept, ...cuts, ...pauseCuts, ...silenced, ...gains.map((g) => g.stretch), ...(roomTone ? [roomTone] : [])]
     if (all.some((s) => s.end > row.takes.samples))
-      throw new UserFacingError('A curtain or a cut lies past the end of the recording.', 422)
+      throw new UserFacingError(message('A curtain or a cut lies past the end of the recording.'), 422)
     if (clipSamples(tidyUp) === 0)
-      throw new UserFacingError('Nothing of the recording would be left to hear. Put something back, or delete the take.', 422)
+      throw new UserFacingError(
+        message('Nothing of the recording would be left to hear. Put something back, or delete the take.'),
+        422,
+      )
     await tx.insert(tidyUps).values({ takeId, tidyUp }).onConflictDoUpdate({ target: tidyUps.takeId, set: { tidyUp } })
     await touch(tx, row.slides.lectureId)
     return row.slides.lectureId

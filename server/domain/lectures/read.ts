@@ -1,4 +1,5 @@
 /** Lectures out of the database, in the shape of the model. */
+
 import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull, type SQL } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
@@ -13,6 +14,8 @@ import type { TidyUp } from '#core/model/tidy-up.ts'
 import { TidyUp as TidyUpSchema } from '#core/model/tidy-up.ts'
 import { TimingDefaults } from '#core/model/timing.ts'
 import { NO_TRANSITION } from '#core/model/transition.ts'
+import { unpacked } from '#core/words/packed.ts'
+import { message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
 import { beds, captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { isShownSlide, isShownStep, isShownTake } from '#server/db/shown.ts'
@@ -71,6 +74,7 @@ async function readTakes(db: Tables, ofSlides: SQL): Promise<Map<string, Take[]>
     return {
       ...take,
       analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,
+      problem: take.problem === null ? null : unpacked(take.problem),
       tidyUp,
       stepMoments: take.stepMoments ?? {},
       marks: take.marks ?? [],
@@ -121,7 +125,7 @@ export async function lectureRows(db: Tables, lectureId: string) {
     .select()
     .from(lectures)
     .where(and(eq(lectures.id, lectureId), isNull(lectures.deletedAt)))
-  if (!lecture) throw new UserFacingError('This lecture is not here any more. Go back to the shelf.', 404)
+  if (!lecture) throw new UserFacingError(message('This lecture is not here any more. Go back to the shelf.'), 404)
   const slideRows = await db
     .select()
     .from(slides)
@@ -197,7 +201,7 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
       const pictures = rows.steps.get(row.id) ?? []
       return {
         ...slide,
-        warnings: slide.warnings ?? [],
+        warnings: (slide.warnings ?? []).map((warning) => (typeof warning === 'string' ? { id: warning } : warning)),
         language: slide.language,
         steps: pictures.filter((step) => step.isPlaced).map(asStep),
         offered: pictures.filter((step) => step.offered && !step.isPlaced).map(asStep),
@@ -218,7 +222,7 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
 export async function readLecture(db: Tables, lectureId: string): Promise<Lecture> {
   const rows = await readRows(db, eq(lectures.id, lectureId))
   const [lecture] = rows.lectureRows
-  if (!lecture) throw new UserFacingError('This lecture is not here any more. Go back to the shelf.', 404)
+  if (!lecture) throw new UserFacingError(message('This lecture is not here any more. Go back to the shelf.'), 404)
   return lectureOf(lecture, rows)
 }
 

@@ -1,6 +1,8 @@
 /** Takes over from a new version of a deck what somebody has decided to. Takes, scripts and captions stay where they are. */
+
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { replacements } from '#server/db/schema.ts'
@@ -17,7 +19,7 @@ export const ReplacementChoice = z.object({
 /** @throws UserFacingError (404) when it has waited for a month, or was found by a version before this one */
 export async function readReplacement(db: Tables, id: string) {
   const [replacement] = await db.select().from(replacements).where(eq(replacements.id, id))
-  if (!replacement) throw new UserFacingError('The new deck is not there any more. Drop it once more.', 404)
+  if (!replacement) throw new UserFacingError(message('The new deck is not there any more. Drop it once more.'), 404)
   return replacement
 }
 

@@ -1,10 +1,12 @@
 /** Slides that are added, copied, drawn again, and put together from pictures. */
+
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm'
 import { z } from 'zod'
 import type { GivenFile } from '#core/jobs/job.ts'
 import type { Bookmark } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { lectures, slides, steps, takes } from '#server/db/schema.ts'
@@ -136,7 +138,8 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
     const named = arrangement.slides.flatMap((s) => s.steps)
     if (named.some((step) => !known.has(step)) || new Set(named).size !== named.length) throw gone('picture')
     for (const s of arrangement.slides) {
-      if (!s.deleted && s.steps.length === 0) throw new UserFacingError('A slide needs a picture. Delete the slide instead.', 422)
+      if (!s.deleted && s.steps.length === 0)
+        throw new UserFacingError(message('A slide needs a picture. Delete the slide instead.'), 422)
       const [recorded] = await tx
         .select()
         .from(takes)
@@ -144,7 +147,9 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
         .limit(1)
       if (s.deleted && recorded)
         throw new UserFacingError(
-          'A slide with recordings cannot become a step of another one. Delete its takes first; they can be brought back.',
+          message(
+            'A slide with recordings cannot become a step of another one. Delete its takes first; they can be brought back.',
+          ),
           409,
         )
     }
@@ -183,7 +188,7 @@ export async function insertHiddenStep(db: Database, slideId: string, picture: K
 export async function givePicture(context: AppContext, slideId: string, { name, file }: GivenFile): Promise<string> {
   const { store, workers, config, db } = context
   if (!isPicture(await store.withLocalFile(file, sniffFile)))
-    throw new UserFacingError(`“${name}” is no picture, whatever its name says. Choose another file.`, 415)
+    throw new UserFacingError(message('“{name}” is no picture, whatever its name says. Choose another file.', { name }), 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
   const [kept] = await workers.importer.run('pictures', input, { name })
   return insertHiddenStep(db, slideId, kept!)

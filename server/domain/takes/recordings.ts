@@ -2,6 +2,7 @@
 
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Division } from '#core/jobs/job.ts'
+import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { recordings, slides } from '#server/db/schema.ts'
 import { isShownSlide } from '#server/db/shown.ts'
@@ -39,19 +40,26 @@ export async function readDivision(db: Tables, id: string, { slideIds, boundarie
   if (!recording) throw gone('recording')
   if (boundaries.length !== slideIds.length - 1)
     throw new UserFacingError(
-      `${slideIds.length} slides need ${slideIds.length - 1} changes; there are ${boundaries.length}.`,
+      message('{slides} slides need {wanted} changes; there are {given}.', {
+        slides: slideIds.length,
+        wanted: slideIds.length - 1,
+        given: boundaries.length,
+      }),
       422,
     )
   const edges = [0, ...boundaries, recording.samples]
   if (edges.some((edge, i) => i > 0 && edge <= edges[i - 1]!))
-    throw new UserFacingError('The changes are not in order, or lie past the end of the recording. Put them in order.', 422)
+    throw new UserFacingError(
+      message('The changes are not in order, or lie past the end of the recording. Put them in order.'),
+      422,
+    )
   const known = await db
     .select({ id: slides.id })
     .from(slides)
     .where(and(eq(slides.lectureId, recording.lectureId), inArray(slides.id, slideIds), isShownSlide))
   // a slide that was gone back to in a session has several parts
   if (known.length !== new Set(slideIds).size)
-    throw new UserFacingError('The slides changed in another window meanwhile. Look at the division again.', 409)
+    throw new UserFacingError(message('The slides changed in another window meanwhile. Look at the division again.'), 409)
   return { recording, stretches: slideIds.map((slideId, i) => ({ slideId, start: edges[i]!, end: edges[i + 1]! })) }
 }
 

@@ -1,4 +1,5 @@
 /** Takes on their way from the microphone to a sealed recording. */
+
 import { rm } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
 import { and, eq, isNotNull, max } from 'drizzle-orm'
@@ -6,6 +7,7 @@ import { z } from 'zod'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -43,7 +45,7 @@ export async function beginTake({ db }: Pick<AppContext, 'db'>, id: string, inpu
     const [slide] = await tx.select().from(slides).where(eq(slides.id, input.slideId))
     if (!slide)
       throw new UserFacingError(
-        'The slide this recording is for is not here any more. The recording is kept in this browser.',
+        message('The slide this recording is for is not here any more. The recording is kept in this browser.'),
         404,
       )
     const [numbers] = await tx
@@ -58,7 +60,7 @@ export async function beginTake({ db }: Pick<AppContext, 'db'>, id: string, inpu
 /** Keeps what was told by keys so far. @throws UserFacingError (404) when the recording has not begun */
 export async function keepMarks({ db }: Pick<AppContext, 'db'>, takeId: string, marks: Mark[]) {
   const [row] = await db.write((tx) => tx.update(takes).set({ marks }).where(eq(takes.id, takeId)).returning())
-  if (!row) throw new UserFacingError('The server does not know this recording.', 404)
+  if (!row) throw new UserFacingError(message('The server does not know this recording.'), 404)
 }
 
 /** When the further pictures of a slide appear, by marks of its take. Seconds. */
@@ -89,12 +91,13 @@ export async function keepChunk(
 ): Promise<number> {
   const { db, journals, ahead, flacs } = context
   if (pcm.length === 0 || pcm.length % 2 !== 0 || pcm.length > LARGEST_CHUNK)
-    throw new UserFacingError('This piece of sound has an impossible size.', 413)
+    throw new UserFacingError(message('This piece of sound has an impossible size.'), 413)
   if (chunk >= MOST_CHUNKS)
-    throw new UserFacingError('A recording lasts six hours at most. Stop, and go on with the next slide.', 413)
-  if (crc32(pcm) !== checksum) throw new UserFacingError('This piece of sound was damaged on its way; it is sent again.', 422)
+    throw new UserFacingError(message('A recording lasts six hours at most. Stop, and go on with the next slide.'), 413)
+  if (crc32(pcm) !== checksum)
+    throw new UserFacingError(message('This piece of sound was damaged on its way; it is sent again.'), 422)
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
-  if (!take) throw new UserFacingError('The server does not know this recording.', 404)
+  if (!take) throw new UserFacingError(message('The server does not know this recording.'), 404)
   if (take.state === 'sealed') {
     // sealed with all its chunks: whatever comes late is already there
     if (!take.recovered) return MOST_CHUNKS
@@ -185,7 +188,7 @@ export async function sealTake(
     .from(takes)
     .innerJoin(slides, eq(slides.id, takes.slideId))
     .where(eq(takes.id, takeId))
-  if (!row) throw new UserFacingError('The server does not know this recording.', 404)
+  if (!row) throw new UserFacingError(message('The server does not know this recording.'), 404)
   const { lectureId } = row.slides
   if (row.takes.state === 'sealed' && !row.takes.recovered) return lectureId
   await withJournal(context, takeId, (journal) => sealWith(context, queue, row.takes, lectureId, journal, ending))
@@ -203,7 +206,9 @@ async function sealWith(
   const { db, store, media, journals, ahead, flacs } = context
   const takeId = take.id
   if (ending && journal.next < ending.chunks) {
-    throw new UserFacingError('Some of the recording has not arrived yet; it is sent again.', 409, { next: journal.next })
+    throw new UserFacingError(message('Some of the recording has not arrived yet; it is sent again.'), 409, {
+      next: journal.next,
+    })
   }
   if (journal.samples.length === 0) {
     if (take.sound) {
@@ -212,7 +217,7 @@ async function sealWith(
     }
     if (ending)
       throw new UserFacingError(
-        'Nothing was recorded: the microphone gave no sound. Check that it is connected, then record again.',
+        message('Nothing was recorded: the microphone gave no sound. Check that it is connected, then record again.'),
         422,
       )
     await db.write((tx) => tx.delete(takes).where(eq(takes.id, takeId)))
@@ -303,7 +308,7 @@ export async function keepWholeTake(
   const peaks = await store.put(bytesOf(peaksOfPieces(piecesOf(pcm), pcm.length)))
   const lectureId = await db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
-    if (!slide) throw new UserFacingError('The slide this sound is for is not here any more. Choose another slide.', 404)
+    if (!slide) throw new UserFacingError(message('The slide this sound is for is not here any more. Choose another slide.'), 404)
     const [last] = await tx
       .select({ number: max(takes.number) })
       .from(takes)
@@ -339,7 +344,8 @@ export async function readTakeSamples(
   end: number,
 ): Promise<Int16Array> {
   const [take] = await db.read.select().from(takes).where(eq(takes.id, takeId))
-  if (!take?.sound) throw new UserFacingError('This take is not here any more. It may have been deleted in another window.', 404)
+  if (!take?.sound)
+    throw new UserFacingError(message('This take is not here any more. It may have been deleted in another window.'), 404)
   return store.withLocalFile(take.sound, (path) => decodeFlacStretch(media, path, start, end))
 }
 

@@ -1,6 +1,8 @@
 /** The whole API in one type, which the web side's client is made from. */
+
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { storageUse } from '#server/maintenance/usage.ts'
@@ -22,7 +24,7 @@ const MOST_JSON_BYTES = 16 * 1024 ** 2
 const jsonLimit = bodyLimit({
   maxSize: MOST_JSON_BYTES,
   onError: () => {
-    throw new UserFacingError('This is more than can be saved at once.', 413)
+    throw new UserFacingError(message('This is more than can be saved at once.'), 413)
   },
 })
 
@@ -41,7 +43,7 @@ export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeT
     .route('/', jobRoutes(context, queue))
     .get('/storage', async (c) => c.json(await storageUse(context)))
     .all('*', () => {
-      throw new UserFacingError('There is no such thing here.', 404)
+      throw new UserFacingError(message('There is no such thing here.'), 404)
     })
 
 export type Api = ReturnType<typeof apiRoutes>

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { BedChange, changeBed, setBedDeleted } from '#server/domain/lectures/beds.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
@@ -17,7 +18,7 @@ export const bedRoutes = (context: AppContext, queue: JobQueue) =>
       const job = await withUpload(c, context, ONE_FILE, async (upload) => {
         const run = { fromSlideId: upload.field('fromSlideId'), toSlideId: upload.field('toSlideId') }
         if (!ids.has(run.fromSlideId) || !ids.has(run.toSlideId))
-          throw new UserFacingError('The slides this sound was meant for are not here any more. Choose them again.', 422)
+          throw new UserFacingError(message('The slides this sound was meant for are not here any more. Choose them again.'), 422)
         return queue.add('bed', lecture.id, { id: randomUUID(), lectureId: lecture.id, ...upload.file(), run })
       })
       return c.json({ job }, 202)

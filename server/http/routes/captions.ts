@@ -8,6 +8,7 @@ import { CAPTION_KINDS, TRACK_KINDS } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { attachCaptions } from '#server/domain/caption-tracks/caption-files.ts'
 import { addTrack, changeTrack, SlideCues, setSlideCues, setTrackDeleted, TrackChange } from '#server/domain/captions/captions.ts'
@@ -40,7 +41,7 @@ export const captionRoutes = (context: AppContext, queue: JobQueue) => {
         const attached = await withUpload(c, context, CAPTION_FILE, async (upload) => {
           const { name, file } = upload.file()
           const language = Language.safeParse(upload.field('language'))
-          if (!language.success) throw new UserFacingError('Say which language these captions are in.', 422)
+          if (!language.success) throw new UserFacingError(message('Say which language these captions are in.'), 422)
           const kind = Kind.catch('captions').parse(upload.field('kind'))
           const slideId = upload.field('slideId') || null
           const bytes = await store.read(file)
@@ -61,10 +62,10 @@ export const captionRoutes = (context: AppContext, queue: JobQueue) => {
         const [trackId, format] = c.req.param('file').split('.') as [string, 'vtt' | 'srt']
         const chapters = lecture.chapterTracks.find((t) => t.id === trackId)
         const track = lecture.captionTracks.find((t) => t.id === trackId) ?? chapters
-        if (!track) throw new UserFacingError('These captions are not here any more.', 404)
+        if (!track) throw new UserFacingError(message('These captions are not here any more.'), 404)
         const slideId = c.req.query('slide')
         const slide = schedule(lecture).slides.find((s) => s.slideId === slideId)
-        if (slideId && !slide) throw new UserFacingError('This slide is not here any more, or it is hidden.', 404)
+        if (slideId && !slide) throw new UserFacingError(message('This slide is not here any more, or it is hidden.'), 404)
         const offset = toSeconds(slide?.startSamples ?? 0)
         const cues = (chapters ? chaptersOnLecture : cuesOnLecture)(lecture, track.cues)
           .filter((cue) => !slide || cue.slideId === slideId)

@@ -1,5 +1,6 @@
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -23,7 +24,7 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
     .post('/lectures/:id/editions', async (c) => {
       const { id, slides } = await readLecture(db.read, c.req.param('id'))
       if (slides.every((slide) => slide.hidden))
-        throw new UserFacingError('There is no slide to show. Show a hidden slide, then publish.', 422)
+        throw new UserFacingError(message('There is no slide to show. Show a hidden slide, then publish.'), 422)
       return c.json({ job: await queue.add('publish', id, { lectureId: id }) }, 202)
     })
     .get('/lectures/:id/estimates', async (c) => {

@@ -1,6 +1,7 @@
 import { desc, ne } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -22,7 +23,7 @@ export const jobRoutes = ({ db, events }: AppContext, queue: JobQueue) =>
     )
     .post('/jobs/:id/cancel', async (c) => {
       const job = await queue.cancel(c.req.param('id'))
-      if (!job) throw new UserFacingError('This has ended already.', 409)
+      if (!job) throw new UserFacingError(message('This has ended already.'), 409)
       return c.json({ job })
     })
     .get('/events', (c) =>

@@ -6,6 +6,7 @@ import type { GivenFile } from '#core/jobs/job.ts'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { summary } from '#core/reports/lecture-summary.ts'
+import { type Message, message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { lectures as lectureRows } from '#server/db/schema.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/domain/lectures/edit.ts'
@@ -20,13 +21,14 @@ import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { countEditions } from '#server/watch/editions.ts'
 
-const UNREADABLE =
-  'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.'
+const UNREADABLE = message(
+  'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.',
+)
 
 export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
   /** @throws UserFacingError when none arrived */
   const someOf = ({ files }: Upload): GivenFile[] => {
-    if (files.length === 0) throw new UserFacingError('No file arrived. Choose a deck or pictures.', 422)
+    if (files.length === 0) throw new UserFacingError(message('No file arrived. Choose a deck or pictures.'), 422)
     return files
   }
   return new Hono()
@@ -38,7 +40,7 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
         updatedAt,
         editions: editions.get(lecture.id) ?? 0,
       })
-      const unreadable: { id: string; title: string; problem: string }[] = []
+      const unreadable: { id: string; title: string; problem: Message }[] = []
       const oneByOne = async () => {
         const lectures: ReturnType<typeof entry>[] = []
         for (const { id, title, updatedAt } of await readShelf(read))
@@ -65,7 +67,7 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
     .post('/demo', async (c) => {
       const { demoFolder } = context.config
       if (!hasDemo(demoFolder))
-        throw new UserFacingError('The files of the demo lecture are not here. Begin with a deck of your own.', 404)
+        throw new UserFacingError(message('The files of the demo lecture are not here. Begin with a deck of your own.'), 404)
       // one that was thrown away is asked for again
       if ((await context.db.read.$count(lectureRows, eq(lectureRows.id, DEMO_ID))) > 0)
         await setLectureDeleted(context.db, DEMO_ID, false)

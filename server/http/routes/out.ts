@@ -1,6 +1,8 @@
 /** Everything out of a lecture: nothing is locked in. */
+
 import { Hono } from 'hono'
 import { scriptMarkdown, scriptText, timingsCsv } from '#core/edition/timings.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -44,6 +46,6 @@ export const outRoutes = (context: AppContext) =>
         case 'presentation.pptx':
           return keptAs(`${name}.pptx`, PPTX, await narratedPresentation(context, lecture, c.req.raw.signal))
         default:
-          throw new UserFacingError('There is no such piece of a lecture.', 404)
+          throw new UserFacingError(message('There is no such piece of a lecture.'), 404)
       }
     })

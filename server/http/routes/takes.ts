@@ -8,6 +8,7 @@ import { isConvincing } from '#core/captions/compare/findings.ts'
 import { SaidAgain } from '#core/jobs/job.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { slides, takes } from '#server/db/schema.ts'
 import { changeTidyUp, gone, setTakeDeleted } from '#server/domain/lectures/edit.ts'
@@ -27,7 +28,7 @@ const Samples = z
     start: z.coerce.number().int().nonnegative().max(LAST_SAMPLE),
     end: z.coerce.number().int().positive().max(LAST_SAMPLE),
   })
-  .refine(({ start, end }) => end > start, 'A stretch must end after it begins.')
+  .refine(({ start, end }) => end > start, message('A stretch must end after it begins.').id)
 /** Seconds of the take, by step. */
 const StepMoments = z.record(
   z.uuid(),

@@ -1,10 +1,12 @@
 /** The one place that is open to strangers: what a link shows. */
+
 import { type Context, Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { getCookie, setCookie } from 'hono/cookie'
 import { createMiddleware } from 'hono/factory'
 import { z } from 'zod'
 import { publicManifest, videosOf } from '#core/edition/manifest.ts'
+import { message } from '#core/words/say.ts'
 import type { Asker } from '#server/config/asker.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Download } from '#server/db/schema.ts'
@@ -34,7 +36,7 @@ const MOST_ENTRY_BYTES = 10_000
 const entryLimit = bodyLimit({
   maxSize: MOST_ENTRY_BYTES,
   onError: () => {
-    throw new UserFacingError('A passcode is not that long.', 413)
+    throw new UserFacingError(message('A passcode is not that long.'), 413)
   },
 })
 
@@ -86,7 +88,7 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
       .get('/:token/folder/:edition', async (c) => {
         const { token, edition } = c.req.param()
         const opened = await openLink(context.db.read, token, admittedOf(c), edition)
-        if (!opened.downloads.includes('folder')) throw new UserFacingError('This edition has no such file.', 404)
+        if (!opened.downloads.includes('folder')) throw new UserFacingError(message('This edition has no such file.'), 404)
         return packWebFolder(c, context, opened)
       })
       // the edition stands in the address, so that a newer one never changes a file that is being played
@@ -97,7 +99,7 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
         const wanted = c.req.query('download') !== undefined
         // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
         if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
-          throw new UserFacingError('This edition has no such file.', 404)
+          throw new UserFacingError(message('This edition has no such file.'), 404)
         // the file of an early edition says more than learners are to see
         if (name === 'manifest.json') return c.json(publicManifest(opened.manifest))
         const row = await editionFile(context.db.read, opened.id, name)

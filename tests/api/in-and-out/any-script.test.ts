@@ -9,8 +9,8 @@ import { drawCard } from '#server/import/card.ts'
 import { decodeRanges, encodeRanges } from '#server/text/coverage.ts'
 import { fontFor, hanStyleOf, type Style, undrawableIn } from '#server/text/fonts.ts'
 import { type Direction, linesOf, shapeText } from '#server/text/layout.ts'
-import { undrawableSentence } from '#server/text/undrawable.ts'
-import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { undrawableProblem } from '#server/text/undrawable.ts'
+import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
 
 const context = createCanvas(1, 1).getContext('2d')
@@ -89,7 +89,9 @@ describe('fonts', () => {
   test('what no font has is found; what is never seen is not missed', () => {
     expect(undrawableIn('Hello, Привет, 雨, नमस्ते, ∑, 😀, \u200d\u200f\ufe0f\t\n')).toEqual([])
     expect(undrawableIn('a\u{13080}b\u{13080}\ue123')).toEqual(['\u{13080}', '\ue123'])
-    expect(undrawableSentence('a\u{13080}b\ue123')).toMatch(/^2 characters cannot be drawn: \u{13080} \(U\+13080\), U\+E123\./u)
+    expect(inWords(undrawableProblem('a\u{13080}b\ue123'))).toMatch(
+      /^2 characters cannot be drawn: \u{13080} \(U\+13080\), U\+E123\./u,
+    )
   })
   test('ranges of characters are written down and read back', () => {
     const codes = [0x20, 0x21, 0x22, 0x61, 0x5d0, 0x1f600]
@@ -139,8 +141,8 @@ describe('in the app', () => {
     const first = 'ppt/slides/slide1.xml'
     parts[first] = strToU8(strFromU8(parts[first]!).replace(/<a:t>([^<]*)<\/a:t>/, '<a:t>$1 \u{13080}\u{13081}</a:t>'))
     const lecture = await lectureOf(file('signs.pptx', zipSync(parts)))
-    expect(lecture.slides[0]!.warnings).toContainEqual(expect.stringMatching(/^2 characters cannot be drawn: /))
-    expect(lecture.slides[1]!.warnings.join()).not.toContain('cannot be drawn')
+    expect(lecture.slides[0]!.warnings.map(inWords)).toContainEqual(expect.stringMatching(/^2 characters cannot be drawn: /))
+    expect(lecture.slides[1]!.warnings.map(inWords).join()).not.toContain('cannot be drawn')
     const [told] = checks(lecture).filter((c) => c.kind === 'from-deck' && c.slideId === lecture.slides[0]!.id)
     expect(told!.advice).toContain('cannot be drawn')
   })
@@ -153,7 +155,7 @@ describe('in the app', () => {
     const { slideId } = (await made.json()) as { slideId: string }
     const slideNow = async () =>
       (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides.find((slide) => slide.id === slideId)!
-    expect((await slideNow()).warnings).toEqual([expect.stringMatching(/^1 character cannot be drawn/)])
+    expect((await slideNow()).warnings.map(inWords)).toEqual([expect.stringMatching(/^1 character cannot be drawn/)])
     await app.json('PATCH', `/api/slides/${slideId}`, { card: { ...card, heading: 'Sign' } })
     expect((await slideNow()).warnings).toEqual([])
   })

@@ -5,7 +5,7 @@ import { strToU8, unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 
 let app: TestApp
 beforeAll(async () => {
@@ -62,7 +62,7 @@ describe('a bundle that was changed or forged gets a sentence and leaves nothing
   const refusal = async (change: (bundle: Said) => void, files = parts) => {
     const bundle = said()
     change(bundle)
-    return (await app.addDeck(file('b.lectern.zip', zipped(bundle, files)))).error
+    return inWords((await app.addDeck(file('b.lectern.zip', zipped(bundle, files)))).error)
   }
   test('bytes of a recording', async () => {
     const name = Object.keys(parts).find((entry) => entry.startsWith('takes/'))!
@@ -126,6 +126,6 @@ test('a lecture that cannot be read is shown as such, and the others work', asyn
   const answer = await app.ask('/api/lectures')
   expect(answer.status).toBe(200)
   const { lectures, unreadable } = (await answer.json()) as Record<'lectures' | 'unreadable', { id: string }[]>
-  expect(unreadable).toContainEqual({ id: bad.id, title: bad.title, problem: expect.stringMatching(/cannot be read/) })
+  expect(unreadable).toContainEqual({ id: bad.id, title: bad.title, problem: { id: expect.stringMatching(/cannot be read/) } })
   expect(lectures.map((lecture) => lecture.id)).toContain(good.id)
 })

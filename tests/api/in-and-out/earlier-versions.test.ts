@@ -47,7 +47,7 @@ test('a folder of version 1 opens with all that it holds, and its waiting jobs a
     const { lectures: shelf } = await app.read<{ lectures: { id: string }[] }>('/api/lectures')
     const lecture = await app.read<Lecture>(`/api/lectures/${shelf[0]!.id}`)
     expect(lecture.exportSettings).toMatchObject({ author: 'The teacher', presets: ['standard', 'small'] })
-    expect(lecture.slides[1]!.warnings).toEqual(['A chart of a kind that is not known here could not be drawn.'])
+    expect(lecture.slides[1]!.warnings).toEqual([{ id: 'A chart of a kind that is not known here could not be drawn.' }])
     const [first, second] = lecture.slides
     expect(first!.steps).toHaveLength(1)
     const before = first!.takes.find((take) => take.number === 1)!

@@ -8,7 +8,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { jobs } from '#server/db/schema.ts'
 import { titleFromName } from '#server/jobs/import-deck.ts'
 import { sweep } from '#server/maintenance/sweep.ts'
-import { demoFile, file, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 
 let app: TestApp
 beforeAll(async () => {
@@ -76,7 +76,7 @@ describe('bad files get a sentence, and nothing is left behind', () => {
     const before = await shelf()
     const job = await app.addDeck(...(await files()))
     expect(job.state).toBe('failed')
-    expect(job.error).toMatch(sentence)
+    expect(inWords(job.error)).toMatch(sentence)
     expect(await shelf()).toBe(before)
     expect(readdirSync(join(app.dataFolder, 'scratch'))).toEqual([])
   })
@@ -97,7 +97,7 @@ describe('bad files get a sentence, and nothing is left behind', () => {
     const { crc32 } = await import('#core/audio/signal/crc32.ts')
     huge.writeUInt32BE(crc32(huge.subarray(12, 29)), 29)
     const job = await app.addDeck(file('map.png', huge))
-    expect(job.error).toMatch(/30000 × 30000 pixels; the most is 50 million/)
+    expect(inWords(job.error)).toMatch(/30000 × 30000 pixels; the most is 50 million/)
   })
 
   test('a PDF with a password', async () => {
@@ -110,7 +110,7 @@ describe('bad files get a sentence, and nothing is left behind', () => {
 trailer<</Root 1 0 R/Encrypt 4 0 R/ID[(0123456789abcdef)(0123456789abcdef)]>>
 %%EOF`
     const job = await app.addDeck(file('locked.pdf', locked))
-    expect(job.error).toMatch(/locked with a password/)
+    expect(inWords(job.error)).toMatch(/locked with a password/)
   })
 
   test('a PDF with no pages, and one with too many', async () => {
@@ -122,8 +122,8 @@ trailer<</Root 1 0 R/Encrypt 4 0 R/ID[(0123456789abcdef)(0123456789abcdef)]>>
       ).join('\n')
       return `%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[${kids}]/Count ${pages}>>endobj\n${objects}\ntrailer<</Root 1 0 R>>\n%%EOF`
     }
-    expect((await app.addDeck(file('none.pdf', pdf(0)))).error).toMatch(/has no pages|cannot be read/)
-    expect((await app.addDeck(file('many.pdf', pdf(1001)))).error).toMatch(/has 1001 pages; the most is 1000/)
+    expect(inWords((await app.addDeck(file('none.pdf', pdf(0)))).error)).toMatch(/has no pages|cannot be read/)
+    expect(inWords((await app.addDeck(file('many.pdf', pdf(1001)))).error)).toMatch(/has 1001 pages; the most is 1000/)
   })
 })
 

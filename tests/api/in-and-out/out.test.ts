@@ -15,7 +15,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import type { JobView } from '#server/events/job-view.ts'
-import { demoFile, file, openTestApp, type TestApp, workers } from '#tests/api/harness.ts'
+import { demoFile, file, inWords, openTestApp, type TestApp, workers } from '#tests/api/harness.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
 import { faultsOfSlide } from '#tests/made/pml-schema.ts'
 import { madeTake } from '#tests/made/sound.ts'
@@ -136,7 +136,7 @@ describe('bundles', () => {
     const refusal = async (change: object, without?: RegExp) => {
       const kept = Object.fromEntries(Object.entries(parts).filter(([name]) => !without?.test(name)))
       const zip = zipSync({ ...kept, 'bundle.json': strToU8(JSON.stringify({ ...said, ...change })) })
-      return (await app.addDeck(file('b.lectern.zip', zip))).error
+      return inWords((await app.addDeck(file('b.lectern.zip', zip))).error)
     }
     expect(await refusal({ version: 99 })).toMatch(/newer Tidy Lectern/)
     expect(await refusal({ slides: 'none' })).toMatch(/is damaged: slides/)

@@ -237,9 +237,9 @@ console.log('WEBVTT\\n\\n00:00.500 --> 00:02.000\\nheard in ' + language + ', ' 
     expect(db(tidied, 1.2, 2.3) - db(tidied, 2.7, 3.1)).toBeGreaterThan(db(samples, 1.2, 2.3) - db(samples, 2.7, 3.1) + 15)
     expect(made[0]!.text.replace('\n', ' ')).toBe(`heard in en, ${length} seconds of sound in a file of its own`)
     writeFileSync(join(folder, 'honest'), "#!/usr/bin/env node\nconsole.error('no model here'); process.exit(3)")
-    expect(await ask()).toMatchObject({ state: 'failed', error: expect.stringContaining('no model here') })
+    expect(await ask()).toMatchObject({ state: 'failed', error: { values: { last: expect.stringContaining('no model here') } } })
     writeFileSync(join(folder, 'honest'), "#!/usr/bin/env node\nconsole.log('hello')")
-    expect(await ask()).toMatchObject({ state: 'failed', error: expect.stringContaining('printed no captions') })
+    expect(await ask()).toMatchObject({ state: 'failed', error: { id: expect.stringContaining('printed no captions') } })
     expect((await other.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues).toEqual(made)
   })
   test('none ships, and that is said', async () => {
@@ -248,7 +248,7 @@ console.log('WEBVTT\\n\\n00:00.500 --> 00:02.000\\nheard in ' + language + ', ' 
     const { job } = (await answer.json()) as { job: { id: string } }
     expect(await app.ended(job.id)).toMatchObject({
       state: 'failed',
-      error: expect.stringContaining('There is no recogniser here'),
+      error: { id: expect.stringContaining('There is no recogniser here') },
     })
   })
 })

@@ -75,7 +75,7 @@ const pixels = async (name: string, moment: number) => framesAt(name, [moment])[
 async function publish(): Promise<{ editionId: string; number: number }> {
   const { job } = (await (await app.json('POST', `/api/lectures/${lecture.id}/editions`, {})).json()) as { job: JobView }
   const ended = await app.ended(job.id)
-  if (ended.state !== 'done') throw new Error(ended.error ?? ended.state)
+  if (ended.state !== 'done') throw new Error(ended.error?.id ?? ended.state)
   return ended.result as { editionId: string; number: number }
 }
 const make = (exportSettings: object) => app.json('PATCH', `/api/lectures/${lecture.id}`, { exportSettings })

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { parseRange } from '#server/storage/serve.ts'
-import { openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 
 let app: TestApp
@@ -145,7 +145,7 @@ describe('publishing', () => {
       const { job } = (await (await other.json('POST', `/api/lectures/${id}/editions`, {})).json()) as { job: JobView }
       const ended = await other.ended(job.id)
       expect(ended.state).toBe('failed')
-      expect(ended.error).toMatch(/The disk is too full: this edition needs about \d+ MB .* \d+ MB of them are missing/)
+      expect(inWords(ended.error)).toMatch(/The disk is too full: this edition needs about \d+ MB .* \d+ MB of them are missing/)
       expect(readdirSync(join(other.dataFolder, 'scratch'))).toEqual([])
       expect((await other.read<Editions>(`/api/lectures/${id}/editions`)).editions).toEqual([])
     } finally {

@@ -7,7 +7,7 @@ import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { proposeBoundaries } from '#core/timing/split.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { decodeStored } from '#server/media/pcm.ts'
-import { openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 
 let app: TestApp
@@ -71,7 +71,7 @@ describe('a sound file for one slide', () => {
       Buffer.from('not a sound at all, only words'),
     )
     expect(job.state).toBe('failed')
-    expect(job.error).toContain('“02 names.mp3” cannot be read as sound')
+    expect(inWords(job.error)).toContain('“02 names.mp3” cannot be read as sound')
     expect((await again()).slides[1]!.takes).toEqual([])
   })
 })

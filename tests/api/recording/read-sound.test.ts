@@ -1,4 +1,5 @@
 /** Channels of a file as one, through the media tool. */
+
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -6,6 +7,7 @@ import { join } from 'node:path'
 import { afterAll, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
+import { say } from '#core/words/say.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { pieceOf } from '#server/media/pcm.ts'
 import { withMono, withStereo } from '#server/media/read-sound.ts'
@@ -35,7 +37,8 @@ const read = (path: string, longestSeconds?: number) =>
   withMono({ media, store }, path, { name: 'talk.wav', ...(longestSeconds && { longestSeconds }) }, async ({ samples }) =>
     pieceOf(samples, 0, samples.length),
   )
-const noteOf = (path: string) => withMono({ media, store }, path, { name: 'talk.wav' }, async ({ note }) => note)
+const noteOf = (path: string) =>
+  withMono({ media, store }, path, { name: 'talk.wav' }, async ({ note }) => (note ? say(note) : null))
 const equal = (a: Int16Array, b: Int16Array) => a.length === b.length && a.every((value, i) => value === b[i])
 
 test('one channel comes through sample for sample', async () => {
@@ -120,7 +123,7 @@ test('music that is too long is refused by its length, and before much of it was
   const began = process.memoryUsage().rss
   const reading = { name: 'long.flac', longestSeconds: 60 }
   await expect(withStereo({ media, store }, endless, reading, async () => null)).rejects.toThrow(
-    /longer than 1 minutes\. A bed can loop/,
+    /longer than 1 minute\. A bed can loop/,
   )
   expect(process.memoryUsage().rss - began).toBeLessThan(100e6)
   expect(readdirSync(join(folder, 'data', 'scratch'))).toEqual([])

@@ -243,7 +243,7 @@ test('two windows on one text: neither writes over the other unasked, and both t
   await script(page).pressSequentially('Written here.')
   await script(other).fill('Written in the other window.')
   await expect.poll(saved).toBe('Written in the other window.')
-  await expect(page.getByText('was changed in another window meanwhile', { exact: false })).toBeVisible()
+  await expect(page.getByText('Changed in another window meanwhile', { exact: false })).toBeVisible()
   await expect(page.getByText('Written in the other window.')).toBeVisible()
   await expect(script(page)).toHaveValue('Written here.')
   expect(await saved()).toBe('Written in the other window.')

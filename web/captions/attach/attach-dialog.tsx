@@ -1,12 +1,14 @@
 /** What a caption file is: in which language, for whom, for the whole lecture or one slide. */
+
 import { useEffect, useRef, useState } from 'react'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
+import { languageName } from '#core/words/language-name.ts'
+import { say } from '#core/words/say.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
-import { plural } from '#web/components/format.ts'
 import type { AttachWanted } from '#web/data/api.ts'
-import { LanguageChoice, languageName } from '#web/lecture-ui/language-choice.tsx'
+import { LanguageChoice } from '#web/lecture-ui/language-choice.tsx'
 import { type GuessedLanguage, guessLanguage, languageOfName, wordsOf } from './guess-language.ts'
 
 interface AttachDialogProps {
@@ -63,60 +65,70 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
         }}
       >
         <h2 id="attach-title" className="font-read text-xl font-semibold">
-          Attach “{file.name}”
+          {say('Attach “{name}”', { name: file.name })}
         </h2>
-        <LanguageChoice label="In which language is it?" value={language} onChange={setLanguage} />
+        <LanguageChoice label={say('In which language is it?')} value={language} onChange={setLanguage} />
         {guess.contradiction && chosen === null && (
           <p role="status" className="text-sm">
-            Its name says {languageName(guess.contradiction.byName)}, and its text reads like{' '}
-            {languageName(guess.contradiction.byText)}. Choose which it is.
+            {say('Its name says {byName}, and its text reads like {byText}. Choose which it is.', {
+              byName: languageName(guess.contradiction.byName),
+              byText: languageName(guess.contradiction.byText),
+            })}
           </p>
         )}
         {!known && (
           <p role="alert" className="text-sm text-error">
-            A language is written like en or pt-BR.
+            {say('A language is written like en or pt-BR.')}
           </p>
         )}
         <label className="grid gap-1 text-sm">
-          <span className="font-medium">What stands in it?</span>
+          <span className="font-medium">{say('What stands in it?')}</span>
           <select
             className="select select-sm w-full border-edge bg-base-100"
             value={chapters ? 'chapters' : 'words'}
             onChange={({ target }) => setChapters(target.value === 'chapters')}
           >
-            <option value="words">what is said</option>
-            <option value="chapters">titles of chapters</option>
+            <option value="words">{say('what is said')}</option>
+            <option value="chapters">{say('titles of chapters')}</option>
           </select>
         </label>
         <p className="text-sm text-base-content/75">
           {chapters
-            ? 'They are published as a file of their own, beside the chapters that the slides make.'
+            ? say('They are published as a file of their own, beside the chapters that the slides make.')
             : spoken
-              ? 'That is what is spoken: these are captions, also for those who do not hear.'
-              : 'That is another language than the one spoken: these are subtitles.'}
+              ? say('That is what is spoken: these are captions, also for those who do not hear.')
+              : say('That is another language than the one spoken: these are subtitles.')}
         </p>
         <label className="grid gap-1 text-sm">
-          <span className="font-medium">What do its times count from?</span>
+          <span className="font-medium">{say('What do its times count from?')}</span>
           <select
             className="select select-sm w-full border-edge bg-base-100"
             value={slideId ?? ''}
             onChange={({ target }) => setSlideId(target.value || null)}
           >
-            <option value="">the start of the lecture</option>
+            <option value="">{say('the start of the lecture')}</option>
             {lecture.slides.map((slide, i) => (
               <option key={slide.id} value={slide.id}>
-                the start of slide {i + 1}, {slide.title || 'without a title'}
+                {say('the start of slide {number}, {title}', { number: i + 1, title: slide.title || say('without a title') })}
               </option>
             ))}
           </select>
         </label>
-        {replaced && <p className="text-sm">It takes the place of “{replaced.label}”.</p>}
+        {replaced && <p className="text-sm">{say('It takes the place of “{label}”.', { label: replaced.label })}</p>}
         {scripted && (
           <div role="alert" className="grid gap-2 rounded-md border border-secondary p-3 text-sm">
             <p>
-              This lecture has {plural(displaced, 'caption')} in {languageName(language)}{' '}
-              {scripted.origin === 'script' ? 'from its scripts' : 'that were translated'}. Learners would get the{' '}
-              {count === null ? 'captions' : plural(count, 'caption')} of this file in their place.
+              {say(
+                scripted.origin === 'script'
+                  ? 'This lecture has {displaced, plural, one {# caption} other {# captions}} in {language} from its scripts.'
+                  : 'This lecture has {displaced, plural, one {# caption} other {# captions}} in {language} that were translated.',
+                { displaced, language: languageName(language) },
+              )}{' '}
+              {count === null
+                ? say('Learners would get the captions of this file in their place.')
+                : say('Learners would get the {count, plural, one {# caption} other {# captions}} of this file in their place.', {
+                    count,
+                  })}
             </p>
             <label className="flex items-center gap-2 font-medium">
               <input
@@ -125,12 +137,12 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
                 checked={agreed}
                 onChange={({ target }) => setAgreed(target.checked)}
               />
-              Publish this file instead
+              {say('Publish this file instead')}
             </label>
           </div>
         )}
         <DialogButtons
-          keep="Attach it"
+          keep={say('Attach it')}
           disabled={!known || sending || count === null || (scripted !== undefined && !agreed)}
           onLeave={() => dialog.current?.close()}
         />

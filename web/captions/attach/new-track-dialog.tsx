@@ -4,10 +4,12 @@ import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { languageName } from '#core/words/language-name.ts'
+import { say } from '#core/words/say.ts'
 import { DialogButtons } from '#web/components/dialog-buttons.tsx'
 import { sentenceOf } from '#web/data/api.ts'
 import { captionsApi } from '#web/data/endpoints/captions.ts'
-import { LanguageChoice, languageName } from '#web/lecture-ui/language-choice.tsx'
+import { LanguageChoice } from '#web/lecture-ui/language-choice.tsx'
 
 interface NewTrackDialogProps {
   lecture: Lecture
@@ -22,11 +24,11 @@ export function NewTrackDialog({ lecture, onMade, onClose }: NewTrackDialogProps
   const [language, setLanguage] = useState(() => ['fr', 'es', 'ar', 'en'].find((l) => !taken.has(l)) ?? 'de')
   useEffect(() => dialog.current?.showModal(), [])
   const problem = !Language.safeParse(language).success
-    ? 'A language is written like en or pt-BR.'
+    ? say('A language is written like en or pt-BR.')
     : language === lecture.language
-      ? 'The lecture is spoken in this language.'
+      ? say('The lecture is spoken in this language.')
       : lecture.captionTracks.some((t) => t.origin === 'translation' && t.language === language)
-        ? 'This translation has been begun already.'
+        ? say('This translation has been begun already.')
         : null
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="translation-title" onClose={onClose}>
@@ -45,19 +47,20 @@ export function NewTrackDialog({ lecture, onMade, onClose }: NewTrackDialogProps
         }}
       >
         <h2 id="translation-title" className="font-read text-xl font-semibold">
-          Translate the captions
+          {say('Translate the captions')}
         </h2>
-        <LanguageChoice label="Into which language?" value={language} onChange={setLanguage} />
+        <LanguageChoice label={say('Into which language?')} value={language} onChange={setLanguage} />
         {problem && (
           <p role="alert" className="text-sm text-error">
             {problem}
           </p>
         )}
         <p className="text-sm text-base-content/75">
-          Each caption is written beside the one it translates and is seen at the same time; when slides are recorded again, its
-          time follows.
+          {say(
+            'Each caption is written beside the one it translates and is seen at the same time; when slides are recorded again, its time follows.',
+          )}
         </p>
-        <DialogButtons keep="Begin" disabled={problem !== null} onLeave={() => dialog.current?.close()} />
+        <DialogButtons keep={say('Begin')} disabled={problem !== null} onLeave={() => dialog.current?.close()} />
       </form>
     </dialog>
   )

@@ -1,51 +1,53 @@
 /** The list of keys, by the place in which they work. */
+
 import { X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
+import { type Message, message, say } from '#core/words/say.ts'
 
-const PLACES: { place: string; keys: [string, string][] }[] = [
+const PLACES: { place: Message; keys: [Message | string, Message][] }[] = [
   {
-    place: 'Everywhere',
+    place: message('Everywhere'),
     keys: [
-      ['Ctrl or ⌘ + Z', 'Undo'],
-      ['Shift + Ctrl or ⌘ + Z', 'Redo'],
-      ['?', 'This list'],
+      [message('Ctrl or ⌘ + Z'), message('Undo')],
+      [message('Shift + Ctrl or ⌘ + Z'), message('Redo')],
+      ['?', message('This list')],
     ],
   },
   {
-    place: 'Sheet and Sound',
+    place: message('Sheet and Sound'),
     keys: [
-      ['Space', 'Play the lecture, and pause'],
-      ['Page Down, Page Up', 'On the bar below: next slide, slide before'],
+      [message('Space'), message('Play the lecture, and pause')],
+      [message('Page Down, Page Up'), message('On the bar below: next slide, slide before')],
     ],
   },
   {
-    place: 'Captions',
-    keys: [['Alt + ↓, Alt + ↑', 'Next and before; the other keys stand on that page']],
+    place: message('Captions'),
+    keys: [[message('Alt + ↓, Alt + ↑'), message('Next and before; the other keys stand on that page')]],
   },
   {
-    place: 'Booth',
+    place: message('Booth'),
     keys: [
-      ['R', 'Record, and stop'],
-      ['P', 'Rest, and go on'],
-      ['U', 'Pick up after a slip'],
-      ['W', 'Mark what was said last as wrong'],
-      ['B', 'Set a bookmark for learners'],
-      ['L', 'Listen to the newest take'],
-      ['→ or Page Down', 'Next picture or slide; while you record, the next slide is recorded'],
-      ['← or Page Up', 'Slide before'],
-      ['Esc', 'Stop; to the sheet'],
+      ['R', message('Record, and stop')],
+      ['P', message('Rest, and go on')],
+      ['U', message('Pick up after a slip')],
+      ['W', message('Mark what was said last as wrong')],
+      ['B', message('Set a bookmark for learners')],
+      ['L', message('Listen to the newest take')],
+      [message('→ or Page Down'), message('Next picture or slide; while you record, the next slide is recorded')],
+      [message('← or Page Up'), message('Slide before')],
+      [message('Esc'), message('Stop; to the sheet')],
     ],
   },
   {
-    place: 'Bench',
+    place: message('Bench'),
     keys: [
-      ['Space', 'Play the take, and pause'],
-      ['← and →', 'Move; with Shift, select'],
-      ['X or Delete', 'Cut the selected stretch out'],
-      ['B', 'Put the selected stretch back'],
-      ['L', 'Hear the selected stretch in a loop'],
-      ['T', 'As recorded, and tidied'],
-      ['+ and −, or Ctrl with the wheel', 'Zoom in and out'],
+      [message('Space'), message('Play the take, and pause')],
+      [message('← and →'), message('Move; with Shift, select')],
+      [message('X or Delete'), message('Cut the selected stretch out')],
+      ['B', message('Put the selected stretch back')],
+      ['L', message('Hear the selected stretch in a loop')],
+      ['T', message('As recorded, and tidied')],
+      [message('+ and −, or Ctrl with the wheel'), message('Zoom in and out')],
     ],
   },
 ]
@@ -65,23 +67,23 @@ export function KeyList({ open, onClose }: { open: boolean; onClose: () => void 
       <div className="modal-box max-w-4xl">
         <form method="dialog" className="flex items-center justify-between">
           <h2 id="keys-title" className="font-read text-xl font-semibold">
-            Keys
+            {say('Keys')}
           </h2>
           <button type="submit" className="btn btn-sm border-edge">
-            <X size={15} aria-hidden /> Close
+            <X size={15} aria-hidden /> {say('Close')}
           </button>
         </form>
         <div className="mt-3 gap-8 md:columns-2">
           {PLACES.map(({ place, keys }) => (
-            <section key={place} className="mb-4 break-inside-avoid">
-              <h3 className="mb-1.5 border-b border-base-300 font-read font-semibold">{place}</h3>
+            <section key={place.id} className="mb-4 break-inside-avoid">
+              <h3 className="mb-1.5 border-b border-base-300 font-read font-semibold">{say(place)}</h3>
               <dl className="grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 gap-y-1.5 text-sm">
                 {keys.map(([key, meaning]) => (
-                  <div key={key} className="contents">
+                  <div key={meaning.id} className="contents">
                     <dt>
-                      <Key>{key}</Key>
+                      <Key>{typeof key === 'string' ? key : say(key)}</Key>
                     </dt>
-                    <dd>{meaning}</dd>
+                    <dd>{say(meaning)}</dd>
                   </div>
                 ))}
               </dl>

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { say } from '#core/words/say.ts'
 import { chooseLetterKeys, lettersAreKeys } from './letter-keys.ts'
 
 /** Turns single letters as keys off and on. */
@@ -15,7 +16,7 @@ export function LetterKeysChoice() {
           setOn(target.checked)
         }}
       />
-      Single letters and signs work as keys
+      {say('Single letters and signs work as keys')}
     </label>
   )
 }

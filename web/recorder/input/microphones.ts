@@ -1,6 +1,7 @@
 /// <reference types="dom-mediacapture-transform" />
 /** Inputs to choose from, the choice that stays, and how each is opened. */
-import { isPracticeMicrophone, openPracticeMicrophone, PRACTICE_MICROPHONES } from './practice-microphone.ts'
+import { type Message, message, say } from '#core/words/say.ts'
+import { isPracticeMicrophone, openPracticeMicrophone, practiceMicrophones } from './practice-microphone.ts'
 
 export interface Microphone {
   id: string
@@ -19,7 +20,10 @@ export const chooseMicrophone = (id: string) => localStorage.setItem(KEY, id)
 export async function listMicrophones(): Promise<Microphone[]> {
   const devices = (await navigator.mediaDevices?.enumerateDevices()) ?? []
   const inputs = devices.filter((d) => d.kind === 'audioinput' && d.deviceId !== '')
-  return [...inputs.map((d, i) => ({ id: d.deviceId, name: d.label || `Microphone ${i + 1}` })), ...PRACTICE_MICROPHONES]
+  return [
+    ...inputs.map((d, i) => ({ id: d.deviceId, name: d.label || say('Microphone {number}', { number: i + 1 }) })),
+    ...practiceMicrophones(),
+  ]
 }
 
 /**
@@ -31,8 +35,9 @@ export const preferredMicrophone = (
   chosen: string | null = chosenMicrophone(),
 ): Microphone | null => microphones.find((m) => m.id === chosen) ?? microphones.find((m) => !isPracticeMicrophone(m.id)) ?? null
 
-export const NONE_FOUND =
-  'No microphone was found. Plug one in and look again, or choose the practice microphone to try things out.'
+export const NONE_FOUND = message(
+  'No microphone was found. Plug one in and look again, or choose the practice microphone to try things out.',
+)
 
 export interface OpenMicrophone {
   node: AudioNode
@@ -46,24 +51,32 @@ export interface OpenMicrophone {
 }
 
 /** A refusal or fault as a sentence that says what to do. */
-export class MicrophoneProblem extends Error {}
+export class MicrophoneProblem extends Error {
+  constructor(problem: Message) {
+    super(say(problem))
+  }
+}
 
-export const NO_ANSWER = 'The microphone does not answer; another program may be using it. Close that, or choose another one.'
+export const NO_ANSWER = message(
+  'The microphone does not answer; another program may be using it. Close that, or choose another one.',
+)
 
 function problemOf(error: unknown): MicrophoneProblem {
   const name = error instanceof DOMException ? error.name : ''
   if (name === 'NotAllowedError' || name === 'SecurityError') {
     return new MicrophoneProblem(
-      'The browser does not let this page use the microphone. Allow it beside the address bar, or choose the practice microphone.',
+      message(
+        'The browser does not let this page use the microphone. Allow it beside the address bar, or choose the practice microphone.',
+      ),
     )
   }
   if (name === 'NotFoundError' || name === 'OverconstrainedError') {
-    return new MicrophoneProblem('This microphone is not connected. Plug it in, or choose another one.')
+    return new MicrophoneProblem(message('This microphone is not connected. Plug it in, or choose another one.'))
   }
   if (name === 'NotReadableError' || name === 'AbortError') {
     return new MicrophoneProblem(NO_ANSWER)
   }
-  return new MicrophoneProblem('The microphone could not be opened. Choose another one, or try again.')
+  return new MicrophoneProblem(message('The microphone could not be opened. Choose another one, or try again.'))
 }
 
 /**
@@ -77,7 +90,7 @@ export async function openMicrophone(context: AudioContext, id: string): Promise
     return { node, track: null, close, onRecord: readFromStart, onLost: () => {} }
   }
   if (!navigator.mediaDevices)
-    throw new MicrophoneProblem('This browser gives no microphone here. Open Tidy Lectern at localhost, or over https.')
+    throw new MicrophoneProblem(message('This browser gives no microphone here. Open Tidy Lectern at localhost, or over https.'))
   let stream: MediaStream
   try {
     const audio = {

@@ -1,11 +1,12 @@
 /** The practice microphone: a stand-in that reads a text in a noisy room, chosen like any other input. */
+
 import { PRACTICE_MICROPHONE } from '#core/recording/practice-voice.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 import voiceUrl from './practice-voice.flac?url'
 
 /** How the voice, the room and the mains are heard in a scene, in dB. */
 interface Scene {
-  /** Of the microphone in this scene. */
-  name: string
+  scene: Message
   voice: number
   room: number
   hum: number
@@ -13,24 +14,41 @@ interface Scene {
   cough?: boolean
 }
 
-const USUAL: Scene = { name: PRACTICE_MICROPHONE, voice: 0, room: -52, hum: -58 }
+const USUAL: Scene = { scene: message('usual room'), voice: 0, room: -52, hum: -58 }
 const SCENES: Record<string, Scene> = {
   practice: USUAL,
-  'practice-quiet-room': { ...USUAL, name: `${PRACTICE_MICROPHONE}, quiet room`, room: -74, hum: -96 },
-  'practice-fan': { ...USUAL, name: `${PRACTICE_MICROPHONE}, beside a fan`, room: -28 },
-  'practice-hum': { ...USUAL, name: `${PRACTICE_MICROPHONE}, mains hum`, room: -66, hum: -38 },
-  'practice-loud': { ...USUAL, name: `${PRACTICE_MICROPHONE}, too loud`, voice: 22, room: -40 },
-  'practice-faint': { ...USUAL, name: `${PRACTICE_MICROPHONE}, too quiet`, voice: -34, room: -78, hum: -90 },
-  'practice-cough': { ...USUAL, name: `${PRACTICE_MICROPHONE}, with a cough`, cough: true },
+  'practice-quiet-room': {
+    ...USUAL,
+    scene: message('quiet room'),
+    room: -74,
+    hum: -96,
+  },
+  'practice-fan': { ...USUAL, scene: message('beside a fan'), room: -28 },
+  'practice-hum': { ...USUAL, scene: message('mains hum'), room: -66, hum: -38 },
+  'practice-loud': { ...USUAL, scene: message('too loud'), voice: 22, room: -40 },
+  'practice-faint': {
+    ...USUAL,
+    scene: message('too quiet'),
+    voice: -34,
+    room: -78,
+    hum: -90,
+  },
+  'practice-cough': { ...USUAL, scene: message('with a cough'), cough: true },
 }
 
-/** Inputs that need no device. */
-export const PRACTICE_MICROPHONES = Object.entries(SCENES).map(([id, { name }]) => ({ id, name }))
+export const USUAL_SCENE = 'practice'
+
+/** Inputs that need no device, one for each scene. */
+export const practiceMicrophones = () =>
+  Object.entries(SCENES).map(([id, { scene }]) => ({
+    id,
+    name: scene === USUAL.scene ? say('Practice microphone') : say('Practice microphone, {scene}', { scene }),
+  }))
 /** What is said of a scene where the microphone is named already. */
-export const PRACTICE_SCENES = Object.entries(SCENES).map(([id, { name }]) => ({
-  id,
-  says: name === PRACTICE_MICROPHONE ? 'usual room' : name.slice(PRACTICE_MICROPHONE.length + 2),
-}))
+export const practiceScenes = () => Object.entries(SCENES).map(([id, { scene }]) => ({ id, says: say(scene) }))
+/** What is kept with a take, the same in every language: by it a made-up voice is known. */
+export const keptName = ({ id, name }: { id: string; name: string }) =>
+  isPracticeMicrophone(id) ? `${PRACTICE_MICROPHONE}, ${SCENES[id]!.scene.id}` : name
 export const isPracticeMicrophone = (id: string) => Object.hasOwn(SCENES, id)
 const COUGH_S = 0.35
 const SILENT_BEGINNING_S = 0.8

@@ -1,4 +1,5 @@
 /** An opened row: script, takes, what tidying did, and the description of the picture. */
+
 import { Mic } from 'lucide-react'
 import { type ReactNode, useId } from 'react'
 import { Link, useNavigate } from 'react-router'
@@ -7,7 +8,8 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { expectedSeconds } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
-import { clock, plural } from '#web/components/format.ts'
+import { message, say } from '#core/words/say.ts'
+import { clock } from '#web/components/format.ts'
 import type { Command } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -18,6 +20,14 @@ import { OfferedPages } from './offered-pages.tsx'
 import { SlideActs } from './slide-acts.tsx'
 import { SlideTiming } from './slide-timing.tsx'
 import { TakeSound } from './take/take-sound.tsx'
+
+/** What is taken back, where one of the fields was changed. */
+const NAMES = {
+  script: message('script of slide {number}', { number: '' }),
+  altText: message('description of slide {number}', { number: '' }),
+  title: message('title of slide {number}', { number: '' }),
+  section: message('section of slide {number}', { number: '' }),
+}
 
 function Field({
   lecture,
@@ -41,7 +51,7 @@ function Field({
 }) {
   const id = useId()
   const number = lecture.slides.indexOf(slide) + 1
-  const draft = useDraft(lecture.id, `${name} ${slide.id}`, `${label.toLowerCase()} of slide ${number}`, slide[name], (text) => [
+  const draft = useDraft(lecture.id, `${name} ${slide.id}`, say({ ...NAMES[name], values: { number } }), slide[name], (text) => [
     { kind: 'slide', id: slide.id, change: { [name]: text } },
   ])
   return (
@@ -72,10 +82,10 @@ function SlideLanguage({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const dispatch = useAppDispatch()
   const number = lecture.slides.indexOf(slide) + 1
   const command = (language: string | null): Command => ({ kind: 'slide', id: slide.id, change: { language } })
-  const edit = { lectureId: lecture.id, label: `language of slide ${number}` }
+  const edit = { lectureId: lecture.id, label: say('language of slide {number}', { number }) }
   return (
     <ScriptLanguage
-      label={`Language spoken on slide ${number}`}
+      label={say('Language spoken on slide {number}', { number })}
       value={slide.language}
       inherited={lecture.language}
       onChange={(language) => void dispatch(editOrTell({ ...edit, forth: [command(language)], back: [command(slide.language)] }))}
@@ -92,12 +102,12 @@ function SayAgainChoice({ lecture, slide }: { lecture: Lecture; slide: Slide }) 
   if (first.length < 2) return null
   return (
     <select
-      aria-label="Say one sentence again"
+      aria-label={say('Say one sentence again')}
       className="select select-sm w-44 border-edge bg-base-100"
       value=""
       onChange={({ target }) => void navigate(`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${target.value}`)}
     >
-      <option value="">Only one sentence…</option>
+      <option value="">{say('Only one sentence…')}</option>
       {first.map((cue) => (
         <option key={cue.id} value={cue.id}>
           {cue.scriptText.length > 60 ? `${cue.scriptText.slice(0, 58)}…` : cue.scriptText}
@@ -117,30 +127,36 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         lecture={lecture}
         slide={slide}
         name="script"
-        label="Script"
+        label={say('Script')}
         rows={5}
-        hint={words > 0 && `${plural(words, 'word')}, about ${clock(expectedSeconds(words), 0)}`}
+        hint={
+          words > 0 &&
+          say('{words, plural, one {# word} other {# words}}, about {time}', {
+            words,
+            time: clock(expectedSeconds(words), 0),
+          })
+        }
         beside={<SlideLanguage lecture={lecture} slide={slide} />}
         className="font-read text-lg leading-relaxed"
       />
       <div className="grid grid-cols-[1fr_1fr_2fr] gap-3 max-lg:grid-cols-2">
-        <Field lecture={lecture} slide={slide} name="title" label="Title" rows={2} className="text-sm" />
+        <Field lecture={lecture} slide={slide} name="title" label={say('Title')} rows={2} className="text-sm" />
         <Field
           lecture={lecture}
           slide={slide}
           name="section"
-          label="Section"
+          label={say('Section')}
           rows={2}
-          hint="that begins here"
+          hint={say('that begins here')}
           className="text-sm"
         />
         <Field
           lecture={lecture}
           slide={slide}
           name="altText"
-          label="What the picture shows"
+          label={say('What the picture shows')}
           rows={2}
-          hint="for those who cannot see it"
+          hint={say('for those who cannot see it')}
           className="text-sm"
         />
       </div>
@@ -151,14 +167,14 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
       <TakeList lecture={lecture} slide={slide} />
       <div className="flex flex-wrap gap-2">
         <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
-          <Mic size={15} aria-hidden /> {take ? 'Record again' : 'Record'}
+          <Mic size={15} aria-hidden /> {take ? say('Record again') : say('Record')}
         </Link>
         <SayAgainChoice lecture={lecture} slide={slide} />
       </div>
     </div>
   )
   return (
-    <section aria-label={`Bench of slide ${number}`} className="border-t border-base-300 px-4 pt-3 pb-5">
+    <section aria-label={say('Bench of slide {number}', { number })} className="border-t border-base-300 px-4 pt-3 pb-5">
       <OfferedPages lecture={lecture} slide={slide} />
       {take?.sound && take.tidyUp ? (
         <TakeSound key={take.id} lecture={lecture} take={take} slideNumber={number} below={texts} beside={takesAndActs} />
@@ -166,7 +182,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
           {texts}
           <div className="grid content-start gap-3">
-            {take && <p className="text-sm text-base-content/75">{take.problem ?? 'Being tidied'}</p>}
+            {take && <p className="text-sm text-base-content/75">{take.problem ? say(take.problem) : say('Being tidied')}</p>}
             {takesAndActs}
           </div>
         </div>

@@ -1,6 +1,8 @@
 /** Where presentation file and PDF differ: their pictures side by side, to choose from. */
+
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
+import { say } from '#core/words/say.ts'
 import { thumbnailUrl } from '#web/data/api.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -35,28 +37,30 @@ export function OfferedPages({ lecture, slide }: { lecture: Lecture; slide: Slid
     dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `picture of slide ${number}`,
+        label: say('picture of slide {number}', { number }),
         // further pictures that were joined since stay
         forth: [shows([step, ...slide.steps.slice(1)]), settled],
         back: [shows(slide.steps), open],
       }),
     )
   const keep = () =>
-    dispatch(editOrTell({ lectureId: lecture.id, label: `choice for slide ${number}`, forth: [settled], back: [open] }))
+    dispatch(
+      editOrTell({ lectureId: lecture.id, label: say('choice for slide {number}', { number }), forth: [settled], back: [open] }),
+    )
   return (
-    <section aria-label="Which picture is right?" className="mb-4 border-b border-base-300 pb-4">
-      <h3 className="font-medium">Which picture is right?</h3>
-      <p className="mb-2 text-sm text-base-content/75">{slide.warnings.join(' ')}</p>
+    <section aria-label={say('Which picture is right?')} className="mb-4 border-b border-base-300 pb-4">
+      <h3 className="font-medium">{say('Which picture is right?')}</h3>
+      <p className="mb-2 text-sm text-base-content/75">{slide.warnings.map((warning) => say(warning)).join(' ')}</p>
       <ul className="flex flex-wrap gap-4">
-        <Choice step={slide.steps[0]!} name="Shown now">
+        <Choice step={slide.steps[0]!} name={say('Shown now')}>
           <button type="button" className="btn btn-sm border-edge" onClick={() => void keep()}>
-            Keep this one
+            {say('Keep this one')}
           </button>
         </Choice>
         {slide.offered.map((step, i) => (
-          <Choice key={step.id} step={step} name={`Offered picture ${i + 1}`}>
+          <Choice key={step.id} step={step} name={say('Offered picture {number}', { number: i + 1 })}>
             <button type="button" className="btn btn-sm border-edge" onClick={() => void take(step)}>
-              Take this one
+              {say('Take this one')}
             </button>
           </Choice>
         ))}

@@ -1,8 +1,10 @@
 /** What can be done with the slide as a whole. */
+
 import { Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from 'lucide-react'
 import { lazy, Suspense, useRef, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { say } from '#core/words/say.ts'
 import { usePictureActs } from './use-picture-acts.ts'
 import { useSlideActs } from './use-slide-acts.ts'
 
@@ -22,13 +24,13 @@ export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide:
     file.current?.click()
   }
   return (
-    <fieldset className="flex flex-wrap items-center gap-1" aria-label={`Slide ${number} as a whole`}>
+    <fieldset className="flex flex-wrap items-center gap-1" aria-label={say('Slide {number} as a whole', { number })}>
       <input
         ref={file}
         type="file"
         accept="image/png,image/jpeg,image/webp"
         className="hidden"
-        aria-label={`Another picture for slide ${number}`}
+        aria-label={say('Another picture for slide {number}', { number })}
         onChange={({ target }) => {
           const given = target.files?.[0]
           if (given) void pictures.replacePicture(slide, Math.min(step, slide.steps.length - 1), given)
@@ -37,41 +39,41 @@ export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide:
       />
       {slide.card && (
         <button type="button" className={ACT} onClick={() => setWriting('own')}>
-          <PencilLine size={14} aria-hidden /> Change its text
+          <PencilLine size={14} aria-hidden /> {say('Change its text')}
         </button>
       )}
       {slide.steps.length === 1 ? (
         <button type="button" className={ACT} onClick={() => pick(0)}>
-          <ImageUp size={14} aria-hidden /> Replace the picture
+          <ImageUp size={14} aria-hidden /> {say('Replace the picture')}
         </button>
       ) : (
         slide.steps.map((s, i) => (
           <button key={s.id} type="button" className={ACT} onClick={() => pick(i)}>
-            <ImageUp size={14} aria-hidden /> Replace picture {i + 1}
+            <ImageUp size={14} aria-hidden /> {say('Replace picture {number}', { number: i + 1 })}
           </button>
         ))
       )}
       {next && next.takes.length === 0 && (
         <button type="button" className={ACT} onClick={() => acts.join(slide)}>
-          <Layers size={14} aria-hidden /> Make slide {number + 1} a step of this one
+          <Layers size={14} aria-hidden /> {say('Make slide {number} a step of this one', { number: number + 1 })}
         </button>
       )}
       {slide.steps.length > 1 && (
         <button type="button" className={ACT} onClick={() => void acts.separate(slide)}>
-          <Ungroup size={14} aria-hidden /> Make a slide of every step
+          <Ungroup size={14} aria-hidden /> {say('Make a slide of every step')}
         </button>
       )}
       <button type="button" className={ACT} onClick={() => setWriting('new')}>
-        <Type size={14} aria-hidden /> Text slide after this
+        <Type size={14} aria-hidden /> {say('Text slide after this')}
       </button>
       <button type="button" className={ACT} onClick={() => void acts.copy(slide)}>
-        <Copy size={14} aria-hidden /> Copy
+        <Copy size={14} aria-hidden /> {say('Copy')}
       </button>
       <button type="button" className={ACT} onClick={() => void acts.hide(slide)}>
-        <EyeOff size={14} aria-hidden /> {slide.hidden ? 'Show to learners' : 'Hide'}
+        <EyeOff size={14} aria-hidden /> {slide.hidden ? say('Show to learners') : say('Hide')}
       </button>
       <button type="button" className={ACT} onClick={() => void acts.remove(slide)}>
-        <Trash2 size={14} aria-hidden /> Delete
+        <Trash2 size={14} aria-hidden /> {say('Delete')}
       </button>
       <Suspense>
         {writing && (

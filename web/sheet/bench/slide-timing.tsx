@@ -6,6 +6,7 @@ import type { Slide } from '#core/model/slide.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
 import { TRANSITION_WORDS } from '#core/model/transition.ts'
+import { say } from '#core/words/say.ts'
 import { NumberField } from '#web/components/number-field.tsx'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -17,7 +18,7 @@ export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slid
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `${label} of slide ${number}`,
+        label: say('{label} of slide {number}', { label, number }),
         forth: [{ kind: 'slide', id: slide.id, change: values }],
         back: [{ kind: 'slide', id: slide.id, change: { timing: slide.timing, transition: slide.transition } }],
       }),
@@ -27,47 +28,47 @@ export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slid
   const own = Object.keys(slide.timing).length > 0 || slide.transition !== null
   const spoken = keptTake(slide) !== null
   return (
-    <fieldset className="flex flex-wrap items-end gap-x-4 gap-y-2" aria-label={`Times of slide ${number}`}>
+    <fieldset className="flex flex-wrap items-end gap-x-4 gap-y-2" aria-label={say('Times of slide {number}', { number })}>
       {spoken ? (
         <>
           <NumberField
-            label="Rest before"
+            label={say('Rest before')}
             unit="s"
             min={0}
             max={10}
             step={0.05}
             value={slide.timing.leadSeconds ?? null}
             placeholder={String(timing.leadSeconds)}
-            onChange={(leadSeconds) => set('rest before the voice', { leadSeconds })}
+            onChange={(leadSeconds) => set(say('rest before the voice'), { leadSeconds })}
           />
           <NumberField
-            label="Rest after"
+            label={say('Rest after')}
             unit="s"
             min={0.2}
             max={10}
             step={0.05}
             value={slide.timing.tailSeconds ?? null}
             placeholder={String(timing.tailSeconds)}
-            onChange={(tailSeconds) => set('rest after the voice', { tailSeconds })}
+            onChange={(tailSeconds) => set(say('rest after the voice'), { tailSeconds })}
           />
         </>
       ) : (
         <NumberField
-          label="Stays in silence"
+          label={say('Stays in silence')}
           unit="s"
           min={0.5}
           max={600}
           step={0.5}
           value={slide.timing.holdSeconds ?? null}
           placeholder={String(timing.holdSeconds)}
-          onChange={(holdSeconds) => set('length', { holdSeconds })}
+          onChange={(holdSeconds) => set(say('length'), { holdSeconds })}
         />
       )}
       {number > 1 && (
         <TransitionChoice
           value={slide.transition}
-          follows={`as the lecture: ${TRANSITION_WORDS[lecture.transition.kind]}`}
-          onChange={(transition) => change('change', { transition })}
+          follows={say('as the lecture: {transition}', { transition: TRANSITION_WORDS[lecture.transition.kind] })}
+          onChange={(transition) => change(say('change'), { transition })}
         />
       )}
       {timing.paceSeconds !== null && (
@@ -78,15 +79,19 @@ export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slid
             checked={slide.timing.paceSeconds === null}
             onChange={() => {
               const { paceSeconds, ...rest } = slide.timing
-              change('pace', { timing: paceSeconds === null ? rest : { ...slide.timing, paceSeconds: null } })
+              change(say('pace'), { timing: paceSeconds === null ? rest : { ...slide.timing, paceSeconds: null } })
             }}
           />
-          as long as its sound, not {timing.paceSeconds} s
+          {say('as long as its sound, not {seconds} s', { seconds: timing.paceSeconds })}
         </label>
       )}
       {own && (
-        <button type="button" className="btn btn-sm btn-ghost" onClick={() => change('times', { timing: {}, transition: null })}>
-          Follow the lecture again
+        <button
+          type="button"
+          className="btn btn-sm btn-ghost"
+          onClick={() => change(say('times'), { timing: {}, transition: null })}
+        >
+          {say('Follow the lecture again')}
         </button>
       )}
     </fieldset>

@@ -1,8 +1,10 @@
 /** What can be done with a slide's pictures, and with slides that are only text; everything can be undone. */
+
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Card, Slide } from '#core/model/slide.ts'
+import { say } from '#core/words/say.ts'
 import type { Command } from '#web/data/commands.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { arranged, useSlideEdits } from './use-slide-edits.ts'
@@ -18,7 +20,7 @@ export function usePictureActs(lecture: Lecture) {
     async addCard(afterSlideId: string | null, card: Card) {
       try {
         const { slideId } = await addCard({ id: lecture.id, afterSlideId, card }).unwrap()
-        added(slideId, 'adding a text slide')
+        added(slideId, say('adding a text slide'))
         void navigate(`/lectures/${lecture.id}/slides/${slideId}`, { preventScrollReset: true })
       } catch (error) {
         tell(error)
@@ -36,7 +38,7 @@ export function usePictureActs(lecture: Lecture) {
           ...(slide.altText === described(before) ? { altText: described(card) } : {}),
         }
         await perform(
-          `text of slide ${number(slide)}`,
+          say('text of slide {number}', { number: number(slide) }),
           [
             { kind: 'slide', id: slide.id, change },
             { kind: 'steps', slides: [arranged(slide, [stepId])] },
@@ -58,11 +60,11 @@ export function usePictureActs(lecture: Lecture) {
         const uncard: Command[] = slide.card ? [{ kind: 'slide', id: slide.id, change: { card: null } }] : []
         const recard: Command[] = slide.card ? [{ kind: 'slide', id: slide.id, change: { card: slide.card } }] : []
         await perform(
-          `picture of slide ${number(slide)}`,
+          say('picture of slide {number}', { number: number(slide) }),
           [{ kind: 'steps', slides: [arranged(slide, steps)] }, ...uncard],
           [{ kind: 'steps', slides: [arranged(slide)] }, ...recard],
         )
-        toast.success('The picture was replaced. Script, captions and sound are as they were.')
+        toast.success(say('The picture was replaced. Script, captions and sound are as they were.'))
       } catch (error) {
         tell(error)
       }

@@ -3,6 +3,7 @@
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { say } from '#core/words/say.ts'
 import type { Command } from '#web/data/commands.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { undo } from '#web/data/history.ts'
@@ -17,22 +18,24 @@ export function useSlideActs(lecture: Lecture) {
   return {
     hide: (slide: Slide) =>
       perform(
-        `${slide.hidden ? 'showing' : 'hiding'} slide ${number(slide)}`,
+        say(slide.hidden ? 'showing slide {number}' : 'hiding slide {number}', { number: number(slide) }),
         [{ kind: 'slide', id: slide.id, change: { hidden: !slide.hidden } }],
         [{ kind: 'slide', id: slide.id, change: { hidden: slide.hidden } }],
       ),
     async remove(slide: Slide) {
       const n = number(slide)
-      await perform(`deleting slide ${n}`, [deletion(slide.id, true)], [deletion(slide.id, false)])
-      toast(`Slide ${n} was deleted; its takes are kept with it.`, {
-        action: { label: 'Undo', onClick: () => void dispatch(undo()) },
+      await perform(say('deleting slide {number}', { number: n }), [deletion(slide.id, true)], [deletion(slide.id, false)])
+      toast(say('Slide {number} was deleted; its takes are kept with it.', { number: n }), {
+        action: { label: say('Undo'), onClick: () => void dispatch(undo()) },
       })
     },
     async copy(slide: Slide) {
       try {
         const { slideId } = await copySlide({ lectureId: lecture.id, slideId: slide.id }).unwrap()
-        added(slideId, `copying slide ${number(slide)}`)
-        toast(`Slide ${number(slide)} was copied, with its script; its recording stays with the original.`)
+        added(slideId, say('copying slide {number}', { number: number(slide) }))
+        toast(
+          say('Slide {number} was copied, with its script; its recording stays with the original.', { number: number(slide) }),
+        )
       } catch (error) {
         tell(error)
       }
@@ -44,7 +47,7 @@ export function useSlideActs(lecture: Lecture) {
       const script = [slide.script, next.script].filter((text) => text.trim() !== '').join('\n\n')
       const steps = [...slide.steps, ...next.steps].map((step) => step.id)
       void perform(
-        `joining slides ${number(slide)} and ${number(slide) + 1}`,
+        say('joining slides {number} and {next}', { number: number(slide), next: number(slide) + 1 }),
         [
           { kind: 'steps', slides: [arranged(slide, steps), arranged(next, [], true)] },
           { kind: 'slide', id: slide.id, change: { script } },
@@ -62,7 +65,7 @@ export function useSlideActs(lecture: Lecture) {
         for (let i = slide.steps.length - 1; i > 0; i--)
           made.unshift((await copySlide({ lectureId: lecture.id, slideId: slide.id }).unwrap()).slideId)
         await perform(
-          `separating the steps of slide ${number(slide)}`,
+          say('separating the steps of slide {number}', { number: number(slide) }),
           [
             {
               kind: 'steps',

@@ -1,6 +1,8 @@
 /** The edition a link or a folder opens, and where its files are. */
+
 import { hc, type InferResponseType } from 'hono/client'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { isMessage, say } from '#core/words/say.ts'
 import type { WatchApi } from '#server/http/routes/watch.ts'
 
 const client = hc<WatchApi>('/watch')
@@ -27,16 +29,21 @@ export interface Source {
 
 export type Opened = { source: Source } | { locked: true } | { problem: string }
 
+/** Why the server gave nothing, as the learner reads it. */
+async function refusalOf(response: Response): Promise<string> {
+  const { said } = (await response.json()) as { said?: unknown }
+  return isMessage(said) ? say(said) : say('This page cannot reach its lecture now. Check the connection and load it again.')
+}
+
 /** @returns the edition, whether a passcode is wanted, or a sentence for the learner */
 export async function openToken(token: string): Promise<Opened> {
   try {
     const response = await client[':token'].edition.$get({ param: { token } })
     if (response.ok) return { source: serverSource(token, await response.json()) }
     if ((response.status as number) === 401) return { locked: true }
-    const { error } = (await response.json()) as unknown as { error: string }
-    return { problem: error }
+    return { problem: await refusalOf(response as unknown as Response) }
   } catch {
-    return { problem: 'This page cannot reach its lecture now. Check the connection and load it again.' }
+    return { problem: say('This page cannot reach its lecture now. Check the connection and load it again.') }
   }
 }
 
@@ -44,9 +51,9 @@ export async function openToken(token: string): Promise<Opened> {
 export async function unlock(token: string, passcode: string): Promise<string | null> {
   try {
     const response = await client[':token'].entry.$post({ param: { token }, json: { passcode } })
-    return response.ok ? null : ((await response.json()) as unknown as { error: string }).error
+    return response.ok ? null : await refusalOf(response as unknown as Response)
   } catch {
-    return 'This page cannot reach its lecture now. Check the connection and try again.'
+    return say('This page cannot reach its lecture now. Check the connection and try again.')
   }
 }
 
@@ -63,7 +70,7 @@ function serverSource(token: string, edition: WatchedEdition): Source {
     async whyNot() {
       const opened = await openToken(token)
       if ('problem' in opened) return opened.problem
-      return 'locked' in opened ? 'This lecture asks for its passcode again. Load the page again to give it.' : null
+      return 'locked' in opened ? say('This lecture asks for its passcode again. Load the page again to give it.') : null
     },
     folderUrl: edition.hasFolder ? `/watch/${token}/folder/${edition.id}` : null,
     place: token,
@@ -80,4 +87,5 @@ export function chapterAt(chapters: readonly WatchedChapter[], moment: number): 
 }
 
 export const chapterEnd = (chapter: WatchedChapter) => toSeconds(chapter.startSamples + chapter.lengthSamples)
-export const chapterTitle = (chapter: WatchedChapter, index: number) => chapter.title || `Slide ${index + 1}`
+export const chapterTitle = (chapter: WatchedChapter, index: number) =>
+  chapter.title || say('Slide {index}', { index: index + 1 })

@@ -1,7 +1,9 @@
 /** What is said, as a text under the slides' titles. It follows the video until the learner scrolls; a click goes there; words can be found in it. */
+
 import { type KeyboardEvent, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { VttCue } from '#core/captions/formats/webvtt/parse.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { chapterEnd, chapterTitle, type WatchedChapter, type WatchedEdition } from '#web/watch/edition/edition.ts'
 import { findInSaid, plainWords } from '#web/watch/transcript/find-in-said.ts'
 import type { LoadedCues } from '#web/watch/transcript/use-cues.ts'
@@ -63,7 +65,9 @@ function SaidPart({
       <h2 className="font-read font-semibold" dir="auto">
         {title}
       </h2>
-      {chapter.altText && own.length > 0 && <p className="sr-only">On the slide: {chapter.altText}</p>}
+      {chapter.altText && own.length > 0 && (
+        <p className="sr-only">{say('On the slide: {altText}', { altText: chapter.altText })}</p>
+      )}
       <p className="font-read leading-relaxed" lang={language} dir="auto">
         {found.map((cue) => (
           // a link flows with its sentence, which a button does not
@@ -81,7 +85,9 @@ function SaidPart({
             {`${cue.text.replaceAll('\n', ' ')} `}
           </a>
         ))}
-        {own.length === 0 && <span className="text-base-content/75">Nothing is said here. {chapter.altText}</span>}
+        {own.length === 0 && (
+          <span className="text-base-content/75">{say('Nothing is said here. {altText}', { altText: chapter.altText })}</span>
+        )}
       </p>
     </div>
   )
@@ -104,31 +110,33 @@ export function Transcript({ edition, language, loaded, moment, onSeek }: Transc
   }, [saidStart, sought, follows])
   const leave = () => setFollows(false)
   return (
-    <section aria-label="Transcript">
+    <section aria-label={say('Transcript')}>
       <input
         type="search"
         className="input w-full border-edge"
-        placeholder="Find in what is said"
-        aria-label="Find in what is said"
+        placeholder={say('Find in what is said')}
+        aria-label={say('Find in what is said')}
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
       />
       <p className="mt-2 min-h-6 text-sm" role="status">
         {sought &&
           !failed &&
-          (count === 0 ? 'This is not said, and stands in no title.' : count === 1 ? '1 place' : `${count} places`)}
+          (count === 0
+            ? say('This is not said, and stands in no title.')
+            : say('{count, plural, one {# place} other {# places}}', { count }))}
       </p>
       {failed ? (
         <p role="alert">
-          The text could not be loaded; the video plays without it.{' '}
+          {say('The text could not be loaded; the video plays without it.')}{' '}
           <button type="button" className="link" onClick={again}>
-            Try again
+            {say('Try again')}
           </button>
         </p>
       ) : (
         <article
           ref={list}
-          aria-label="What is said"
+          aria-label={say('What is said')}
           onWheel={leave}
           onTouchMove={leave}
           onPointerDown={(event) => event.target === list.current && leave()}
@@ -152,7 +160,7 @@ export function Transcript({ edition, language, loaded, moment, onSeek }: Transc
       )}
       {!follows && !sought && (
         <button type="button" className="btn btn-sm mt-2 border-edge" onClick={() => setFollows(true)}>
-          Follow again
+          {say('Follow again')}
         </button>
       )}
     </section>

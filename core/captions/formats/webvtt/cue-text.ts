@@ -1,5 +1,7 @@
 /** Cue text: its tree of tags, and the same as people read it. */
+
 import { decodeHTML } from 'entities'
+import { type Message, message } from '#core/words/say.ts'
 import { isSpace } from './settings.ts'
 import { collectTimestamp, timestamp } from './timestamp.ts'
 
@@ -106,28 +108,29 @@ const MOST_FAULTS = 10
  *
  * @see W3C WebVTT, §4.2.2 "WebVTT caption or subtitle cue components"
  */
-export function cueTextFaults(cueText: string): string[] {
-  const faults: string[] = []
+export function cueTextFaults(cueText: string): Message[] {
+  const faults: Message[] = []
   const open: string[] = []
   for (const token of tokens(cueText)) {
     if (faults.length >= MOST_FAULTS) return faults
     if (token.kind === 'timestamp') {
-      if (collectTimestamp(token.text, 0)?.at !== token.text.length) faults.push(`<${token.text}> is no moment.`)
+      if (collectTimestamp(token.text, 0)?.at !== token.text.length)
+        faults.push(message('<{text}> is no moment.', { text: token.text }))
     } else if (token.kind === 'start') {
       if (!TAGS.some((tag) => tag === token.name))
-        faults.push(`There is no tag <${token.name.slice(0, 20)}>; a sign < is written &lt;.`)
-      else if (token.name === 'rt' && open.at(-1) !== 'ruby') faults.push('<rt> stands outside <ruby>.')
+        faults.push(message('There is no tag <{name}>; a sign < is written &lt;.', { name: token.name.slice(0, 20) }))
+      else if (token.name === 'rt' && open.at(-1) !== 'ruby') faults.push(message('<rt> stands outside <ruby>.'))
       else open.push(token.name)
-      if (token.name === 'v' && token.annotation === '') faults.push('<v> names nobody.')
+      if (token.name === 'v' && token.annotation === '') faults.push(message('<v> names nobody.'))
     } else if (token.kind === 'end') {
       if (open.at(-1) === token.name) open.pop()
       else if (token.name === 'ruby' && open.at(-1) === 'rt') open.splice(-2)
-      else faults.push(`</${token.name.slice(0, 20)}> closes nothing.`)
+      else faults.push(message('</{name}> closes nothing.', { name: token.name.slice(0, 20) }))
     }
   }
   // a voice may reach to the end of the cue without being closed
   for (const name of open.slice(0, MOST_FAULTS))
-    if (!(name === 'v' && open.length === 1) && name !== 'rt') faults.push(`<${name}> is not closed.`)
+    if (!(name === 'v' && open.length === 1) && name !== 'rt') faults.push(message('<{name}> is not closed.', { name }))
   return faults
 }
 

@@ -1,4 +1,5 @@
 /** WebVTT, read by the standard's own algorithm. */
+import { type Message, message } from '#core/words/say.ts'
 import { cueTextFaults } from './cue-text.ts'
 import { type CueSettings, isSpace, parseRegion, parseSettings, type Region } from './settings.ts'
 import { collectTimestamp } from './timestamp.ts'
@@ -24,7 +25,7 @@ export interface ParsedCue extends VttCue {
 export interface VttProblem {
   /** Counted from 1. */
   line: number
-  message: string
+  message: Message
 }
 
 export interface WebVtt {
@@ -38,8 +39,8 @@ export interface WebVtt {
   problems: VttProblem[]
 }
 
-const TIMES = 'The times cannot be read. They are written like 00:01.000 --> 00:04.000.'
-const STRAY = 'This text belongs to no cue: there is no line with times above it.'
+const TIMES = message('The times cannot be read. They are written like 00:01.000 --> 00:04.000.')
+const STRAY = message('This text belongs to no cue: there is no line with times above it.')
 
 function skipSpaces(line: string, from: number): number {
   let at = from
@@ -61,14 +62,16 @@ function collectTimings(line: string): Pick<VttCue, 'start' | 'end' | 'settings'
 /** What is wrong with a cue that was read all the same. */
 function cueProblems(cue: ParsedCue, before: ParsedCue | undefined, ignored: readonly string[]): VttProblem[] {
   const messages = [
-    ...(cue.end <= cue.start ? ['This cue ends before it starts.'] : []),
+    ...(cue.end <= cue.start ? [message('This cue ends before it starts.')] : []),
     ...(before && cue.start < before.start
-      ? ['This cue starts before the one above it; cues stand in the order of their starts.']
+      ? [message('This cue starts before the one above it; cues stand in the order of their starts.')]
       : []),
     ...cueTextFaults(cue.text),
-    ...ignored.map((setting) => `The setting “${setting.slice(0, 40)}” is not one of WebVTT, so it is passed over.`),
+    ...ignored.map((setting) =>
+      message('The setting “{setting}” is not one of WebVTT, so it is passed over.', { setting: setting.slice(0, 40) }),
+    ),
   ]
-  return messages.map((message) => ({ line: cue.line, message }))
+  return messages.map((problem) => ({ line: cue.line, message: problem }))
 }
 
 /**
@@ -87,12 +90,12 @@ export function parseWebVtt(file: string): WebVtt {
   if (lines.at(-1) === '') lines.pop()
   const read: WebVtt = { signed: false, cues: [], regions: [], styles: [], problems: [] }
   if (!/^WEBVTT([ \t]|$)/.test(lines[0] ?? '')) {
-    read.problems.push({ line: 1, message: 'The first line is not WEBVTT, so this is not a WebVTT file.' })
+    read.problems.push({ line: 1, message: message('The first line is not WEBVTT, so this is not a WebVTT file.') })
     return read
   }
   read.signed = true
   let at = 1
-  if (lines[1]) read.problems.push({ line: 2, message: 'The line after WEBVTT must be empty.' })
+  if (lines[1]) read.problems.push({ line: 2, message: message('The line after WEBVTT must be empty.') })
   // the header reaches to the first empty line, or to a line with an arrow, which already belongs to a block
   while (at < lines.length && lines[at] !== '' && !lines[at]!.includes('-->')) at++
   while (at < lines.length) {

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { parseSubRip, writeSubRip } from '#core/captions/formats/subrip.ts'
+import { say } from '#core/words/say.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 import { parseCueText, plainCueText, speakerOf, writeCueText } from './cue-text.ts'
 import { parseWebVtt } from './parse.ts'
@@ -71,7 +72,7 @@ describe('reading WebVTT', () => {
     const read = parseWebVtt('1\n00:00:01,000 --> 00:00:02,000\nhello')
     expect(read.signed).toBe(false)
     expect(read.cues).toEqual([])
-    expect(read.problems[0]!.message).toContain('not a WebVTT file')
+    expect(say(read.problems[0]!.message)).toContain('not a WebVTT file')
   })
 })
 
@@ -113,7 +114,7 @@ describe('settings and regions', () => {
     expect(regions).toEqual([{ id: 'r', width: 40, lines: 2, anchor: [0, 100], viewportAnchor: [10, 90], scroll: 'up' }])
     expect(cues[0]!.placed.region).toBe('r')
     expect(parseWebVtt(file('region:r line:1')).cues[0]!.placed.region).toBeNull()
-    expect(parseWebVtt(file('region:other')).problems[0]!.message).toContain('region:other')
+    expect(say(parseWebVtt(file('region:other')).problems[0]!.message)).toContain('region:other')
   })
   test('alignments of lines and positions are read', () => {
     expect(parseSettings('line:50%,end position:20%,line-right').settings).toMatchObject({

@@ -1,9 +1,11 @@
 /** One end of what is heard of a take: covered, and moved by its grip. */
+
 import { type KeyboardEvent, useRef } from 'react'
 import { moveCurtain } from '#core/audio/tidy-up/edit.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 
 interface CurtainProps {
@@ -20,10 +22,10 @@ interface CurtainProps {
 
 export function Curtain({ side, recipe, take, left, width, toMoment, onDrag, onRecipe }: CurtainProps) {
   const dragged = useRef<TidyUp | null>(null)
-  const name = side === 'start' ? 'Beginning' : 'End'
+  const name = side === 'start' ? say('Beginning') : say('End')
   const place = (moment: number) => moveCurtain(recipe, side, toSamples(moment), take.samples)
   const letGo = () => {
-    if (dragged.current) onRecipe(dragged.current, side === 'start' ? 'beginning of the clip' : 'end of the clip')
+    if (dragged.current) onRecipe(dragged.current, side === 'start' ? say('beginning of the clip') : say('end of the clip'))
     dragged.current = null
     onDrag(null)
   }
@@ -33,7 +35,10 @@ export function Curtain({ side, recipe, take, left, width, toMoment, onDrag, onR
     event.preventDefault()
     event.stopPropagation()
     const step = event.shiftKey ? 0.5 : 0.05
-    onRecipe(place(toSeconds(recipe.kept[side]) + by * step), side === 'start' ? 'beginning of the clip' : 'end of the clip')
+    onRecipe(
+      place(toSeconds(recipe.kept[side]) + by * step),
+      side === 'start' ? say('beginning of the clip') : say('end of the clip'),
+    )
   }
   return (
     <div
@@ -44,7 +49,7 @@ export function Curtain({ side, recipe, take, left, width, toMoment, onDrag, onR
       <div
         role="slider"
         tabIndex={0}
-        aria-label={`${name} of what is heard`}
+        aria-label={say('{name} of what is heard', { name })}
         aria-valuemin={0}
         aria-valuemax={toSeconds(take.samples)}
         aria-valuenow={toSeconds(recipe.kept[side])}

@@ -1,9 +1,11 @@
 /** Spectrogram and waveform of a take over one axis, with what was taken out, the curtains, the selection and the playhead. */
+
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from 'react'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { useWidth } from '#web/components/use-width.ts'
 import { peaksUrl, spectrogramUrl } from '#web/data/api.ts'
@@ -49,7 +51,11 @@ function Band({
   return (
     <div
       role="img"
-      aria-label={`${label}, ${clock(toSeconds(stretch.start))} to ${clock(toSeconds(stretch.end))}`}
+      aria-label={say('{label}, {start} to {end}', {
+        label,
+        start: clock(toSeconds(stretch.start)),
+        end: clock(toSeconds(stretch.end)),
+      })}
       title={label}
       className={`absolute inset-y-0 ${className}`}
       style={{ left, width: Math.max(1, x(toSeconds(stretch.end)) - left) }}
@@ -121,7 +127,7 @@ function Bands({ recipe, x }: { recipe: TidyUp; x: (seconds: number) => number }
           stretch={s}
           x={x}
           className="hatched border-x border-base-content bg-base-100/75"
-          label="Cut out"
+          label={say('Cut out')}
         />
       ))}
       {recipe.pauseCuts.map((s) => (
@@ -130,7 +136,7 @@ function Bands({ recipe, x }: { recipe: TidyUp; x: (seconds: number) => number }
           stretch={s}
           x={x}
           className="hatched border-x border-edge bg-base-100/75"
-          label="Pause shortened"
+          label={say('Pause shortened')}
         />
       ))}
       {recipe.silenced.map((s) => (
@@ -139,7 +145,7 @@ function Bands({ recipe, x }: { recipe: TidyUp; x: (seconds: number) => number }
           stretch={s}
           x={x}
           className="border border-dashed border-base-content bg-base-100/60"
-          label="Only the room is heard"
+          label={say('Only the room is heard')}
         />
       ))}
       {recipe.gains.map(({ stretch, db }) => (
@@ -148,7 +154,7 @@ function Bands({ recipe, x }: { recipe: TidyUp; x: (seconds: number) => number }
           stretch={stretch}
           x={x}
           className="border-x border-b-4 border-info bg-info/10"
-          label={`${db > 0 ? 'Louder' : 'Quieter'} by ${Math.abs(db)} dB`}
+          label={say(db > 0 ? 'Louder by {db} dB' : 'Quieter by {db} dB', { db: Math.abs(db) })}
         />
       ))}
     </>
@@ -189,13 +195,16 @@ export function SoundView(props: SoundViewProps) {
   const end = x(toSeconds(recipe.kept.end))
   const curtain = { take, recipe, toMoment, onDrag: props.onDrag, onRecipe: props.onRecipe }
   return (
-    <div ref={measure} className="min-w-0">
+    <div ref={measure} dir="ltr" className="min-w-0">
       <div
         ref={frame}
         role="application"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the keys of the sound work where it has the focus
         tabIndex={0}
-        aria-label={`Sound of take ${take.number}. Arrows move, with Shift they select; Space plays; X cuts out; plus and minus zoom.`}
+        aria-label={say(
+          'Sound of take {number}. Arrows move, with Shift they select; Space plays; X cuts out; plus and minus zoom.',
+          { number: take.number },
+        )}
         className="relative cursor-text touch-pan-y select-none overflow-hidden border-y border-base-300 bg-base-100"
         onPointerDown={down}
         onPointerMove={move}
@@ -232,7 +241,7 @@ export function SoundView(props: SoundViewProps) {
               width: x(toSeconds(recipe.roomTone.end)) - x(toSeconds(recipe.roomTone.start)),
             }}
           >
-            <span className="absolute top-2 whitespace-nowrap text-secondary">room tone</span>
+            <span className="absolute top-2 whitespace-nowrap text-secondary">{say('room tone')}</span>
           </span>
         )}
       </div>

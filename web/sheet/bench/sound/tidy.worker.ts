@@ -1,4 +1,5 @@
 /** Heavy computation of the bench, off the page: a stretch of a take is studied once, then cleaned at any strength at once. */
+
 import { expose, transfer } from 'comlink'
 import { analyseForDenoise, applyDenoise, type CleaningStudy } from '#core/audio/denoise/suppress.ts'
 import { removeHum } from '#core/audio/repair/hum.ts'

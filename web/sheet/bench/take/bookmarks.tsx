@@ -1,9 +1,11 @@
 /** Places in a take that learners can go to: entries under the slide's chapter. */
+
 import { Bookmark as BookmarkIcon, X } from 'lucide-react'
 import { useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Bookmark } from '#core/model/marks.ts'
 import type { Take } from '#core/model/take.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -27,7 +29,7 @@ function Name({ bookmark, onName }: { bookmark: Bookmark; onName: (title: string
   return (
     <input
       className="input input-xs w-44 border-edge bg-base-100"
-      aria-label={`Name of the bookmark at ${clock(bookmark.at)}`}
+      aria-label={say('Name of the bookmark at {at}', { at: clock(bookmark.at) })}
       maxLength={120}
       value={text}
       onChange={(event) => setText(event.target.value)}
@@ -43,7 +45,7 @@ export function Bookmarks({ lecture, take, slideNumber, moment, onSeek }: Bookma
     void dispatch(
       editOrTell({
         lectureId: lecture.id,
-        label: `${label} on slide ${slideNumber}`,
+        label: say('{label} on slide {slideNumber}', { label, slideNumber }),
         forth: [{ kind: 'bookmarks', takeId: take.id, bookmarks: bookmarks.toSorted((a, b) => a.at - b.at) }],
         back: [{ kind: 'bookmarks', takeId: take.id, bookmarks: take.bookmarks }],
       }),
@@ -53,9 +55,14 @@ export function Bookmarks({ lecture, take, slideNumber, moment, onSeek }: Bookma
       <button
         type="button"
         className="btn btn-xs border-edge"
-        onClick={() => set([...take.bookmarks, { at: moment, title: `Bookmark ${take.bookmarks.length + 1}` }], 'a bookmark')}
+        onClick={() =>
+          set(
+            [...take.bookmarks, { at: moment, title: say('Bookmark {bookmarks}', { bookmarks: take.bookmarks.length + 1 }) }],
+            say('a bookmark'),
+          )
+        }
       >
-        <BookmarkIcon size={13} aria-hidden /> Bookmark here
+        <BookmarkIcon size={13} aria-hidden /> {say('Bookmark here')}
       </button>
       {take.bookmarks.map((bookmark) => (
         <span key={`${bookmark.at} ${bookmark.title}`} className="flex items-center gap-1">
@@ -67,18 +74,18 @@ export function Bookmarks({ lecture, take, slideNumber, moment, onSeek }: Bookma
             onName={(title) =>
               set(
                 take.bookmarks.map((b) => (b === bookmark ? { ...b, title } : b)),
-                'name of a bookmark',
+                say('name of a bookmark'),
               )
             }
           />
           <button
             type="button"
             className="btn btn-square btn-ghost btn-xs"
-            aria-label={`Take the bookmark “${bookmark.title}” away`}
+            aria-label={say('Take the bookmark “{title}” away', { title: bookmark.title })}
             onClick={() =>
               set(
                 take.bookmarks.filter((b) => b !== bookmark),
-                'taking a bookmark away',
+                say('taking a bookmark away'),
               )
             }
           >

@@ -1,15 +1,17 @@
 /** How a clip comes in and goes out. */
-import type { Fade, TidyUp } from '#core/model/tidy-up.ts'
 
-const LENGTHS: [string, number][] = [
-  ['at once', 0.008],
-  ['over 0.1 s', 0.1],
-  ['over 0.3 s', 0.3],
-  ['over 1 s', 1],
+import type { Fade, TidyUp } from '#core/model/tidy-up.ts'
+import { type Message, message, say } from '#core/words/say.ts'
+
+const LENGTHS: [Message, number][] = [
+  [message('at once'), 0.008],
+  [message('over 0.1 s'), 0.1],
+  [message('over 0.3 s'), 0.3],
+  [message('over 1 s'), 1],
 ]
-const SHAPES: [string, Fade['shape']][] = [
-  ['evenly', 'linear'],
-  ['rounded', 'equal-power'],
+const SHAPES: [Message, Fade['shape']][] = [
+  [message('evenly'), 'linear'],
+  [message('rounded'), 'equal-power'],
 ]
 
 export function Fades({ recipe, onRecipe }: { recipe: TidyUp; onRecipe: (recipe: TidyUp, label: string) => void }) {
@@ -20,7 +22,7 @@ export function Fades({ recipe, onRecipe }: { recipe: TidyUp; onRecipe: (recipe:
       <div className="grid grid-cols-[5rem_1fr_6rem] items-center gap-2">
         {name}
         <select
-          aria-label={`${name}: how long`}
+          aria-label={say('{name}: how long', { name })}
           className="select select-xs border-edge bg-base-100"
           value={String(fade.seconds)}
           onChange={(event) => set({ seconds: Number(event.target.value) })}
@@ -29,20 +31,20 @@ export function Fades({ recipe, onRecipe }: { recipe: TidyUp; onRecipe: (recipe:
             <option value={String(fade.seconds)}>{fade.seconds} s</option>
           )}
           {LENGTHS.map(([text, seconds]) => (
-            <option key={text} value={String(seconds)}>
-              {text}
+            <option key={seconds} value={String(seconds)}>
+              {say(text)}
             </option>
           ))}
         </select>
         <select
-          aria-label={`${name}: shape`}
+          aria-label={say('{name}: shape', { name })}
           className="select select-xs border-edge bg-base-100"
           value={fade.shape}
           onChange={(event) => set({ shape: event.target.value as Fade['shape'] })}
         >
           {SHAPES.map(([text, shape]) => (
             <option key={shape} value={shape}>
-              {text}
+              {say(text)}
             </option>
           ))}
         </select>
@@ -51,8 +53,8 @@ export function Fades({ recipe, onRecipe }: { recipe: TidyUp; onRecipe: (recipe:
   }
   return (
     <div className="grid gap-2 text-sm">
-      {row('Fade in', 'fade in', 'fadeIn')}
-      {row('Fade out', 'fade out', 'fadeOut')}
+      {row(say('Fade in'), say('fade in'), 'fadeIn')}
+      {row(say('Fade out'), say('fade out'), 'fadeOut')}
     </div>
   )
 }

@@ -3,6 +3,7 @@ import { cutOut, gainOver, putBack, silenceOut } from '#core/audio/tidy-up/edit.
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { ToolButton } from './tool-button.tsx'
 
@@ -20,23 +21,28 @@ export function SelectionBar({
 }) {
   return (
     <div className="flex flex-wrap items-center gap-1.5 py-1 text-sm">
-      <span className="mr-1">
-        Selected {clock(toSeconds(selection.start))} to {clock(toSeconds(selection.end))} (
-        {toSeconds(selection.end - selection.start).toFixed(2)} s)
+      <span className="me-1">
+        {say('Selected {start} to {end} ({seconds} s)', {
+          start: clock(toSeconds(selection.start)),
+          end: clock(toSeconds(selection.end)),
+          seconds: toSeconds(selection.end - selection.start).toFixed(2),
+        })}
       </span>
       <ToolButton onClick={onLoop} shortcut="L">
-        <Repeat size={13} aria-hidden /> Hear it in a loop
+        <Repeat size={13} aria-hidden /> {say('Hear it in a loop')}
       </ToolButton>
-      <ToolButton onClick={() => onRecipe(cutOut(recipe, selection), 'cut')} shortcut="X">
-        Cut out
+      <ToolButton onClick={() => onRecipe(cutOut(recipe, selection), say('cut'))} shortcut="X">
+        {say('Cut out')}
       </ToolButton>
-      <ToolButton onClick={() => onRecipe(putBack(recipe, selection), 'putting back')} shortcut="B">
-        Put back
+      <ToolButton onClick={() => onRecipe(putBack(recipe, selection), say('putting back'))} shortcut="B">
+        {say('Put back')}
       </ToolButton>
-      <ToolButton onClick={() => onRecipe(silenceOut(recipe, selection), 'silence')}>Only the room</ToolButton>
-      <ToolButton onClick={() => onRecipe(gainOver(recipe, selection, -6), 'quieter')}>Quieter</ToolButton>
-      <ToolButton onClick={() => onRecipe(gainOver(recipe, selection, 4), 'louder')}>Louder</ToolButton>
-      <ToolButton onClick={() => onRecipe({ ...recipe, roomTone: selection }, 'room tone')}>This is the room</ToolButton>
+      <ToolButton onClick={() => onRecipe(silenceOut(recipe, selection), say('silence'))}>{say('Only the room')}</ToolButton>
+      <ToolButton onClick={() => onRecipe(gainOver(recipe, selection, -6), say('quieter'))}>{say('Quieter')}</ToolButton>
+      <ToolButton onClick={() => onRecipe(gainOver(recipe, selection, 4), say('louder'))}>{say('Louder')}</ToolButton>
+      <ToolButton onClick={() => onRecipe({ ...recipe, roomTone: selection }, say('room tone'))}>
+        {say('This is the room')}
+      </ToolButton>
     </div>
   )
 }

@@ -1,5 +1,7 @@
 /** Over the sound of a take: play, what is heard, and how much of it is shown. */
+
 import { Play, Square } from 'lucide-react'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { type View, whole, zoom } from '#web/sheet/bench/sound/view.ts'
 import { ToolButton } from './tool-button.tsx'
@@ -18,11 +20,16 @@ export function SoundHead({ playback, hasClip, view, onView, length }: SoundHead
   const { heard, equal, moment, playing } = playback
   return (
     <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-      <button type="button" className="btn btn-sm border-edge" onClick={playback.toggle} aria-label={playing ? 'Stop' : 'Play'}>
+      <button
+        type="button"
+        className="btn btn-sm border-edge"
+        onClick={playback.toggle}
+        aria-label={playing ? say('Stop') : say('Play')}
+      >
         {playing ? <Square size={14} fill="currentColor" aria-hidden /> : <Play size={15} fill="currentColor" aria-hidden />}
-        <span className="w-14 text-left">{clock(moment)}</span>
+        <span className="w-14 text-start">{clock(moment)}</span>
       </button>
-      <div role="radiogroup" aria-label="What is heard" className="join">
+      <div role="radiogroup" aria-label={say('What is heard')} className="join">
         {(['recorded', 'tidied'] as const).map((what) => (
           // biome-ignore lint/a11y/useSemanticElements: a switch of two large words, not a form
           <button
@@ -34,7 +41,7 @@ export function SoundHead({ playback, hasClip, view, onView, length }: SoundHead
             onClick={() => playback.listenTo(what)}
             className={`btn join-item btn-sm border-edge ${heard === what ? 'btn-neutral' : ''}`}
           >
-            {what === 'tidied' ? 'Tidied' : 'As recorded'}
+            {what === 'tidied' ? say('Tidied') : say('As recorded')}
           </button>
         ))}
       </div>
@@ -45,16 +52,16 @@ export function SoundHead({ playback, hasClip, view, onView, length }: SoundHead
           checked={equal}
           onChange={(event) => playback.setEqual(event.target.checked)}
         />
-        equally loud
+        {say('equally loud')}
       </label>
-      <span className="ml-auto flex gap-1.5">
+      <span className="ms-auto flex gap-1.5">
         <ToolButton onClick={() => onView(zoom(view, 0.5, moment, length))} shortcut="+">
-          Zoom in
+          {say('Zoom in')}
         </ToolButton>
         <ToolButton onClick={() => onView(zoom(view, 2, moment, length))} shortcut="−">
-          Zoom out
+          {say('Zoom out')}
         </ToolButton>
-        <ToolButton onClick={() => onView(whole(length))}>Whole take</ToolButton>
+        <ToolButton onClick={() => onView(whole(length))}>{say('Whole take')}</ToolButton>
       </span>
     </div>
   )

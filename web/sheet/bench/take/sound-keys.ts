@@ -1,9 +1,11 @@
 /** Keys of the sound of a take, while it has focus. */
+
 import type { KeyboardEvent } from 'react'
 import { cutOut, putBack } from '#core/audio/tidy-up/edit.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { reveal, type View, zoom } from '#web/sheet/bench/sound/view.ts'
 import type { TakePlayback } from './use-take-playback.ts'
 
@@ -39,7 +41,7 @@ export const soundKeys = (keys: SoundKeys) => (event: KeyboardEvent) => {
   const { playback, length, view, onView, selection, onSelect, kept, edit } = keys
   const { moment, heard } = playback
   const step = (view.end - view.start) / 100
-  const cut = () => selection && edit(cutOut(kept, selection), 'cut')
+  const cut = () => selection && edit(cutOut(kept, selection), say('cut'))
   const acts: Record<string, () => void> = {
     ArrowLeft: () => moveBy(-step, event.shiftKey, keys),
     ArrowRight: () => moveBy(step, event.shiftKey, keys),
@@ -52,7 +54,7 @@ export const soundKeys = (keys: SoundKeys) => (event: KeyboardEvent) => {
     t: () => playback.listenTo(heard === 'tidied' ? 'recorded' : 'tidied'),
     x: cut,
     Delete: cut,
-    b: () => selection && edit(putBack(kept, selection), 'putting back'),
+    b: () => selection && edit(putBack(kept, selection), say('putting back')),
     Escape: () => onSelect(null),
   }
   const act = acts[event.key]

@@ -1,4 +1,5 @@
 /** A take on its own time axis: heard as recorded or tidied, trimmed, cut, silenced and cleaned by hand. */
+
 import { type ReactNode, useEffect, useState } from 'react'
 import { cutOut, limitPauses } from '#core/audio/tidy-up/edit.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -6,6 +7,7 @@ import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { useTidyUp } from '#web/data/use-tidy-up.ts'
 import { stopPreview } from '#web/sheet/bench/sound/preview.ts'
@@ -32,10 +34,10 @@ function TrailingWords({ take, kept, edit, onHear }: Editing & { onHear: (from: 
   if (kept.cuts.some((cut) => cut.start <= trailing.start && cut.end >= trailing.end)) return null
   return (
     <p className="flex flex-wrap items-center gap-2 py-1 text-sm">
-      At {clock(toSeconds(trailing.start))} a few words follow a long pause. Were they meant?
-      <ToolButton onClick={() => onHear(toSeconds(trailing.start) - 0.3)}>Hear them</ToolButton>
-      <ToolButton onClick={() => edit(cutOut(kept, { start: trailing.start, end: take.samples }), 'cut')}>
-        Cut them out
+      {say('At {start} a few words follow a long pause. Were they meant?', { start: clock(toSeconds(trailing.start)) })}
+      <ToolButton onClick={() => onHear(toSeconds(trailing.start) - 0.3)}>{say('Hear them')}</ToolButton>
+      <ToolButton onClick={() => edit(cutOut(kept, { start: trailing.start, end: take.samples }), say('cut'))}>
+        {say('Cut them out')}
       </ToolButton>
     </p>
   )
@@ -90,7 +92,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
           <SelectionBar selection={selection} recipe={kept} onLoop={() => playback.loop(selection)} onRecipe={edit} />
         ) : (
           <p className="py-1 text-sm text-base-content/75">
-            Drag over the sound to select a stretch; drag the two grips to trim.
+            {say('Drag over the sound to select a stretch; drag the two grips to trim.')}
           </p>
         )}
         <TrailingWords take={take} kept={kept} edit={edit} onHear={playback.play} />

@@ -1,11 +1,12 @@
 /** Beside the sound of a take: its figures, how it is tidied, and a press that tidies all others the same way. */
+
 import { Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
-import { plural } from '#web/components/format.ts'
+import { say } from '#core/words/say.ts'
 import { suggested, useSameForAll } from '#web/data/use-tidy-up.ts'
 import { TidySettings } from '#web/lecture-ui/tidy-settings.tsx'
 import { prepare, preview } from '#web/sheet/bench/sound/preview.ts'
@@ -30,20 +31,24 @@ export function TidyingControls({ lecture, take, kept, view, edit, onQuiet, chil
   const hear = (strength: number) => {
     onQuiet()
     void preview(take, view, strength).then(
-      (ms) => ms !== null && performance.measure('strength heard', { start: performance.now() - ms, duration: ms }),
-      () => toast.error('The change cannot be heard before it is kept: this part of the recording did not arrive.'),
+      (ms) => ms !== null && performance.measure(say('strength heard'), { start: performance.now() - ms, duration: ms }),
+      () => toast.error(say('The change cannot be heard before it is kept: this part of the recording did not arrive.')),
     )
   }
   const likeThis = () => {
     const count = sameForAll(kept)
-    toast(count === 0 ? 'All slides are tidied like this already.' : `${plural(count, 'slide')} will be tidied like this one.`)
+    toast(
+      count === 0
+        ? say('All slides are tidied like this already.')
+        : say('{count, plural, one {# slide} other {# slides}} will be tidied like this one.', { count }),
+    )
   }
   return (
     // the stretch is studied when the controls are gone to, so that the first change is heard as soon as the later ones
     // biome-ignore lint/a11y/useSemanticElements: a group of controls, not a form
     <div
       role="group"
-      aria-label="Tidying of this take"
+      aria-label={say('Tidying of this take')}
       className="grid content-start gap-3"
       onPointerEnter={() => prepare(take, view)}
       onFocus={() => prepare(take, view)}
@@ -52,10 +57,10 @@ export function TidyingControls({ lecture, take, kept, view, edit, onQuiet, chil
       <TidySettings settings={kept} humHz={take.analysis?.humHz ?? null} onChange={edit} onStrength={hear} />
       <Fades recipe={kept} onRecipe={edit} />
       <div className="flex flex-wrap gap-1.5">
-        <ToolButton onClick={() => edit(suggested(take), 'putting back to suggested')}>
-          <Undo2 size={13} aria-hidden /> As suggested
+        <ToolButton onClick={() => edit(suggested(take), say('putting back to suggested'))}>
+          <Undo2 size={13} aria-hidden className="rtl:-scale-x-100" /> {say('As suggested')}
         </ToolButton>
-        <ToolButton onClick={likeThis}>Same for all slides</ToolButton>
+        <ToolButton onClick={likeThis}>{say('Same for all slides')}</ToolButton>
       </div>
       {children}
     </div>

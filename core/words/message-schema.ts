@@ -1,0 +1,20 @@
+/** Messages as they come in and out of files and tables. */
+import { z } from '#core/model/zod.ts'
+import type { Message } from './say.ts'
+
+const Value = z.union([z.string().max(5000), z.number()])
+
+/** One that comes from outside: its values are no messages of their own. */
+export const MessageSchema: z.ZodType<Message> = z.object({
+  id: z.string().max(2000),
+  values: z.record(z.string().max(100), Value).optional(),
+}) as z.ZodType<Message>
+
+/** One that was kept: earlier versions kept the sentence itself. */
+export const KeptMessage = z.union([
+  z
+    .string()
+    .max(2000)
+    .transform((id): Message => ({ id })),
+  MessageSchema,
+])

@@ -1,0 +1,4 @@
+declare module 'virtual:words/*' {
+  const catalogue: import('@lingui/core').Messages
+  export default catalogue
+}
