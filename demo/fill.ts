@@ -1,5 +1,8 @@
 /** Fills an empty data folder with the demo lecture. */
+
 import { and, eq, inArray } from 'drizzle-orm'
+import { unpacked } from '#core/words/packed.ts'
+import { say } from '#core/words/say.ts'
 import { openApp } from '#server/app.ts'
 import { configFrom } from '#server/config/config.ts'
 import { jobs, lectures } from '#server/db/schema.ts'
@@ -15,11 +18,12 @@ const { db } = opened.context
 async function ended(jobId: string) {
   for (let said = ''; ; ) {
     const [job] = await db.read.select().from(jobs).where(eq(jobs.id, jobId))
-    if (job?.state === 'failed') throw new Error(`The demo could not be made: ${job.error}`)
+    if (job?.state === 'failed')
+      throw new Error(`The demo could not be made: ${job.error === null ? '' : say(unpacked(job.error))}`)
     if (job?.state === 'done' || job?.state === 'cancelled') return
     if (job?.stage && job.stage !== said) {
       said = job.stage
-      console.log(`  ${said}`)
+      console.log(`  ${say(unpacked(said))}`)
     }
     await new Promise((resolve) => setTimeout(resolve, 50))
   }

@@ -12,7 +12,7 @@ import { Card } from '#core/model/slide.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
-import { KeptMessage } from '#core/words/message-schema.ts'
+import { KeptMessage } from '#core/words/kept-message.ts'
 
 /** Raise it when a bundle says something that an earlier version would misread; `earlier-versions.ts` reads those before. */
 export const BUNDLE_VERSION = 2

@@ -1,4 +1,4 @@
-import type { Message } from '#core/words/say.ts'
+import { type Message, message } from '#core/words/say.ts'
 
 /** What could not be drawn of a slide: each thing once. */
 export class Warnings {
@@ -11,4 +11,22 @@ export class Warnings {
   list(): Message[] {
     return [...this.#byText.values()]
   }
+}
+
+/** What may be wrong with a slide of any kind of deck. */
+export const WARN = {
+  linkedPicture: message(
+    'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
+  ),
+  diagram: message('A diagram could not be drawn.'),
+  embeddedObject: message('An embedded object could not be drawn.'),
+  unknownChart: message('A chart of a kind that is not known here could not be drawn.'),
+  firstPictureOnly: message('A film on this slide is shown as its first picture only.'),
+  drawing: (format: string) => message('A drawing ({format}) could not be drawn.', { format }),
+  plainBox: (name: string) => message('A shape ({name}) is drawn as a plain box.', { name }),
+  soundElsewhere: (name: string) =>
+    message(
+      'Its sound “{name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.',
+      { name },
+    ),
 }

@@ -1,7 +1,7 @@
 /** Work that outlives a request: what each kind is given, what it gives, and what is to be seen of it before it ends. */
 
 import { z } from '#core/model/zod.ts'
-import { KeptMessage } from '#core/words/message-schema.ts'
+import { KeptMessage } from '#core/words/kept-message.ts'
 
 const Id = z.string()
 /** A file of the store, as the person calls it. */

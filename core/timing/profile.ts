@@ -4,6 +4,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { expectedSeconds, pace } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { toSeconds } from './clocks.ts'
 import type { Schedule } from './schedule.ts'
@@ -82,7 +83,7 @@ export function outliers(profile: readonly SlideProfile[]): Outlier[] {
       weight: s.seconds / middle,
       sentence: say('Slide {number} is {times} times as long as most', {
         number: s.number,
-        times: (s.seconds / middle).toFixed(1),
+        times: figure(s.seconds / middle, 1),
       }),
     }))
   const { slowest, fastest } = COMFORTABLE_PACE

@@ -65,15 +65,34 @@ export function message<const Text extends string>(text: Text, ...[values]: Valu
   return values ? { id: text, values } : { id: text }
 }
 
+/** Invisible signs that keep what is between them from being turned with the text around it. */
+const [LEFT_TO_RIGHT, AS_IT_BEGINS, END] = ['\u2066', '\u2068', '\u2069']
+
+/**
+ * A name or a figure that stands in a text from right to left as it stands by itself. In the other languages it needs nothing.
+ *
+ * @see Unicode Standard Annex #9, §2.4 "Explicit Directional Isolates"
+ */
+export const isolated = (text: string, direction: 'ltr' | 'auto' = 'auto'): string =>
+  directionOf(current) === 'rtl' ? `${direction === 'ltr' ? LEFT_TO_RIGHT : AS_IT_BEGINS}${text}${END}` : text
+
+/** The number with the decimal sign of the language, and nothing else. */
+const plainNumber = (value: number) =>
+  Number.isInteger(value) ? value : new Intl.NumberFormat(locales, { useGrouping: false }).format(value)
+
+/** A value as it is put into its message. @param isCounted its plural form is sought, for which it stays a number */
+function inPlace(value: Value | Inner, isCounted: boolean): Value {
+  if (typeof value === 'object') return say(value as Message)
+  if (typeof value === 'string') return isolated(value)
+  return isCounted ? value : plainNumber(value)
+}
+
 /** @returns the message in the reader's language, with its values in place */
 export function say<const Text extends string>(text: Text, ...values: ValuesOf<Text>): string
 export function say(later: Message): string
 export function say(what: string | Message, given?: Message['values']): string {
   const { id, values = given } = typeof what === 'string' ? { id: what } : what
-  if (current === 'en' && !id.includes('{')) return id
-  const said = Object.entries(values ?? {}).map(([name, value]) => [
-    name,
-    typeof value === 'object' ? say(value as Message) : value,
-  ])
+  if (i18n.messages[id] === undefined && !id.includes('{')) return id
+  const said = Object.entries(values ?? {}).map(([name, value]) => [name, inPlace(value, id.includes(`{${name}, plural`))])
   return i18n._(id, Object.fromEntries(said))
 }

@@ -44,6 +44,54 @@ function entriesOf(zip: ZipFile): Promise<Entry[]> {
   })
 }
 
+/** An entry's name as it stands in the file: a backslash is no slash. */
+const nameOf = (entry: Entry) =>
+  yauzl.getFileNameLowLevel(entry.generalPurposeBitFlag, entry.fileNameRaw, entry.extraFields, true)
+
+const refuse = (said: Message): never => {
+  throw new UserFacingError(said, 422)
+}
+
+/** What is wrong with one entry; null where it may be opened. */
+function faultOf(entry: Entry, entryName: string, name: string): Message | null {
+  if (entry.isEncrypted())
+    return message('“{name}” is locked with a password. Save a copy without the password and add that.', { name })
+  if (entry.compressionMethod !== STORED && entry.compressionMethod !== DEFLATED)
+    return message('“{name}” is packed in a way that is not known here. Pack it again as an ordinary zip file.', { name })
+  if (leadsElsewhere(entryName))
+    return message('“{name}” holds a file that would land outside its folder. It was not opened.', { name })
+  if (entry.uncompressedSize > RATIO_FROM_BYTES && entry.uncompressedSize > MOST_RATIO * Math.max(1, entry.compressedSize))
+    return message('“{name}” would burst: “{entry}” unpacks to far more than it could hold. It was not opened.', {
+      name,
+      entry: entryName,
+    })
+  return null
+}
+
+/** The files of a zip by their names. @throws UserFacingError as `openZip` does */
+function knownEntries(entries: readonly Entry[], name: string, mostUnpacked: number): Map<string, Entry> {
+  const known = new Map<string, Entry>()
+  let all = 0
+  for (const entry of entries) {
+    const entryName = nameOf(entry)
+    const fault = faultOf(entry, entryName, name)
+    if (fault) refuse(fault)
+    if (known.has(entryName)) refuse(message('“{name}” holds “{entry}” twice. It was not opened.', { name, entry: entryName }))
+    known.set(entryName, entry)
+    all += entry.uncompressedSize
+  }
+  if (all > mostUnpacked)
+    refuse(
+      message('“{name}” unpacks to {size} MB; the most is {most} MB. Divide it.', {
+        name,
+        size: Math.ceil(all / 1e6),
+        most: Math.floor(mostUnpacked / 1e6),
+      }),
+    )
+  for (const folder of [...known.keys()].filter((entry) => entry.endsWith('/'))) known.delete(folder)
+  return known
+}
+
 /**
  * @param path of the file
  * @param name as the person knows it, for sentences
@@ -51,9 +99,6 @@ function entriesOf(zip: ZipFile): Promise<Entry[]> {
  * @throws UserFacingError for too much, for names that lead elsewhere, for one name twice, for a password, for damage
  */
 export async function openZip(path: string, name: string, mostUnpacked = MOST_UNPACKED): Promise<OpenZip> {
-  const refuse = (said: Message): never => {
-    throw new UserFacingError(said, 422)
-  }
   // names are checked below, in our own words
   const options = { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }
   const zip = await yauzl
@@ -77,41 +122,7 @@ export async function openZip(path: string, name: string, mostUnpacked = MOST_UN
     const entries = await entriesOf(zip).catch(() =>
       refuse(message('“{name}” is damaged: its list of contents cannot be read. Save or download it again.', { name })),
     )
-    const known = new Map<string, Entry>()
-    let all = 0
-    for (const entry of entries) {
-      const entryName = yauzl.getFileNameLowLevel(
-        entry.generalPurposeBitFlag,
-        entry.fileNameRaw,
-        entry.extraFields,
-        true, // a backslash is no slash
-      )
-      if (entry.isEncrypted())
-        refuse(message('“{name}” is locked with a password. Save a copy without the password and add that.', { name }))
-      if (entry.compressionMethod !== STORED && entry.compressionMethod !== DEFLATED)
-        refuse(message('“{name}” is packed in a way that is not known here. Pack it again as an ordinary zip file.', { name }))
-      if (leadsElsewhere(entryName))
-        refuse(message('“{name}” holds a file that would land outside its folder. It was not opened.', { name }))
-      if (known.has(entryName)) refuse(message('“{name}” holds “{entry}” twice. It was not opened.', { name, entry: entryName }))
-      known.set(entryName, entry)
-      all += entry.uncompressedSize
-      if (entry.uncompressedSize > RATIO_FROM_BYTES && entry.uncompressedSize > MOST_RATIO * Math.max(1, entry.compressedSize))
-        refuse(
-          message('“{name}” would burst: “{entry}” unpacks to far more than it could hold. It was not opened.', {
-            name,
-            entry: entryName,
-          }),
-        )
-    }
-    if (all > mostUnpacked)
-      refuse(
-        message('“{name}” unpacks to {size} MB; the most is {most} MB. Divide it.', {
-          name,
-          size: Math.ceil(all / 1e6),
-          most: Math.floor(mostUnpacked / 1e6),
-        }),
-      )
-    for (const folder of [...known.keys()].filter((entry) => entry.endsWith('/'))) known.delete(folder)
+    const known = knownEntries(entries, name, mostUnpacked)
     const damaged = () =>
       new UserFacingError(message('“{name}” is damaged and cannot be unpacked. Save or download it again.', { name }), 422)
     const stream = async (entry: string) => {

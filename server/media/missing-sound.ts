@@ -75,8 +75,8 @@ export async function missingSound(path: string, name: string, messages: string,
       missingSeconds: wanted - seconds,
       note: message('“{name}” ends early: {seconds} of {wanted} seconds are there. Copy or export it again if you can.', {
         name,
-        seconds: seconds.toFixed(1),
-        wanted: wanted.toFixed(1),
+        seconds: Number(seconds.toFixed(1)),
+        wanted: Number(wanted.toFixed(1)),
       }),
     }
   if (DAMAGED.test(messages) || (await isWithoutLastPage(path, size, head)))
@@ -84,7 +84,7 @@ export async function missingSound(path: string, name: string, messages: string,
       missingSeconds: null,
       note: message(
         '“{name}” is damaged or ends early: {seconds} seconds of it could be read. Listen to it, and export it again if something is missing.',
-        { name, seconds: seconds.toFixed(1) },
+        { name, seconds: Number(seconds.toFixed(1)) },
       ),
     }
   return null

@@ -11,6 +11,7 @@ import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { thumbnailUrl } from '#web/data/api.ts'
@@ -134,7 +135,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
               {say('{start} to {end}, {seconds} s', {
                 start: clock(seen.start),
                 end: clock(seen.end),
-                seconds: (seen.end - seen.start).toFixed(1),
+                seconds: figure(seen.end - seen.start, 1),
               })}
             </p>
           )}

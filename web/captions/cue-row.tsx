@@ -9,7 +9,7 @@ import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
-import { clock } from '#web/components/format.ts'
+import { clock, inSeconds } from '#web/components/format.ts'
 import { player } from '#web/playback/player.ts'
 import { CueTextField } from './cue-text-field.tsx'
 import { TranslationField } from './translation-field.tsx'
@@ -116,10 +116,10 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
         )}
         {cps !== null && (
           <span className={cps > READING.mostCps ? 'font-semibold text-error' : ''} title={say('characters a second')}>
-            {Math.round(cps)}/s
+            {say('{rate}/s', { rate: Math.round(cps) })}
           </span>
         )}
-        {seen && <span>{(seen.end - seen.start).toFixed(1)} s</span>}
+        {seen && <span>{inSeconds(seen.end - seen.start)}</span>}
       </div>
     </li>
   )

@@ -4,6 +4,7 @@ import { type PointerEvent, useEffect, useRef, useState } from 'react'
 import type { StoredCue } from '#core/model/caption.ts'
 import type { Take } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { useWidth } from '#web/components/use-width.ts'
 import { peaksUrl } from '#web/data/api.ts'
@@ -50,7 +51,7 @@ export function CueStrip({ take, cue, others, onMove }: CueStripProps) {
       type="button"
       aria-label={say('{words} {seconds} s of the recording. Move it with the arrow keys', {
         words,
-        seconds: at(edge).toFixed(2),
+        seconds: figure(at(edge), 2),
       })}
       className="absolute inset-y-0 z-10 w-5 -translate-x-1/2 cursor-ew-resize touch-none"
       style={{ left: (at(edge) - from) * pixels }}

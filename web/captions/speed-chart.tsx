@@ -5,7 +5,7 @@ import { Line } from 'react-chartjs-2'
 import { charactersASecond } from '#core/captions/checks/check-cues.ts'
 import { READING } from '#core/captions/generate/break-lines.ts'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
-import { say } from '#core/words/say.ts'
+import { locale, say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { useColour } from '#web/components/use-colour.ts'
 
@@ -54,6 +54,7 @@ export function SpeedChart({ cues, onChoose }: { cues: readonly LectureCue[]; on
         }}
         options={{
           animation: false,
+          locale: locale()[0],
           maintainAspectRatio: false,
           parsing: false,
           onClick: (_, [element]) => {

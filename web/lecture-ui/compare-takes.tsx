@@ -8,7 +8,7 @@ import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { say } from '#core/words/say.ts'
-import { clock, decibels, lufs } from '#web/components/format.ts'
+import { clock, decibels, inSeconds, lufs } from '#web/components/format.ts'
 import { soundUrl } from '#web/data/api.ts'
 import { lectureApi } from '#web/data/endpoints/lecture.ts'
 import { playStretch, stopPlay } from '#web/playback/sound.ts'
@@ -118,7 +118,7 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
                           aria-label={say('Hear it in take {number}: {text}', { number: one.number, text: row.text })}
                           onClick={() => hear(one, said)}
                         >
-                          <Play size={13} fill="currentColor" aria-hidden /> {(heard.end - heard.start).toFixed(1)} s
+                          <Play size={13} fill="currentColor" aria-hidden /> {inSeconds(heard.end - heard.start)}
                         </button>
                       ) : (
                         <span className="text-base-content/75">

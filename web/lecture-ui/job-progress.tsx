@@ -2,6 +2,7 @@
 
 import { toast } from 'sonner'
 import { message, say } from '#core/words/say.ts'
+import { percent } from '#web/components/format.ts'
 import { type Job, sentenceOf } from '#web/data/api.ts'
 import { lectureApi } from '#web/data/endpoints/lecture.ts'
 
@@ -24,13 +25,13 @@ const NAMES = {
 
 export function JobProgress({ job, name = say(NAMES[job.kind]) }: { job: Job; name?: string }) {
   const [cancel, { isLoading }] = lectureApi.useCancelJobMutation()
-  const percent = Math.round(job.progress * 100)
+  const done = Math.round(job.progress * 100)
   return (
     <section aria-label={name} className="py-2">
       <div className="mb-1 flex items-baseline gap-3 text-sm">
         <strong>{name}</strong>
         <span className="ms-auto text-base-content/75" aria-live="polite">
-          {job.state === 'queued' ? say('waiting its turn') : `${job.stage} · ${percent} %`}
+          {job.state === 'queued' ? say('waiting its turn') : `${say(job.stage)} · ${percent(job.progress)}`}
         </span>
         <button
           type="button"
@@ -45,7 +46,7 @@ export function JobProgress({ job, name = say(NAMES[job.kind]) }: { job: Job; na
           {say('Cancel')}
         </button>
       </div>
-      <progress className="progress progress-primary h-2 w-full" value={percent} max={100} aria-label={name} />
+      <progress className="progress progress-primary h-2 w-full" value={done} max={100} aria-label={name} />
     </section>
   )
 }

@@ -2,7 +2,9 @@
 
 import { type ReactNode, useEffect, useId, useRef, useState } from 'react'
 import type { RoomSettings } from '#core/audio/tidy-up/edit.ts'
+import { figure } from '#core/words/figures.ts'
 import { type Message, message, say } from '#core/words/say.ts'
+import { percent } from '#web/components/format.ts'
 
 /** Keys move the slider step by step; it is kept when they rest. */
 const SETTLED_MS = 500
@@ -91,7 +93,7 @@ export function TidySettings<T extends RoomSettings>({ settings, humHz, onChange
       <div>
         <label htmlFor={id} className="flex justify-between">
           <span>{say('Cleaning')}</span>
-          <strong>{Math.round(strength * 100)} %</strong>
+          <strong>{percent(strength)}</strong>
         </label>
         <input
           id={id}
@@ -128,7 +130,7 @@ export function TidySettings<T extends RoomSettings>({ settings, humHz, onChange
         <Switch
           label={
             humHz
-              ? say('Hum ({hertz} Hz found)', { hertz: humHz.toFixed(1) })
+              ? say('Hum ({hertz} Hz found)', { hertz: figure(humHz, 1) })
               : humHz === null
                 ? say('Hum (none found)')
                 : say('Take hum away')

@@ -45,7 +45,7 @@ export function TransitionChoice({
             .sort((a, b) => a - b)
             .map((seconds) => (
               <option key={seconds} value={seconds}>
-                {seconds} s
+                {say('{seconds} s', { seconds })}
               </option>
             ))}
         </select>

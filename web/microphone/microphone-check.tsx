@@ -7,7 +7,7 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { type MicrophoneStudy, type Verdict, verdictOf } from '#core/recording/microphone-check.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { message, say } from '#core/words/say.ts'
-import { decibels } from '#web/components/format.ts'
+import { decibels, inSeconds } from '#web/components/format.ts'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { stopPlay, togglePlay, usePlaying } from '#web/playback/sound.ts'
 import {
@@ -58,7 +58,7 @@ function Result({ tried, chosen, onChoose }: { tried: Tried; chosen: boolean; on
     [say('Room'), study.noiseFloorDb === null ? say('no pause to hear it') : `${decibels(study.noiseFloorDb)}FS`],
     [say('Voice over room'), study.overRoomDb === null ? '–' : decibels(study.overRoomDb)],
     [say('Mains hum'), study.humHz === null ? say('none') : say('{hertz} Hz', { hertz: Math.round(study.humHz) })],
-    [say('Room dies away in'), study.decaySeconds === null ? say('not heard') : `${study.decaySeconds.toFixed(2)} s`],
+    [say('Room dies away in'), study.decaySeconds === null ? say('not heard') : inSeconds(study.decaySeconds, 2)],
   ]
   return (
     <li className={`grid content-start gap-2 rounded-md border p-3 ${chosen ? 'border-primary' : 'border-base-300'}`}>

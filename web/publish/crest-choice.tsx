@@ -5,6 +5,7 @@ import { toast } from 'sonner'
 import { CORNERS, type Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, message, say } from '#core/words/say.ts'
+import { percent } from '#web/components/format.ts'
 import { pictureUrl, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
 import { useExportSettings } from './use-export-settings.ts'
@@ -94,7 +95,7 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
                 .sort((a, b) => a - b)
                 .map((share) => (
                   <option key={share} value={share}>
-                    {Math.round(share * 100)} %
+                    {percent(share)}
                   </option>
                 ))}
             </select>
@@ -110,7 +111,7 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
                 .sort((a, b) => a - b)
                 .map((opacity) => (
                   <option key={opacity} value={opacity}>
-                    {Math.round(opacity * 100)} %
+                    {percent(opacity)}
                   </option>
                 ))}
             </select>

@@ -27,8 +27,31 @@ const THEMES: [Theme, Message][] = [
   ['lectern-night', message('Night')],
 ]
 
-export function Settings() {
+function ThemeChoice() {
   const [theme, setTheme] = useState<Theme>(storedTheme)
+  return (
+    <fieldset>
+      <legend className="mb-2 font-read text-xl font-semibold">{say('Theme')}</legend>
+      {THEMES.map(([value, name]) => (
+        <label key={value} className="flex items-center gap-2 py-1">
+          <input
+            type="radio"
+            name="theme"
+            className="radio radio-sm border-edge"
+            checked={theme === value}
+            onChange={() => {
+              setTheme(value)
+              applyTheme(value)
+            }}
+          />
+          {say(name)}
+        </label>
+      ))}
+    </fieldset>
+  )
+}
+
+export function Settings() {
   const [microphones, setMicrophones] = useState<Microphone[]>([])
   const [microphone, setMicrophone] = useState(chosenMicrophone)
   const [problem, setProblem] = useState<string | null>(null)
@@ -50,24 +73,7 @@ export function Settings() {
       <TopBar />
       <main className="mx-auto grid max-w-2xl gap-8 p-6">
         <h1 className="font-read text-2xl font-semibold">{say('Settings')}</h1>
-        <fieldset>
-          <legend className="mb-2 font-read text-xl font-semibold">{say('Theme')}</legend>
-          {THEMES.map(([value, name]) => (
-            <label key={value} className="flex items-center gap-2 py-1">
-              <input
-                type="radio"
-                name="theme"
-                className="radio radio-sm border-edge"
-                checked={theme === value}
-                onChange={() => {
-                  setTheme(value)
-                  applyTheme(value)
-                }}
-              />
-              {say(name)}
-            </label>
-          ))}
-        </fieldset>
+        <ThemeChoice />
         <section aria-labelledby="language-heading">
           <h2 id="language-heading" className="mb-2 font-read text-xl font-semibold">
             {say('Language')}

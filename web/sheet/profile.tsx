@@ -4,7 +4,7 @@ import { BarElement, CategoryScale, Chart, LinearScale, LineElement, PointElemen
 import { useState } from 'react'
 import { Bar } from 'react-chartjs-2'
 import { COMFORTABLE_PACE, outliers, type SlideProfile } from '#core/timing/profile.ts'
-import { say } from '#core/words/say.ts'
+import { locale, say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { useColour } from '#web/components/use-colour.ts'
 
@@ -79,6 +79,7 @@ export function Profile({ profile, onChoose }: { profile: SlideProfile[]; onChoo
             }}
             options={{
               animation: false,
+              locale: locale()[0],
               maintainAspectRatio: false,
               events: ['mousemove', 'mouseout', 'click'],
               onClick: (_, [bar]) => bar && onChoose(profile[bar.index]!.slideId),

@@ -58,6 +58,17 @@ function Row({
 const without = <T,>(set: ReadonlySet<T>, value: T, on: boolean) =>
   new Set(on ? [...set, value] : [...set].filter((v) => v !== value))
 
+/** What came of it, told once. */
+const tookOver = (counts: { pictures: number; slides: number; removed: number }, reordered: boolean) =>
+  [
+    say(
+      '{pictures, plural, one {# picture} other {# pictures}} replaced, {slides, plural, one {# slide} other {# slides}} added, {removed} taken out.',
+      counts,
+    ),
+    ...(reordered ? [say('The order was taken over.')] : []),
+    say('Sound, scripts and captions are as they were.'),
+  ].join(' ')
+
 export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps) {
   const dialog = useRef<HTMLDialogElement>(null)
   const dispatch = useAppDispatch()
@@ -67,15 +78,12 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
   const [removed, setRemoved] = useState<ReadonlySet<string>>(() => new Set<string>())
   useEffect(() => dialog.current?.showModal(), [])
   const slideOf = (id: string) => lecture.slides.find((slide) => slide.id === id)
-  const named = (id: string) => {
-    const slide = slideOf(id)
-    return `${lecture.slides.findIndex((s) => s.id === id) + 1}. ${slide?.title || say('Without a title')}`
-  }
+  const named = (id: string) =>
+    `${lecture.slides.findIndex((s) => s.id === id) + 1}. ${slideOf(id)?.title || say('Without a title')}`
   const [reordered, setReordered] = useState(replaced.order !== null)
-  const differences = replaced.changed.length + replaced.added.length + replaced.removed.length
-  const nothing = differences === 0 && replaced.order === null
-  const titleOf = ({ slideId, newTitle }: FoundReplacement['changed'][number]) =>
-    newTitle === null ? named(slideId) : say('{slide}, now “{title}”', { slide: named(slideId), title: newTitle })
+  const nothing = replaced.order === null && replaced.changed.length + replaced.added.length + replaced.removed.length === 0
+  const titleOf = ({ slideId, newTitle: title }: FoundReplacement['changed'][number]) =>
+    title === null ? named(slideId) : say('{slide}, now “{title}”', { slide: named(slideId), title })
 
   const perform = async () => {
     try {
@@ -83,16 +91,7 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
       const wanted = { changed, added, removed, reordered }
       const commands = replaceCommands(lecture, replaced, wanted, made)
       await dispatch(editOrTell({ lectureId: lecture.id, label: say('the new deck'), ...commands }))
-      toast.success(
-        [
-          say(
-            '{pictures, plural, one {# picture} other {# pictures}} replaced, {slides, plural, one {# slide} other {# slides}} added, {removed} taken out.',
-            { pictures: made.steps.length, slides: made.slideIds.length, removed: removed.size },
-          ),
-          ...(reordered ? [say('The order was taken over.')] : []),
-          say('Sound, scripts and captions are as they were.'),
-        ].join(' '),
-      )
+      toast.success(tookOver({ pictures: made.steps.length, slides: made.slideIds.length, removed: removed.size }, reordered))
       dialog.current?.close()
     } catch (error) {
       toast.error(sentenceOf(error), { duration: 12_000 })

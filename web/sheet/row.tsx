@@ -15,6 +15,7 @@ import { countWords } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { joinsOf, keptStretches } from '#core/timing/time-map.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock } from '#web/components/format.ts'
@@ -163,7 +164,7 @@ function Spoken({
             {removed.map((join) => (
               <span
                 key={join.at}
-                title={say('{seconds} s taken out here', { seconds: toSeconds(join.samples).toFixed(1) })}
+                title={say('{seconds} s taken out here', { seconds: figure(toSeconds(join.samples), 1) })}
                 className="hatched absolute inset-y-2 w-1.5 -translate-x-1/2 rounded-sm bg-base-100"
                 style={{ left: toSeconds(join.at) * scale.pixelsASecond }}
               />
@@ -213,9 +214,9 @@ function Room({ scheduled }: { scheduled: ScheduledSlide }) {
   if (scheduled.overSamples === null || scheduled.clipSamples === 0) return null
   const over = toSeconds(scheduled.overSamples)
   return over > 0 ? (
-    <p className="font-medium text-secondary">{say('{seconds} s over', { seconds: over.toFixed(1) })}</p>
+    <p className="font-medium text-secondary">{say('{seconds} s over', { seconds: figure(over, 1) })}</p>
   ) : (
-    <p className="text-base-content/75">{say('{seconds} s to spare', { seconds: (-over).toFixed(1) })}</p>
+    <p className="text-base-content/75">{say('{seconds} s to spare', { seconds: figure(-over, 1) })}</p>
   )
 }
 

@@ -42,7 +42,7 @@ export function Ruler({ measure, scale }: { measure: (element: HTMLElement | nul
               className="absolute top-1 border-l border-base-300 pl-1"
               style={{ left: tick * scale.pixelsASecond }}
             >
-              {tick} s
+              {say('{seconds} s', { seconds: tick })}
             </span>
           ))}
       </div>

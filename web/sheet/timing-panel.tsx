@@ -44,7 +44,7 @@ export function TimingPanel({ lecture }: { lecture: Lecture }) {
       <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
         <NumberField
           label={say('Rest before the voice')}
-          unit="s"
+          unit={say('s')}
           min={0}
           max={10}
           step={0.05}
@@ -53,7 +53,7 @@ export function TimingPanel({ lecture }: { lecture: Lecture }) {
         />
         <NumberField
           label={say('Rest after it')}
-          unit="s"
+          unit={say('s')}
           min={0.2}
           max={10}
           step={0.05}
@@ -62,7 +62,7 @@ export function TimingPanel({ lecture }: { lecture: Lecture }) {
         />
         <NumberField
           label={say('A silent slide stays')}
-          unit="s"
+          unit={say('s')}
           min={0.5}
           max={600}
           step={0.5}
@@ -71,7 +71,7 @@ export function TimingPanel({ lecture }: { lecture: Lecture }) {
         />
         <NumberField
           label={say('No slide is shorter than')}
-          unit="s"
+          unit={say('s')}
           min={0}
           max={60}
           step={0.5}
@@ -95,7 +95,7 @@ export function TimingPanel({ lecture }: { lecture: Lecture }) {
           {timing.paceSeconds !== null && (
             <NumberField
               label={say('Every slide')}
-              unit="s"
+              unit={say('s')}
               min={2}
               max={600}
               step={1}

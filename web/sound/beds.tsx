@@ -139,7 +139,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
         </div>
         <NumberField
           label={say('Fade in over')}
-          unit="s"
+          unit={say('s')}
           min={0}
           max={20}
           step={0.5}
@@ -148,7 +148,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
         />
         <NumberField
           label={say('Fade out over')}
-          unit="s"
+          unit={say('s')}
           min={0}
           max={20}
           step={0.5}

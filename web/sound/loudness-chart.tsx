@@ -3,7 +3,7 @@
 import { CategoryScale, Chart, Legend, LinearScale, LineElement, PointElement, Tooltip } from 'chart.js'
 import { Line } from 'react-chartjs-2'
 import type { SlideSound } from '#core/reports/lecture-sound.ts'
-import { say } from '#core/words/say.ts'
+import { locale, say } from '#core/words/say.ts'
 import { decibels, lufs } from '#web/components/format.ts'
 import { useColour } from '#web/components/use-colour.ts'
 
@@ -68,6 +68,7 @@ export function LoudnessChart({ sounds, onChoose }: { sounds: SlideSound[]; onCh
         }}
         options={{
           animation: false,
+          locale: locale()[0],
           maintainAspectRatio: false,
           onClick: (_, [point]) => point && onChoose(sounds[point.index]!.slideId),
           interaction: { mode: 'index', intersect: false },

@@ -7,8 +7,9 @@ import type { RoomSettings } from '#core/audio/tidy-up/edit.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { lectureSound, loudnessSpread, type SlideSound } from '#core/reports/lecture-sound.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
-import { decibels, lufs } from '#web/components/format.ts'
+import { decibels, lufs, percent } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
@@ -83,13 +84,13 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
             : spread <= 1
               ? before !== null && before > 1
                 ? say('All slides are equally loud, to within {spread} LU (as recorded they differed by {before}).', {
-                    spread: spread.toFixed(1),
-                    before: before.toFixed(0),
+                    spread: figure(spread, 1),
+                    before: figure(before),
                   })
-                : say('All slides are equally loud, to within {spread} LU.', { spread: spread.toFixed(1) })
+                : say('All slides are equally loud, to within {spread} LU.', { spread: figure(spread, 1) })
               : say(
                   'The loudest and the quietest slide differ by {spread} LU (loudness units): learners will reach for the volume. Tidy all slides to the same loudness.',
-                  { spread: spread.toFixed(1) },
+                  { spread: figure(spread, 1) },
                 )}
         </p>
         <Suspense fallback={<Loading what={say('the chart')} />}>
@@ -118,7 +119,7 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
                 <td className="whitespace-nowrap">
                   {decibels(s.room.before)} → <strong>{roomWords(s)}</strong>
                 </td>
-                <td>{Math.round(s.cleaning * 100)} %</td>
+                <td>{percent(s.cleaning)}</td>
               </tr>
             ))}
           </tbody>

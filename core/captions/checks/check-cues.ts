@@ -3,6 +3,7 @@
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import { type BreakOptions, breakLines, captionTexts, READING, SHOWN, widthOf } from '#core/captions/generate/break-lines.ts'
 import type { StoredCue } from '#core/model/caption.ts'
+import { figure } from '#core/words/figures.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 
 export interface CheckedCue {
@@ -126,7 +127,7 @@ const SHORT_BY_S = 0.005
 const LONG_BY_S = 1
 /** Two captions so close together can be one. */
 const JOINED_S = 1
-const seconds = (value: number) => say('{seconds} s', { seconds: value.toFixed(1) })
+const seconds = (value: number) => say('{seconds} s', { seconds: figure(value, 1) })
 
 /** Reading speed, characters a second; line breaks are read as spaces. */
 export function charactersASecond(cue: Pick<CheckedCue, 'start' | 'end' | 'text'>): number {

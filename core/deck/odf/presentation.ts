@@ -17,7 +17,7 @@ import {
 import { presetPath } from '../ooxml/shapes.ts'
 import { DeckProblem } from '../problem.ts'
 import { isFileName } from '../title.ts'
-import { Warnings } from '../warnings.ts'
+import { WARN, Warnings } from '../warnings.ts'
 import { at, below, child, children, numberOf, parseXml, TEXT, type XmlNode } from '../xml.ts'
 
 const PRESENTATION = 'application/vnd.oasis.opendocument.presentation'
@@ -240,11 +240,7 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
     const table = child(node, 'table')
     if (part && !text) {
       if (!d.files.has(part)) {
-        d.warnings.add(
-          message(
-            'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
-          ),
-        )
+        d.warnings.add(WARN.linkedPicture)
         return []
       }
       return [{ kind: 'picture', box, part, crop: { left: 0, top: 0, right: 0, bottom: 0 }, opacity: 1 }]
@@ -395,13 +391,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
     const sound = below(page, 'sound')
       .map((s) => s.attrs['xlink:href']?.replace(/^\.\//, ''))
       .find(Boolean)
-    if (sound && !files.has(sound))
-      d.warnings.add(
-        message(
-          'Its sound “{name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.',
-          { name: sound.split('/').at(-1)! },
-        ),
-      )
+    if (sound && !files.has(sound)) d.warnings.add(WARN.soundElsewhere(sound.split('/').at(-1)!))
     const fill = drawing('draw:fill')
     return {
       title: (titled ? plain(titled) : (texts[0] ?? '')).replace(/\s+/g, ' ').slice(0, 120),

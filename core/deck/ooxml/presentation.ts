@@ -4,6 +4,7 @@ import { mostSaid } from '#core/script/detect-language.ts'
 import { type Message, message } from '#core/words/say.ts'
 import { type Deck, type DeckSlide, MOST_SLIDES } from '../deck.ts'
 import { DeckProblem } from '../problem.ts'
+import { WARN } from '../warnings.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { type OfficePackage, officePackage } from './package.ts'
 import { readSlide } from './slide.ts'
@@ -69,10 +70,7 @@ function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: str
   if (!outside) return null
   const name = readable(outside.target.split(/[\\/]/).at(-1) ?? outside.target)
   return {
-    missing: message(
-      'Its sound “{name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.',
-      { name },
-    ),
+    missing: WARN.soundElsewhere(name),
   }
 }
 

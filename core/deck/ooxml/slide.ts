@@ -1,9 +1,9 @@
 /** One slide of a PresentationML deck, with all it takes from its layout and master. @see ECMA-376, part 1, §19.3 */
 
-import { type Message, message } from '#core/words/say.ts'
+import type { Message } from '#core/words/say.ts'
 import type { Drawing, DrawnItem, Fill, TextBox, Transform } from '../deck.ts'
 import { isFileName } from '../title.ts'
-import { Warnings } from '../warnings.ts'
+import { WARN, Warnings } from '../warnings.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { chartItems } from './charts.ts'
 import { colourIn, colourMap, overriddenMap, type Theme, themeOf } from './colours.ts'
@@ -127,7 +127,7 @@ function drawShape(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   const name = geometry?.attrs.prst ?? 'rect'
   const path =
     geometry?.name === 'custGeom' ? customPath(geometry) : presetPath(name, adjustments(geometry), box.width, box.height)
-  if (!path) d.warnings.add(message('A shape ({name}) is drawn as a plain box.', { name: namesOf(shape)?.attrs.name || name }))
+  if (!path) d.warnings.add(WARN.plainBox(namesOf(shape)?.attrs.name || name))
   const inherited = [...chain]
     .reverse()
     .map((s) => fillIn(child(s, 'spPr'), context))
@@ -186,17 +186,11 @@ function drawPicture(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Dra
   const picture = pictureIn(child(fill, 'blip'), sheet.relations)
   if (!box) return []
   if (!picture || picture.external || !d.pack.has(picture.target)) {
-    d.warnings.add(
-      message(
-        'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
-      ),
-    )
+    d.warnings.add(WARN.linkedPicture)
     return []
   }
   if (!PICTURES.test(picture.target)) {
-    d.warnings.add(
-      message('A drawing ({toUpperCase}) could not be drawn.', { toUpperCase: picture.target.split('.').at(-1)!.toUpperCase() }),
-    )
+    d.warnings.add(WARN.drawing(picture.target.split('.').at(-1)!.toUpperCase()))
     return []
   }
   const crop = child(fill, 'srcRect')
@@ -338,7 +332,7 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
     const relation = sheet.relations.find((r) => r.id === chart.attrs['r:id'])
     const items = relation && d.pack.has(relation.target) ? chartItems(d.pack.xml(relation.target), box, d.theme) : null
     if (items) return items
-    d.warnings.add(message('A chart of a kind that is not known here could not be drawn.'))
+    d.warnings.add(WARN.unknownChart)
     return []
   }
   const diagram = diagramDrawing(child(data, 'relIds'), sheet, d)
@@ -352,11 +346,7 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   // many writers keep a picture of it beside
   const pictures = below(data, 'pic')
   if (pictures.length > 0) return pictures.flatMap((picture) => drawPicture(picture, frame, sheet, d))
-  d.warnings.add(
-    /diagram/.test(data.attrs.uri ?? '')
-      ? message('A diagram could not be drawn.')
-      : message('An embedded object could not be drawn.'),
-  )
+  d.warnings.add(/diagram/.test(data.attrs.uri ?? '') ? WARN.diagram : WARN.embeddedObject)
   return []
 }
 
@@ -441,8 +431,7 @@ export function readSlide(
     : []
   d.altTexts.length = 0 // what is behind every slide says nothing of this one
   const items = [...behind, ...drawTree(tree(slide), EVERYTHING, slide, d, false)]
-  if (slide.relations.some((r) => FILM.test(r.target)))
-    d.warnings.add(message('A film on this slide is shown as its first picture only.'))
+  if (slide.relations.some((r) => FILM.test(r.target))) d.warnings.add(WARN.firstPictureOnly)
 
   const texts = below(tree(slide), 'txBody').map(plainText).filter(Boolean)
   const titled = children(tree(slide), 'sp').find((shape) => /^(title|ctrTitle)$/.test(placeholderOf(shape)?.attrs.type ?? ''))

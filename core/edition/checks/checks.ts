@@ -10,6 +10,7 @@ import { countWords } from '#core/script/sentences.ts'
 import { canBeTimed } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
+import { figure } from '#core/words/figures.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import type { Check, Finding, Fix } from './check.ts'
@@ -78,7 +79,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
     found.push({
       kind: 'over-pace',
       level: 'look',
-      finding: say('Slide {slide} is {seconds} s over its pace', { slide: n, seconds: toSeconds(over).toFixed(1) }),
+      finding: say('Slide {slide} is {seconds} s over its pace', { slide: n, seconds: figure(toSeconds(over), 1) }),
       advice:
         fit.overSamples > 0
           ? say('Shorter pauses are not enough: say less, or cut a sentence')
@@ -305,7 +306,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       slideId: null,
       slideNumber: null,
       finding: say('Some slides are louder than others'),
-      advice: say('They differ by {spread} LU (loudness units); tidy them to the same loudness', { spread: spread.toFixed(1) }),
+      advice: say('They differ by {spread} LU (loudness units); tidy them to the same loudness', { spread: figure(spread, 1) }),
       ...(fix ? { fix } : {}),
     })
   }

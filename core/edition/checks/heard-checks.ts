@@ -9,6 +9,7 @@ import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches, timeMap } from '#core/timing/time-map.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import type { Finding } from './check.ts'
 
@@ -80,11 +81,11 @@ export function longPauses(slide: Slide, n: number): Finding[] {
       level: 'look',
       finding:
         long.length === 1
-          ? say('Slide {slide} is silent for {seconds} s in the middle', { slide: n, seconds: seconds[0]!.toFixed(1) })
+          ? say('Slide {slide} is silent for {seconds} s in the middle', { slide: n, seconds: figure(seconds[0]!, 1) })
           : say('Slide {slide} is silent {count} times in the middle, for {seconds} s at most', {
               slide: n,
               count: long.length,
-              seconds: Math.max(...seconds).toFixed(1),
+              seconds: figure(Math.max(...seconds), 1),
             }),
       advice: say('If there is nothing to look at meanwhile, shorten it; it can be put back on the bench'),
       fix: { label: say('Shorten to {seconds} s', { seconds: SHORT_PAUSE_S }), tidyUps: [{ takeId: id, tidyUp: shortened }] },
@@ -137,7 +138,10 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
       level: 'look',
       finding: say('Slide {slide} says something for {seconds} s that is not in its script', {
         slide: n,
-        seconds: strange.reduce((sum, s) => sum + s.end - s.start, 0).toFixed(1),
+        seconds: figure(
+          strange.reduce((sum, s) => sum + s.end - s.start, 0),
+          1,
+        ),
       }),
       advice: say('Write it into the script, and it is captioned; or cut it out'),
       fix: {

@@ -1,6 +1,7 @@
 /** What a caption file is: in which language, for whom, for the whole lecture or one slide. */
 
 import { useEffect, useRef, useState } from 'react'
+import type { CaptionTrack } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
@@ -18,6 +19,48 @@ interface AttachDialogProps {
   slideId?: string | null
   onAttach: (wanted: AttachWanted) => Promise<unknown>
   onClose: () => void
+}
+
+/** Captions that learners would get no more, since they get one track a language. */
+function Displaced({
+  track,
+  count,
+  agreed,
+  onAgree,
+}: {
+  track: CaptionTrack
+  /** Of the file; null until it was read. */
+  count: number | null
+  agreed: boolean
+  onAgree: (agreed: boolean) => void
+}) {
+  const displaced = track.cues.filter((cue) => cue.text !== '').length
+  return (
+    <div role="alert" className="grid gap-2 rounded-md border border-secondary p-3 text-sm">
+      <p>
+        {say(
+          track.origin === 'script'
+            ? 'This lecture has {displaced, plural, one {# caption} other {# captions}} in {language} from its scripts.'
+            : 'This lecture has {displaced, plural, one {# caption} other {# captions}} in {language} that were translated.',
+          { displaced, language: languageName(track.language) },
+        )}{' '}
+        {count === null
+          ? say('Learners would get the captions of this file in their place.')
+          : say('Learners would get the {count, plural, one {# caption} other {# captions}} of this file in their place.', {
+              count,
+            })}
+      </p>
+      <label className="flex items-center gap-2 font-medium">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-sm border-edge"
+          checked={agreed}
+          onChange={({ target }) => onAgree(target.checked)}
+        />
+        {say('Publish this file instead')}
+      </label>
+    </div>
+  )
 }
 
 export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttach, onClose }: AttachDialogProps) {
@@ -52,7 +95,6 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
   const scripted = chapters
     ? undefined
     : lecture.captionTracks.find((t) => t.origin !== 'file' && t.language === language && t.cues.some((cue) => cue.text !== ''))
-  const displaced = scripted?.cues.filter((cue) => cue.text !== '').length ?? 0
   return (
     <dialog ref={dialog} className="modal" aria-labelledby="attach-title" onClose={onClose}>
       <form
@@ -115,32 +157,7 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
           </select>
         </label>
         {replaced && <p className="text-sm">{say('It takes the place of “{label}”.', { label: replaced.label })}</p>}
-        {scripted && (
-          <div role="alert" className="grid gap-2 rounded-md border border-secondary p-3 text-sm">
-            <p>
-              {say(
-                scripted.origin === 'script'
-                  ? 'This lecture has {displaced, plural, one {# caption} other {# captions}} in {language} from its scripts.'
-                  : 'This lecture has {displaced, plural, one {# caption} other {# captions}} in {language} that were translated.',
-                { displaced, language: languageName(language) },
-              )}{' '}
-              {count === null
-                ? say('Learners would get the captions of this file in their place.')
-                : say('Learners would get the {count, plural, one {# caption} other {# captions}} of this file in their place.', {
-                    count,
-                  })}
-            </p>
-            <label className="flex items-center gap-2 font-medium">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-sm border-edge"
-                checked={agreed}
-                onChange={({ target }) => setAgreed(target.checked)}
-              />
-              {say('Publish this file instead')}
-            </label>
-          </div>
-        )}
+        {scripted && <Displaced track={scripted} count={count} agreed={agreed} onAgree={setAgreed} />}
         <DialogButtons
           keep={say('Attach it')}
           disabled={!known || sending || count === null || (scripted !== undefined && !agreed)}

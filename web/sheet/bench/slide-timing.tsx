@@ -33,7 +33,7 @@ export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slid
         <>
           <NumberField
             label={say('Rest before')}
-            unit="s"
+            unit={say('s')}
             min={0}
             max={10}
             step={0.05}
@@ -43,7 +43,7 @@ export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slid
           />
           <NumberField
             label={say('Rest after')}
-            unit="s"
+            unit={say('s')}
             min={0.2}
             max={10}
             step={0.05}
@@ -55,7 +55,7 @@ export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slid
       ) : (
         <NumberField
           label={say('Stays in silence')}
-          unit="s"
+          unit={say('s')}
           min={0.5}
           max={600}
           step={0.5}

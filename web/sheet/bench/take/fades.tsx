@@ -28,7 +28,7 @@ export function Fades({ recipe, onRecipe }: { recipe: TidyUp; onRecipe: (recipe:
           onChange={(event) => set({ seconds: Number(event.target.value) })}
         >
           {!LENGTHS.some(([, seconds]) => seconds === fade.seconds) && (
-            <option value={String(fade.seconds)}>{fade.seconds} s</option>
+            <option value={String(fade.seconds)}>{say('{seconds} s', { seconds: fade.seconds })}</option>
           )}
           {LENGTHS.map(([text, seconds]) => (
             <option key={seconds} value={String(seconds)}>

@@ -3,6 +3,7 @@ import { cutOut, gainOver, putBack, silenceOut } from '#core/audio/tidy-up/edit.
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import { ToolButton } from './tool-button.tsx'
@@ -25,7 +26,7 @@ export function SelectionBar({
         {say('Selected {start} to {end} ({seconds} s)', {
           start: clock(toSeconds(selection.start)),
           end: clock(toSeconds(selection.end)),
-          seconds: toSeconds(selection.end - selection.start).toFixed(2),
+          seconds: figure(toSeconds(selection.end - selection.start), 2),
         })}
       </span>
       <ToolButton onClick={onLoop} shortcut="L">

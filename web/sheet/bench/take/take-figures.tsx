@@ -2,8 +2,9 @@
 
 import type { Take } from '#core/model/take.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
-import { decibels, lufs } from '#web/components/format.ts'
+import { decibels, inSeconds, lufs } from '#web/components/format.ts'
 
 function Figure({ name, before, after, hint }: { name: string; before: string; after: string; hint: string }) {
   return (
@@ -60,8 +61,8 @@ export function TakeFigures({ take }: { take: Take }) {
         />
         <Figure
           name={say('Length')}
-          before={`${seconds.toFixed(1)} s`}
-          after={clip ? `${toSeconds(clip.samples).toFixed(1)} s` : '…'}
+          before={inSeconds(seconds)}
+          after={clip ? inSeconds(toSeconds(clip.samples)) : '…'}
           hint={say('Before and after trimming, cuts and shorter pauses')}
         />
       </dl>
@@ -76,14 +77,14 @@ export function TakeFigures({ take }: { take: Take }) {
           {clippedMs < 1
             ? say('A few peaks touch full scale. If it can be heard, turn the microphone down and record again.')
             : say('{milliseconds} ms touch full scale. If it can be heard, turn the microphone down and record again.', {
-                milliseconds: clippedMs.toFixed(0),
+                milliseconds: figure(clippedMs),
               })}
         </p>
       )}
       {after && after.gainReductionDb > 6 && (
         <p className="mt-1 text-secondary">
           {say('Peaks were held down by {decibels} dB: a very uneven voice, or a knock.', {
-            decibels: after.gainReductionDb.toFixed(0),
+            decibels: figure(after.gainReductionDb),
           })}
         </p>
       )}

@@ -1,5 +1,6 @@
 /** Messages as they come in and out of files and tables. */
-import { z } from '#core/model/zod.ts'
+
+import { z } from 'zod'
 import type { Message } from './say.ts'
 
 const Value = z.union([z.string().max(5000), z.number()])
