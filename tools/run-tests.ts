@@ -159,6 +159,7 @@ await Promise.all([
   (async () => {
     await check('format and lint', 'biome', 'ci', '.')
     await check('rules of the house', 'tsx', 'tools/check-house.ts')
+    await check('every message in every language', 'tsx', 'tools/words/check.ts')
     await check('kernels are those of their source', 'tsx', 'tools/build-kernels.ts', '--check')
     await check('build of the web side', 'vite', 'build', '--logLevel', 'warn')
     await check('characters of the fonts are those of their files', 'tsx', 'tools/font-coverage.ts', '--check')

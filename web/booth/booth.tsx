@@ -14,6 +14,7 @@ import { stopPlay } from '#web/playback/sound.ts'
 import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
+import { usePageTitle } from '#web/shell/page-title.ts'
 import { BoothFoot } from './booth-foot.tsx'
 import { BoothHead } from './booth-head.tsx'
 import { SayAgain } from './say-again.tsx'
@@ -36,6 +37,7 @@ function useCountdown(): [number, (seconds: number) => void] {
 
 function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const [search, setSearch] = useSearchParams()
+  usePageTitle(lecture.title, say('Booth'))
   const scripts = lecture.captionTracks.find((track) => track.origin === 'script')
   const again = sentenceOf(scripts?.cues ?? [], search.get('again') ?? '')
   const through = search.get('how') === 'through' && !again

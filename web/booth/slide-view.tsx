@@ -70,7 +70,7 @@ export function SlideView({ lecture, session, position, acts, staysHere }: Slide
             <span className="max-w-44">
               <span className="block text-base-content/75">{say('then')}</span>
               <span className="line-clamp-3 font-medium">
-                {next.title || say('Slide {next}', { next: lecture.slides.indexOf(next) + 1 })}
+                <bdi>{next.title || say('Slide {number}', { number: lecture.slides.indexOf(next) + 1 })}</bdi>
               </span>
             </span>
             <img src={thumbnailUrl(next.steps[0]!.thumbnail)} alt="" width={104} height={58} className="rounded-sm bg-white" />

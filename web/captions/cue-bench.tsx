@@ -128,7 +128,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
         />
         <div>
           <p className="font-read font-semibold">
-            {number}. {slide.title || say('Without a title')}
+            {number}. <bdi>{slide.title || say('Without a title')}</bdi>
           </p>
           {seen && (
             <p className="text-base-content/75">

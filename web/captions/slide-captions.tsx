@@ -137,7 +137,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
     <section aria-labelledby={`captions-${slide.id}`} className="[contain-intrinsic-size:auto_12rem] [content-visibility:auto]">
       <div className="mt-7 mb-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <h2 id={`captions-${slide.id}`} className="font-read text-lg font-semibold">
-          {number}. {slide.title || say('Without a title')}
+          {number}. <bdi>{slide.title || say('Without a title')}</bdi>
         </h2>
         <span className="ms-auto flex flex-wrap gap-x-3 text-sm">
           {ownTrack && own.some((cue) => cue.manualEdit === 'time' && cue.scriptText !== '') && (

@@ -54,7 +54,7 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
                 onChange={() => onChoose(t.id)}
               />
               {languageName(t.language)}
-              <span className="truncate font-normal text-base-content/75">
+              <span className="min-w-0 font-normal wrap-anywhere text-base-content/75">
                 {{ script: say('from the scripts'), file: t.label, translation: say('translated') }[t.origin]}
               </span>
             </label>

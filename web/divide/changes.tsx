@@ -180,7 +180,7 @@ function Handle({ recording, slide, number, boundary, left, opensBack, samplesAP
           alt=""
           className="h-5 w-9 border border-base-300 bg-white object-contain"
         />
-        <span className="max-w-28 truncate">{slide.title || say('Without a title')}</span>
+        <bdi className="max-w-28 truncate">{slide.title || say('Without a title')}</bdi>
         {onMove && !boundary.pause && <span className="font-medium text-error">{say('no pause')}</span>}
         <button
           type="button"

@@ -125,7 +125,7 @@ export function Divide() {
   }
   return (
     <div className="flex min-h-dvh flex-col">
-      <TopBar lecture={lecture} />
+      <TopBar place={say('One recording of the whole lecture')} lecture={lecture} />
       {shown && <Division key={shown.id} lecture={lecture} recording={shown} />}
       {!recording && !shown && (
         <main className="mx-auto w-full max-w-3xl grow p-6">

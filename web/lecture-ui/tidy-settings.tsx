@@ -17,8 +17,8 @@ const PAUSES: [Message, number | null][] = [
   [message('at most 2.0 s'), 2],
 ]
 const TARGETS: [Message, number | null][] = [
-  [message('−16 LUFS, as loud as web video'), -16],
-  [message('−23 LUFS, as loud as broadcasts'), -23],
+  [message('−16 LUFS, like web video'), -16],
+  [message('−23 LUFS, like broadcasts'), -23],
   [message('as recorded'), null],
 ]
 

@@ -64,7 +64,7 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
             className="link"
             onClick={() => change({ crest: null }, say('taking the picture in the corner away'))}
           >
-            {say('Take it away')}
+            {say('Remove it')}
           </button>
         ) : (
           <span className="text-base-content/75">{say('nothing; a crest can stand there')}</span>

@@ -103,7 +103,7 @@ function PasscodeField({ link, onChange }: { link: Link; onChange: (change: Link
       )}
       {link.hasPasscode && typed === '' && (
         <button type="button" className="link" onClick={() => void onChange({ passcode: null })}>
-          {say('Take it away')}
+          {say('Remove it')}
         </button>
       )}
     </form>

@@ -29,7 +29,7 @@ const KINDS: Record<Preset, { name: Message; says: Message }> = {
     name: message('Everywhere'),
     says: message('MP4 at a constant rate: for televisions and upload services that refuse others'),
   },
-  open: { name: message('Open'), says: message('WebM, free of licences: for sites that ask for open formats') },
+  open: { name: message('Open format'), says: message('WebM, free of licences: for sites that ask for open formats') },
 }
 const HEIGHTS: { height: ExportSettings['height']; words: Message }[] = [
   { height: 720, words: message('720p') },
@@ -133,7 +133,7 @@ function Details({ lecture }: { lecture: Lecture }) {
       <label htmlFor="height">{say('Picture')}</label>
       <select
         id="height"
-        className="select select-sm w-52 border-edge bg-base-100"
+        className="select select-sm w-72 max-w-full border-edge bg-base-100"
         value={exportSettings.height}
         onChange={({ target }) =>
           change({ height: Number(target.value) as ExportSettings['height'] }, say('size of the picture'))
@@ -163,7 +163,7 @@ function Details({ lecture }: { lecture: Lecture }) {
           <label htmlFor="burned">{say('Captions in the picture')}</label>
           <select
             id="burned"
-            className="select select-sm w-52 border-edge bg-base-100"
+            className="select select-sm w-72 max-w-full border-edge bg-base-100"
             value={exportSettings.burnedIn ?? ''}
             onChange={({ target }) => change({ burnedIn: target.value || null }, say('captions drawn into the picture'))}
           >
@@ -190,7 +190,7 @@ function Details({ lecture }: { lecture: Lecture }) {
       <label htmlFor="author">{say('Who speaks')}</label>
       <input
         id="author"
-        className="input input-sm w-52 border-edge bg-base-100"
+        className="input input-sm w-72 max-w-full border-edge bg-base-100"
         placeholder={say('Shown by players')}
         maxLength={200}
         value={author.text}

@@ -135,9 +135,8 @@ export function Publish() {
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return (
     <div className="flex min-h-dvh flex-col">
-      <TopBar lecture={lecture} />
+      <TopBar place={say('Publish')} lecture={lecture} />
       <main className="grid grow grid-cols-[4fr_5fr_4fr] max-md:grid-cols-1">
-        <h1 className="sr-only">{say('Publish')}</h1>
         <Before lecture={lecture} />
         <Make lecture={lecture} newest={published?.editions[0]} />
         {published && <Editions lecture={lecture} editions={published.editions} links={published.links} />}

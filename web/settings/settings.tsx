@@ -70,7 +70,7 @@ export function Settings() {
     askForMicrophone().then(list, (error) => setProblem(error instanceof Error ? error.message : sentenceOf(error)))
   return (
     <>
-      <TopBar />
+      <TopBar place={say('Settings')} hasHeading />
       <main className="mx-auto grid max-w-2xl gap-8 p-6">
         <h1 className="font-read text-2xl font-semibold">{say('Settings')}</h1>
         <ThemeChoice />

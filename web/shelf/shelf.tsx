@@ -185,6 +185,7 @@ export function Shelf() {
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
       <input {...zone.getInputProps()} aria-label={say('Files for a new lecture')} />
       <TopBar
+        place={say('Lectures')}
         action={
           <button type="button" className="btn btn-sm btn-primary" onClick={zone.open}>
             <FilePlus size={16} aria-hidden /> {say('New lecture')}

@@ -5,9 +5,9 @@ import { TopBar } from './top-bar.tsx'
 export function NotFoundPage({ sentence = say('There is nothing at this address.') }: { sentence?: string }) {
   return (
     <>
-      <TopBar />
+      <TopBar place={sentence} hasHeading />
       <main className="mx-auto max-w-xl p-10 text-center">
-        <p className="font-read text-2xl">{sentence}</p>
+        <h1 className="font-read text-2xl">{sentence}</h1>
         <Link to="/" className="btn btn-primary mt-6">
           {say('Go to the shelf')}
         </Link>

@@ -1,7 +1,7 @@
 /** The thin bar on top: mark, title edited in place, places of the lecture, whether all is saved, and what to do next. */
 
 import { Check, CloudOff, Loader, Redo2, Settings, Undo2 } from 'lucide-react'
-import { type ReactNode, useEffect } from 'react'
+import type { ReactNode } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Link, NavLink } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -10,6 +10,7 @@ import { redo, selectSaved, selectSteps, undo } from '#web/data/history.ts'
 import { useAppDispatch, useAppSelector } from '#web/data/store.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 import { Mark } from './mark.tsx'
+import { usePageTitle } from './page-title.ts'
 import { TrashButton } from './trash.tsx'
 
 function Title({ lecture }: { lecture: Lecture }) {
@@ -88,16 +89,28 @@ const PLACES = [
   ['/publish', message('Publish')],
 ] as const
 
-export function TopBar({ lecture, action }: { lecture?: Lecture; action?: ReactNode }) {
-  useEffect(() => {
-    document.title = lecture ? `${lecture.title} · Tidy Lectern` : 'Tidy Lectern'
-  }, [lecture])
+interface TopBarProps {
+  /** What the page is called. */
+  place: string
+  lecture?: Lecture
+  action?: ReactNode
+  /** The page has its own heading of the first level. */
+  hasHeading?: boolean
+}
+
+export function TopBar({ place, lecture, action, hasHeading = false }: TopBarProps) {
+  usePageTitle(lecture?.title, place)
   return (
     <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4">
       <Link to="/" aria-label={say('Tidy Lectern: back to the shelf')} className="rounded">
         <Mark />
       </Link>
-      {lecture ? <Title key={lecture.id} lecture={lecture} /> : <h1 className="font-read text-xl font-semibold">Tidy Lectern</h1>}
+      {!hasHeading && <h1 className="sr-only">{lecture ? `${lecture.title}: ${place}` : place}</h1>}
+      {lecture ? (
+        <Title key={lecture.id} lecture={lecture} />
+      ) : (
+        <span className="font-read text-xl font-semibold">Tidy Lectern</span>
+      )}
       {lecture && (
         <nav aria-label={say('Places of this lecture')} className="flex h-full gap-1">
           {PLACES.map(([path, name]) => (

@@ -110,7 +110,7 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
               <tr key={s.slideId}>
                 <th scope="row" className="font-normal">
                   <Link to={`/lectures/${lecture.id}/slides/${s.slideId}`} className="hover:underline">
-                    {s.number}. {s.title || say('Without a title')}
+                    {s.number}. <bdi>{s.title || say('Without a title')}</bdi>
                   </Link>
                 </th>
                 <td className="whitespace-nowrap">
@@ -156,7 +156,7 @@ export function Sound() {
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return (
     <div className="flex min-h-dvh flex-col">
-      <TopBar lecture={lecture} />
+      <TopBar place={say('Sound')} lecture={lecture} />
       <div className="grow">
         <SoundPage lecture={lecture} />
         <Beds lecture={lecture} />

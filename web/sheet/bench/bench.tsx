@@ -61,7 +61,7 @@ function Field({
           <span className="font-medium">{label}</span>
           <span className="text-base-content/75">{hint}</span>
         </label>
-        {beside && <div className="w-44 shrink-0">{beside}</div>}
+        {beside && <div className="w-64 shrink-0">{beside}</div>}
       </div>
       <textarea
         id={id}
@@ -103,7 +103,7 @@ function SayAgainChoice({ lecture, slide }: { lecture: Lecture; slide: Slide }) 
   return (
     <select
       aria-label={say('Say one sentence again')}
-      className="select select-sm w-44 border-edge bg-base-100"
+      className="select select-sm w-56 border-edge bg-base-100"
       value=""
       onChange={({ target }) => void navigate(`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${target.value}`)}
     >
