@@ -70,7 +70,7 @@ describe('the plan', () => {
     }))
     expect(flatChapters(chapters).map((c) => c.title)).toEqual(['One: Title a', 'Two: Title c', 'Title d'])
     const heading = { title: 'L', author: '', language: 'en' }
-    const html = transcriptHtml(heading, transcriptOf({ chapters }, []))
+    const html = transcriptHtml(heading, transcriptOf({ chapters, language: 'en' }, []))
     expect([...html.matchAll(/<(h[23])>(?:<time>[^<]*<\/time> )?([^<]*)/g)].map((m) => `${m[1]} ${m[2]}`)).toEqual([
       'h2 One',
       'h3 Title a',

@@ -88,7 +88,7 @@ describe('transcripts', () => {
     { start: 2, text: 'Now <not>.' },
     { start: 9, text: 'After the end.' },
   ]
-  const parts = transcriptOf({ chapters }, cues)
+  const parts = transcriptOf({ chapters, language: 'en' }, cues)
   test('each slide has what begins on it', () => {
     expect(parts.map((part) => [part.title, part.section, part.startSeconds, part.said.map((s) => s.text)])).toEqual([
       ['Rain', 'Water & ice', 0, ['It rains.', 'Still.']],
@@ -116,7 +116,7 @@ describe('transcripts', () => {
     expect(html.match(/<h2>/g)).toHaveLength(1)
     const plain: TranscriptPart[] = parts.map((part) => ({ ...part, section: '' }))
     const undivided = transcriptHtml({ title: 'L', author: '', language: 'pt-BR' }, plain)
-    expect(undivided).toContain('<html lang="pt-BR">')
+    expect(undivided).toContain('<html lang="pt-BR" dir="ltr">')
     expect(undivided).toContain('<h1>L</h1>\n<section>')
     expect(undivided.match(/<h2>/g)).toHaveLength(3)
     expect(undivided).not.toContain('<h3>')

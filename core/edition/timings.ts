@@ -1,7 +1,10 @@
 /** Times and scripts of a lecture as text, for other programs and for people. */
+
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { message } from '#core/words/say.ts'
+import { sayIn } from '#core/words/say-in.ts'
 
 /** A title that begins like a formula is made plain text by an apostrophe: spreadsheets would work it out. OWASP, CSV Injection. */
 const plain = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
@@ -20,9 +23,10 @@ export function timingsCsv(lecture: Lecture): string {
 }
 
 /** All scripts, a heading a slide. */
-export function scriptMarkdown(lecture: Pick<Lecture, 'title' | 'slides'>): string {
+export function scriptMarkdown(lecture: Pick<Lecture, 'title' | 'slides' | 'language'>): string {
   const parts = lecture.slides.map(
-    (slide, i) => `## ${slide.title.replace(/\s+/g, ' ') || `Slide ${i + 1}`}\n\n${slide.script.trim()}`,
+    (slide, i) =>
+      `## ${slide.title.replace(/\s+/g, ' ') || sayIn(lecture.language, message('Slide {number}', { number: i + 1 }))}\n\n${slide.script.trim()}`,
   )
   return `# ${lecture.title}\n\n${parts
     .join('\n\n')

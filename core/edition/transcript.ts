@@ -1,5 +1,8 @@
 /** What is said, to be read: as a page that prints well and as plain text. */
+
 import { toSeconds } from '#core/timing/clocks.ts'
+import { message } from '#core/words/say.ts'
+import { directionOfText, sayIn } from '#core/words/say-in.ts'
 import type { EditionManifest } from './manifest.ts'
 
 export interface TranscriptPart {
@@ -14,14 +17,14 @@ export interface TranscriptPart {
 
 /** @param cues in order, seconds of the lecture, texts as people read them */
 export function transcriptOf(
-  manifest: Pick<EditionManifest, 'chapters'>,
+  manifest: Pick<EditionManifest, 'chapters' | 'language'>,
   cues: readonly { start: number; text: string }[],
 ): TranscriptPart[] {
   return manifest.chapters.map((chapter, i) => {
     const from = toSeconds(chapter.startSamples)
     const to = toSeconds(chapter.startSamples + chapter.lengthSamples)
     return {
-      title: chapter.title || `Slide ${i + 1}`,
+      title: chapter.title || sayIn(manifest.language, message('Slide {number}', { number: i + 1 })),
       section: chapter.section ?? '',
       altText: chapter.altText,
       startSeconds: from,
@@ -77,7 +80,7 @@ export function transcriptHtml({ title, author, language }: Heading, parts: read
     return `${section}<section>\n<${level}><time>${time}</time> ${escaped(part.title)}</${level}>${picture}${said}\n</section>`
   })
   return `<!doctype html>
-<html lang="${escaped(language)}">
+<html lang="${escaped(language)}" dir="${directionOfText(language)}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">

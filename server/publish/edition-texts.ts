@@ -53,15 +53,23 @@ export function chapterFiles(lecture: Lecture): TextFile[] {
 }
 
 export function editionTexts(manifest: EditionManifest, captions: ReturnType<typeof captionFiles>): TextFile[] {
-  const heading = { title: manifest.title, author: manifest.author ?? '', language: captions[0]?.language ?? manifest.language }
-  const transcript = transcriptOf(manifest, captions[0]?.cues ?? [])
+  // one for each language of captions; that of the first has the plain name
+  const transcripts = (captions.length > 0 ? captions : [null]).flatMap((track, i) => {
+    const language = track?.language ?? manifest.language
+    const heading = { title: manifest.title, author: manifest.author ?? '', language }
+    const parts = transcriptOf({ ...manifest, language }, track?.cues ?? [])
+    const name = i === 0 ? 'transcript' : `transcript.${language}`
+    return [
+      { name: `${name}.html`, contentType: 'text/html; charset=utf-8', text: transcriptHtml(heading, parts) },
+      { name: `${name}.txt`, contentType: 'text/plain; charset=utf-8', text: transcriptText(heading, parts) },
+    ]
+  })
   return [
     ...captions.flatMap((track) => [
       { name: track.name, contentType: 'text/vtt; charset=utf-8', text: track.vtt },
       { name: track.name.replace(/vtt$/, 'srt'), contentType: 'application/x-subrip; charset=utf-8', text: track.srt },
     ]),
     { name: 'chapters.vtt', contentType: 'text/vtt; charset=utf-8', text: chaptersVtt(manifest.chapters) },
-    { name: 'transcript.html', contentType: 'text/html; charset=utf-8', text: transcriptHtml(heading, transcript) },
-    { name: 'transcript.txt', contentType: 'text/plain; charset=utf-8', text: transcriptText(heading, transcript) },
+    ...transcripts,
   ]
 }

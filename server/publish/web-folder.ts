@@ -7,18 +7,19 @@ import { eq } from 'drizzle-orm'
 import type { Context } from 'hono'
 import { type EditionManifest, videosOf } from '#core/edition/manifest.ts'
 import { message } from '#core/words/say.ts'
+import { directionOfText, sayIn } from '#core/words/say-in.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { segments } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { safeName, type ZippedFile, zipped } from '#server/storage/zip-stream.ts'
-import { editionFile, filesOfEdition } from '#server/watch/editions.ts'
+import { editionFile, filesOfEdition, isTranscriptPage } from '#server/watch/editions.ts'
 import { segmentKey } from './segments.ts'
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`)
 
 const page = (manifest: EditionManifest) => `<!doctype html>
-<html lang="${escaped(manifest.language)}">
+<html lang="${escaped(manifest.language)}" dir="${directionOfText(manifest.language)}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
@@ -27,7 +28,7 @@ const page = (manifest: EditionManifest) => `<!doctype html>
 </head>
 <body>
 <div id="root"></div>
-<noscript>This page needs scripts to show its chapters. The video itself is files/${videosOf(manifest)[0]!.file}.</noscript>
+<noscript>${escaped(sayIn(manifest.language, message('This page needs scripts to show its chapters. The video itself is {file}.', { file: `files/${videosOf(manifest)[0]!.file}` })))}</noscript>
 <script src="page/edition.js"></script>
 <script src="page/watch.js"></script>
 </body>
@@ -64,7 +65,15 @@ export async function webFolderFiles(
   const { files: _, checks: __, passed: ___, ...told } = manifest
   const here = { id, number, createdAt, videos: [video], files: [], hasFolder: false, captionTexts: captions }
   const hasTranscript = names.includes('transcript.html')
-  const edition = { ...told, author: manifest.author ?? '', burnedIn: manifest.burnedIn ?? null, hasTranscript, ...here }
+  const transcripts = names.filter(isTranscriptPage)
+  const edition = {
+    ...told,
+    author: manifest.author ?? '',
+    burnedIn: manifest.burnedIn ?? null,
+    hasTranscript,
+    transcripts,
+    ...here,
+  }
   return [
     { path: 'index.html', content: page(manifest) },
     // a script and not a data file: a page opened from a disk may not read other files

@@ -86,3 +86,6 @@ export async function editionFile(db: Tables, editionId: string, name: string) {
   if (!row) throw new UserFacingError(message('This edition has no such file.'), 404)
   return row
 }
+
+/** That of the first captions, or of a further language of them. */
+export const isTranscriptPage = (name: string) => /^transcript(\.[\w-]+)?\.html$/.test(name)

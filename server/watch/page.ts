@@ -1,6 +1,9 @@
 /** The learner's page as it is sent: with what a message shows of its link, and with the video for browsers without scripts. */
+
 import { escapeUTF8 } from 'entities'
 import { videosOf } from '#core/edition/manifest.ts'
+import { message } from '#core/words/say.ts'
+import { sayIn } from '#core/words/say-in.ts'
 import type { openLink } from './links.ts'
 
 type OpenedEdition = Awaited<ReturnType<typeof openLink>>
@@ -44,7 +47,9 @@ export function describedPage(
   )
   const poster = files.has('poster.jpg') ? ` poster="${path('poster.jpg')}"` : ''
   const watch = `<video controls preload="metadata"${poster} src="${path(video?.file ?? 'video.mp4')}" style="width: 100%">${tracks.join('')}</video>`
-  const read = files.has('transcript.html') ? `<p><a href="${path('transcript.html')}">Transcript</a></p>` : ''
+  const read = files.has('transcript.html')
+    ? `<p><a href="${path('transcript.html')}">${escapeUTF8(sayIn(manifest.language, message('Transcript')))}</a></p>`
+    : ''
   const plain = `<noscript><main><h1>${escapeUTF8(title)}</h1>${watch}${read}</main></noscript>`
   // a function: what a title holds is no pattern of a replacement
   return page.replace(TITLE, () => head).replace(NO_SCRIPT, (root) => `${root}\n    ${plain}`)

@@ -20,13 +20,10 @@ interface Node {
 
 const isNode = (value: unknown): value is Node => typeof value === 'object' && value !== null && 'type' in value
 
-function sourcesIn(folder: string): string[] {
-  return readdirSync(folder).flatMap((name) => {
-    const path = join(folder, name)
-    if (statSync(path).isDirectory()) return sourcesIn(path)
-    // AssemblyScript is another language
-    return /\.tsx?$/.test(name) && !/\.test\.tsx?$|\.as\.ts$/.test(name) ? [path] : []
-  })
+function sourcesIn(path: string): string[] {
+  if (statSync(path).isDirectory()) return readdirSync(path).flatMap((name) => sourcesIn(join(path, name)))
+  // AssemblyScript is another language
+  return /\.tsx?$/.test(path) && !/\.test\.tsx?$|\.as\.ts$/.test(path) ? [path] : []
 }
 
 /** @returns the texts an argument may be; null where it is no text of the code */
@@ -70,9 +67,13 @@ export function allMessages(): Found {
 
 const IMPORT = /(?:^|\n)\s*(?:import|export)\s+(?!type\b)[^'"]*?['"]([#.][^'"]+)['"]|import\(\s*['"]([#.][^'"]+)['"]/g
 
-/** The messages of a page: of what its script loads, however late. */
-export function messagesOfPage(entry: string): Set<string> {
-  const messages = new Set<string>()
+/**
+ * The messages of a page: of what its script loads, however late.
+ *
+ * @param told files and folders whose messages come to the page as data
+ */
+export function messagesOfPage(entry: string, told: string[] = []): Set<string> {
+  const messages = new Set(told.flatMap(sourcesIn).flatMap((file) => [...messagesIn(file).messages]))
   const seen = new Set<string>()
   const open = [entry]
   for (let file = open.pop(); file; file = open.pop()) {

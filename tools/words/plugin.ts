@@ -4,13 +4,18 @@ import type { Language } from '#core/words/languages.ts'
 import { catalogueFile, compiledCatalogue, TRANSLATED } from './catalogues.ts'
 import { messagesOfPage } from './messages.ts'
 
-const ENTRIES: Record<string, string> = { author: 'web/main.tsx', watch: 'web/watch/main.tsx', folder: 'web/watch/folder.tsx' }
+const PAGES: Record<string, { entry: string; told: string[] }> = {
+  // what the server refuses, and what its jobs say, in core's words too
+  author: { entry: 'web/main.tsx', told: ['server', 'core'] },
+  watch: { entry: 'web/watch/main.tsx', told: ['server/watch', 'server/http/routes/watch.ts'] },
+  folder: { entry: 'web/watch/folder.tsx', told: [] },
+}
 const NAME = /^virtual:words\/(\w+)\/(\w+)$/
 
 export function words(): Plugin {
   const known = new Map<string, Set<string>>()
   const messagesOf = (page: string) => {
-    const messages = known.get(page) ?? messagesOfPage(ENTRIES[page]!)
+    const messages = known.get(page) ?? messagesOfPage(PAGES[page]!.entry, PAGES[page]!.told)
     known.set(page, messages)
     return messages
   }

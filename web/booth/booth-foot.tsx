@@ -31,7 +31,7 @@ function RecordKey({ session, onPress }: { session: SessionView; onPress: () => 
       type="button"
       disabled={!ready}
       onClick={onPress}
-      className={`flex size-22 flex-col items-center justify-center gap-1 rounded-xl border-3 font-semibold disabled:opacity-50 ${busy ? 'border-error text-error' : 'border-error bg-error text-error-content'}`}
+      className={`flex h-22 min-w-22 flex-col items-center justify-center gap-1 rounded-xl border-3 px-2 font-semibold disabled:opacity-50 ${busy ? 'border-error text-error' : 'border-error bg-error text-error-content'}`}
     >
       {word}
       <Key>R</Key>

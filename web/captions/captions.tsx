@@ -203,9 +203,9 @@ export function Captions() {
   const track = translation ? scripts : chosen
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <input {...zone.getInputProps()} aria-label={say('Caption file')} />
       <TopBar place={say('Captions')} lecture={lecture} />
       <main className="mx-auto grid w-full max-w-[96rem] grow grid-cols-[13rem_minmax(0,1fr)_20rem] content-start gap-8 px-6 py-5 max-lg:grid-cols-[minmax(0,1fr)_18rem] max-md:grid-cols-1">
+        <input {...zone.getInputProps()} aria-label={say('Caption file')} />
         <div className="max-lg:col-span-full">
           <Tracks
             lecture={lecture}

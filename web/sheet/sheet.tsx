@@ -113,9 +113,9 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   }
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <input {...zone.getInputProps()} aria-label={say('Sound or caption files')} />
       <TopBar place={say('Sheet')} lecture={lecture} action={<NextAction lecture={lecture} data={data} />} />
       <main className="flex grow flex-col">
+        <input {...zone.getInputProps()} aria-label={say('Sound or caption files')} />
         <SheetHead
           lecture={lecture}
           data={data}

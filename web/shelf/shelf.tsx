@@ -183,7 +183,6 @@ export function Shelf() {
 
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <input {...zone.getInputProps()} aria-label={say('Files for a new lecture')} />
       <TopBar
         place={say('Lectures')}
         action={
@@ -193,6 +192,7 @@ export function Shelf() {
         }
       />
       <main className="mx-auto w-full max-w-5xl grow px-6 py-4">
+        <input {...zone.getInputProps()} aria-label={say('Files for a new lecture')} />
         {sending && <Loading what={say('your files')} />}
         {jobs
           .filter((job) => (job.kind === 'import' || job.kind === 'demo') && isActive(job))

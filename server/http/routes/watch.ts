@@ -14,7 +14,7 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import { serveFile } from '#server/storage/serve.ts'
-import { downloadName, editionFile, filesOfEdition } from '#server/watch/editions.ts'
+import { downloadName, editionFile, filesOfEdition, isTranscriptPage } from '#server/watch/editions.ts'
 import { countView, mustBeOpen, openLink, unlock } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 
@@ -67,6 +67,7 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
             files: offered,
             hasFolder: downloads.includes('folder'),
             hasTranscript: files.some((file) => file.name === 'transcript.html'),
+            transcripts: files.map((file) => file.name).filter(isTranscriptPage),
           },
           200,
           { 'cache-control': 'no-store' },
