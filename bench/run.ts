@@ -14,6 +14,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),
   'publish-play': () => import('./publish/play.ts'),
+  watch: () => import('./watch/bench.ts'),
   decks: () => import('./decks/bench.ts'),
   faults: () => import('./faults/bench.ts'),
   abuse: () => import('./abuse/bench.ts'),
