@@ -11,8 +11,8 @@ export default defineConfig({
     emptyOutDir: true,
     target: 'es2023',
     assetsInlineLimit: 0,
-    // learners load nothing that authors need
-    rolldownOptions: { input: ['web/index.html', 'web/watch.html'] },
+    // the learners' page is built by itself: tools/build-watch-pages.ts
+    rolldownOptions: { input: 'web/index.html' },
   },
   server: { port: 4869, proxy: { '/api': 'http://localhost:4870', '^/watch/[^/]+/(edition|files)': 'http://localhost:4870' } },
 })

@@ -1,10 +1,12 @@
 /** The server as one value: opened on a data folder, closed again. */
 
 import { existsSync } from 'node:fs'
-import { readFile } from 'node:fs/promises'
+import { readdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
+import { accepts } from 'hono/accepts'
+import { languageFor } from '#core/words/languages.ts'
 import type { Asker } from './config/asker.ts'
 import type { Config } from './config/config.ts'
 import { closeContext, openContext } from './context/context.ts'
@@ -24,7 +26,7 @@ import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
 import { filesOfEdition } from './watch/editions.ts'
 import { isOpen, openLink } from './watch/links.ts'
-import { describedPage } from './watch/page.ts'
+import { describedPage, pageWithWords } from './watch/page.ts'
 import { passcodeTries } from './watch/passcode.ts'
 import type { Workers } from './workers/pool.ts'
 
@@ -65,6 +67,7 @@ export async function openApp(config: Config, workers?: Workers) {
       ? readFile(file, 'utf8')
       : '<!doctype html><title>Tidy Lectern</title><p>The web side is not built: run npm run build.</p>'
   }
+  const assets = readdir(join(config.webFolder, 'assets')).catch(() => [])
   const api = apiRoutes(context, queue, tries)
   const app = new Hono<{ Variables: { asker: Asker } }>()
     .onError((error, c) => {
@@ -81,7 +84,13 @@ export async function openApp(config: Config, workers?: Workers) {
     .get('/watch/:token', async (c) => {
       // a closed link is 404 for every reader, while people see the page that says so
       const token = c.req.param('token')
-      const built = await page('watch')
+      const language = accepts(c, {
+        header: 'Accept-Language',
+        supports: [],
+        default: 'en',
+        match: (wanted) => languageFor(wanted.toSorted((a, b) => b.q - a.q).map(({ type }) => type)),
+      })
+      const built = pageWithWords(await page('watch'), await assets, languageFor([language]))
       if (!(await isOpen(db.read, token))) return c.html(built, 404)
       // what a passcode keeps is not told to those who have not given it
       const opened = await openLink(db.read, token, admittedOf(c)).catch(() => null)

@@ -231,7 +231,7 @@ async function joinAll(
   await sharp(picture)
     .flatten({ background: 'white' })
     .resize({ ...POSTER, fit: 'contain', background: 'black' })
-    .jpeg()
+    .jpeg({ quality: 80, mozjpeg: true })
     .toFile(poster)
   made.push({ name: 'poster.jpg', path: poster, contentType: 'image/jpeg' })
   return made

@@ -2,6 +2,7 @@
 
 import { escapeUTF8 } from 'entities'
 import { videosOf } from '#core/edition/manifest.ts'
+import type { Language } from '#core/words/languages.ts'
 import { message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
 import type { openLink } from './links.ts'
@@ -13,6 +14,17 @@ const TITLE = /<title>.*<\/title>/
 const NO_SCRIPT = '<div id="root"></div>'
 
 const meta = (property: string, content: string) => `<meta property="${property}" content="${escapeUTF8(content)}" />`
+
+/**
+ * The page with the words of the learner's language on their way, as far as the browser tells which it is.
+ *
+ * @param page as it was built
+ * @param assets names of the built files
+ */
+export function pageWithWords(page: string, assets: readonly string[], language: Language): string {
+  const words = assets.find((name) => name.startsWith(`watch-words-${language}-`) && name.endsWith('.js'))
+  return words ? page.replace('</head>', `  <link rel="modulepreload" href="/assets/${words}" />\n  </head>`) : page
+}
 
 /**
  * @param page as it was built
@@ -40,6 +52,8 @@ export function describedPage(
     meta('og:description', description),
     meta('og:url', address),
     ...(files.has('poster.jpg') ? [meta('og:image', file('poster.jpg'))] : []),
+    // asked for with the script, and not after it
+    `<link rel="preload" as="fetch" crossorigin href="${escapeUTF8(new URL(`${address}/edition`).pathname)}" />`,
   ].join('\n    ')
   const tracks = captions.map(
     (track, i) =>

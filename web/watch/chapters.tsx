@@ -9,11 +9,14 @@ export function Chapters({
   edition,
   moment,
   pictureOf,
+  areDue,
   onSeek,
 }: {
   edition: WatchedEdition
   moment: number
   pictureOf: (name: string) => string
+  /** Pictures are asked for; before, their places are kept. */
+  areDue: boolean
   onSeek: (seconds: number) => void
 }) {
   return (
@@ -37,7 +40,7 @@ export function Chapters({
                   className="block w-full text-start"
                 >
                   <img
-                    src={pictureOf(chapter.picture)}
+                    src={areDue ? pictureOf(chapter.picture) : undefined}
                     // named by its time and title; what the picture shows stands in the transcript
                     alt=""
                     loading="lazy"

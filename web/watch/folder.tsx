@@ -7,7 +7,7 @@ import es from 'virtual:words/folder/es'
 import fr from 'virtual:words/folder/fr'
 import { createRoot } from 'react-dom/client'
 import { type Catalogues, speakAsReader } from '#web/words/page-language.ts'
-import '../styles.css'
+import './styles.css'
 import type { WatchedEdition } from '#web/watch/edition/edition.ts'
 import { Player } from './player.tsx'
 

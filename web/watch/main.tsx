@@ -6,7 +6,7 @@ import { say } from '#core/words/say.ts'
 import { applyTheme } from '#web/shell/theme.ts'
 import { speakAsReader } from '#web/words/page-language.ts'
 import { WATCH_WORDS } from '#web/words/watch-words.ts'
-import '../styles.css'
+import './styles.css'
 import { Watch } from './watch.tsx'
 
 /** What breaks while it is drawn is said, with a way on. */

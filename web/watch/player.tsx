@@ -6,6 +6,7 @@ import { type Message, message, say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import type { Source, WatchedEdition } from '#web/watch/edition/edition.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
+import { useFirstPicture } from '#web/watch/playback/use-first-picture.ts'
 import { useFullScreen } from '#web/watch/playback/use-full-screen.ts'
 import { useMediaSession } from '#web/watch/playback/use-media-session.ts'
 import { useNativeCaptions } from '#web/watch/playback/use-native-captions.ts'
@@ -189,6 +190,7 @@ export function Player({ source }: { source: Source }) {
     toggleFullScreen: full.toggle,
     toggleCaptions: () => chooseLanguage(language ? null : (edition.captions[0]?.language ?? null)),
   })
+  const hasPicture = useFirstPicture(video)
   const isHidden = full.isFull && full.isIdle && playback.playing
   return (
     <div className="grid grid-cols-[2fr_minmax(18rem,1fr)] max-lg:grid-cols-1">
@@ -231,7 +233,7 @@ export function Player({ source }: { source: Source }) {
             </button>
           </p>
         )}
-        <Chapters edition={edition} moment={moment} pictureOf={fileUrl} onSeek={seek} />
+        <Chapters edition={edition} moment={moment} pictureOf={fileUrl} areDue={hasPicture} onSeek={seek} />
       </main>
       <aside className="border-s border-base-300 p-5 max-lg:border-t max-lg:border-s-0 max-sm:p-3">
         <Transcript edition={edition} language={spoken?.language} loaded={loaded} moment={moment} onSeek={seek} />

@@ -280,6 +280,36 @@ test.describe('one published lecture', () => {
     expect(await (await request.get(`${shared.link}x`)).text()).not.toContain('og:title')
   })
 
+  test('on a slow line the video comes first: one script, words with it, the edition asked for once, pictures of slides later', async ({
+    browser,
+    request,
+  }) => {
+    const learner = await stranger(browser)
+    const asked: string[] = []
+    learner.on('request', (r) => asked.push(new URL(r.url()).pathname))
+    let letGo = () => {}
+    const line = new Promise<void>((resolve) => {
+      letGo = resolve
+    })
+    await learner.route(/\.(mp4|webm)$/, async (route) => {
+      await line
+      await route.continue()
+    })
+    await learner.goto(shared.link)
+    await learner.getByRole('button', { name: 'Begin', exact: true }).click()
+    await learner.waitForTimeout(1000)
+    const pictures = () => asked.filter((path) => /slide-\d+\.webp$/.test(path)).length
+    expect(pictures()).toBe(0)
+    expect(asked.filter((path) => /\/assets\/watch-[^/]*\.js$/.test(path) && !path.includes('words'))).toHaveLength(1)
+    expect(asked.filter((path) => path.endsWith('/edition'))).toHaveLength(1)
+    letGo()
+    await expect.poll(pictures).toBeGreaterThan(0)
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.3)
+
+    const french = await (await request.get(shared.link, { headers: { 'accept-language': 'it, fr-CH;q=0.9, en;q=0.5' } })).text()
+    expect(french).toMatch(/<link rel="modulepreload" href="\/assets\/watch-words-fr-/)
+  })
+
   longTest('a passcode is asked for; wrong ones are counted; the right one opens', async ({ browser }) => {
     const { page, link } = shared
     await page.getByRole('button', { name: 'Settings' }).first().click()

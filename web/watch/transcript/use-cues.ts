@@ -1,6 +1,5 @@
 import { useCallback, useEffect, useState } from 'react'
-import { plainCueText } from '#core/captions/formats/webvtt/cue-text.ts'
-import { parseWebVtt, type VttCue } from '#core/captions/formats/webvtt/parse.ts'
+import type { VttCue } from '#core/captions/formats/webvtt/parse.ts'
 import type { CaptionTrack, Source } from '#web/watch/edition/edition.ts'
 
 export interface LoadedCues {
@@ -9,6 +8,16 @@ export interface LoadedCues {
   /** They could not be had: the video plays without them. */
   failed: boolean
   again(): void
+}
+
+/** Who reads captions comes beside them: the page stands before. */
+async function readCues(text: Promise<string>): Promise<VttCue[]> {
+  const [{ parseWebVtt }, { plainCueText }, given] = await Promise.all([
+    import('#core/captions/formats/webvtt/parse.ts'),
+    import('#core/captions/formats/webvtt/cue-text.ts'),
+    text,
+  ])
+  return parseWebVtt(given).cues.map((cue) => ({ ...cue, text: plainCueText(cue.text) }))
 }
 
 /** @returns cues of a caption track */
@@ -20,12 +29,8 @@ export function useCues(source: Source, track: CaptionTrack | undefined): Loaded
     let current = true
     setLoaded({ cues: [], failed: false })
     if (track)
-      source
-        .captions(track)
-        .then((text) => {
-          const cues = parseWebVtt(text).cues.map((cue) => ({ ...cue, text: plainCueText(cue.text) }))
-          if (current) setLoaded({ cues, failed: false })
-        })
+      readCues(source.captions(track))
+        .then((cues) => current && setLoaded({ cues, failed: false }))
         .catch(() => current && setLoaded({ cues: [], failed: true }))
     return () => {
       current = false

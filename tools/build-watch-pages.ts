@@ -1,0 +1,44 @@
+/**
+ * Builds the learners' page twice: as the server gives it, one script and one style sheet of its own, so that a slow line is asked once; and as
+ * plain files that work when opened from a disk: one classic script, one style sheet with its fonts inside.
+ */
+import tailwindcss from '@tailwindcss/vite'
+import react from '@vitejs/plugin-react'
+import { build, type InlineConfig } from 'vite'
+import { words } from './words/plugin.ts'
+
+const SHARED: InlineConfig = { configFile: false, root: 'web', logLevel: 'warn', publicDir: false }
+const plugins = () => [words(), react(), tailwindcss()]
+
+await build({
+  ...SHARED,
+  plugins: plugins(),
+  build: {
+    outDir: '../dist/web',
+    emptyOutDir: false,
+    target: 'es2023',
+    assetsInlineLimit: 0,
+    rolldownOptions: {
+      input: 'web/watch.html',
+      output: {
+        // the server names the words of the learner's language in the page, so that they come with the script
+        chunkFileNames: ({ facadeModuleId }) => {
+          const [, language] = /virtual:words\/watch\/(\w+)$/.exec(facadeModuleId ?? '') ?? []
+          return language ? `assets/watch-words-${language}-[hash].js` : 'assets/[name]-[hash].js'
+        },
+      },
+    },
+  },
+})
+
+await build({
+  ...SHARED,
+  plugins: plugins(),
+  define: { 'process.env.NODE_ENV': '"production"' },
+  build: {
+    outDir: '../dist/web-folder',
+    emptyOutDir: true,
+    target: 'es2022',
+    lib: { entry: 'watch/folder.tsx', formats: ['iife'], name: 'lectern', fileName: () => 'watch.js', cssFileName: 'watch' },
+  },
+})
