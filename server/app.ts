@@ -1,12 +1,7 @@
 /** The server as one value: opened on a data folder, closed again. */
 
-import { existsSync } from 'node:fs'
-import { readdir, readFile } from 'node:fs/promises'
-import { join } from 'node:path'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
-import { accepts } from 'hono/accepts'
-import { languageFor } from '#core/words/languages.ts'
 import type { Asker } from './config/asker.ts'
 import type { Config } from './config/config.ts'
 import { closeContext, openContext } from './context/context.ts'
@@ -17,16 +12,14 @@ import { asUserFacing } from './errors/user-facing-error.ts'
 import { guard, headers } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { docsRoutes } from './http/routes/docs.ts'
-import { admittedOf, watchRoutes } from './http/routes/watch.ts'
+import { watchRoutes } from './http/routes/watch.ts'
+import { builtPage, watchPageRoute } from './http/routes/watch-page.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
 import { JOB_REGISTRY } from './jobs/registry.ts'
 import { sweep } from './maintenance/sweep.ts'
 import { JobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
-import { filesOfEdition } from './watch/editions.ts'
-import { isOpen, openLink } from './watch/links.ts'
-import { describedPage, pageWithWords } from './watch/page.ts'
 import { passcodeTries } from './watch/passcode.ts'
 import type { Workers } from './workers/pool.ts'
 
@@ -61,13 +54,6 @@ export async function openApp(config: Config, workers?: Workers) {
     .catch((error) => console.error('Sweeping stumbled:', error))
 
   const tries = passcodeTries()
-  const page = async (name: 'index' | 'watch') => {
-    const file = join(config.webFolder, `${name}.html`)
-    return existsSync(file)
-      ? readFile(file, 'utf8')
-      : '<!doctype html><title>Tidy Lectern</title><p>The web side is not built: run npm run build.</p>'
-  }
-  const assets = readdir(join(config.webFolder, 'assets')).catch(() => [])
   const api = apiRoutes(context, queue, tries)
   const app = new Hono<{ Variables: { asker: Asker } }>()
     .onError((error, c) => {
@@ -81,25 +67,7 @@ export async function openApp(config: Config, workers?: Workers) {
     .route('/api/docs', docsRoutes(api as unknown as Hono))
     .route('/api', api)
     .route('/watch', watchRoutes(context, tries))
-    .get('/watch/:token', async (c) => {
-      // a closed link is 404 for every reader, while people see the page that says so
-      const token = c.req.param('token')
-      const language = accepts(c, {
-        header: 'Accept-Language',
-        supports: [],
-        default: 'en',
-        match: (wanted) => languageFor(wanted.toSorted((a, b) => b.q - a.q).map(({ type }) => type)),
-      })
-      const built = pageWithWords(await page('watch'), await assets, languageFor([language]))
-      if (!(await isOpen(db.read, token))) return c.html(built, 404)
-      // what a passcode keeps is not told to those who have not given it
-      const opened = await openLink(db.read, token, admittedOf(c)).catch(() => null)
-      const { host, isSecure } = c.get('asker')
-      const origin = `${isSecure ? 'https' : 'http'}://${host}`
-      if (!opened) return c.html(built)
-      const files = new Set((await filesOfEdition(db.read, opened.id)).map((file) => file.name))
-      return c.html(describedPage(built, opened, files, `${origin}/watch/${token}`))
-    })
+    .route('/watch', watchPageRoute(context, config.webFolder))
     .use('/assets/*', async (c, next) => {
       await next()
       // named by their content: what is under a name never changes
@@ -107,7 +75,7 @@ export async function openApp(config: Config, workers?: Workers) {
     })
     .use('/assets/*', serveStatic({ root: config.webFolder, precompressed: true }))
     .use('/*', serveStatic({ root: config.webFolder, index: 'none' }))
-    .get('*', async (c) => c.html(await page('index')))
+    .get('*', async (c) => c.html(await builtPage(config.webFolder, 'index')))
 
   return {
     app,

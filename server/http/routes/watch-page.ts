@@ -1,0 +1,51 @@
+/** The page behind a link, as it is built and then told what its link opens. */
+import { existsSync } from 'node:fs'
+import { readdir, readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { type Context, Hono } from 'hono'
+import { accepts } from 'hono/accepts'
+import { languageFor } from '#core/words/languages.ts'
+import type { Asker } from '#server/config/asker.ts'
+import type { AppContext } from '#server/context/context.ts'
+import { filesOfEdition } from '#server/watch/editions.ts'
+import { isOpen, openLink } from '#server/watch/links.ts'
+import { describedPage, pageWithWords } from '#server/watch/page.ts'
+import { admittedOf } from './watch.ts'
+
+export async function builtPage(webFolder: string, name: 'index' | 'watch'): Promise<string> {
+  const file = join(webFolder, `${name}.html`)
+  return existsSync(file)
+    ? readFile(file, 'utf8')
+    : '<!doctype html><title>Tidy Lectern</title><p>The web side is not built: run npm run build.</p>'
+}
+
+/** The language that the learner's browser wants most, of those of the product. */
+function languageOf(c: Context) {
+  let language = languageFor([])
+  accepts(c, {
+    header: 'Accept-Language',
+    supports: [],
+    default: language,
+    match(wanted) {
+      language = languageFor(wanted.toSorted((a, b) => b.q - a.q).map(({ type }) => type))
+      return language
+    },
+  })
+  return language
+}
+
+export const watchPageRoute = ({ db }: AppContext, webFolder: string) => {
+  const assets = readdir(join(webFolder, 'assets')).catch(() => [])
+  return new Hono<{ Variables: { asker: Asker } }>().get('/:token', async (c) => {
+    const token = c.req.param('token')
+    const built = pageWithWords(await builtPage(webFolder, 'watch'), await assets, languageOf(c))
+    // a closed link is 404 for every reader, while people see the page that says so
+    if (!(await isOpen(db.read, token))) return c.html(built, 404)
+    // what a passcode keeps is not told to those who have not given it
+    const opened = await openLink(db.read, token, admittedOf(c)).catch(() => null)
+    if (!opened) return c.html(built)
+    const files = new Set((await filesOfEdition(db.read, opened.id)).map((file) => file.name))
+    const { host, isSecure } = c.get('asker')
+    return c.html(describedPage(built, opened, files, `${isSecure ? 'https' : 'http'}://${host}/watch/${token}`))
+  })
+}
