@@ -109,17 +109,17 @@ export function BoothFoot({ lecture, session, position, acts, through, staysHere
   const underWay = isUnderWay(session.state)
   const recordsNext = underWay && !through && !acts.furtherPicture
   return (
-    <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-3 max-lg:grid-cols-[auto_9rem_1fr] lg:h-38">
+    <footer className="mt-3 grid shrink-0 grid-cols-[auto_11rem_1fr_auto] items-center gap-6 border-t border-base-300 bg-base-200 px-6 py-3 max-lg:grid-cols-[auto_9rem_1fr] max-sm:grid-cols-[auto_1fr] max-sm:gap-3 max-sm:px-3 lg:h-38">
       <RecordKey session={session} onPress={acts.record} />
       <Times lecture={lecture} slide={slide} session={session} through={through} />
-      <div className="grid gap-1">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-1 max-sm:col-span-full">
         <LevelBar level={session.level} />
         {/* its place stays when nothing is said, so that nothing moves when something is */}
         <div className="h-14 overflow-auto">
           <SessionStatus lecture={lecture} session={session} />
         </div>
       </div>
-      <div className="grid grid-cols-2 gap-1.5 max-lg:col-span-full max-lg:grid-cols-4">
+      <div className="grid grid-cols-2 gap-1.5 max-lg:col-span-full max-lg:grid-cols-4 max-sm:grid-cols-2">
         {underWay ? (
           <SpeakingKeys session={session} acts={acts} />
         ) : (

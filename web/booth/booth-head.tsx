@@ -27,7 +27,7 @@ export function BoothHead({ lecture, index, session, through, onThrough, countdo
       <span className="whitespace-nowrap">
         {say('Slide {index} of {slides}', { index: index + 1, slides: lecture.slides.length })}
       </span>
-      <fieldset className="flex items-center gap-3" aria-label={say('How to record')}>
+      <fieldset className="flex flex-wrap items-center gap-x-3" aria-label={say('How to record')}>
         {[false, true].map((how) => (
           <label key={String(how)} className="flex items-center gap-1.5 whitespace-nowrap">
             <input
@@ -51,7 +51,7 @@ export function BoothHead({ lecture, index, session, through, onThrough, countdo
         />
         {say('count 3, 2, 1')}
       </label>
-      <div className="ms-auto flex items-center gap-5">
+      <div className="ms-auto flex items-center gap-5 max-sm:ms-0 max-sm:flex-wrap max-sm:gap-x-3 max-sm:gap-y-1">
         <MicrophoneChoice session={session} />
         <Link to={`/lectures/${lecture.id}`} className="flex items-center gap-1.5 whitespace-nowrap hover:text-base-content">
           {say('To the sheet')} {!underWay && session.state !== 'counting' && <Key>{say('Esc')}</Key>}

@@ -57,9 +57,10 @@ export function SlideView({ lecture, session, position, acts, staysHere }: Slide
         )}
       </div>
       <div className="flex min-h-0 gap-4">
-        <div className="min-h-0 grow overflow-auto">
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by arrow keys */}
+        <section tabIndex={0} aria-label={say('Takes')} className="min-h-0 grow overflow-auto">
           <TakeList lecture={lecture} slide={slide} />
-        </div>
+        </section>
         {next && (
           <button
             type="button"

@@ -45,7 +45,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
     <li
       id={`cue-${cue.id}`}
       aria-current={heard ? 'true' : undefined}
-      className={`grid grid-cols-[5rem_1fr_auto] items-start gap-x-2 border-b border-base-300 py-0.5 ${heard ? 'bg-primary/15' : chosen ? 'bg-base-200' : ''}`}
+      className={`grid grid-cols-[5rem_1fr_auto] items-start gap-x-2 border-b border-base-300 py-0.5 max-sm:grid-cols-2 ${heard ? 'bg-primary/15' : chosen ? 'bg-base-200' : ''}`}
     >
       {seen ? (
         <button
@@ -64,7 +64,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
           {cue.text === '' && cue.scriptText ? say('left out') : say('not shown')}
         </span>
       )}
-      <div className={translation ? 'grid grid-cols-2 gap-3' : ''}>
+      <div className={`max-sm:order-last max-sm:col-span-full ${translation ? 'grid grid-cols-2 gap-3 max-sm:grid-cols-1' : ''}`}>
         <div>
           {speaker && <span className="block px-2 pt-1 text-xs font-semibold text-base-content/75">{speaker}</span>}
           {translation ? (
@@ -105,7 +105,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
           />
         )}
       </div>
-      <div className="mt-1.5 flex w-28 items-center justify-end gap-2 text-sm text-base-content/75">
+      <div className="mt-1.5 flex w-28 items-center max-sm:w-full justify-end gap-2 text-sm text-base-content/75">
         {findings.length > 0 && (
           <CircleAlert
             size={15}

@@ -73,7 +73,7 @@ export function CueStrip({ take, cue, others, onMove }: CueStripProps) {
         onMove(edge, step * (event.shiftKey ? 4 : 1))
       }}
     >
-      <span className="absolute inset-y-0 left-1/2 w-0.5 -translate-x-1/2 bg-secondary" />
+      <span className="absolute inset-y-0 left-1/2 drawn w-0.5 -translate-x-1/2 bg-secondary" />
       <span className="absolute top-1/2 left-1/2 h-6 w-2 -translate-x-1/2 -translate-y-1/2 rounded-full border border-secondary bg-base-100" />
     </button>
   )

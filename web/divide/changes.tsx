@@ -146,7 +146,7 @@ function Handle({ recording, slide, number, boundary, left, opensBack, samplesAP
   )
   return (
     <div className="absolute inset-y-0" style={{ left }}>
-      <div className={`absolute top-6 bottom-0 w-0.5 ${boundary.pause || !onMove ? 'bg-base-content' : 'bg-error'}`} />
+      <div className={`drawn absolute top-6 bottom-0 w-0.5 ${boundary.pause || !onMove ? 'bg-base-content' : 'bg-error'}`} />
       <div
         className={`absolute top-0 flex items-center gap-1 rounded border border-edge bg-base-100 pr-1 text-xs whitespace-nowrap ${opensBack ? 'right-0' : ''}`}
       >

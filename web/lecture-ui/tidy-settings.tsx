@@ -24,7 +24,7 @@ const TARGETS: [Message, number | null][] = [
 
 function Switch({ label, on, onChange }: { label: ReactNode; on: boolean; onChange: (on: boolean) => void }) {
   return (
-    <label className="flex items-center gap-2">
+    <label className="flex min-h-7 items-center gap-2">
       <input
         type="checkbox"
         className="checkbox checkbox-xs border-edge"

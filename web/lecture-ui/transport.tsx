@@ -72,7 +72,7 @@ function Line({ plan }: { plan: EditionPlan }) {
         player.seek(to)
       }}
     >
-      <div ref={filled} className="absolute inset-y-0 start-0 bg-primary/45" />
+      <div ref={filled} className="absolute inset-y-0 start-0 drawn bg-primary/45" />
       {plan.slides.slice(1).map((slide) => (
         <span
           key={slide.slideId}
@@ -116,14 +116,14 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
       {picture && (
         <aside
           aria-label={say('What learners see')}
-          className="fixed end-4 bottom-16 z-30 w-[26rem] max-w-[60vw] overflow-hidden rounded-md border border-edge shadow-lg"
+          className="fixed end-4 bottom-16 z-30 w-[26rem] max-w-[60vw] max-sm:bottom-24 overflow-hidden rounded-md border border-edge shadow-lg"
         >
           <Stage plan={plan} cues={cues} captions={captions} />
         </aside>
       )}
       <section
         aria-label={say('Play the lecture')}
-        className="sticky bottom-0 z-30 flex h-12 shrink-0 items-center gap-4 border-t border-base-300 bg-base-200 px-4 text-sm"
+        className="sticky bottom-0 z-30 flex min-h-12 shrink-0 items-center gap-4 border-t max-sm:flex-wrap max-sm:gap-x-2 max-sm:gap-y-1 max-sm:py-1.5 border-base-300 bg-base-200 px-4 text-sm"
       >
         <button
           id="play-lecture"

@@ -60,7 +60,7 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
       <div dir="ltr" className="relative h-6 overflow-hidden rounded-sm border border-edge bg-black/40" aria-hidden="true">
         <div
           ref={bar}
-          className={`h-full bg-primary ${idle ? 'invisible' : ''}`}
+          className={`drawn h-full bg-primary ${idle ? 'invisible' : ''}`}
           style={{
             clipPath: 'inset(0 100% 0 0)',
             maskImage: 'repeating-linear-gradient(90deg, #000 0 5px, transparent 5px 8px)',
@@ -72,7 +72,7 @@ export function LevelBar({ level, idle = false }: LevelBarProps) {
         {zones.map(([name, width]) => (
           <span
             key={name}
-            className={`border-t-2 pt-0.5 whitespace-nowrap ${COLOURS[name]} ${zone === name ? 'font-semibold' : 'text-base-content/75'}`}
+            className={`flex border-t-2 pt-0.5 whitespace-nowrap last:justify-end ${COLOURS[name]} ${zone === name ? 'font-semibold' : 'text-base-content/75'}`}
             style={{ width: `${width}%` }}
           >
             {say(ZONE_WORDS[name])}

@@ -107,13 +107,13 @@ function EditionRow({ lectureId, edition, others }: { lectureId: string; edition
             <FileLine key={file.name} edition={edition} file={file} />
           ))}
         <li className="py-0.5">
-          <a className="link" href={`/api/editions/${edition.id}/folder`}>
+          <a className="link inline-block py-0.5" href={`/api/editions/${edition.id}/folder`}>
             {say('web folder (zip), opens without a server')}
           </a>
         </li>
       </ul>
       <details className="text-sm">
-        <summary className="cursor-pointer">{say('More files')}</summary>
+        <summary className="cursor-pointer py-1">{say('More files')}</summary>
         <ul>
           {edition.files
             .filter((file) => !edition.videos.some((video) => video.file === file.name))
@@ -128,7 +128,7 @@ function EditionRow({ lectureId, edition, others }: { lectureId: string; edition
 
 const FileLine = ({ edition, file }: { edition: Edition; file: Edition['files'][number] }) => (
   <li className="flex justify-between py-0.5">
-    <a className="link" href={`/api/editions/${edition.id}/files/${file.name}`}>
+    <a className="link inline-block py-0.5" href={`/api/editions/${edition.id}/files/${file.name}`}>
       {file.name}
     </a>
     <span className="text-base-content/75">{sizeOf(file.bytes)}</span>

@@ -129,7 +129,7 @@ function Details({ lecture }: { lecture: Lecture }) {
   const tracks = publishedTracks(lecture)
   const widest = Math.max(0, ...lecture.slides.flatMap((slide) => slide.steps.map((step) => step.width)))
   return (
-    <div className="grid grid-cols-[8.5rem_1fr] items-center gap-x-2 gap-y-2 border-t border-base-300 py-3 text-sm">
+    <div className="grid grid-cols-[8.5rem_minmax(0,1fr)] max-sm:grid-cols-[minmax(0,1fr)] items-center gap-x-2 gap-y-2 border-t border-base-300 py-3 text-sm">
       <label htmlFor="height">{say('Picture')}</label>
       <select
         id="height"
@@ -146,7 +146,7 @@ function Details({ lecture }: { lecture: Lecture }) {
         ))}
       </select>
       {exportSettings.height === 2160 && widest < SHARP_4K && (
-        <span className="col-span-2 text-base-content/75">
+        <span className="col-span-full text-base-content/75">
           {say('Your pictures are at most {widest} pixels wide: 4K makes the file larger and shows no more than 1080p.', {
             widest,
           })}

@@ -136,7 +136,7 @@ export function Publish() {
   return (
     <div className="flex min-h-dvh flex-col">
       <TopBar place={say('Publish')} lecture={lecture} />
-      <main className="grid grow grid-cols-[4fr_5fr_4fr] max-md:grid-cols-1">
+      <main className="grid grow grid-cols-[4fr_5fr_4fr] max-md:grid-cols-[minmax(0,1fr)]">
         <Before lecture={lecture} />
         <Make lecture={lecture} newest={published?.editions[0]} />
         {published && <Editions lecture={lecture} editions={published.editions} links={published.links} />}

@@ -65,7 +65,9 @@ function Playhead({ scheduled, scale }: { scheduled: ScheduledSlide; scale: Scal
     line.current.style.transform = `translateX(${x}px)`
     line.current.hidden = x < 0 || x > scale.width || seconds > toSeconds(scheduled.startSamples + scheduled.lengthSamples)
   })
-  return <div ref={line} aria-hidden="true" className="pointer-events-none absolute inset-y-0 start-0 z-10 w-0.5 bg-secondary" />
+  return (
+    <div ref={line} aria-hidden="true" className="pointer-events-none absolute inset-y-0 start-0 drawn z-10 w-0.5 bg-secondary" />
+  )
 }
 
 /** Music under this row, as a band that goes on from row to row. */
@@ -228,7 +230,7 @@ function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFi
   const spoken = clipSeconds > 0
   const own = Object.keys(slide.timing).length > 0 || slide.transition !== null
   return (
-    <div className="border-s border-base-300 px-4 py-2 text-sm max-md:px-2">
+    <div className="border-s border-base-300 px-4 py-2 text-sm max-md:px-2 max-sm:col-span-full max-sm:flex max-sm:flex-wrap max-sm:items-baseline max-sm:gap-x-3 max-sm:border-s-0 max-sm:pt-0">
       <p className={`font-read text-xl font-semibold ${spoken ? '' : 'text-base-content/75'}`}>
         {spoken || words === 0
           ? clock(scheduled ? toSeconds(scheduled.lengthSamples) : 0)

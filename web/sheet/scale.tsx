@@ -26,7 +26,7 @@ const STEPS = [1, 2, 5, 10, 20, 30, 60, 120]
 const NARROWEST_STEP = 110
 
 /** Columns shared by ruler and rows: number and picture, strip, length. */
-export const COLUMNS = 'grid grid-cols-[13.5rem_1fr_11rem] max-md:grid-cols-[7rem_1fr_7.5rem]'
+export const COLUMNS = 'grid grid-cols-[13.5rem_1fr_11rem] max-md:grid-cols-[7rem_1fr_7.5rem] max-sm:grid-cols-[7rem_1fr]'
 
 export function Ruler({ measure, scale }: { measure: (element: HTMLElement | null) => void; scale: Scale }) {
   const step = STEPS.find((s) => s * scale.pixelsASecond >= NARROWEST_STEP) ?? 300
@@ -46,7 +46,7 @@ export function Ruler({ measure, scale }: { measure: (element: HTMLElement | nul
             </span>
           ))}
       </div>
-      <span className="border-s border-base-300 px-4 py-1">{say('Length')}</span>
+      <span className="border-s border-base-300 px-4 py-1 max-sm:hidden">{say('Length')}</span>
     </div>
   )
 }

@@ -1,6 +1,6 @@
 /** Above the rows: totals, profile, what to show of the rows, and what can be added. */
 
-import { ChevronDown, Clock, FileAudio, FileStack, Mic, Search, Type } from 'lucide-react'
+import { ChevronDown, Clock, Mic, Search } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { keptTake } from '#core/model/kept-take.ts'
@@ -9,7 +9,6 @@ import { expectedLength, profileOf } from '#core/timing/profile.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock } from '#web/components/format.ts'
-import { useClosingDetails } from '#web/components/use-closing-details.ts'
 import type { Command } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -20,6 +19,7 @@ import { FILTERS, type Filter, type SheetData } from './use-sheet.ts'
 
 // the chart comes after the rows, whose place it does not change; what is asked for by a press is loaded then
 const Profile = lazy(async () => ({ default: (await import('./profile.tsx')).Profile }))
+const AddMenu = lazy(async () => ({ default: (await import('./add-menu.tsx')).AddMenu }))
 const CardDialog = lazy(async () => ({ default: (await import('./bench/card-dialog.tsx')).CardDialog }))
 const TimingPanel = lazy(async () => ({ default: (await import('./timing-panel.tsx')).TimingPanel }))
 
@@ -92,42 +92,12 @@ function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
   )
 }
 
-function AddMenu({ lecture, onFiles, onCard }: { lecture: Lecture; onFiles: () => void; onCard: () => void }) {
-  const { details, onToggle, close } = useClosingDetails()
-  const choose = (act: () => void) => () => {
-    close()
-    act()
-  }
-  return (
-    <details ref={details} onToggle={onToggle} className="dropdown dropdown-end">
-      <summary className="btn btn-sm border-edge">
-        {say('Add')} <ChevronDown size={14} aria-hidden />
-      </summary>
-      <ul className="dropdown-content menu z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-1 shadow-lg">
-        <li>
-          <button type="button" onClick={choose(onCard)}>
-            <Type size={16} aria-hidden /> {say('A text slide at the end')}
-          </button>
-        </li>
-        <li>
-          <button type="button" onClick={choose(onFiles)}>
-            <FileAudio size={16} aria-hidden /> {say('Sound files: for slides, or music')}
-          </button>
-        </li>
-        <li>
-          <button type="button" onClick={choose(onFiles)}>
-            <FileStack size={16} aria-hidden /> {say('A new version of the deck')}
-          </button>
-        </li>
-        <li>
-          <Link to={`/lectures/${lecture.id}/divide`}>
-            <FileAudio size={16} aria-hidden /> {say('One recording of the whole lecture')}
-          </Link>
-        </li>
-      </ul>
-    </details>
-  )
-}
+/** Stands where the menu comes. */
+const AddButton = () => (
+  <button type="button" className="btn btn-sm border-edge" disabled>
+    {say('Add')} <ChevronDown size={14} aria-hidden />
+  </button>
+)
 
 interface SheetHeadProps {
   lecture: Lecture
@@ -151,7 +121,7 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
         <Suspense fallback={<div className="h-14 min-w-0 grow" />}>
           <Profile profile={profileOf(lecture, data.times)} onChoose={onChoose} />
         </Suspense>
-        <div className="grid w-80 shrink-0 gap-1.5">
+        <div className="grid w-80 max-w-full shrink-0 gap-1.5">
           <div className="flex flex-wrap gap-1" role="radiogroup" aria-label={say('Which slides are shown')}>
             {FILTERS.filter((f) => f === 'all' || data.counts[f] > 0 || f === filter).map((f) => (
               <label
@@ -163,7 +133,7 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
               </label>
             ))}
           </div>
-          <div className="flex items-center gap-1.5">
+          <div className="flex items-center gap-1.5 max-sm:flex-wrap">
             <label className="input input-sm w-32 grow border-edge bg-base-100">
               <Search size={14} aria-hidden className="shrink-0 text-base-content/60" />
               <input
@@ -177,7 +147,9 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
             <button type="button" className="btn btn-sm border-edge" aria-expanded={timing} onClick={() => setTiming(!timing)}>
               <Clock size={14} aria-hidden /> {say('Times')}
             </button>
-            <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
+            <Suspense fallback={<AddButton />}>
+              <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
+            </Suspense>
           </div>
         </div>
       </div>

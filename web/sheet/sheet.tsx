@@ -54,6 +54,12 @@ function Incoming({ lectureId }: { lectureId: string }) {
   )
 }
 
+/** What the page is called: a slide that is opened has a name of its own. */
+function placeOf(lecture: Lecture, slideId: string | null): string {
+  const opened = lecture.slides.findIndex((slide) => slide.id === slideId)
+  return opened < 0 ? say('Sheet') : say('Slide {number}', { number: opened + 1 })
+}
+
 function Loaded({ lecture }: { lecture: Lecture }) {
   const { data: published } = api.useEditionsQuery(lecture.id)
   const data = useSheet(lecture, published?.editions[0])
@@ -113,7 +119,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   }
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <TopBar place={say('Sheet')} lecture={lecture} action={<NextAction lecture={lecture} data={data} />} />
+      <TopBar place={placeOf(lecture, slideId)} lecture={lecture} action={<NextAction lecture={lecture} data={data} />} />
       <main className="flex grow flex-col">
         <input {...zone.getInputProps()} aria-label={say('Sound or caption files')} />
         <SheetHead

@@ -33,7 +33,7 @@ function nextStep(entry: ShelfEntry): { text: string; to: string } {
 
 function Share({ name, done, of }: { name: string; done: number; of: number }) {
   return (
-    <div className="grid grid-cols-[6rem_1fr_4rem] items-center gap-2 text-sm">
+    <div className="grid grid-cols-[6rem_1fr_auto] items-center gap-2 text-sm">
       <span>{name}</span>
       <progress
         className="progress progress-primary h-1.5"
@@ -65,7 +65,7 @@ function Entry({ entry }: { entry: ShelfEntry }) {
   }
   return (
     <li className="grid grid-cols-[auto_1fr_auto] items-center gap-6 border-b border-base-300 py-5 max-lg:grid-cols-1">
-      <Link to={`/lectures/${entry.id}`} className="flex" tabIndex={-1} aria-hidden="true">
+      <Link to={`/lectures/${entry.id}`} className="flex max-sm:overflow-hidden" tabIndex={-1} aria-hidden="true">
         {entry.thumbnails.map((name, i) => (
           <img
             key={i}
@@ -73,7 +73,7 @@ function Entry({ entry }: { entry: ShelfEntry }) {
             alt=""
             width={144}
             height={81}
-            className="h-[81px] w-36 border border-base-300 bg-white object-contain not-first:-ms-20"
+            className="h-[81px] w-36 border border-base-300 bg-white object-contain not-first:-ms-20 max-sm:h-[63px] max-sm:w-28"
             style={{ zIndex: entry.thumbnails.length - i, position: 'relative' }}
           />
         ))}

@@ -21,7 +21,7 @@ function Title({ lecture }: { lecture: Lecture }) {
     <input
       aria-label={say('Title of the lecture')}
       dir="auto"
-      className="field-sizing-content min-w-24 max-w-96 truncate rounded border border-transparent bg-transparent px-1 font-read text-xl font-semibold hover:border-edge"
+      className="field-sizing-content min-w-24 max-w-96 truncate max-sm:max-w-52 rounded border border-transparent bg-transparent px-1 font-read text-xl font-semibold hover:border-edge"
       value={title.text}
       maxLength={200}
       onChange={(event) => title.type(event.target.value)}
@@ -82,6 +82,25 @@ function Steps() {
   )
 }
 
+/** Over the bar, for whoever comes by keyboard. */
+function SkipLink() {
+  return (
+    <a
+      href="#content"
+      className="sr-only z-50 rounded bg-base-100 px-3 py-1 focus:not-sr-only focus:absolute"
+      onClick={(event) => {
+        // the place is not one of the address: going back would come to it
+        event.preventDefault()
+        const content = document.querySelector('main')
+        content?.setAttribute('tabindex', '-1')
+        content?.focus()
+      }}
+    >
+      {say('To the content')}
+    </a>
+  )
+}
+
 const PLACES = [
   ['', message('Sheet')],
   ['/captions', message('Captions')],
@@ -101,7 +120,8 @@ interface TopBarProps {
 export function TopBar({ place, lecture, action, hasHeading = false }: TopBarProps) {
   usePageTitle(lecture?.title, place)
   return (
-    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4">
+    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4 max-md:h-auto max-md:flex-wrap max-md:gap-x-3 max-md:gap-y-1 max-md:py-1">
+      <SkipLink />
       <Link to="/" aria-label={say('Tidy Lectern: back to the shelf')} className="rounded">
         <Mark />
       </Link>
@@ -112,14 +132,14 @@ export function TopBar({ place, lecture, action, hasHeading = false }: TopBarPro
         <span className="font-read text-xl font-semibold">Tidy Lectern</span>
       )}
       {lecture && (
-        <nav aria-label={say('Places of this lecture')} className="flex h-full gap-1">
+        <nav aria-label={say('Places of this lecture')} className="flex h-full gap-1 max-md:h-9 max-md:w-full max-md:flex-wrap">
           {PLACES.map(([path, name]) => (
             <NavLink
               key={path}
               to={`/lectures/${lecture.id}${path}`}
               end={false}
               className={({ isActive }) =>
-                `flex h-full items-center border-b-2 px-2.5 ${isActive && (path !== '' || !location.pathname.match(/captions|sound|publish/)) ? 'border-primary font-medium' : 'border-transparent text-base-content/75 hover:text-base-content'}`
+                `flex h-full items-center border-b-2 px-2.5 max-sm:px-1.5 ${isActive && (path !== '' || !location.pathname.match(/captions|sound|publish/)) ? 'border-primary font-medium' : 'border-transparent text-base-content/75 hover:text-base-content'}`
               }
             >
               {say(name)}
@@ -127,7 +147,7 @@ export function TopBar({ place, lecture, action, hasHeading = false }: TopBarPro
           ))}
         </nav>
       )}
-      <div className="ms-auto flex items-center gap-4">
+      <div className="ms-auto flex flex-wrap items-center gap-4 max-md:gap-x-3">
         <Steps />
         {lecture && <Saved />}
         {action}

@@ -198,7 +198,11 @@ export function Beds({ lecture }: { lecture: Lecture }) {
     },
   })
   return (
-    <section aria-labelledby="beds-title" {...zone.getRootProps()} className="mx-auto w-full max-w-6xl px-6 pb-8">
+    <section
+      aria-labelledby="beds-title"
+      {...zone.getRootProps({ role: 'region' })}
+      className="mx-auto w-full max-w-6xl px-6 pb-8"
+    >
       <input {...zone.getInputProps()} aria-label={say('Music or room sound')} />
       <h2 id="beds-title" className="flex items-center gap-2 font-read text-xl font-semibold">
         <Music size={18} aria-hidden /> {say('Background music')}

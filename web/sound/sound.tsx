@@ -96,34 +96,37 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
         <Suspense fallback={<Loading what={say('the chart')} />}>
           <LoudnessChart sounds={sounds} onChoose={(slideId) => void navigate(`/lectures/${lecture.id}/slides/${slideId}`)} />
         </Suspense>
-        <table className="table-sm mt-4 table">
-          <thead>
-            <tr>
-              <th scope="col">{say('Slide')}</th>
-              <th scope="col">{say('Voice')}</th>
-              <th scope="col">{say('Room')}</th>
-              <th scope="col">{say('Cleaning')}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {sounds.map((s) => (
-              <tr key={s.slideId}>
-                <th scope="row" className="font-normal">
-                  <Link to={`/lectures/${lecture.id}/slides/${s.slideId}`} className="hover:underline">
-                    {s.number}. <bdi>{s.title || say('Without a title')}</bdi>
-                  </Link>
-                </th>
-                <td className="whitespace-nowrap">
-                  {lufs(s.voice.before)} → <strong>{s.voice.after === null ? '…' : lufs(s.voice.after)}</strong>
-                </td>
-                <td className="whitespace-nowrap">
-                  {decibels(s.room.before)} → <strong>{roomWords(s)}</strong>
-                </td>
-                <td>{percent(s.cleaning)}</td>
+        {/* biome-ignore lint/a11y: it scrolls by arrow keys, and is no set of fields */}
+        <div className="mt-4 overflow-x-auto" tabIndex={0} role="group" aria-label={say('Voice and room, slide by slide')}>
+          <table className="table-sm table">
+            <thead className="text-base-content/80">
+              <tr>
+                <th scope="col">{say('Slide')}</th>
+                <th scope="col">{say('Voice')}</th>
+                <th scope="col">{say('Room')}</th>
+                <th scope="col">{say('Cleaning')}</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {sounds.map((s) => (
+                <tr key={s.slideId}>
+                  <th scope="row" className="font-normal">
+                    <Link to={`/lectures/${lecture.id}/slides/${s.slideId}`} className="hover:underline">
+                      {s.number}. <bdi>{s.title || say('Without a title')}</bdi>
+                    </Link>
+                  </th>
+                  <td className="whitespace-nowrap">
+                    {lufs(s.voice.before)} → <strong>{s.voice.after === null ? '…' : lufs(s.voice.after)}</strong>
+                  </td>
+                  <td className="whitespace-nowrap">
+                    {decibels(s.room.before)} → <strong>{roomWords(s)}</strong>
+                  </td>
+                  <td>{percent(s.cleaning)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       </section>
       <section aria-labelledby="all-title">
         <h2 id="all-title" className="mb-3 font-read text-xl font-semibold">

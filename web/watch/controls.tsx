@@ -38,7 +38,7 @@ function Segments({ edition, moment }: { edition: WatchedEdition; moment: number
         const played = (moment - toSeconds(chapter.startSamples)) / toSeconds(chapter.lengthSamples)
         return (
           <div key={chapter.startSamples} className="bg-base-300" style={{ flexGrow: chapter.lengthSamples }}>
-            <div className="h-full bg-primary" style={{ width: `${Math.min(1, Math.max(0, played)) * 100}%` }} />
+            <div className="drawn h-full bg-primary" style={{ width: `${Math.min(1, Math.max(0, played)) * 100}%` }} />
           </div>
         )
       })}
@@ -56,7 +56,7 @@ function Place({ edition, pace, playback: { moment, seek } }: Pick<ControlsProps
       <div className="relative grow">
         {pace ? (
           <div className="h-2.5 bg-base-300" aria-hidden="true">
-            <div className="h-full bg-primary" style={{ width: `${((at - from) / (to - from)) * 100}%` }} />
+            <div className="drawn h-full bg-primary" style={{ width: `${((at - from) / (to - from)) * 100}%` }} />
           </div>
         ) : (
           <Segments edition={edition} moment={moment} />

@@ -84,8 +84,8 @@ test('one long recording is divided: proposed, dragged, undone by nothing lost, 
   const id = await openClouds(page, server)
   const whole = noise(0.002, seconds(20), 3)
   for (const [i, at] of [0.6, 3, 6.6, 9, 12.8, 15.2].entries()) lay(whole, voice(0.3, seconds(2), i + 1), seconds(at))
-  await page.getByText('Add', { exact: true }).click()
-  await page.getByRole('link', { name: 'One recording of the whole lecture' }).click()
+  await page.getByRole('button', { name: 'Add' }).click()
+  await page.getByRole('menuitem', { name: 'One recording of the whole lecture' }).click()
   await page.getByLabel('Recording of the whole lecture').setInputFiles(save(info.outputPath('evening.wav'), whole))
   await expect(page.getByRole('heading', { name: 'Divide “evening.wav”' })).toBeVisible()
 
@@ -120,8 +120,8 @@ test('one long recording is divided: proposed, dragged, undone by nothing lost, 
 
 test('text slides, copies, steps and another picture: made, joined, separated, undone', async ({ page, server }) => {
   const id = await openClouds(page, server)
-  await page.getByText('Add', { exact: true }).click()
-  await page.getByRole('button', { name: 'A text slide at the end' }).click()
+  await page.getByRole('button', { name: 'Add' }).click()
+  await page.getByRole('menuitem', { name: 'A text slide at the end' }).click()
   const dialog = page.getByRole('dialog', { name: 'A text slide' })
   await dialog.getByRole('button', { name: 'Add it' }).click()
   await expect(dialog.getByRole('alert')).toContainText('needs a heading')

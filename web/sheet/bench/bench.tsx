@@ -56,8 +56,8 @@ function Field({
   ])
   return (
     <div>
-      <div className="mb-1 flex items-baseline gap-3 text-sm">
-        <label htmlFor={id} className="flex grow items-baseline gap-3">
+      <div className="mb-1 flex items-baseline gap-3 text-sm max-sm:flex-wrap">
+        <label htmlFor={id} className="flex grow flex-wrap items-baseline gap-x-3">
           <span className="font-medium">{label}</span>
           <span className="text-base-content/75">{hint}</span>
         </label>
@@ -122,7 +122,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
   const words = countWords(slide.script, slide.language ?? lecture.language)
   const number = index + 1
   const texts = (
-    <div className="grid content-start gap-3">
+    <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3">
       <Field
         lecture={lecture}
         slide={slide}
@@ -139,7 +139,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         beside={<SlideLanguage lecture={lecture} slide={slide} />}
         className="font-read text-lg leading-relaxed"
       />
-      <div className="grid grid-cols-[1fr_1fr_2fr] gap-3 max-lg:grid-cols-2">
+      <div className="grid grid-cols-[1fr_1fr_2fr] gap-3 max-lg:grid-cols-2 max-sm:grid-cols-1">
         <Field lecture={lecture} slide={slide} name="title" label={say('Title')} rows={2} className="text-sm" />
         <Field
           lecture={lecture}
@@ -163,7 +163,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
     </div>
   )
   const takesAndActs = (
-    <div className="grid content-start gap-3">
+    <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3">
       <TakeList lecture={lecture} slide={slide} />
       <div className="flex flex-wrap gap-2">
         <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
@@ -179,9 +179,9 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
       {take?.sound && take.tidyUp ? (
         <TakeSound key={take.id} lecture={lecture} take={take} slideNumber={number} below={texts} beside={takesAndActs} />
       ) : (
-        <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
+        <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-[minmax(0,1fr)]">
           {texts}
-          <div className="grid content-start gap-3">
+          <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3">
             {take && <p className="text-sm text-base-content/75">{take.problem ? say(take.problem) : say('Being tidied')}</p>}
             {takesAndActs}
           </div>

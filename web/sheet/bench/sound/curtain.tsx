@@ -69,9 +69,9 @@ export function Curtain({ side, recipe, take, left, width, toMoment, onDrag, onR
         onPointerUp={letGo}
         onPointerCancel={letGo}
       >
-        <span className="h-9 w-2 rounded-sm border border-base-100 bg-base-content" />
+        <span className="drawn h-9 w-2 rounded-sm border border-base-100 bg-base-content" />
       </div>
-      <div className={`absolute inset-y-0 w-px bg-base-content ${side === 'start' ? 'right-0' : 'left-0'}`} />
+      <div className={`drawn absolute inset-y-0 w-px bg-base-content ${side === 'start' ? 'right-0' : 'left-0'}`} />
     </div>
   )
 }

@@ -224,7 +224,7 @@ export function SoundView(props: SoundViewProps) {
             style={{ left: x(toSeconds(selection.start)), width: x(toSeconds(selection.end)) - x(toSeconds(selection.start)) }}
           />
         )}
-        <div className="pointer-events-none absolute inset-y-0 w-0.5 bg-error" style={{ left: x(moment) - 1 }} />
+        <div className="pointer-events-none absolute inset-y-0 drawn w-0.5 bg-error" style={{ left: x(moment) - 1 }} />
       </div>
       <div className="relative h-8 overflow-hidden text-xs text-base-content/75" aria-hidden="true">
         {width > 0 &&

@@ -1,0 +1,103 @@
+/** Every place by day, by night, in forced colours, on a phone and at four times the size: no rule of accessibility is broken, and no page scrolls sideways. */
+import AxeBuilder from '@axe-core/playwright'
+import type { Page } from '@playwright/test'
+import { linkOf, published, SCRIPTS } from '#tests/e2e/published.ts'
+import { expect, test } from '#tests/e2e/server.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+test.use({ ownServer: true })
+
+interface Look {
+  width: number
+  media: NonNullable<Parameters<Page['emulateMedia']>[0]>
+}
+/** At 320 px a page has the room of one of 1280 at four times its size (WCAG 2.2, 1.4.10). */
+const LOOKS: Look[] = [{ width: 320, media: { colorScheme: 'dark', forcedColors: 'none' } }]
+const MORE: Look[] = [
+  ...[1280, 820, 390, 320].map((width): Look => ({ width, media: { colorScheme: 'light', forcedColors: 'none' } })),
+  ...[1280, 820, 390].map((width): Look => ({ width, media: { colorScheme: 'dark', forcedColors: 'none' } })),
+  ...[1280, 820, 390, 320].map((width): Look => ({ width, media: { colorScheme: 'light', forcedColors: 'active' } })),
+]
+
+/** What is wrong with what a page shows now. */
+async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<string[]> {
+  const builder = new AxeBuilder({ page }).options({
+    // colours that are forced are the reader's own; the styles still tell of those before
+    rules: { 'target-size': { enabled: true }, 'color-contrast': { enabled: forcedColors !== 'active' } },
+  })
+  // what a menu lies over is not to be pressed
+  const { violations } = await ((await page.getByRole('menu').count()) > 0 ? builder.include('[role=menu]') : builder).analyze()
+  const sideways = await page.evaluate(() => {
+    const { scrollWidth, clientWidth } = document.documentElement
+    const isCut = (e: Element) => e.parentElement?.closest('.overflow-hidden, .overflow-auto, .overflow-x-auto') !== null
+    const over = [...document.querySelectorAll('body *')].filter(
+      (e) => e.getBoundingClientRect().right > clientWidth + 1 && !isCut(e),
+    )
+    return scrollWidth > clientWidth ? over.slice(-3).map((e) => e.outerHTML.slice(0, 120)) : []
+  })
+  return [
+    ...violations.map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .map((n) => n.html.slice(0, 200))
+          .slice(0, 4)
+          .join('  |  ')}`,
+    ),
+    ...sideways.map((html) => `it scrolls sideways for ${html}`),
+  ]
+}
+
+test('no place breaks a rule of accessibility or scrolls sideways, however it is looked at', async ({ page, server }) => {
+  const id = await published(page, server, SCRIPTS)
+  const watch = new URL(await linkOf(page), server.address).href
+  const { slides } = await server.lecture(id)
+  const lecture = `${server.address}/lectures/${id}`
+  const press = (name: string | RegExp) => () => page.getByRole('button', { name }).first().click()
+  /** A place, and what is done there. */
+  const states: [name: string, address: string, act?: () => Promise<unknown>][] = [
+    ['shelf', server.address],
+    ['sheet', lecture],
+    // on a phone scrolled on, from under the bar at the foot
+    ['sheet, Times', lecture, () => press('Times')().then(() => page.mouse.wheel(0, 300))],
+    ['sheet, Add', lecture, press('Add')],
+    ['bench', `${lecture}/slides/${slides[0]!.id}`],
+    ['slide without a take', `${lecture}/slides/${slides[3]!.id}`],
+    ['captions', `${lecture}/captions`],
+    ['sound', `${lecture}/sound`],
+    ['divide', `${lecture}/divide`],
+    ['publish', `${lecture}/publish`],
+    ['publish, settings of a link', `${lecture}/publish`, press('Settings')],
+    ['booth', `${lecture}/booth`],
+    ['settings', `${server.address}/settings`],
+    ['microphone', `${server.address}/settings`, press('Try the microphone')],
+    ['no such place', `${server.address}/nowhere`],
+    ['watch', watch],
+    ['watch, slide by slide', watch, () => page.getByLabel('Slide by slide, at your own pace').check()],
+  ]
+  const titles = new Map<string, string>()
+  for (const { width, media } of IS_LONG ? [...LOOKS, ...MORE] : LOOKS) {
+    await page.setViewportSize({ width, height: 800 })
+    await page.emulateMedia(media)
+    for (const [name, address, act] of states) {
+      await page.goto(address)
+      await expect(page.locator('h1')).toHaveCount(1)
+      await expect(page.locator('.loading')).toHaveCount(0)
+      await page.waitForTimeout(300)
+      await act?.()
+      // what comes in fades in
+      if (act) await page.waitForTimeout(300)
+      expect.soft(await faultsOf(page, media), `${name}, ${width} px, ${JSON.stringify(media)}`).toEqual([])
+      if (!act) titles.set(name, await page.title())
+    }
+  }
+  expect(new Set(titles.values()).size).toBe(titles.size)
+
+  // by keyboard one comes past the bar at once
+  await page.goto(lecture)
+  await expect(page.getByRole('listitem').first()).toBeVisible()
+  await page.keyboard.press('Tab')
+  await expect(page.getByRole('link', { name: 'To the content' })).toBeInViewport({ ratio: 1 })
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Tab')
+  expect(await page.evaluate(() => document.activeElement?.closest('main') !== null)).toBe(true)
+})

@@ -1,0 +1,47 @@
+/** What can be added to a lecture. */
+import * as DropdownMenu from '@radix-ui/react-dropdown-menu'
+import { ChevronDown, FileAudio, FileStack, type LucideIcon, Type } from 'lucide-react'
+import { useNavigate } from 'react-router'
+import type { Lecture } from '#core/model/lecture.ts'
+import { directionOf, language, say } from '#core/words/say.ts'
+
+interface AddMenuProps {
+  lecture: Lecture
+  onFiles: () => void
+  onCard: () => void
+}
+
+export function AddMenu({ lecture, onFiles, onCard }: AddMenuProps) {
+  const navigate = useNavigate()
+  const items: [Icon: LucideIcon, words: string, act: () => void][] = [
+    [Type, say('A text slide at the end'), onCard],
+    [FileAudio, say('Sound files: for slides, or music'), onFiles],
+    [FileStack, say('A new version of the deck'), onFiles],
+    [FileAudio, say('One recording of the whole lecture'), () => void navigate(`/lectures/${lecture.id}/divide`)],
+  ]
+  return (
+    <DropdownMenu.Root dir={directionOf(language())} modal={false}>
+      <DropdownMenu.Trigger className="btn btn-sm border-edge">
+        {say('Add')} <ChevronDown size={14} aria-hidden />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={4}
+          collisionPadding={8}
+          className="z-40 w-72 rounded-md border border-edge bg-base-100 p-1 shadow-lg"
+        >
+          {items.map(([Icon, words, act]) => (
+            <DropdownMenu.Item
+              key={words}
+              onSelect={act}
+              className="flex min-h-9 cursor-pointer items-center gap-2 rounded px-3 text-sm outline-none data-highlighted:bg-base-300"
+            >
+              <Icon size={16} aria-hidden className="shrink-0" /> {words}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
