@@ -27,9 +27,9 @@ export function BoothHead({ lecture, index, session, through, onThrough, countdo
       <span className="whitespace-nowrap">
         {say('Slide {index} of {slides}', { index: index + 1, slides: lecture.slides.length })}
       </span>
-      <fieldset className="flex flex-wrap items-center gap-x-3" aria-label={say('How to record')}>
+      <fieldset className="flex items-center gap-3 max-sm:flex-wrap max-sm:gap-y-0" aria-label={say('How to record')}>
         {[false, true].map((how) => (
-          <label key={String(how)} className="flex items-center gap-1.5 whitespace-nowrap">
+          <label key={String(how)} className="flex min-h-6 items-center gap-1.5 whitespace-nowrap">
             <input
               type="radio"
               name="how"

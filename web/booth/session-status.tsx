@@ -30,7 +30,11 @@ function UploadStatus({ session }: { session: SessionView }) {
             : ''
   const grave = problem !== null || upload?.state === 'refused' || upload?.state === 'waiting'
   return (
-    <p role={grave ? 'alert' : 'status'} className={`text-sm ${grave ? 'text-warning' : 'text-base-content/75'}`}>
+    // how much is on disk is read by whoever looks for it, and not said into the headphones of who speaks
+    <p
+      role={grave ? 'alert' : isUnderWay(state) ? undefined : 'status'}
+      className={`text-sm ${grave ? 'text-warning' : 'text-base-content/75'}`}
+    >
       {text}
     </p>
   )
@@ -96,6 +100,9 @@ export function SessionStatus({ lecture, session }: { lecture: Lecture; session:
   const underWay = isUnderWay(session.state)
   return (
     <>
+      <p role="status" className="sr-only">
+        {session.state === 'recording' ? say('Recording') : ''}
+      </p>
       <UploadStatus session={session} />
       <Told marks={session.marks} underWay={underWay} />
       {session.continuousTakeId && !underWay && <Outcome lecture={lecture} takeId={session.continuousTakeId} />}

@@ -17,7 +17,7 @@ const BROWSER: SessionDevices = {
   remember: chooseMicrophone,
   address: (sound) => URL.createObjectURL(sound),
   release: (address) => URL.revokeObjectURL(address),
-  complain: (sentence) => toast.error(sentence, { duration: 12_000 }),
+  complain: (sentence) => toast.error(sentence),
 }
 
 export function useRecordingSession(lectureId: string, slideId: string): SessionView {

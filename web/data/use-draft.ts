@@ -15,7 +15,6 @@ const RETRY_MS = 2000
 function askWhich(label: string, theirs: string, decide: (keepMine: boolean) => () => void) {
   toast.warning(say('Changed in another window meanwhile: {label}. There it reads:', { label }), {
     description: theirs === '' ? say('(nothing)') : theirs,
-    duration: Number.POSITIVE_INFINITY,
     action: { label: say('Keep mine'), onClick: decide(true) },
     cancel: { label: say('Take the other'), onClick: decide(false) },
   })

@@ -19,10 +19,9 @@ export function useJobEnd(): (job: Pick<Job, 'id'>, done: (job: Job) => void) =>
       if (!now || isActive(now)) return
       stop()
       kept.unsubscribe()
-      if (now.state === 'failed')
-        toast.error(now.error ? say(now.error) : say('This did not work. Try it again.'), { duration: 15_000 })
+      if (now.state === 'failed') toast.error(now.error ? say(now.error) : say('This did not work. Try it again.'))
       if (now.state !== 'done') return
-      if (now.result && 'note' in now.result && now.result.note) toast(say(now.result.note), { duration: 12_000 })
+      if (now.result && 'note' in now.result && now.result.note) toast(say(now.result.note))
       done(now)
     }
     const stop = store.subscribe(look)

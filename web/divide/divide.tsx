@@ -32,7 +32,7 @@ function Bring({ lecture, first }: { lecture: Lecture; first: boolean }) {
       try {
         whenEnded(await add({ id: lecture.id, file }).unwrap(), () => {})
       } catch (error) {
-        toast.error(sentenceOf(error), { duration: 12_000 })
+        toast.error(sentenceOf(error))
       }
     },
   })

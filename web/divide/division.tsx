@@ -43,7 +43,7 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
       )
       void navigate(`/lectures/${lecture.id}`)
     } catch (error) {
-      toast.error(sentenceOf(error), { duration: 12_000 })
+      toast.error(sentenceOf(error))
     }
   }
 

@@ -232,7 +232,7 @@ export function Make({ lecture, newest: edition }: { lecture: Lecture; newest: E
   const make = () =>
     publish(lecture.id)
       .unwrap()
-      .catch((error) => toast.error(sentenceOf(error), { duration: 12_000 }))
+      .catch((error) => toast.error(sentenceOf(error)))
   return (
     <section aria-labelledby="make" className="border-x border-base-300 p-5 max-md:border-x-0 max-md:border-y">
       <h2 id="make" className="mb-1 font-read text-xl font-semibold">

@@ -30,7 +30,7 @@ function useBringing(lecture: Lecture, onDone: () => void) {
       await work()
       onDone()
     } catch (error) {
-      toast.error(sentenceOf(error), { duration: 12_000 })
+      toast.error(sentenceOf(error))
     } finally {
       setSending(false)
     }

@@ -94,7 +94,7 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
       toast.success(tookOver({ pictures: made.steps.length, slides: made.slideIds.length, removed: removed.size }, reordered))
       dialog.current?.close()
     } catch (error) {
-      toast.error(sentenceOf(error), { duration: 12_000 })
+      toast.error(sentenceOf(error))
     }
   }
 

@@ -1,6 +1,16 @@
 /** The rows of the sheet. Only those near the window are there; a lecture may have hundreds. */
 
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
+import {
+  type Announcements,
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  type ScreenReaderInstructions,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core'
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { defaultRangeExtractor, useWindowVirtualizer } from '@tanstack/react-virtual'
 import { type Ref, useEffect, useImperativeHandle, useMemo, useRef, useState } from 'react'
@@ -17,6 +27,37 @@ import type { RowData } from './use-sheet.ts'
 
 const CLOSED_ROW_PX = 125
 const RULER_PX = 26
+
+type Id = string | number
+
+/**
+ * What is said to those who move rows without seeing them: numbers of slides, as they stand on the sheet.
+ *
+ * @param ids of the slides, in their order
+ */
+function rowAnnouncements(ids: readonly Id[]): Announcements {
+  const number = (id: Id) => ids.indexOf(id) + 1
+  return {
+    onDragStart: ({ active }) => say('Slide {number} is taken up.', { number: number(active.id) }),
+    onDragOver: ({ active, over }) =>
+      over
+        ? say('Slide {number} is at place {place} of {places}.', {
+            number: number(active.id),
+            place: number(over.id),
+            places: ids.length,
+          })
+        : undefined,
+    onDragEnd: ({ active, over }) =>
+      over && over.id !== active.id
+        ? say('Slide {number} was put down at place {place}.', { number: number(active.id), place: number(over.id) })
+        : say('Slide {number} stays where it was.', { number: number(active.id) }),
+    onDragCancel: ({ active }) => say('Slide {number} stays where it was.', { number: number(active.id) }),
+  }
+}
+
+const rowInstructions = (): ScreenReaderInstructions => ({
+  draggable: say('Space takes the slide up, arrow keys move it, Space puts it down, Esc leaves it where it was.'),
+})
 
 export interface RowsHandle {
   scrollTo(slideId: string): void
@@ -83,6 +124,10 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
   const ids = useMemo(() => rows.map((row) => row.slide.id), [rows])
+  const accessibility = useMemo(
+    () => ({ announcements: rowAnnouncements(ids), screenReaderInstructions: rowInstructions() }),
+    [ids],
+  )
   const order = lecture.slides.map((slide) => slide.id)
   const drop = ({ active, over }: DragEndEvent) => {
     setDragged(null)
@@ -100,6 +145,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
   return (
     <DndContext
       sensors={sensors}
+      accessibility={accessibility}
       collisionDetection={closestCenter}
       onDragStart={({ active }) => setDragged(String(active.id))}
       onDragCancel={() => setDragged(null)}

@@ -75,7 +75,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const [addNewDeck] = sheetApi.useAddNewDeckMutation()
   const [replaced, setReplaced] = useState<{ id: string; found: FoundReplacement } | null>(null)
   const whenEnded = useJobEnd()
-  const tell = (error: unknown) => toast.error(sentenceOf(error), { duration: 12_000 })
+  const tell = (error: unknown) => toast.error(sentenceOf(error))
   const [readReplacement] = sheetApi.useLazyReplacementQuery()
   const show = (id: string) =>
     readReplacement(id)

@@ -148,7 +148,7 @@ export function Shelf() {
       const job = await addDeck(files).unwrap()
       setMine((known) => [...known, job.id])
     } catch (problem) {
-      toast.error(sentenceOf(problem), { duration: 12_000 })
+      toast.error(sentenceOf(problem))
     }
   }
   const tryDemo = () =>
@@ -156,7 +156,7 @@ export function Shelf() {
       .unwrap()
       .then(
         (job) => setMine((known) => [...known, job.id]),
-        (problem) => toast.error(sentenceOf(problem), { duration: 12_000 }),
+        (problem) => toast.error(sentenceOf(problem)),
       )
   const zone = useDropzone({ onDrop: (files) => void add(files), noClick: true, noKeyboard: true })
   usePastedFiles((files) => void add(files))
@@ -165,17 +165,13 @@ export function Shelf() {
     const ended = (job: Job) => mine.includes(job.id) && !isActive(job)
     for (const job of jobs.filter(ended)) {
       setMine((known) => known.filter((id) => id !== job.id))
-      if (job.state === 'failed')
-        toast.error(job.error ? say(job.error) : say('The deck could not be read.'), { duration: 12_000 })
+      if (job.state === 'failed') toast.error(job.error ? say(job.error) : say('The deck could not be read.'))
       if ((job.kind !== 'import' && job.kind !== 'demo') || !job.result) continue
       const { lectureId, unmatched, sounds } = job.result
       for (const id of sounds) whenEnded({ id }, () => {})
       if (unmatched.length > 0)
         toast(
           say('Not used: {names}. A sound that found no slide: drop it on the slide it is for.', { names: unmatched.join(', ') }),
-          {
-            duration: 12_000,
-          },
         )
       void navigate(`/lectures/${lectureId}`)
     }

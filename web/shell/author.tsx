@@ -18,7 +18,7 @@ function Frame() {
   const [keysShown, setKeysShown] = useState(false)
   useEffect(() => {
     void resumeUploads(() =>
-      toast(say('A recording that was cut off has been recovered. It waits among the takes of its slide.'), { duration: 12_000 }),
+      toast(say('A recording that was cut off has been recovered. It waits among the takes of its slide.')),
     )
   }, [])
   useEffect(() => {
@@ -46,7 +46,16 @@ export function Author() {
   return (
     <Provider store={store}>
       <Frame />
-      <Toaster position="bottom-right" toastOptions={{ classNames: { toast: 'font-sans' } }} />
+      {/* each stays until it is put away (WCAG 2.2, 2.2.1), over the bar at the foot */}
+      <Toaster
+        position="bottom-right"
+        duration={Number.POSITIVE_INFINITY}
+        closeButton
+        offset={{ bottom: '4rem' }}
+        mobileOffset={{ bottom: '6rem' }}
+        containerAriaLabel={say('Messages')}
+        toastOptions={{ classNames: { toast: 'font-sans' }, closeButtonAriaLabel: say('Close') }}
+      />
     </Provider>
   )
 }

@@ -85,9 +85,10 @@ function Steps() {
 /** Over the bar, for whoever comes by keyboard. */
 function SkipLink() {
   return (
+    // biome-ignore lint/a11y/useValidAnchor: it goes somewhere, past the bar
     <a
       href="#content"
-      className="sr-only z-50 rounded bg-base-100 px-3 py-1 focus:not-sr-only focus:absolute"
+      className="sr-only z-50 rounded bg-base-100 focus:not-sr-only focus:absolute focus:px-3 focus:py-1"
       onClick={(event) => {
         // the place is not one of the address: going back would come to it
         event.preventDefault()

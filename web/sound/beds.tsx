@@ -193,7 +193,7 @@ export function Beds({ lecture }: { lecture: Lecture }) {
       try {
         whenEnded(await add({ id: lecture.id, file, fromSlideId: first.id, toSlideId: first.id }).unwrap(), () => {})
       } catch (error) {
-        toast.error(sentenceOf(error), { duration: 12_000 })
+        toast.error(sentenceOf(error))
       }
     },
   })

@@ -2,7 +2,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { linkOf, published, SCRIPTS } from '#tests/e2e/published.ts'
-import { expect, test } from '#tests/e2e/server.ts'
+import { demoPath, drop, expect, openClouds, test } from '#tests/e2e/server.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 test.use({ ownServer: true })
@@ -100,4 +100,32 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
   await page.keyboard.press('Enter')
   await page.keyboard.press('Tab')
   expect(await page.evaluate(() => document.activeElement?.closest('main') !== null)).toBe(true)
+})
+
+test('rows are moved by keyboard, and what is said of it names slides by their numbers', async ({ page, server }) => {
+  await openClouds(page, server)
+  await page.getByRole('button', { name: 'Move slide 1' }).focus()
+  await page.keyboard.press('Space')
+  const said = page.getByRole('status').filter({ hasText: /^Slide \d/ })
+  await expect(said).toHaveText(/Slide 1 (is taken up|is at place 1 of 4)/)
+  await page.keyboard.press('ArrowDown')
+  await expect(said).toHaveText('Slide 1 is at place 2 of 4.')
+  await page.keyboard.press('Space')
+  await expect(said).toHaveText('Slide 1 was put down at place 2.')
+  await expect(page.getByRole('listitem', { name: 'Slide 2: Clouds by their shapes' })).toBeVisible()
+})
+
+test('a message stays until it is put away', async ({ page, server }) => {
+  await page.clock.install()
+  await page.goto(server.address)
+  await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+  await drop(page, demoPath('opening-music.flac'))
+  const message = page.getByText('These are sounds alone.', { exact: false })
+  await expect(message).toBeVisible()
+  await page.clock.fastForward('10:00')
+  // what goes fades out
+  await page.waitForTimeout(1000)
+  await expect(message).toBeVisible()
+  await page.getByRole('button', { name: 'Close' }).click()
+  await expect(message).toBeHidden()
 })

@@ -13,6 +13,9 @@ test('the server is killed while recording: the browser keeps what is said and s
   await enterBooth(page, server, id)
   await page.keyboard.press('r')
   await expect(page.getByText(/Everything up to 0:0[2-9] is on disk/)).toBeVisible()
+  // said once, and not every second into the headphones of who speaks
+  await expect(page.getByRole('status').filter({ hasText: 'Recording' })).toHaveCount(1)
+  await expect(page.getByRole('status').filter({ hasText: 'on disk' })).toHaveCount(0)
   await server.kill()
   await expect(page.getByRole('alert')).toContainText('kept in this browser')
   await page.waitForTimeout(2000)

@@ -32,14 +32,13 @@ export function useAttachCaptions(lectureId: string) {
           say('{said} {problems, plural, one {# place} other {# places}} to look at.', { said, problems: problems.length }),
           {
             description: listed(problems),
-            duration: 30_000,
             closeButton: true,
           },
         )
       return trackId
     } catch (error) {
       const problems = isProblem(error) ? (error.data.problems as LineProblems | undefined) : undefined
-      toast.error(sentenceOf(error), { description: problems && listed(problems), duration: 15_000 })
+      toast.error(sentenceOf(error), { description: problems && listed(problems) })
       return null
     }
   }

@@ -22,6 +22,6 @@ export function useSlideEdits(lecture: Lecture) {
   /** Something the server has made already, which undoing takes away and redoing brings back. */
   const added = (slideId: string, label: string) =>
     void dispatch(noted({ lectureId: lecture.id, label, forth: [deletion(slideId, false)], back: [deletion(slideId, true)] }))
-  const tell = (error: unknown) => void toast.error(sentenceOf(error), { duration: 12_000 })
+  const tell = (error: unknown) => void toast.error(sentenceOf(error))
   return { number, perform, deletion, added, tell }
 }
