@@ -9,6 +9,7 @@ import { message } from '#core/words/say.ts'
 import type { Database } from '#server/db/database.ts'
 import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/domain/captions/captions.ts'
+import { carryAttachedCues } from '#server/domain/captions/carry-attached.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { withDecoded } from '#server/media/pcm.ts'
 import type { JobAdder, JobDefinition } from '#server/queue/queue.ts'
@@ -33,7 +34,10 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
   const language = row.slides.language ?? row.captionTracks.language
   const said = sentences(script, language)
   if (said.length === 0 || row.takes.analysis.speech.length === 0) return
-  if (isAlignmentOf(row.takes.alignment, script, language)) return
+  if (isAlignmentOf(row.takes.alignment, script, language)) {
+    await db.write((tx) => carryAttachedCues(tx, row.takes))
+    return
+  }
   // the same recording on another slide, with the same script
   const twins = await db.read
     .select({ alignment: takes.alignment })
@@ -63,6 +67,7 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
     await tx.update(takes).set({ alignment: kept }).where(eq(takes.id, row.takes.id))
     // a script that was changed meanwhile waits for its own alignment
     await remakeScriptCues(tx, slideId)
+    await carryAttachedCues(tx, { ...row.takes, alignment: kept })
   })
   events.tell({ type: 'lecture', lectureId })
 }
