@@ -92,17 +92,17 @@ function halved(form: string, ...how: string[]): { whole: string; half: string }
 }
 
 test.each([
-  ['wav', [], /“talk.wav” ends early: (4\.9|5\.0) of 10\.0 seconds are there/],
-  ['flac', [], /ends early: \d\.\d of 10\.0 seconds/],
-  ['mp3', [], /ends early: [45]\.\d of 10\.\d seconds/],
-  ['aiff', [], /ends early: (4\.9|5\.0) of 10\.0 seconds/],
-  ['webm', [], /ends early: \d\.\d of 10\.0 seconds/],
-  ['m4a', ['-movflags', '+faststart'], /ends early: [45]\.\d of 10\.\d seconds/],
-  ['ogg', [], /damaged or ends early: \d\.\d seconds of it could be read/],
-  ['opus', [], /damaged or ends early: \d\.\d seconds of it could be read/],
+  ['wav', [], /“talk.wav” ends early: (4\.9|5) of 10 seconds are there/],
+  ['flac', [], /ends early: \d(\.\d)? of 10 seconds/],
+  ['mp3', [], /ends early: [45](\.\d)? of 10(\.\d)? seconds/],
+  ['aiff', [], /ends early: (4\.9|5) of 10 seconds/],
+  ['webm', [], /ends early: \d(\.\d)? of 10 seconds/],
+  ['m4a', ['-movflags', '+faststart'], /ends early: [45](\.\d)? of 10(\.\d)? seconds/],
+  ['ogg', [], /damaged or ends early: \d(\.\d)? seconds of it could be read/],
+  ['opus', [], /damaged or ends early: \d(\.\d)? seconds of it could be read/],
   ['w64', [], null],
   ['mp3', ['-write_xing', '0'], null],
-  ['wav', ['-bitexact', '-ar', '8000', '-c:a', 'pcm_alaw'], /ends early: (4\.9|5\.0) of 10\.0 seconds/],
+  ['wav', ['-bitexact', '-ar', '8000', '-c:a', 'pcm_alaw'], /ends early: (4\.9|5) of 10 seconds/],
 ])('a %s file %s of which half is missing is told; a whole one is not', async (form, how, sentence) => {
   const { whole, half } = halved(form, ...how)
   expect(await noteOf(whole)).toBeNull()

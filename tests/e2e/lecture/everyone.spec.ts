@@ -19,6 +19,19 @@ const MORE: Look[] = [
   ...[1280, 820, 390, 320].map((width): Look => ({ width, media: { colorScheme: 'light', forcedColors: 'active' } })),
 ]
 
+/** Colours of the other half of the day: nothing else is another there. */
+async function coloursByDay(page: Page): Promise<string[]> {
+  await page.emulateMedia({ colorScheme: 'light' })
+  // a colour on its way from one theme to the other is of neither
+  await page.evaluate(() => {
+    const changes = document.getAnimations().filter((animation) => animation instanceof CSSTransition)
+    return Promise.allSettled(changes.map((change) => change.finished))
+  })
+  const { violations } = await new AxeBuilder({ page }).withRules(['color-contrast']).analyze()
+  await page.emulateMedia({ colorScheme: 'dark' })
+  return violations.map((v) => `by day, ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 200)).slice(0, 4)}`)
+}
+
 /** What is wrong with what a page shows now. */
 async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<string[]> {
   const builder = new AxeBuilder({ page }).options({
@@ -82,11 +95,12 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
       await page.goto(address)
       await expect(page.locator('h1')).toHaveCount(1)
       await expect(page.locator('.loading')).toHaveCount(0)
-      await page.waitForTimeout(300)
+      await page.waitForTimeout(150)
       await act?.()
       // what comes in fades in
       if (act) await page.waitForTimeout(300)
       expect.soft(await faultsOf(page, media), `${name}, ${width} px, ${JSON.stringify(media)}`).toEqual([])
+      if (!IS_LONG) expect.soft(await coloursByDay(page), name).toEqual([])
       if (!act) titles.set(name, await page.title())
     }
   }

@@ -6,6 +6,7 @@ import type { Message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
 import { stranger } from '#tests/e2e/published.ts'
 import { demoPath, drop, expect, test } from '#tests/e2e/server.ts'
+import { IS_LONG } from '#tests/support/long.ts'
 
 test.use({ ownServer: true })
 
@@ -17,77 +18,79 @@ async function expectSound(page: Page) {
   expect(violations.map(({ id, nodes }) => [id, nodes.map((node) => node.html)])).toEqual([])
 }
 
-for (const language of ['de', 'ar'] as const satisfies Language[])
-  test(`in ${LANGUAGES[language].name}: chosen in Settings, a deck is brought in, recorded, published and watched`, async ({
-    page,
-    server,
-    browser,
-  }) => {
-    const said = (id: string, values: NonNullable<Message['values']> = {}) => sayIn(language, { id, values })
-    const { direction } = LANGUAGES[language]
-    await page.goto(`${server.address}/settings`)
-    await page.getByLabel('Language of these pages').selectOption(LANGUAGES[language].name)
-    await expect(page.getByRole('heading', { name: said('Settings'), level: 1 })).toBeVisible()
-    await expect(page.locator('html')).toHaveAttribute('lang', language)
-    await expect(page.locator('html')).toHaveAttribute('dir', direction)
+for (const language of ['de', 'ar'] as const satisfies Language[]) {
+  // the one that stands the other way round finds what the other finds, and more
+  const asLong = language === 'de' && !IS_LONG ? test.skip : test
+  asLong(
+    `in ${LANGUAGES[language].name}: chosen in Settings, a deck is brought in, recorded, published and watched`,
+    async ({ page, server, browser }) => {
+      const said = (id: string, values: NonNullable<Message['values']> = {}) => sayIn(language, { id, values })
+      const { direction } = LANGUAGES[language]
+      await page.goto(`${server.address}/settings`)
+      await page.getByLabel('Language of these pages').selectOption(LANGUAGES[language].name)
+      await expect(page.getByRole('heading', { name: said('Settings'), level: 1 })).toBeVisible()
+      await expect(page.locator('html')).toHaveAttribute('lang', language)
+      await expect(page.locator('html')).toHaveAttribute('dir', direction)
 
-    // what the server refuses is said in the reader's language
-    await page.goto(server.address)
-    await expect(page.getByRole('heading', { name: said('Begin with your deck') })).toBeVisible()
-    await drop(page, demoPath('opening-music.flac'))
-    const refusal = said('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.')
-    await expect(page.getByText(refusal)).toBeVisible()
+      // what the server refuses is said in the reader's language
+      await page.goto(server.address)
+      await expect(page.getByRole('heading', { name: said('Begin with your deck') })).toBeVisible()
+      await drop(page, demoPath('opening-music.flac'))
+      const refusal = said('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.')
+      await expect(page.getByText(refusal)).toBeVisible()
 
-    await drop(page, demoPath('clouds-by-their-shapes.pdf'))
-    await page.waitForURL(/lectures/)
-    const id = page.url().split('/').at(-1)!
-    await page.goto(`${server.address}/lectures/${id}/booth`)
-    await page.getByRole('combobox', { name: said('Microphone') }).selectOption(said('Practice microphone'))
-    await expect(page.getByText(said('Practice microphone: a made-up voice is recorded, not yours'))).toBeVisible()
-    const record = page.getByRole('button', { name: said('Record') })
-    await expect(record).toBeEnabled()
-    await page.keyboard.press('r')
-    await expect(page.getByRole('button', { name: said('Stop') })).toBeVisible()
-    await page.waitForTimeout(3000)
-    await page.keyboard.press('r')
-    await expect(page.getByText(said('The take is on disk, whole.'))).toBeVisible()
-    const [slide] = (await server.lecture(id)).slides
-    // known as such in every language
-    expect(slide!.takes[0]!.microphone).toMatch(/^Practice microphone/)
-    await page.keyboard.press('Escape')
-    await expect(page.getByText(said('Practice voice')).first()).toBeVisible()
+      await drop(page, demoPath('clouds-by-their-shapes.pdf'))
+      await page.waitForURL(/lectures/)
+      const id = page.url().split('/').at(-1)!
+      await page.goto(`${server.address}/lectures/${id}/booth`)
+      await page.getByRole('combobox', { name: said('Microphone') }).selectOption(said('Practice microphone'))
+      await expect(page.getByText(said('Practice microphone: a made-up voice is recorded, not yours'))).toBeVisible()
+      const record = page.getByRole('button', { name: said('Record') })
+      await expect(record).toBeEnabled()
+      await page.keyboard.press('r')
+      await expect(page.getByRole('button', { name: said('Stop') })).toBeVisible()
+      await page.waitForTimeout(3000)
+      await page.keyboard.press('r')
+      await expect(page.getByText(said('The take is on disk, whole.'))).toBeVisible()
+      const [slide] = (await server.lecture(id)).slides
+      // known as such in every language
+      expect(slide!.takes[0]!.microphone).toMatch(/^Practice microphone/)
+      await page.keyboard.press('Escape')
+      await expect(page.getByText(said('Practice voice')).first()).toBeVisible()
 
-    // time runs from left to right in every language; what stands beside it is mirrored
-    const row = page.getByRole('listitem').first()
-    const picture = (await row.getByRole('img').first().boundingBox())!
-    const sound = (await row.getByRole('img').nth(1).boundingBox())!
-    expect(picture.x > sound.x).toBe(direction === 'rtl')
-    await expect(row.locator('[dir=ltr]').first()).toBeVisible()
-    expect(await isWider(page)).toBeLessThanOrEqual(0)
-    await expectSound(page)
+      // time runs from left to right in every language; what stands beside it is mirrored
+      const row = page.getByRole('listitem').first()
+      const picture = (await row.getByRole('img').first().boundingBox())!
+      const sound = (await row.getByRole('img').nth(1).boundingBox())!
+      expect(picture.x > sound.x).toBe(direction === 'rtl')
+      await expect(row.locator('[dir=ltr]').first()).toBeVisible()
+      expect(await isWider(page)).toBeLessThanOrEqual(0)
+      await expectSound(page)
 
-    await page.goto(`${server.address}/lectures/${id}/publish`)
-    await page.getByRole('button', { name: said('Make edition {next}', { next: 1 }) }).click()
-    const link = page.getByRole('link', { name: 'First link' })
-    await expect(link).toBeVisible()
-    await expectSound(page)
+      await page.goto(`${server.address}/lectures/${id}/publish`)
+      await page.getByRole('button', { name: said('Make edition {next}', { next: 1 }) }).click()
+      const link = page.getByRole('link', { name: 'First link' })
+      await expect(link).toBeVisible()
+      await expectSound(page)
 
-    // the learner's page follows the learner's browser, which is English here, and has a switch
-    const learner = await stranger(browser)
-    await learner.goto((await link.getAttribute('href'))!)
-    await expect(learner.getByRole('button', { name: 'Begin', exact: true })).toBeVisible()
-    await learner.getByLabel('Language of these pages').selectOption(LANGUAGES[language].name)
-    await expect(learner.getByRole('button', { name: said('Begin'), exact: true })).toBeVisible()
-    await expect(learner.locator('html')).toHaveAttribute('dir', direction)
-    await learner.getByRole('button', { name: said('Begin'), exact: true }).click()
-    await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.currentTime)).toBeGreaterThan(0.5)
-    const place = (await learner.getByRole('slider', { name: said('Where you are in the lecture') }).boundingBox())!
-    await learner.mouse.click(place.x + place.width * 0.75, place.y + place.height / 2)
-    const { at, length } = await learner
-      .locator('video')
-      .evaluate((v: HTMLVideoElement) => ({ at: v.currentTime, length: v.duration }))
-    expect(at).toBeGreaterThan(length / 2)
-    expect(await isWider(learner)).toBeLessThanOrEqual(0)
-    await expectSound(learner)
-    await learner.context().close()
-  })
+      // the learner's page follows the learner's browser, which is English here, and has a switch
+      const learner = await stranger(browser)
+      await learner.goto((await link.getAttribute('href'))!)
+      await expect(learner.getByRole('button', { name: 'Begin', exact: true })).toBeVisible()
+      await learner.getByLabel('Language of these pages').selectOption(LANGUAGES[language].name)
+      await expect(learner.getByRole('button', { name: said('Begin'), exact: true })).toBeVisible()
+      await expect(learner.locator('html')).toHaveAttribute('dir', direction)
+      await learner.getByRole('button', { name: said('Begin'), exact: true }).click()
+      await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.currentTime)).toBeGreaterThan(0.5)
+      const place = (await learner.getByRole('slider', { name: said('Where you are in the lecture') }).boundingBox())!
+      await learner.mouse.click(place.x + place.width * 0.75, place.y + place.height / 2)
+      const { at, length } = await learner
+        .locator('video')
+        .evaluate((v: HTMLVideoElement) => ({ at: v.currentTime, length: v.duration }))
+      expect(at).toBeGreaterThan(length / 2)
+      expect(await isWider(learner)).toBeLessThanOrEqual(0)
+      await expectSound(learner)
+      await learner.context().close()
+    },
+  )
+}
