@@ -91,7 +91,7 @@ export async function align(args: string[]) {
   const synthesiser = await openSynthesiser(language.data)
   if (!synthesiser)
     throw new UserFacingError(
-      message('There is no voice for “{data}”, so its words cannot be found in a recording.', { data: language.data }),
+      message('There is no voice for “{language}”, so its words cannot be found in a recording.', { language: language.data }),
       422,
     )
   const alignment = alignWords(extractFeatures(samples, usualCleaning(), findHum(samples)), said, synthesiser)

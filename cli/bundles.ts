@@ -47,10 +47,10 @@ export async function exportBundle(args: string[], workers?: Workers) {
               dataFolder: context.config.dataFolder,
               titles: titles || 'none',
             })
-          : message('There are {found} lectures called “{wanted}”. Say which by its id: {join}.', {
+          : message('There are {found} lectures called “{wanted}”. Say which by its id: {ids}.', {
               found: found.length,
               wanted,
-              join: found.map((l) => l.id).join(', '),
+              ids: found.map((l) => l.id).join(', '),
             }),
         404,
       )

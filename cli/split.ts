@@ -58,8 +58,8 @@ export async function split(args: string[]) {
   const late = hint.from === 'marks' ? hint.marks.find((mark) => mark >= samples.length) : undefined
   if (late !== undefined)
     throw new UserFacingError(
-      message('The recording is {toFixed} s long, and a mark is at {late} s. Marks lie inside the recording.', {
-        toFixed: toSeconds(samples.length).toFixed(1),
+      message('The recording is {seconds} s long, and a mark is at {late} s. Marks lie inside the recording.', {
+        seconds: toSeconds(samples.length).toFixed(1),
         late: toSeconds(late),
       }),
       422,

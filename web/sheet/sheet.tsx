@@ -139,7 +139,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
             {lecture.slides.length === 0
               ? say('All slides were deleted. Undo with Ctrl or ⌘ + Z, or start a new lecture from the shelf.')
               : search.trim() !== ''
-                ? say('No title or script holds “{trim}”.', { trim: search.trim() })
+                ? say('No title or script holds “{words}”.', { words: search.trim() })
                 : say('No slide is like this any more.')}
           </p>
         ) : (

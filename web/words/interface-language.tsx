@@ -2,9 +2,10 @@
 import { Languages } from 'lucide-react'
 import { isLanguage, LANGUAGES, type Language } from '#core/words/languages.ts'
 import { say } from '#core/words/say.ts'
-import { chooseLanguage, chosenLanguage } from './page-language.ts'
+import { canChoose, chooseLanguage, chosenLanguage } from './page-language.ts'
 
 export function InterfaceLanguage() {
+  if (!canChoose()) return null
   return (
     <label className="flex flex-wrap items-center gap-2 text-sm">
       <Languages size={16} aria-hidden className="shrink-0" />

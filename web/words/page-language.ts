@@ -18,6 +18,16 @@ function stored(): string | null {
   }
 }
 
+/** Where nothing can be remembered a choice would be gone with the page that it loads anew. */
+export function canChoose(): boolean {
+  try {
+    localStorage.getItem(KEY)
+    return true
+  } catch {
+    return false
+  }
+}
+
 /** What was chosen; null where the page follows the browser. */
 export function chosenLanguage(): Language | null {
   const chosen = stored()
@@ -26,13 +36,8 @@ export function chosenLanguage(): Language | null {
 
 /** @param language null to follow the browser */
 export function chooseLanguage(language: Language | null) {
-  try {
-    if (language === null) localStorage.removeItem(KEY)
-    else localStorage.setItem(KEY, language)
-  } catch {
-    // then it holds for this page only, which cannot be loaded anew in it
-    return
-  }
+  if (language === null) localStorage.removeItem(KEY)
+  else localStorage.setItem(KEY, language)
   location.reload()
 }
 

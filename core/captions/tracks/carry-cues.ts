@@ -27,11 +27,28 @@ function anchorsOf(from: Alignment, to: Alignment): Anchor[] {
         : []
     })
   })
+  return inOrder(pairs.sort((a, b) => a[0] - b[0] || a[1] - b[1]))
+}
+
+/** The most anchors that are in order on both: what is said elsewhere now would turn time back. @see Fredman 1975, longest increasing subsequence */
+function inOrder(anchors: readonly Anchor[]): Anchor[] {
+  /** Of each length of a run, the anchor it can end with earliest, by place. */
+  const ends: number[] = []
+  const before = new Map<number, number | undefined>()
+  for (const [place, [, to]] of anchors.entries()) {
+    let [from, until] = [0, ends.length]
+    while (from < until) {
+      const middle = (from + until) >> 1
+      if (anchors[ends[middle]!]![1] < to) from = middle + 1
+      else until = middle
+    }
+    before.set(place, ends[from - 1])
+    ends[from] = place
+  }
   const kept: Anchor[] = []
-  // a sentence that is said elsewhere now would turn time back
-  for (const anchor of pairs.sort((a, b) => a[0] - b[0]))
-    if (!kept.some(([start, moved]) => anchor[0] <= start || anchor[1] <= moved)) kept.push(anchor)
-  return kept
+  for (let place = ends.at(-1); place !== undefined; place = before.get(place)) kept.unshift(anchors[place]!)
+  // two words that touch begin and end in one moment
+  return kept.filter(([moment], i) => i === 0 || moment > kept[i - 1]![0])
 }
 
 function moved(anchors: readonly Anchor[], moment: number): number {

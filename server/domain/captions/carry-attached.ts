@@ -1,6 +1,6 @@
 /** Captions from files, or typed, go along when their slide is recorded again: to where its words are now. */
 import { randomUUID } from 'node:crypto'
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, desc, eq, isNotNull, isNull, ne } from 'drizzle-orm'
 import { isConvincing } from '#core/captions/compare/findings.ts'
 import { carryCues } from '#core/captions/tracks/carry-cues.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
@@ -22,27 +22,32 @@ export async function carryAttachedCues(
   const { alignment } = take
   if (!alignment || !isConvincing(alignment.alignment)) return
   const rows = await tx
-    .select({ cue: cues, take: takes })
+    .select({ cue: cues })
     .from(cues)
     .innerJoin(
       captionTracks,
       and(eq(captionTracks.id, cues.trackId), eq(captionTracks.origin, 'file'), isNull(captionTracks.deletedAt)),
     )
-    .innerJoin(takes, eq(takes.id, cues.takeId))
     .where(eq(cues.slideId, take.slideId))
+  if (rows.length === 0) return
+  // once for each take and not for each caption: the words of an hour are megabytes
+  const aligned = await tx
+    .select({ id: takes.id, number: takes.number, alignment: takes.alignment })
+    .from(takes)
+    .where(and(eq(takes.slideId, take.slideId), ne(takes.id, take.id), isNotNull(takes.alignment)))
+    .orderBy(desc(takes.number))
+  const sameScript = aligned.flatMap(({ id, alignment: kept }) =>
+    isAlignmentOf(kept, alignment.script, alignment.language) && isConvincing(kept.alignment)
+      ? [{ id, kept: kept.alignment }]
+      : [],
+  )
   for (const trackId of new Set(rows.map(({ cue }) => cue.trackId))) {
-    const own = rows.filter(({ cue }) => cue.trackId === trackId)
-    if (own.some(({ cue }) => cue.takeId === take.id)) continue
-    const earlier = own
-      .filter(
-        ({ take: { alignment: kept } }) =>
-          isAlignmentOf(kept, alignment.script, alignment.language) && isConvincing(kept.alignment),
-      )
-      .sort((a, b) => b.take.number - a.take.number)
-    const [last] = earlier
+    const own = rows.map(({ cue }) => cue).filter((cue) => cue.trackId === trackId)
+    if (own.some((cue) => cue.takeId === take.id)) continue
+    const last = sameScript.find(({ id }) => own.some((cue) => cue.takeId === id))
     if (!last) continue
-    const given = earlier.filter(({ take: { id } }) => id === last.take.id).map(({ cue }) => cue)
-    const times = carryCues(given, last.take.alignment!.alignment, alignment.alignment, toSeconds(take.samples))
+    const given = own.filter((cue) => cue.takeId === last.id)
+    const times = carryCues(given, last.kept, alignment.alignment, toSeconds(take.samples))
     if (!times) continue
     await insertCues(
       tx,

@@ -33,7 +33,9 @@ async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<st
     const over = [...document.querySelectorAll('body *')].filter(
       (e) => e.getBoundingClientRect().right > clientWidth + 1 && !isCut(e),
     )
-    return scrollWidth > clientWidth ? over.slice(-3).map((e) => e.outerHTML.slice(0, 120)) : []
+    return scrollWidth > clientWidth
+      ? [`${scrollWidth - clientWidth} px`, ...over.slice(-3).map((e) => e.outerHTML.slice(0, 120))]
+      : []
   })
   return [
     ...violations.map(
@@ -43,7 +45,7 @@ async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<st
           .slice(0, 4)
           .join('  |  ')}`,
     ),
-    ...sideways.map((html) => `it scrolls sideways for ${html}`),
+    ...sideways.map((what) => `it scrolls sideways: ${what}`),
   ]
 }
 
