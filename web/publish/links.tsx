@@ -195,10 +195,10 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
     <li className="border-t border-base-300 py-2.5">
       <p className="flex items-center gap-3">
         {closed ? (
-          <span className="line-through">{link.name}</span>
+          <bdi className="line-through">{link.name}</bdi>
         ) : (
           <a href={addressOf(link)} target="_blank" rel="noreferrer" className="link font-medium">
-            {link.name}
+            <bdi>{link.name}</bdi>
           </a>
         )}
         {link.hasPasscode && <Lock size={14} aria-label={say('With a passcode')} className="text-base-content/75" />}

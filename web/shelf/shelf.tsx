@@ -80,7 +80,7 @@ function Entry({ entry }: { entry: ShelfEntry }) {
       </Link>
       <div className="grid gap-1">
         <Link to={`/lectures/${entry.id}`} className="font-read text-xl font-semibold hover:underline">
-          {entry.title}
+          <bdi>{entry.title}</bdi>
         </Link>
         <p className="text-sm text-base-content/75">
           {say('{slides, plural, one {# slide} other {# slides}}', { slides: entry.slides })} · {clock(entry.seconds, 0)} ·{' '}
@@ -211,7 +211,7 @@ export function Shelf() {
           <p key={lecture.id} role="alert" className="flex items-start gap-3 border-b border-base-300 py-5">
             <TriangleAlert size={18} className="mt-0.5 shrink-0 text-error" aria-hidden />
             <span>
-              <strong className="font-read">{lecture.title}</strong>: {say(lecture.problem)}
+              <bdi className="font-read font-bold">{lecture.title}</bdi>: {say(lecture.problem)}
             </span>
           </p>
         ))}

@@ -126,7 +126,16 @@ export function TopBar({ place, lecture, action, hasHeading = false }: TopBarPro
       <Link to="/" aria-label={say('Tidy Lectern: back to the shelf')} className="rounded">
         <Mark />
       </Link>
-      {!hasHeading && <h1 className="sr-only">{lecture ? `${lecture.title}: ${place}` : place}</h1>}
+      {!hasHeading && (
+        <h1 className="sr-only">
+          {lecture && (
+            <>
+              <bdi lang={lecture.language}>{lecture.title}</bdi>:{' '}
+            </>
+          )}
+          {place}
+        </h1>
+      )}
       {lecture ? (
         <Title key={lecture.id} lecture={lecture} />
       ) : (

@@ -78,7 +78,7 @@ test('in a language two fifths longer no label is cut at 1280 × 800, and every 
     await expect(page.locator('.loading')).toHaveCount(0)
     await page.waitForTimeout(300)
     const names =
-      'Tidy Lectern|First link|clouds-by-their-shapes|Fake (Default )?Audio Input( \\d)?|video\\.mp4|Clouds by their shapes|[\\w /-]*data[\\w /-]*|British English|\\d+ \\w+ \\d{4}, \\d\\d:\\d\\d'
+      'Tidy Lectern|First link|Fake (Default )?Audio Input( \\d)?|video\\.mp4|[\\w /-]*data[\\w /-]*|British English|\\d+ \\w+ \\d{4}, \\d\\d:\\d\\d'
     expect.soft(await look(page, names), place).toEqual({ cut: [], english: [] })
   }
 })
