@@ -10,6 +10,7 @@ await build({
     fill: 'demo/fill.ts',
     cli: 'cli/main.ts',
     import: 'server/import/child.ts',
+    launcher: 'server/media/launch/launcher.ts',
   },
   outdir: 'dist/server',
   bundle: true,

@@ -4,6 +4,7 @@ import { type Database, openDatabase } from '#server/db/database.ts'
 import { type Events, makeEvents } from '#server/events/events.ts'
 import { type Ffmpeg, ffmpegAt } from '#server/media/ffmpeg.ts'
 import { type GrowingFlacs, growingFlacs } from '#server/media/growing-flac.ts'
+import { readyToLaunch } from '#server/media/launch/launch.ts'
 import { tagsOfTakeById } from '#server/media/sound-tags.ts'
 import { type TakeJournals, takeJournals } from '#server/recording/take-journal.ts'
 import { type TidyAhead, tidyAhead } from '#server/recording/tidy-ahead.ts'
@@ -30,6 +31,7 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
   const db = await openDatabase(config.dataFolder)
   const journals = takeJournals(config.dataFolder)
   const store = folderStore(config.dataFolder)
+  readyToLaunch()
   const media = ffmpegAt(config.ffmpeg)
   return {
     config,

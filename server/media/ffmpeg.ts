@@ -1,10 +1,9 @@
 /** Runs the media tool (the programs ffmpeg and ffprobe): argument lists only, named formats, bounded time, low priority. */
 
-import { spawn } from 'node:child_process'
-import { setPriority } from 'node:os'
 import { Readable } from 'node:stream'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { launch } from './launch/launch.ts'
 
 export interface Ffmpeg {
   /**
@@ -29,79 +28,74 @@ export interface Ffmpeg {
 
 const LONGEST_OUTPUT = 4 * 1024 ** 3
 
+/** What went wrong, when it can be told in a sentence. */
+function inWords(error: unknown): unknown {
+  if ((error as NodeJS.ErrnoException).code !== 'ENOENT') return error
+  return new UserFacingError(message('The program ffmpeg was not found. Install it, or say where it is in LECTERN_FFMPEG.'), 500)
+}
+
 /** @param program path or name of ffmpeg */
 export function ffmpegAt(program: string): Ffmpeg {
   return {
-    run(args, { input, onOutput, onMessage, signal, timeoutSeconds = 600 } = {}) {
-      return new Promise((resolve, reject) => {
-        if (signal?.aborted) return reject(signal.reason)
-        const child = spawn(program, ['-hide_banner', '-loglevel', 'error', '-y', ...(input ? [] : ['-nostdin']), ...args], {
-          stdio: [input ? 'pipe' : 'ignore', 'pipe', 'pipe'],
-        })
-        const out: Buffer[] = []
-        let bytes = 0
-        let messages = ''
-        /** Of our own side: what gives the input or takes the output. */
-        let ownError: unknown = null
-        const kill = () => child.kill('SIGKILL')
-        const timer = setTimeout(kill, timeoutSeconds * 1000)
-        signal?.addEventListener('abort', kill, { once: true })
-        child.on('spawn', () => {
+    async run(args, { input, onOutput, onMessage, signal, timeoutSeconds = 600 } = {}) {
+      signal?.throwIfAborted()
+      const all = ['-hide_banner', '-loglevel', 'error', '-y', ...(input ? [] : ['-nostdin']), ...args]
+      /** Of our own side: what gives the input or takes the output. */
+      let ownError: unknown = null
+      let kill = () => {}
+      const pieces = input && Symbol.asyncIterator in input ? Readable.from(input) : null
+      pieces?.on('error', (error) => {
+        ownError ??= error
+        kill()
+      })
+      // asked for at once: what fails before the program runs is heard as well
+      pieces?.read(0)
+      const child = await launch(program, all, { hasInput: input !== undefined }).catch((error) => {
+        pieces?.destroy()
+        throw inWords(error)
+      })
+      kill = child.kill
+      if (signal?.aborted || ownError) kill()
+      const out: Buffer[] = []
+      let bytes = 0
+      let messages = ''
+      const timer = setTimeout(kill, timeoutSeconds * 1000)
+      signal?.addEventListener('abort', kill, { once: true })
+      child.stdout.on('data', (piece: Buffer) => {
+        if (onOutput) {
           try {
-            if (child.pid) setPriority(child.pid, 10)
-          } catch {
-            // it may have ended already
-          }
-        })
-        child.stdout?.on('data', (piece: Buffer) => {
-          if (onOutput) {
-            try {
-              onOutput(piece)
-            } catch (error) {
-              ownError ??= error
-              kill()
-            }
-            return
-          }
-          bytes += piece.length
-          if (bytes > LONGEST_OUTPUT) kill()
-          else out.push(piece)
-        })
-        child.stderr?.on('data', (piece: Buffer) => {
-          messages = (messages + piece.toString()).slice(-4000)
-          onMessage?.(piece.toString())
-        })
-        child.on('error', (error: NodeJS.ErrnoException) => {
-          clearTimeout(timer)
-          reject(
-            error.code === 'ENOENT'
-              ? new UserFacingError(
-                  message('The program ffmpeg was not found. Install it, or say where it is in LECTERN_FFMPEG.'),
-                  500,
-                )
-              : error,
-          )
-        })
-        child.on('close', (code) => {
-          clearTimeout(timer)
-          signal?.removeEventListener('abort', kill)
-          if (signal?.aborted) return reject(signal.reason)
-          if (ownError) return reject(ownError)
-          if (code === 0) return resolve(Buffer.concat(out))
-          const full = /No space left on device|Disk quota exceeded|File too large/.test(messages)
-          reject(Object.assign(new Error(`ffmpeg ended with ${code}: ${messages.trim()}`), full ? { code: 'ENOSPC' } : {}))
-        })
-        child.stdin?.on('error', () => {}) // a killed child closes its input; its end is told above
-        if (input && Symbol.asyncIterator in input) {
-          const pieces = Readable.from(input)
-          pieces.on('error', (error) => {
+            onOutput(piece)
+          } catch (error) {
             ownError ??= error
             kill()
-          })
-          child.on('close', () => pieces.destroy())
-          pieces.pipe(child.stdin!)
-        } else child.stdin?.end(input)
+          }
+          return
+        }
+        bytes += piece.length
+        if (bytes > LONGEST_OUTPUT) kill()
+        else out.push(piece)
       })
+      child.stderr.on('data', (piece: Buffer) => {
+        messages = (messages + piece.toString()).slice(-4000)
+        onMessage?.(piece.toString())
+      })
+      if (pieces) pieces.pipe(child.stdin!)
+      else child.stdin?.end(input as Uint8Array)
+      try {
+        const code = await child.ended.catch((error) => {
+          throw inWords(error)
+        })
+        signal?.throwIfAborted()
+        if (ownError) throw ownError
+        if (code === 0) return Buffer.concat(out)
+        const full = /No space left on device|Disk quota exceeded|File too large/.test(messages)
+        throw Object.assign(new Error(`ffmpeg ended with ${code}: ${messages.trim()}`), full ? { code: 'ENOSPC' } : {})
+      } finally {
+        clearTimeout(timer)
+        signal?.removeEventListener('abort', kill)
+        pieces?.destroy()
+        child.stdin?.destroy()
+      }
     },
   }
 }

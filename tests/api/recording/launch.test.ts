@@ -1,0 +1,49 @@
+/** Programs are started by a small process: what they read and write arrives whole, and what happens to either is told. */
+import { randomBytes } from 'node:crypto'
+import { expect, test } from 'vitest'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
+import { launch, readyToLaunch } from '#server/media/launch/launch.ts'
+
+const media = ffmpegAt('ffmpeg')
+const PCM = ['-f', 's16le', '-ar', '48000', '-ac', '1', '-i', 'pipe:0', '-f', 's16le', 'pipe:1']
+const isThere = (pid: number) => {
+  try {
+    return process.kill(pid, 0)
+  } catch {
+    return false
+  }
+}
+const later = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+
+test('twenty megabytes go through a program and come back as they were, of several at once each its own', async () => {
+  const inputs = [20_000_000, 48_000, 2].map((length) => randomBytes(length))
+  const outputs = await Promise.all(inputs.map((input) => media.run(PCM, { input })))
+  outputs.forEach((output, i) => {
+    expect(output.equals(inputs[i]!)).toBe(true)
+  })
+})
+
+test('a program that ends early, one that is not there and one that is given up each say so', async () => {
+  await expect(media.run(['-f', 'flac', '-i', 'pipe:0', '-f', 'null', '-'], { input: randomBytes(5_000_000) })).rejects.toThrow(
+    /ffmpeg ended with \d+: /,
+  )
+  await expect(ffmpegAt('/nowhere/ffmpeg').run(PCM, { input: randomBytes(5_000_000) })).rejects.toThrow('was not found')
+  const giveUp = new AbortController()
+  const endless = media.run(['-re', '-f', 'lavfi', '-i', 'sine', '-f', 'null', '-'], { signal: giveUp.signal })
+  setTimeout(() => giveUp.abort(new Error('given up')), 200)
+  await expect(endless).rejects.toThrow('given up')
+})
+
+test('when the small process is ended from outside, what it had started ends, is told, and the next one is started anew', async () => {
+  const running = await launch('sh', ['-c', 'echo $$; sleep 60'], { hasInput: false })
+  const [pid] = await new Promise<number[]>((resolve) =>
+    running.stdout.once('data', (text: Buffer) => resolve([Number(text.toString())])),
+  )
+  const small = readyToLaunch()!
+  process.kill(small, 'SIGKILL')
+  await expect(running.ended).rejects.toThrow('ended from outside')
+  expect((await media.run(PCM, { input: new Uint8Array(4) })).length).toBe(4)
+  expect(readyToLaunch()).not.toBe(small)
+  process.kill(pid!, 'SIGKILL')
+  for (let i = 0; i < 100 && isThere(pid!); i++) await later(50)
+})
