@@ -24,12 +24,12 @@ async function withServer(use: (server: TestServer) => Promise<void>) {
   rmSync(data, { recursive: true, force: true })
 }
 
-interface Options {
+export interface Options {
   /** The shelf is empty when the test begins, and nobody else's lectures are on it. */
   ownServer: boolean
 }
 /** A server that is warm and a browser that knows the pages already: starting both took longer than most tests. */
-interface Shared {
+export interface Shared {
   sharedServer: TestServer
   sharedContext: BrowserContext
 }
@@ -102,8 +102,8 @@ export async function importClouds(page: Page, server: TestServer): Promise<stri
 }
 
 /** The sheet of the same lecture, which is in the database already. @returns its id */
-export async function openClouds(page: Page, server: TestServer): Promise<string> {
-  const id = await seedFolder(server.dataFolder, 'clouds-by-their-shapes', 'en-GB')
+export async function openClouds(page: Page, server: TestServer, slides = 4): Promise<string> {
+  const id = await seedFolder(server.dataFolder, 'clouds-by-their-shapes', 'en-GB', slides)
   await page.goto(`${server.address}/lectures/${id}`)
   await expect(page.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
   return id

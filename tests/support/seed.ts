@@ -44,22 +44,23 @@ function readPages(): Promise<string> {
   return read
 }
 
-/** Lays a lecture of four slides into a data folder. @returns its id */
-export async function seedLecture(db: Database, store: FileStore, title: string, language = 'en'): Promise<string> {
+/** Lays a lecture into a data folder: the four slides of the PDF, over and over for a longer one. @returns its id */
+export async function seedLecture(db: Database, store: FileStore, title: string, language = 'en', slides = 4): Promise<string> {
   const folder = await readPages()
-  const pages = JSON.parse(readFileSync(join(folder, 'pages.json'), 'utf8')) as ImportedPage[]
+  const four = JSON.parse(readFileSync(join(folder, 'pages.json'), 'utf8')) as ImportedPage[]
+  const pages = Array.from({ length: slides }, (_, i) => four[i % four.length]!)
   const from = folderStore(folder)
-  for (const { picture, thumbnail } of pages) for (const name of [picture, thumbnail]) await store.put(await from.read(name))
+  for (const { picture, thumbnail } of four) for (const name of [picture, thumbnail]) await store.put(await from.read(name))
   const id = randomUUID()
   await createLecture(db, id, title, language, pages)
   return id
 }
 
 /** The same beside a server that runs on the folder. */
-export async function seedFolder(dataFolder: string, title: string, language: string): Promise<string> {
+export async function seedFolder(dataFolder: string, title: string, language: string, slides = 4): Promise<string> {
   const db = await openDatabase(dataFolder)
   try {
-    return await seedLecture(db, folderStore(dataFolder), title, language)
+    return await seedLecture(db, folderStore(dataFolder), title, language, slides)
   } finally {
     db.close()
   }

@@ -1,7 +1,7 @@
 /** The words of the pages: in a language that is longer than English nothing is cut, and nothing is said in English only. */
 import type { Page } from '@playwright/test'
-import { linkOf, published, SCRIPTS } from '#tests/e2e/published.ts'
-import { expect, test } from '#tests/e2e/server.ts'
+import { test } from '#tests/e2e/published.ts'
+import { expect } from '#tests/e2e/server.ts'
 
 /** What a page shows that has another language than the page, or is somebody's own words. */
 const OWN = '[lang]:not(html), [dir="auto"], bdi, textarea, kbd, code, canvas, option, script, style'
@@ -54,9 +54,12 @@ function look(page: Page, allowed: string): Promise<Seen> {
   )
 }
 
-test('in a language two fifths longer no label is cut at 1280 × 800, and every word is said in it', async ({ page, server }) => {
-  const id = await published(page, server, SCRIPTS)
-  const watch = new URL(await linkOf(page), server.address).href
+test('in a language two fifths longer no label is cut at 1280 × 800, and every word is said in it', async ({
+  edition: { id, link: watch },
+  page,
+  server,
+}) => {
+  await page.goto(server.address)
   const slide = (await server.lecture(id)).slides[0]!.id
   await page.evaluate(() => localStorage.setItem('interface language', 'pseudo'))
   const lecture = `${server.address}/lectures/${id}`

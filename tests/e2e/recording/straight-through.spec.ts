@@ -15,7 +15,7 @@ import { IS_LONG } from '#tests/support/long.ts'
 import { placesIn, unlikeItself } from '#tests/support/place-in.ts'
 
 /** The daily run has a slide with two pictures, a rest and the slide after it; the long one a slip and a server that dies as well. */
-const LENGTH_S = IS_LONG ? 120 : 60
+const LENGTH_S = IS_LONG ? 120 : 45
 const SPOKEN_TO = IS_LONG ? 7 : 4
 const EVERY_S = 2.5
 /** Sentences of 1.5 s with a second of rest between them, each of its own. */
