@@ -14,15 +14,16 @@ import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { Language } from '#core/model/language.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { figure } from '#core/words/figures.ts'
 import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { endingOf, print, printAside, readyOutput, STDOUT, writeText } from './output.ts'
-import { orUsage, Usage } from './usage.ts'
+import { orUsage, Usage, usageOf } from './usage.ts'
 
-const USAGE = 'Usage: lectern align AUDIO SCRIPT.txt -o OUT.vtt|OUT.srt|- [--lang en] [--lines] [--overwrite] [--json]'
+const USAGE = usageOf('lectern align AUDIO SCRIPT.txt -o OUT.vtt|OUT.srt|- [--lang en] [--lines] [--overwrite] [--json]')
 const ENDINGS = ['vtt', 'srt'] as const
 
 async function readScript(path: string, language: string, lines: boolean): Promise<string[]> {
@@ -51,13 +52,20 @@ function tell(alignment: Alignment, output: string | undefined) {
   const skipped = alignment.sentences.filter((s) => s.skipped)
   // what goes to standard output is the captions
   const told = output === STDOUT ? printAside : print
+  const all = alignment.sentences.length
+  const found = all - skipped.length
   told(
-    `${alignment.sentences.length - skipped.length} of ${alignment.sentences.length} sentences found${output ? `; captions in ${output}` : ''}`,
+    output
+      ? say('{found} of {all, plural, one {# sentence} other {# sentences}} found; captions in {output}', { found, all, output })
+      : say('{found} of {all, plural, one {# sentence} other {# sentences}} found', { found, all }),
   )
-  for (const s of skipped) told(`  not said: ${s.text}`)
-  for (const s of needsReview) told(`  please check: ${s.text}`)
-  for (const s of alignment.sentences.filter((one) => one.spans.length > 1)) told(`  said ${s.spans.length} times: ${s.text}`)
-  for (const { start, end } of alignment.offScript) told(`  not in the script: ${start.toFixed(1)} to ${end.toFixed(1)} s`)
+  const repeated = alignment.sentences.filter((one) => one.spans.length > 1)
+  for (const { text } of skipped) told(`  ${say('not said: {text}', { text })}`)
+  for (const { text } of needsReview) told(`  ${say('please check: {text}', { text })}`)
+  for (const { text, spans } of repeated)
+    told(`  ${say('said {times, plural, one {# time} other {# times}}: {text}', { times: spans.length, text })}`)
+  for (const { start, end } of alignment.offScript)
+    told(`  ${say('not in the script: {start} to {end} s', { start: figure(start, 1), end: figure(end, 1) })}`)
 }
 
 export async function align(args: string[]) {
@@ -80,9 +88,11 @@ export async function align(args: string[]) {
   const [audio, script, ...more] = positionals
   if (!audio || !script || more.length > 0 || (!values.output && !values.json)) throw new Usage(USAGE)
   const language = Language.safeParse(values.lang)
-  if (!language.success) throw new Usage(`“${values.lang}” is not a language tag; write en or pt-BR.\n${USAGE}`)
+  if (!language.success)
+    throw new Usage(`${say('“{tag}” is not a language tag; write en or pt-BR.', { tag: String(values.lang) })}\n${USAGE}`)
   const { output } = values
-  if (output === STDOUT && values.json) throw new Usage(`Captions and --json cannot both go to standard output.\n${USAGE}`)
+  if (output === STDOUT && values.json)
+    throw new Usage(`${say('Captions and --json cannot both go to standard output.')}\n${USAGE}`)
   const ending = output === undefined ? null : endingOf(output, ENDINGS, USAGE)
   if (output !== undefined) await readyOutput(output, [audio, script], values.overwrite)
   const said = await readScript(script, language.data, values.lines)

@@ -7,7 +7,7 @@ import { basename, join, resolve } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parseArgs } from 'node:util'
-import { message } from '#core/words/say.ts'
+import { message, say } from '#core/words/say.ts'
 import { configFrom } from '#server/config/config.ts'
 import { closeContext, openContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
@@ -18,10 +18,10 @@ import { addJob } from '#server/queue/queue.ts'
 import { zipped } from '#server/storage/zip-stream.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { readyOutput, STDOUT, writeOutput } from './output.ts'
-import { orUsage, Usage } from './usage.ts'
+import { orUsage, Usage, usageOf } from './usage.ts'
 
-const EXPORT = 'Usage: lectern export TITLE-OR-ID -o OUT.lectern.zip|- [--json]'
-const IMPORT = 'Usage: lectern import BUNDLE.lectern.zip [--json]'
+const EXPORT = usageOf('lectern export TITLE-OR-ID -o OUT.lectern.zip|- [--json]')
+const IMPORT = usageOf('lectern import BUNDLE.lectern.zip [--json]')
 
 /** Beside an app that may run on the same folder: it is read and added to, and nothing in it is begun. */
 const open = (workers?: Workers) => openContext(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
@@ -32,7 +32,8 @@ export async function exportBundle(args: string[], workers?: Workers) {
   const [wanted, ...more] = positionals
   const { output } = values
   if (!wanted || more.length > 0 || !output) throw new Usage(EXPORT)
-  if (output === STDOUT && values.json) throw new Usage(`The bundle and --json cannot both go to standard output.\n${EXPORT}`)
+  if (output === STDOUT && values.json)
+    throw new Usage(`${say('The bundle and --json cannot both go to standard output.')}\n${EXPORT}`)
   await readyOutput(output, [])
   const context = await open(workers)
   try {
@@ -87,7 +88,11 @@ export async function importBundle(args: string[], workers?: Workers) {
       () => {},
       new AbortController().signal,
     )
-    process.stdout.write(values.json ? `${JSON.stringify({ lectureId: id })}\n` : `“${basename(bundle)}” is on the shelf.\n`)
+    process.stdout.write(
+      values.json
+        ? `${JSON.stringify({ lectureId: id })}\n`
+        : `${say('“{name}” is on the shelf.', { name: basename(bundle) })}\n`,
+    )
   } finally {
     // its clips are rendered by the app: within seconds when it runs, else when it is opened next
     await closeContext(context)

@@ -14,10 +14,12 @@ import { message, say } from '#core/words/say.ts'
 import { readCaptionFile } from '#server/domain/caption-tracks/caption-files.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { endingOf, readyOutput, writeText } from './output.ts'
-import { orUsage, Usage } from './usage.ts'
+import { orUsage, Usage, usageOf } from './usage.ts'
 
-const USAGE = `Usage: lectern captions check FILE [--json]
-       lectern captions convert IN OUT.vtt|OUT.srt [--overwrite]`
+const USAGE = [
+  usageOf('lectern captions check FILE [--json]'),
+  usageOf('lectern captions convert IN OUT.vtt|OUT.srt [--overwrite]'),
+].join('\n')
 
 async function read(path: string) {
   const name = basename(path)
@@ -50,9 +52,11 @@ async function check(path: string, json: boolean) {
     process.stdout.write(`${JSON.stringify({ format, cues: listed, valid, problems: problems.map(inWords), findings })}\n`)
     return valid ? 0 : 1
   }
-  process.stdout.write(`${cues.length} captions, ${valid ? 'nothing wrong with the file' : `${problems.length} places wrong`}\n`)
+  process.stdout.write(
+    `${valid ? say('{captions, plural, one {# caption} other {# captions}}, nothing wrong with the file', { captions: cues.length }) : say('{captions, plural, one {# caption} other {# captions}}, {places, plural, one {# place} other {# places}} wrong', { captions: cues.length, places: problems.length })}\n`,
+  )
   for (const { line, message } of [...problems.map(inWords), ...findings].sort((a, b) => a.line - b.line))
-    process.stdout.write(`  line ${line}: ${message}\n`)
+    process.stdout.write(`  ${say('line {line}: {message}', { line, message })}\n`)
   return valid ? 0 : 1
 }
 
@@ -69,11 +73,15 @@ async function convert(from: string, to: string, overwrite: boolean) {
       settings: writeSettings(cue.placed, 'with region'),
     }))
   await writeText(to, format === 'srt' ? writeSubRip(usable) : writeWebVtt(usable, was === 'vtt' ? head : undefined))
-  const empty = cues.filter((cue) => cue.end <= cue.start).map(({ line }) => ({ line, message: 'It ends before it begins.' }))
+  const empty = cues
+    .filter((cue) => cue.end <= cue.start)
+    .map(({ line }) => ({ line, message: say('It ends before it begins.') }))
   const left = [...problems.map(inWords), ...empty].sort((a, b) => a.line - b.line)
   if (left.length === 0) return 0
-  process.stderr.write(`“${basename(from)}” is not right in ${left.length} places; the rest was written.\n`)
-  for (const { line, message } of left) process.stderr.write(`  line ${line}: ${message}\n`)
+  process.stderr.write(
+    `${say('“{name}” is not right in {places, plural, one {# place} other {# places}}; the rest was written.', { name: basename(from), places: left.length })}\n`,
+  )
+  for (const { line, message } of left) process.stderr.write(`  ${say('line {line}: {message}', { line, message })}\n`)
   return 1
 }
 

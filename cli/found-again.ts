@@ -1,15 +1,16 @@
 /** `lectern found-again`: recordings in the data folder that belong to no lecture come back as one. */
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
+import { say } from '#core/words/say.ts'
 import { configFrom } from '#server/config/config.ts'
 import { closeContext, openContext } from '#server/context/context.ts'
 import { bringBack, lostRecordings } from '#server/domain/lectures/found-again.ts'
 import { addJob } from '#server/queue/queue.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { print } from './output.ts'
-import { orUsage, Usage } from './usage.ts'
+import { orUsage, Usage, usageOf } from './usage.ts'
 
-const USAGE = 'Usage: lectern found-again [--list] [--json]'
+const USAGE = usageOf('lectern found-again [--list] [--json]')
 
 export async function foundAgain(args: string[], workers?: Workers) {
   const options = { list: { type: 'boolean', default: false }, json: { type: 'boolean', default: false } } as const
@@ -25,10 +26,15 @@ export async function foundAgain(args: string[], workers?: Workers) {
     if (values.json) return print(JSON.stringify({ recordings, lectureId }))
     for (const { lecture, slide, place, recordedAt } of recordings)
       print(
-        `  ${recordedAt ? new Date(recordedAt).toISOString().slice(0, 16).replace('T', ' ') : 'broken off'}  ${lecture || 'unknown lecture'}${place ? `, slide ${place}` : ''} ${slide}`,
+        `  ${recordedAt ? new Date(recordedAt).toISOString().slice(0, 16).replace('T', ' ') : say('broken off')}  ${lecture || say('unknown lecture')}${place ? `, ${say('slide {place}', { place })}` : ''} ${slide}`,
       )
-    if (recordings.length === 0) print('Every recording in this folder belongs to a lecture.')
-    else if (lectureId) print(`${recordings.length} recordings are in the lecture “Found again” on the shelf.`)
+    if (recordings.length === 0) print(say('Every recording in this folder belongs to a lecture.'))
+    else if (lectureId)
+      print(
+        say('{recordings, plural, one {# recording is} other {# recordings are}} in the lecture “Found again” on the shelf.', {
+          recordings: recordings.length,
+        }),
+      )
   } finally {
     await closeContext(context)
   }

@@ -21,9 +21,9 @@ import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Workers } from '#server/workers/pool.ts'
 import { readyOutput, writeOutput } from './output.ts'
-import { orUsage, Usage } from './usage.ts'
+import { orUsage, Usage, usageOf } from './usage.ts'
 
-const USAGE = 'Usage: lectern make FOLDER -o OUT.mp4 [--lang TAG] [--title TITLE] [--allow-unmatched] [--no-cache] [--json]'
+const USAGE = usageOf('lectern make FOLDER -o OUT.mp4 [--lang TAG] [--title TITLE] [--allow-unmatched] [--no-cache] [--json]')
 const SCRIPT = /^script\.(md|txt)$/i
 const CAPTIONS = /\.(vtt|srt)$/i
 const LOOK_AGAIN_MS = 100
@@ -177,7 +177,7 @@ function optionsOf(args: string[]) {
   const { output } = values
   if (!folder || more.length > 0 || !output || !/\.mp4$/i.test(output)) throw new Usage(USAGE)
   if (values.lang !== undefined && !Language.safeParse(values.lang).success)
-    throw new Usage(`A language is written like en or pt-BR.\n${USAGE}`)
+    throw new Usage(`${say('A language is written like en or pt-BR.')}\n${USAGE}`)
   return { ...values, folder, output }
 }
 type Options = ReturnType<typeof optionsOf>
@@ -220,7 +220,7 @@ async function importFolder(app: App, given: Given, options: Options, tell: Tell
         422,
       )
     }
-    process.stderr.write(`Left out, for there is no slide: ${named}\n`)
+    process.stderr.write(`${say('Left out, for there is no slide: {named}', { named })}\n`)
   }
   if (given.script) await giveScripts(app, lectureId, await readFile(join(folder, given.script), 'utf8'))
   if (options.title) await db.write((tx) => tx.update(lectures).set({ title: options.title! }).where(eq(lectures.id, lectureId)))
@@ -302,9 +302,9 @@ export async function make(args: string[], workers?: Workers) {
     if (json) process.stdout.write(`${JSON.stringify(result)}\n`)
     else {
       process.stdout.write(
-        `${output}: ${result.slides} slides in ${languageName(language)}, ${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}\n`,
+        `${say('{output}: {slides, plural, one {# slide} other {# slides}} in {language}, {time}', { output, slides: result.slides, language: languageName(language), time: `${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}` })}\n`,
       )
-      for (const check of manifest.checks) process.stdout.write(`To look at: ${check}\n`)
+      for (const check of manifest.checks) process.stdout.write(`${say('To look at: {check}', { check })}\n`)
     }
   } finally {
     await app.close()

@@ -4,7 +4,7 @@ import { once } from 'node:events'
 import { createReadStream } from 'node:fs'
 import { realpath, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname } from 'node:path'
-import { message } from '#core/words/say.ts'
+import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { Usage } from './usage.ts'
 
@@ -49,7 +49,7 @@ export function endingOf<T extends string>(path: string, endings: readonly [T, .
   const found = endings.find((known) => known === ending)
   if (!found)
     throw new Usage(
-      `“${basename(path)}” must end in ${endings.map((known) => `.${known}`).join(', ')}: nothing else can be written.\n${usage}`,
+      `${say('“{name}” must end in {endings}: nothing else can be written.', { name: basename(path), endings: endings.map((known) => `.${known}`).join(', ') })}\n${usage}`,
     )
   return found
 }

@@ -1,23 +1,41 @@
 /** One call of the command line, from its words to its exit code: 0 done, 1 failed, 2 wrong usage. */
 import { DeckProblem } from '#core/deck/problem.ts'
+import { type Message, message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { loadVoiceModel } from '#server/workers/load-voice-model.ts'
 import type { Workers } from '#server/workers/pool.ts'
-import { Help, Usage } from './usage.ts'
+import { Help, Usage, usageOf } from './usage.ts'
 
 /** Resolves to the exit code where it is not 0: 1 where something is wrong with what was given, and the rest was done. */
 type Command = (args: string[], workers?: Workers) => Promise<unknown>
 
 /** Each is loaded when it is called: all of them together take a second. */
-const COMMANDS: Record<string, () => Promise<Command>> = {
-  make: async () => (await import('./make.ts')).make,
-  tidy: async () => (await import('./tidy.ts')).tidy,
-  align: async () => (await import('./align.ts')).align,
-  captions: async () => (await import('./captions.ts')).captions,
-  split: async () => (await import('./split.ts')).split,
-  import: async () => (await import('./bundles.ts')).importBundle,
-  export: async () => (await import('./bundles.ts')).exportBundle,
-  'found-again': async () => (await import('./found-again.ts')).foundAgain,
+const COMMANDS: Record<string, { about: Message; load: () => Promise<Command> }> = {
+  make: {
+    about: message('a folder with deck, sounds and scripts becomes a video'),
+    load: async () => (await import('./make.ts')).make,
+  },
+  tidy: { about: message('one recording: clean, trim, level'), load: async () => (await import('./tidy.ts')).tidy },
+  align: { about: message('captions of a recording from its script'), load: async () => (await import('./align.ts')).align },
+  captions: { about: message('check or convert caption files'), load: async () => (await import('./captions.ts')).captions },
+  split: { about: message('where a long recording changes slide'), load: async () => (await import('./split.ts')).split },
+  import: {
+    about: message('a lecture comes back from its bundle'),
+    load: async () => (await import('./bundles.ts')).importBundle,
+  },
+  export: {
+    about: message('a lecture goes out as one open bundle'),
+    load: async () => (await import('./bundles.ts')).exportBundle,
+  },
+  'found-again': {
+    about: message('recordings that belong to no lecture, after a database was lost'),
+    load: async () => (await import('./found-again.ts')).foundAgain,
+  },
+}
+
+function helpOfAll(): string {
+  const calls = Object.entries(COMMANDS).map(([name, { about }]) => `  lectern ${name.padEnd(11)}  ${say(about)}`)
+  return [usageOf('lectern …'), ...calls, say('Each tells with --help how it is called.')].join('\n')
 }
 
 /**
@@ -27,11 +45,10 @@ const COMMANDS: Record<string, () => Promise<Command>> = {
  */
 export async function run([name = '', ...args]: readonly string[], workers?: Workers): Promise<number> {
   try {
-    const load = COMMANDS[name]
-    const all = `Usage: lectern ${Object.keys(COMMANDS).join(' | ')} …\nEach tells with --help how it is called.`
-    if (name === '--help' || name === '-h' || name === 'help') throw new Help(all)
-    if (!load) throw new Usage(all)
-    const command = await load()
+    if (name === '--help' || name === '-h' || name === 'help') throw new Help(helpOfAll())
+    const asked = COMMANDS[name]
+    if (!asked) throw new Usage(helpOfAll())
+    const command = await asked.load()
     loadVoiceModel()
     const code = await command(args, workers)
     return typeof code === 'number' ? code : 0
@@ -42,7 +59,7 @@ export async function run([name = '', ...args]: readonly string[], workers?: Wor
     }
     const usage = error instanceof Usage
     process.stderr.write(
-      `${usage || error instanceof UserFacingError || error instanceof DeckProblem ? error.message : `This failed: ${(error as Error).message}`}\n`,
+      `${usage || error instanceof UserFacingError || error instanceof DeckProblem ? error.message : say('This failed: {reason}', { reason: (error as Error).message })}\n`,
     )
     return usage ? 2 : 1
   }

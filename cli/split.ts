@@ -7,19 +7,20 @@ import { scriptsOf } from '#core/edition/timings.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { proposeBoundaries, type SplitHint } from '#core/timing/split.ts'
+import { figure } from '#core/words/figures.ts'
 import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
-import { orUsage, Usage } from './usage.ts'
+import { orUsage, Usage, usageOf } from './usage.ts'
 
-const USAGE = 'Usage: lectern split AUDIO (--slides N | --scripts FILE | --marks 6,11,19) [--lang en] [--json]'
+const USAGE = usageOf('lectern split AUDIO (--slides N | --scripts FILE | --marks 6,11,19) [--lang en] [--json]')
 
 async function hintFrom(values: { slides?: string; scripts?: string; marks?: string; lang: string }): Promise<SplitHint> {
   if (values.marks !== undefined) {
     const marks = values.marks.split(',').map(Number)
     if (marks.some((mark, i) => !(mark > (marks[i - 1] ?? 0))))
-      throw new Usage(`Marks are seconds, each later than the one before.\n${USAGE}`)
+      throw new Usage(`${say('Marks are seconds, each later than the one before.')}\n${USAGE}`)
     return { from: 'marks', marks: marks.map((mark) => toSamples(mark)) }
   }
   if (values.scripts !== undefined) {
@@ -74,8 +75,11 @@ export async function split(args: string[]) {
   }))
   if (values.json) process.stdout.write(`${JSON.stringify({ audio, seconds: toSeconds(samples.length), slides })}\n`)
   else
-    for (const { slide, start, length, inPause } of slides)
-      process.stdout.write(
-        `Slide ${slide}: ${start.toFixed(2)} s, for ${length.toFixed(2)} s${inPause ? '' : ' (no pause was near)'}\n`,
-      )
+    for (const { slide, start, length, inPause } of slides) {
+      const times = { slide, start: figure(start, 2), length: figure(length, 2) }
+      const line = inPause
+        ? say('Slide {slide}: {start} s, for {length} s', times)
+        : say('Slide {slide}: {start} s, for {length} s (no pause was near)', times)
+      process.stdout.write(`${line}\n`)
+    }
 }

@@ -13,6 +13,7 @@ import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
+import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { SOUND_ENCODERS } from '#server/export/pieces.ts'
 import { type Ffmpeg, ffmpegAt } from '#server/media/ffmpeg.ts'
@@ -20,10 +21,11 @@ import { openSound } from '#server/media/read-sound.ts'
 import { type SampleFile, sampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { endingOf, pourOut, readyOutput, STDOUT, writeOutput } from './output.ts'
-import { orUsage, Usage } from './usage.ts'
+import { orUsage, Usage, usageOf } from './usage.ts'
 
-const USAGE =
-  'Usage: lectern tidy IN -o OUT.wav|OUT.flac|OUT.mp3|OUT.m4a|- [--strength 0..1] [--keep-length] [--no-level] [--overwrite] [--json]'
+const USAGE = usageOf(
+  'lectern tidy IN -o OUT.wav|OUT.flac|OUT.mp3|OUT.m4a|- [--strength 0..1] [--keep-length] [--no-level] [--overwrite] [--json]',
+)
 const ENDINGS = ['wav', 'flac', 'mp3', 'm4a'] as const
 
 const inSeconds = (stretches: readonly SampleRange[]) =>
@@ -73,10 +75,12 @@ async function optionsOf(args: string[]) {
   const [input, ...more] = positionals
   const strength = values.strength === undefined ? null : Number(values.strength)
   if (!input || more.length > 0 || !values.output) throw new Usage(USAGE)
-  if (strength !== null && !(strength >= 0 && strength <= 1)) throw new Usage(`The strength is a number from 0 to 1.\n${USAGE}`)
+  if (strength !== null && !(strength >= 0 && strength <= 1))
+    throw new Usage(`${say('The strength is a number from 0 to 1.')}\n${USAGE}`)
 
   const { output } = values
-  if (output === STDOUT && values.json) throw new Usage(`The sound and --json cannot both go to standard output.\n${USAGE}`)
+  if (output === STDOUT && values.json)
+    throw new Usage(`${say('The sound and --json cannot both go to standard output.')}\n${USAGE}`)
   const ending = endingOf(output, ENDINGS, USAGE)
   await readyOutput(output, [input], values.overwrite)
   // what lies between is as large as the recording: beside the result, or where there is room for it
@@ -139,7 +143,7 @@ export async function tidy(args: string[]) {
   else (output === STDOUT ? process.stderr : process.stdout).write(`${sentences(result).join('\n')}\n`)
 }
 
-const db = (value: number | null, unit: string) => (value === null ? 'nothing to measure' : `${value.toFixed(1)} ${unit}`)
+const db = (value: number | null, unit: string) => (value === null ? say('nothing to measure') : `${figure(value, 1)} ${unit}`)
 
 function sentences(r: {
   output: string
@@ -153,25 +157,34 @@ function sentences(r: {
   deadChannels: number
 }): string[] {
   return [
-    `${r.output}: ${r.seconds.before.toFixed(2)} s → ${r.seconds.after.toFixed(2)} s`,
+    `${r.output}: ${figure(r.seconds.before, 2)} s → ${figure(r.seconds.after, 2)} s`,
     r.speech.length === 0
-      ? 'No voice found: was the microphone muted? The whole recording was kept.'
-      : `Speech: ${r.speech.length} stretches`,
-    `Room: ${db(r.noiseFloorDb.before, 'dBFS')} → ${db(r.noiseFloorDb.after, 'dBFS')}`,
-    `Loudness: ${db(r.loudnessLufs.before, 'LUFS')} → ${db(r.loudnessLufs.after, 'LUFS')}`,
+      ? say('No voice found: was the microphone muted? The whole recording was kept.')
+      : say('Speech: {stretches, plural, one {# stretch} other {# stretches}}', { stretches: r.speech.length }),
+    say('Room: {before} → {after}', { before: db(r.noiseFloorDb.before, 'dBFS'), after: db(r.noiseFloorDb.after, 'dBFS') }),
+    say('Loudness: {before} → {after}', { before: db(r.loudnessLufs.before, 'LUFS'), after: db(r.loudnessLufs.after, 'LUFS') }),
     ...(r.loudnessLufs.before !== null &&
     r.noiseFloorDb.before !== null &&
     r.speech.length > 0 &&
     r.loudnessLufs.before - r.noiseFloorDb.before < 10
-      ? ['The room is nearly as loud as the voice: move closer to the microphone.']
+      ? [say('The room is nearly as loud as the voice: move closer to the microphone.')]
       : []),
-    ...(r.humHz === null ? [] : [`Mains hum at ${r.humHz.toFixed(1)} Hz was taken away.`]),
+    ...(r.humHz === null ? [] : [say('Mains hum at {frequency} Hz was taken away.', { frequency: figure(r.humHz, 1) })]),
     ...(r.trailingUtterance
-      ? [`At ${r.trailingUtterance.start.toFixed(1)} s a few words follow a long pause; they were kept. Were they meant?`]
+      ? [
+          say('At {start} s a few words follow a long pause; they were kept. Were they meant?', {
+            start: figure(r.trailingUtterance.start, 1),
+          }),
+        ]
       : []),
     ...(r.clippedSamples > 0
-      ? [`${r.clippedSamples} samples touch full scale. Turn the microphone down and record again if it can be heard.`]
+      ? [
+          say(
+            '{samples, plural, one {# sample touches} other {# samples touch}} full scale. Turn the microphone down and record again if it can be heard.',
+            { samples: r.clippedSamples },
+          ),
+        ]
       : []),
-    ...(r.deadChannels > 0 ? ['One channel carried no sound and was left out.'] : []),
+    ...(r.deadChannels > 0 ? [say('One channel carried no sound and was left out.')] : []),
   ]
 }

@@ -83,6 +83,7 @@ const Form = z.object({
         id: Id,
         title: text(10_000),
         altText: text(100_000),
+        isAltTextDraft: z.boolean().default(false),
         script: text(50_000),
         language: Language.nullable().default(null),
         hidden: z.boolean(),

@@ -93,7 +93,10 @@ export interface Drawing {
 
 export interface DeckSlide {
   title: string
+  /** The words on it, and what its maker wrote of its pictures. */
   altText: string
+  /** Words on it are among them: they do not say what it looks like. */
+  isAltTextDraft: boolean
   notes: string
   hidden: boolean
   /** Heading of the section that begins with it; '' where none does. */

@@ -207,6 +207,7 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
       .replace(/\s+/g, ' ')
       .trim()
       .slice(0, 1000),
+    isAltTextDraft: [plain(titleRuns), ...body.map((p) => plain(p.runs))].some((words) => words.trim() !== ''),
     notes,
     section: '',
     hidden: false,

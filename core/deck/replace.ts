@@ -14,6 +14,7 @@ export interface NewDeckPage extends NewPage {
   thumbnail: string
   width: number
   height: number
+  isAltTextDraft?: boolean
   script?: string
   hidden?: boolean
   warnings?: Message[]

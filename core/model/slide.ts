@@ -24,7 +24,10 @@ export interface Step {
 export interface Slide {
   id: string
   title: string
+  /** What its picture shows, for those who cannot see it. */
   altText: string
+  /** The words on it were taken as its description, and nobody has looked at them yet. */
+  isAltTextDraft: boolean
   script: string
   /** Of its script (BCP 47), where that is another than the lecture's. */
   language: string | null

@@ -8,7 +8,8 @@ import fr from './catalogues/fr.json' with { type: 'json' }
 import { type Language, languageFor } from './languages.ts'
 import type { Message } from './say.ts'
 
-const CATALOGUES: Record<Language, Record<string, string>> = { en: {}, de, fr, es, ar }
+/** Messages by their English text, as they stand in the files. */
+export const CATALOGUES: Record<Language, Record<string, string>> = { en: {}, de, fr, es, ar }
 const speakers = new Map<Language, I18n>()
 
 function speaker(language: Language): I18n {

@@ -47,6 +47,8 @@ export const slides = sqliteTable(
     position: integer().notNull(),
     title: text().notNull(),
     altText: text().notNull(),
+    /** The words on it were taken as its description, and nobody has looked at them yet. */
+    isAltTextDraft: integer({ mode: 'boolean' }).notNull().default(false),
     script: text().notNull(),
     /** Of its script, where that is another than the lecture's. */
     language: text(),

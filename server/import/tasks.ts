@@ -28,6 +28,7 @@ export type TellPage = (done: PageDone) => void
 export type ImportedPage = KeptPicture & {
   title: string
   altText: string
+  isAltTextDraft?: boolean
   script?: string
   hidden?: boolean
   /** How long the deck shows it; null when it waits. */
@@ -64,6 +65,7 @@ async function pdfPages(store: FileStore, name: string, path: string, tell: Tell
       const said = {
         title: pageTitle(text) || (label && `Page ${label}`),
         altText: pageAltText(text),
+        isAltTextDraft: pageAltText(text) !== '',
         script: notes,
         buildsOn: buildsUp,
       }
@@ -138,6 +140,7 @@ async function deckSlides(
         height: drawn.height,
         title: slide.title,
         altText: slide.altText,
+        isAltTextDraft: slide.isAltTextDraft,
         // what was noted on the page counts where the deck says nothing
         script: slide.notes || (page?.script ?? ''),
         hidden: slide.hidden,

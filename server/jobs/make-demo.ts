@@ -23,7 +23,7 @@ export const DemoLecture = z.object({
   /** Opening music, under the first slide. */
   music: z.string(),
   /** Recordings of a slide are files, oldest first; the last one is kept. */
-  slides: z.array(z.object({ script: z.string(), takes: z.array(z.string()) })),
+  slides: z.array(z.object({ script: z.string(), altText: z.string().optional(), takes: z.array(z.string()) })),
 })
 
 /** The demo lecture's own id, by which a making that was broken off is taken up again. */
@@ -60,7 +60,10 @@ export const makeDemo: JobDefinition<'demo'>['run'] = async (_, context, report,
     const files = [{ name: demo.deck, file: await keep(demo.deck) }]
     await importDeck({ lectureId, language: 'en', files }, context, (share, stage) => report(share / 2, stage), signal)
     await changeLecture(db, lectureId, { title: demo.title })
-    for (const [i, { id }] of (await rows()).entries()) await changeSlide(db, id, { script: demo.slides[i]!.script })
+    for (const [i, { id }] of (await rows()).entries()) {
+      const { script, altText } = demo.slides[i]!
+      await changeSlide(db, id, altText === undefined ? { script } : { script, altText })
+    }
   }
   // deleted takes count too: what somebody threw away does not come back, and a lecture that was full once is left alone
   const there = await Promise.all((await rows()).map(({ id }) => db.read.$count(takes, eq(takes.slideId, id))))

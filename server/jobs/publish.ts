@@ -91,8 +91,7 @@ async function keepEdition(
     await tx.insert(editions).values({ id, lectureId, number: next, createdAt: Date.now(), manifest })
     await tx.insert(editionFiles).values(files.map((file) => ({ editionId: id, ...file })))
     const known = await tx.select().from(links).where(eq(links.lectureId, lectureId))
-    if (known.length === 0)
-      await tx.insert(links).values({ token: newToken(), lectureId, name: 'First link', createdAt: Date.now() })
+    if (known.length === 0) await tx.insert(links).values({ token: newToken(), lectureId, name: '', createdAt: Date.now() })
     return next
   })
   events.tell({ type: 'lecture', lectureId })

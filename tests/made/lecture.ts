@@ -29,6 +29,7 @@ export const slide = (id: string, seconds: number, more: Partial<Slide> = {}): S
   id,
   title: `Title ${id}`,
   altText: 'described',
+  isAltTextDraft: false,
   script: 'Some words.',
   language: null,
   hidden: false,

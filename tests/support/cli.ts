@@ -18,7 +18,8 @@ const BUILT = join(import.meta.dirname, '../../dist/server/cli.js')
 export function built(words: string[], { cwd, env }: { cwd?: string; env?: NodeJS.ProcessEnv } = {}): Called {
   const { status, stdout, stderr } = spawnSync('node', [BUILT, ...words], {
     cwd,
-    env: { ...process.env, ...env },
+    // whoever runs the tests may speak another language
+    env: { ...process.env, LC_ALL: 'C.UTF-8', ...env },
     maxBuffer: 1e8,
   })
   return { status: status ?? 1, stdout: stdout.toString(), stderr: stderr.toString(), bytes: stdout }

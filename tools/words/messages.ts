@@ -3,7 +3,7 @@ import { readdirSync, readFileSync, statSync } from 'node:fs'
 import { dirname, join, normalize } from 'node:path'
 import { parseAst } from 'vite'
 
-const HOUSES = ['core', 'server', 'web']
+const HOUSES = ['core', 'server', 'web', 'cli']
 const SPOKEN = new Set(['say', 'message'])
 
 export interface Found {

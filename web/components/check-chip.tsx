@@ -29,6 +29,7 @@ export const CHECK_WORDS: Record<CheckKind, Message> = {
   'long-slide': message('Very long'),
   'small-picture': message('Small picture'),
   'no-alt-text': message('Not described'),
+  'draft-alt-text': message('Description is a draft'),
   'uneven-loudness': message('Uneven'),
   changed: message('Changed'),
 }
@@ -51,6 +52,7 @@ export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: s
     case 'no-captions':
       return { to: `${base}/slides/${check.slideId}`, words: say('Write it') }
     case 'no-alt-text':
+    case 'draft-alt-text':
       return { to: `${base}/slides/${check.slideId}`, words: say('Describe it') }
     case 'changed':
       return { to: `${base}/publish`, words: say('Publish again') }

@@ -12,6 +12,7 @@ export type SlideChange = Partial<
     Slide,
     | 'title'
     | 'altText'
+    | 'isAltTextDraft'
     | 'script'
     | 'language'
     | 'hidden'

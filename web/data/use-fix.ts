@@ -19,8 +19,9 @@ export function useFix(lecture: Lecture): (check: Check) => void {
       const slide = lecture.slides.find((s) => s.id === fix.slide?.id)
       if (fix.slide && slide) {
         const { id, change } = fix.slide
+        const { altText, isAltTextDraft, timing, warnings } = slide
         forth.push({ kind: 'slide', id, change })
-        back.push({ kind: 'slide', id, change: { altText: slide.altText, timing: slide.timing, warnings: slide.warnings } })
+        back.push({ kind: 'slide', id, change: { altText, isAltTextDraft, timing, warnings } })
       }
       const takes = new Map(lecture.slides.flatMap((s) => s.takes.map((take) => [take.id, take])))
       for (const { takeId, tidyUp } of fix.tidyUps ?? []) {

@@ -21,6 +21,9 @@ const DOWNLOADS: Record<Link['downloads'][number], Message> = {
   folder: message('the page as a folder'),
 }
 
+/** One that came with an edition was named by nobody. */
+const nameOf = (link: Link) => link.name || say('First link')
+
 const isOver = (link: Link) => link.expiresAt !== null && link.expiresAt < Date.now()
 
 function says(link: Link): string {
@@ -111,7 +114,7 @@ function PasscodeField({ link, onChange }: { link: Link; onChange: (change: Link
 }
 
 function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkChange) => Promise<boolean> }) {
-  const [name, setName] = useState(link.name)
+  const [name, setName] = useState(nameOf(link))
   const [downloads, setDownloads] = useState(link.downloads)
   const allow = (kind: Link['downloads'][number], allowed: boolean) => {
     const wanted = allowed ? [...downloads, kind] : downloads.filter((other) => other !== kind)
@@ -127,7 +130,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
           maxLength={100}
           value={name}
           onChange={({ target }) => setName(target.value)}
-          onBlur={() => name.trim() !== '' && name !== link.name && void onChange({ name })}
+          onBlur={() => name.trim() !== '' && name !== nameOf(link) && void onChange({ name })}
         />
       </label>
       <label className="flex items-center gap-2">
@@ -181,7 +184,7 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
     dispatch(
       editOrTell({
         lectureId,
-        label: say(revoked ? 'closing the link “{name}”' : 'opening the link “{name}”', { name: link.name }),
+        label: say(revoked ? 'closing the link “{name}”' : 'opening the link “{name}”', { name: nameOf(link) }),
         forth: [{ kind: 'link', token: link.token, change: { revoked } }],
         back: [{ kind: 'link', token: link.token, change: { revoked: !revoked } }],
       }),
@@ -195,10 +198,10 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
     <li className="border-t border-base-300 py-2.5">
       <p className="flex items-center gap-3">
         {closed ? (
-          <bdi className="line-through">{link.name}</bdi>
+          <bdi className="line-through">{nameOf(link)}</bdi>
         ) : (
           <a href={addressOf(link)} target="_blank" rel="noreferrer" className="link font-medium">
-            <bdi>{link.name}</bdi>
+            <bdi>{nameOf(link)}</bdi>
           </a>
         )}
         {link.hasPasscode && <Lock size={14} aria-label={say('With a passcode')} className="text-base-content/75" />}

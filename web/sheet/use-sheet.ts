@@ -68,7 +68,11 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined): SheetDa
     const found = checks(lecture, times, published)
     const track = publishedTracks(lecture)[0]
     const cues = grouped(track ? cuesOnLecture(lecture, track.cues) : [], (cue) => cue.slideId)
-    const own = grouped(found, (check) => check.slideId)
+    // after a deck was brought in every description is a draft: told when it is published, and where it is written
+    const own = grouped(
+      found.filter((check) => check.kind !== 'draft-alt-text'),
+      (check) => check.slideId,
+    )
     const scheduled = new Map(times.slides.map((s) => [s.slideId, s]))
     const beds = new Map<string, RowData['beds']>()
     for (const bed of lecture.beds) {

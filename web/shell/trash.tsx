@@ -34,7 +34,7 @@ function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose
   const { data: trashed, error, isLoading, refetch } = trashApi.useTrashQuery(lectureId, { refetchOnMountOrArgChange: true })
   useEffect(() => dialog.current?.showModal(), [])
   const bringBack = async (one: Trashed) => {
-    const label = say('bringing back {name}', { name: one.name })
+    const label = say('bringing back {name}', { name: say(one.name) })
     await dispatch(editOrTell({ lectureId: one.lectureId, label, forth: [deletion(one, false)], back: [deletion(one, true)] }))
     void refetch()
   }
@@ -52,7 +52,7 @@ function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose
           {trashed?.map((one) => (
             <li key={`${one.kind} ${one.id}`} className="flex items-center gap-3 border-t border-base-300 py-2">
               <span className="min-w-0 grow">
-                <span className="block truncate font-medium">{one.name}</span>
+                <span className="block truncate font-medium">{say(one.name)}</span>
                 <span className="text-sm text-base-content/75">
                   {say('deleted {deletedAt}', { deletedAt: moment(one.deletedAt) })}
                 </span>
@@ -60,7 +60,7 @@ function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose
               <button
                 type="button"
                 className="btn btn-sm border-edge"
-                aria-label={say('Bring back {name}', { name: one.name })}
+                aria-label={say('Bring back {name}', { name: say(one.name) })}
                 onClick={() => void bringBack(one)}
               >
                 <Undo2 size={15} aria-hidden className="rtl:-scale-x-100" /> {say('Bring back')}

@@ -396,6 +396,7 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
     return {
       title: (titled ? plain(titled) : (texts[0] ?? '')).replace(/\s+/g, ' ').slice(0, 120),
       altText: [...texts, ...d.altTexts].join(' ').replace(/\s+/g, ' ').trim().slice(0, 1000),
+      isAltTextDraft: texts.length > 0,
       notes: children(child(page, 'notes'), 'frame')
         .filter((f) => f.attrs['presentation:class'] === 'notes')
         .map((f) => plain(f))

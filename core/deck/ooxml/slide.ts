@@ -385,6 +385,7 @@ export interface ReadSlide {
   drawing: Drawing
   title: string
   altText: string
+  isAltTextDraft: boolean
   warnings: Message[]
 }
 
@@ -440,6 +441,7 @@ export function readSlide(
     drawing: { width: Math.round(size.cx * scale), height: Math.round(size.cy * scale), background, items },
     title: title.slice(0, 120),
     altText: [...texts, ...d.altTexts].join(' ').replace(/\s+/g, ' ').trim().slice(0, 1000),
+    isAltTextDraft: texts.length > 0,
     warnings: d.warnings.list(),
   }
 }

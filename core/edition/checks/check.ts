@@ -24,6 +24,7 @@ export type CheckKind =
   | 'long-slide'
   | 'small-picture'
   | 'no-alt-text'
+  | 'draft-alt-text'
   | 'from-deck'
   | 'builds-up'
   | 'uneven-loudness'
@@ -32,7 +33,10 @@ export type CheckKind =
 /** What one press changes. */
 export interface Fix {
   label: string
-  slide?: { id: string; change: { altText?: string; timing?: Partial<TimingDefaults>; warnings?: Message[] } }
+  slide?: {
+    id: string
+    change: { altText?: string; isAltTextDraft?: boolean; timing?: Partial<TimingDefaults>; warnings?: Message[] }
+  }
   tidyUps?: { takeId: string; tidyUp: TidyUp }[]
   /** Slides whose pictures become further steps of one; none of them has a take. */
   join?: { into: string; from: string[] }

@@ -260,6 +260,14 @@ describe('pictures and time', () => {
     })
     expect(one(lecture([slide('a', 3, { altText: 'lock.png', title: ' ' })]), 'no-alt-text').fix).toBeUndefined()
   })
+  test('words that came off the slide are a draft of its description until somebody says that they are all', () => {
+    const drafted = lecture([slide('a', 3, { altText: 'Locks and keys', isAltTextDraft: true })])
+    expect(one(drafted, 'draft-alt-text').fix).toEqual({
+      label: 'Its words are all',
+      slide: { id: 'a', change: { isAltTextDraft: false } },
+    })
+    expect(kinds(lecture([slide('a', 3, { altText: ' ', isAltTextDraft: true })]))).toEqual(['no-alt-text'])
+  })
   test('pages that build up one picture become steps by one press, as long as nobody spoke to them', () => {
     const part = (id: string, more: Partial<Slide> = {}) => slide(id, 0, { script: '', buildsOn: true, ...more })
     const slides = [slide('a', 3), part('b'), part('c'), slide('d', 3), part('e', { takes: slide('e', 3).takes }), part('f')]
@@ -303,6 +311,7 @@ describe('what holds', () => {
     ['not-tidied', 1],
     ['no-captions', 2],
     ['no-alt-text', 3],
+    ['draft-alt-text', 3],
   ])('%s takes one line away', (kind, line) => expect(holding(l, [{ kind }])).toEqual(all.filter((_, i) => i !== line)))
   test('of one slide that is spoken to, and of none, less can be said', () => {
     expect(holding(lecture([slide('a', 3), slide('b', 4, { hidden: true })]), [])).toEqual(all.filter((_, i) => i !== 1))

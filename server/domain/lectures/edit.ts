@@ -35,6 +35,8 @@ export const LectureChange = z.object({
 export const SlideChange = z.object({
   title: z.string().max(300).optional(),
   altText: z.string().max(2000).optional(),
+  /** What a person writes is no draft: false when absent beside a description. */
+  isAltTextDraft: z.boolean().optional(),
   script: z.string().max(LONGEST_SCRIPT, message('A script holds 50,000 characters at most; divide the slide.').id).optional(),
   /** Of the script; null: the lecture's. */
   language: Language.nullable().optional(),
@@ -108,6 +110,7 @@ export async function createLecture(
         height,
         title: slideTitle,
         altText,
+        isAltTextDraft = false,
         script = '',
         hidden = false,
         warnings = [],
@@ -115,7 +118,7 @@ export async function createLecture(
         section = '',
       } = page
       const timing = page.holdSeconds == null ? {} : { holdSeconds: page.holdSeconds }
-      const said = { title: slideTitle, altText, script, hidden, warnings, buildsOn, section }
+      const said = { title: slideTitle, altText, isAltTextDraft, script, hidden, warnings, buildsOn, section }
       const row = { id: slideId, lectureId: id, position, ...said, timing }
       await tx.insert(slides).values(row)
       await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, picture, thumbnail, width, height })
@@ -180,8 +183,13 @@ export async function changeSlide(db: Database, id: string, { was, ...change }: 
         .where(and(eq(takes.id, change.keptTakeId), eq(takes.slideId, id), isShownTake))
       if (!take) throw gone('take')
     }
-    // a text slide says what of its text cannot be drawn
-    const said = change.card ? { warnings: cardWarnings(change.card), ...change } : change
+    const said = {
+      // a text slide says what of its text cannot be drawn
+      ...(change.card ? { warnings: cardWarnings(change.card) } : {}),
+      // what a person writes is no draft
+      ...(change.altText === undefined ? {} : { isAltTextDraft: false }),
+      ...change,
+    }
     const [row] = await tx.update(slides).set(said).where(eq(slides.id, id)).returning()
     if (!row) throw gone('slide')
     const isSpokenOtherwise = change.script !== undefined || change.language !== undefined || change.keptTakeId !== undefined

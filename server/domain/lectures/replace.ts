@@ -39,14 +39,14 @@ export async function takeOver({ db }: AppContext, id: string, choice: z.infer<t
   const lastAfter = new Map<string | null, string>()
   for (const { page, afterSlideId } of added) {
     if (!choice.added.includes(page)) continue
-    const { title, altText, script = '', hidden = false, warnings = [], section = '' } = pages[page]!
+    const { title, altText, isAltTextDraft = false, script = '', hidden = false, warnings = [], section = '' } = pages[page]!
     // several new pages in a row follow one another
     const after = lastAfter.get(afterSlideId) ?? afterSlideId
     const id = await insertHiddenSlide(
       db,
       lectureId,
       after,
-      { title, altText, script, hidden, warnings, section, timing: {} },
+      { title, altText, isAltTextDraft, script, hidden, warnings, section, timing: {} },
       pictureOf(page),
     )
     lastAfter.set(afterSlideId, id)

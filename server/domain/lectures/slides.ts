@@ -56,6 +56,7 @@ async function insertSlide(
     typeof slides.$inferInsert,
     | 'title'
     | 'altText'
+    | 'isAltTextDraft'
     | 'script'
     | 'language'
     | 'timing'
@@ -104,13 +105,13 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
   return db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, id))
     if (!slide) throw gone('slide')
-    const { lectureId, title, altText, script, language, timing, transition, card, hidden } = slide
+    const { lectureId, title, altText, isAltTextDraft, script, language, timing, transition, card, hidden } = slide
     const pictures = await tx
       .select({ picture: steps.picture, thumbnail: steps.thumbnail, width: steps.width, height: steps.height })
       .from(steps)
       .where(and(eq(steps.slideId, id), isShownStep))
       .orderBy(asc(steps.position))
-    const copy = { title, altText, script, language, timing, transition, card, hidden }
+    const copy = { title, altText, isAltTextDraft, script, language, timing, transition, card, hidden }
     return { lectureId, slideId: await insertSlide(tx, lectureId, id, copy, pictures) }
   })
 }

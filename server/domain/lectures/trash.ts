@@ -1,5 +1,6 @@
 /** What was deleted and can be brought back: lectures, and the parts of one. Nothing is taken out of the database; it is shown for a month. */
 import { and, desc, eq, gt, inArray } from 'drizzle-orm'
+import { type Message, message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
 import { beds, captionTracks, editions, lectures, slides, takes } from '#server/db/schema.ts'
 
@@ -10,7 +11,7 @@ export interface Trashed {
   id: string
   lectureId: string
   /** As people know it: "Take 2 of “High clouds”". */
-  name: string
+  name: Message
   /** Milliseconds since 1970. */
   deletedAt: number
 }
@@ -27,7 +28,7 @@ export async function readTrashedLectures(db: Tables, now = Date.now()): Promise
     kind: 'lecture',
     id,
     lectureId: id,
-    name: `“${title}”`,
+    name: message('“{title}”', { title }),
     deletedAt: deletedAt!,
   }))
 }
@@ -36,30 +37,46 @@ export async function readTrashedLectures(db: Tables, now = Date.now()): Promise
 export async function readTrash(db: Tables, lectureId: string, now = Date.now()): Promise<Trashed[]> {
   const since = now - SHOWN_MS
   const found: Trashed[] = []
-  const add = (kind: Trashed['kind'], id: string, name: string, deletedAt: number | null) =>
+  const add = (kind: Trashed['kind'], id: string, name: Message, deletedAt: number | null) =>
     found.push({ kind, id, lectureId, name, deletedAt: deletedAt! })
   const slideRows = await db.select().from(slides).where(eq(slides.lectureId, lectureId))
   for (const slide of slideRows)
     if (slide.isPlaced && slide.deletedAt !== null && slide.deletedAt > since)
-      add('slide', slide.id, `Slide “${slide.title || 'without a title'}”`, slide.deletedAt)
+      add(
+        'slide',
+        slide.id,
+        slide.title === '' ? message('A slide without a title') : message('Slide “{title}”', { title: slide.title }),
+        slide.deletedAt,
+      )
   const shown = new Map(
     slideRows.filter((slide) => slide.isPlaced && slide.deletedAt === null).map((slide) => [slide.id, slide.title]),
   )
   const ofSlides = and(inArray(takes.slideId, [...shown.keys()]), gt(takes.deletedAt, since))
-  for (const take of await db.select().from(takes).where(ofSlides))
-    add('take', take.id, `Take ${take.number} of “${shown.get(take.slideId) || 'a slide without a title'}”`, take.deletedAt)
+  for (const take of await db.select().from(takes).where(ofSlides)) {
+    const { number } = take
+    const title = shown.get(take.slideId)
+    const name = title
+      ? message('Take {number} of “{title}”', { number, title })
+      : message('Take {number} of a slide without a title', { number })
+    add('take', take.id, name, take.deletedAt)
+  }
   for (const bed of await db
     .select()
     .from(beds)
     .where(and(eq(beds.lectureId, lectureId), gt(beds.deletedAt, since))))
-    add('bed', bed.id, `Music “${bed.name}”`, bed.deletedAt)
+    add('bed', bed.id, message('Music “{name}”', { name: bed.name }), bed.deletedAt)
   const ofLecture = and(eq(captionTracks.lectureId, lectureId), gt(captionTracks.deletedAt, since))
   for (const track of await db.select().from(captionTracks).where(ofLecture))
-    add('captions', track.id, `Captions “${track.label}” (${track.language})`, track.deletedAt)
+    add(
+      'captions',
+      track.id,
+      message('Captions “{label}” ({language})', { label: track.label, language: track.language }),
+      track.deletedAt,
+    )
   for (const edition of await db
     .select({ id: editions.id, number: editions.number, deletedAt: editions.deletedAt })
     .from(editions)
     .where(and(eq(editions.lectureId, lectureId), gt(editions.deletedAt, since))))
-    add('edition', edition.id, `Edition ${edition.number}`, edition.deletedAt)
+    add('edition', edition.id, message('Edition {number}', { number: edition.number }), edition.deletedAt)
   return newestFirst(found)
 }

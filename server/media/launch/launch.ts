@@ -90,6 +90,7 @@ class Launcher {
 
   async start(program: string, args: readonly string[], hasInput: boolean): Promise<Running> {
     const id = ++this.#last
+    const cwd = process.cwd()
     const address = join(this.#folder, 's')
     if (!this.#server.listening) await once(this.#server, 'listening')
     const sockets: Expected['sockets'] = {}
@@ -119,7 +120,7 @@ class Launcher {
     }
     ended.promise.then(over, over)
     if (this.isOver) this.#end()
-    else this.#child.send({ id, program, args, hasInput, cwd: process.cwd(), address } satisfies Order)
+    else this.#child.send({ id, program, args, hasInput, cwd, address } satisfies Order)
     await connected.promise
     return {
       stdin: sockets.stdin ?? null,

@@ -84,6 +84,18 @@ describe('results', () => {
         stderr: 'There is no folder “nowhere”. Make it first, or name another.\n',
       })
   })
+  test('help and refusals are in the language of whoever calls, and in English where that is none of ours', () => {
+    const help = (locale: string) => built(['--help'], { env: { LC_ALL: locale } }).stdout
+    expect(help('de_AT.UTF-8')).toContain('lectern tidy         eine Aufnahme: säubern, kürzen, aussteuern\n')
+    expect(help('ar')).toContain('تسجيل واحد: تنظيف وقص وتسوية')
+    expect(help('it_IT.UTF-8')).toBe(help('C'))
+    const refused = built(['captions', 'check', 'nowhere.vtt'], { env: { LC_ALL: 'fr_FR.UTF-8' } })
+    expect(refused).toMatchObject({
+      status: 1,
+      stderr: 'Il n’y a pas de fichier « nowhere.vtt ». Vérifiez son nom et son dossier.\n',
+    })
+  })
+
   test('--help is no mistake', async () => {
     for (const args of [
       ['--help'],
@@ -112,7 +124,7 @@ describe('captions and marks that are not right', () => {
     expect((await lectern('captions', 'check', 'bad.vtt', '--json')).status).toBe(1)
     const converted = await lectern('captions', 'convert', 'bad.vtt', 'good.srt')
     expect(converted.status).toBe(1)
-    expect(converted.stderr).toMatch(/is not right in 1 places; the rest was written/)
+    expect(converted.stderr).toMatch(/is not right in 1 place; the rest was written/)
     expect(readFileSync(at('good.srt'), 'utf8')).toContain('Good.')
     expect(await lectern('captions', 'convert', 'bad.vtt', 'bad.vtt')).toMatchObject({
       status: 1,

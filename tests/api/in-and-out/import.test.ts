@@ -39,6 +39,20 @@ test('a PDF becomes a lecture: a slide a page, with titles and text', async () =
   expect(lecture.slides[0]!.steps[0]).toMatchObject({ width: 1920, height: 1080 })
 })
 
+test('words off a slide are a draft of its description: what a person writes is none, and an older draft comes back as one', async () => {
+  const job = await app.addDeck(file('reading.pdf', demoFile('reading-the-rain-gauge.pdf')))
+  const path = `/api/lectures/${(job.result as { lectureId: string }).lectureId}`
+  const first = async () => (await app.read<Lecture>(path)).slides[0]!
+  const { id, altText, isAltTextDraft } = await first()
+  expect(isAltTextDraft).toBe(true)
+  await app.json('PATCH', `/api/slides/${id}`, { altText: 'A gauge on a lawn' })
+  expect(await first()).toMatchObject({ altText: 'A gauge on a lawn', isAltTextDraft: false })
+  await app.json('PATCH', `/api/slides/${id}`, { altText, isAltTextDraft: true })
+  expect(await first()).toMatchObject({ altText, isAltTextDraft: true })
+  await app.json('PATCH', `/api/slides/${id}`, { isAltTextDraft: false })
+  expect(await first()).toMatchObject({ altText, isAltTextDraft: false })
+})
+
 test('pictures become slides in the natural order of their names', async () => {
   const job = await app.addDeck(file('10 last.png', await picture(64, 36, '#ff0000')), file('2_first.png', await picture(64, 36)))
   const lecture = await app.read<Lecture>(`/api/lectures/${(job.result as { lectureId: string }).lectureId}`)

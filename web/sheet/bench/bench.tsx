@@ -1,7 +1,7 @@
 /** An opened row: script, takes, what tidying did, and the description of the picture. */
 
 import { Mic } from 'lucide-react'
-import { type ReactNode, useId } from 'react'
+import { type ReactNode, useId, useRef } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -10,7 +10,7 @@ import { expectedSeconds } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { message, say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
-import type { Command } from '#web/data/commands.ts'
+import type { Command, SlideChange } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useDraft } from '#web/data/use-draft.ts'
@@ -37,7 +37,9 @@ function Field({
   rows,
   hint,
   beside,
+  below,
   className,
+  toChange = (text) => ({ [name]: text }),
 }: {
   lecture: Lecture
   slide: Slide
@@ -47,12 +49,15 @@ function Field({
   hint?: ReactNode
   /** Stands at the end of the label's line, and is no part of it. */
   beside?: ReactNode
+  below?: ReactNode
   className: string
+  /** What is changed with the text. */
+  toChange?: (text: string) => SlideChange
 }) {
   const id = useId()
   const number = lecture.slides.indexOf(slide) + 1
   const draft = useDraft(lecture.id, `${name} ${slide.id}`, say({ ...NAMES[name], values: { number } }), slide[name], (text) => [
-    { kind: 'slide', id: slide.id, change: { [name]: text } },
+    { kind: 'slide', id: slide.id, change: toChange(text) },
   ])
   return (
     <div>
@@ -73,7 +78,45 @@ function Field({
         onChange={(event) => draft.type(event.target.value)}
         onBlur={draft.leave}
       />
+      {below}
     </div>
+  )
+}
+
+/** What the picture shows: what came off the slide is a draft until somebody has changed it, or said that its words are all. */
+function Description({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
+  const dispatch = useAppDispatch()
+  /** The text that is a draft: when typing is taken back to it, it is one again. */
+  const drafted = useRef<string | null>(null)
+  if (slide.isAltTextDraft) drafted.current = slide.altText
+  const number = lecture.slides.indexOf(slide) + 1
+  const confirm = () => {
+    drafted.current = null
+    const change = (isAltTextDraft: boolean): Command[] => [{ kind: 'slide', id: slide.id, change: { isAltTextDraft } }]
+    const label = say({ ...NAMES.altText, values: { number } })
+    void dispatch(editOrTell({ lectureId: lecture.id, label, forth: change(false), back: change(true) }))
+  }
+  return (
+    <Field
+      lecture={lecture}
+      slide={slide}
+      name="altText"
+      label={say('What the picture shows')}
+      rows={2}
+      hint={say('for those who cannot see it')}
+      className="text-sm"
+      toChange={(altText) => ({ altText, isAltTextDraft: altText === drafted.current })}
+      below={
+        slide.isAltTextDraft && (
+          <p className="mt-1 flex flex-wrap items-baseline gap-x-3 text-sm">
+            <span className="text-secondary">{say('A draft: the words on the slide')}</span>
+            <button type="button" className="link" onClick={confirm}>
+              {say('Its words are all')}
+            </button>
+          </p>
+        )
+      }
+    />
   )
 }
 
@@ -150,15 +193,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
           hint={say('that begins here')}
           className="text-sm"
         />
-        <Field
-          lecture={lecture}
-          slide={slide}
-          name="altText"
-          label={say('What the picture shows')}
-          rows={2}
-          hint={say('for those who cannot see it')}
-          className="text-sm"
-        />
+        <Description lecture={lecture} slide={slide} />
       </div>
     </div>
   )

@@ -1,0 +1,2 @@
+ALTER TABLE `slides` ADD `isAltTextDraft` integer DEFAULT false NOT NULL;--> statement-breakpoint
+UPDATE `links` SET `name` = '' WHERE `name` = 'First link';
