@@ -9,11 +9,12 @@ import { renewCaptions } from './domain/captions/renew-captions.ts'
 import { renewClips } from './domain/takes/renew-clips.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
 import { asUserFacing } from './errors/user-facing-error.ts'
-import { guard, headers } from './http/guard.ts'
+import { framing, guard, headers } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { docsRoutes } from './http/routes/docs.ts'
-import { watchRoutes } from './http/routes/watch.ts'
-import { builtPage, watchPageRoute } from './http/routes/watch-page.ts'
+import { oembedRoute } from './http/routes/watch/oembed.ts'
+import { builtPage, watchPageRoute } from './http/routes/watch/page.ts'
+import { watchRoutes } from './http/routes/watch/watch.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
 import { JOB_REGISTRY } from './jobs/registry.ts'
 import { sweep } from './maintenance/sweep.ts'
@@ -62,10 +63,12 @@ export async function openApp(config: Config, workers?: Workers) {
       if (sentence !== error && sentence.status === 500) console.error(error)
       return c.json({ error: sentence.message, said: sentence.said, ...sentence.data }, sentence.status)
     })
+    .use('/watch/:token', framing)
     .use(headers)
     .use(guard(config))
     .route('/api/docs', docsRoutes(api as unknown as Hono))
     .route('/api', api)
+    .route('/oembed', oembedRoute(context))
     .route('/watch', watchRoutes(context, tries))
     .route('/watch', watchPageRoute(context, config.webFolder))
     .use('/assets/*', async (c, next) => {

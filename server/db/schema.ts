@@ -331,6 +331,8 @@ export const links = sqliteTable('links', {
   views: integer().notNull().default(0),
   /** What viewers may keep; null for everything. */
   downloads: text({ mode: 'json' }).$type<Download[]>(),
+  /** Sites that may show its page within their own: null for none, all of them where the list is empty. */
+  embedIn: text({ mode: 'json' }).$type<string[]>(),
 })
 
 export const DOWNLOADS = ['video', 'sound', 'captions', 'transcript', 'folder'] as const

@@ -9,7 +9,7 @@ import type { Config } from '#server/config/config.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** Paths that strangers may reach: watch pages and what their page is built of. */
-const isOpen = (path: string) => /^\/(watch\/|assets\/|favicon\.svg$)/.test(path)
+const isOpen = (path: string) => /^\/(watch\/|assets\/|favicon\.svg$|oembed$)/.test(path)
 
 type Names = Pick<Config, 'publicHosts' | 'appHosts' | 'proxies'>
 
@@ -78,4 +78,14 @@ export const headers = secureHeaders({
   xFrameOptions: 'DENY',
   // whoever sets up https for a name says so for that name, not for all below it
   strictTransportSecurity: false,
+})
+
+/** Which other pages may show this one: none, but where its route says some. @see HTML Standard, "X-Frame-Options", which knows no list of them */
+export const framing = createMiddleware<{ Variables: { frameAncestors?: string[] } }>(async (c, next) => {
+  await next()
+  const allowed = c.get('frameAncestors')
+  if (!allowed) return
+  const policy = c.res.headers.get('content-security-policy') ?? ''
+  c.res.headers.set('content-security-policy', policy.replace(/frame-ancestors [^;]*/, `frame-ancestors ${allowed.join(' ')}`))
+  if (allowed[0] !== "'none'") c.res.headers.delete('x-frame-options')
 })

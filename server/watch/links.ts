@@ -6,6 +6,7 @@ import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { DOWNLOADS, editions, lectures, links } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { type EmbedIn, Site } from './embedding.ts'
 import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } from './passcode.ts'
 import { newToken } from './token.ts'
 
@@ -17,12 +18,14 @@ export const LinkChange = z.object({
   /** null takes the passcode away. */
   passcode: z.string().min(4, message('A passcode has 4 characters at least.').id).max(200).nullable().optional(),
   downloads: z.array(z.enum(DOWNLOADS)).optional(),
+  /** Sites that may show its page within their own: null for none, all of them where the list is empty. */
+  embedIn: z.array(Site).max(50).nullable().optional(),
 })
 export type LinkChange = z.infer<typeof LinkChange>
 
 export async function readLinks(db: Tables, lectureId: string) {
   const rows = await db.select().from(links).where(eq(links.lectureId, lectureId)).orderBy(desc(links.createdAt))
-  return rows.map(({ token, name, createdAt, expiresAt, revokedAt, passcode, views, downloads }) => ({
+  return rows.map(({ token, name, createdAt, expiresAt, revokedAt, passcode, views, downloads, embedIn }) => ({
     token,
     name,
     createdAt,
@@ -31,6 +34,7 @@ export async function readLinks(db: Tables, lectureId: string) {
     hasPasscode: passcode !== null,
     views,
     downloads: downloads ?? [...DOWNLOADS],
+    embedIn,
   }))
 }
 
@@ -93,14 +97,14 @@ async function findLink(db: Tables, token: string, editionId?: string) {
 export async function openLink(db: Tables, token: string, admitted: string | undefined, editionId?: string) {
   const { link, edition } = await findLink(db, token, editionId)
   if (link.passcode !== null && !isAdmission(token, link.passcode, admitted)) throw locked()
-  return { ...edition, downloads: link.downloads ?? [...DOWNLOADS] }
+  return { ...edition, downloads: link.downloads ?? [...DOWNLOADS], embedIn: link.embedIn }
 }
 
-/** @returns whether there is something to open, with a passcode or without */
-export const isOpen = (db: Tables, token: string) =>
+/** @returns which sites may show the page; undefined where there is nothing to open, with a passcode or without */
+export const sitesOf = (db: Tables, token: string): Promise<EmbedIn | undefined> =>
   findLink(db, token).then(
-    () => true,
-    () => false,
+    ({ link }) => link.embedIn,
+    () => undefined,
   )
 
 /** @throws UserFacingError (404) when there is nothing to open */

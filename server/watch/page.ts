@@ -5,6 +5,7 @@ import { videosOf } from '#core/edition/manifest.ts'
 import type { Language } from '#core/words/languages.ts'
 import { message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
+import { oembedAddress } from './embedding.ts'
 import type { openLink } from './links.ts'
 
 type OpenedEdition = Awaited<ReturnType<typeof openLink>>
@@ -30,11 +31,11 @@ export function pageWithWords(page: string, assets: readonly string[], language:
  * @param page as it was built
  * @param files of the edition, by name: an early one has no poster and no transcript
  * @param address of the link, with its origin
- * @see The Open Graph protocol (ogp.me); HTML Standard, §4.12.2 for `noscript`
+ * @see The Open Graph protocol (ogp.me); oEmbed 1.0, §4 "Discovery"; HTML Standard, §4.12.2 for `noscript`
  */
 export function describedPage(
   page: string,
-  { id, manifest }: OpenedEdition,
+  { id, manifest, embedIn }: OpenedEdition,
   files: ReadonlySet<string>,
   address: string,
 ): string {
@@ -52,6 +53,11 @@ export function describedPage(
     meta('og:description', description),
     meta('og:url', address),
     ...(files.has('poster.jpg') ? [meta('og:image', file('poster.jpg'))] : []),
+    ...(embedIn === null
+      ? []
+      : [
+          `<link rel="alternate" type="application/json+oembed" href="${escapeUTF8(oembedAddress(address))}" title="${escapeUTF8(title)}" />`,
+        ]),
     // asked for with the script, and not after it
     `<link rel="preload" as="fetch" crossorigin href="${escapeUTF8(new URL(`${address}/edition`).pathname)}" />`,
   ].join('\n    ')

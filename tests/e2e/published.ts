@@ -8,9 +8,12 @@ export const SCRIPTS = [
   'The highest are made of ice. They look like feathers, and they often come a day before the rain.',
 ]
 
-/** @param scripts of its first slides */
-export async function published(page: Page, server: TestServer, scripts: string[] = []): Promise<string> {
-  const id = await openClouds(page, server)
+/**
+ * @param scripts of its first slides
+ * @param made a lecture of four slides that is there already
+ */
+export async function published(page: Page, server: TestServer, scripts: string[] = [], made?: string): Promise<string> {
+  const id = made ?? (await openClouds(page, server))
   const lecture = await server.lecture(id)
   for (const [i, script] of scripts.entries())
     await page.request.patch(`${server.address}/api/slides/${lecture.slides[i]!.id}`, { data: { script } })

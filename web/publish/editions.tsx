@@ -147,7 +147,7 @@ export function Editions({ lecture, editions, links }: { lecture: Lecture; editi
           {say('No edition yet. The first one gets a link that opens for everyone who has it.')}
         </p>
       )}
-      {links.length > 0 && <Links lectureId={lectureId} links={links} />}
+      {links.length > 0 && <Links lecture={lecture} links={links} />}
       <ol aria-label={say('Editions')} reversed>
         {editions.map((edition) => (
           <EditionRow

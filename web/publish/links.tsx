@@ -9,8 +9,8 @@ import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
 import { drafted, draftSent, editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { addressOf, Embedding } from './embedding.tsx'
 
-const addressOf = (link: Link) => `${location.origin}/watch/${link.token}`
 const A_DAY_MS = 24 * 3600_000
 
 const DOWNLOADS: Record<Link['downloads'][number], Message> = {
@@ -113,7 +113,14 @@ function PasscodeField({ link, onChange }: { link: Link; onChange: (change: Link
   )
 }
 
-function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkChange) => Promise<boolean> }) {
+interface LinkSettingsProps {
+  link: Link
+  /** Of the lecture. */
+  title: string
+  onChange: (change: LinkChange) => Promise<boolean>
+}
+
+function LinkSettings({ link, title, onChange }: LinkSettingsProps) {
   const [name, setName] = useState(nameOf(link))
   const [downloads, setDownloads] = useState(link.downloads)
   const allow = (kind: Link['downloads'][number], allowed: boolean) => {
@@ -147,6 +154,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
         />
       </label>
       <PasscodeField link={link} onChange={onChange} />
+      <Embedding link={link} title={title} onChange={onChange} />
       <fieldset className="grid gap-1">
         <legend className="mb-1">{say('Viewers may keep')}</legend>
         {(Object.keys(DOWNLOADS) as Link['downloads']).map((kind) => (
@@ -165,7 +173,7 @@ function LinkSettings({ link, onChange }: { link: Link; onChange: (change: LinkC
   )
 }
 
-function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
+function LinkRow({ lecture: { id: lectureId, title }, link }: { lecture: LinksProps['lecture']; link: Link }) {
   const [changeLink] = publishApi.useChangeLinkMutation()
   const dispatch = useAppDispatch()
   const [open, setOpen] = useState(false)
@@ -225,16 +233,21 @@ function LinkRow({ lectureId, link }: { lectureId: string; link: Link }) {
           {closed ? say('Open again') : say('Close it')}
         </button>
       </p>
-      {open && <LinkSettings link={link} onChange={change} />}
+      {open && <LinkSettings link={link} title={title} onChange={change} />}
     </li>
   )
 }
 
-export function Links({ lectureId, links }: { lectureId: string; links: Link[] }) {
+interface LinksProps {
+  lecture: { id: string; title: string }
+  links: Link[]
+}
+
+export function Links({ lecture, links }: LinksProps) {
   const [makeLink] = publishApi.useMakeLinkMutation()
   const [name, setName] = useState('')
   const make = () => {
-    makeLink({ id: lectureId, name: name.trim() || say('Link {links}', { links: links.length + 1 }) })
+    makeLink({ id: lecture.id, name: name.trim() || say('Link {links}', { links: links.length + 1 }) })
       .unwrap()
       .then(
         () => setName(''),
@@ -245,7 +258,7 @@ export function Links({ lectureId, links }: { lectureId: string; links: Link[] }
     <>
       <ul aria-label={say('Links')} className="mb-3">
         {links.map((link) => (
-          <LinkRow key={link.token} lectureId={lectureId} link={link} />
+          <LinkRow key={link.token} lecture={lecture} link={link} />
         ))}
       </ul>
       <form

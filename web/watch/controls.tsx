@@ -4,14 +4,14 @@ import { ArrowLeft, ArrowRight, Captions, Maximize, Minimize, Pause, Play, Rotat
 import { type RefObject, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
-import { clock } from '#web/components/format.ts'
+import { clock, megabytes } from '#web/components/format.ts'
+import { type CaptionLook, CaptionLookChoice, type useCaptionLook } from '#web/watch/caption-look.tsx'
 import { chapterAt, chapterTitle, type WatchedEdition } from '#web/watch/edition/edition.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
 import type { FullScreen } from '#web/watch/playback/use-full-screen.ts'
 import type { Pace } from '#web/watch/playback/use-pace.ts'
 import type { Playback } from '#web/watch/playback/use-playback.ts'
-
-export type CaptionSize = 'small' | 'medium' | 'large'
+import type { VideoChoice, VideoSize } from '#web/watch/playback/use-video-choice.ts'
 
 const SPEEDS = [0.5, 0.75, 1, 1.25, 1.5, 1.75, 2]
 
@@ -26,8 +26,11 @@ interface ControlsProps {
   isHidden: boolean
   language: string | null
   onLanguage: (language: string | null) => void
-  size: CaptionSize
-  onSize: (size: CaptionSize) => void
+  look: CaptionLook
+  onLook: ReturnType<typeof useCaptionLook>[1]
+  choice: VideoChoice
+  /** Another page shows this one within itself: the list of slides is out of sight. */
+  isFramed: boolean
 }
 
 /** Slide by slide, how much of it was played. */
@@ -198,9 +201,9 @@ function CaptionChoice({
   edition,
   language,
   onLanguage,
-  size,
-  onSize,
-}: Pick<ControlsProps, 'edition' | 'language' | 'onLanguage' | 'size' | 'onSize'>) {
+  look,
+  onLook,
+}: Pick<ControlsProps, 'edition' | 'language' | 'onLanguage' | 'look' | 'onLook'>) {
   return (
     <span className="flex items-center gap-1.5 text-sm">
       <Captions size={17} aria-hidden />
@@ -217,18 +220,7 @@ function CaptionChoice({
           </option>
         ))}
       </select>
-      {language !== null && (
-        <select
-          aria-label={say('Caption size')}
-          className="select select-sm w-36 border-edge"
-          value={size}
-          onChange={(event) => onSize(event.target.value as CaptionSize)}
-        >
-          <option value="small">{say('Size: small')}</option>
-          <option value="medium">{say('Size: medium')}</option>
-          <option value="large">{say('Size: large')}</option>
-        </select>
-      )}
+      {language !== null && <CaptionLookChoice look={look} onLook={onLook} />}
     </span>
   )
 }
@@ -253,15 +245,34 @@ function SlideChoice({ edition, playback, pace }: Pick<ControlsProps, 'edition' 
   )
 }
 
+/** How fine the picture is, and what it weighs, where there is a choice. */
+function PictureChoice({ choice }: Pick<ControlsProps, 'choice'>) {
+  if (choice.offered.length < 2) return null
+  return (
+    <select
+      aria-label={say('Picture')}
+      className="select select-sm w-40 border-edge"
+      value={choice.size}
+      onChange={(event) => choice.choose(event.target.value as VideoSize)}
+    >
+      {choice.offered.map(({ size, video }) => (
+        <option key={size} value={size}>
+          {say('{height} lines, {weight}', { height: video.height, weight: megabytes(video.bytes) })}
+        </option>
+      ))}
+    </select>
+  )
+}
+
 const OVER_PICTURE = 'absolute inset-x-0 bottom-0 bg-base-100 px-4 transition-opacity focus-within:opacity-100'
 
 export function Controls(props: ControlsProps) {
-  const { video, edition, playback, pace, full, isHidden } = props
+  const { video, edition, playback, pace, full, isHidden, isFramed } = props
   const { playing, toggle } = playback
   return (
     <section
       aria-label={say('Controls')}
-      className={`flex flex-wrap items-center gap-x-4 gap-y-2 py-3 ${full.isFull ? OVER_PICTURE : ''} ${isHidden ? 'opacity-0' : ''}`}
+      className={`flex flex-wrap items-center gap-x-4 gap-y-2 py-3 ${full.isFull ? OVER_PICTURE : isFramed ? 'bg-base-100 px-3' : ''} ${isHidden ? 'opacity-0' : ''}`}
     >
       <Place edition={edition} pace={pace} playback={playback} />
       <button
@@ -273,10 +284,11 @@ export function Controls(props: ControlsProps) {
         {playing ? <Pause size={19} fill="currentColor" aria-hidden /> : <Play size={19} fill="currentColor" aria-hidden />}
       </button>
       {pace && <Steps edition={edition} pace={pace} />}
-      {full.isFull && <SlideChoice edition={edition} playback={playback} pace={pace} />}
+      {(full.isFull || isFramed) && <SlideChoice edition={edition} playback={playback} pace={pace} />}
       <Speed video={video} />
       <Sound video={video} />
       {edition.captions.length > 0 && <CaptionChoice {...props} />}
+      <PictureChoice choice={props.choice} />
       <button
         type="button"
         className="btn btn-square btn-ghost btn-sm ms-auto"

@@ -1,7 +1,7 @@
 /** The page a learner has: the video, its chapters as slide pictures, captions, and a transcript that follows. */
 
 import { Play } from 'lucide-react'
-import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
+import { type ReactNode, type RefObject, useCallback, useEffect, useRef, useState } from 'react'
 import { type Message, message, say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
 import type { Source, WatchedEdition } from '#web/watch/edition/edition.ts'
@@ -13,23 +13,19 @@ import { useNativeCaptions } from '#web/watch/playback/use-native-captions.ts'
 import { usePace } from '#web/watch/playback/use-pace.ts'
 import { usePlace } from '#web/watch/playback/use-place.ts'
 import { type Playback, usePlayback } from '#web/watch/playback/use-playback.ts'
+import { useVideoChoice, type WatchedVideo } from '#web/watch/playback/use-video-choice.ts'
 import { useWatchKeys } from '#web/watch/playback/use-watch-keys.ts'
 import { Transcript } from '#web/watch/transcript/transcript.tsx'
 import { useCues } from '#web/watch/transcript/use-cues.ts'
 import { InterfaceLanguage } from '#web/words/interface-language.tsx'
+import { type CaptionLook, captionClasses, useCaptionLook } from './caption-look.tsx'
 import { Chapters } from './chapters.tsx'
-import { type CaptionSize, Controls } from './controls.tsx'
+import { Controls } from './controls.tsx'
 import { Downloads } from './downloads.tsx'
 import { Keys } from './keys.tsx'
 import { LineState } from './line-state.tsx'
 
 export type View = 'video' | 'paced'
-/** Of the video's width, so that captions grow with it. */
-const CAPTION_SIZES: Record<CaptionSize, string> = {
-  small: 'text-[clamp(0.8rem,2.1cqw,1.5rem)]',
-  medium: 'text-[clamp(0.95rem,2.8cqw,2rem)]',
-  large: 'text-[clamp(1.2rem,3.8cqw,2.8rem)]',
-}
 const VIEWS: { view: View; words: Message }[] = [
   { view: 'video', words: message('As a video') },
   { view: 'paced', words: message('Slide by slide, at your own pace') },
@@ -87,29 +83,32 @@ interface ScreenProps {
   video: RefObject<HTMLVideoElement | null>
   playback: Playback
   caption: { text: string; language: string | undefined } | null
-  size: CaptionSize
+  look: CaptionLook
+  videos: WatchedVideo[]
+  /** As large as the room that is left, and not as wide as the page. */
+  isFramed: boolean
   /** Controls stand over the lower edge. */
   isCovered: boolean
 }
 
 /** The picture, and what stands over it. */
-function Screen({ source, video, playback, caption, size, isCovered }: ScreenProps) {
+function Screen({ source, video, playback, caption, look, videos, isFramed, isCovered }: ScreenProps) {
   const { edition, fileUrl } = source
   const { moment, playing, blocked, failed, play, toggle } = playback
   const untouched = !playing && moment < 0.05
   return (
-    <div className="@container relative bg-black">
+    <div className={`@container relative bg-black ${isFramed ? 'min-h-0' : ''}`}>
       {/* biome-ignore lint/a11y/useMediaCaption: its tracks are those of the edition, if it has any */}
       <video
         ref={video}
         // nothing large before somebody wants to see it
         preload="metadata"
         playsInline
-        className="aspect-video max-h-dvh w-full"
+        className={isFramed ? 'size-full' : 'aspect-video max-h-dvh w-full'}
         onClick={toggle}
         poster={edition.hasTranscript ? fileUrl('poster.jpg') : undefined}
       >
-        {edition.videos.map((file) => (
+        {videos.map((file) => (
           <source key={file.file} src={fileUrl(file.file)} type={file.contentType} />
         ))}
         {edition.captions.map((track) => (
@@ -121,10 +120,10 @@ function Screen({ source, video, playback, caption, size, isCovered }: ScreenPro
           lang={caption.language}
           dir="auto"
           data-testid="caption"
-          className={`pointer-events-none absolute inset-x-0 text-center ${isCovered ? 'bottom-36' : 'bottom-[5%]'}`}
+          className={`pointer-events-none absolute inset-x-0 text-center ${look.place === 'top' ? 'top-[5%]' : isCovered ? 'bottom-36' : 'bottom-[5%]'}`}
         >
           <span
-            className={`inline-block rounded bg-[#1d2a2eec] px-[0.6em] py-[0.25em] font-read leading-snug whitespace-pre-line text-[#f8f5ee] ${CAPTION_SIZES[size]}`}
+            className={`inline-block rounded px-[0.6em] py-[0.25em] font-read leading-snug whitespace-pre-line ${captionClasses(look)}`}
           >
             {caption.text}
           </span>
@@ -139,28 +138,40 @@ function Screen({ source, video, playback, caption, size, isCovered }: ScreenPro
 /** What the learner has chosen, kept in the browser. */
 function useChoices(edition: WatchedEdition) {
   const [view, setView] = useState<View>(() => (recall('view') === 'paced' ? 'paced' : 'video'))
-  const [size, setSize] = useState<CaptionSize>(() => {
-    const known = recall('caption size')
-    return known !== null && known in CAPTION_SIZES ? (known as CaptionSize) : 'medium'
-  })
   const [language, setLanguage] = useState<string | null>(() => firstLanguage(edition))
   return {
     view,
-    size,
     language,
     chooseView(wanted: View) {
       remember('view', wanted)
       setView(wanted)
-    },
-    chooseSize(wanted: CaptionSize) {
-      remember('caption size', wanted)
-      setSize(wanted)
     },
     chooseLanguage(wanted: string | null) {
       remember('captions', wanted ?? '')
       setLanguage(wanted)
     },
   }
+}
+
+/** Another page shows this one within itself. */
+const isFramed = window.self !== window.top
+const FRAMED = 'grid min-h-0 grid-rows-[minmax(0,1fr)_auto]'
+
+/** Within another page: the video with its controls, and the way to all the rest. */
+function Framed({ edition, children }: { edition: WatchedEdition; children: ReactNode }) {
+  return (
+    <main className="grid h-dvh grid-rows-[minmax(0,1fr)_auto]">
+      <h1 className="sr-only" lang={edition.language}>
+        {edition.title}
+      </h1>
+      {children}
+      <p className="px-3 pb-2 text-sm">
+        <a className="link" href={location.href} target="_blank" rel="noopener">
+          {say('Open it on its own page')}
+        </a>
+      </p>
+    </main>
+  )
 }
 
 export function Player({ source }: { source: Source }) {
@@ -170,7 +181,9 @@ export function Player({ source }: { source: Source }) {
   const begin = useCallback(() => source.onBegin(), [source])
   const playback = usePlayback(video, begin)
   const { moment, seek } = playback
-  const { view, size, language, chooseView, chooseSize, chooseLanguage } = useChoices(edition)
+  const { view, language, chooseView, chooseLanguage } = useChoices(edition)
+  const [look, setLook] = useCaptionLook()
+  const choice = useVideoChoice(edition, video)
   const pace = usePace(view === 'paced', video, edition, playback)
   const resumed = usePlace(source.place, edition, playback)
   const full = useFullScreen(frame, video)
@@ -192,6 +205,40 @@ export function Player({ source }: { source: Source }) {
   })
   const hasPicture = useFirstPicture(video)
   const isHidden = full.isFull && full.isIdle && playback.playing
+  const stage = (
+    <div
+      ref={frame}
+      className={
+        full.isFull ? `relative grid h-dvh content-center bg-black ${isHidden ? 'cursor-none' : ''}` : isFramed ? FRAMED : ''
+      }
+    >
+      <Screen
+        source={source}
+        video={video}
+        playback={playback}
+        caption={said.length > 0 ? { text: said.map((cue) => cue.text).join('\n'), language: shown?.language } : null}
+        look={look}
+        videos={choice.videos}
+        isFramed={isFramed}
+        isCovered={full.isFull && !isHidden}
+      />
+      <Controls
+        video={video}
+        edition={edition}
+        playback={playback}
+        pace={view === 'paced' ? pace : null}
+        full={full}
+        isHidden={isHidden}
+        language={language}
+        onLanguage={chooseLanguage}
+        look={look}
+        onLook={setLook}
+        choice={choice}
+        isFramed={isFramed}
+      />
+    </div>
+  )
+  if (isFramed) return <Framed edition={edition}>{stage}</Framed>
   return (
     <div className="grid grid-cols-[2fr_minmax(18rem,1fr)] max-lg:grid-cols-1">
       <main className="min-w-0 p-5 max-sm:p-3">
@@ -200,31 +247,7 @@ export function Player({ source }: { source: Source }) {
         </h1>
         <p className="mb-3 min-h-1 text-sm text-base-content/75">{edition.author}</p>
         <ViewChoice view={view} onView={chooseView} />
-        <div
-          ref={frame}
-          className={full.isFull ? `relative grid h-dvh content-center bg-black ${isHidden ? 'cursor-none' : ''}` : ''}
-        >
-          <Screen
-            source={source}
-            video={video}
-            playback={playback}
-            caption={said.length > 0 ? { text: said.map((cue) => cue.text).join('\n'), language: shown?.language } : null}
-            size={size}
-            isCovered={full.isFull && !isHidden}
-          />
-          <Controls
-            video={video}
-            edition={edition}
-            playback={playback}
-            pace={view === 'paced' ? pace : null}
-            full={full}
-            isHidden={isHidden}
-            language={language}
-            onLanguage={chooseLanguage}
-            size={size}
-            onSize={chooseSize}
-          />
-        </div>
+        {stage}
         {resumed !== null && (
           <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
             {say('You stopped at {place} last time.', { place: clock(resumed, 0) })}

@@ -24,6 +24,16 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
     setProblem(said)
     if (said === null) onOpen()
   }
+  // within another page a browser does not keep what lets in
+  if (window.self !== window.top)
+    return (
+      <Alone>
+        <h1 className="font-read text-2xl">{say('This lecture opens with a passcode')}</h1>
+        <a className="btn btn-primary" href={location.href} target="_blank" rel="noopener">
+          {say('Open it on its own page')}
+        </a>
+      </Alone>
+    )
   return (
     <Alone>
       <h1 className="font-read text-2xl">{say('This lecture opens with a passcode')}</h1>

@@ -1,7 +1,7 @@
 /** Links with a passcode, a last day, and what viewers may keep; segments that are ready before anybody asks. */
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
-import { afterAll, beforeAll, expect, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import { jobs, links, segments } from '#server/db/schema.ts'
 import type { JobView } from '#server/events/job-view.ts'
@@ -52,6 +52,64 @@ test('a passcode keeps every file closed until it is given; what lets in ends wh
   // what is kept is no passcode
   const [row] = await app.context.db.read.select().from(links).where(eq(links.token, token))
   expect(JSON.stringify(row)).not.toContain('stratus')
+})
+
+describe('in other pages', () => {
+  const page = (headers: Record<string, string> = {}) => app.ask(`/watch/${token}`, { headers })
+  const framed = (site: string) => page({ 'sec-fetch-dest': 'iframe', referer: `${site}/course/7` })
+  const ancestors = (response: Response) => /frame-ancestors ([^;]*)/.exec(response.headers.get('content-security-policy')!)![1]
+  const oembed = (more = '') => app.ask(`/oembed?url=${encodeURIComponent(`http://localhost/watch/${token}`)}${more}`)
+  beforeAll(() => change({ passcode: null }))
+
+  test('a link stands in none until it may, and then the page says so in words', async () => {
+    const alone = await page()
+    expect([ancestors(alone), alone.headers.get('x-frame-options')]).toEqual(["'none'", 'DENY'])
+    expect(await alone.text()).not.toContain('oembed')
+    const refused = await app.ask(`/watch/${token}`, {
+      headers: { 'sec-fetch-dest': 'iframe', referer: 'https://blog.example/', 'accept-language': 'de' },
+    })
+    expect([refused.status, ancestors(refused)]).toEqual([403, '*'])
+    const words = await refused.text()
+    expect(words).toContain('Dieser Vortrag darf in dieser Seite nicht gezeigt werden.')
+    expect(words).toContain(`href="http://localhost/watch/${token}" target="_blank"`)
+    expect((await oembed()).status).toBe(404)
+  })
+
+  test('sites are kept as origins; what is none is refused in a sentence', async () => {
+    const wrong = await change({ embedIn: ['learn.school.example', 'no site'] })
+    expect([wrong.status, await wrong.json()]).toMatchObject([
+      422,
+      { error: expect.stringContaining('https://learn.school.example') },
+    ])
+    for (const site of ['javascript:alert(1)', 'https://*', "https://a.example; script-src 'none'", ''])
+      expect([site, (await change({ embedIn: [site] })).status]).toEqual([site, 422])
+    expect((await change({ embedIn: ['learn.school.example/course', 'HTTP://intranet:8080'] })).status).toBe(200)
+    const allowed = await framed('https://learn.school.example')
+    expect([allowed.status, ancestors(allowed), allowed.headers.get('x-frame-options')]).toEqual([
+      200,
+      'https://learn.school.example http://intranet:8080',
+      null,
+    ])
+    expect((await framed('https://blog.example')).status).toBe(403)
+    // what is not told the browser judges by the list
+    expect((await page({ 'sec-fetch-dest': 'iframe' })).status).toBe(200)
+  })
+
+  test('oEmbed tells the code within the room that is given (oEmbed 1.0, §2.2 and §2.3.4.2)', async () => {
+    await change({ embedIn: [] })
+    const shown = await page()
+    expect(ancestors(shown)).toBe('*')
+    const [, address] = /application\/json\+oembed" href="([^"]*)"/.exec(await shown.text())!
+    const found = await app.ask(new URL(address!.replaceAll('&amp;', '&')).href.replace('http://localhost', ''))
+    const told = (await found.json()) as { html: string }
+    expect(told).toMatchObject({ version: '1.0', type: 'video', title: lecture.title, width: 960, height: 604 })
+    expect(told.html).toContain(`src="http://localhost/watch/${token}"`)
+    expect(await (await oembed('&maxwidth=480&maxheight=1000')).json()).toMatchObject({ width: 480, height: 334 })
+    expect((await oembed('&format=xml')).status).toBe(501)
+    expect((await app.ask('/oembed?url=nonsense')).status).toBe(404)
+    await change({ passcode: 'cumulus' })
+    expect((await oembed()).status).toBe(401)
+  })
 })
 
 test('after five wrong passcodes none is taken for a while, the right one neither', async () => {

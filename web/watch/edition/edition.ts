@@ -3,7 +3,7 @@
 import { hc, type InferResponseType } from 'hono/client'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { isMessage, say } from '#core/words/say.ts'
-import type { WatchApi } from '#server/http/routes/watch.ts'
+import type { WatchApi } from '#server/http/routes/watch/watch.ts'
 
 const client = hc<WatchApi>('/watch')
 

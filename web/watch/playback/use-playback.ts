@@ -47,18 +47,20 @@ function useLine(video: RefObject<HTMLVideoElement | null>) {
       setWaiting(false)
       setFailed(true)
     }
-    const last = element.querySelector('source:last-of-type')
+    // where there are several videos, the last of them tells that none can be had; what sources tell does not bubble
+    const sourceFails = ({ target }: Event) => {
+      if (target === element.querySelector('source:last-of-type')) fails()
+    }
     for (const event of ['waiting', 'stalled']) element.addEventListener(event, waits)
     for (const event of ['playing', 'canplay', 'pause']) element.addEventListener(event, goesOn)
     element.addEventListener('error', fails)
-    // where there are several, the last of them tells that none can be had
-    last?.addEventListener('error', fails)
+    element.addEventListener('error', sourceFails, true)
     return () => {
       clearTimeout(patience)
       for (const event of ['waiting', 'stalled']) element.removeEventListener(event, waits)
       for (const event of ['playing', 'canplay', 'pause']) element.removeEventListener(event, goesOn)
       element.removeEventListener('error', fails)
-      last?.removeEventListener('error', fails)
+      element.removeEventListener('error', sourceFails, true)
     }
   }, [video])
   const again = useCallback(() => {

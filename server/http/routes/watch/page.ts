@@ -8,7 +8,8 @@ import { languageFor } from '#core/words/languages.ts'
 import type { Asker } from '#server/config/asker.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { filesOfEdition } from '#server/watch/editions.ts'
-import { isOpen, openLink } from '#server/watch/links.ts'
+import { frameAncestors, isRefused, refusalPage } from '#server/watch/embedding.ts'
+import { openLink, sitesOf } from '#server/watch/links.ts'
 import { describedPage, pageWithWords } from '#server/watch/page.ts'
 import { admittedOf } from './watch.ts'
 
@@ -36,16 +37,24 @@ function languageOf(c: Context) {
 
 export const watchPageRoute = ({ db }: AppContext, webFolder: string) => {
   const assets = readdir(join(webFolder, 'assets')).catch(() => [])
-  return new Hono<{ Variables: { asker: Asker } }>().get('/:token', async (c) => {
+  return new Hono<{ Variables: { asker: Asker; frameAncestors?: string[] } }>().get('/:token', async (c) => {
     const token = c.req.param('token')
-    const built = pageWithWords(await builtPage(webFolder, 'watch'), await assets, languageOf(c))
+    const language = languageOf(c)
+    const built = pageWithWords(await builtPage(webFolder, 'watch'), await assets, language)
+    const embedIn = await sitesOf(db.read, token)
     // a closed link is 404 for every reader, while people see the page that says so
-    if (!(await isOpen(db.read, token))) return c.html(built, 404)
+    if (embedIn === undefined) return c.html(built, 404)
+    const { host, isSecure } = c.get('asker')
+    const address = `${isSecure ? 'https' : 'http'}://${host}/watch/${token}`
+    if (isRefused(embedIn, c.req.header('sec-fetch-dest'), c.req.header('referer'))) {
+      c.set('frameAncestors', ['*'])
+      return c.html(refusalPage(language, address), 403)
+    }
+    c.set('frameAncestors', frameAncestors(embedIn))
     // what a passcode keeps is not told to those who have not given it
     const opened = await openLink(db.read, token, admittedOf(c)).catch(() => null)
     if (!opened) return c.html(built)
     const files = new Set((await filesOfEdition(db.read, opened.id)).map((file) => file.name))
-    const { host, isSecure } = c.get('asker')
-    return c.html(describedPage(built, opened, files, `${isSecure ? 'https' : 'http'}://${host}/watch/${token}`))
+    return c.html(describedPage(built, opened, files, address))
   })
 }
