@@ -2,11 +2,11 @@ import { expect, test } from 'vitest'
 import { embedCode, frameWithin } from './embed-code.ts'
 
 test('a frame keeps the form of the video within the room there is', () => {
-  expect(frameWithin()).toEqual({ width: 960, height: 604 })
-  expect(frameWithin({ width: 480 })).toEqual({ width: 480, height: 334 })
+  expect(frameWithin()).toEqual({ width: 960, height: 664 })
+  expect(frameWithin({ width: 480 })).toEqual({ width: 480, height: 394 })
   const { width, height } = frameWithin({ width: 2000, height: 400 })
   expect(height).toBeLessThanOrEqual(400)
-  expect(width / (height - 64)).toBeCloseTo(16 / 9, 1)
+  expect(width / (height - 124)).toBeCloseTo(16 / 9, 1)
 })
 
 test('a title with signs of HTML stays a title', () => {

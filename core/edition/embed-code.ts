@@ -2,8 +2,8 @@
 import { escapeUTF8 } from 'entities'
 
 /** Room for a video of 16:9 and the controls under it, CSS pixels. */
-const FRAME = { width: 960, height: 604 }
-const CONTROLS_PX = 64
+const FRAME = { width: 960, height: 664 }
+const CONTROLS_PX = 124
 
 export interface Frame {
   width: number

@@ -6,6 +6,7 @@ import { Outlet } from 'react-router'
 import { Toaster, toast } from 'sonner'
 import { say } from '#core/words/say.ts'
 import { KeyList } from '#web/components/keys/key-list.tsx'
+import { useKeptFocus } from '#web/components/keys/use-kept-focus.ts'
 import { usePageKeys } from '#web/components/keys/use-page-keys.ts'
 import { useEvents } from '#web/data/events.ts'
 import { redo, selectSaved, undo } from '#web/data/history.ts'
@@ -14,6 +15,7 @@ import { resumeUploads } from '#web/recorder/upload.ts'
 
 function Frame() {
   useEvents()
+  useKeptFocus()
   const dispatch = useAppDispatch()
   const [keysShown, setKeysShown] = useState(false)
   useEffect(() => {
@@ -46,16 +48,19 @@ export function Author() {
   return (
     <Provider store={store}>
       <Frame />
-      {/* each stays until it is put away (WCAG 2.2, 2.2.1), over the bar at the foot */}
-      <Toaster
-        position="bottom-right"
-        duration={Number.POSITIVE_INFINITY}
-        closeButton
-        offset={{ bottom: '4rem' }}
-        mobileOffset={{ bottom: '6rem' }}
-        containerAriaLabel={say('Messages')}
-        toastOptions={{ classNames: { toast: 'font-sans' }, closeButtonAriaLabel: say('Close') }}
-      />
+      {/* where the focus leaves the messages they send it back to where it came from: by Tab nobody would get past them (WCAG 2.2, 2.1.2) */}
+      <div className="contents" onBlurCapture={(event) => event.stopPropagation()}>
+        {/* each stays until it is put away (WCAG 2.2, 2.2.1), over the bar at the foot */}
+        <Toaster
+          position="bottom-right"
+          duration={Number.POSITIVE_INFINITY}
+          closeButton
+          offset={{ bottom: '4rem' }}
+          mobileOffset={{ bottom: '6rem' }}
+          containerAriaLabel={say('Messages')}
+          toastOptions={{ classNames: { toast: 'font-sans' }, closeButtonAriaLabel: say('Close') }}
+        />
+      </div>
     </Provider>
   )
 }

@@ -4,6 +4,7 @@ import { Play } from 'lucide-react'
 import { type ReactNode, type RefObject, useCallback, useEffect, useRef, useState } from 'react'
 import { type Message, message, say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
+import { useKeptFocus } from '#web/components/keys/use-kept-focus.ts'
 import type { Source, WatchedEdition } from '#web/watch/edition/edition.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
 import { useFirstPicture } from '#web/watch/playback/use-first-picture.ts'
@@ -204,6 +205,7 @@ export function Player({ source }: { source: Source }) {
     toggleCaptions: () => chooseLanguage(language ? null : (edition.captions[0]?.language ?? null)),
   })
   const hasPicture = useFirstPicture(video)
+  useKeptFocus()
   const isHidden = full.isFull && full.isIdle && playback.playing
   const stage = (
     <div

@@ -4,6 +4,7 @@ import { isLanguage, type Language, languageFor } from '#core/words/languages.ts
 import { directionOf, speak } from '#core/words/say.ts'
 
 const KEY = 'interface language'
+const JUST_CHOSEN = 'interface language was chosen'
 /** English with accents, and longer: layouts are tried with it. It is offered nowhere. */
 const PSEUDO = 'pseudo'
 
@@ -38,7 +39,19 @@ export function chosenLanguage(): Language | null {
 export function chooseLanguage(language: Language | null) {
   if (language === null) localStorage.removeItem(KEY)
   else localStorage.setItem(KEY, language)
+  sessionStorage.setItem(JUST_CHOSEN, '1')
   location.reload()
+}
+
+/** Whether the page was loaded anew for its language, told once: the focus goes back to the choice. */
+export function wasJustChosen(): boolean {
+  try {
+    const isSo = sessionStorage.getItem(JUST_CHOSEN) !== null
+    sessionStorage.removeItem(JUST_CHOSEN)
+    return isSo
+  } catch {
+    return false
+  }
 }
 
 /** Loads the page's words and sets its language and direction. @throws where they cannot be loaded */

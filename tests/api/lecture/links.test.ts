@@ -102,9 +102,9 @@ describe('in other pages', () => {
     const [, address] = /application\/json\+oembed" href="([^"]*)"/.exec(await shown.text())!
     const found = await app.ask(new URL(address!.replaceAll('&amp;', '&')).href.replace('http://localhost', ''))
     const told = (await found.json()) as { html: string }
-    expect(told).toMatchObject({ version: '1.0', type: 'video', title: lecture.title, width: 960, height: 604 })
+    expect(told).toMatchObject({ version: '1.0', type: 'video', title: lecture.title, width: 960, height: 664 })
     expect(told.html).toContain(`src="http://localhost/watch/${token}"`)
-    expect(await (await oembed('&maxwidth=480&maxheight=1000')).json()).toMatchObject({ width: 480, height: 334 })
+    expect(await (await oembed('&maxwidth=480&maxheight=1000')).json()).toMatchObject({ width: 480, height: 394 })
     expect((await oembed('&format=xml')).status).toBe(501)
     expect((await app.ask('/oembed?url=nonsense')).status).toBe(404)
     await change({ passcode: 'cumulus' })

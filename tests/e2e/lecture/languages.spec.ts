@@ -1,9 +1,10 @@
-/** The whole way in other languages: from an empty shelf to a link, and what a learner sees there. */
+/** The whole way in other languages, by keyboard alone: from an empty shelf to a link, and what a learner sees there. */
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { LANGUAGES, type Language } from '#core/words/languages.ts'
 import type { Message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
+import { keyboardOf } from '#tests/e2e/keyboard.ts'
 import { stranger } from '#tests/e2e/published.ts'
 import { demoPath, drop, expect, test } from '#tests/e2e/server.ts'
 import { IS_LONG } from '#tests/support/long.ts'
@@ -26,31 +27,35 @@ for (const language of ['de', 'ar'] as const satisfies Language[]) {
     async ({ page, server, browser }) => {
       const said = (id: string, values: NonNullable<Message['values']> = {}) => sayIn(language, { id, values })
       const { direction } = LANGUAGES[language]
-      await page.goto(`${server.address}/settings`)
-      await page.getByLabel('Language of these pages').selectOption(LANGUAGES[language].name)
+      const hands = keyboardOf(page)
+      await page.goto(server.address)
+      await hands.press(page.getByRole('link', { name: 'Settings' }))
+      await hands.choose(page.getByLabel('Language of these pages'), LANGUAGES[language].name)
       await expect(page.getByRole('heading', { name: said('Settings'), level: 1 })).toBeVisible()
       await expect(page.locator('html')).toHaveAttribute('lang', language)
       await expect(page.locator('html')).toHaveAttribute('dir', direction)
 
       // what the server refuses is said in the reader's language
-      await page.goto(server.address)
+      await hands.press(page.getByRole('link', { name: said('Tidy Lectern: back to the shelf') }))
       await expect(page.getByRole('heading', { name: said('Begin with your deck') })).toBeVisible()
       await drop(page, demoPath('opening-music.flac'))
       const refusal = said('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.')
       await expect(page.getByText(refusal)).toBeVisible()
 
-      await drop(page, demoPath('clouds-by-their-shapes.pdf'))
+      const files = page.waitForEvent('filechooser')
+      await hands.press(page.getByRole('button', { name: said('New lecture'), exact: true }))
+      await (await files).setFiles(demoPath('clouds-by-their-shapes.pdf'))
       await page.waitForURL(/lectures/)
       const id = page.url().split('/').at(-1)!
-      await page.goto(`${server.address}/lectures/${id}/booth`)
-      await page.getByRole('combobox', { name: said('Microphone') }).selectOption(said('Practice microphone'))
+      await hands.press(page.getByRole('link', { name: said('Record slide {number}', { number: 1 }) }).first())
+      await hands.choose(page.getByRole('combobox', { name: said('Microphone') }), said('Practice microphone'))
       await expect(page.getByText(said('Practice microphone: a made-up voice is recorded, not yours'))).toBeVisible()
       const record = page.getByRole('button', { name: said('Record') })
       await expect(record).toBeEnabled()
-      await page.keyboard.press('r')
+      await hands.press(record)
       await expect(page.getByRole('button', { name: said('Stop') })).toBeVisible()
       await page.waitForTimeout(3000)
-      await page.keyboard.press('r')
+      await hands.press(page.getByRole('button', { name: said('Stop') }))
       await expect(page.getByText(said('The take is on disk, whole.'))).toBeVisible()
       const [slide] = (await server.lecture(id)).slides
       // known as such in every language
@@ -67,20 +72,22 @@ for (const language of ['de', 'ar'] as const satisfies Language[]) {
       expect(await isWider(page)).toBeLessThanOrEqual(0)
       await expectSound(page)
 
-      await page.goto(`${server.address}/lectures/${id}/publish`)
-      await page.getByRole('button', { name: said('Make edition {next}', { next: 1 }) }).click()
-      const link = page.getByRole('link', { name: 'First link' })
+      await hands.press(page.getByRole('link', { name: said('Publish'), exact: true }))
+      await hands.press(page.getByRole('button', { name: said('Make edition {next}', { next: 1 }) }))
+      const link = page.getByRole('link', { name: said('First link') })
       await expect(link).toBeVisible()
+      await hands.reach(link)
       await expectSound(page)
 
       // the learner's page follows the learner's browser, which is English here, and has a switch
       const learner = await stranger(browser)
       await learner.goto((await link.getAttribute('href'))!)
       await expect(learner.getByRole('button', { name: 'Begin', exact: true })).toBeVisible()
-      await learner.getByLabel('Language of these pages').selectOption(LANGUAGES[language].name)
+      const own = keyboardOf(learner)
+      await own.choose(learner.getByLabel('Language of these pages'), LANGUAGES[language].name)
       await expect(learner.getByRole('button', { name: said('Begin'), exact: true })).toBeVisible()
       await expect(learner.locator('html')).toHaveAttribute('dir', direction)
-      await learner.getByRole('button', { name: said('Begin'), exact: true }).click()
+      await own.press(learner.getByRole('button', { name: said('Begin'), exact: true }))
       await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.currentTime)).toBeGreaterThan(0.5)
       const place = (await learner.getByRole('slider', { name: said('Where you are in the lecture') }).boundingBox())!
       await learner.mouse.click(place.x + place.width * 0.75, place.y + place.height / 2)
@@ -91,6 +98,7 @@ for (const language of ['de', 'ar'] as const satisfies Language[]) {
       expect(await isWider(learner)).toBeLessThanOrEqual(0)
       await expectSound(learner)
       await learner.context().close()
+      expect([...hands.losses, ...own.losses]).toEqual([])
     },
   )
 }
