@@ -1,7 +1,7 @@
 /** Watch pages that stand in other pages: which may show one, what stands there where none may, and what oEmbed tells. */
 import { escapeUTF8 } from 'entities'
 import { z } from 'zod'
-import { embedCode, type Frame, frameWithin } from '#core/edition/embed-code.ts'
+import { embedCode, type Frame, frameWithin } from '#core/edition/embedding/embed-code.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import type { Language } from '#core/words/languages.ts'
 import { directionOf, message } from '#core/words/say.ts'

@@ -2,7 +2,7 @@
 import { Copy } from 'lucide-react'
 import { useId, useState } from 'react'
 import { toast } from 'sonner'
-import { embedCode } from '#core/edition/embed-code.ts'
+import { embedCode } from '#core/edition/embedding/embed-code.ts'
 import { say } from '#core/words/say.ts'
 import type { Link, LinkChange } from '#web/data/api.ts'
 

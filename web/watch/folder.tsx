@@ -36,6 +36,7 @@ void speakAsReader(WORDS).then(() =>
         // a page opened from a disk may not read files, so the captions came with it
         captions: async (track) => captionTexts[track.file] ?? '',
         whyNot: async () => null,
+        isOutdated: async () => false,
         folderUrl: null,
         place: edition.id,
         onBegin: () => {},

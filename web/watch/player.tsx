@@ -11,6 +11,7 @@ import { useFirstPicture } from '#web/watch/playback/use-first-picture.ts'
 import { useFullScreen } from '#web/watch/playback/use-full-screen.ts'
 import { useMediaSession } from '#web/watch/playback/use-media-session.ts'
 import { useNativeCaptions } from '#web/watch/playback/use-native-captions.ts'
+import { useNewerEdition } from '#web/watch/playback/use-newer-edition.ts'
 import { usePace } from '#web/watch/playback/use-pace.ts'
 import { usePlace } from '#web/watch/playback/use-place.ts'
 import { type Playback, usePlayback } from '#web/watch/playback/use-playback.ts'
@@ -205,6 +206,7 @@ export function Player({ source }: { source: Source }) {
     toggleCaptions: () => chooseLanguage(language ? null : (edition.captions[0]?.language ?? null)),
   })
   const hasPicture = useFirstPicture(video)
+  const isOutdated = useNewerEdition(source)
   useKeptFocus()
   const isHidden = full.isFull && full.isIdle && playback.playing
   const stage = (
@@ -250,6 +252,14 @@ export function Player({ source }: { source: Source }) {
         <p className="mb-3 min-h-1 text-sm text-base-content/75">{edition.author}</p>
         <ViewChoice view={view} onView={chooseView} />
         {stage}
+        {isOutdated && (
+          <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
+            {say('There is a newer edition of this lecture.')}
+            <button type="button" className="link" onClick={() => location.reload()}>
+              {say('Show it')}
+            </button>
+          </p>
+        )}
         {resumed !== null && (
           <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
             {say('You stopped at {place} last time.', { place: clock(resumed, 0) })}

@@ -38,7 +38,14 @@ test('one slide is fixed and published again; the same link shows the fixed one'
   await expect(unchanged).toBeVisible()
   await expect(page.getByText('begun 1 time')).toBeVisible()
 
-  await learner.goto(link)
+  // who has the page open is told when they come back to it a minute later
+  await learner.evaluate(() => {
+    const now = Date.now
+    Date.now = () => now() + 60_000
+    document.dispatchEvent(new Event('visibilitychange'))
+  })
+  await expect(learner.getByText('There is a newer edition of this lecture.')).toBeVisible()
+  await learner.getByRole('button', { name: 'Show it' }).click()
   const length = toSeconds(schedule(await server.lecture(id)).lengthSamples)
   expect(Math.abs(length - toSeconds(schedule(before).lengthSamples))).toBeGreaterThan(0.2)
   await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.duration)).toBeCloseTo(length, 1)

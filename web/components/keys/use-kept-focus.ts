@@ -41,7 +41,7 @@ export function useKeptFocus() {
       const isLost = has === null || has === document.body
       if (canHaveFocus(last)) {
         // it was disabled while something was done, and can be pressed again
-        if (has === stand || (isLost && wasDisabled)) last.focus({ preventScroll: true })
+        if ((stand !== null && has === stand) || (isLost && wasDisabled)) last.focus({ preventScroll: true })
         return
       }
       if (last.isConnected) wasDisabled = true

@@ -19,6 +19,8 @@ export interface Source {
   captions(track: CaptionTrack): Promise<string>
   /** Why a file cannot be had: a sentence where the link opens this edition no more; null where it does. */
   whyNot(): Promise<string | null>
+  /** Whether the link opens a newer edition by now. */
+  isOutdated(): Promise<boolean>
   /** Where the page may be kept as a folder; null where it may not. */
   folderUrl: string | null
   /** What the place one has come to is kept under in the browser. */
@@ -71,6 +73,10 @@ function serverSource(token: string, edition: WatchedEdition): Source {
       const opened = await openToken(token)
       if ('problem' in opened) return opened.problem
       return 'locked' in opened ? say('This lecture asks for its passcode again. Load the page again to give it.') : null
+    },
+    async isOutdated() {
+      const opened = await openToken(token)
+      return 'source' in opened && opened.source.edition.number > edition.number
     },
     folderUrl: edition.hasFolder ? `/watch/${token}/folder/${edition.id}` : null,
     place: token,
