@@ -23,7 +23,7 @@ export function BoothHead({ lecture, index, session, through, onThrough, countdo
   const underWay = isUnderWay(session.state)
   return (
     <header className="flex min-h-11 shrink-0 items-center gap-5 px-5 text-sm text-base-content/75 max-lg:flex-wrap max-lg:gap-y-1 max-lg:py-1.5">
-      <h1 className="truncate font-read text-base font-semibold text-base-content">
+      <h1 title={lecture.title} className="truncate font-read text-base font-semibold text-base-content">
         <bdi lang={lecture.language}>{lecture.title}</bdi>
       </h1>
       <span className="whitespace-nowrap">

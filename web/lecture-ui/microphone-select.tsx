@@ -23,7 +23,7 @@ interface MicrophoneSelectProps {
 export function MicrophoneSelect({ microphones, chosen, disabled, onChoose, row = false }: MicrophoneSelectProps) {
   const practising = chosen !== null && isPracticeMicrophone(chosen)
   return (
-    <span className={row ? 'flex items-center gap-2' : 'grid gap-2'}>
+    <span className={row ? 'flex min-w-0 items-center gap-2 max-sm:flex-wrap' : 'grid gap-2'}>
       <label className={row ? 'flex items-center gap-2' : 'grid gap-1 text-sm'}>
         <span className={row ? 'sr-only' : 'font-medium'}>{say('Microphone')}</span>
         {row && <Mic size={16} aria-hidden className="shrink-0" />}

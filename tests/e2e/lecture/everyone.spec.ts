@@ -1,4 +1,5 @@
 /** Every place by day, by night, in forced colours, on a phone and at four times the size: no rule of accessibility is broken, and no page scrolls sideways. */
+import { writeFileSync } from 'node:fs'
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { test } from '#tests/e2e/published.ts'
@@ -51,7 +52,7 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
   edition: { id, link: watch },
   page,
   server,
-}) => {
+}, info) => {
   const { slides } = await server.lecture(id)
   const lecture = `${server.address}/lectures/${id}`
   const press = (name: string | RegExp) => () => page.getByRole('button', { name }).first().click()
@@ -76,6 +77,69 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
     ['watch', watch],
     ['watch, slide by slide', watch, () => page.getByLabel('Slide by slide, at your own pace').check()],
   ]
+  const french = info.outputPath('captions.fr.vtt')
+  writeFileSync(french, 'WEBVTT\n\n00:01.000 --> 00:03.000\nDes nuages.\n')
+  const sheetDialog = (...paths: string[]) => drop(page, ...paths).then(() => page.getByRole('dialog').waitFor())
+  const more: typeof states = [
+    ['shelf, trash', server.address, press('Trash')],
+    ['shelf, keys', server.address, () => page.keyboard.press('?')],
+    ['sheet, trash', lecture, press('Trash')],
+    [
+      'sheet, text slide',
+      lecture,
+      () => press('Add')().then(() => page.getByRole('menuitem', { name: /^A text slide/ }).click()),
+    ],
+    ['sheet, new version', lecture, () => sheetDialog(demoPath('clouds-by-their-shapes.pdf'))],
+    ['sheet, sounds', lecture, () => sheetDialog(demoPath('opening-music.flac'))],
+    ['sheet, a check', lecture, () => page.locator('details summary').first().click()],
+    ['sheet, nothing found', lecture, () => page.getByLabel('Find a slide by its words').fill('xylophone')],
+    ['sheet, playing', lecture, () => page.keyboard.press('Space')],
+    ['bench, times', `${lecture}/slides/${slides[0]!.id}`, press('Times')],
+    ['captions, a file', `${lecture}/captions`, () => drop(page, french).then(() => page.getByRole('dialog').waitFor())],
+    ['captions, a translation', `${lecture}/captions`, press('Translate')],
+    ['captions, one chosen', `${lecture}/captions`, () => page.locator('textarea').first().focus()],
+    ['sound, one bed', `${lecture}/sound`, () => page.getByRole('slider').first().focus()],
+    ['publish, more files', `${lecture}/publish`, () => page.getByText('More files').first().click()],
+    [
+      'publish, in other pages',
+      `${lecture}/publish`,
+      () => press('Settings')().then(() => page.getByLabel('In other pages').selectOption('shown in any')),
+    ],
+    ['booth, straight through', `${lecture}/booth?how=through`],
+    ['booth, practice microphone', `${lecture}/booth`, () => page.getByLabel('Microphone').selectOption('Practice microphone')],
+    [
+      'booth, recording',
+      `${lecture}/booth`,
+      () =>
+        page
+          .getByLabel('Microphone')
+          .selectOption('Practice microphone')
+          .then(() => page.getByRole('button', { name: /^Record/ }).click()),
+    ],
+    ['watch, how captions look', watch, () => page.getByLabel('How captions look').click()],
+    ['watch, downloads', watch, () => page.getByText('Download', { exact: true }).click()],
+    ['watch, keys', watch, () => page.getByText('Keys', { exact: true }).click()],
+    ['watch, found', watch, () => page.getByLabel(/Find in what is said/).fill('clouds')],
+    ['watch, found nothing', watch, () => page.getByLabel(/Find in what is said/).fill('xylophone')],
+    ['watch, playing', watch, press('Begin')],
+    [
+      'watch, in Arabic',
+      watch,
+      () => page.evaluate(() => localStorage.setItem('interface language', 'ar')).then(() => page.reload()),
+    ],
+    ['shelf, in Arabic', server.address],
+    ['sheet, in Arabic', lecture],
+    ['captions, in Arabic', `${lecture}/captions`],
+    ['sound, in Arabic', `${lecture}/sound`],
+    ['publish, in Arabic', `${lecture}/publish`],
+    ['booth, in Arabic', `${lecture}/booth`],
+    [
+      'settings, in Arabic',
+      `${server.address}/settings`,
+      () => page.evaluate(() => localStorage.removeItem('interface language')),
+    ],
+  ]
+  if (IS_LONG) states.push(...more)
   const titles = new Map<string, string>()
   for (const { width, media } of IS_LONG ? [...LOOKS, ...MORE] : LOOKS) {
     await page.setViewportSize({ width, height: 800 })
@@ -91,7 +155,7 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
       // what comes in fades in
       if (act) await page.waitForTimeout(300)
       expect.soft(await faultsOf(page, media), `${name}, ${width} px, ${JSON.stringify(media)}`).toEqual([])
-      if (!act) titles.set(name, await page.title())
+      if (!act && !name.includes(',')) titles.set(name, await page.title())
     }
   }
   expect(new Set(titles.values()).size).toBe(titles.size)
