@@ -15,6 +15,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   publish: () => import('./publish/bench.ts'),
   'publish-play': () => import('./publish/play.ts'),
   watch: () => import('./watch/bench.ts'),
+  launch: () => import('./launch/bench.ts'),
   decks: () => import('./decks/bench.ts'),
   faults: () => import('./faults/bench.ts'),
   abuse: () => import('./abuse/bench.ts'),
