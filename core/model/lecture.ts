@@ -22,4 +22,6 @@ export interface Lecture {
   /** Chapters from files, each track in its language; those of the slides' own titles need none. */
   chapterTracks: CaptionTrack[]
   beds: Bed[]
+  /** Characters of the captions in the picture that no font has, each once; none where captions are not drawn into it. */
+  undrawableCaptions: string[]
 }

@@ -1,22 +1,18 @@
 /** What no shipped font can draw, as the person is told. */
 
 import type { Drawing } from '#core/deck/deck.ts'
+import { charactersNamed } from '#core/words/characters.ts'
 import { type Message, message } from '#core/words/say.ts'
 import { undrawableIn } from './fonts.ts'
-
-const MOST_NAMED = 12
 
 /** @returns what to say where characters of a text cannot be drawn; null where all can */
 export function undrawableProblem(text: string): Message | null {
   const missing = undrawableIn(text)
   if (missing.length === 0) return null
-  const named = missing.slice(0, MOST_NAMED).map((character) => {
-    const code = `U+${character.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}`
-    return /\p{Co}/u.test(character) ? code : `${character} (${code})`
-  })
+  const named = charactersNamed(missing)
   return message(
     '{count, plural, one {# character} other {# characters}} cannot be drawn: {named}. Put a picture of the slide in its place, or write it otherwise.',
-    { count: missing.length, named: `${named.join(', ')}${missing.length > MOST_NAMED ? ', …' : ''}` },
+    { count: missing.length, named },
   )
 }
 

@@ -4,7 +4,8 @@ import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { IS_LONG } from '#tests/support/long.ts'
-import { enterBooth, expect, importClouds, recordFor, test } from './server.ts'
+import { enterBooth, importClouds, recordFor } from './server.ts'
+import { expect, test } from './test.ts'
 
 const longTest = IS_LONG ? test : test.skip
 

@@ -1,6 +1,6 @@
 /** A lecture that is published, and learners who watch it. */
-import type { Browser, Page } from '@playwright/test'
-import { test as base, expect, openClouds, recordByApi, type TestServer } from '#tests/e2e/server.ts'
+import { type Browser, expect, type Page } from '@playwright/test'
+import { openClouds, recordByApi, type TestServer } from '#tests/e2e/server.ts'
 import { madeTake } from '#tests/made/sound.ts'
 
 export const SCRIPTS = [
@@ -30,25 +30,3 @@ export const stranger = async (browser: Browser, size = { width: 1280, height: 8
   (await browser.newContext({ viewport: size })).newPage()
 export const timeOf = (page: Page) => page.locator('video').evaluate((v: HTMLVideoElement) => v.currentTime)
 export const isPaused = (page: Page) => page.locator('video').evaluate((v: HTMLVideoElement) => v.paused)
-
-interface Edition {
-  /** Of its lecture. */
-  id: string
-  link: string
-}
-
-/** With a lecture that is published already, for tests that change nothing in it: made once for all that a worker runs. */
-export const test = base.extend<{ edition: Edition }, { madeOnce: Edition }>({
-  madeOnce: [
-    async ({ sharedServer, browser }, use) => {
-      const page = await stranger(browser)
-      const id = await published(page, sharedServer, SCRIPTS)
-      const link = new URL(await linkOf(page), sharedServer.address).href
-      await page.context().close()
-      await use({ id, link })
-    },
-    { scope: 'worker' },
-  ],
-  // its server runs: the test before may have killed it
-  edition: async ({ server: _, madeOnce }, use) => use(madeOnce),
-})

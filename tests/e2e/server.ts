@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type BrowserContext, test as base, expect, type Page } from '@playwright/test'
+import { type BrowserContext, expect, type Page, test as plain } from '@playwright/test'
 import { BROWSER } from '#tests/support/browser.ts'
 import { recordOver } from '#tests/support/recording.ts'
 import { seedFolder } from '#tests/support/seed.ts'
@@ -34,7 +34,7 @@ export interface Shared {
   sharedContext: BrowserContext
 }
 
-export const test = base.extend<Options & { server: TestServer }, Shared>({
+export const base = plain.extend<Options & { server: TestServer }, Shared>({
   ownServer: [false, { option: true }],
   // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the parameter's shape
   sharedServer: [async ({}, use) => withServer(use), { scope: 'worker' }],
@@ -140,5 +140,3 @@ export async function storedSound(server: TestServer, name: string): Promise<Int
   const raw = execFileSync('ffmpeg', args, { input, maxBuffer: 1e8 })
   return new Int16Array(raw.buffer, raw.byteOffset, raw.length / 2)
 }
-
-export { expect }

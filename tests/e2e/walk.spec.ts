@@ -6,7 +6,8 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
-import { demoPath, drop, expect, test } from './server.ts'
+import { demoPath, drop } from './server.ts'
+import { expect, test } from './test.ts'
 
 const MOST_ACTIONS = 15
 const SLIDES = 8

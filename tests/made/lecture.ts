@@ -60,6 +60,7 @@ export const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture =
   transition: NO_TRANSITION,
   exportSettings: DEFAULT_EXPORT_SETTINGS,
   beds: [],
+  undrawableCaptions: [],
   lineCharacters: 37,
   chapterTracks: [],
   captionTracks: [

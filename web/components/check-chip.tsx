@@ -15,6 +15,7 @@ export const CHECK_WORDS: Record<CheckKind, Message> = {
   'check-captions': message('Check captions'),
   'not-timed': message('Captions not timed'),
   'captions-missing': message('Captions missing'),
+  'undrawable-captions': message('Not drawn'),
   'said-twice': message('Said twice'),
   'off-script': message('Off the script'),
   'marked-wrong': message('Marked wrong'),
@@ -37,7 +38,7 @@ export const CHECK_WORDS: Record<CheckKind, Message> = {
 /** Where a finding is fixed by hand. */
 export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: string; words: string } {
   const base = `/lectures/${lecture.id}`
-  if (check.kind === 'not-timed' || check.kind === 'captions-missing')
+  if (check.kind === 'not-timed' || check.kind === 'captions-missing' || check.kind === 'undrawable-captions')
     return { to: `${base}/captions`, words: say('See captions') }
   if (check.slideId === null) return { to: `${base}/sound`, words: say('See all slides') }
   switch (check.kind) {

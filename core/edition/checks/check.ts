@@ -13,6 +13,7 @@ export type CheckKind =
   | 'check-captions'
   | 'not-timed'
   | 'captions-missing'
+  | 'undrawable-captions'
   | 'said-twice'
   | 'off-script'
   | 'marked-wrong'

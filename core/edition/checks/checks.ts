@@ -15,7 +15,7 @@ import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import type { Check, Finding, Fix } from './check.ts'
 import { captionFindings, longPauses, markedWrong } from './heard-checks.ts'
-import { trackChecks } from './track-checks.ts'
+import { trackChecks, undrawableCaptions } from './track-checks.ts'
 
 /** Slides of one lecture differ by no more than this, or a viewer reaches for the volume. */
 const EVEN_LU = 1
@@ -303,7 +303,12 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       ...f,
     }))
   })
-  found.push(...buildUps(lecture.slides), ...untimedCaptions(lecture, shown), ...trackChecks(lecture, shown))
+  found.push(
+    ...buildUps(lecture.slides),
+    ...untimedCaptions(lecture, shown),
+    ...trackChecks(lecture, shown),
+    ...undrawableCaptions(lecture),
+  )
   const loudness = shown.flatMap((slide) => keptTake(slide)?.clip?.figures.loudnessLufs ?? [])
   const spread = Math.max(...loudness) - Math.min(...loudness)
   if (loudness.length > 1 && spread > EVEN_LU) {

@@ -2,7 +2,7 @@
 import { expect, test } from 'vitest'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { lecture, slide } from '#tests/made/lecture.ts'
-import { trackChecks } from './track-checks.ts'
+import { trackChecks, undrawableCaptions } from './track-checks.ts'
 
 const cue = (slideId: string, id = `cue ${slideId}`, takeId = `take ${slideId}`, text = 'Said.'): StoredCue => ({
   ...{ id, slideId, takeId, start: 0, end: 1, text, markup: null, settings: '' },
@@ -54,4 +54,12 @@ test('what is whole, and what is not published, is not told', () => {
   ).toEqual([])
   expect(told(track('translation', 'de', []))).toEqual([])
   expect(told()).toEqual([])
+})
+
+test('of many characters that cannot be drawn the first twelve are named, signs of private use by their number', () => {
+  expect(undrawableCaptions({ undrawableCaptions: [] })).toEqual([])
+  const [told] = undrawableCaptions({ undrawableCaptions: ['\uE123', ...'ΑΒΓΔΕΖΗΘΙΚΛΜ'] })
+  expect(told!.finding).toMatch(
+    /^Captions in the picture: 13 characters cannot be drawn: U\+E123, Α \(U\+0391\), .*Λ \(U\+039B\), …$/,
+  )
 })

@@ -5,6 +5,7 @@ import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { charactersNamed } from '#core/words/characters.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { locale, say } from '#core/words/say.ts'
 import type { Check } from './check.ts'
@@ -29,6 +30,26 @@ function slideGaps(original: CaptionTrack, track: CaptionTrack, shown: readonly 
   const captioned = shown.flatMap((slide, i) => (original.cues.some(isShown(slide)) ? [{ slide, number: i + 1 }] : []))
   const missing = captioned.filter(({ slide }) => !track.cues.some(isShown(slide))).map(({ number }) => number)
   return { has: captioned.length - missing.length, of: captioned.length, missing, unit: 'slides' as const }
+}
+
+/** What is drawn into the picture is there for every learner, and cannot be turned off. */
+export function undrawableCaptions({ undrawableCaptions: missing }: Pick<Lecture, 'undrawableCaptions'>): Check[] {
+  if (missing.length === 0) return []
+  return [
+    {
+      kind: 'undrawable-captions',
+      level: 'look',
+      slideId: null,
+      slideNumber: null,
+      finding: say('Captions in the picture: {count, plural, one {# character} other {# characters}} cannot be drawn: {named}', {
+        count: missing.length,
+        named: charactersNamed(missing),
+      }),
+      advice: say(
+        'Write them otherwise, or leave captions out of the picture: those beside the video are drawn by each learner’s own device',
+      ),
+    },
+  ]
 }
 
 /** @param shown slides that are published, in order */

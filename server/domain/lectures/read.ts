@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull, type SQL } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -21,6 +22,7 @@ import { beds, captionTracks, clips, cues, lectures, slides, steps, takes, tidyU
 import { isShownSlide, isShownStep, isShownTake } from '#server/db/shown.ts'
 import { translatedCues } from '#server/domain/captions/translations.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { undrawableIn } from '#server/text/fonts.ts'
 import { readBeds } from './beds.ts'
 
 /** The name of what a recipe makes of a take: the same name means the same samples. */
@@ -212,7 +214,15 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
     captionTracks: tracks.filter((track) => track.kind !== 'chapters'),
     chapterTracks: tracks.filter((track) => track.kind === 'chapters'),
     beds: rows.beds.get(lecture.id) ?? [],
+    undrawableCaptions: [],
   }
+}
+
+/** With what is known by the fonts of the server. */
+function withUndrawable(lecture: Lecture): Lecture {
+  const { burnedIn } = lecture.exportSettings
+  const track = burnedIn === null ? undefined : publishedTracks(lecture).find(({ language }) => language === burnedIn)
+  return track ? { ...lecture, undrawableCaptions: undrawableIn(track.cues.map((cue) => cue.text).join('')) } : lecture
 }
 
 /**
@@ -223,7 +233,7 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
   const rows = await readRows(db, eq(lectures.id, lectureId))
   const [lecture] = rows.lectureRows
   if (!lecture) throw new UserFacingError(message('This lecture is not here any more. Go back to the shelf.'), 404)
-  return lectureOf(lecture, rows)
+  return withUndrawable(lectureOf(lecture, rows))
 }
 
 /** @returns all lectures on the shelf, the one worked on last first */

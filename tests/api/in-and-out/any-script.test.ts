@@ -160,3 +160,23 @@ describe('in the app', () => {
     expect((await slideNow()).warnings).toEqual([])
   })
 })
+
+test('captions in the picture say before publishing what cannot be drawn; beside the video they need not', async () => {
+  const app = await openTestApp()
+  try {
+    const { id } = await app.newLecture()
+    const form = new FormData()
+    form.append('file', file('captions.en.vtt', 'WEBVTT\n\n00:00.500 --> 00:02.000\nThe sign \u{13080} is an eye.\n'))
+    form.append('language', 'en')
+    expect((await app.ask(`/api/lectures/${id}/captions`, { method: 'POST', body: form })).ok).toBe(true)
+    const told = async () =>
+      checks(await app.read<Lecture>(`/api/lectures/${id}`)).filter((check) => check.kind === 'undrawable-captions')
+    expect(await told()).toEqual([])
+    await app.json('PATCH', `/api/lectures/${id}`, { exportSettings: { presets: ['standard'], burnedIn: 'en' } })
+    expect((await told()).map(({ finding }) => finding)).toEqual([
+      'Captions in the picture: 1 character cannot be drawn: \u{13080} (U+13080)',
+    ])
+  } finally {
+    await app.end()
+  }
+})

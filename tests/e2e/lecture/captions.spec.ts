@@ -1,11 +1,13 @@
 /** The captions page: edited as text and on the sound, files in and out, other languages, and what learners see of it. */
+
 import { readFileSync, writeFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
-import { demoPath, drop, expect, openClouds, recordByApi, type TestServer, test } from '#tests/e2e/server.ts'
+import { demoPath, drop, openClouds, recordByApi, type TestServer } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 

@@ -1,4 +1,5 @@
 /** Decks as teachers have them: one drop of everything, a new version later, and all of it out again. */
+
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -7,7 +8,8 @@ import AxeBuilder from '@axe-core/playwright'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { keptTake } from '#core/model/kept-take.ts'
-import { demoPath, drop, expect, test } from '#tests/e2e/server.ts'
+import { demoPath, drop } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 

@@ -1,5 +1,7 @@
 /** Editing: saved as typed, undone and redone, and usable without a mouse or eyes. */
-import { expect, openClouds, test } from '#tests/e2e/server.ts'
+
+import { openClouds } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 
 test('a script is there after the server was killed, and undo takes back one spell of typing', async ({ page, server }) => {
   const id = await openClouds(page, server)

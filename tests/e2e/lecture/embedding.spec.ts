@@ -1,9 +1,11 @@
 /** A lecture within another page: refused in words, allowed by its link, and all that a learner needs of it in a small room. */
+
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import AxeBuilder from '@axe-core/playwright'
 import { isPaused, linkOf, published, SCRIPTS, timeOf } from '#tests/e2e/published.ts'
-import { expect, openClouds, test } from '#tests/e2e/server.ts'
+import { openClouds } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 
 /** A page of another site that shows what it is given. */
 async function otherSite(): Promise<{ address: string; show: (html: string) => void; server: Server }> {

@@ -1,9 +1,10 @@
 /** Every place by day, by night, in forced colours, on a phone and at four times the size: no rule of accessibility is broken, and no page scrolls sideways. */
+
 import { writeFileSync } from 'node:fs'
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
-import { test } from '#tests/e2e/published.ts'
-import { demoPath, drop, expect, openClouds } from '#tests/e2e/server.ts'
+import { demoPath, drop, openClouds } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 interface Look {

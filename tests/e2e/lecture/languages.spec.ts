@@ -1,4 +1,5 @@
 /** The whole way in other languages, by keyboard alone: from an empty shelf to a link, and what a learner sees there. */
+
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { LANGUAGES, type Language } from '#core/words/languages.ts'
@@ -6,7 +7,8 @@ import type { Message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
 import { keyboardOf } from '#tests/e2e/keyboard.ts'
 import { stranger } from '#tests/e2e/published.ts'
-import { demoPath, drop, expect, test } from '#tests/e2e/server.ts'
+import { demoPath, drop } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 test.use({ ownServer: true })

@@ -1,4 +1,5 @@
 /** Publishing as teacher and learner meet it: make, watch, mend one slide, make again; from a folder without a server. */
+
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { mkdir } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -9,7 +10,8 @@ import sharp from 'sharp'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { linkOf, published, stranger, timeOf } from '#tests/e2e/published.ts'
-import { expect, openClouds, recordByApi, test } from '#tests/e2e/server.ts'
+import { openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { madeTake, seconds } from '#tests/made/sound.ts'
 
 const editionsOf = (page: Page) => page.getByRole('list', { name: 'Editions' })

@@ -1,11 +1,13 @@
 /** The sheet as a whole: slides made, moved and joined; sounds brought in; beds; the lecture played. */
+
 import { writeFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { drop, expect, openClouds, recordByApi, type TestServer, test } from '#tests/e2e/server.ts'
+import { drop, openClouds, recordByApi, type TestServer } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 

@@ -1,9 +1,11 @@
 /** What somebody new trips over: menus and lists that close, numbers that are not changed in silence, what comes into view, what is asked for. */
+
 import { writeFileSync } from 'node:fs'
 import type { TestInfo } from '@playwright/test'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
-import { drop, expect, openClouds, recordByApi, test } from '#tests/e2e/server.ts'
+import { drop, openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
 
 const spoken = (seed: number) => lay(noise(0.002, seconds(2), seed), voice(0.3, seconds(1.2), seed), seconds(0.4))

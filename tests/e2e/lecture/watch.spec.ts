@@ -1,9 +1,10 @@
 /** The learner's page: at one's own pace, in full screen, on a broken line, by keyboard, by a link in a message. */
+
 import AxeBuilder from '@axe-core/playwright'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { isPaused, linkOf, published, stranger, test, timeOf } from '#tests/e2e/published.ts'
-import { expect } from '#tests/e2e/server.ts'
+import { isPaused, linkOf, published, stranger, timeOf } from '#tests/e2e/published.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 const longTest = IS_LONG ? test : test.skip

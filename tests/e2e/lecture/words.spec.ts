@@ -1,7 +1,7 @@
 /** The words of the pages: in a language that is longer than English nothing is cut, and nothing is said in English only. */
+
 import type { Page } from '@playwright/test'
-import { test } from '#tests/e2e/published.ts'
-import { expect } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 
 /** What a page shows that has another language than the page, or is somebody's own words. */
 const OWN = '[lang]:not(html), [dir="auto"], bdi, textarea, kbd, code, canvas, option, script, style'

@@ -1,9 +1,11 @@
 /** The bench: trimming, cutting, cleaning by hand, and hearing the difference. */
+
 import { execFileSync } from 'node:child_process'
 import { fromInt16 } from '#core/audio/signal/pcm.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
-import { demoPath, expect, openClouds, recordByApi, test } from '#tests/e2e/server.ts'
+import { demoPath, openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 

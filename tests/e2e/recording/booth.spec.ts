@@ -1,5 +1,7 @@
 /** The booth under somebody who uses it: keys after every control, a sign for every key, and nothing that jumps. */
-import { enterBooth, expect, openClouds, test } from '#tests/e2e/server.ts'
+
+import { enterBooth, openClouds } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 
 test('keys go on working after any control of the booth was used, and each is answered by a sign', async ({ page, server }) => {
   const id = await openClouds(page, server)

@@ -1,6 +1,7 @@
 /** A page that breaks while somebody records: the sound is kept, and the page says so. */
 
-import { enterBooth, expect, openClouds, test } from '#tests/e2e/server.ts'
+import { enterBooth, openClouds } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { seconds } from '#tests/made/sound.ts'
 
 test('a render error in mid-recording shows where the sound is, and all of it comes to the server', async ({ page, server }) => {

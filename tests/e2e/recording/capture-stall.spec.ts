@@ -1,10 +1,12 @@
 /** What stands still while somebody speaks: the page and its audio thread lose nothing; what the device itself lost is told. */
+
 import { writeFileSync } from 'node:fs'
 import { type Browser, chromium, type Page, type TestInfo } from '@playwright/test'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { expect, openClouds, storedSound, type TestServer, test } from '#tests/e2e/server.ts'
+import { openClouds, storedSound, type TestServer } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 import { placesIn, unlikeItself } from '#tests/support/place-in.ts'

@@ -1,6 +1,8 @@
 /** What goes wrong while recording, and what is left of the recording then: all of it. */
+
 import { chromium } from '@playwright/test'
-import { enterBooth, expect, openClouds, recordFor, test } from '#tests/e2e/server.ts'
+import { enterBooth, openClouds, recordFor } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 
 const seconds = (samples: number) => samples / 48_000

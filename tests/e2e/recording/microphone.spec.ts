@@ -1,8 +1,10 @@
 /** The microphone check: a sentence is heard and judged, microphones are compared, and the choice stays. */
+
 import { applyBiquad, highPass } from '#core/audio/signal/filters.ts'
 import { fromInt16, rms } from '#core/audio/signal/pcm.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { enterBooth, expect, openClouds, recordFor, test } from '#tests/e2e/server.ts'
+import { enterBooth, openClouds, recordFor } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 const longTest = IS_LONG ? test : test.skip

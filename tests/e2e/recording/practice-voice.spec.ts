@@ -1,6 +1,8 @@
 /** The practice microphone is never chosen for anybody, is named while it is in use, and its takes say what they are. */
+
 import { chromium } from '@playwright/test'
-import { enterBooth, expect, openClouds, recordFor, test } from '#tests/e2e/server.ts'
+import { enterBooth, openClouds, recordFor } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 
 const bare = { ...BROWSER, args: BROWSER.args!.filter((arg) => !arg.startsWith('--use-fake')) }

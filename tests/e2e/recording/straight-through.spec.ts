@@ -2,13 +2,15 @@
  * A whole lecture recorded straight through, with Chromium's microphone playing a known file: pictures in turn, a rest, a slip that is
  * picked up, and a server that dies in the middle. What was recorded is compared, sample by sample, with the file.
  */
+
 import { writeFileSync } from 'node:fs'
 import { chromium } from '@playwright/test'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { demoPath, drop, expect, storedSound, test } from '#tests/e2e/server.ts'
+import { openClouds, storedSound } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
 import { lay, seconds, voice } from '#tests/made/sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 import { IS_LONG } from '#tests/support/long.ts'
@@ -38,10 +40,7 @@ test('a lecture is recorded straight through; what the microphone played is ther
     viewport: { width: 1280, height: 800 },
   })
   const page = await context.newPage()
-  await page.goto(server.address)
-  await drop(page, demoPath('reading-the-rain-gauge.pdf'))
-  await expect(page.getByRole('listitem', { name: /^Slide 8:/ })).toBeVisible()
-  const id = page.url().split('/').at(-1)!
+  const id = await openClouds(page, server, 8)
   const before = await server.lecture(id)
   const [, second, third] = before.slides
   await fetch(`${server.address}/api/slides/steps`, {

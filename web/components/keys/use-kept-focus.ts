@@ -33,7 +33,10 @@ export function useKeptFocus() {
     const onBlur = ({ target, relatedTarget }: FocusEvent) => {
       // a press beside everything takes the focus away on purpose
       const isOnPurpose = relatedTarget === null && target === last && !wasDisabled
-      if (isOnPurpose) queueMicrotask(() => last && canHaveFocus(last) && (last = null))
+      if (isOnPurpose)
+        queueMicrotask(() => {
+          if (last && canHaveFocus(last)) last = null
+        })
     }
     const look = () => {
       if (!last) return
