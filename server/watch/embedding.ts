@@ -2,6 +2,7 @@
 import { escapeUTF8 } from 'entities'
 import { z } from 'zod'
 import { embedCode, type Frame, frameWithin } from '#core/edition/embedding/embed-code.ts'
+import { originOf } from '#core/edition/embedding/site.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import type { Language } from '#core/words/languages.ts'
 import { directionOf, message } from '#core/words/say.ts'
@@ -10,22 +11,13 @@ import { sayIn } from '#core/words/say-in.ts'
 /** Sites that may show a link's page: null for none, and every one where the list is empty. */
 export type EmbedIn = string[] | null
 
-/** @returns the origin (RFC 6454) of a site as a person writes it, https where they do not say; null for what is none */
-export function originOf(written: string): string | null {
-  const text = written.trim()
-  try {
-    const { protocol, hostname, origin } = new URL(/^[a-z]+:\/\//i.test(text) ? text : `https://${text}`)
-    return /^https?:$/.test(protocol) && !/[;,'"*]/.test(hostname) ? origin : null
-  } catch {
-    return null
-  }
-}
+const readUrl = (text: string) => new URL(text)
 
 export const Site = z
   .string()
   .max(300)
-  .refine((written) => originOf(written) !== null, message('A site is written like https://learn.school.example.').id)
-  .transform((written) => originOf(written)!)
+  .refine((written) => originOf(written, readUrl) !== null, message('A site is written like https://learn.school.example.').id)
+  .transform((written) => originOf(written, readUrl)!)
 
 /** @see Content Security Policy Level 3, §6.4.2 "frame-ancestors" */
 export const frameAncestors = (embedIn: EmbedIn): string[] =>
@@ -42,7 +34,7 @@ const FRAMES = new Set(['iframe', 'frame', 'embed', 'object'])
 export function isRefused(embedIn: EmbedIn, destination: string | undefined, referrer: string | undefined): boolean {
   if (!destination || !FRAMES.has(destination)) return false
   if (embedIn === null) return true
-  const origin = referrer ? originOf(referrer) : null
+  const origin = referrer ? originOf(referrer, readUrl) : null
   return embedIn.length > 0 && origin !== null && !embedIn.includes(origin)
 }
 

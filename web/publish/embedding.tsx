@@ -3,6 +3,7 @@ import { Copy } from 'lucide-react'
 import { useId, useState } from 'react'
 import { toast } from 'sonner'
 import { embedCode } from '#core/edition/embedding/embed-code.ts'
+import { originOf } from '#core/edition/embedding/site.ts'
 import { say } from '#core/words/say.ts'
 import type { Link, LinkChange } from '#web/data/api.ts'
 
@@ -22,6 +23,8 @@ export function Embedding({ link, title, onChange }: EmbeddingProps) {
   const id = useId()
   const [where, setWhere] = useState(() => whereOf(link.embedIn))
   const [sites, setSites] = useState(() => (link.embedIn ?? []).join('\n'))
+  /** The first that is no site: nothing of the list is kept until it is one. */
+  const [wrong, setWrong] = useState<string | null>(null)
   const code = embedCode(addressOf(link), title)
   const choose = (wanted: Where) => {
     setWhere(wanted)
@@ -31,7 +34,9 @@ export function Embedding({ link, title, onChange }: EmbeddingProps) {
   }
   const save = () => {
     const embedIn = sites.split(/[\s,]+/).filter(Boolean)
-    void onChange({ embedIn: embedIn.length === 0 ? null : embedIn })
+    const wrong = embedIn.find((site) => originOf(site, (text) => new URL(text)) === null)
+    setWrong(wrong ?? null)
+    if (wrong === undefined) void onChange({ embedIn: embedIn.length === 0 ? null : embedIn })
   }
   const copy = () =>
     navigator.clipboard.writeText(code).then(
@@ -61,8 +66,15 @@ export function Embedding({ link, title, onChange }: EmbeddingProps) {
           dir="ltr"
           value={sites}
           onChange={({ target }) => setSites(target.value)}
+          aria-invalid={wrong !== null}
+          aria-describedby={wrong === null ? undefined : `${id} wrong`}
           onBlur={save}
         />
+      )}
+      {where === 'listed' && wrong !== null && (
+        <p id={`${id} wrong`} role="alert" className="text-error">
+          {say('“{wrong}” is no site, and the list is not kept. A site is written like https://learn.school.example.', { wrong })}
+        </p>
       )}
       {link.embedIn !== null && (
         <>
