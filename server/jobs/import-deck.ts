@@ -20,6 +20,21 @@ import type { JobDefinition, Report } from '#server/queue/queue.ts'
 const MOST_PICTURES = MOST_SLIDES
 
 /** "02_intro slide.png" is called "intro slide". */
+/**
+ * Whether the title that a file says it has is that of its deck: many say what their program says of every new file, or what another deck was
+ * called, of which this one is a copy. Common practice, no published source: a deck's first slide says what it is called.
+ */
+function isOfDeck(told: string, first: { title: string; altText: string } | undefined): boolean {
+  const plain = (text: string) =>
+    text
+      .toLowerCase()
+      .replace(/[^\p{L}\p{N}]+/gu, ' ')
+      .trim()
+  const [title, shown] = [plain(told), plain(`${first?.title ?? ''} ${first?.altText ?? ''}`)]
+  const heading = plain(first?.title ?? '')
+  return title !== '' && (shown === '' || shown.includes(title) || (heading !== '' && title.includes(heading)))
+}
+
 export function titleFromName(name: string): string {
   const bare = parse(name).name.replace(/[_]+/g, ' ').trim()
   return bare.replace(/^\d+[\s.\-–)]+/, '').trim() || bare
@@ -209,7 +224,8 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
       return { lectureId, unmatched: [], sounds: [] }
     }
     const read = await pagesOf(files, context, report, signal)
-    const { title: told, pages } = read
+    const { pages } = read
+    const told = isOfDeck(read.title, pages[0]) ? read.title : ''
     signal.throwIfAborted()
     const language = input.isLanguageChosen ? input.language : await languageOfPages(context, read, input.language, signal)
     const named = files.deck ?? files.pdf ?? input.files[0]!

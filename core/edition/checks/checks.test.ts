@@ -263,7 +263,7 @@ describe('pictures and time', () => {
   test('words that came off the slide are a draft of its description until somebody says that they are all', () => {
     const drafted = lecture([slide('a', 3, { altText: 'Locks and keys', isAltTextDraft: true })])
     expect(one(drafted, 'draft-alt-text').fix).toEqual({
-      label: 'Its words are all',
+      label: 'Its words say it all',
       slide: { id: 'a', change: { isAltTextDraft: false } },
     })
     expect(kinds(lecture([slide('a', 3, { altText: ' ', isAltTextDraft: true })]))).toEqual(['no-alt-text'])

@@ -192,8 +192,8 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
       kind: 'draft-alt-text',
       level: 'look',
       finding: say('The picture of slide {slide} is described by the words on it only', { slide: n }),
-      advice: say('This is a draft: say what else it shows, or that its words are all'),
-      fix: { label: say('Its words are all'), slide: { id: slide.id, change: { isAltTextDraft: false } } },
+      advice: say('This is a draft: say what else it shows, or that its words say it all'),
+      fix: { label: say('Its words say it all'), slide: { id: slide.id, change: { isAltTextDraft: false } } },
     })
   return found
 }

@@ -187,6 +187,20 @@ test('where PDF and presentation file differ, the pages are offered beside the d
   ])
 })
 
+test('a title that stands nowhere on the first slide is that of another deck, or of none: the file says what it is called', async () => {
+  const { default: Pptx } = await import('pptxgenjs')
+  const named = async (title: string) => {
+    const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
+    deck.title = title
+    deck.addSlide().addText('Rain gauges in the garden', { x: 1, y: 1, w: 8, h: 1 })
+    const bytes = (await deck.write({ outputType: 'nodebuffer' })) as Buffer
+    return (await imported(file('gauges, part 2.pptx', bytes))).lecture.title
+  }
+  expect(await named('Rain gauges')).toBe('Rain gauges')
+  expect(await named('Rain gauges in the garden: an evening')).toBe('Rain gauges in the garden: an evening')
+  expect(await named('Annual report')).toBe('gauges, part 2')
+})
+
 test('the first pages of a deck are to be seen while the others are read', async () => {
   const form = new FormData()
   form.append('files', file('reading.pdf', demoFile('reading-the-rain-gauge.pdf')))

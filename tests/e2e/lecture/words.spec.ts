@@ -1,6 +1,7 @@
 /** The words of the pages: in a language that is longer than English nothing is cut, and nothing is said in English only. */
 
 import type { Page } from '@playwright/test'
+import { openClouds } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 
 /** What a page shows that has another language than the page, or is somebody's own words. */
@@ -84,4 +85,30 @@ test('in a language two fifths longer no label is cut at 1280 × 800, and every 
       'Tidy Lectern|First link|Fake (Default )?Audio Input( \\d)?|video\\.mp4|[\\w /-]*data[\\w /-]*|British English|\\d+ \\w+ \\d{4}, \\d\\d:\\d\\d'
     expect.soft(await look(page, names), place).toEqual({ cut: [], english: [] })
   }
+})
+
+test('letters that the device has none for are fetched, and only those', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  const fetched = () =>
+    page.evaluate(
+      () => [...document.fonts].filter((font) => font.status === 'loaded' && /Sans (JP|KR|Thai)/.test(font.family)).length,
+    )
+  const areAlike = () =>
+    page.evaluate(async () => {
+      const pen = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!
+      const drawn = (sign: string) => {
+        pen.clearRect(0, 0, 50, 50)
+        pen.font = `30px ${getComputedStyle(document.body).fontFamily}`
+        pen.fillText(sign, 5, 40)
+        return pen.getImageData(0, 0, 50, 50).data.toString()
+      }
+      return drawn('雨') === drawn('量')
+    })
+  const hasNone = await areAlike()
+  expect(await fetched()).toBe(0)
+  await page.request.patch(`${server.address}/api/lectures/${id}`, { data: { title: '雨量計の読み方', language: 'ja' } })
+  await page.goto(server.address)
+  await expect(page.getByRole('link', { name: '雨量計の読み方' })).toBeVisible()
+  if (hasNone) await expect.poll(fetched).toBeGreaterThan(0)
+  await expect.poll(areAlike).toBe(false)
 })

@@ -83,7 +83,7 @@ function Field({
   )
 }
 
-/** What the picture shows: what came off the slide is a draft until somebody has changed it, or said that its words are all. */
+/** What the picture shows: what came off the slide is a draft until somebody has changed it, or said that its words say it all. */
 function Description({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
   const dispatch = useAppDispatch()
   /** The text that is a draft: when typing is taken back to it, it is one again. */
@@ -111,7 +111,7 @@ function Description({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           <p className="mt-1 flex flex-wrap items-baseline gap-x-3 text-sm">
             <span className="text-secondary">{say('A draft: the words on the slide')}</span>
             <button type="button" className="link" onClick={confirm}>
-              {say('Its words are all')}
+              {say('Its words say it all')}
             </button>
           </p>
         )
