@@ -72,7 +72,7 @@ export function CheckChip({ lecture, check, onFix }: { lecture: Lecture; check: 
   return (
     <details ref={details} onToggle={onToggle} className="dropdown dropdown-end block">
       <summary
-        className={`flex w-fit cursor-pointer list-none items-center gap-1 rounded hover:underline ${COLOURS[check.level]}`}
+        className={`flex min-h-6 w-fit cursor-pointer list-none items-center gap-1 rounded hover:underline ${COLOURS[check.level]}`}
         title={check.finding}
       >
         <Icon size={14} aria-hidden className="shrink-0" /> {say(CHECK_WORDS[check.kind])}

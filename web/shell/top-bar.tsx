@@ -121,7 +121,7 @@ interface TopBarProps {
 export function TopBar({ place, lecture, action, hasHeading = false }: TopBarProps) {
   usePageTitle(lecture?.title, place)
   return (
-    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4 max-md:h-auto max-md:flex-wrap max-md:gap-x-3 max-md:gap-y-1 max-md:py-1">
+    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4 max-lg:h-auto max-lg:flex-wrap max-lg:gap-x-3 max-lg:gap-y-1 max-lg:py-1">
       <SkipLink />
       <Link to="/" aria-label={say('Tidy Lectern: back to the shelf')} className="rounded">
         <Mark />

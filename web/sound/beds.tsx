@@ -158,7 +158,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
         <label className="flex h-8 items-center gap-2 text-sm">
           <input
             type="checkbox"
-            className="checkbox checkbox-xs border-edge"
+            className="checkbox checkbox-xs m-1 border-edge"
             checked={bed.duckDb < 0}
             onChange={() => set(say('giving way'), { duckDb: bed.duckDb < 0 ? 0 : -14 })}
           />
@@ -167,7 +167,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
         <label className="flex h-8 items-center gap-2 text-sm">
           <input
             type="checkbox"
-            className="checkbox checkbox-xs border-edge"
+            className="checkbox checkbox-xs m-1 border-edge"
             checked={bed.loop}
             onChange={() => set(say('looping'), { loop: !bed.loop })}
           />

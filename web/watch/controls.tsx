@@ -209,7 +209,7 @@ function CaptionChoice({
       <Captions size={17} aria-hidden />
       <select
         aria-label={say('Captions')}
-        className="select select-sm w-32 border-edge"
+        className="select select-sm w-48 border-edge"
         value={language ?? ''}
         onChange={(event) => onLanguage(event.target.value || null)}
       >

@@ -37,7 +37,15 @@ async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<st
       ? [`${scrollWidth - clientWidth} px`, ...over.slice(-3).map((e) => e.outerHTML.slice(0, 120))]
       : []
   })
+  // what stands over the upper edge cannot be scrolled to
+  const above = await page.evaluate(() =>
+    [...document.querySelectorAll('button, a, select, input')]
+      .filter((e) => e.checkVisibility() && e.getBoundingClientRect().width > 2)
+      .filter((e) => e.getBoundingClientRect().bottom + scrollY < 0)
+      .map((e) => e.outerHTML.slice(0, 120)),
+  )
   return [
+    ...above.map((what) => `it is above the page: ${what}`),
     ...violations.map(
       (v) =>
         `${v.id}: ${v.nodes
