@@ -39,7 +39,7 @@ export function Ruler({ measure, scale }: { measure: (element: HTMLElement | nul
           ticks.map((tick) => (
             <span
               key={tick}
-              className="absolute top-1 border-l border-base-300 pl-1"
+              className="absolute top-1 border-l border-base-300 pl-1 whitespace-nowrap"
               style={{ left: tick * scale.pixelsASecond }}
             >
               {say('{seconds} s', { seconds: tick })}

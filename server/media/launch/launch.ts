@@ -162,7 +162,11 @@ class Launcher {
     this.isOver = true
     this.#server.close()
     rmSync(this.#folder, { recursive: true, force: true })
-    for (const { failed } of this.#expected.values()) failed(new Error('What starts programs was ended from outside.'))
+    for (const { sockets, failed } of this.#expected.values()) {
+      // nobody can end its programs any more: what they write goes nowhere, and ends them
+      for (const socket of Object.values(sockets)) socket.destroy()
+      failed(new Error('What starts programs was ended from outside.'))
+    }
   }
 }
 

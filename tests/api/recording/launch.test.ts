@@ -1,6 +1,6 @@
 /** Programs are started by a small process: what they read and write arrives whole, and what happens to either is told. */
 import { randomBytes } from 'node:crypto'
-import { expect, test } from 'vitest'
+import { expect, test, vi } from 'vitest'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { launch, readyToLaunch } from '#server/media/launch/launch.ts'
 
@@ -13,7 +13,6 @@ const isThere = (pid: number) => {
     return false
   }
 }
-const later = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
 test('twenty megabytes go through a program and come back as they were, of several at once each its own', async () => {
   const inputs = [20_000_000, 48_000, 2].map((length) => randomBytes(length))
@@ -34,16 +33,15 @@ test('a program that ends early, one that is not there and one that is given up 
   await expect(endless).rejects.toThrow('given up')
 })
 
-test('when the small process is ended from outside, what it had started ends, is told, and the next one is started anew', async () => {
-  const running = await launch('sh', ['-c', 'echo $$; sleep 60'], { hasInput: false })
-  const [pid] = await new Promise<number[]>((resolve) =>
-    running.stdout.once('data', (text: Buffer) => resolve([Number(text.toString())])),
+test('when the small process is ended from outside, that is told, what it had started ends as it writes, and a new one begins', async () => {
+  const running = await launch('sh', ['-c', 'echo $$; exec yes'], { hasInput: false })
+  const pid = await new Promise<number>((resolve) =>
+    running.stdout.once('data', (text: Buffer) => resolve(Number.parseInt(text.toString(), 10))),
   )
   const small = readyToLaunch()!
   process.kill(small, 'SIGKILL')
   await expect(running.ended).rejects.toThrow('ended from outside')
+  await vi.waitFor(() => expect(isThere(pid)).toBe(false), { timeout: 20_000 })
   expect((await media.run(PCM, { input: new Uint8Array(4) })).length).toBe(4)
   expect(readyToLaunch()).not.toBe(small)
-  process.kill(pid!, 'SIGKILL')
-  for (let i = 0; i < 100 && isThere(pid!); i++) await later(50)
 })

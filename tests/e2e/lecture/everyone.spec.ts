@@ -41,7 +41,7 @@ async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<st
   const above = await page.evaluate(() =>
     [...document.querySelectorAll('button, a, select, input')]
       .filter((e) => e.checkVisibility() && e.getBoundingClientRect().width > 2)
-      .filter((e) => e.getBoundingClientRect().bottom + scrollY < 0)
+      .filter((e) => e.getBoundingClientRect().top + scrollY < -2)
       .map((e) => e.outerHTML.slice(0, 120)),
   )
   return [
