@@ -70,18 +70,38 @@ export async function openTestApp(
     ask(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
   const read = async <T = Record<string, never>>(path: string) => (await (await ask(path)).json()) as T
 
+  const isOpen = ({ state }: JobView) => state === 'queued' || state === 'running'
+  /** The next job that ends, or a moment: what another process or an earlier app does is not told here. */
+  function nextEnd() {
+    let stop = () => {}
+    const heard = new Promise<void>((resolve) => {
+      const timer = setTimeout(resolve, 200)
+      const off = opened.context.events.listen((event) => event.type === 'job' && !isOpen(event.job) && resolve())
+      stop = () => {
+        clearTimeout(timer)
+        off()
+      }
+    })
+    return { heard, stop }
+  }
   async function ended(id: string): Promise<JobView> {
     for (;;) {
-      const job = (await read<{ jobs: JobView[] }>('/api/jobs')).jobs.find((j) => j.id === id)
-      if (job && job.state !== 'queued' && job.state !== 'running') return job
-      await new Promise((resolve) => setTimeout(resolve, 50))
+      // listened for before it is looked at: it may end in between
+      const { heard, stop } = nextEnd()
+      try {
+        const job = (await read<{ jobs: JobView[] }>('/api/jobs')).jobs.find((j) => j.id === id)
+        if (job && !isOpen(job)) return job
+        await heard
+      } finally {
+        stop()
+      }
     }
   }
   /** Until no job is left, those included that other jobs began. */
   async function idle() {
     for (;;) {
       const { jobs } = await read<{ jobs: JobView[] }>('/api/jobs')
-      const open = jobs.filter((job) => job.state === 'queued' || job.state === 'running')
+      const open = jobs.filter(isOpen)
       if (open.length === 0) return
       for (const job of open) await ended(job.id)
     }
