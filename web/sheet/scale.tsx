@@ -34,7 +34,7 @@ export function Ruler({ measure, scale }: { measure: (element: HTMLElement | nul
   return (
     <div className={`${COLUMNS} sticky top-0 z-10 border-b border-base-300 bg-base-100 text-xs text-base-content/75`}>
       <span />
-      <div ref={measure} dir="ltr" className="relative h-6" aria-hidden="true">
+      <div ref={measure} dir="ltr" className="relative h-6 overflow-x-clip" aria-hidden="true">
         {scale.width > 0 &&
           ticks.map((tick) => (
             <span

@@ -146,33 +146,38 @@ test('a process that is ended from outside is not missed', async () => {
 
 /** One more of each is as much work again, and the same bound. */
 const [SLIDES, PICTURES] = IS_LONG ? [3, [1, 2]] : [1, [1]]
-test('large photographs are no abuse: a deck of them, and pictures of 48 million pixels, are drawn within the bounds', async () => {
-  const photograph = async (width: number, height: number, seed: number) => {
-    const raw = Buffer.alloc(width * height * 3)
-    for (let k = 0; k < raw.length; k += 29) raw[k] = (k * (seed + 3)) & 255
-    return sharp(raw, { raw: { width, height, channels: 3 } })
-      .jpeg({ quality: 90 })
-      .toBuffer()
-  }
-  const deck = new Pptx()
-  for (let i = 0; i < SLIDES; i++) {
-    const slide = deck.addSlide()
-    for (const x of [0, 5]) {
-      const data = `image/jpeg;base64,${(await photograph(4000, 3000, 2 * i + x)).toString('base64')}`
-      slide.addImage({ data, x, y: 0, w: 5, h: 4 })
+longTest(
+  'large photographs are no abuse: a deck of them, and pictures of 48 million pixels, are drawn within the bounds',
+  async () => {
+    const photograph = async (width: number, height: number, seed: number) => {
+      const raw = Buffer.alloc(width * height * 3)
+      for (let k = 0; k < raw.length; k += 29) raw[k] = (k * (seed + 3)) & 255
+      return sharp(raw, { raw: { width, height, channels: 3 } })
+        .jpeg({ quality: 90 })
+        .toBuffer()
     }
-  }
-  const usual = startImporter()
-  try {
-    const bytes = new Uint8Array((await deck.write({ outputType: 'nodebuffer' })) as Buffer)
-    const input = { ...(await given('photographs.pptx', bytes)), pages: [], pictures: [] }
-    expect((await usual.run('deck', input, { name: 'photographs.pptx' })).pages).toHaveLength(SLIDES)
-    const large = await Promise.all(PICTURES.map(async (n) => given(`${n}.jpg`, new Uint8Array(await photograph(8000, 6000, n)))))
-    expect(await usual.run('pictures', { given: large, dataFolder }, { name: 'the pictures' })).toHaveLength(PICTURES.length)
-  } finally {
-    usual.close()
-  }
-})
+    const deck = new Pptx()
+    for (let i = 0; i < SLIDES; i++) {
+      const slide = deck.addSlide()
+      for (const x of [0, 5]) {
+        const data = `image/jpeg;base64,${(await photograph(4000, 3000, 2 * i + x)).toString('base64')}`
+        slide.addImage({ data, x, y: 0, w: 5, h: 4 })
+      }
+    }
+    const usual = startImporter()
+    try {
+      const bytes = new Uint8Array((await deck.write({ outputType: 'nodebuffer' })) as Buffer)
+      const input = { ...(await given('photographs.pptx', bytes)), pages: [], pictures: [] }
+      expect((await usual.run('deck', input, { name: 'photographs.pptx' })).pages).toHaveLength(SLIDES)
+      const large = await Promise.all(
+        PICTURES.map(async (n) => given(`${n}.jpg`, new Uint8Array(await photograph(8000, 6000, n)))),
+      )
+      expect(await usual.run('pictures', { given: large, dataFolder }, { name: 'the pictures' })).toHaveLength(PICTURES.length)
+    } finally {
+      usual.close()
+    }
+  },
+)
 
 test('the server that people start keeps memory as its helpers do', () => {
   const shell = readFileSync(join(import.meta.dirname, '../../../lectern'), 'utf8')

@@ -15,6 +15,9 @@ import { sweep } from '#server/maintenance/sweep.ts'
 import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { DECK_TITLE, makeDeck } from '#tests/made/deck-maker.ts'
 import { madeTake } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 let picture: Buffer
@@ -66,7 +69,7 @@ describe('presentation files', () => {
   })
 })
 
-test('one drop of deck, PDF and sounds named by slide gives a narrated, timed, captioned lecture', async () => {
+longTest('one drop of deck, PDF and sounds named by slide gives a narrated, timed, captioned lecture', async () => {
   const written = demoFile('clouds-by-their-shapes.pdf')
   const { default: Pptx } = await import('pptxgenjs')
   const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
@@ -185,20 +188,6 @@ test('where PDF and presentation file differ, the pages are offered beside the d
   expect(four.slides[1]!.warnings.map(inWords)).toEqual([
     'Its page of the PDF reads otherwise than the slide in the presentation file.',
   ])
-})
-
-test('a title that stands nowhere on the first slide is that of another deck, or of none: the file says what it is called', async () => {
-  const { default: Pptx } = await import('pptxgenjs')
-  const named = async (title: string) => {
-    const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
-    deck.title = title
-    deck.addSlide().addText('Rain gauges in the garden', { x: 1, y: 1, w: 8, h: 1 })
-    const bytes = (await deck.write({ outputType: 'nodebuffer' })) as Buffer
-    return (await imported(file('gauges, part 2.pptx', bytes))).lecture.title
-  }
-  expect(await named('Rain gauges')).toBe('Rain gauges')
-  expect(await named('Rain gauges in the garden: an evening')).toBe('Rain gauges in the garden: an evening')
-  expect(await named('Annual report')).toBe('gauges, part 2')
 })
 
 test('the first pages of a deck are to be seen while the others are read', async () => {

@@ -39,6 +39,21 @@ test('a PDF becomes a lecture: a slide a page, with titles and text', async () =
   expect(lecture.slides[0]!.steps[0]).toMatchObject({ width: 1920, height: 1080 })
 })
 
+test('a title that stands nowhere on the first slide is that of another deck, or of none: the file says what it is called', async () => {
+  const { default: Pptx } = await import('pptxgenjs')
+  const named = async (title: string) => {
+    const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
+    deck.title = title
+    deck.addSlide().addText('Rain gauges in the garden', { x: 1, y: 1, w: 8, h: 1 })
+    const bytes = (await deck.write({ outputType: 'nodebuffer' })) as Buffer
+    const job = await app.addDeck(file('gauges, part 2.pptx', bytes))
+    return (await app.read<Lecture>(`/api/lectures/${(job.result as { lectureId: string }).lectureId}`)).title
+  }
+  expect(await named('Rain gauges')).toBe('Rain gauges')
+  expect(await named('Rain gauges in the garden: an evening')).toBe('Rain gauges in the garden: an evening')
+  expect(await named('Annual report')).toBe('gauges, part 2')
+})
+
 test('words off a slide are a draft of its description: what a person writes is none, and an older draft comes back as one', async () => {
   const job = await app.addDeck(file('reading.pdf', demoFile('reading-the-rain-gauge.pdf')))
   const path = `/api/lectures/${(job.result as { lectureId: string }).lectureId}`

@@ -10,6 +10,9 @@ import { decodeStored } from '#server/media/pcm.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { firstDifference, lay, noise, seconds, voice } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 let lecture: Lecture
@@ -113,32 +116,35 @@ test('each slide has its part, cut in the pause near the key press, with what wa
 })
 
 describe('when something fails', () => {
-  test('a server that ends in the middle has divided what it had; when the browser comes with the rest, all is there', async () => {
-    let other = await openTestApp()
-    const own = await other.newLecture()
-    const takeId = randomUUID()
-    const marks = marksOf(own).filter((mark) => mark.kind === 'slide')
-    await begin(takeId, own, marks.slice(0, 1), other)
-    const chunks = chunksOf(sound)
-    for (const [i, chunk] of chunks.slice(0, 8).entries()) await other.sendChunk(takeId, i, chunk)
-    await other.end(true)
-    other = await openTestApp({ dataFolder: other.dataFolder })
-    await other.idle()
-    const half = await other.read<Lecture>(`/api/lectures/${own.id}`)
-    expect(half.slides.map((slide) => slide.takes.map((take) => take.recovered))).toEqual([[true], [true], [], []])
+  longTest(
+    'a server that ends in the middle has divided what it had; when the browser comes with the rest, all is there',
+    async () => {
+      let other = await openTestApp()
+      const own = await other.newLecture()
+      const takeId = randomUUID()
+      const marks = marksOf(own).filter((mark) => mark.kind === 'slide')
+      await begin(takeId, own, marks.slice(0, 1), other)
+      const chunks = chunksOf(sound)
+      for (const [i, chunk] of chunks.slice(0, 8).entries()) await other.sendChunk(takeId, i, chunk)
+      await other.end(true)
+      other = await openTestApp({ dataFolder: other.dataFolder })
+      await other.idle()
+      const half = await other.read<Lecture>(`/api/lectures/${own.id}`)
+      expect(half.slides.map((slide) => slide.takes.map((take) => take.recovered))).toEqual([[true], [true], [], []])
 
-    await begin(takeId, own, marks, other)
-    for (const [i, chunk] of chunks.entries()) if (i >= 8) await other.sendChunk(takeId, i, chunk)
-    await other.seal(takeId, chunks.length)
-    await other.idle()
-    const whole = await other.read<Lecture>(`/api/lectures/${own.id}`)
-    const newest = whole.slides.map((slide) => slide.takes.find((take) => !take.recovered)?.samples ?? 0)
-    expect(newest.reduce((sum, samples) => sum + samples, 0)).toBe(sound.length)
-    // what had been put together before is in the whole parts and is let go
-    expect(whole.slides.map((slide) => slide.takes.length)).toEqual([1, 1, 0, 1])
-    for (const slide of whole.slides) expect(slide.keptTakeId).toBe(slide.takes[0]?.id ?? null)
-    await other.end()
-  })
+      await begin(takeId, own, marks, other)
+      for (const [i, chunk] of chunks.entries()) if (i >= 8) await other.sendChunk(takeId, i, chunk)
+      await other.seal(takeId, chunks.length)
+      await other.idle()
+      const whole = await other.read<Lecture>(`/api/lectures/${own.id}`)
+      const newest = whole.slides.map((slide) => slide.takes.find((take) => !take.recovered)?.samples ?? 0)
+      expect(newest.reduce((sum, samples) => sum + samples, 0)).toBe(sound.length)
+      // what had been put together before is in the whole parts and is let go
+      expect(whole.slides.map((slide) => slide.takes.length)).toEqual([1, 1, 0, 1])
+      for (const slide of whole.slides) expect(slide.keptTakeId).toBe(slide.takes[0]?.id ?? null)
+      await other.end()
+    },
+  )
   test('marks of a recording that nobody knows are refused', async () => {
     const answer = await app.json('PUT', `/api/takes/${randomUUID()}/marks`, { marks: [] })
     expect(answer.status).toBe(404)

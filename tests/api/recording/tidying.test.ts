@@ -25,6 +25,8 @@ import { firstDifference, lay, madeTake, noise, seconds, sine, voice } from '#te
 import { chunksOf } from '#tests/support/chunks.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
+const longTest = test.runIf(IS_LONG)
+
 let app: TestApp
 let lecture: Lecture
 let takeId: string
@@ -74,7 +76,7 @@ test('a take of several blocks is tidied by threads as it is by one, sample for 
   expect(firstDifference(kept, toInt16(alone.clip))).toBe(-1)
 })
 
-test('a take that is spilled to disk is tidied as one in memory, sample for sample, by hand as well', async () => {
+longTest('a take that is spilled to disk is tidied as one in memory, sample for sample, by hand as well', async () => {
   const long = repeated(34)
   const folder = mkdtempSync(join(tmpdir(), 'lectern-spill-'))
   try {
