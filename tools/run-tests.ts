@@ -107,16 +107,12 @@ interface PlaywrightReport {
 }
 const specsOf = (suite: PlaywrightSuite): PlaywrightSuite['specs'] => [...suite.specs, ...(suite.suites ?? []).flatMap(specsOf)]
 
-const vitest = (...projects: string[]) => {
-  const report = `${projects.join('-')}.json`
-  return tests(
-    `tests: ${projects.join(' and ')}`,
-    [
-      ...['vitest', 'run', '--reporter=dot', '--reporter=json', `--outputFile.json=${results}/${report}`],
-      ...projects.flatMap((project) => ['--project', project]),
-    ],
-    (written) => {
-      const { numPassedTests, numFailedTests, testResults } = JSON.parse(written) as VitestReport
+const vitest = (project: string) =>
+  tests(
+    `tests: ${project}`,
+    ['vitest', 'run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${results}/${project}.json`],
+    (report) => {
+      const { numPassedTests, numFailedTests, testResults } = JSON.parse(report) as VitestReport
       const broken = testResults.flatMap((file) => file.assertionResults).filter((test) => test.status === 'failed')
       return {
         passed: numPassedTests,
@@ -127,11 +123,10 @@ const vitest = (...projects: string[]) => {
           .map(({ duration, fullName }) => ({ seconds: (duration ?? 0) / 1000, name: fullName })),
       }
     },
-    report,
+    `${project}.json`,
     // a line of dots, and not of their colours
     { NO_COLOR: '1' },
   )
-}
 
 const playwright = (name: string, project: string) =>
   tests(
@@ -180,7 +175,8 @@ await Promise.all([
   })(),
 ])
 // one after another: each of them keeps both processors busy, and beside each other they only wait for one another
-await vitest('unit', 'reference')
+await vitest('unit')
+await vitest('reference')
 await vitest('api')
 await playwright('tests: in the browser', 'journeys')
 // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile

@@ -3,7 +3,7 @@ import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import { type BedPortion, bedPortion, type PlacedBed, placeBed } from '#core/audio/mix/music-bed.ts'
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
-import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import { burnedInTrack } from '#core/captions/tracks/published-tracks.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
@@ -140,8 +140,7 @@ export function captionedSpans(
 
 /** Cues that are drawn into the pictures, samples of each slide. */
 function burnedCues(lecture: Lecture, times: Schedule): Map<string, { start: number; end: number; text: string }[]> {
-  const { burnedIn } = lecture.exportSettings
-  const track = burnedIn === null ? undefined : publishedTracks(lecture).find((t) => t.language === burnedIn)
+  const track = burnedInTrack(lecture)
   const bySlide = new Map<string, { start: number; end: number; text: string }[]>()
   if (!track) return bySlide
   const starts = new Map(times.slides.map((s) => [s.slideId, s.startSamples]))

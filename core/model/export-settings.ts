@@ -21,7 +21,7 @@ export const Crest = z.object({
 export type Crest = z.infer<typeof Crest>
 
 export const ExportSettings = z.object({
-  /** The first is what links play. */
+  /** Of those as large as a learner's screen and line want, the first is what links play. */
   presets: z
     .array(Preset)
     .min(1, message('An edition needs a video: choose one kind at least.').id)

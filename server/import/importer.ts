@@ -8,8 +8,8 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pLimit from 'p-limit'
 import { type Message, message } from '#core/words/say.ts'
+import { ALLOCATOR } from '#server/config/allocator.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { ALLOCATOR } from './allocator.ts'
 import type { Tasks } from './tasks.ts'
 
 export interface Question {

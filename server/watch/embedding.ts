@@ -1,15 +1,20 @@
 /** Watch pages that stand in other pages: which may show one, what stands there where none may, and what oEmbed tells. */
 import { escapeUTF8 } from 'entities'
 import { z } from 'zod'
-import { embedCode, type Frame, frameWithin } from '#core/edition/embedding/embed-code.ts'
+import { embedCode, frameWithin } from '#core/edition/embedding/embed-code.ts'
 import { originOf } from '#core/edition/embedding/site.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import type { Language } from '#core/words/languages.ts'
 import { directionOf, message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
+import type { Asker } from '#server/config/asker.ts'
 
 /** Sites that may show a link's page: null for none, and every one where the list is empty. */
 export type EmbedIn = string[] | null
+
+/** Of the watch page, as whoever asks reaches it. */
+export const watchAddress = ({ host, isSecure }: Pick<Asker, 'host' | 'isSecure'>, token: string) =>
+  `${isSecure ? 'https' : 'http'}://${host}/watch/${token}`
 
 const readUrl = (text: string) => new URL(text)
 
@@ -52,7 +57,11 @@ export const oembedAddress = (address: string) =>
   `${new URL(address).origin}/oembed?format=json&url=${encodeURIComponent(address)}`
 
 /** @see oEmbed 1.0 (oembed.com), §2.3.4 "Response parameters", §2.3.4.2 "The video type" */
-export function oembed({ title, author = '' }: Pick<EditionManifest, 'title' | 'author'>, address: string, most: Partial<Frame>) {
+export function oembed(
+  { title, author = '' }: Pick<EditionManifest, 'title' | 'author'>,
+  address: string,
+  most: Parameters<typeof frameWithin>[0],
+) {
   const frame = frameWithin(most)
   return {
     version: '1.0',

@@ -10,6 +10,9 @@ import { type EmbedIn, Site } from './embedding.ts'
 import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } from './passcode.ts'
 import { newToken } from './token.ts'
 
+/** They stand in a header of each answer, and forwarders bound those. */
+const MOST_SITES = 20
+
 export const LinkChange = z.object({
   name: z.string().trim().min(1, message('A link needs a name.').id).max(100).optional(),
   revoked: z.boolean().optional(),
@@ -19,7 +22,7 @@ export const LinkChange = z.object({
   passcode: z.string().min(4, message('A passcode has 4 characters at least.').id).max(200).nullable().optional(),
   downloads: z.array(z.enum(DOWNLOADS)).optional(),
   /** Sites that may show its page within their own: null for none, all of them where the list is empty. */
-  embedIn: z.array(Site).max(50).nullable().optional(),
+  embedIn: z.array(Site).max(MOST_SITES, message('A list has 20 sites at most.').id).nullable().optional(),
 })
 export type LinkChange = z.infer<typeof LinkChange>
 

@@ -6,7 +6,7 @@ import { readFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import type { Lecture } from '#core/model/lecture.ts'
-import { ALLOCATOR } from '#server/import/allocator.ts'
+import { ALLOCATOR } from '#server/config/allocator.ts'
 
 const root = join(import.meta.dirname, '../..')
 

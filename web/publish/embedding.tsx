@@ -1,10 +1,10 @@
 /** Whether a link's page may stand in other pages, in which, and the code for it. */
 import { Copy } from 'lucide-react'
 import { useId, useState } from 'react'
-import { toast } from 'sonner'
 import { embedCode } from '#core/edition/embedding/embed-code.ts'
 import { originOf } from '#core/edition/embedding/site.ts'
 import { say } from '#core/words/say.ts'
+import { copyText } from '#web/components/copy-text.ts'
 import type { Link, LinkChange } from '#web/data/api.ts'
 
 export const addressOf = (link: Pick<Link, 'token'>) => `${location.origin}/watch/${link.token}`
@@ -39,10 +39,7 @@ export function Embedding({ link, title, onChange }: EmbeddingProps) {
     if (wrong === undefined) void onChange({ embedIn: embedIn.length === 0 ? null : embedIn })
   }
   const copy = () =>
-    navigator.clipboard.writeText(code).then(
-      () => toast(say('The code was copied.')),
-      () => toast.error(say('The browser did not allow copying. Mark the code and copy it.')),
-    )
+    copyText(code, say('The code was copied.'), say('The browser did not allow copying. Mark the code and copy it.'))
   return (
     <div className="grid gap-2">
       <label className="flex flex-wrap items-center gap-2">

@@ -4,6 +4,7 @@ import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { type Message, message, say } from '#core/words/say.ts'
+import { copyText } from '#web/components/copy-text.ts'
 import { moment } from '#web/components/format.ts'
 import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
@@ -198,9 +199,10 @@ function LinkRow({ lecture: { id: lectureId, title }, link }: { lecture: LinksPr
       }),
     )
   const copy = () =>
-    navigator.clipboard.writeText(addressOf(link)).then(
-      () => toast(say('The link was copied.')),
-      () => toast.error(say('The browser did not allow copying. Open the link and copy its address.')),
+    copyText(
+      addressOf(link),
+      say('The link was copied.'),
+      say('The browser did not allow copying. Open the link and copy its address.'),
     )
   return (
     <li className="border-t border-base-300 py-2.5">

@@ -38,6 +38,7 @@ void speakAsReader(WORDS).then(() =>
         whyNot: async () => null,
         isOutdated: async () => false,
         folderUrl: null,
+        pageUrl: null,
         place: edition.id,
         onBegin: () => {},
       }}

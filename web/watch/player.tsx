@@ -155,20 +155,18 @@ function useChoices(edition: WatchedEdition) {
   }
 }
 
-/** Another page shows this one within itself. */
-const isFramed = window.self !== window.top
 const FRAMED = 'grid min-h-0 grid-rows-[minmax(0,1fr)_auto]'
 
-/** Within another page: the video with its controls, and the way to all the rest. */
-function Framed({ edition, children }: { edition: WatchedEdition; children: ReactNode }) {
+/** Within another page: the video with its controls, what is to be told, and the way to all the rest. */
+function Framed({ edition, pageUrl, children }: { edition: WatchedEdition; pageUrl: string; children: ReactNode }) {
   return (
-    <main className="grid h-dvh grid-rows-[minmax(0,1fr)_auto]">
+    <main className="grid h-dvh grid-rows-[minmax(0,1fr)_auto_auto]">
       <h1 className="sr-only" lang={edition.language}>
         {edition.title}
       </h1>
       {children}
       <p className="px-3 pb-2 text-sm">
-        <a className="link" href={location.href} target="_blank" rel="noopener">
+        <a className="link" href={pageUrl} target="_blank" rel="noopener">
           {say('Open it on its own page')}
         </a>
       </p>
@@ -176,8 +174,22 @@ function Framed({ edition, children }: { edition: WatchedEdition; children: Reac
   )
 }
 
+/** A sentence under the picture, and what can be done about it. */
+function Notice({ text, act, onAct }: { text: string; act: string; onAct: () => void }) {
+  return (
+    <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
+      {text}
+      <button type="button" className="link" onClick={onAct}>
+        {act}
+      </button>
+    </p>
+  )
+}
+
 export function Player({ source }: { source: Source }) {
-  const { edition, fileUrl } = source
+  const { edition, fileUrl, pageUrl } = source
+  // another page shows this one within itself, and there is one with all the rest
+  const isFramed = pageUrl !== null && window.self !== window.top
   const video = useRef<HTMLVideoElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const begin = useCallback(() => source.onBegin(), [source])
@@ -242,7 +254,27 @@ export function Player({ source }: { source: Source }) {
       />
     </div>
   )
-  if (isFramed) return <Framed edition={edition}>{stage}</Framed>
+  const notices = (
+    <>
+      {isOutdated && (
+        <Notice text={say('There is a newer edition of this lecture.')} act={say('Show it')} onAct={() => location.reload()} />
+      )}
+      {resumed !== null && (
+        <Notice
+          text={say('You stopped at {place} last time.', { place: clock(resumed, 0) })}
+          act={say('Begin again')}
+          onAct={() => seek(0)}
+        />
+      )}
+    </>
+  )
+  if (isFramed)
+    return (
+      <Framed edition={edition} pageUrl={pageUrl}>
+        {stage}
+        <div className="px-3">{notices}</div>
+      </Framed>
+    )
   return (
     <div className="grid grid-cols-[2fr_minmax(18rem,1fr)] max-lg:grid-cols-1">
       <main className="min-w-0 p-5 max-sm:p-3">
@@ -252,22 +284,7 @@ export function Player({ source }: { source: Source }) {
         <p className="mb-3 min-h-1 text-sm text-base-content/75">{edition.author}</p>
         <ViewChoice view={view} onView={chooseView} />
         {stage}
-        {isOutdated && (
-          <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
-            {say('There is a newer edition of this lecture.')}
-            <button type="button" className="link" onClick={() => location.reload()}>
-              {say('Show it')}
-            </button>
-          </p>
-        )}
-        {resumed !== null && (
-          <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
-            {say('You stopped at {place} last time.', { place: clock(resumed, 0) })}
-            <button type="button" className="link" onClick={() => seek(0)}>
-              {say('Begin again')}
-            </button>
-          </p>
-        )}
+        {notices}
         <Chapters edition={edition} moment={moment} pictureOf={fileUrl} areDue={hasPicture} onSeek={seek} />
       </main>
       <aside className="border-s border-base-300 p-5 max-lg:border-t max-lg:border-s-0 max-sm:p-3">

@@ -17,3 +17,7 @@ export function publishedTracks(lecture: Pick<Lecture, 'captionTracks' | 'langua
     (a, b) => Number(b.language === lecture.language) - Number(a.language === lecture.language),
   )
 }
+
+/** The captions that are drawn into the picture; undefined where none are. */
+export const burnedInTrack = (lecture: Pick<Lecture, 'captionTracks' | 'language' | 'exportSettings'>) =>
+  publishedTracks(lecture).find((track) => track.language === lecture.exportSettings.burnedIn)

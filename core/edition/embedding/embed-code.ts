@@ -11,7 +11,10 @@ export interface Frame {
 }
 
 /** @param most the room that the other page has, CSS pixels; absent where it does not say. @returns a frame that keeps the form of the video */
-export function frameWithin({ width = FRAME.width, height = FRAME.height }: Partial<Frame> = {}): Frame {
+export function frameWithin({
+  width = FRAME.width,
+  height = FRAME.height,
+}: { [side in keyof Frame]?: number | undefined } = {}): Frame {
   const wide = Math.max(200, Math.min(FRAME.width, width, Math.floor(((height - CONTROLS_PX) * 16) / 9)))
   return { width: wide, height: Math.round((wide * 9) / 16) + CONTROLS_PX }
 }

@@ -4,7 +4,8 @@ import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull, type SQL } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
-import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
+import { burnedInTrack } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -220,9 +221,10 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
 
 /** With what is known by the fonts of the server. */
 function withUndrawable(lecture: Lecture): Lecture {
-  const { burnedIn } = lecture.exportSettings
-  const track = burnedIn === null ? undefined : publishedTracks(lecture).find(({ language }) => language === burnedIn)
-  return track ? { ...lecture, undrawableCaptions: undrawableIn(track.cues.map((cue) => cue.text).join('')) } : lecture
+  const track = burnedInTrack(lecture)
+  // those of earlier recordings are kept and not shown
+  const shown = track ? cuesOnLecture(lecture, track.cues).map((cue) => cue.text) : []
+  return { ...lecture, undrawableCaptions: undrawableIn(shown.join('')) }
 }
 
 /**

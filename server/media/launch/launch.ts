@@ -10,7 +10,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { createServer, type Server, type Socket } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { ALLOCATOR } from '#server/import/allocator.ts'
+import { ALLOCATOR } from '#server/config/allocator.ts'
 
 export interface Start {
   id: number

@@ -106,6 +106,11 @@ describe('in other pages', () => {
     expect(told.html).toContain(`src="http://localhost/watch/${token}"`)
     expect(await (await oembed('&maxwidth=480&maxheight=1000')).json()).toMatchObject({ width: 480, height: 394 })
     expect((await oembed('&format=xml')).status).toBe(501)
+    // whatever address is asked about, the code holds ours
+    for (const asked of [`javascript:/watch/${token}`, `https://elsewhere.example/watch/${token}`]) {
+      const other = await app.ask(`/oembed?url=${encodeURIComponent(asked)}`)
+      expect([asked, ((await other.json()) as { html: string }).html]).toEqual([asked, told.html])
+    }
     expect((await app.ask('/oembed?url=nonsense')).status).toBe(404)
     await change({ passcode: 'cumulus' })
     expect((await oembed()).status).toBe(401)

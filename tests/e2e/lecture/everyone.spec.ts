@@ -32,7 +32,7 @@ async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<st
     page.evaluate((at) => {
       const foot = [...document.querySelectorAll('footer, .sticky.bottom-0')].at(-1)?.getBoundingClientRect()
       const box = document.querySelector(at)?.getBoundingClientRect()
-      return foot !== undefined && box !== undefined && box.bottom > foot.top
+      return foot !== undefined && box !== undefined && box.top < foot.bottom && box.bottom > foot.top
     }, selector)
   for (const found of violations.filter((one) => one.id === 'target-size')) {
     const free = []

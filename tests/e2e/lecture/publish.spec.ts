@@ -99,6 +99,13 @@ test('the unzipped folder plays from a disk, with chapters, captions and no requ
     await learner.getByRole('link', { name: 'Clouds have names.', exact: false }).first().click()
     await expect(learner.getByTestId('caption')).toContainText('Clouds have names.')
     expect(await learner.getByRole('navigation', { name: 'Slides of this lecture' }).getByRole('button').count()).toBe(4)
+    // a learning platform shows it within a page of its own: it has no other page to send learners to
+    writeFileSync(
+      join(folder, 'outside.html'),
+      `<iframe src="${encodeURIComponent(top)}/index.html" width="1200" height="700"></iframe>`,
+    )
+    await learner.goto(`file://${join(folder, 'outside.html')}`)
+    await expect(learner.frameLocator('iframe').getByRole('region', { name: 'Transcript' })).toContainText('High ones are thin')
     expect(asked.filter((url) => !/^(file|data|blob):/.test(url))).toEqual([])
     expect(problems).toEqual([])
   } finally {

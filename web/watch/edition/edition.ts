@@ -23,6 +23,8 @@ export interface Source {
   isOutdated(): Promise<boolean>
   /** Where the page may be kept as a folder; null where it may not. */
   folderUrl: string | null
+  /** Its page of its own, for where another page shows this one within itself; null where there is none to go to. */
+  pageUrl: string | null
   /** What the place one has come to is kept under in the browser. */
   place: string
   /** Told once, when playing begins. */
@@ -79,6 +81,7 @@ function serverSource(token: string, edition: WatchedEdition): Source {
       return 'source' in opened && opened.source.edition.number > edition.number
     },
     folderUrl: edition.hasFolder ? `/watch/${token}/folder/${edition.id}` : null,
+    pageUrl: `/watch/${token}`,
     place: token,
     onBegin: () => void client[':token'].views.$post({ param: { token } }).catch(() => {}),
   }

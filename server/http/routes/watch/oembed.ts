@@ -2,10 +2,11 @@
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { message } from '#core/words/say.ts'
+import type { Asker } from '#server/config/asker.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
-import { oembed } from '#server/watch/embedding.ts'
+import { oembed, watchAddress } from '#server/watch/embedding.ts'
 import { openLink } from '#server/watch/links.ts'
 
 const Pixels = z.coerce.number().int().positive().max(10_000).optional()
@@ -25,12 +26,12 @@ function tokenIn(url: string): string {
 }
 
 export const oembedRoute = ({ db }: AppContext) =>
-  new Hono().get('/', validate('query', Asked), async (c) => {
-    const { url, maxwidth, maxheight, format } = c.req.valid('query')
+  new Hono<{ Variables: { asker: Asker } }>().get('/', validate('query', Asked), async (c) => {
+    const { url, maxwidth: width, maxheight: height, format } = c.req.valid('query')
     if (format !== 'json') return c.json({ error: 'Only format=json is given.' }, 501)
-    const { embedIn, manifest } = await openLink(db.read, tokenIn(url), undefined)
+    const token = tokenIn(url)
+    const { embedIn, manifest } = await openLink(db.read, token, undefined)
     if (embedIn === null) throw NOTHING()
-    return c.json(
-      oembed(manifest, url, { ...(maxwidth ? { width: maxwidth } : {}), ...(maxheight ? { height: maxheight } : {}) }),
-    )
+    // the code is put into another page as it is: it holds no address that somebody made up
+    return c.json(oembed(manifest, watchAddress(c.var.asker, token), { width, height }))
   })

@@ -8,7 +8,7 @@ import { languageFor } from '#core/words/languages.ts'
 import type { Asker } from '#server/config/asker.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { filesOfEdition } from '#server/watch/editions.ts'
-import { frameAncestors, isRefused, refusalPage } from '#server/watch/embedding.ts'
+import { frameAncestors, isRefused, refusalPage, watchAddress } from '#server/watch/embedding.ts'
 import { openLink, sitesOf } from '#server/watch/links.ts'
 import { describedPage, pageWithWords } from '#server/watch/page.ts'
 import { admittedOf } from './watch.ts'
@@ -44,8 +44,7 @@ export const watchPageRoute = ({ db }: AppContext, webFolder: string) => {
     const embedIn = await sitesOf(db.read, token)
     // a closed link is 404 for every reader, while people see the page that says so
     if (embedIn === undefined) return c.html(built, 404)
-    const { host, isSecure } = c.get('asker')
-    const address = `${isSecure ? 'https' : 'http'}://${host}/watch/${token}`
+    const address = watchAddress(c.get('asker'), token)
     if (isRefused(embedIn, c.req.header('sec-fetch-dest'), c.req.header('referer'))) {
       c.set('frameAncestors', ['*'])
       return c.html(refusalPage(language, address), 403)
