@@ -1,14 +1,14 @@
 import { StrictMode } from 'react'
 import { RouterProvider } from 'react-router'
 import { router } from './routes.tsx'
-import { fetchMissingLetters } from './shell/script-fonts.ts'
+import { fetchFurtherLetters } from './shell/further-letters.ts'
 import { applyTheme } from './shell/theme.ts'
 import { AUTHOR_WORDS } from './words/author-words.ts'
 import { speakAsReader } from './words/page-language.ts'
 import './styles.css'
 
 applyTheme()
-fetchMissingLetters()
+fetchFurtherLetters()
 // a task of its own: read together with the rest it keeps the page busy for longer than one notices nothing
 const [{ createRoot }, { flushSync }] = await Promise.all([
   import('react-dom/client'),

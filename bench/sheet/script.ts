@@ -11,7 +11,7 @@ const PLACES: [name: string, address: (lecture: string) => string, shown: string
   ['shelf', () => '/', 'main a[href^="/lectures/"]'],
   ['sheet', (lecture) => `/lectures/${lecture}`, 'main img'],
   ['booth', (lecture) => `/lectures/${lecture}/booth`, '[role="timer"]'],
-  ['publish', (lecture) => `/lectures/${lecture}/publish`, 'main button'],
+  ['publish', (lecture) => `/lectures/${lecture}/publish`, 'main button:visible'],
   ['watch page', () => '/watch/unknown', 'main, [role="alert"]'],
 ]
 /** Half of what it was before its scripts were divided, compressed the same way. */

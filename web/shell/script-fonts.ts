@@ -2,55 +2,75 @@
  * Letters for scripts that the reader's own device has none for: fetched when such a text stands on the page, and only where it would be seen as
  * boxes. Most devices need nothing of it; the packages are those with which the server draws slides.
  */
+import armenian from '@fontsource-variable/noto-sans-armenian/index.css?url'
+import bengali from '@fontsource-variable/noto-sans-bengali/index.css?url'
+import devanagari from '@fontsource-variable/noto-sans-devanagari/index.css?url'
+import ethiopic from '@fontsource-variable/noto-sans-ethiopic/index.css?url'
+import georgian from '@fontsource-variable/noto-sans-georgian/index.css?url'
+import gujarati from '@fontsource-variable/noto-sans-gujarati/index.css?url'
+import gurmukhi from '@fontsource-variable/noto-sans-gurmukhi/index.css?url'
+import hebrew from '@fontsource-variable/noto-sans-hebrew/index.css?url'
+import jp from '@fontsource-variable/noto-sans-jp/index.css?url'
+import kannada from '@fontsource-variable/noto-sans-kannada/index.css?url'
+import khmer from '@fontsource-variable/noto-sans-khmer/index.css?url'
+import kr from '@fontsource-variable/noto-sans-kr/index.css?url'
+import lao from '@fontsource-variable/noto-sans-lao/index.css?url'
+import malayalam from '@fontsource-variable/noto-sans-malayalam/index.css?url'
+import myanmar from '@fontsource-variable/noto-sans-myanmar/index.css?url'
+import sc from '@fontsource-variable/noto-sans-sc/index.css?url'
+import sinhala from '@fontsource-variable/noto-sans-sinhala/index.css?url'
+import tamil from '@fontsource-variable/noto-sans-tamil/index.css?url'
+import tc from '@fontsource-variable/noto-sans-tc/index.css?url'
+import telugu from '@fontsource-variable/noto-sans-telugu/index.css?url'
+import thai from '@fontsource-variable/noto-sans-thai/index.css?url'
 
 interface Script {
-  /** What it is written in; two different signs of it are `pair`. */
   pattern: RegExp
+  /** Two different signs of it. */
   pair: readonly [string, string]
+  /** The last word of its family's name. */
   family: string
-  load: () => Promise<unknown>
+  sheet: string
 }
+
+const script = (name: string, pair: string, sheet: string, family = name): Script => ({
+  pattern: new RegExp(`\\p{Script=${name}}`, 'u'),
+  pair: [...pair] as [string, string],
+  family,
+  sheet,
+})
 
 /** @see Unicode Standard Annex #24, "Unicode Script Property" */
 const SCRIPTS: readonly Script[] = [
-  ['Hebrew', 'אש', 'Hebrew', () => import('@fontsource-variable/noto-sans-hebrew/index.css')],
-  ['Devanagari', 'कग', 'Devanagari', () => import('@fontsource-variable/noto-sans-devanagari/index.css')],
-  ['Bengali', 'কগ', 'Bengali', () => import('@fontsource-variable/noto-sans-bengali/index.css')],
-  ['Tamil', 'கச', 'Tamil', () => import('@fontsource-variable/noto-sans-tamil/index.css')],
-  ['Thai', 'กด', 'Thai', () => import('@fontsource-variable/noto-sans-thai/index.css')],
-  ['Armenian', 'ԱԲ', 'Armenian', () => import('@fontsource-variable/noto-sans-armenian/index.css')],
-  ['Georgian', 'აბ', 'Georgian', () => import('@fontsource-variable/noto-sans-georgian/index.css')],
-  ['Gujarati', 'કગ', 'Gujarati', () => import('@fontsource-variable/noto-sans-gujarati/index.css')],
-  ['Gurmukhi', 'ਕਗ', 'Gurmukhi', () => import('@fontsource-variable/noto-sans-gurmukhi/index.css')],
-  ['Kannada', 'ಕಗ', 'Kannada', () => import('@fontsource-variable/noto-sans-kannada/index.css')],
-  ['Malayalam', 'കഗ', 'Malayalam', () => import('@fontsource-variable/noto-sans-malayalam/index.css')],
-  ['Sinhala', 'කග', 'Sinhala', () => import('@fontsource-variable/noto-sans-sinhala/index.css')],
-  ['Telugu', 'కగ', 'Telugu', () => import('@fontsource-variable/noto-sans-telugu/index.css')],
-  ['Khmer', 'កគ', 'Khmer', () => import('@fontsource-variable/noto-sans-khmer/index.css')],
-  ['Lao', 'ກດ', 'Lao', () => import('@fontsource-variable/noto-sans-lao/index.css')],
-  ['Myanmar', 'ကဂ', 'Myanmar', () => import('@fontsource-variable/noto-sans-myanmar/index.css')],
-  ['Ethiopic', 'ሀለ', 'Ethiopic', () => import('@fontsource-variable/noto-sans-ethiopic/index.css')],
-  ['Hangul', '가나', 'KR', () => import('@fontsource-variable/noto-sans-kr/index.css')],
-  ['Hiragana', 'あい', 'JP', () => import('@fontsource-variable/noto-sans-jp/index.css')],
-  ['Katakana', 'アイ', 'JP', () => import('@fontsource-variable/noto-sans-jp/index.css')],
-].map(([script, pair, family, load]) => ({
-  pattern: new RegExp(`\\p{Script=${script}}`, 'u'),
-  pair: [...(pair as string)] as [string, string],
-  family: `Noto Sans ${family} Variable`,
-  load: load as Script['load'],
-}))
+  script('Hebrew', 'אש', hebrew),
+  script('Devanagari', 'कग', devanagari),
+  script('Bengali', 'কগ', bengali),
+  script('Tamil', 'கச', tamil),
+  script('Thai', 'กด', thai),
+  script('Armenian', 'ԱԲ', armenian),
+  script('Georgian', 'აბ', georgian),
+  script('Gujarati', 'કગ', gujarati),
+  script('Gurmukhi', 'ਕਗ', gurmukhi),
+  script('Kannada', 'ಕಗ', kannada),
+  script('Malayalam', 'കഗ', malayalam),
+  script('Sinhala', 'කග', sinhala),
+  script('Telugu', 'కగ', telugu),
+  script('Khmer', 'កគ', khmer),
+  script('Lao', 'ກດ', lao),
+  script('Myanmar', 'ကဂ', myanmar),
+  script('Ethiopic', 'ሀለ', ethiopic),
+  script('Hangul', '가나', kr, 'KR'),
+  script('Hiragana', 'あい', jp, 'JP'),
+  script('Katakana', 'アイ', jp, 'JP'),
+]
 
-const HAN = /\p{Script=Han}/u
 /** Signs of Han stand in several languages, which write some of them otherwise. */
 function han(text: string): Script {
-  const [family, load] = /\p{Script=Hiragana}|\p{Script=Katakana}/u.test(text)
-    ? ['JP', () => import('@fontsource-variable/noto-sans-jp/index.css')]
-    : /\p{Script=Hangul}/u.test(text)
-      ? ['KR', () => import('@fontsource-variable/noto-sans-kr/index.css')]
-      : document.querySelector(':lang(zh-Hant), :lang(zh-TW), :lang(zh-HK)')
-        ? ['TC', () => import('@fontsource-variable/noto-sans-tc/index.css')]
-        : ['SC', () => import('@fontsource-variable/noto-sans-sc/index.css')]
-  return { pattern: HAN, pair: ['日', '月'], family: `Noto Sans ${family} Variable`, load: load as Script['load'] }
+  if (/\p{Script=Hiragana}|\p{Script=Katakana}/u.test(text)) return script('Han', '日月', jp, 'JP')
+  if (/\p{Script=Hangul}/u.test(text)) return script('Han', '日月', kr, 'KR')
+  return document.querySelector(':lang(zh-Hant), :lang(zh-TW), :lang(zh-HK)')
+    ? script('Han', '日月', tc, 'TC')
+    : script('Han', '日月', sc, 'SC')
 }
 
 const SIZE = 24
@@ -70,37 +90,18 @@ function isMissing([one, other]: Script['pair']): boolean {
   return drawn(one) === drawn(other)
 }
 
-const WAIT_MS = 300
-/** Latin, Greek, Cyrillic and Arabic letters ship with the page. */
-const FURTHER = /[\u0530-\u05FF\u0700-\u1DFF\u2E80-\uFAFF\u{20000}-\u{3FFFF}]/u
+const seen = new Set<string>()
+const families = new Set<string>()
 
-/** Looks at what stands on the page now and from now on. */
-export function fetchMissingLetters() {
-  const seen = new Set<string>()
-  const families = new Set<string>()
-  const look = async () => {
-    const text = document.body.textContent ?? ''
-    if (!FURTHER.test(text)) return
-    for (const script of [...SCRIPTS, han(text)]) {
-      if (seen.has(script.pattern.source) || !script.pattern.test(text)) continue
-      seen.add(script.pattern.source)
-      if (!isMissing(script.pair)) continue
-      // without a line the boxes stay: nothing else depends on it
-      await script.load().catch(() => {})
-      families.add(script.family)
-      const names = [...families].map((family) => `"${family}"`).join(', ')
-      document.documentElement.style.setProperty('--font-scripts', names)
-    }
+/** @param text all that stands on the page */
+export function fetchMissingLetters(text: string) {
+  for (const one of [...SCRIPTS, han(text)]) {
+    if (seen.has(one.pattern.source) || !one.pattern.test(text)) continue
+    seen.add(one.pattern.source)
+    if (!isMissing(one.pair)) continue
+    // without a line the boxes stay: nothing else depends on it
+    document.head.append(Object.assign(document.createElement('link'), { rel: 'stylesheet', href: one.sheet }))
+    families.add(`"Noto Sans ${one.family} Variable"`)
+    document.documentElement.style.setProperty('--font-scripts', [...families].join(', '))
   }
-  let isWaiting = false
-  const soon = () => {
-    if (isWaiting) return
-    isWaiting = true
-    setTimeout(() => {
-      isWaiting = false
-      void look()
-    }, WAIT_MS)
-  }
-  new MutationObserver(soon).observe(document.body, { subtree: true, childList: true, characterData: true })
-  soon()
 }

@@ -3,7 +3,7 @@
 import { Component, type ReactNode, StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { say } from '#core/words/say.ts'
-import { fetchMissingLetters } from '#web/shell/script-fonts.ts'
+import { fetchFurtherLetters } from '#web/shell/further-letters.ts'
 import { applyTheme } from '#web/shell/theme.ts'
 import { speakAsReader } from '#web/words/page-language.ts'
 import { WATCH_WORDS } from '#web/words/watch-words.ts'
@@ -34,7 +34,7 @@ class Boundary extends Component<{ children: ReactNode }, { isBroken: boolean }>
 }
 
 applyTheme()
-fetchMissingLetters()
+fetchFurtherLetters()
 await speakAsReader(WATCH_WORDS)
 const [, , token = ''] = location.pathname.split('/')
 createRoot(document.getElementById('root')!).render(
