@@ -72,7 +72,7 @@ class Launcher {
     const fromSource = import.meta.filename.endsWith('.ts')
     // the bundle runs even under a test runner: Node 20 cannot load TypeScript in a process of its own
     const program = join(import.meta.dirname, fromSource ? '../../../dist/server/launcher.js' : 'launcher.js')
-    this.#child = fork(program, {
+    this.#child = fork(program, [this.#folder], {
       env: { ...process.env, ...ALLOCATOR },
       execArgv: [],
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
@@ -109,8 +109,11 @@ class Launcher {
       connected: connected.resolve,
       report: (report) => {
         if ('failed' in report) return failed(Object.assign(new Error(report.failed), { code: report.errno }))
-        const isRead = [sockets.stdout, sockets.stderr].map((socket) => (socket!.closed ? null : once(socket!, 'close')))
-        Promise.all(isRead).then(() => ended.resolve(report.code), ended.reject)
+        // a program that ends at once may be told before its sockets have been looked at
+        const isRead = connected.promise.then(() =>
+          Promise.all([sockets.stdout!, sockets.stderr!].map((socket) => (socket.closed ? null : once(socket, 'close')))),
+        )
+        isRead.then(() => ended.resolve(report.code), ended.reject)
       },
       failed,
     })

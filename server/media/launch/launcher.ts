@@ -1,6 +1,7 @@
 /** The small process itself: starts programs with sockets as their streams, and tells how they ended. */
 import { type ChildProcess, spawn } from 'node:child_process'
 import { once } from 'node:events'
+import { rmSync } from 'node:fs'
 import { connect, type Socket } from 'node:net'
 import { setPriority } from 'node:os'
 import { HEADER_BYTES, type Order, type Report, STREAMS, type Start, type StreamName } from './launch.ts'
@@ -57,8 +58,12 @@ process.on('message', (order: Order) => {
   if (!('kill' in order)) start(order)
   else if (!running.get(order.kill)?.kill('SIGKILL')) unwanted.add(order.kill)
 })
-// whoever asked has ended: nobody reads what is written any more
-process.on('disconnect', () => {
+/** Whoever asked has ended, perhaps without a chance to tidy up: nobody reads what is written any more, and nobody else removes the folder. */
+function end() {
   for (const child of running.values()) child.kill('SIGKILL')
+  rmSync(process.argv[2]!, { recursive: true, force: true })
   process.exit()
-})
+}
+process.on('disconnect', end)
+// it may have ended while this was being loaded
+if (!process.connected) end()

@@ -1,5 +1,9 @@
 /** Programs are started by a small process: what they read and write arrives whole, and what happens to either is told. */
+import { spawn } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { expect, test, vi } from 'vitest'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { launch, readyToLaunch } from '#server/media/launch/launch.ts'
@@ -31,6 +35,42 @@ test('a program that ends early, one that is not there and one that is given up 
   const endless = media.run(['-re', '-f', 'lavfi', '-i', 'sine', '-f', 'null', '-'], { signal: giveUp.signal })
   setTimeout(() => giveUp.abort(new Error('given up')), 200)
   await expect(endless).rejects.toThrow('given up')
+})
+
+test('a program that has ended before we come to look at its sockets is read whole all the same', async () => {
+  await media.run(PCM, { input: new Uint8Array(4) })
+  for (let round = 0; round < 10; round++) {
+    const begun = launch('echo', ['all of it'], { hasInput: false })
+    // it is started and ends meanwhile: its end may be told before its sockets are seen
+    await new Promise((resolve) => setImmediate(resolve))
+    const until = performance.now() + 50
+    while (performance.now() < until);
+    const running = await begun
+    let said = ''
+    running.stdout.on('data', (text: Buffer) => {
+      said += text
+    })
+    running.stderr.resume()
+    expect(await running.ended).toBe(0)
+    expect(said).toBe('all of it\n')
+  }
+}, 20_000)
+
+test('where programs are awaited is gone with the server, however that ended', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-killed-'))
+  try {
+    const server = spawn('node', ['dist/server/main.js'], {
+      env: { ...process.env, TMPDIR: folder, LECTERN_DATA: join(folder, 'data'), LECTERN_PORT: '0' },
+      stdio: 'ignore',
+    })
+    const sockets = () => readdirSync(folder).filter((name) => name.startsWith('lectern-launch-'))
+    await vi.waitFor(() => expect(sockets()).toHaveLength(1), { timeout: 30_000 })
+    await vi.waitFor(() => expect(readdirSync(join(folder, sockets()[0]!))).toHaveLength(1), { timeout: 30_000 })
+    server.kill('SIGKILL')
+    await vi.waitFor(() => expect(sockets()).toEqual([]), { timeout: 30_000 })
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
 })
 
 test('when the small process is ended from outside, that is told, what it had started ends as it writes, and a new one begins', async () => {
