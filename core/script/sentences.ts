@@ -1,13 +1,6 @@
 /** A script as sentences and words. */
 
-/** Making one takes as long as dividing a page. */
-const segmenters = new Map<string, Intl.Segmenter>()
-function segmenter(language: string, granularity: 'sentence' | 'word'): Intl.Segmenter {
-  const key = `${language} ${granularity}`
-  const made = segmenters.get(key) ?? new Intl.Segmenter(language, { granularity })
-  segmenters.set(key, made)
-  return made
-}
+import { segmenter } from './segmenter.ts'
 
 /**
  * @param script plain text; line breaks inside a paragraph are spaces, empty lines end a sentence

@@ -75,7 +75,7 @@ export class LecturePlayer {
     this.#devices = devices
   }
 
-  /** @returns a function that ends listening */
+  /** Calls back when the state changed or the lecture was moved. @returns a function that ends listening */
   readonly subscribe = (listener: () => void): (() => void) => {
     this.#listeners.add(listener)
     return () => void this.#listeners.delete(listener)
@@ -86,6 +86,10 @@ export class LecturePlayer {
   #change(values: Partial<PlayerState>) {
     if (Object.entries(values).every(([key, value]) => this.#state[key as keyof PlayerState] === value)) return
     this.#state = { ...this.#state, ...values }
+    this.#tell()
+  }
+
+  #tell() {
     for (const listener of this.#listeners) listener()
   }
 
@@ -115,6 +119,7 @@ export class LecturePlayer {
 
   #anchorAt(moment: number) {
     this.#anchor = { position: moment, time: this.#devices.now() }
+    this.#tell()
   }
 
   #silenceClip() {

@@ -1,23 +1,31 @@
 import { useEffect, useRef } from 'react'
 import { player } from './player.ts'
 
-/** Calls back before every frame that is drawn, with where the lecture is, in seconds. Nothing is rendered again for it. */
+/**
+ * Calls back before a frame is drawn, with where the lecture is, in seconds: before each while it plays, and else when it was moved or the
+ * caller rendered again. Nothing is rendered again for it.
+ */
 export function usePlayhead(draw: (seconds: number) => void) {
   const latest = useRef(draw)
   latest.current = draw
+  const wake = useRef(() => {})
   useEffect(() => {
-    let request = 0
-    let last = Number.NaN
-    let drawn: unknown = null
+    let request: number | null = null
     const frame = () => {
-      const now = player.position()
-      // a picture that was rendered again must be drawn again, even where nothing moves
-      if (now !== last || drawn !== latest.current) latest.current(now)
-      last = now
-      drawn = latest.current
-      request = requestAnimationFrame(frame)
+      request = player.state().playing ? requestAnimationFrame(frame) : null
+      latest.current(player.position())
     }
-    request = requestAnimationFrame(frame)
-    return () => cancelAnimationFrame(request)
+    wake.current = () => {
+      request ??= requestAnimationFrame(frame)
+    }
+    const end = player.subscribe(wake.current)
+    return () => {
+      end()
+      if (request !== null) cancelAnimationFrame(request)
+      request = null
+      wake.current = () => {}
+    }
   }, [])
+  // a picture that was rendered again must be drawn again, even where nothing moves
+  useEffect(() => wake.current())
 }

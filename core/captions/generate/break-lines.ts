@@ -1,4 +1,5 @@
 /** Divides text into captions and captions into lines, where a reader would. */
+import { segmenter } from '#core/script/segmenter.ts'
 import { isQuantity, leans, opensClause } from './function-words.ts'
 
 /** DCMP Captioning Key and BBC Subtitle Guidelines: 32 to 42 characters a line, two lines at most. */
@@ -36,7 +37,7 @@ const UNSPACED =
 /** How wide a text is, in characters of a Latin line. */
 export function widthOf(text: string): number {
   let width = 0
-  for (const { segment } of new Intl.Segmenter().segment(text)) width += WIDE.test(segment) ? 2 : 1
+  for (const { segment } of segmenter('en', 'grapheme').segment(text)) width += WIDE.test(segment) ? 2 : 1
   return width
 }
 
@@ -45,7 +46,7 @@ function partsOf(word: string, language: string): string[] {
   if (!UNSPACED.test(word)) return [word]
   const parts: string[] = []
   let opening = ''
-  for (const { segment, isWordLike } of new Intl.Segmenter(language, { granularity: 'word' }).segment(word)) {
+  for (const { segment, isWordLike } of segmenter(language, 'word').segment(word)) {
     if (/^[\p{Ps}\p{Pi}]+$/u.test(segment)) opening += segment
     else if (!isWordLike && parts.length > 0 && opening === '') parts[parts.length - 1] += segment
     else {

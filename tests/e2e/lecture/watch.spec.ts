@@ -9,6 +9,12 @@ import { IS_LONG } from '#tests/support/long.ts'
 
 const longTest = IS_LONG ? test : test.skip
 
+declare global {
+  interface Window {
+    framesAskedFor?: number
+  }
+}
+
 test('at the learner’s pace a slide stays until they go on, and nothing plays twice', async ({ browser, edition, server }) => {
   const { id, link } = edition
   const learner = await stranger(browser)
@@ -142,6 +148,35 @@ test('full screen has captions, controls and the slides; they go when nobody mov
   await learner.getByRole('button', { name: 'Next' }).click()
   await expect.poll(number).toBe(before + 1)
   await learner.keyboard.press('Escape')
+})
+
+test('where nothing plays nothing is drawn: a page that is only open costs its reader no battery', async ({
+  page,
+  server,
+  edition,
+}) => {
+  await page.addInitScript(() => {
+    const ask = window.requestAnimationFrame.bind(window)
+    window.requestAnimationFrame = (draw) => {
+      window.framesAskedFor = (window.framesAskedFor ?? 0) + 1
+      return ask(draw)
+    }
+  })
+  const lecture = `${server.address}/lectures/${edition.id}`
+  for (const [address, sign] of [
+    [lecture, /^Play/],
+    [`${lecture}/captions`, /^Play/],
+    [edition.link, 'Begin'],
+  ] as const) {
+    await page.goto(address)
+    await expect(page.getByRole('button', { name: sign }).first()).toBeVisible()
+    const asked = async () => {
+      const before = await page.evaluate(() => window.framesAskedFor ?? 0)
+      await page.waitForTimeout(400)
+      return (await page.evaluate(() => window.framesAskedFor ?? 0)) - before
+    }
+    await expect.poll(asked, { message: address, timeout: 10_000 }).toBe(0)
+  }
 })
 
 test('a line that breaks is said, with a way on; so is a text that does not come', async ({ browser, edition }) => {

@@ -3,7 +3,7 @@ import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
 
 export interface Playback {
   playing: boolean
-  /** Seconds of the lecture, as often as the screen is drawn. */
+  /** Seconds of the lecture; while it plays, as often as the screen is drawn. */
   moment: number
   /** Playing was asked for and the browser did not allow it: a press on the page will. */
   blocked: boolean
@@ -84,21 +84,27 @@ export function usePlayback(video: RefObject<HTMLVideoElement | null>, onBegin: 
   useEffect(() => {
     const element = video.current
     if (!element) return
+    let waiting = 0
+    const at = () => setMoment(element.currentTime)
+    const look = () => {
+      at()
+      waiting = requestAnimationFrame(look)
+    }
     const told = () => {
-      setPlaying(!element.paused && !element.ended)
+      const isPlaying = !element.paused && !element.ended
+      setPlaying(isPlaying)
+      cancelAnimationFrame(waiting)
+      if (isPlaying) look()
+      else at()
       if (element.paused) return
       setBlocked(false)
       if (!begun.current) onBegin()
       begun.current = true
     }
-    const at = () => setMoment(element.currentTime)
     for (const event of ['play', 'pause', 'ended']) element.addEventListener(event, told)
     // a page that is not seen is not drawn, but the clock goes on
     for (const event of ['timeupdate', 'seeked']) element.addEventListener(event, at)
-    let waiting = requestAnimationFrame(function look() {
-      at()
-      waiting = requestAnimationFrame(look)
-    })
+    told()
     return () => {
       cancelAnimationFrame(waiting)
       for (const event of ['play', 'pause', 'ended']) element.removeEventListener(event, told)
