@@ -205,7 +205,7 @@ async function importFolder(app: App, given: Given, options: Options, tell: Tell
     given.deck.map(async (name) => ({ name, file: await store.put(await readFile(join(folder, name))) })),
   )
   const lectureId = randomUUID()
-  const asked = { lectureId, language: lang ?? 'en', isLanguageChosen: lang !== undefined, files }
+  const asked = { lectureId, language: 'en', chosenLanguage: lang ?? null, files }
   const imported = await ended(app, (await app.queue.add('import', null, asked)).id, tell, 0, 0.2)
   const { unmatched } = ImportedLecture.parse(imported)
   if (unmatched.length > 0) {

@@ -128,10 +128,10 @@ const vitest = (project: string) =>
     { NO_COLOR: '1' },
   )
 
-const playwright = (name: string, project: string) =>
+const playwright = (name: string, project: string, ...options: string[]) =>
   tests(
     name,
-    ['playwright', 'test', '--project', project, '--no-deps', '--output', `.cache/e2e/${project}`, '--reporter=line,json'],
+    ['playwright', 'test', '--project', project, '--no-deps', '--output', `.cache/e2e/${project}`, '--reporter=line,json', ...options],
     (report) => {
       const { stats, suites } = JSON.parse(report) as PlaywrightReport
       const broken = suites.flatMap(specsOf).flatMap((spec) => spec.tests.map((test) => ({ ...test, title: spec.title })))
@@ -180,7 +180,7 @@ await vitest('reference')
 await vitest('api')
 await playwright('tests: in the browser', 'journeys')
 // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
-await playwright('tests: captured sound', 'capture')
+await playwright('tests: captured sound', 'capture', '--workers', '2')
 
 if (process.env.TMPDIR?.startsWith(memory)) rmSync(process.env.TMPDIR, { recursive: true, force: true })
 if (faults.length) console.log(`\n${faults.join('\n')}`)

@@ -89,7 +89,12 @@ export async function bench(_: BenchOptions): Promise<Figure[]> {
       const watch = setInterval(() => {
         peak = Math.max(peak, process.memoryUsage().rss)
       }, 50)
-      const job = await server.queue.add('import', null, { lectureId, language: 'en', files: [{ name, file }] })
+      const job = await server.queue.add('import', null, {
+        lectureId,
+        language: 'en',
+        chosenLanguage: null,
+        files: [{ name, file }],
+      })
       for (;;) {
         const [row] = await server.context.db.read.select().from(jobs).where(eq(jobs.id, job.id))
         const { rows = [] } = (row?.result ?? {}) as Partial<RowsSoFar>

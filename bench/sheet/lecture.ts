@@ -62,7 +62,12 @@ export type BenchServer = Awaited<ReturnType<typeof openBenchServer>>
 export async function importDeck({ context, queue, ended }: BenchServer): Promise<string> {
   const lectureId = randomUUID()
   const file = await context.store.put(readFileSync(join(FILES, 'clouds-by-their-shapes.pdf')))
-  const job = await queue.add('import', null, { lectureId, language: 'en', files: [{ name: 'clouds.pdf', file }] })
+  const job = await queue.add('import', null, {
+    lectureId,
+    language: 'en',
+    chosenLanguage: null,
+    files: [{ name: 'clouds.pdf', file }],
+  })
   await ended(job.id)
   return lectureId
 }

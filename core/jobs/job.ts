@@ -52,9 +52,10 @@ export const JOBS = {
   import: {
     payload: z.object({
       lectureId: Id,
-      /** Where nothing better is found, unless somebody chose it. */
+      /** Where nothing better is found. */
       language: z.string(),
-      isLanguageChosen: z.boolean().optional(),
+      /** By somebody, before or while the deck is read; null to find it. */
+      chosenLanguage: z.string().nullable().default(null),
       files: z.array(GivenFile),
     }),
     result: ImportedLecture,

@@ -11,11 +11,14 @@ export const MessageSchema: z.ZodType<Message> = z.object({
   values: z.record(z.string().max(100), Value).optional(),
 }) as z.ZodType<Message>
 
-/** One that was kept: earlier versions kept the sentence itself. */
+/** One that was kept: earlier versions kept the sentence itself. Two things that are told as one are messages in another, and no deeper. */
 export const KeptMessage = z.union([
   z
     .string()
     .max(2000)
     .transform((id): Message => ({ id })),
-  MessageSchema,
+  z.object({
+    id: z.string().max(2000),
+    values: z.record(z.string().max(100), z.union([Value, MessageSchema])).optional(),
+  }) as z.ZodType<Message>,
 ])

@@ -98,6 +98,11 @@ describe('messages that are kept', () => {
       id: 'A {what}',
       values: { what: 'chart' },
     })
+    // as where two things are told of one file
+    const two = { id: '{first} {second}', values: { first: { id: 'A {what}', values: { what: 'chart' } }, second: { id: 'B.' } } }
+    expect(KeptMessage.parse(two)).toEqual(two)
+    const deeper = { id: '{a}', values: { a: { id: '{b}', values: { b: { id: 'c' } } } } }
+    expect(KeptMessage.safeParse(deeper).success).toBe(false)
     expect(MessageSchema.safeParse({ id: 'A {what}', values: { what: { id: 'x' } } }).success).toBe(false)
   })
 })

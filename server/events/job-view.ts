@@ -14,6 +14,8 @@ interface JobFields extends Pick<JobRow, 'id' | 'lectureId' | 'state' | 'progres
   error: Message | null
   /** The slide it works on; null for all that is not about one. */
   slideId: string | null
+  /** That somebody chose for what it makes; null where it is found. */
+  chosenLanguage: string | null
 }
 /** A job as the web side sees it: what it gave once it is done, and what is to be seen of it before. */
 export type JobView = {
@@ -26,6 +28,7 @@ const read = (schema: (typeof JOBS)[JobKind]['result' | 'soFar'], value: unknown
 export function viewOf(row: JobRow): JobView {
   const { id, kind, lectureId, payload, state, progress, stage, result, error, createdAt } = row
   const isDone = state === 'done'
+  const given = payload as { slideId?: string; chosenLanguage?: string | null } | null
   return {
     id,
     kind,
@@ -35,7 +38,8 @@ export function viewOf(row: JobRow): JobView {
     stage: unpacked(stage),
     error: error === null ? null : unpacked(error),
     createdAt,
-    slideId: (payload as { slideId?: string } | null)?.slideId ?? null,
+    slideId: given?.slideId ?? null,
+    chosenLanguage: given?.chosenLanguage ?? null,
     result: isDone ? read(JOBS[kind].result, result) : null,
     soFar: isDone ? null : read(JOBS[kind].soFar, result),
   } as JobView

@@ -10,7 +10,8 @@ import { lectureLanguage } from '#core/script/detect-language.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
-import { createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
+import { changeLecture, createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
+import { chosenLanguage } from '#server/domain/lectures/import-language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
 import { type FileKind, isPicture, sniffFile } from '#server/import/sniff.ts'
@@ -227,12 +228,16 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
     const { pages } = read
     const told = isOfDeck(read.title, pages[0]) ? read.title : ''
     signal.throwIfAborted()
-    const language = input.isLanguageChosen ? input.language : await languageOfPages(context, read, input.language, signal)
+    const language =
+      (await chosenLanguage(context.db.read, lectureId)) ?? (await languageOfPages(context, read, input.language, signal))
     const named = files.deck ?? files.pdf ?? input.files[0]!
     const title = told || (files.deck || files.pdf || input.files.length === 1 ? titleFromName(named.name) : pages[0]!.title)
     const slideIds =
       (await slidesOfLecture(context.db.read, lectureId)) ??
       (await createLecture(context.db, lectureId, title || 'A lecture without a title', language, pages))
+    // until now it could be chosen: whoever did in this very moment is heard as well
+    const late = await chosenLanguage(context.db.read, lectureId)
+    if (late && late !== language) await changeLecture(context.db, lectureId, { language: late })
     const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))
     const matches = matchSounds(
       files.sounds.map((f) => f.name),

@@ -58,7 +58,12 @@ export const makeDemo: JobDefinition<'demo'>['run'] = async (_, context, report,
 
   if ((await db.read.$count(lectures, eq(lectures.id, lectureId))) === 0) {
     const files = [{ name: demo.deck, file: await keep(demo.deck) }]
-    await importDeck({ lectureId, language: 'en', files }, context, (share, stage) => report(share / 2, stage), signal)
+    await importDeck(
+      { lectureId, language: 'en', chosenLanguage: null, files },
+      context,
+      (share, stage) => report(share / 2, stage),
+      signal,
+    )
     await changeLecture(db, lectureId, { title: demo.title })
     for (const [i, { id }] of (await rows()).entries()) {
       const { script, altText } = demo.slides[i]!

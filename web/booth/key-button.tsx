@@ -1,3 +1,4 @@
+import { Button } from '#web/components/button.tsx'
 import { Key } from '#web/components/keys/key-list.tsx'
 
 /** A key or a button, and when: what is told by it is about that moment. */
@@ -15,7 +16,7 @@ interface KeyButtonProps {
 
 /** Something that is done while one speaks, by a key or a press; its key stands on it. */
 export const KeyButton = ({ words, letter, says, disabled = false, onPress }: KeyButtonProps) => (
-  <button type="button" disabled={disabled} title={says} onClick={onPress} className="btn btn-sm justify-between border-edge">
+  <Button disabled={disabled} title={says} onClick={onPress} className="justify-between">
     {words} <Key>{letter}</Key>
-  </button>
+  </Button>
 )

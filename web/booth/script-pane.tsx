@@ -5,6 +5,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { useDraft } from '#web/data/use-draft.ts'
 import type { LevelFeed } from '#web/recorder/level-feed.ts'
 import { useFollowing } from './use-following.ts'
@@ -55,22 +56,21 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
   return (
     <section aria-label={say('Script')} className="flex min-h-0 flex-col">
       <div className="mb-2 flex gap-2 text-sm">
-        <button type="button" className="btn btn-xs border-edge" aria-label={say('Smaller script')} onClick={() => resize(-1)}>
+        <Button size="xs" aria-label={say('Smaller script')} onClick={() => resize(-1)}>
           A−
-        </button>
-        <button type="button" className="btn btn-xs border-edge" aria-label={say('Larger script')} onClick={() => resize(1)}>
+        </Button>
+        <Button size="xs" aria-label={say('Larger script')} onClick={() => resize(1)}>
           A+
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs border-edge"
+        </Button>
+        <Button
+          size="xs"
           onClick={() => {
             if (editing) draft.leave()
             setEditing(!editing)
           }}
         >
           {editing ? say('Done editing') : say('Edit')}
-        </button>
+        </Button>
       </div>
       {editing ? (
         <textarea

@@ -4,6 +4,7 @@ import { MessageSquarePlus } from 'lucide-react'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -59,9 +60,9 @@ export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd
           </label>
         </>
       )}
-      <button type="button" className="btn btn-sm w-fit border-edge" onClick={onAdd}>
+      <Button className="w-fit" onClick={onAdd}>
         <MessageSquarePlus size={15} aria-hidden /> {say('Add a caption at the playhead')}
-      </button>
+      </Button>
       {recogniser && !recogniser.installed && (
         <p className="text-base-content/75">
           {say(

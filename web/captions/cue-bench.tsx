@@ -13,6 +13,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
+import { Button, buttonLook } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import { thumbnailUrl } from '#web/data/api.ts'
 import { player } from '#web/playback/player.ts'
@@ -47,46 +48,33 @@ function CueTools({
   return (
     <>
       <div className="flex flex-wrap gap-2">
-        <button
-          type="button"
-          className="btn btn-sm border-edge"
-          onClick={onSplit}
-          title={say('Where the cursor stands: {shown}', { shown: KEYS.split.shown })}
-        >
+        <Button onClick={onSplit} title={say('Where the cursor stands: {shown}', { shown: KEYS.split.shown })}>
           <Scissors size={14} aria-hidden /> {say('Divide at the cursor')}
-        </button>
-        <button
-          type="button"
-          className="btn btn-sm border-edge"
+        </Button>
+        <Button
           disabled={isLast}
           title={KEYS.join.shown}
           onClick={() => change(say('joining captions'), (cues) => edits.joinNext(cues, cue.id, edit.breakLines))}
         >
           <Link2 size={14} aria-hidden /> {say('Join with the next')}
-        </button>
+        </Button>
         {cue.text !== '' && (
-          <button
-            type="button"
-            className="btn btn-sm border-edge"
-            onClick={() => change(say('leaving out a caption'), (cues) => edits.remove(cues, cue.id))}
-          >
+          <Button onClick={() => change(say('leaving out a caption'), (cues) => edits.remove(cues, cue.id))}>
             <Trash2 size={14} aria-hidden /> {cue.scriptText ? say('Leave it out') : say('Remove it')}
-          </button>
+          </Button>
         )}
         {keptTake(slide) !== null && edits.sentenceOf(cuesOfSlide(track, slide.id), cue.id) && (
-          <Link className="btn btn-sm border-edge" to={`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${cue.id}`}>
+          <Link className={buttonLook()} to={`/lectures/${lecture.id}/booth?slide=${slide.id}&again=${cue.id}`}>
             <Mic size={14} aria-hidden /> {say('Say the sentence again')}
           </Link>
         )}
         {byHand && (
-          <button
-            type="button"
-            className="btn btn-sm border-edge"
+          <Button
             title={cue.scriptText}
             onClick={() => change(say('giving a caption back to the script'), (cues) => edits.followScript(cues, cue.id))}
           >
             <RotateCcw size={14} aria-hidden /> {say('As the script has it')}
-          </button>
+          </Button>
         )}
       </div>
       <label className="flex items-center gap-2">
@@ -143,9 +131,9 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
       </div>
       {seen && (
         <p className="flex gap-2">
-          <button type="button" className="btn btn-sm border-edge" onClick={() => player.play(seen.start)}>
+          <Button onClick={() => player.play(seen.start)}>
             <Play size={14} fill="currentColor" aria-hidden /> {say('Hear it')}
-          </button>
+          </Button>
           <button
             type="button"
             className={`btn btn-sm border-edge ${looping ? 'btn-neutral' : ''}`}
@@ -168,9 +156,10 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
         <p key={found.fault} className="border-s-2 border-secondary ps-2">
           {found.finding}.{' '}
           {found.fix && ownTrack && (
-            <button
-              type="button"
-              className="btn btn-xs btn-primary ms-1"
+            <Button
+              kind="primary"
+              size="xs"
+              className="ms-1"
               onClick={() =>
                 change(say('mending a caption'), (cues) =>
                   fixCue(cues, found, {
@@ -182,7 +171,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
               }
             >
               {say(FIX_WORDS[found.fix])}
-            </button>
+            </Button>
           )}
         </p>
       ))}

@@ -5,6 +5,7 @@ import { toast } from 'sonner'
 import { countFound, replaceAll } from '#core/captions/edit/edit-cues.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import type { CaptionEdits } from './use-caption-edits.ts'
 
 export function FindReplace({
@@ -63,13 +64,11 @@ export function FindReplace({
           />
           {say('match capitals')}
         </label>
-        <button type="submit" className="btn btn-sm border-edge" disabled={count === 0}>
+        <Button type="submit" disabled={count === 0}>
           {say('Next')}
-        </button>
+        </Button>
         {track.origin !== 'translation' && (
-          <button
-            type="button"
-            className="btn btn-sm border-edge"
+          <Button
             disabled={count === 0}
             onClick={() => {
               const changed = edit.changeAll(say('replacing “{find}”', { find }), (cues) =>
@@ -83,7 +82,7 @@ export function FindReplace({
             }}
           >
             {say('Replace all')}
-          </button>
+          </Button>
         )}
         <output className="text-base-content/75">{find.trim() !== '' && say('{count} found', { count })}</output>
       </form>

@@ -14,6 +14,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { sentenceOf } from '#web/data/api.ts'
 import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { editOrTell } from '#web/data/history.ts'
@@ -63,13 +64,11 @@ function NoCaptions({
       {say('No captions here.')}
       {canType ? (
         <>
-          <button type="button" className="btn btn-sm border-edge" onClick={onByEar}>
+          <Button onClick={onByEar}>
             <AudioLines size={15} aria-hidden /> {say('Type them by ear')}
-          </button>
+          </Button>
           {recogniser?.installed && isScript && (
-            <button
-              type="button"
-              className="btn btn-sm border-edge"
+            <Button
               onClick={() =>
                 recognise(slide.id)
                   .unwrap()
@@ -78,7 +77,7 @@ function NoCaptions({
               }
             >
               <Ear size={15} aria-hidden /> {say('Let the recogniser write them')}
-            </button>
+            </Button>
           )}
           <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
             {slide.script.trim() ? say('See the script') : say('Or write the script, and they time themselves')}

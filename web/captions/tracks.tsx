@@ -6,6 +6,7 @@ import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 
@@ -100,12 +101,12 @@ export function Tracks({ lecture, chosen, onChoose, onAttach, onTranslate }: Tra
         ))}
       </ul>
       <p className="mt-3 flex flex-wrap gap-2">
-        <button type="button" className="btn btn-sm border-edge" onClick={onAttach}>
+        <Button onClick={onAttach}>
           <FileUp size={15} aria-hidden /> {say('Attach a file')}
-        </button>
-        <button type="button" className="btn btn-sm border-edge" onClick={onTranslate}>
+        </Button>
+        <Button onClick={onTranslate}>
           <Languages size={15} aria-hidden /> {say('Translate')}
-        </button>
+        </Button>
       </p>
     </section>
   )

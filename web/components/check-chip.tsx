@@ -1,11 +1,14 @@
 /** One finding as a word; opened, it says what to do and does it where one press can. */
 
 import { CircleAlert, CircleDashed, Info } from 'lucide-react'
+import { lazy, Suspense, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Check, CheckKind } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, message, say } from '#core/words/say.ts'
-import { useClosingDetails } from './use-closing-details.ts'
+import { Button, buttonLook } from './button.tsx'
+
+const Popover = lazy(async () => ({ default: (await import('./popover.tsx')).Popover }))
 
 export const CHECK_WORDS: Record<CheckKind, Message> = {
   'no-sound': message('To record'),
@@ -66,40 +69,49 @@ const ICONS = { missing: CircleDashed, look: CircleAlert, note: Info }
 const COLOURS = { missing: 'text-error', look: 'text-secondary', note: 'text-info' }
 
 export function CheckChip({ lecture, check, onFix }: { lecture: Lecture; check: Check; onFix: (check: Check) => void }) {
-  const { details, open, onToggle, close } = useClosingDetails()
+  const button = useRef<HTMLButtonElement>(null)
+  const [open, setOpen] = useState(false)
   const Icon = ICONS[check.level]
   const place = whereToMend(lecture, check)
+  const close = () => setOpen(false)
   return (
-    <details ref={details} onToggle={onToggle} className="dropdown dropdown-end block">
-      <summary
-        className={`flex min-h-6 w-fit cursor-pointer list-none items-center gap-1 rounded hover:underline ${COLOURS[check.level]}`}
+    <>
+      <button
+        ref={button}
+        type="button"
+        aria-haspopup="dialog"
+        aria-expanded={open}
+        className={`flex min-h-6 w-fit cursor-pointer items-center gap-1 rounded text-start hover:underline ${COLOURS[check.level]}`}
         title={check.finding}
+        onClick={() => setOpen(!open)}
       >
         <Icon size={14} aria-hidden className="shrink-0" /> {say(CHECK_WORDS[check.kind])}
-      </summary>
+      </button>
       {open && (
-        <div className="dropdown-content z-40 mt-1 w-72 rounded-md border border-edge bg-base-100 p-3 text-sm shadow-lg">
-          <p className="font-medium">{check.finding}</p>
-          <p className="mt-0.5 text-base-content/75">{check.advice}</p>
-          <p className="mt-2 flex flex-wrap gap-2">
-            {check.fix && (
-              <button
-                type="button"
-                className="btn btn-xs btn-primary"
-                onClick={() => {
-                  close()
-                  onFix(check)
-                }}
-              >
-                {check.fix.label}
-              </button>
-            )}
-            <Link to={place.to} className="btn btn-xs border-edge">
-              {place.words}
-            </Link>
-          </p>
-        </div>
+        <Suspense>
+          <Popover label={say(CHECK_WORDS[check.kind])} anchor={button} onClose={close}>
+            <p className="font-medium">{check.finding}</p>
+            <p className="mt-0.5 text-base-content/75">{check.advice}</p>
+            <p className="mt-2 flex flex-wrap gap-2">
+              {check.fix && (
+                <Button
+                  kind="primary"
+                  size="xs"
+                  onClick={() => {
+                    close()
+                    onFix(check)
+                  }}
+                >
+                  {check.fix.label}
+                </Button>
+              )}
+              <Link to={place.to} className={buttonLook({ size: 'xs' })}>
+                {place.words}
+              </Link>
+            </p>
+          </Popover>
+        </Suspense>
       )}
-    </details>
+    </>
   )
 }

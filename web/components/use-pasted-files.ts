@@ -1,5 +1,6 @@
 /** Files from the clipboard, such as a picture that was copied: they are taken like files that are dropped. */
 import { useEffect, useRef } from 'react'
+import { isDialogOpen } from './is-dialog-open.ts'
 
 const ENDINGS: Record<string, string> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg' }
 
@@ -10,7 +11,7 @@ export function usePastedFiles(take: (files: File[]) => void) {
     const onPaste = (event: ClipboardEvent) => {
       const { tagName, isContentEditable } = event.target as HTMLElement
       // text that is pasted into a field belongs to it
-      if (isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(tagName) || document.querySelector('dialog[open]')) return
+      if (isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(tagName) || isDialogOpen()) return
       const files = [...(event.clipboardData?.files ?? [])].map((file) =>
         // browsers give every copied picture the same name
         /^image\.\w+$/.test(file.name)

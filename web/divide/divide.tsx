@@ -8,6 +8,7 @@ import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock, moment } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, ask, client, type Recording, sentenceOf } from '#web/data/api.ts'
@@ -78,16 +79,12 @@ function List({ lecture, recordings }: { lecture: Lecture; recordings: Recording
               {recording.dividedAt !== null && ` · ${say('divided')}`}
             </span>
           </span>
-          <button
-            type="button"
-            className="btn btn-sm border-edge"
-            onClick={() => void navigate(`/lectures/${lecture.id}/divide/${recording.id}`)}
-          >
+          <Button onClick={() => void navigate(`/lectures/${lecture.id}/divide/${recording.id}`)}>
             {recording.dividedAt === null ? say('Divide') : say('Divide again')}
-          </button>
-          <button
-            type="button"
-            className="btn btn-square btn-sm btn-ghost"
+          </Button>
+          <Button
+            kind="ghost"
+            square
             aria-label={say('Delete {name}', { name: recording.name })}
             onClick={async () => {
               await setDeleted(recording.id, true)
@@ -97,7 +94,7 @@ function List({ lecture, recordings }: { lecture: Lecture; recordings: Recording
             }}
           >
             <Trash2 size={16} aria-hidden />
-          </button>
+          </Button>
         </li>
       ))}
     </ul>

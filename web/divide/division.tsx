@@ -6,6 +6,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import { type Recording, sentenceOf, soundUrl } from '#web/data/api.ts'
 import { divideApi } from '#web/data/endpoints/divide.ts'
@@ -60,17 +61,10 @@ export function Division({ lecture, recording }: { lecture: Lecture; recording: 
           </p>
         </div>
         <DivisionChoices lecture={lecture} division={division} />
-        <button type="button" className="btn btn-sm border-edge" onClick={() => togglePlay(soundUrl(recording.sound))}>
-          {playing ? say('Stop') : say('Hear the recording')}
-        </button>
-        <button
-          type="button"
-          className="btn btn-sm btn-primary ms-auto"
-          disabled={!isReady || isLoading}
-          onClick={() => void start()}
-        >
+        <Button onClick={() => togglePlay(soundUrl(recording.sound))}>{playing ? say('Stop') : say('Hear the recording')}</Button>
+        <Button kind="primary" className="ms-auto" disabled={!isReady || isLoading} onClick={() => void start()}>
           {say('Divide over {size, plural, one {# slide} other {# slides}}', { size: new Set(numbers).size })}
-        </button>
+        </Button>
       </div>
       <WrittenTimes division={division} />
       {problem && (

@@ -1,13 +1,15 @@
 /** Two takes of a slide, sentence by sentence: the same words are heard in one and in the other. */
 
 import { Play } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useState } from 'react'
 import { type SaidSentence, sideBySide } from '#core/captions/compare/compare-takes.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { takeSeconds, toSeconds } from '#core/timing/clocks.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
+import { Dialog } from '#web/components/dialog.tsx'
 import { clock, decibels, inSeconds, lufs } from '#web/components/format.ts'
 import { soundUrl } from '#web/data/api.ts'
 import { lectureApi } from '#web/data/endpoints/lecture.ts'
@@ -54,13 +56,11 @@ const figures = ({ clip, samples }: Take) =>
     : say('{samples} · as it was recorded', { samples: clock(toSeconds(samples)) })
 
 export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: CompareTakesProps) {
-  const dialog = useRef<HTMLDialogElement>(null)
   const others = slide.takes.filter((other) => other.id !== take.id && other.state === 'sealed')
   const [otherId, setOtherId] = useState(slide.keptTakeId ?? others[0]?.id)
   const other = others.find(({ id }) => id === otherId) ?? others[0]!
   const { data: mine } = lectureApi.useSaidQuery({ takeId: take.id, lectureId })
   const { data: theirs } = lectureApi.useSaidQuery({ takeId: other.id, lectureId })
-  useEffect(() => dialog.current?.showModal(), [])
   useEffect(() => stopPlay, [])
   const pair = [take, other] as const
   const lists = [mine ?? [], theirs ?? []] as const
@@ -69,97 +69,91 @@ export function CompareTakes({ lectureId, slide, take, onKeep, onClose }: Compar
   )
   const rows = mine && theirs ? sideBySide(mine, theirs) : []
   return (
-    <dialog ref={dialog} className="modal" aria-label={say('Compare takes')} onClose={onClose}>
-      <div className="modal-box max-w-3xl rounded">
-        <h2 className="mb-2 text-lg font-semibold">{say('The same sentence in two takes')}</h2>
-        <table className="w-full text-sm">
-          <thead>
-            <tr className="align-bottom">
-              <td className="pb-2 text-base-content/75">{say('Hear a sentence in one take, then in the other.')}</td>
-              {pair.map((one, i) => (
-                <th key={one.id} scope="col" className="w-40 pb-2 ps-3 text-start font-normal">
-                  {i === 1 && others.length > 1 ? (
-                    <select
-                      aria-label={say('Compared with')}
-                      className="select select-xs w-auto border-edge font-medium"
-                      value={one.id}
-                      onChange={({ target }) => setOtherId(target.value)}
-                    >
-                      {others.map(({ id, number }) => (
-                        <option key={id} value={id}>
-                          {say('Take {number}', { number })}
-                        </option>
-                      ))}
-                    </select>
-                  ) : (
-                    <span className="font-medium">{say('Take {number}', { number: one.number })}</span>
-                  )}
-                  {one.id === slide.keptTakeId && <span className="ms-1 text-success">{say('kept')}</span>}
-                  <span className="block text-xs text-base-content/75">{figures(one)}</span>
-                </th>
-              ))}
+    <Dialog title={say('The same sentence in two takes')} width="max-w-3xl" onClose={onClose}>
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="align-bottom">
+            <td className="pb-2 text-base-content/75">{say('Hear a sentence in one take, then in the other.')}</td>
+            {pair.map((one, i) => (
+              <th key={one.id} scope="col" className="w-40 pb-2 ps-3 text-start font-normal">
+                {i === 1 && others.length > 1 ? (
+                  <select
+                    aria-label={say('Compared with')}
+                    className="select select-xs w-auto border-edge font-medium"
+                    value={one.id}
+                    onChange={({ target }) => setOtherId(target.value)}
+                  >
+                    {others.map(({ id, number }) => (
+                      <option key={id} value={id}>
+                        {say('Take {number}', { number })}
+                      </option>
+                    ))}
+                  </select>
+                ) : (
+                  <span className="font-medium">{say('Take {number}', { number: one.number })}</span>
+                )}
+                {one.id === slide.keptTakeId && <span className="ms-1 text-success">{say('kept')}</span>}
+                <span className="block text-xs text-base-content/75">{figures(one)}</span>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, n) => (
+            <tr key={`${n} ${row.text}`} className="border-t border-base-300 align-top">
+              <th scope="row" className="py-1.5 pe-2 text-start font-normal">
+                {row.text}
+              </th>
+              {pair.map((one, i) => {
+                const said = row.in[i as 0 | 1]
+                const heard = said && whereHeard(one, said.start, said.end)
+                return (
+                  <td key={one.id} className="py-1 ps-3">
+                    {said && heard ? (
+                      <Button
+                        size="xs"
+                        aria-label={say('Hear it in take {number}: {text}', { number: one.number, text: row.text })}
+                        onClick={() => hear(one, said)}
+                      >
+                        <Play size={13} fill="currentColor" aria-hidden /> {inSeconds(heard.end - heard.start)}
+                      </Button>
+                    ) : (
+                      <span className="text-base-content/75">
+                        {said ? say('cut out') : lists[i]!.length > 0 ? say('not said') : '–'}
+                      </span>
+                    )}
+                  </td>
+                )
+              })}
             </tr>
-          </thead>
-          <tbody>
-            {rows.map((row, n) => (
-              <tr key={`${n} ${row.text}`} className="border-t border-base-300 align-top">
-                <th scope="row" className="py-1.5 pe-2 text-start font-normal">
-                  {row.text}
-                </th>
-                {pair.map((one, i) => {
-                  const said = row.in[i as 0 | 1]
-                  const heard = said && whereHeard(one, said.start, said.end)
-                  return (
-                    <td key={one.id} className="py-1 ps-3">
-                      {said && heard ? (
-                        <button
-                          type="button"
-                          className="btn btn-xs border-edge"
-                          aria-label={say('Hear it in take {number}: {text}', { number: one.number, text: row.text })}
-                          onClick={() => hear(one, said)}
-                        >
-                          <Play size={13} fill="currentColor" aria-hidden /> {inSeconds(heard.end - heard.start)}
-                        </button>
-                      ) : (
-                        <span className="text-base-content/75">
-                          {said ? say('cut out') : lists[i]!.length > 0 ? say('not said') : '–'}
-                        </span>
-                      )}
-                    </td>
-                  )
-                })}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        {unheard.length > 0 && (
-          <p className="mt-2 text-sm">
-            {say('No sentence of the script was found in {takes}. A take is listened to for its words when it is kept.', {
-              takes: unheard.join(' and '),
-            })}
-          </p>
-        )}
-        <p className="mt-4 flex flex-wrap gap-2">
-          {pair
-            .filter(({ id }) => id !== slide.keptTakeId)
-            .map((one) => (
-              <button
-                key={one.id}
-                type="button"
-                className="btn btn-sm border-edge"
-                onClick={() => {
-                  onKeep(one)
-                  dialog.current?.close()
-                }}
-              >
-                {say('Keep take {number}', { number: one.number })}
-              </button>
-            ))}
-          <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
-            {say('Close')}
-          </button>
+          ))}
+        </tbody>
+      </table>
+      {unheard.length > 0 && (
+        <p className="mt-2 text-sm">
+          {say('No sentence of the script was found in {takes}. A take is listened to for its words when it is kept.', {
+            takes: unheard.join(' and '),
+          })}
         </p>
-      </div>
-    </dialog>
+      )}
+      <p className="mt-4 flex flex-wrap gap-2">
+        {pair
+          .filter(({ id }) => id !== slide.keptTakeId)
+          .map((one) => (
+            <Button
+              key={one.id}
+              onClick={() => {
+                onKeep(one)
+                onClose()
+              }}
+            >
+              {say('Keep take {number}', { number: one.number })}
+            </Button>
+          ))}
+        <Button kind="ghost" onClick={onClose}>
+          {say('Close')}
+        </Button>
+      </p>
+    </Dialog>
   )
 }

@@ -31,7 +31,7 @@ export function JobProgress({ job, name = say(NAMES[job.kind]) }: { job: Job; na
       <div className="mb-1 flex items-baseline gap-3 text-sm">
         <strong>{name}</strong>
         <span className="ms-auto text-base-content/75" aria-live="polite">
-          {job.state === 'queued' ? say('waiting its turn') : `${say(job.stage)} · ${percent(job.progress)}`}
+          {job.state === 'queued' ? say('waiting its turn') : [say(job.stage), percent(job.progress)].filter(Boolean).join(' · ')}
         </span>
         <button
           type="button"

@@ -1,7 +1,6 @@
-/** In which language is spoken: of the lecture, or of one slide that follows it unless told otherwise. */
+/** In which language is spoken: of a lecture, or of what follows it or is found unless somebody says it. */
 
 import { useState } from 'react'
-import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import { LanguageOptions } from './language-choice.tsx'
 
@@ -11,12 +10,12 @@ const INHERITED = 'inherited'
 interface ScriptLanguageProps {
   label: string
   value: string | null
-  /** Of the lecture, for a slide that may follow it. */
-  inherited?: string
+  /** Where none has to be chosen: what holds then. */
+  otherwise?: string
   onChange: (language: string | null) => void
 }
 
-export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLanguageProps) {
+export function ScriptLanguage({ label, value, otherwise, onChange }: ScriptLanguageProps) {
   const [typed, setTyped] = useState<string | null>(null)
   const keep = () => {
     if (typed?.trim()) onChange(typed.trim())
@@ -44,9 +43,7 @@ export function ScriptLanguage({ label, value, inherited, onChange }: ScriptLang
         target.value === OTHER ? setTyped('') : onChange(target.value === INHERITED ? null : target.value)
       }
     >
-      {inherited !== undefined && (
-        <option value={INHERITED}>{say('{inherited}, as the lecture', { inherited: languageName(inherited) })}</option>
-      )}
+      {otherwise !== undefined && <option value={INHERITED}>{otherwise}</option>}
       <LanguageOptions chosen={value} />
       <option value={OTHER}>{say('Another…')}</option>
     </select>

@@ -9,6 +9,7 @@ import type { Take } from '#core/model/take.ts'
 import { isPracticeVoice } from '#core/recording/practice-voice.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock, lufs, moment } from '#web/components/format.ts'
 import { PlayButton } from '#web/components/play-button.tsx'
 import { soundUrl } from '#web/data/api.ts'
@@ -94,26 +95,26 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
                 {!kept && take.state === 'sealed' && (
                   <span className="my-1 flex flex-wrap gap-1.5">
                     {sealed.length > 1 && (
-                      <button type="button" className="btn btn-xs border-edge" onClick={() => setComparing(take.id)}>
+                      <Button size="xs" onClick={() => setComparing(take.id)}>
                         {say('Compare')}
-                      </button>
+                      </Button>
                     )}
-                    <button type="button" className="btn btn-xs border-edge" onClick={() => choose(take)}>
+                    <Button size="xs" onClick={() => choose(take)}>
                       {say('Keep this one')}
-                    </button>
+                    </Button>
                   </span>
                 )}
               </span>
               {sound && <PlayButton url={soundUrl(sound)} label={say('take {number}', { number: take.number })} />}
               {take.state === 'sealed' && (
-                <button
-                  type="button"
-                  className="btn btn-square btn-ghost btn-sm"
+                <Button
+                  kind="ghost"
+                  square
                   aria-label={say('Delete take {number}', { number: take.number })}
                   onClick={() => void remove(take)}
                 >
                   <Trash2 size={15} aria-hidden />
-                </button>
+                </Button>
               )}
             </li>
           )

@@ -8,6 +8,7 @@ import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import { usePageKeys } from '#web/components/keys/use-page-keys.ts'
 import { RATES } from '#web/playback/lecture-player.ts'
@@ -125,15 +126,15 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
         aria-label={say('Play the lecture')}
         className="sticky bottom-0 z-30 flex min-h-12 shrink-0 items-center gap-4 border-t max-sm:flex-wrap max-sm:gap-x-2 max-sm:gap-y-1 max-sm:py-1.5 border-base-300 bg-base-200 px-4 text-sm"
       >
-        <button
+        <Button
           id="play-lecture"
-          type="button"
-          className="btn btn-square btn-sm btn-neutral"
+          kind="neutral"
+          square
           aria-label={playing ? say('Pause the lecture') : say('Play the lecture')}
           onClick={() => (playing ? player.pause() : player.play())}
         >
           {playing ? <Pause size={16} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
-        </button>
+        </Button>
         <Now total={toSeconds(plan.lengthSamples)} />
         <Line plan={plan} />
         <label className="flex items-center gap-1.5 whitespace-nowrap max-md:hidden">
@@ -157,13 +158,13 @@ export function Transport({ lecture, captionsOf }: { lecture: Lecture; captionsO
             </option>
           ))}
         </select>
-        <button type="button" className="btn btn-xs btn-ghost" aria-pressed={captions} onClick={() => setCaptions(!captions)}>
+        <Button kind="ghost" size="xs" aria-pressed={captions} onClick={() => setCaptions(!captions)}>
           {captions ? <Captions size={17} aria-hidden /> : <CaptionsOff size={17} aria-hidden />}{' '}
           {captions ? say('Captions on') : say('Captions off')}
-        </button>
-        <button type="button" className="btn btn-xs btn-ghost" aria-pressed={picture} onClick={() => setPicture(!picture)}>
+        </Button>
+        <Button kind="ghost" size="xs" aria-pressed={picture} onClick={() => setPicture(!picture)}>
           <MonitorPlay size={17} aria-hidden /> {say('Picture')}
-        </button>
+        </Button>
       </section>
     </>
   )

@@ -7,6 +7,8 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { type MicrophoneStudy, type Verdict, verdictOf } from '#core/recording/microphone-check.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
+import { Dialog } from '#web/components/dialog.tsx'
 import { decibels, inSeconds } from '#web/components/format.ts'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { stopPlay, togglePlay, usePlaying } from '#web/playback/sound.ts'
@@ -76,19 +78,16 @@ function Result({ tried, chosen, onChoose }: { tried: Tried; chosen: boolean; on
         ))}
       </dl>
       <p className="flex gap-2">
-        <button type="button" className="btn btn-sm border-edge" onClick={() => togglePlay(url)}>
-          {playing ? say('Stop') : say('Hear it')}
-        </button>
-        <button type="button" className="btn btn-sm border-edge" disabled={chosen} onClick={onChoose}>
+        <Button onClick={() => togglePlay(url)}>{playing ? say('Stop') : say('Hear it')}</Button>
+        <Button disabled={chosen} onClick={onChoose}>
           {chosen ? say('In use') : say('Use this one')}
-        </button>
+        </Button>
       </p>
     </li>
   )
 }
 
 export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
-  const dialog = useRef<HTMLDialogElement>(null)
   const [microphones, setMicrophones] = useState<Microphone[]>([])
   const [chosen, setChosen] = useState(chosenMicrophone())
   const [tried, setTried] = useState<Tried[]>([])
@@ -96,7 +95,6 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
   const [problem, setProblem] = useState<string | null>(null)
   const level = useRef(keepLevels())
   useEffect(() => {
-    dialog.current?.showModal()
     const list = () =>
       listMicrophones().then((known) => {
         setMicrophones(known)
@@ -134,69 +132,57 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
     }
   }
   return (
-    <dialog ref={dialog} className="modal" aria-labelledby="check-title" onClose={onClose}>
-      <div className="modal-box grid max-w-4xl gap-4">
-        <h2 id="check-title" className="font-read text-xl font-semibold">
-          {say('Try the microphone')}
-        </h2>
-        <div className="grid grid-cols-[1fr_16rem] items-start gap-6 max-md:grid-cols-1">
-          <div className="grid gap-3">
-            <p className="text-sm text-base-content/75">
-              {say('Sit as you will when you record. Press “Listen for {seconds} seconds”, wait a moment, and read this aloud:', {
-                seconds: LISTEN_S,
-              })}
-            </p>
-            <blockquote className="font-read text-xl leading-relaxed">{say(SENTENCE)}</blockquote>
-            <LevelBar level={level.current} idle={state !== 'listening'} />
-          </div>
-          <div className="grid gap-3">
-            <MicrophoneSelect microphones={microphones} chosen={chosen} disabled={state !== 'idle'} onChoose={setChosen} />
-            <button
-              type="button"
-              className="btn btn-primary"
-              disabled={state !== 'idle' || !microphone}
-              onClick={() => void listen()}
-            >
-              <Mic size={17} aria-hidden />
-              {
-                {
-                  idle: say('Listen for {seconds} seconds', { seconds: LISTEN_S }),
-                  listening: say('Listening: read now'),
-                  judging: say('A moment'),
-                }[state]
-              }
-            </button>
-            <p className="text-sm text-base-content/75">
-              {say('Try up to three microphones with the same sentence, and hear them side by side. Nothing of it is kept.')}
-            </p>
-          </div>
-        </div>
-        {problem && (
-          <p role="alert" className="text-error">
-            {problem}
+    <Dialog title={say('Try the microphone')} width="max-w-4xl" layout="grid gap-4" onClose={onClose}>
+      <div className="grid grid-cols-[1fr_16rem] items-start gap-6 max-md:grid-cols-1">
+        <div className="grid gap-3">
+          <p className="text-sm text-base-content/75">
+            {say('Sit as you will when you record. Press “Listen for {seconds} seconds”, wait a moment, and read this aloud:', {
+              seconds: LISTEN_S,
+            })}
           </p>
-        )}
-        {tried.length > 0 && (
-          <ul className="grid grid-cols-3 gap-3 max-md:grid-cols-1" aria-label={say('Microphones tried')}>
-            {tried.map((t) => (
-              <Result
-                key={t.microphone.id}
-                tried={t}
-                chosen={t.microphone.id === chosen}
-                onChoose={() => {
-                  setChosen(t.microphone.id)
-                  chooseMicrophone(t.microphone.id)
-                }}
-              />
-            ))}
-          </ul>
-        )}
-        <form method="dialog">
-          <button type="submit" className="btn btn-sm border-edge">
-            {say('Done')}
-          </button>
-        </form>
+          <blockquote className="font-read text-xl leading-relaxed">{say(SENTENCE)}</blockquote>
+          <LevelBar level={level.current} idle={state !== 'listening'} />
+        </div>
+        <div className="grid gap-3">
+          <MicrophoneSelect microphones={microphones} chosen={chosen} disabled={state !== 'idle'} onChoose={setChosen} />
+          <Button kind="primary" size="md" disabled={state !== 'idle' || !microphone} onClick={() => void listen()}>
+            <Mic size={17} aria-hidden />
+            {
+              {
+                idle: say('Listen for {seconds} seconds', { seconds: LISTEN_S }),
+                listening: say('Listening: read now'),
+                judging: say('A moment'),
+              }[state]
+            }
+          </Button>
+          <p className="text-sm text-base-content/75">
+            {say('Try up to three microphones with the same sentence, and hear them side by side. Nothing of it is kept.')}
+          </p>
+        </div>
       </div>
-    </dialog>
+      {problem && (
+        <p role="alert" className="text-error">
+          {problem}
+        </p>
+      )}
+      {tried.length > 0 && (
+        <ul className="grid grid-cols-3 gap-3 max-md:grid-cols-1" aria-label={say('Microphones tried')}>
+          {tried.map((t) => (
+            <Result
+              key={t.microphone.id}
+              tried={t}
+              chosen={t.microphone.id === chosen}
+              onChoose={() => {
+                setChosen(t.microphone.id)
+                chooseMicrophone(t.microphone.id)
+              }}
+            />
+          ))}
+        </ul>
+      )}
+      <p>
+        <Button onClick={onClose}>{say('Done')}</Button>
+      </p>
+    </Dialog>
   )
 }

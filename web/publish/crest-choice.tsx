@@ -5,6 +5,7 @@ import { toast } from 'sonner'
 import { CORNERS, type Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { percent } from '#web/components/format.ts'
 import { pictureUrl, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
@@ -55,9 +56,9 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
             style={{ opacity: crest.opacity }}
           />
         )}
-        <button type="button" className="btn btn-xs border-edge" onClick={() => input.current?.click()}>
+        <Button size="xs" onClick={() => input.current?.click()}>
           {crest ? say('Another picture') : say('Choose a picture')}
-        </button>
+        </Button>
         {crest ? (
           <button
             type="button"

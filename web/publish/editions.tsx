@@ -7,6 +7,7 @@ import { changesBetween } from '#core/edition/manifest.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock, lufs, megabytes, moment } from '#web/components/format.ts'
 import type { Edition, Link } from '#web/data/api.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
@@ -86,14 +87,16 @@ function EditionRow({ lectureId, edition, others }: { lectureId: string; edition
       <p className="flex items-baseline gap-2">
         <strong className="font-read text-lg">{say('Edition {number}', { number: edition.number })}</strong>
         <span className="text-sm text-base-content/75">{moment(edition.createdAt)}</span>
-        <button
-          type="button"
-          className="btn btn-square btn-ghost btn-xs ms-auto"
+        <Button
+          kind="ghost"
+          size="xs"
+          square
+          className="ms-auto"
           aria-label={say('Delete edition {number}', { number: edition.number })}
           onClick={() => void remove()}
         >
           <Trash2 size={14} aria-hidden />
-        </button>
+        </Button>
       </p>
       <p className="text-sm text-base-content/75">
         {clock(toSeconds(edition.lengthSamples), 0)}

@@ -4,6 +4,7 @@ import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { type Message, message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { copyText } from '#web/components/copy-text.ts'
 import { moment } from '#web/components/format.ts'
 import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
@@ -278,9 +279,9 @@ export function Links({ lecture, links }: LinksProps) {
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <button type="submit" className="btn btn-sm border-edge">
+        <Button type="submit">
           <Plus size={15} aria-hidden /> {say('New link')}
-        </button>
+        </Button>
       </form>
     </>
   )

@@ -7,6 +7,7 @@ import type { Check } from '#core/edition/checks/check.ts'
 import { checks, holding } from '#core/edition/checks/checks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { locale, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { CHECK_WORDS, whereToMend } from '#web/components/check-chip.tsx'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
@@ -39,9 +40,9 @@ function CheckLine({ lecture, check, onFix }: CheckLineProps) {
           {words}
         </Link>
         {check.fix && (
-          <button type="button" className="btn btn-xs border-edge" onClick={() => onFix(check)}>
+          <Button size="xs" onClick={() => onFix(check)}>
             {check.fix.label}
-          </button>
+          </Button>
         )}
       </span>
     </li>

@@ -2,6 +2,7 @@
 
 import { useState } from 'react'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { KeyList } from '#web/components/keys/key-list.tsx'
 import { LetterKeysChoice } from '#web/components/keys/letter-keys-choice.tsx'
 
@@ -16,10 +17,10 @@ export function KeySettings() {
       <p className="text-sm text-base-content/75">
         {say('Off, nothing happens by a letter that is said or touched by accident. Every key has a button.')}
       </p>
-      <button type="button" className="btn btn-sm mt-2 border-edge" onClick={() => setKeysShown(true)}>
+      <Button className="mt-2" onClick={() => setKeysShown(true)}>
         {say('See all keys')}
-      </button>
-      <KeyList open={keysShown} onClose={() => setKeysShown(false)} />
+      </Button>
+      {keysShown && <KeyList onClose={() => setKeysShown(false)} />}
     </section>
   )
 }

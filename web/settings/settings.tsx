@@ -2,6 +2,7 @@
 
 import { useEffect, useState } from 'react'
 import { type Message, message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { sentenceOf } from '#web/data/api.ts'
 import { listedOnce, SceneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
@@ -102,12 +103,8 @@ export function Settings() {
             )
           })}
           <p className="mt-2 flex gap-2">
-            <button type="button" className="btn btn-sm border-edge" onClick={() => setChecking(true)}>
-              {say('Try the microphone')}
-            </button>
-            <button type="button" className="btn btn-sm border-edge" onClick={() => void ask()}>
-              {say('Look for microphones')}
-            </button>
+            <Button onClick={() => setChecking(true)}>{say('Try the microphone')}</Button>
+            <Button onClick={() => void ask()}>{say('Look for microphones')}</Button>
           </p>
           {problem && (
             <p role="alert" className="mt-2 text-error">

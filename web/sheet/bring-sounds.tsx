@@ -1,12 +1,14 @@
 /** Sound files that were dropped or chosen: which slide is each for? Or is it one recording for all, or music under them? */
 
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { isMusicName, matchSounds } from '#core/deck/match-sounds.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
+import { Dialog } from '#web/components/dialog.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
@@ -109,8 +111,7 @@ function SoundRow({ lecture, file, chosen, onChoose, why }: SoundRowProps) {
 }
 
 export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; files: File[]; onClose: () => void }) {
-  const dialog = useRef<HTMLDialogElement>(null)
-  const { sending, toSlides, asRecording, asBed } = useBringing(lecture, () => dialog.current?.close())
+  const { sending, toSlides, asRecording, asBed } = useBringing(lecture, () => onClose())
   const matched = useMemo(
     () =>
       matchSounds(
@@ -123,7 +124,6 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
   const [chosen, setChosen] = useState<(string | null)[]>(() =>
     matched.map((m, i) => (m.slide !== null ? lecture.slides[m.slide]!.id : isMusicName(files[i]!.name) ? UNDER_ALL : null)),
   )
-  useEffect(() => dialog.current?.showModal(), [])
   const twice = new Set(chosen.filter((id, i) => id !== null && id !== UNDER_ALL && chosen.indexOf(id) !== i))
   const count = chosen.filter((id) => id !== null && id !== UNDER_ALL).length
   const under = chosen.filter((id) => id === UNDER_ALL).length
@@ -149,60 +149,49 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
           : say('Put them on their slides')
 
   return (
-    <dialog ref={dialog} className="modal" aria-labelledby="sounds-title" onClose={onClose}>
-      <div className="modal-box max-w-2xl">
-        <h2 id="sounds-title" className="font-read text-xl font-semibold">
-          {single ? say('Where does this sound belong?') : say('Which sound is for which slide?')}
-        </h2>
-        <p className="mt-1 mb-3 text-sm text-base-content/75">
-          {say('A slide that has a recording keeps it; the file becomes its newest take.')}
-        </p>
-        <table className="w-full text-sm">
-          <tbody>
-            {files.map((file, i) => (
-              <SoundRow
-                key={file.name}
-                lecture={lecture}
-                file={file}
-                chosen={chosen[i]!}
-                onChoose={(id) => setChosen(chosen.map((before, at) => (at === i ? id : before)))}
-                why={whyOf(i)}
-              />
-            ))}
-          </tbody>
-        </table>
-        <p className="mt-4 flex flex-wrap items-center gap-2">
-          <button
-            type="button"
-            className="btn btn-sm btn-primary"
-            disabled={sending || count + under === 0}
-            onClick={() => void toSlides(files, chosen)}
-          >
-            {bringWords}
-          </button>
-          {single && (
-            <>
-              <button
-                type="button"
-                className="btn btn-sm border-edge"
-                disabled={sending}
-                onClick={() => void asRecording(single)}
-              >
-                {say('Divide it over the slides')}
-              </button>
-              {under === 0 && (
-                <button type="button" className="btn btn-sm border-edge" disabled={sending} onClick={() => void asBed(single)}>
-                  {say('Play it under the slides')}
-                </button>
-              )}
-            </>
-          )}
-          <button type="button" className="btn btn-sm btn-ghost" onClick={() => dialog.current?.close()}>
-            {say('Leave it')}
-          </button>
-          {sending && <span className="text-sm text-base-content/75">{say('Sending')}</span>}
-        </p>
-      </div>
-    </dialog>
+    <Dialog
+      title={single ? say('Where does this sound belong?') : say('Which sound is for which slide?')}
+      width="max-w-2xl"
+      onClose={onClose}
+    >
+      <p className="mt-1 mb-3 text-sm text-base-content/75">
+        {say('A slide that has a recording keeps it; the file becomes its newest take.')}
+      </p>
+      <table className="w-full text-sm">
+        <tbody>
+          {files.map((file, i) => (
+            <SoundRow
+              key={file.name}
+              lecture={lecture}
+              file={file}
+              chosen={chosen[i]!}
+              onChoose={(id) => setChosen(chosen.map((before, at) => (at === i ? id : before)))}
+              why={whyOf(i)}
+            />
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-4 flex flex-wrap items-center gap-2">
+        <Button kind="primary" disabled={sending || count + under === 0} onClick={() => void toSlides(files, chosen)}>
+          {bringWords}
+        </Button>
+        {single && (
+          <>
+            <Button disabled={sending} onClick={() => void asRecording(single)}>
+              {say('Divide it over the slides')}
+            </Button>
+            {under === 0 && (
+              <Button disabled={sending} onClick={() => void asBed(single)}>
+                {say('Play it under the slides')}
+              </Button>
+            )}
+          </>
+        )}
+        <Button kind="ghost" onClick={onClose}>
+          {say('Leave it')}
+        </Button>
+        {sending && <span className="text-sm text-base-content/75">{say('Sending')}</span>}
+      </p>
+    </Dialog>
   )
 }

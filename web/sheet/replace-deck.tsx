@@ -1,11 +1,11 @@
 /** A new version of the deck: what changed, what is new and what is gone, to be decided on. The voice stays. */
 
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import type { FoundReplacement } from '#core/deck/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
-import { DialogButtons } from '#web/components/dialog-buttons.tsx'
+import { Dialog, DialogButtons } from '#web/components/dialog.tsx'
 import { sentenceOf, thumbnailUrl } from '#web/data/api.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { editOrTell } from '#web/data/history.ts'
@@ -70,13 +70,11 @@ const tookOver = (counts: { pictures: number; slides: number; removed: number },
   ].join(' ')
 
 export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps) {
-  const dialog = useRef<HTMLDialogElement>(null)
   const dispatch = useAppDispatch()
   const [takeOver, { isLoading }] = sheetApi.useTakeOverMutation()
   const [changed, setChanged] = useState<ReadonlySet<string>>(() => new Set(replaced.changed.map((c) => c.slideId)))
   const [added, setAdded] = useState<ReadonlySet<number>>(() => new Set(replaced.added.map((a) => a.page)))
   const [removed, setRemoved] = useState<ReadonlySet<string>>(() => new Set<string>())
-  useEffect(() => dialog.current?.showModal(), [])
   const slideOf = (id: string) => lecture.slides.find((slide) => slide.id === id)
   const named = (id: string) =>
     `${lecture.slides.findIndex((s) => s.id === id) + 1}. ${slideOf(id)?.title || say('Without a title')}`
@@ -92,100 +90,95 @@ export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps
       const commands = replaceCommands(lecture, replaced, wanted, made)
       await dispatch(editOrTell({ lectureId: lecture.id, label: say('the new deck'), ...commands }))
       toast.success(tookOver({ pictures: made.steps.length, slides: made.slideIds.length, removed: removed.size }, reordered))
-      dialog.current?.close()
+      onClose()
     } catch (error) {
       toast.error(sentenceOf(error))
     }
   }
 
   return (
-    <dialog ref={dialog} className="modal" aria-labelledby="replace-title" onClose={onClose}>
-      <form
-        className="modal-box grid max-w-3xl gap-3"
-        onSubmit={(event) => {
-          event.preventDefault()
-          void perform()
-        }}
-      >
-        <h2 id="replace-title" className="font-read text-xl font-semibold">
-          {say('The new deck beside this lecture')}
-        </h2>
-        {nothing && <p>{say('Every page is as it was. There is nothing to take over.')}</p>}
-        {replaced.changed.length > 0 && (
-          <section aria-label={say('Changed slides')}>
-            <h3 className="font-medium">{say('These look different: before and now')}</h3>
-            <ul>
-              {replaced.changed.map((one) => {
-                const { slideId, page } = one
-                return (
-                  <Row
-                    key={slideId}
-                    checked={changed.has(slideId)}
-                    onChange={(on) => setChanged(without(changed, slideId, on))}
-                    label={titleOf(one)}
-                    pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? '', replaced.pages[page]!.thumbnail].filter(Boolean)}
-                  />
-                )
-              })}
-            </ul>
-          </section>
-        )}
-        {replaced.added.length > 0 && (
-          <section aria-label={say('New slides')}>
-            <h3 className="font-medium">{say('These are new')}</h3>
-            <ul>
-              {replaced.added.map(({ page, afterSlideId }) => (
-                <Row
-                  key={page}
-                  checked={added.has(page)}
-                  onChange={(on) => setAdded(without(added, page, on))}
-                  label={
-                    afterSlideId
-                      ? say('{title}, after {slide}', {
-                          title: replaced.pages[page]!.title || say('Without a title'),
-                          slide: named(afterSlideId),
-                        })
-                      : say('{title}, at the beginning', { title: replaced.pages[page]!.title || say('Without a title') })
-                  }
-                  pictures={[replaced.pages[page]!.thumbnail]}
-                />
-              ))}
-            </ul>
-          </section>
-        )}
-        {replaced.removed.length > 0 && (
-          <section aria-label={say('Slides that are gone')}>
-            <h3 className="font-medium">{say('These are not in the new deck: tick those to take out')}</h3>
-            <ul>
-              {replaced.removed.map((slideId) => (
+    <Dialog
+      title={say('The new deck beside this lecture')}
+      width="max-w-3xl"
+      layout="grid gap-3"
+      onClose={onClose}
+      onSubmit={() => void perform()}
+    >
+      {nothing && <p>{say('Every page is as it was. There is nothing to take over.')}</p>}
+      {replaced.changed.length > 0 && (
+        <section aria-label={say('Changed slides')}>
+          <h3 className="font-medium">{say('These look different: before and now')}</h3>
+          <ul>
+            {replaced.changed.map((one) => {
+              const { slideId, page } = one
+              return (
                 <Row
                   key={slideId}
-                  checked={removed.has(slideId)}
-                  onChange={(on) => setRemoved(without(removed, slideId, on))}
-                  label={named(slideId)}
-                  pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? ''].filter(Boolean)}
+                  checked={changed.has(slideId)}
+                  onChange={(on) => setChanged(without(changed, slideId, on))}
+                  label={titleOf(one)}
+                  pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? '', replaced.pages[page]!.thumbnail].filter(Boolean)}
                 />
-              ))}
-            </ul>
-          </section>
-        )}
-        {replaced.order !== null && (
-          <label className="flex items-center gap-3 border-t border-base-300 py-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-sm border-edge"
-              checked={reordered}
-              onChange={({ target }) => setReordered(target.checked)}
-            />
-            {say('Put the slides in the order of the new deck')}
-          </label>
-        )}
-        <DialogButtons
-          keep={say('Take it over')}
-          disabled={isLoading || nothing || (changed.size + added.size + removed.size === 0 && !reordered)}
-          onLeave={() => dialog.current?.close()}
-        />
-      </form>
-    </dialog>
+              )
+            })}
+          </ul>
+        </section>
+      )}
+      {replaced.added.length > 0 && (
+        <section aria-label={say('New slides')}>
+          <h3 className="font-medium">{say('These are new')}</h3>
+          <ul>
+            {replaced.added.map(({ page, afterSlideId }) => (
+              <Row
+                key={page}
+                checked={added.has(page)}
+                onChange={(on) => setAdded(without(added, page, on))}
+                label={
+                  afterSlideId
+                    ? say('{title}, after {slide}', {
+                        title: replaced.pages[page]!.title || say('Without a title'),
+                        slide: named(afterSlideId),
+                      })
+                    : say('{title}, at the beginning', { title: replaced.pages[page]!.title || say('Without a title') })
+                }
+                pictures={[replaced.pages[page]!.thumbnail]}
+              />
+            ))}
+          </ul>
+        </section>
+      )}
+      {replaced.removed.length > 0 && (
+        <section aria-label={say('Slides that are gone')}>
+          <h3 className="font-medium">{say('These are not in the new deck: tick those to take out')}</h3>
+          <ul>
+            {replaced.removed.map((slideId) => (
+              <Row
+                key={slideId}
+                checked={removed.has(slideId)}
+                onChange={(on) => setRemoved(without(removed, slideId, on))}
+                label={named(slideId)}
+                pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? ''].filter(Boolean)}
+              />
+            ))}
+          </ul>
+        </section>
+      )}
+      {replaced.order !== null && (
+        <label className="flex items-center gap-3 border-t border-base-300 py-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm border-edge"
+            checked={reordered}
+            onChange={({ target }) => setReordered(target.checked)}
+          />
+          {say('Put the slides in the order of the new deck')}
+        </label>
+      )}
+      <DialogButtons
+        keep={say('Take it over')}
+        disabled={isLoading || nothing || (changed.size + added.size + removed.size === 0 && !reordered)}
+        onLeave={onClose}
+      />
+    </Dialog>
   )
 }

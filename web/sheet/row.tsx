@@ -17,6 +17,7 @@ import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { joinsOf, keptStretches } from '#core/timing/time-map.ts'
 import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock } from '#web/components/format.ts'
 import { api, thumbnailUrl } from '#web/data/api.ts'
@@ -255,14 +256,15 @@ function PlayFromHere({ scheduled, index }: { scheduled: ScheduledSlide; index: 
   const { playing, slideId } = usePlayer()
   const here = playing && slideId === scheduled.slideId
   return (
-    <button
-      type="button"
-      className="btn btn-square btn-sm btn-ghost absolute end-2 bottom-2 bg-base-100/80"
+    <Button
+      kind="ghost"
+      square
+      className="absolute end-2 bottom-2 bg-base-100/80"
       aria-label={here ? say('Pause the lecture') : say('Play from slide {number}', { number: index + 1 })}
       onClick={() => (here ? player.pause() : player.play(toSeconds(scheduled.startSamples)))}
     >
       {here ? <Pause size={15} fill="currentColor" aria-hidden /> : <Play size={16} fill="currentColor" aria-hidden />}
-    </button>
+    </Button>
   )
 }
 

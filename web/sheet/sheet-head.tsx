@@ -7,6 +7,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { expectedLength, profileOf } from '#core/timing/profile.ts'
 import { type Message, message, say } from '#core/words/say.ts'
+import { Button, buttonLook } from '#web/components/button.tsx'
 import { CheckChip } from '#web/components/check-chip.tsx'
 import { clock } from '#web/components/format.ts'
 import type { Command } from '#web/data/commands.ts'
@@ -35,13 +36,13 @@ export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetDat
   const silent = data.rows.find((row) => row.checks.some((check) => check.kind === 'no-sound'))
   if (!silent) {
     return (
-      <Link to={`/lectures/${lecture.id}/publish`} className="btn btn-sm btn-primary">
+      <Link to={`/lectures/${lecture.id}/publish`} className={buttonLook({ kind: 'primary' })}>
         {say('Publish')}
       </Link>
     )
   }
   return (
-    <Link to={`/lectures/${lecture.id}/booth?slide=${silent.slide.id}`} className="btn btn-sm btn-primary">
+    <Link to={`/lectures/${lecture.id}/booth?slide=${silent.slide.id}`} className={buttonLook({ kind: 'primary' })}>
       <Mic size={15} aria-hidden /> {say('Record slide {number}', { number: silent.index + 1 })}
     </Link>
   )
@@ -94,9 +95,9 @@ function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
 
 /** Stands where the menu comes. */
 const AddButton = () => (
-  <button type="button" className="btn btn-sm border-edge" disabled>
+  <Button disabled>
     {say('Add')} <ChevronDown size={14} aria-hidden />
-  </button>
+  </Button>
 )
 
 interface SheetHeadProps {
@@ -144,9 +145,9 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
                 onChange={(e) => onSearch(e.target.value)}
               />
             </label>
-            <button type="button" className="btn btn-sm border-edge" aria-expanded={timing} onClick={() => setTiming(!timing)}>
+            <Button aria-expanded={timing} onClick={() => setTiming(!timing)}>
               <Clock size={14} aria-hidden /> {say('Times')}
-            </button>
+            </Button>
             <Suspense fallback={<AddButton />}>
               <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
             </Suspense>

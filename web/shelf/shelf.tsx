@@ -6,6 +6,7 @@ import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { say } from '#core/words/say.ts'
+import { Button, buttonLook } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
@@ -16,6 +17,7 @@ import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
+import { ScriptLanguage } from '#web/lecture-ui/script-language.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 
 function nextStep(entry: ShelfEntry): { text: string; to: string } {
@@ -94,19 +96,36 @@ function Entry({ entry }: { entry: ShelfEntry }) {
         </div>
       </div>
       <div className="flex items-center gap-2">
-        <Link to={next.to} className="btn border-edge">
+        <Link to={next.to} className={buttonLook({ size: 'md' })}>
           {next.text}
         </Link>
-        <button
-          type="button"
-          className="btn btn-square btn-ghost"
-          aria-label={say('Delete {title}', { title: entry.title })}
-          onClick={remove}
-        >
+        <Button kind="ghost" size="md" square aria-label={say('Delete {title}', { title: entry.title })} onClick={remove}>
           <Trash2 size={17} aria-hidden />
-        </button>
+        </Button>
       </div>
     </li>
+  )
+}
+
+/** In which language the lecture will be: found from the deck, unless whoever brings it says it. */
+function ImportLanguage({ job }: { job: Job }) {
+  const [choose] = shelfApi.useChooseImportLanguageMutation()
+  return (
+    <div className="mb-2 flex max-w-sm items-center gap-2 text-sm">
+      <span aria-hidden className="shrink-0">
+        {say('spoken in')}
+      </span>
+      <ScriptLanguage
+        label={say('Language of the lecture')}
+        value={job.chosenLanguage}
+        otherwise={say('As the deck has it')}
+        onChange={(language) =>
+          void choose({ jobId: job.id, language })
+            .unwrap()
+            .catch((error) => toast.error(sentenceOf(error)))
+        }
+      />
+    </div>
   )
 }
 
@@ -182,9 +201,9 @@ export function Shelf() {
       <TopBar
         place={say('Lectures')}
         action={
-          <button type="button" className="btn btn-sm btn-primary" onClick={zone.open}>
+          <Button kind="primary" onClick={zone.open}>
             <FilePlus size={16} aria-hidden /> {say('New lecture')}
-          </button>
+          </Button>
         }
       />
       <main className="mx-auto w-full max-w-5xl grow px-6 py-4">
@@ -195,6 +214,7 @@ export function Shelf() {
           .map((job) => (
             <div key={job.id}>
               <JobProgress job={job} />
+              {job.kind === 'import' && <ImportLanguage job={job} />}
               <RowsSoFar job={job} />
             </div>
           ))}
@@ -228,13 +248,13 @@ export function Shelf() {
               )}
             </p>
             <p className="mt-4 flex flex-wrap justify-center gap-3">
-              <button type="button" className="btn border-edge" onClick={zone.open}>
+              <Button size="md" onClick={zone.open}>
                 {say('Choose files')}
-              </button>
+              </Button>
               {entries.length === 0 && shelf?.hasDemo && (
-                <button type="button" className="btn border-edge" disabled={mine.length > 0} onClick={() => void tryDemo()}>
+                <Button size="md" disabled={mine.length > 0} onClick={() => void tryDemo()}>
                   {say('Try it with the demo lecture')}
-                </button>
+                </Button>
               )}
             </p>
           </section>

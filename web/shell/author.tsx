@@ -39,7 +39,7 @@ function Frame() {
   return (
     <>
       <Outlet />
-      <KeyList open={keysShown} onClose={() => setKeysShown(false)} />
+      {keysShown && <KeyList onClose={() => setKeysShown(false)} />}
     </>
   )
 }

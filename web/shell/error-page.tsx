@@ -3,6 +3,7 @@
 import { useEffect, useState } from 'react'
 import { useRouteError } from 'react-router'
 import { say } from '#core/words/say.ts'
+import { Button, buttonLook } from '#web/components/button.tsx'
 import { chunkStore } from '#web/recorder/chunk-store.ts'
 
 const LOOK_AGAIN_MS = 500
@@ -44,11 +45,11 @@ function Page({ children }: { children?: React.ReactNode }) {
       </p>
       {children}
       <p className="flex gap-3">
-        <button type="button" className="btn btn-primary" onClick={() => location.reload()}>
+        <Button kind="primary" size="md" onClick={() => location.reload()}>
           {say('Load the page again')}
-        </button>
+        </Button>
         {children && (
-          <a href="/" className="btn border-edge">
+          <a href="/" className={buttonLook({ size: 'md' })}>
             {say('Go to the shelf')}
           </a>
         )}

@@ -6,6 +6,7 @@ import { shallowEqual } from 'react-redux'
 import { Link, NavLink } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
 import { message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { redo, selectSaved, selectSteps, undo } from '#web/data/history.ts'
 import { useAppDispatch, useAppSelector } from '#web/data/store.ts'
 import { useDraft } from '#web/data/use-draft.ts'
@@ -66,17 +67,17 @@ function Steps() {
   return (
     <span className="flex">
       {steps.map(({ name, what, disabled, Icon, act }) => (
-        <button
+        <Button
           key={name}
-          type="button"
-          className="btn btn-square btn-ghost btn-sm"
+          kind="ghost"
+          square
           disabled={disabled}
           aria-label={name}
           title={what}
           onClick={() => void dispatch(act())}
         >
           <Icon size={17} aria-hidden className="rtl:-scale-x-100" />
-        </button>
+        </Button>
       ))}
     </span>
   )

@@ -1,8 +1,10 @@
 /** What was deleted in the last month, each with a button that brings it back. */
 
 import { Trash2, Undo2 } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
+import { Dialog } from '#web/components/dialog.tsx'
 import { moment } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { sentenceOf, type Trashed } from '#web/data/api.ts'
@@ -29,52 +31,43 @@ function deletion({ kind, id }: Trashed, deleted: boolean): Command {
 }
 
 function TrashDialog({ lectureId, onClose }: { lectureId: string | null; onClose: () => void }) {
-  const dialog = useRef<HTMLDialogElement>(null)
   const dispatch = useAppDispatch()
   const { data: trashed, error, isLoading, refetch } = trashApi.useTrashQuery(lectureId, { refetchOnMountOrArgChange: true })
-  useEffect(() => dialog.current?.showModal(), [])
   const bringBack = async (one: Trashed) => {
     const label = say('bringing back {name}', { name: say(one.name) })
     await dispatch(editOrTell({ lectureId: one.lectureId, label, forth: [deletion(one, false)], back: [deletion(one, true)] }))
     void refetch()
   }
   return (
-    <dialog ref={dialog} className="modal" aria-labelledby="trash-title" onClose={onClose}>
-      <div className="modal-box grid max-w-xl gap-3">
-        <h2 id="trash-title" className="font-read text-xl font-semibold">
-          {lectureId === null ? say('Deleted lectures') : say('Deleted from this lecture')}
-        </h2>
-        <p className="text-sm text-base-content/75">{say('What was deleted stays here for 30 days.')}</p>
-        {isLoading && <Loading what={say('the trash')} />}
-        {error && <p role="alert">{sentenceOf(error)}</p>}
-        {trashed?.length === 0 && <p>{say('Nothing was deleted.')}</p>}
-        <ul aria-label={say('Deleted')} className="max-h-[55vh] overflow-auto">
-          {trashed?.map((one) => (
-            <li key={`${one.kind} ${one.id}`} className="flex items-center gap-3 border-t border-base-300 py-2">
-              <span className="min-w-0 grow">
-                <span className="block truncate font-medium">{say(one.name)}</span>
-                <span className="text-sm text-base-content/75">
-                  {say('deleted {deletedAt}', { deletedAt: moment(one.deletedAt) })}
-                </span>
+    <Dialog
+      title={lectureId === null ? say('Deleted lectures') : say('Deleted from this lecture')}
+      width="max-w-xl"
+      layout="grid gap-3"
+      onClose={onClose}
+    >
+      <p className="text-sm text-base-content/75">{say('What was deleted stays here for 30 days.')}</p>
+      {isLoading && <Loading what={say('the trash')} />}
+      {error && <p role="alert">{sentenceOf(error)}</p>}
+      {trashed?.length === 0 && <p>{say('Nothing was deleted.')}</p>}
+      <ul aria-label={say('Deleted')} className="max-h-[55vh] overflow-auto">
+        {trashed?.map((one) => (
+          <li key={`${one.kind} ${one.id}`} className="flex items-center gap-3 border-t border-base-300 py-2">
+            <span className="min-w-0 grow">
+              <span className="block truncate font-medium">{say(one.name)}</span>
+              <span className="text-sm text-base-content/75">
+                {say('deleted {deletedAt}', { deletedAt: moment(one.deletedAt) })}
               </span>
-              <button
-                type="button"
-                className="btn btn-sm border-edge"
-                aria-label={say('Bring back {name}', { name: say(one.name) })}
-                onClick={() => void bringBack(one)}
-              >
-                <Undo2 size={15} aria-hidden className="rtl:-scale-x-100" /> {say('Bring back')}
-              </button>
-            </li>
-          ))}
-        </ul>
-        <form method="dialog">
-          <button type="submit" className="btn btn-sm border-edge">
-            {say('Done')}
-          </button>
-        </form>
-      </div>
-    </dialog>
+            </span>
+            <Button aria-label={say('Bring back {name}', { name: say(one.name) })} onClick={() => void bringBack(one)}>
+              <Undo2 size={15} aria-hidden className="rtl:-scale-x-100" /> {say('Bring back')}
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <p>
+        <Button onClick={onClose}>{say('Done')}</Button>
+      </p>
+    </Dialog>
   )
 }
 

@@ -8,6 +8,7 @@ import type { Bed, BedSettings } from '#core/model/bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock, decibels } from '#web/components/format.ts'
 import { NumberField } from '#web/components/number-field.tsx'
 import { PlayButton } from '#web/components/play-button.tsx'
@@ -93,14 +94,15 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
         <PlayButton url={soundUrl(bed.sound)} label={bed.name} />
         <strong>{bed.name}</strong>
         <span className="text-sm text-base-content/75">{clock(toSeconds(bed.samples))}</span>
-        <button
-          type="button"
-          className="btn btn-square btn-sm btn-ghost ms-auto"
+        <Button
+          kind="ghost"
+          square
+          className="ms-auto"
           aria-label={say('Take {name} away', { name: bed.name })}
           onClick={() => void remove()}
         >
           <Trash2 size={16} aria-hidden />
-        </button>
+        </Button>
       </p>
       <div className="mt-2 flex flex-wrap items-end gap-x-5 gap-y-2 ps-10">
         <SlideChoice
@@ -218,9 +220,9 @@ export function Beds({ lecture }: { lecture: Lecture }) {
           <BedRow key={bed.id} lecture={lecture} bed={bed} />
         ))}
       </ul>
-      <button type="button" className="btn btn-sm mt-3 border-edge" disabled={!first} onClick={zone.open}>
+      <Button className="mt-3" disabled={!first} onClick={zone.open}>
         {say('Add a bed from a sound file')}
-      </button>
+      </Button>
     </section>
   )
 }

@@ -9,6 +9,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { lectureSound, loudnessSpread, type SlideSound } from '#core/reports/lecture-sound.ts'
 import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { decibels, lufs, percent } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
@@ -133,16 +134,17 @@ function SoundPage({ lecture }: { lecture: Lecture }) {
           {say('Tidy all slides the same way')}
         </h2>
         <TidySettings settings={settings} onChange={setSettings} />
-        <button
-          type="button"
-          className="btn btn-primary mt-4 w-full"
+        <Button
+          kind="primary"
+          size="md"
+          className="mt-4 w-full"
           onClick={() => {
             const count = sameForAll(settings)
             if (count === 0) toast(say('All slides are tidied like this already.'))
           }}
         >
           {say('Tidy all slides like this')}
-        </button>
+        </Button>
         <p className="mt-2 text-sm text-base-content/75">
           {say('Trims, cuts and silences of each slide stay as they are. Undo takes all of it back at once.')}
         </p>

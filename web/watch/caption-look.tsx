@@ -2,8 +2,9 @@
 import { ALargeSmall } from 'lucide-react'
 import { useId, useState } from 'react'
 import { type Message, message, say } from '#core/words/say.ts'
-import { useClosingDetails } from '#web/components/use-closing-details.ts'
+import { buttonLook } from '#web/components/button.tsx'
 import { recall, remember } from '#web/watch/edition/remember.ts'
+import { useClosingDetails } from '#web/watch/use-closing-details.ts'
 
 export interface CaptionLook {
   size: 'small' | 'medium' | 'large'
@@ -82,7 +83,11 @@ export function CaptionLookChoice({ look, onLook }: { look: CaptionLook; onLook:
   const id = useId()
   return (
     <details ref={details} onToggle={onToggle} className="dropdown dropdown-top dropdown-end">
-      <summary className="btn btn-square btn-ghost btn-sm" aria-label={say('How captions look')} title={say('How captions look')}>
+      <summary
+        className={buttonLook({ kind: 'ghost', square: true })}
+        aria-label={say('How captions look')}
+        title={say('How captions look')}
+      >
         <ALargeSmall size={19} aria-hidden />
       </summary>
       <div className="dropdown-content z-10 grid w-56 gap-2 rounded-md border border-edge bg-base-100 p-3 text-sm shadow">

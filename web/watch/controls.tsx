@@ -4,6 +4,7 @@ import { ArrowLeft, ArrowRight, Captions, Maximize, Minimize, Pause, Play, Rotat
 import { type RefObject, useEffect, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock, megabytes } from '#web/components/format.ts'
 import { type CaptionLook, CaptionLookChoice, type useCaptionLook } from '#web/watch/caption-look.tsx'
 import { chapterAt, chapterTitle, type WatchedEdition } from '#web/watch/edition/edition.ts'
@@ -89,12 +90,12 @@ function Steps({ edition, pace }: { edition: WatchedEdition; pace: Pace }) {
   const last = edition.chapters.length - 1
   return (
     <div className="flex grow flex-wrap items-center gap-2">
-      <button type="button" className="btn btn-sm border-edge" disabled={slide === 0} onClick={() => goTo(slide - 1)}>
+      <Button disabled={slide === 0} onClick={() => goTo(slide - 1)}>
         <ArrowLeft size={16} aria-hidden className="rtl:-scale-x-100" /> {say('Back')}
-      </button>
-      <button type="button" className="btn btn-sm border-edge" onClick={() => goTo(slide)}>
+      </Button>
+      <Button onClick={() => goTo(slide)}>
         <RotateCcw size={15} aria-hidden /> {say('Again')}
-      </button>
+      </Button>
       <button
         type="button"
         className={`btn btn-sm ${waits ? 'btn-primary' : 'border-edge'}`}
@@ -112,11 +113,7 @@ function Steps({ edition, pace }: { edition: WatchedEdition; pace: Pace }) {
         {waits && '. '}
         {waits && (slide === last ? say('This was the last one: you have come to the end.') : say('Go on when you are ready.'))}
       </span>
-      {waits && slide === last && (
-        <button type="button" className="btn btn-sm border-edge" onClick={() => goTo(0)}>
-          {say('From the beginning')}
-        </button>
-      )}
+      {waits && slide === last && <Button onClick={() => goTo(0)}>{say('From the beginning')}</Button>}
     </div>
   )
 }
@@ -136,16 +133,16 @@ function Sound({ video }: Pick<ControlsProps, 'video'>) {
   }, [video])
   return (
     <span className="flex items-center gap-1">
-      <button
-        type="button"
-        className="btn btn-square btn-ghost btn-sm"
+      <Button
+        kind="ghost"
+        square
         aria-label={muted ? say('Sound on') : say('Sound off')}
         onClick={() => {
           if (video.current) video.current.muted = !video.current.muted
         }}
       >
         {muted ? <VolumeX size={17} aria-hidden /> : <Volume2 size={17} aria-hidden />}
-      </button>
+      </Button>
       <input
         type="range"
         aria-label={say('Volume')}
@@ -275,28 +272,24 @@ export function Controls(props: ControlsProps) {
       className={`flex flex-wrap items-center gap-x-4 gap-y-2 py-3 ${full.isFull ? OVER_PICTURE : isFramed ? 'bg-base-100 px-3' : ''} ${isHidden ? 'opacity-0' : ''}`}
     >
       <Place edition={edition} pace={pace} playback={playback} />
-      <button
-        type="button"
-        onClick={toggle}
-        aria-label={playing ? say('Pause') : say('Play')}
-        className="btn btn-square btn-neutral"
-      >
+      <Button onClick={toggle} aria-label={playing ? say('Pause') : say('Play')} kind="neutral" size="md" square>
         {playing ? <Pause size={19} fill="currentColor" aria-hidden /> : <Play size={19} fill="currentColor" aria-hidden />}
-      </button>
+      </Button>
       {pace && <Steps edition={edition} pace={pace} />}
       {(full.isFull || isFramed) && <SlideChoice edition={edition} playback={playback} pace={pace} />}
       <Speed video={video} />
       <Sound video={video} />
       {edition.captions.length > 0 && <CaptionChoice {...props} />}
       <PictureChoice choice={props.choice} />
-      <button
-        type="button"
-        className="btn btn-square btn-ghost btn-sm ms-auto"
+      <Button
+        kind="ghost"
+        square
+        className="ms-auto"
         aria-label={full.isFull ? say('Leave full screen') : say('Full screen')}
         onClick={full.toggle}
       >
         {full.isFull ? <Minimize size={17} aria-hidden /> : <Maximize size={17} aria-hidden />}
-      </button>
+      </Button>
     </section>
   )
 }

@@ -3,6 +3,7 @@
 import { Component, type ReactNode, StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { fetchFurtherLetters } from '#web/shell/further-letters.ts'
 import { applyTheme } from '#web/shell/theme.ts'
 import { speakAsReader } from '#web/words/page-language.ts'
@@ -24,9 +25,9 @@ class Boundary extends Component<{ children: ReactNode }, { isBroken: boolean }>
       <main className="mx-auto grid max-w-xl gap-4 p-10" role="alert">
         <h1 className="font-read text-2xl font-semibold">{say('Something on this page went wrong')}</h1>
         <p>
-          <button type="button" className="btn btn-primary" onClick={() => location.reload()}>
+          <Button kind="primary" size="md" onClick={() => location.reload()}>
             {say('Load the page again')}
-          </button>
+          </Button>
         </p>
       </main>
     )

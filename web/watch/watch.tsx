@@ -2,6 +2,7 @@
 
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { say } from '#core/words/say.ts'
+import { Button, buttonLook } from '#web/components/button.tsx'
 import { Mark } from '#web/shell/mark.tsx'
 import { type Opened, openToken, unlock } from '#web/watch/edition/edition.ts'
 import { Player } from './player.tsx'
@@ -29,7 +30,7 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
     return (
       <Alone>
         <h1 className="font-read text-2xl">{say('This lecture opens with a passcode')}</h1>
-        <a className="btn btn-primary" href={location.href} target="_blank" rel="noopener">
+        <a className={buttonLook({ kind: 'primary', size: 'md' })} href={location.href} target="_blank" rel="noopener">
           {say('Open it on its own page')}
         </a>
       </Alone>
@@ -52,9 +53,9 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
           value={passcode}
           onChange={(event) => setPasscode(event.target.value)}
         />
-        <button type="submit" className="btn btn-primary" disabled={asking || passcode === ''}>
+        <Button type="submit" kind="primary" size="md" disabled={asking || passcode === ''}>
           {say('Open')}
-        </button>
+        </Button>
       </form>
       {problem && (
         <p role="alert" className="text-error">

@@ -1,18 +1,23 @@
 import { desc, ne } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
+import { z } from 'zod'
+import { Language } from '#core/model/language.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { jobs } from '#server/db/schema.ts'
+import { chooseLanguage } from '#server/domain/lectures/import-language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { viewOf } from '#server/events/job-view.ts'
+import { validate } from '#server/http/validate.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 const SHOWN = 50
 const PULSE_MS = 15_000
 
-export const jobRoutes = ({ db, events }: AppContext, queue: JobQueue) =>
-  new Hono()
+export const jobRoutes = (context: AppContext, queue: JobQueue) => {
+  const { db, events } = context
+  return new Hono()
     .get('/jobs', async (c) =>
       // what nobody asked for is not told of
       c.json({
@@ -26,6 +31,9 @@ export const jobRoutes = ({ db, events }: AppContext, queue: JobQueue) =>
       if (!job) throw new UserFacingError(message('This has ended already.'), 409)
       return c.json({ job })
     })
+    .put('/jobs/:id/language', validate('json', z.object({ language: Language.nullable() })), async (c) =>
+      c.json({ job: await chooseLanguage(context, c.req.param('id'), c.req.valid('json').language) }),
+    )
     .get('/events', (c) =>
       streamSSE(c, async (stream) => {
         const end = events.listen((event) => void stream.writeSSE({ data: JSON.stringify(event) }))
@@ -39,3 +47,4 @@ export const jobRoutes = ({ db, events }: AppContext, queue: JobQueue) =>
         end()
       }),
     )
+}

@@ -60,7 +60,7 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
     .post('/', async (c) => {
       const job = await withUpload(c, context, DECK_FILES, async (upload) => {
         const language = Language.catch('en').parse(upload.field('language'))
-        return queue.add('import', null, { lectureId: randomUUID(), language, files: someOf(upload) })
+        return queue.add('import', null, { lectureId: randomUUID(), language, chosenLanguage: null, files: someOf(upload) })
       })
       return c.json({ job }, 202)
     })

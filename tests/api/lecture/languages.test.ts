@@ -7,9 +7,11 @@ import { checks } from '#core/edition/checks/checks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageOfText, lectureLanguage, mostSaid } from '#core/script/detect-language.ts'
 import { TIMED_LANGUAGES } from '#core/script/timed-languages.ts'
+import type { Message } from '#core/words/say.ts'
+import type { JobView } from '#server/events/job-view.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
@@ -59,6 +61,31 @@ describe('which language it is', () => {
     const lecture = await imported(file('regen.md', `# Der Regenmesser\n\n${GERMAN}`))
     expect(lecture.language).toBe('de')
     expect(lecture.captionTracks.find((track) => track.origin === 'script')!.language).toBe('de')
+  })
+  test('whoever brings it may say it while it is read, and take that back; afterwards it is refused in words', async () => {
+    const bring = async () => {
+      const form = new FormData()
+      form.append('files', file('regen.md', `# Der Regenmesser\n\n${GERMAN}`))
+      form.append('language', 'en')
+      return ((await (await app.ask('/api/lectures', { method: 'POST', body: form })).json()) as { job: JobView }).job
+    }
+    const choose = (id: string, language: unknown) => app.json('PUT', `/api/jobs/${id}/language`, { language })
+    const languageOf = async (id: string) => {
+      const { result } = await app.ended(id)
+      return (await app.read<Lecture>(`/api/lectures/${(result as { lectureId: string }).lectureId}`)).language
+    }
+    const chosen = await bring()
+    const answer = (await (await choose(chosen.id, 'cy')).json()) as { job: JobView }
+    expect(answer.job.chosenLanguage).toBe('cy')
+    expect((await choose(chosen.id, 'no language')).status).toBe(422)
+    expect(await languageOf(chosen.id)).toBe('cy')
+    const late = await choose(chosen.id, 'fr')
+    expect(late.status).toBe(409)
+    expect(inWords(((await late.json()) as { error: Message }).error)).toMatch('Choose the language on the sheet.')
+    const takenBack = await bring()
+    await choose(takenBack.id, 'cy')
+    await choose(takenBack.id, null)
+    expect(await languageOf(takenBack.id)).toBe('de')
   })
   test('a presentation file says it by its runs (ECMA-376, part 1, §21.1.2.3.9)', async () => {
     const parts = unzipSync(await makeDeck({ picture: await picture() }))

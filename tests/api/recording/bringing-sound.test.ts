@@ -5,6 +5,7 @@ import { DEFAULT_BED } from '#core/model/bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { proposeBoundaries } from '#core/timing/split.ts'
+import type { Message } from '#core/words/say.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { decodeStored } from '#server/media/pcm.ts'
 import { inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
@@ -55,6 +56,21 @@ describe('a sound file for one slide', () => {
     expect(slide.keptTakeId).toBe(slide.takes[0]!.id)
     expect(slide.takes[0]).toMatchObject({ microphone: '02 names.wav', samples: seconds(4), state: 'sealed' })
     expect(slide.takes[0]!.clip!.figures.loudnessLufs).toBeCloseTo(-16, 0)
+  })
+  test('where two things are to be told of it, both are told, and it comes in', async () => {
+    const take = toInt16(lay(noise(0.002, seconds(4), 2), voice(0.3, seconds(2)), seconds(1)))
+    const left = new Int16Array(2 * take.length)
+    take.forEach((value, i) => {
+      left[2 * i] = value
+    })
+    const stereo = new Uint8Array(writeWav(left, SAMPLE_RATE))
+    const header = new DataView(stereo.buffer)
+    header.setUint16(22, 2, true)
+    header.setUint32(28, 4 * SAMPLE_RATE, true)
+    header.setUint16(32, 4, true)
+    const job = await send(`/api/slides/${lecture.slides[0]!.id}/sounds`, 'left.wav', stereo.subarray(0, stereo.length / 2))
+    expect(inWords(job.error)).toBeNull()
+    expect(inWords((job.result as { note: Message }).note)).toMatch(/ends early.* Only the left channel of “left.wav”/)
   })
   test('the same file in two lectures is tidied in both', async () => {
     const take = lay(noise(0.002, seconds(4), 5), voice(0.3, seconds(2)), seconds(1))

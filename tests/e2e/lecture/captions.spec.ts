@@ -147,6 +147,9 @@ longTest(
     await expect(page.getByText(`1 of ${scripts.cues.length} captions translated`, { exact: false })).toBeVisible()
     expect(await field.evaluate((f) => getComputedStyle(f).direction)).toBe('rtl')
 
+    // shown at once, kept a moment later
+    const arabic = async () => (await server.lecture(id)).captionTracks.find((t) => t.language === 'ar')?.cues[0]?.text
+    await expect.poll(arabic).toBe('اختر مكانا مفتوحا.')
     await fetch(`${server.address}/api/lectures/${id}/editions`, { method: 'POST' })
     const links = async () =>
       ((await (await fetch(`${server.address}/api/lectures/${id}/editions`)).json()) as { links: { token: string }[] }).links

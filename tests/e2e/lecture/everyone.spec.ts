@@ -117,7 +117,7 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
     ],
     ['sheet, new version', lecture, () => sheetDialog(demoPath('clouds-by-their-shapes.pdf'))],
     ['sheet, sounds', lecture, () => sheetDialog(demoPath('opening-music.flac'))],
-    ['sheet, a check', lecture, () => page.locator('details summary').first().click()],
+    ['sheet, a check', lecture, () => page.locator('main button[aria-haspopup=dialog]').first().click()],
     ['sheet, nothing found', lecture, () => page.getByLabel('Find a slide by its words').fill('xylophone')],
     ['sheet, playing', lecture, () => page.keyboard.press('Space')],
     ['bench, times', `${lecture}/slides/${slides[0]!.id}`, press('Times')],

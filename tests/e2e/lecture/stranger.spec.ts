@@ -4,11 +4,20 @@ import { writeFileSync } from 'node:fs'
 import type { TestInfo } from '@playwright/test'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
-import { drop, openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { demoPath, drop, openClouds, recordByApi } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
 
 const spoken = (seed: number) => lay(noise(0.002, seconds(2), seed), voice(0.3, seconds(1.2), seed), seconds(0.4))
+
+test('while a deck is read its language is chosen, and the sheet has it', async ({ page, server }) => {
+  await page.goto(server.address)
+  await expect(page.getByRole('button', { name: 'New lecture' }).first()).toBeVisible()
+  await drop(page, demoPath('reading-the-rain-gauge.pdf'))
+  await page.getByLabel('Language of the lecture').selectOption('fr')
+  await page.waitForURL(/lectures/)
+  await expect(page.getByLabel('Language of the lecture')).toHaveValue('fr')
+})
 
 test('a menu closes by Esc and by a press outside, the list of keys by a button in sight, and a number out of range is told', async ({
   page,
@@ -31,6 +40,17 @@ test('a menu closes by Esc and by a press outside, the list of keys by a button 
   await menu.click()
   await page.getByText('Length', { exact: true }).first().click()
   await expect(entry).toBeHidden()
+  // what a dialog was opened from has the focus when it is left, and so has a finding
+  await menu.click()
+  await entry.click()
+  await expect(page.getByRole('dialog', { name: 'A text slide' })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(menu).toBeFocused()
+  const finding = page.getByRole('button', { name: 'To record' }).first()
+  await finding.press('Enter')
+  await expect(page.getByRole('dialog', { name: 'To record' })).toContainText('Slide 1 has no sound')
+  await page.keyboard.press('Escape')
+  await expect(finding).toBeFocused()
   await menu.click()
   await page.keyboard.press('?')
   const keys = page.getByRole('dialog', { name: 'Keys' })

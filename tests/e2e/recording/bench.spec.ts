@@ -208,7 +208,7 @@ longTest('two takes are compared at the same sentence, and what one of them lack
     }
   })
   await page.getByRole('button', { name: 'Compare' }).click()
-  const dialog = page.getByRole('dialog', { name: 'Compare takes' })
+  const dialog = page.getByRole('dialog', { name: 'The same sentence in two takes' })
   await expect(dialog.getByRole('row')).toHaveCount(sentences.length + 1)
   await expect(dialog.getByRole('row').last()).toContainText('not said')
   const { text } = sentences[1]!

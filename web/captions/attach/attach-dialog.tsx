@@ -1,13 +1,13 @@
 /** What a caption file is: in which language, for whom, for the whole lecture or one slide. */
 
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useState } from 'react'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
-import { DialogButtons } from '#web/components/dialog-buttons.tsx'
+import { Dialog, DialogButtons } from '#web/components/dialog.tsx'
 import type { AttachWanted } from '#web/data/api.ts'
 import { LanguageChoice } from '#web/lecture-ui/language-choice.tsx'
 import { type GuessedLanguage, guessLanguage, languageOfName, wordsOf } from './guess-language.ts'
@@ -64,7 +64,6 @@ function Displaced({
 }
 
 export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttach, onClose }: AttachDialogProps) {
-  const dialog = useRef<HTMLDialogElement>(null)
   const [guess, setGuess] = useState<GuessedLanguage>(() => guessLanguage(languageOfName(file.name), null, lecture.language))
   /** What somebody chose; null as long as the guess stands. */
   const [chosen, setChosen] = useState<string | null>(null)
@@ -78,7 +77,6 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
   const [slideId, setSlideId] = useState(droppedOn)
   const [chapters, setChapters] = useState(/chapter/i.test(file.name))
   const [sending, setSending] = useState(false)
-  useEffect(() => dialog.current?.showModal(), [])
   useEffect(() => {
     const look = async () => {
       const text = await file.text()
@@ -96,74 +94,71 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
     ? undefined
     : lecture.captionTracks.find((t) => t.origin !== 'file' && t.language === language && t.cues.some((cue) => cue.text !== ''))
   return (
-    <dialog ref={dialog} className="modal" aria-labelledby="attach-title" onClose={onClose}>
-      <form
-        className="modal-box grid max-w-lg gap-4"
-        onSubmit={async (event) => {
-          event.preventDefault()
-          setSending(true)
-          await onAttach({ language, kind: chapters ? 'chapters' : spoken ? 'captions' : 'subtitles', slideId })
-          dialog.current?.close()
-        }}
-      >
-        <h2 id="attach-title" className="font-read text-xl font-semibold">
-          {say('Attach “{name}”', { name: file.name })}
-        </h2>
-        <LanguageChoice label={say('In which language is it?')} value={language} onChange={setLanguage} />
-        {guess.contradiction && chosen === null && (
-          <p role="status" className="text-sm">
-            {say('Its name says {byName}, and its text reads like {byText}. Choose which it is.', {
-              byName: languageName(guess.contradiction.byName),
-              byText: languageName(guess.contradiction.byText),
-            })}
-          </p>
-        )}
-        {!known && (
-          <p role="alert" className="text-sm text-error">
-            {say('A language is written like en or pt-BR.')}
-          </p>
-        )}
-        <label className="grid gap-1 text-sm">
-          <span className="font-medium">{say('What stands in it?')}</span>
-          <select
-            className="select select-sm w-full border-edge bg-base-100"
-            value={chapters ? 'chapters' : 'words'}
-            onChange={({ target }) => setChapters(target.value === 'chapters')}
-          >
-            <option value="words">{say('what is said')}</option>
-            <option value="chapters">{say('titles of chapters')}</option>
-          </select>
-        </label>
-        <p className="text-sm text-base-content/75">
-          {chapters
-            ? say('They are published as a file of their own, beside the chapters that the slides make.')
-            : spoken
-              ? say('That is what is spoken: these are captions, also for those who do not hear.')
-              : say('That is another language than the one spoken: these are subtitles.')}
+    <Dialog
+      title={say('Attach “{name}”', { name: file.name })}
+      width="max-w-lg"
+      layout="grid gap-4"
+      onClose={onClose}
+      onSubmit={async () => {
+        setSending(true)
+        await onAttach({ language, kind: chapters ? 'chapters' : spoken ? 'captions' : 'subtitles', slideId })
+        onClose()
+      }}
+    >
+      <LanguageChoice label={say('In which language is it?')} value={language} onChange={setLanguage} />
+      {guess.contradiction && chosen === null && (
+        <p role="status" className="text-sm">
+          {say('Its name says {byName}, and its text reads like {byText}. Choose which it is.', {
+            byName: languageName(guess.contradiction.byName),
+            byText: languageName(guess.contradiction.byText),
+          })}
         </p>
-        <label className="grid gap-1 text-sm">
-          <span className="font-medium">{say('What do its times count from?')}</span>
-          <select
-            className="select select-sm w-full border-edge bg-base-100"
-            value={slideId ?? ''}
-            onChange={({ target }) => setSlideId(target.value || null)}
-          >
-            <option value="">{say('the start of the lecture')}</option>
-            {lecture.slides.map((slide, i) => (
-              <option key={slide.id} value={slide.id}>
-                {say('the start of slide {number}, {title}', { number: i + 1, title: slide.title || say('without a title') })}
-              </option>
-            ))}
-          </select>
-        </label>
-        {replaced && <p className="text-sm">{say('It takes the place of “{label}”.', { label: replaced.label })}</p>}
-        {scripted && <Displaced track={scripted} count={count} agreed={agreed} onAgree={setAgreed} />}
-        <DialogButtons
-          keep={say('Attach it')}
-          disabled={!known || sending || count === null || (scripted !== undefined && !agreed)}
-          onLeave={() => dialog.current?.close()}
-        />
-      </form>
-    </dialog>
+      )}
+      {!known && (
+        <p role="alert" className="text-sm text-error">
+          {say('A language is written like en or pt-BR.')}
+        </p>
+      )}
+      <label className="grid gap-1 text-sm">
+        <span className="font-medium">{say('What stands in it?')}</span>
+        <select
+          className="select select-sm w-full border-edge bg-base-100"
+          value={chapters ? 'chapters' : 'words'}
+          onChange={({ target }) => setChapters(target.value === 'chapters')}
+        >
+          <option value="words">{say('what is said')}</option>
+          <option value="chapters">{say('titles of chapters')}</option>
+        </select>
+      </label>
+      <p className="text-sm text-base-content/75">
+        {chapters
+          ? say('They are published as a file of their own, beside the chapters that the slides make.')
+          : spoken
+            ? say('That is what is spoken: these are captions, also for those who do not hear.')
+            : say('That is another language than the one spoken: these are subtitles.')}
+      </p>
+      <label className="grid gap-1 text-sm">
+        <span className="font-medium">{say('What do its times count from?')}</span>
+        <select
+          className="select select-sm w-full border-edge bg-base-100"
+          value={slideId ?? ''}
+          onChange={({ target }) => setSlideId(target.value || null)}
+        >
+          <option value="">{say('the start of the lecture')}</option>
+          {lecture.slides.map((slide, i) => (
+            <option key={slide.id} value={slide.id}>
+              {say('the start of slide {number}, {title}', { number: i + 1, title: slide.title || say('without a title') })}
+            </option>
+          ))}
+        </select>
+      </label>
+      {replaced && <p className="text-sm">{say('It takes the place of “{label}”.', { label: replaced.label })}</p>}
+      {scripted && <Displaced track={scripted} count={count} agreed={agreed} onAgree={setAgreed} />}
+      <DialogButtons
+        keep={say('Attach it')}
+        disabled={!known || sending || count === null || (scripted !== undefined && !agreed)}
+        onLeave={onClose}
+      />
+    </Dialog>
   )
 }

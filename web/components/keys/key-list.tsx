@@ -1,8 +1,9 @@
 /** The list of keys, by the place in which they work. */
 
 import { X } from 'lucide-react'
-import { useEffect, useRef } from 'react'
 import { type Message, message, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
+import { Dialog } from '#web/components/dialog.tsx'
 
 const PLACES: { place: Message; keys: [Message | string, Message][] }[] = [
   {
@@ -56,41 +57,31 @@ export const Key = ({ children }: { children: string }) => (
   <kbd className="rounded border border-current/40 px-1.5 py-0.5 font-sans text-xs">{children}</kbd>
 )
 
-export function KeyList({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const dialog = useRef<HTMLDialogElement>(null)
-  useEffect(() => {
-    if (open) dialog.current?.showModal()
-    else dialog.current?.close()
-  }, [open])
+export function KeyList({ onClose }: { onClose: () => void }) {
+  const close = (
+    <Button onClick={onClose}>
+      <X size={15} aria-hidden /> {say('Close')}
+    </Button>
+  )
   return (
-    <dialog ref={dialog} onClose={onClose} className="modal" aria-labelledby="keys-title">
-      <div className="modal-box max-w-4xl">
-        <form method="dialog" className="flex items-center justify-between">
-          <h2 id="keys-title" className="font-read text-xl font-semibold">
-            {say('Keys')}
-          </h2>
-          <button type="submit" className="btn btn-sm border-edge">
-            <X size={15} aria-hidden /> {say('Close')}
-          </button>
-        </form>
-        <div className="mt-3 gap-8 md:columns-2">
-          {PLACES.map(({ place, keys }) => (
-            <section key={place.id} className="mb-4 break-inside-avoid">
-              <h3 className="mb-1.5 border-b border-base-300 font-read font-semibold">{say(place)}</h3>
-              <dl className="grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 gap-y-1.5 text-sm">
-                {keys.map(([key, meaning]) => (
-                  <div key={meaning.id} className="contents">
-                    <dt>
-                      <Key>{typeof key === 'string' ? key : say(key)}</Key>
-                    </dt>
-                    <dd>{say(meaning)}</dd>
-                  </div>
-                ))}
-              </dl>
-            </section>
-          ))}
-        </div>
+    <Dialog title={say('Keys')} beside={close} width="max-w-4xl" onClose={onClose}>
+      <div className="mt-3 gap-8 md:columns-2">
+        {PLACES.map(({ place, keys }) => (
+          <section key={place.id} className="mb-4 break-inside-avoid">
+            <h3 className="mb-1.5 border-b border-base-300 font-read font-semibold">{say(place)}</h3>
+            <dl className="grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 gap-y-1.5 text-sm">
+              {keys.map(([key, meaning]) => (
+                <div key={meaning.id} className="contents">
+                  <dt>
+                    <Key>{typeof key === 'string' ? key : say(key)}</Key>
+                  </dt>
+                  <dd>{say(meaning)}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
       </div>
-    </dialog>
+    </Dialog>
   )
 }

@@ -5,7 +5,7 @@ const canHaveFocus = (element: Element) => element.isConnected && !element.match
 
 /** The nearest of what an element stood in that is still there; the page's content where all of it is gone. */
 function nearest(path: readonly Element[]): HTMLElement | null {
-  const stays = path.find((element) => element.isConnected && element.closest('main, dialog'))
+  const stays = path.find((element) => element.isConnected && element.closest('main, [role="dialog"]'))
   return (stays as HTMLElement | undefined) ?? document.querySelector('main')
 }
 

@@ -1,5 +1,6 @@
 /** Keys of a page, in one place: when a press counts, and what it is called. */
 import { useLayoutEffect } from 'react'
+import { isDialogOpen } from '#web/components/is-dialog-open.ts'
 import { lettersAreKeys } from './letter-keys.ts'
 
 /** Inputs in which nothing is typed: keys mean there what they mean everywhere. */
@@ -32,7 +33,7 @@ export type PageKeys = Readonly<Record<string, ((event: KeyboardEvent) => void) 
 /** Whether something on the page has this press for itself. */
 function isTaken({ target, defaultPrevented }: KeyboardEvent, name: string, everywhere: boolean): boolean {
   // an open dialog has the keys to itself
-  if (defaultPrevented || isTyping(target) || document.querySelector('dialog[open]')) return true
+  if (defaultPrevented || isTyping(target) || isDialogOpen()) return true
   if (!(target instanceof Element)) return false
   if (name === 'space') return target.closest(TAKES_SPACE) !== null
   return !everywhere && !name.includes('+') && target.closest(TAKES_LETTERS) !== null

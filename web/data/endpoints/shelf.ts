@@ -1,5 +1,5 @@
 /** What the shelf asks of the server. */
-import { api, ask, asks, client, type Job, sendForm } from '#web/data/api.ts'
+import { api, ask, asks, client, type Job, param, sendForm } from '#web/data/api.ts'
 
 export const shelfApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -14,6 +14,14 @@ export const shelfApi = api.injectEndpoints({
         form.append('language', navigator.language)
         return (await sendForm<{ job: Job }>('lectures', form)).job
       }),
+    }),
+    /** Of a deck while it is read; null to find it. */
+    chooseImportLanguage: build.mutation({
+      ...asks(
+        async ({ jobId, language }: { jobId: string; language: string | null }) =>
+          (await ask(client.jobs[':id'].language.$put({ ...param(jobId), json: { language } }))).job,
+      ),
+      invalidatesTags: ['jobs'],
     }),
     /** The demo lecture, for trying things out. */
     addDemo: build.mutation({

@@ -8,7 +8,9 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { expectedSeconds } from '#core/script/pace.ts'
 import { countWords } from '#core/script/sentences.ts'
+import { languageName } from '#core/words/language-name.ts'
 import { message, say } from '#core/words/say.ts'
+import { buttonLook } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import type { Command, SlideChange } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
@@ -130,7 +132,7 @@ function SlideLanguage({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
     <ScriptLanguage
       label={say('Language spoken on slide {number}', { number })}
       value={slide.language}
-      inherited={lecture.language}
+      otherwise={say('{inherited}, as the lecture', { inherited: languageName(lecture.language) })}
       onChange={(language) => void dispatch(editOrTell({ ...edit, forth: [command(language)], back: [command(slide.language)] }))}
     />
   )
@@ -201,7 +203,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
     <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3">
       <TakeList lecture={lecture} slide={slide} />
       <div className="flex flex-wrap gap-2">
-        <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className="btn btn-sm border-edge">
+        <Link to={`/lectures/${lecture.id}/booth?slide=${slide.id}`} className={buttonLook()}>
           <Mic size={15} aria-hidden /> {take ? say('Record again') : say('Record')}
         </Link>
         <SayAgainChoice lecture={lecture} slide={slide} />

@@ -3,6 +3,7 @@
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { thumbnailUrl } from '#web/data/api.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -49,19 +50,15 @@ export function OfferedPages({ lecture, slide }: { lecture: Lecture; slide: Slid
     )
   return (
     <section aria-label={say('Which picture is right?')} className="mb-4 border-b border-base-300 pb-4">
-      <h3 className="font-medium">{say('Which picture is right?')}</h3>
+      <h2 className="font-medium">{say('Which picture is right?')}</h2>
       <p className="mb-2 text-sm text-base-content/75">{slide.warnings.map((warning) => say(warning)).join(' ')}</p>
       <ul className="flex flex-wrap gap-4">
         <Choice step={slide.steps[0]!} name={say('Shown now')}>
-          <button type="button" className="btn btn-sm border-edge" onClick={() => void keep()}>
-            {say('Keep this one')}
-          </button>
+          <Button onClick={() => void keep()}>{say('Keep this one')}</Button>
         </Choice>
         {slide.offered.map((step, i) => (
           <Choice key={step.id} step={step} name={say('Offered picture {number}', { number: i + 1 })}>
-            <button type="button" className="btn btn-sm border-edge" onClick={() => void take(step)}>
-              {say('Take this one')}
-            </button>
+            <Button onClick={() => void take(step)}>{say('Take this one')}</Button>
           </Choice>
         ))}
       </ul>

@@ -7,6 +7,7 @@ import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
 import { TRANSITION_WORDS } from '#core/model/transition.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { NumberField } from '#web/components/number-field.tsx'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -86,13 +87,9 @@ export function SlideTiming({ lecture, slide, number }: { lecture: Lecture; slid
         </label>
       )}
       {own && (
-        <button
-          type="button"
-          className="btn btn-sm btn-ghost"
-          onClick={() => change(say('times'), { timing: {}, transition: null })}
-        >
+        <Button kind="ghost" onClick={() => change(say('times'), { timing: {}, transition: null })}>
           {say('Follow the lecture again')}
-        </button>
+        </Button>
       )}
     </fieldset>
   )

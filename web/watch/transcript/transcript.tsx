@@ -4,6 +4,7 @@ import { type KeyboardEvent, useDeferredValue, useEffect, useMemo, useRef, useSt
 import type { VttCue } from '#core/captions/formats/webvtt/parse.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { chapterEnd, chapterTitle, type WatchedChapter, type WatchedEdition } from '#web/watch/edition/edition.ts'
 import { findInSaid, plainWords } from '#web/watch/transcript/find-in-said.ts'
 import type { LoadedCues } from '#web/watch/transcript/use-cues.ts'
@@ -159,9 +160,9 @@ export function Transcript({ edition, language, loaded, moment, onSeek }: Transc
         </article>
       )}
       {!follows && !sought && (
-        <button type="button" className="btn btn-sm mt-2 border-edge" onClick={() => setFollows(true)}>
+        <Button className="mt-2" onClick={() => setFollows(true)}>
           {say('Follow again')}
-        </button>
+        </Button>
       )}
     </section>
   )

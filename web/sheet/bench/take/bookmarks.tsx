@@ -6,6 +6,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Bookmark } from '#core/model/marks.ts'
 import type { Take } from '#core/model/take.ts'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -52,9 +53,8 @@ export function Bookmarks({ lecture, take, slideNumber, moment, onSeek }: Bookma
     )
   return (
     <div className="flex flex-wrap items-center gap-2 py-1 text-sm">
-      <button
-        type="button"
-        className="btn btn-xs border-edge"
+      <Button
+        size="xs"
         onClick={() =>
           set(
             [...take.bookmarks, { at: moment, title: say('Bookmark {bookmarks}', { bookmarks: take.bookmarks.length + 1 }) }],
@@ -63,7 +63,7 @@ export function Bookmarks({ lecture, take, slideNumber, moment, onSeek }: Bookma
         }
       >
         <BookmarkIcon size={13} aria-hidden /> {say('Bookmark here')}
-      </button>
+      </Button>
       {take.bookmarks.map((bookmark) => (
         <span key={`${bookmark.at} ${bookmark.title}`} className="flex items-center gap-1">
           <button type="button" className="link" onClick={() => onSeek(bookmark.at)}>
@@ -78,9 +78,10 @@ export function Bookmarks({ lecture, take, slideNumber, moment, onSeek }: Bookma
               )
             }
           />
-          <button
-            type="button"
-            className="btn btn-square btn-ghost btn-xs"
+          <Button
+            kind="ghost"
+            size="xs"
+            square
             aria-label={say('Take the bookmark “{title}” away', { title: bookmark.title })}
             onClick={() =>
               set(
@@ -90,7 +91,7 @@ export function Bookmarks({ lecture, take, slideNumber, moment, onSeek }: Bookma
             }
           >
             <X size={13} aria-hidden />
-          </button>
+          </Button>
         </span>
       ))}
     </div>

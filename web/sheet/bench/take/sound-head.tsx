@@ -2,6 +2,7 @@
 
 import { Play, Square } from 'lucide-react'
 import { say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import { type View, whole, zoom } from '#web/sheet/bench/sound/view.ts'
 import { ToolButton } from './tool-button.tsx'
@@ -20,15 +21,10 @@ export function SoundHead({ playback, hasClip, view, onView, length }: SoundHead
   const { heard, equal, moment, playing } = playback
   return (
     <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-      <button
-        type="button"
-        className="btn btn-sm border-edge"
-        onClick={playback.toggle}
-        aria-label={playing ? say('Stop') : say('Play')}
-      >
+      <Button onClick={playback.toggle} aria-label={playing ? say('Stop') : say('Play')}>
         {playing ? <Square size={14} fill="currentColor" aria-hidden /> : <Play size={15} fill="currentColor" aria-hidden />}
         <span className="w-14 text-start">{clock(moment)}</span>
-      </button>
+      </Button>
       <div role="radiogroup" aria-label={say('What is heard')} className="join">
         {(['recorded', 'tidied'] as const).map((what) => (
           // biome-ignore lint/a11y/useSemanticElements: a switch of two large words, not a form
