@@ -1,8 +1,9 @@
 /** Chooses a language by its name; others by their tag. */
 
-import { useId, useState } from 'react'
+import { useState } from 'react'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
+import { Field } from '#web/components/fields/field.tsx'
 
 /** Those most taught in; any other is written as its BCP 47 tag. */
 const USUAL =
@@ -25,36 +26,36 @@ export function LanguageOptions({ chosen }: { chosen: string | null }) {
 interface LanguageChoiceProps {
   label: string
   value: string
+  /** What is wrong with it. */
+  error?: string | null
   onChange: (language: string) => void
 }
 
-export function LanguageChoice({ label, value, onChange }: LanguageChoiceProps) {
-  const id = useId()
+export function LanguageChoice({ label, value, error = null, onChange }: LanguageChoiceProps) {
   const [other, setOther] = useState(false)
   return (
-    <div className="grid gap-1 text-sm">
-      <label htmlFor={id} className="font-medium">
-        {label}
-      </label>
-      {other ? (
-        <input
-          id={id}
-          className="input input-sm w-56 border-edge bg-base-100"
-          placeholder={say('a tag such as cy or pt-AO')}
-          value={value}
-          onChange={({ target }) => onChange(target.value.trim())}
-        />
-      ) : (
-        <select
-          id={id}
-          className="select select-sm w-56 border-edge bg-base-100"
-          value={value}
-          onChange={({ target }) => (target.value === '' ? setOther(true) : onChange(target.value))}
-        >
-          <LanguageOptions chosen={value} />
-          <option value="">{say('Another…')}</option>
-        </select>
-      )}
-    </div>
+    <Field label={label} error={error}>
+      {(control) =>
+        other ? (
+          <input
+            {...control}
+            className="input input-sm w-56 border-edge bg-base-100"
+            placeholder={say('a tag such as cy or pt-AO')}
+            value={value}
+            onChange={({ target }) => onChange(target.value.trim())}
+          />
+        ) : (
+          <select
+            {...control}
+            className="select select-sm w-56 border-edge bg-base-100"
+            value={value}
+            onChange={({ target }) => (target.value === '' ? setOther(true) : onChange(target.value))}
+          >
+            <LanguageOptions chosen={value} />
+            <option value="">{say('Another…')}</option>
+          </select>
+        )
+      }
+    </Field>
   )
 }

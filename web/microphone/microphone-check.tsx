@@ -8,8 +8,8 @@ import { type MicrophoneStudy, type Verdict, verdictOf } from '#core/recording/m
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
-import { Dialog } from '#web/components/dialog.tsx'
 import { decibels, inSeconds } from '#web/components/format.ts'
+import { Dialog } from '#web/components/overlay/dialog.tsx'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { stopPlay, togglePlay, usePlaying } from '#web/playback/sound.ts'
 import {

@@ -64,12 +64,12 @@ export function Embedding({ link, title, onChange }: EmbeddingProps) {
           value={sites}
           onChange={({ target }) => setSites(target.value)}
           aria-invalid={wrong !== null}
-          aria-describedby={wrong === null ? undefined : `${id} wrong`}
+          aria-describedby={wrong === null ? undefined : `${id}-wrong`}
           onBlur={save}
         />
       )}
       {where === 'listed' && wrong !== null && (
-        <p id={`${id} wrong`} role="alert" className="text-error">
+        <p id={`${id}-wrong`} role="alert" className="text-error">
           {say('“{wrong}” is no site, and the list is not kept. A site is written like https://learn.school.example.', { wrong })}
         </p>
       )}

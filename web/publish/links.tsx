@@ -6,6 +6,7 @@ import { toast } from 'sonner'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { copyText } from '#web/components/copy-text.ts'
+import { Field } from '#web/components/fields/field.tsx'
 import { moment } from '#web/components/format.ts'
 import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
@@ -81,31 +82,36 @@ function PasscodeField({ link, onChange }: { link: Link; onChange: (change: Link
         void save()
       }}
     >
-      <label className="flex items-center gap-2">
-        <span className="w-24">{say('Passcode')}</span>
-        <input
-          className="input input-xs w-44 border-edge bg-base-100"
-          placeholder={link.hasPasscode ? say('set; type a new one') : say('none')}
-          autoComplete="off"
-          maxLength={200}
-          aria-invalid={left && tooShort}
-          value={typed}
-          onChange={({ target }) => {
-            setTyped(target.value)
-            setLeft(false)
-            dispatch(target.value === '' ? draftSent(field) : drafted(field))
-          }}
-          onBlur={() => {
-            setLeft(true)
-            void save()
-          }}
-        />
-      </label>
-      {left && tooShort && (
-        <span role="alert" className="text-error">
-          {say('A passcode has {least} characters at least. This one is not set.', { least: LEAST_PASSCODE })}
-        </span>
-      )}
+      <Field
+        label={say('Passcode')}
+        layout="flex items-center gap-2"
+        labelLook="w-24"
+        error={
+          left && tooShort
+            ? say('A passcode has {least} characters at least. This one is not set.', { least: LEAST_PASSCODE })
+            : null
+        }
+      >
+        {(control) => (
+          <input
+            {...control}
+            className="input input-xs w-44 border-edge bg-base-100"
+            placeholder={link.hasPasscode ? say('set; type a new one') : say('none')}
+            autoComplete="off"
+            maxLength={200}
+            value={typed}
+            onChange={({ target }) => {
+              setTyped(target.value)
+              setLeft(false)
+              dispatch(target.value === '' ? draftSent(field) : drafted(field))
+            }}
+            onBlur={() => {
+              setLeft(true)
+              void save()
+            }}
+          />
+        )}
+      </Field>
       {link.hasPasscode && typed === '' && (
         <button type="button" className="link" onClick={() => void onChange({ passcode: null })}>
           {say('Remove it')}

@@ -5,6 +5,7 @@ import { Provider } from 'react-redux'
 import { Outlet } from 'react-router'
 import { Toaster, toast } from 'sonner'
 import { say } from '#core/words/say.ts'
+import { Announcer } from '#web/components/announcer.tsx'
 import { KeyList } from '#web/components/keys/key-list.tsx'
 import { useKeptFocus } from '#web/components/keys/use-kept-focus.ts'
 import { usePageKeys } from '#web/components/keys/use-page-keys.ts'
@@ -39,6 +40,7 @@ function Frame() {
   return (
     <>
       <Outlet />
+      <Announcer />
       {keysShown && <KeyList onClose={() => setKeysShown(false)} />}
     </>
   )

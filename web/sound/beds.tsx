@@ -9,8 +9,8 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
+import { NumberField } from '#web/components/fields/number-field.tsx'
 import { clock, decibels } from '#web/components/format.ts'
-import { NumberField } from '#web/components/number-field.tsx'
 import { PlayButton } from '#web/components/play-button.tsx'
 import { api, sentenceOf, soundUrl } from '#web/data/api.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
@@ -58,9 +58,37 @@ function SlideChoice({
   )
 }
 
+function Volume({ bed, onChange }: { bed: Bed; onChange: (decibels: number) => void }) {
+  const id = useId()
+  const keep = ({ currentTarget }: { currentTarget: HTMLInputElement }) => {
+    if (Number(currentTarget.value) !== bed.volumeDb) onChange(Number(currentTarget.value))
+  }
+  return (
+    <div className="grid gap-0.5 text-sm">
+      <label htmlFor={id}>
+        {say('Loudness: {decibels} beside the voice, {words}', {
+          decibels: decibels(bed.volumeDb),
+          words: loudnessWords(bed.volumeDb),
+        })}
+      </label>
+      <input
+        id={id}
+        key={bed.volumeDb}
+        type="range"
+        className="range range-xs range-primary w-64"
+        min={-36}
+        max={0}
+        step={1}
+        defaultValue={bed.volumeDb}
+        onPointerUp={keep}
+        onKeyUp={keep}
+      />
+    </div>
+  )
+}
+
 function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
   const dispatch = useAppDispatch()
-  const volume = useId()
   const set = (label: string, change: Partial<BedSettings>) => {
     const before = Object.fromEntries(
       Object.keys(change).map((key) => [key, bed[key as keyof BedSettings]]),
@@ -117,28 +145,7 @@ function BedRow({ lecture, bed }: { lecture: Lecture; bed: Bed }) {
           value={bed.toSlideId}
           onChange={(toSlideId) => set(say('last slide'), { toSlideId })}
         />
-        <div className="grid gap-0.5 text-sm">
-          <label htmlFor={volume}>
-            {say('Loudness: {decibels} beside the voice, {words}', {
-              decibels: decibels(bed.volumeDb),
-              words: loudnessWords(bed.volumeDb),
-            })}
-          </label>
-          <input
-            id={volume}
-            key={bed.volumeDb}
-            type="range"
-            className="range range-xs range-primary w-64"
-            min={-36}
-            max={0}
-            step={1}
-            defaultValue={bed.volumeDb}
-            onPointerUp={({ currentTarget }) => set(say('loudness'), { volumeDb: Number(currentTarget.value) })}
-            onKeyUp={({ currentTarget }) =>
-              Number(currentTarget.value) !== bed.volumeDb && set(say('loudness'), { volumeDb: Number(currentTarget.value) })
-            }
-          />
-        </div>
+        <Volume bed={bed} onChange={(volumeDb) => set(say('loudness'), { volumeDb })} />
         <NumberField
           label={say('Fade in over')}
           unit={say('s')}

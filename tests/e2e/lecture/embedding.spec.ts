@@ -49,6 +49,7 @@ test('within another page a lecture is refused in words until its link allows it
     await sites.blur()
     await expect(page.getByRole('alert')).toContainText('“site!” is no site')
     await expect(sites).toHaveAttribute('aria-invalid', 'true')
+    await expect(sites).toHaveAccessibleDescription(/“site!” is no site/)
     await sites.fill(site.address)
     await sites.blur()
     await expect(page.getByText('is no site')).toHaveCount(0)

@@ -344,6 +344,7 @@ longTest('a passcode is asked for; wrong ones are counted; the right one opens',
   await page.getByLabel('Passcode').fill('cum')
   await page.getByLabel('Passcode').blur()
   await expect(page.getByRole('alert')).toContainText('This one is not set')
+  await expect(page.getByLabel('Passcode')).toHaveAccessibleDescription(/This one is not set/)
   await expect(page.getByText('All changes saved')).toHaveCount(0)
   await page.getByLabel('Passcode').fill('cumulus')
   await page.getByLabel('Passcode').blur()

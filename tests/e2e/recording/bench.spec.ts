@@ -51,7 +51,11 @@ test('a curtain is dragged, a stumble cut out, the strength changed, and all of 
   await page.mouse.move(at(2), box.y + 40, { steps: 6 })
   await page.mouse.up()
   await expect(page.getByText(/^Selected 0:01\.5 to 0:02\.0/)).toBeVisible()
+  // those who do not see it are told once
+  const told = page.getByRole('status').filter({ hasText: /^(Selected|Done)/ })
+  await expect(told).toHaveText(/^Selected 0:01\.5 to 0:02\.0/)
   await page.keyboard.press('x')
+  await expect(told).toHaveText('Done: cut')
   await expect.poll(async () => (await take()).tidyUp!.cuts.length).toBe(1)
   await expect(page.getByRole('img', { name: /^Cut out/ })).toBeVisible()
   const removed = (await take()).tidyUp!

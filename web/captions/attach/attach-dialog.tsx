@@ -7,7 +7,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
-import { Dialog, DialogButtons } from '#web/components/dialog.tsx'
+import { Dialog, DialogButtons } from '#web/components/overlay/dialog.tsx'
 import type { AttachWanted } from '#web/data/api.ts'
 import { LanguageChoice } from '#web/lecture-ui/language-choice.tsx'
 import { type GuessedLanguage, guessLanguage, languageOfName, wordsOf } from './guess-language.ts'
@@ -105,18 +105,18 @@ export function AttachDialog({ lecture, file, slideId: droppedOn = null, onAttac
         onClose()
       }}
     >
-      <LanguageChoice label={say('In which language is it?')} value={language} onChange={setLanguage} />
+      <LanguageChoice
+        label={say('In which language is it?')}
+        value={language}
+        error={known ? null : say('A language is written like en or pt-BR.')}
+        onChange={setLanguage}
+      />
       {guess.contradiction && chosen === null && (
         <p role="status" className="text-sm">
           {say('Its name says {byName}, and its text reads like {byText}. Choose which it is.', {
             byName: languageName(guess.contradiction.byName),
             byText: languageName(guess.contradiction.byText),
           })}
-        </p>
-      )}
-      {!known && (
-        <p role="alert" className="text-sm text-error">
-          {say('A language is written like en or pt-BR.')}
         </p>
       )}
       <label className="grid gap-1 text-sm">

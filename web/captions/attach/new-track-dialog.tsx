@@ -6,7 +6,7 @@ import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
-import { Dialog, DialogButtons } from '#web/components/dialog.tsx'
+import { Dialog, DialogButtons } from '#web/components/overlay/dialog.tsx'
 import { sentenceOf } from '#web/data/api.ts'
 import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { LanguageChoice } from '#web/lecture-ui/language-choice.tsx'
@@ -45,12 +45,7 @@ export function NewTrackDialog({ lecture, onMade, onClose }: NewTrackDialogProps
         }
       }}
     >
-      <LanguageChoice label={say('Into which language?')} value={language} onChange={setLanguage} />
-      {problem && (
-        <p role="alert" className="text-sm text-error">
-          {problem}
-        </p>
-      )}
+      <LanguageChoice label={say('Into which language?')} value={language} error={problem} onChange={setLanguage} />
       <p className="text-sm text-base-content/75">
         {say(
           'Each caption is written beside the one it translates and is seen at the same time; when slides are recorded again, its time follows.',

@@ -3,7 +3,7 @@
 import { X } from 'lucide-react'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
-import { Dialog } from '#web/components/dialog.tsx'
+import { Dialog } from '#web/components/overlay/dialog.tsx'
 
 const PLACES: { place: Message; keys: [Message | string, Message][] }[] = [
   {

@@ -4,7 +4,8 @@ import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm } from 'react-hook-form'
 import { Card } from '#core/model/slide.ts'
 import { type Message, message, say } from '#core/words/say.ts'
-import { Dialog, DialogButtons } from '#web/components/dialog.tsx'
+import { Field } from '#web/components/fields/field.tsx'
+import { Dialog, DialogButtons } from '#web/components/overlay/dialog.tsx'
 
 const COLOURS: Record<Card['colours'], { words: Message; ground: string; ink: string }> = {
   paper: { words: message('Paper'), ground: '#F8F5EE', ink: '#1D2A2E' },
@@ -33,15 +34,9 @@ export function CardDialog({ card, onKeep, onClose }: { card: Card | null; onKee
     >
       <div className="grid grid-cols-[1fr_15rem] gap-5 max-md:grid-cols-1">
         <div className="grid content-start gap-3">
-          <label className="grid gap-1 text-sm">
-            <span className="font-medium">{say('Heading')}</span>
-            <input className="input w-full border-edge bg-base-100" {...register('heading')} />
-          </label>
-          {formState.errors.heading && (
-            <p role="alert" className="text-sm text-error">
-              {formState.errors.heading.message}
-            </p>
-          )}
+          <Field label={say('Heading')} error={formState.errors.heading?.message ?? null}>
+            {(control) => <input {...control} className="input w-full border-edge bg-base-100" {...register('heading')} />}
+          </Field>
           <label className="grid gap-1 text-sm">
             <span className="font-medium">{say('Line below it')}</span>
             <textarea rows={2} className="textarea w-full border-edge bg-base-100" {...register('line')} />

@@ -8,6 +8,7 @@ import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
+import { announce } from '#web/components/announcer.tsx'
 import { clock } from '#web/components/format.ts'
 import { useTidyUp } from '#web/data/use-tidy-up.ts'
 import { stopPreview } from '#web/sheet/bench/sound/preview.ts'
@@ -62,13 +63,15 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
   useEffect(() => stopPreview, [])
   const kept = take.tidyUp
   if (!kept) return null
-  const edit = (next: TidyUp, label: string) =>
-    change(
+  const edit = (next: TidyUp, label: string) => {
+    announce(say('Done: {what}', { what: label }))
+    return change(
       next.longestPauseSeconds === kept.longestPauseSeconds
         ? next
         : limitPauses(next, take.analysis ?? { speech: [] }, next.longestPauseSeconds),
       label,
     )
+  }
   const { moment, seek } = playback
   const onKey = soundKeys({ playback, length, view, onView: setView, selection, onSelect: setSelection, kept, edit })
   return (

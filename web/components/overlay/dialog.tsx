@@ -3,7 +3,7 @@
 import * as Radix from '@radix-ui/react-dialog'
 import { type ComponentProps, type FormEvent, type ReactNode, useState } from 'react'
 import { say } from '#core/words/say.ts'
-import { Button } from './button.tsx'
+import { Button } from '#web/components/button.tsx'
 
 interface DialogProps {
   title: string

@@ -6,9 +6,9 @@ import { Link } from 'react-router'
 import type { Check, CheckKind } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, message, say } from '#core/words/say.ts'
-import { Button, buttonLook } from './button.tsx'
+import { Button, buttonLook } from '#web/components/button.tsx'
 
-const Popover = lazy(async () => ({ default: (await import('./popover.tsx')).Popover }))
+const Popover = lazy(async () => ({ default: (await import('#web/components/overlay/popover.tsx')).Popover }))
 
 export const CHECK_WORDS: Record<CheckKind, Message> = {
   'no-sound': message('To record'),
