@@ -20,8 +20,16 @@ export const WARN = {
   ),
   diagram: message('A diagram could not be drawn.'),
   embeddedObject: message('An embedded object could not be drawn.'),
+  chartOrObject: message('A chart or an embedded object could not be drawn.'),
   unknownChart: message('A chart of a kind that is not known here could not be drawn.'),
   firstPictureOnly: message('A film on this slide is shown as its first picture only.'),
+  /** @param count of effects that a click or the time brings */
+  animations: (count: number) =>
+    message(
+      '{count, plural, one {# animation of this slide is not played} other {# animations of this slide are not played}}: all that stands on it is one picture. Where it matters, add a picture for each step.',
+      { count },
+    ),
+  unreadablePicture: (format: string) => message('A picture ({format}) could not be read, so it is missing.', { format }),
   drawing: (format: string) => message('A drawing ({format}) could not be drawn.', { format }),
   plainBox: (name: string) => message('A shape ({name}) is drawn as a plain box.', { name }),
   soundElsewhere: (name: string) =>

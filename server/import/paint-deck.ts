@@ -170,8 +170,21 @@ async function drawItem(context: Context, item: DrawnItem, pictureOf: PictureOf,
   }
 }
 
-/** @param language of its text, where it is known (BCP 47) @returns a PNG file of the drawing's own size */
-export async function paintDrawing(drawing: Drawing, pictureOf: PictureOf, language = ''): Promise<Uint8Array> {
+export interface Painted {
+  /** A PNG file of the drawing's own size. */
+  png: Uint8Array
+  /** Pictures of the deck that could not be read. */
+  missing: string[]
+}
+
+/** @param language of its text, where it is known (BCP 47) */
+export async function paintDrawing(drawing: Drawing, load: PictureOf, language = ''): Promise<Painted> {
+  const missing = new Set<string>()
+  const pictureOf: PictureOf = async (part) => {
+    const picture = await load(part)
+    if (!picture) missing.add(part)
+    return picture
+  }
   const canvas = createCanvas(drawing.width, drawing.height)
   const context = canvas.getContext('2d')
   context.fillStyle = '#ffffff'
@@ -180,5 +193,5 @@ export async function paintDrawing(drawing: Drawing, pictureOf: PictureOf, langu
   context.rect(0, 0, drawing.width, drawing.height)
   await fillWith(context, drawing.background, drawing.width, drawing.height, pictureOf)
   for (const item of drawing.items) await drawItem(context, item, pictureOf, language)
-  return new Uint8Array(canvas.toBuffer('image/png'))
+  return { png: new Uint8Array(canvas.toBuffer('image/png')), missing: [...missing] }
 }

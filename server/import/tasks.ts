@@ -4,6 +4,7 @@ import type { Bundle } from '#core/bundle/bundle.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
+import { WARN, Warnings } from '#core/deck/warnings.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
 import { type Message, message } from '#core/words/say.ts'
@@ -110,6 +111,13 @@ export interface DeckInput extends GivenFile {
   pictures: GivenFile[]
 }
 
+/** What is told of a picture of a deck that could not be read. */
+function whyMissing(part: string): Message {
+  // what an OpenDocument file keeps of an object, for programs that cannot draw it
+  if (part.startsWith('ObjectReplacements/')) return WARN.chartOrObject
+  return WARN.unreadablePicture(/\.(\w{1,5})$/.exec(part)?.[1]?.toUpperCase() ?? part.split('/').at(-1)!)
+}
+
 async function deckSlides(
   store: FileStore,
   read: ReadDeck,
@@ -125,7 +133,12 @@ async function deckSlides(
     const made: ImportedPage[] = []
     for (const [i, slide] of read.slides.entries()) {
       const page = pairs[i] == null ? null : pages[pairs[i]!]!
-      const draw = async () => keepPicture(store, await paintDrawing(slide.drawing, pictureOf, han))
+      const unread = new Warnings()
+      const draw = async () => {
+        const { png, missing } = await paintDrawing(slide.drawing, pictureOf, han)
+        for (const part of missing) unread.add(whyMissing(part))
+        return keepPicture(store, png)
+      }
       const drawn = page ?? (await draw())
       const reads = page !== null && readsOtherwise(slide, page)
       const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
@@ -155,7 +168,8 @@ async function deckSlides(
           ...(reads ? [message('Its page of the PDF reads otherwise than the slide in the presentation file.')] : []),
           ...(added ? [message('The PDF has more pages here than the presentation file has slides.')] : []),
           // the page of the PDF shows what could not be drawn
-          ...slide.warnings.filter((finding) => !page || /sound/.test(finding.id)),
+          ...slide.warnings.filter((finding) => !page || /sound|animation/.test(finding.id)),
+          ...(page ? [] : unread.list()),
         ],
       })
       tell({ page: i + 1, pages: read.slides.length, title: slide.title, thumbnail: drawn.thumbnail })

@@ -19,6 +19,7 @@ import { DeckProblem } from '../problem.ts'
 import { isFileName } from '../title.ts'
 import { WARN, Warnings } from '../warnings.ts'
 import { at, below, child, children, numberOf, parseXml, TEXT, type XmlNode } from '../xml.ts'
+import { countEffects } from './effects.ts'
 
 const PRESENTATION = 'application/vnd.oasis.opendocument.presentation'
 
@@ -221,6 +222,21 @@ function boxOf(node: XmlNode, d: Drawer): Transform | null {
   }
 }
 
+/** Files of drawing orders, which are no pictures. What has no ending is known when it is read. */
+const METAFILE = /\.(emf|wmf|svm)$/i
+
+/** The picture of a frame that can be drawn: of several that show the same the first. What cannot be is told. */
+function pictureIn(frame: XmlNode, d: Drawer): string | null {
+  const parts = children(frame, 'image').flatMap((image) => image.attrs['xlink:href']?.replace(/^\.\//, '') ?? [])
+  const kept = parts.filter((part) => d.files.has(part))
+  const drawable = kept.find((part) => !METAFILE.test(part))
+  if (drawable) return drawable
+  if (child(frame, 'object') || child(frame, 'object-ole')) d.warnings.add(WARN.chartOrObject)
+  else if (kept[0]) d.warnings.add(WARN.drawing(METAFILE.exec(kept[0])![1]!.toUpperCase()))
+  else if (parts.length > 0) d.warnings.add(WARN.linkedPicture)
+  return null
+}
+
 function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
   if (node.name === 'g') return node.children.flatMap((inner) => drawNode(inner, d))
   if (node.name === 'notes') return []
@@ -234,23 +250,13 @@ function drawNode(node: XmlNode, d: Drawer): DrawnItem[] {
   ]
   const graphic = (name: string) => property(styles, 'graphic-properties', name)
   if (node.name === 'frame') {
-    const image = child(node, 'image')
-    const part = image?.attrs['xlink:href']?.replace(/^\.\//, '')
     const text = child(node, 'text-box')
     const table = child(node, 'table')
-    if (part && !text) {
-      if (!d.files.has(part)) {
-        d.warnings.add(WARN.linkedPicture)
-        return []
-      }
-      return [{ kind: 'picture', box, part, crop: { left: 0, top: 0, right: 0, bottom: 0 }, opacity: 1 }]
-    }
+    // its picture is for programs that draw no tables
     if (table) return drawTable(table, box, styles, d)
-    if (!text) {
-      if (child(node, 'object')) d.warnings.add(message('A chart or an embedded object could not be drawn.'))
-      return []
-    }
-    return [shapeItem(text, 'rect', box, styles, graphic, d)]
+    if (text) return [shapeItem(text, 'rect', box, styles, graphic, d)]
+    const part = pictureIn(node, d)
+    return part === null ? [] : [{ kind: 'picture', box, part, crop: { left: 0, top: 0, right: 0, bottom: 0 }, opacity: 1 }]
   }
   const shape = SHAPES[node.name]
   if (shape) {
@@ -346,6 +352,20 @@ function languageOf(styles: XmlNode): string | null {
   return mostSaid(letters)
 }
 
+/** A slide without a size of its own is as wide as most are. */
+const USUAL_SIZE = { width: 11.02, height: 6.2 }
+
+/** The size of a master's pages, inches: a file has other layouts beside it, as of what is handed out. @see OpenDocument 1.3, part 3, §16.5, §16.9 */
+function pageSizes(styles: XmlNode | null): (master: XmlNode | undefined) => typeof USUAL_SIZE {
+  const layouts = new Map(below(styles ?? undefined, 'page-layout').map((layout) => [layout.attrs['style:name'], layout]))
+  return (master) => {
+    const { 'fo:page-width': wide, 'fo:page-height': high } =
+      child(layouts.get(master?.attrs['style:page-layout-name']), 'page-layout-properties')?.attrs ?? {}
+    const [width, height] = [inches(wide), inches(high)]
+    return width && height ? { width, height } : USUAL_SIZE
+  }
+}
+
 /** @throws DeckProblem when it cannot be read, has no slide or too many */
 export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: string): Deck {
   if (!strFromU8(files.get('mimetype')!).startsWith(PRESENTATION))
@@ -367,11 +387,11 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
       }),
     )
   const styles = stylesOf([...(styleRoot ? [styleRoot] : []), root])
-  const layout = below(styleRoot ?? undefined, 'page-layout-properties')[0]?.attrs
-  const [pageWidth, pageHeight] = [inches(layout?.['fo:page-width']) ?? 11.02, inches(layout?.['fo:page-height']) ?? 6.2]
-  const scale = Math.min(1920 / pageWidth, 1080 / pageHeight)
+  const sizeOf = pageSizes(styleRoot)
   const masters = new Map(below(styleRoot ?? undefined, 'master-page').map((m) => [m.attrs['style:name'], m]))
   const slides = pages.map((page): DeckSlide => {
+    const { width: pageWidth, height: pageHeight } = sizeOf(masters.get(page.attrs['draw:master-page-name']))
+    const scale = Math.min(1920 / pageWidth, 1080 / pageHeight)
     const d: Drawer = { styles, scale, files, warnings: new Warnings(), altTexts: [] }
     const look = styles.chain('drawing-page', page.attrs['draw:style-name'])
     const master = masters.get(page.attrs['draw:master-page-name'])
@@ -392,6 +412,8 @@ export function readOpenDocument(files: ReadonlyMap<string, Uint8Array>, name: s
       .map((s) => s.attrs['xlink:href']?.replace(/^\.\//, ''))
       .find(Boolean)
     if (sound && !files.has(sound)) d.warnings.add(WARN.soundElsewhere(sound.split('/').at(-1)!))
+    const effects = countEffects(page)
+    if (effects > 0) d.warnings.add(WARN.animations(effects))
     const fill = drawing('draw:fill')
     return {
       title: (titled ? plain(titled) : (texts[0] ?? '')).replace(/\s+/g, ' ').slice(0, 120),

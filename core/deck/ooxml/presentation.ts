@@ -6,6 +6,7 @@ import { type Deck, type DeckSlide, MOST_SLIDES } from '../deck.ts'
 import { DeckProblem } from '../problem.ts'
 import { WARN } from '../warnings.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
+import { countEffects } from './effects.ts'
 import { type OfficePackage, officePackage } from './package.ts'
 import { readSlide } from './slide.ts'
 import { plainText } from './text.ts'
@@ -115,6 +116,7 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
     countLanguages(node, marked)
     const read = readSlide(pack, part, i + 1, slideSize, child(presentation, 'defaultTextStyle'))
     const sound = soundOf(pack, part, node)
+    const effects = countEffects(node)
     return {
       ...read,
       notes: notesOf(pack, part),
@@ -122,7 +124,11 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
       hidden: node.attrs.show === '0' || node.attrs.show === 'false',
       advanceMs: numberOf(child(node, 'transition')?.attrs.advTm),
       sound: sound && 'part' in sound ? sound.part : null,
-      warnings: [...(sound && 'missing' in sound ? [sound.missing] : []), ...read.warnings],
+      warnings: [
+        ...(sound && 'missing' in sound ? [sound.missing] : []),
+        ...(effects > 0 ? [WARN.animations(effects)] : []),
+        ...read.warnings,
+      ],
     }
   })
   const core = pack.relations('').find((r) => r.type === 'core-properties')?.target

@@ -11,6 +11,7 @@ import { checks } from '#core/edition/checks/checks.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { say } from '#core/words/say.ts'
 import { sweep } from '#server/maintenance/sweep.ts'
 import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { DECK_TITLE, makeDeck } from '#tests/made/deck-maker.ts'
@@ -309,28 +310,16 @@ describe('text, pictures and zips', () => {
   })
 })
 
-describe('OpenDocument', () => {
-  const odp = (content: string, more: Record<string, Uint8Array> = {}) =>
-    zipSync({
-      mimetype: strToU8('application/vnd.oasis.opendocument.presentation'),
-      'content.xml': strToU8(
-        `<?xml version="1.0"?><office:document-content xmlns:office="o" xmlns:draw="d" xmlns:text="t" xmlns:presentation="p" xmlns:style="s" xmlns:svg="v" xmlns:fo="f" xmlns:xlink="x">
-<office:automatic-styles><style:style style:name="dp1" style:family="drawing-page"><style:drawing-page-properties presentation:transition-type="automatic" presentation:duration="PT00H00M07S"/></style:style>
-<style:style style:name="dp2" style:family="drawing-page"><style:drawing-page-properties presentation:visibility="hidden"/></style:style></office:automatic-styles>
-<office:body><office:presentation>${content}</office:presentation></office:body></office:document-content>`,
-      ),
-      ...more,
-    })
-  const page = (title: string, notes: string, style: string) =>
-    `<draw:page draw:name="p" draw:style-name="${style}"><draw:frame presentation:class="title" svg:x="1cm" svg:y="1cm" svg:width="20cm" svg:height="3cm"><draw:text-box><text:p>Hold <text:span>it</text:span> ${title}</text:p></draw:text-box></draw:frame>
-<presentation:notes><draw:frame presentation:class="notes"><draw:text-box><text:p>${notes}</text:p></draw:text-box></draw:frame></presentation:notes></draw:page>`
-  test('titles, notes, hidden slides and times come with it', async () => {
-    const { lecture } = await imported(file('deck.odp', odp(page('upright', 'Say this.', 'dp1') + page('again', '', 'dp2'))))
-    expect(lecture.slides.map((s) => [s.title, s.script, s.hidden, s.timing.holdSeconds])).toEqual([
-      ['Hold it upright', 'Say this.', false, 7],
-      ['Hold it again', '', true, undefined],
-    ])
-  })
+test('animations of a presentation file are told, and sounds among them are none (ECMA-376, part 1, §19.5.33)', async () => {
+  const parts = unzipSync(await makeDeck({ picture }))
+  const effect = (presetClass: string) => `<p:par><p:cTn presetClass="${presetClass}" nodeType="clickEffect"/></p:par>`
+  const timing = `<p:timing><p:tnLst><p:par><p:cTn nodeType="tmRoot"><p:childTnLst>${effect('entr')}${effect('mediacall')}</p:childTnLst></p:cTn></p:par></p:tnLst></p:timing>`
+  const name = 'ppt/slides/slide1.xml'
+  parts[name] = strToU8(strFromU8(parts[name]!).replace('</p:sld>', `${timing}</p:sld>`))
+  const { lecture } = await imported(file('clicks.pptx', zipSync(parts)))
+  const told = lecture.slides.map((slide) => slide.warnings.map((warning) => say(warning)).join(' '))
+  expect(told[0]).toContain('1 animation of this slide is not played')
+  expect(told.slice(1).join(' ')).not.toContain('animation')
 })
 
 describe('bad files get a sentence, and nothing is left behind', () => {
