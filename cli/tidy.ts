@@ -93,7 +93,7 @@ export async function tidy(args: string[]) {
   const { input, output, strength, ending, folder } = values
   const media = ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg')
   const sound = await openSound(media, input, folder)
-  const { samples, deadChannels, missing } = sound
+  const { samples, deadChannels, cancels, missing } = sound
   if (missing) process.stderr.write(`${say(missing.note)}\n`)
   const spilled: SampleFile[] = []
   const allocate = (length: number) => {
@@ -135,6 +135,7 @@ export async function tidy(args: string[]) {
     humHz: analysis.humHz,
     clippedSamples: analysis.clippedSamples,
     deadChannels,
+    cancels,
     missingSeconds: missing?.missingSeconds ?? null,
     note: missing ? say(missing.note) : null,
     strength: tidyUp.cleaning,
@@ -155,6 +156,7 @@ function sentences(r: {
   humHz: number | null
   clippedSamples: number
   deadChannels: number
+  cancels: boolean
 }): string[] {
   return [
     `${r.output}: ${figure(r.seconds.before, 2)} s → ${figure(r.seconds.after, 2)} s`,
@@ -185,6 +187,7 @@ function sentences(r: {
           ),
         ]
       : []),
+    ...(r.cancels ? [say('The two channels cancel each other out; one of them was taken alone.')] : []),
     ...(r.deadChannels > 0 ? [say('One channel carried no sound and was left out.')] : []),
   ]
 }

@@ -3,7 +3,7 @@
 import { closeSync, openSync } from 'node:fs'
 import { rm, stat } from 'node:fs/promises'
 import { basename } from 'node:path'
-import { aliveChannels, monoOf } from '#core/audio/signal/downmix.ts'
+import { aliveChannels, cancelEachOther, monoOf } from '#core/audio/signal/downmix.ts'
 import { rms } from '#core/audio/signal/pcm.ts'
 import { chunksOf, type Samples } from '#core/audio/signal/sample-source.ts'
 import { type Message, message } from '#core/words/say.ts'
@@ -100,7 +100,7 @@ export async function readSound(
   tool: Ffmpeg,
   path: string,
   reading: Reading = {},
-): Promise<{ samples: Float32Array; deadChannels: number; missing: MissingSound | null }> {
+): Promise<{ samples: Float32Array; deadChannels: number; cancels: boolean; missing: MissingSound | null }> {
   const { name = basename(path), longestSeconds = LONGEST.channels } = reading
   const { wav, messages } = await wavStream(tool, path, 'pcm_f32le', reading, longestSeconds)
   const channels = wav.readUInt16LE(22)
@@ -110,14 +110,16 @@ export async function readSound(
   if (length > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
   if (length === 0) throw nothingIn(name)
   const all = new Float32Array(wav.buffer.slice(wav.byteOffset + start, wav.byteOffset + start + length * channels * 4))
-  const { samples, dead } = monoOf(divide(all, channels, length))
-  return { samples, deadChannels: dead, missing: await missingSound(path, name, messages, length / 48_000) }
+  const { samples, dead, cancels } = monoOf(divide(all, channels, length))
+  return { samples, deadChannels: dead, cancels, missing: await missingSound(path, name, messages, length / 48_000) }
 }
 
 export interface OpenSound {
   samples: Samples
   /** How many channels carried no sound. */
   deadChannels: number
+  /** Two channels cancelled each other out, and one was taken alone. */
+  cancels: boolean
   missing: MissingSound | null
   close(): void
 }
@@ -137,14 +139,23 @@ export async function openSound(tool: Ffmpeg, path: string, folder: string, read
     if (sound.length > longestSeconds * 48_000) throw tooLong(name, longestSeconds)
     if (sound.length === 0) throw nothingIn(name)
     const every = [...Array(sound.channels).keys()]
-    const alive = aliveChannels(every.map((channel) => levelOf(sound.mean([channel]))))
+    const levels = every.map((channel) => levelOf(sound.mean([channel])))
+    const alive = aliveChannels(levels)
+    const cancels = cancelling(levels, alive, () => levelOf(sound.mean(alive)))
     const missing = await missingSound(path, name, messages, sound.length / 48_000)
-    return { samples: sound.mean(alive), deadChannels: sound.channels - alive.length, missing, close: sound.close }
+    const samples = sound.mean(cancels ? [loudest(levels)] : alive)
+    return { samples, deadChannels: sound.channels - alive.length, cancels, missing, close: sound.close }
   } catch (error) {
     closeSync(file)
     throw error
   }
 }
+
+const loudest = (levels: readonly number[]) => levels.indexOf(Math.max(...levels))
+
+/** @param alive of the channels, those that carry sound @param ofMean level of their mean */
+const cancelling = (levels: readonly number[], alive: readonly number[], ofMean: () => number) =>
+  alive.length === 2 && cancelEachOther([levels[alive[0]!]!, levels[alive[1]!]!], ofMean())
 
 /** Root mean square. */
 function levelOf(sound: Samples): number {
@@ -182,6 +193,7 @@ function mixer(only: readonly number[] | null, file: number) {
   /** What each channel counts for. */
   let weights: number[] = []
   const energies: number[] = []
+  let ofMean = 0
   let length = 0
   const add = wavReader((values, channels) => {
     if (weights.length === 0) {
@@ -198,6 +210,7 @@ function mixer(only: readonly number[] | null, file: number) {
         sum += weights[c]! * value
       }
       mean[i] = Math.round(sum)
+      ofMean += sum * sum
     }
     appendTo(file, bytesOf(mean))
     length += mean.length
@@ -205,6 +218,7 @@ function mixer(only: readonly number[] | null, file: number) {
   return {
     add,
     levels: () => energies.map((energy) => Math.sqrt(energy / Math.max(1, length))),
+    meanLevel: () => Math.sqrt(ofMean / Math.max(1, length)),
     length: () => length,
   }
 }
@@ -260,10 +274,16 @@ export async function withMono<T>(
     const all = await mixed(null)
     const levels = all.levels()
     const alive = aliveChannels(levels)
+    // with a dead channel beside them the two would have been weighed with it: what is left is looked at by itself
     const dead = deadNote(name, levels.length, alive)
-    if (dead !== null) await mixed(alive)
+    const ofAlive = dead === null ? all : await mixed(alive)
+    const cancels = cancelling(levels, alive, ofAlive.meanLevel)
+    if (cancels) await mixed([loudest(levels)])
+    const left = cancels
+      ? message('The two channels of “{name}” cancel each other out; one of them was taken alone.', { name })
+      : dead
     const missing = await missingSound(path, name, all.messages, all.length() / 48_000)
-    const note = missing && dead ? message('{first} {second}', { first: missing.note, second: dead }) : (missing?.note ?? dead)
+    const note = missing && left ? message('{first} {second}', { first: missing.note, second: left }) : (missing?.note ?? left)
     return await use({ samples: { path: spillPath, first: 0, length: all.length() }, note, missing })
   } finally {
     await rm(spillPath, { force: true })

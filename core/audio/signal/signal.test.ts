@@ -140,8 +140,19 @@ describe('EBU Tech 3341, table 1: true-peak signals, +0.2 / −0.4 dB (values fr
 
 test('a dead channel is left out, two that sound are averaged', () => {
   const [x, y] = [noise(0.1, 1000, 1), noise(0.1, 1000, 2)]
-  expect(monoOf([x, new Float32Array(1000)])).toEqual({ samples: x, dead: 1 })
+  expect(monoOf([x, new Float32Array(1000)])).toEqual({ samples: x, dead: 1, cancels: false })
   expect(monoOf([x, y]).samples[7]).toBeCloseTo((x[7]! + y[7]!) / 2, 6)
+})
+test('two that cancel each other out are not added up: one of them is taken', () => {
+  const x = noise(0.1, 4000, 1)
+  const against = noise(0.01, 4000, 2).map((value, i) => value - x[i]!)
+  const { samples, dead, cancels } = monoOf([x, against])
+  expect([dead, cancels]).toEqual([0, true])
+  expect(rms(samples)).toBeGreaterThan(0.9 * rms(x))
+  // as far apart as two microphones in a room are, they are added up
+  expect(monoOf([x, noise(0.1, 4000, 3)]).cancels).toBe(false)
+  const shared = noise(0.05, 4000, 4)
+  expect(monoOf([x.map((v, i) => v + shared[i]!), x.map((v, i) => -0.5 * v + shared[i]!)]).cancels).toBe(false)
 })
 
 describe('small parts', () => {

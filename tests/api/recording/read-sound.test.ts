@@ -56,6 +56,24 @@ test('two are their mean; a dead one is left out, so that the voice is as loud a
   expect(await noteOf(silent)).toBe('Only the left channel of “talk.wav” carries sound; it was taken alone.')
 })
 
+test('two of which one is the other turned over are not added up to silence: one is taken, and that is told', async () => {
+  const right = one(6)
+  const path = file(
+    'turned.wav',
+    right.map((value) => -value),
+    right,
+  )
+  const got = await read(path)
+  expect(
+    equal(got, right) ||
+      equal(
+        got,
+        right.map((value) => -value),
+      ),
+  ).toBe(true)
+  expect(await noteOf(path)).toBe('The two channels of “talk.wav” cancel each other out; one of them was taken alone.')
+})
+
 test('three of which one is dead are the mean of the two', async () => {
   const [a, b] = [one(4), one(5)]
   const mean = a.map((value, i) => Math.round((value + b[i]!) / 2))
