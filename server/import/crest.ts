@@ -3,7 +3,7 @@
 import sharp from 'sharp'
 import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
-import { isPicture, sniff } from './sniff.ts'
+import { isPicture, sniff } from './kinds/sniff.ts'
 
 const LARGEST_PX = 1024
 const MOST_PIXELS = 50_000_000

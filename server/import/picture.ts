@@ -5,7 +5,7 @@ import type { SmallPicture } from '#core/deck/builds.ts'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
-import { sniff } from './sniff.ts'
+import { sniff } from './kinds/sniff.ts'
 
 const MOST_PIXELS = 50_000_000
 /** Larger pictures are made smaller: nothing the product publishes shows more. */

@@ -7,7 +7,7 @@ import { isOpenDocument, readOpenDocument } from '#core/deck/odf/presentation.ts
 import { isPresentation, readPresentation } from '#core/deck/ooxml/presentation.ts'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { isPicture, sniff, sniffFile } from './sniff.ts'
+import { isPicture, sniff, sniffFile } from './kinds/sniff.ts'
 import { type OpenZip, openZip } from './zip.ts'
 
 /** What a zip file is. */
@@ -33,7 +33,7 @@ export async function kindOfZip(path: string, name: string): Promise<ZipKind> {
   try {
     if (zip.sizes.has('bundle.json')) return 'bundle'
     if (zip.sizes.has('[Content_Types].xml') || isOpenDocument(await typeOf(zip))) return 'deck'
-    return [...zip.sizes.keys()].some((entry) => /\.(png|jpe?g|webp|gif|avif|svg)$/i.test(entry)) ? 'pictures' : 'unknown'
+    return [...zip.sizes.keys()].some((entry) => /\.(png|jpe?g|webp|gif|avif|tiff?|svg)$/i.test(entry)) ? 'pictures' : 'unknown'
   } finally {
     zip.close()
   }

@@ -13,14 +13,12 @@ import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
 import { changeLecture, createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
 import { chosenLanguage } from '#server/domain/lectures/import-language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { kindOfZip } from '#server/import/read-deck.ts'
-import { type FileKind, isPicture, sniffFile } from '#server/import/sniff.ts'
 import type { ImportedPage, PageDone, PdfPages } from '#server/import/tasks.ts'
 import type { JobDefinition, Report } from '#server/queue/queue.ts'
+import { type Sorted, sortFiles } from './sort-files.ts'
 
 const MOST_PICTURES = MOST_SLIDES
 
-/** "02_intro slide.png" is called "intro slide". */
 /**
  * Whether the title that a file says it has is that of its deck: many say what their program says of every new file, or what another deck was
  * called, of which this one is a copy. Common practice, no published source: a deck's first slide says what it is called.
@@ -36,86 +34,13 @@ function isOfDeck(told: string, first: { title: string; altText: string } | unde
   return title !== '' && (shown === '' || shown.includes(title) || (heading !== '' && title.includes(heading)))
 }
 
+/** "02_intro slide.png" is called "intro slide". */
 export function titleFromName(name: string): string {
   const bare = parse(name).name.replace(/[_]+/g, ' ').trim()
   return bare.replace(/^\d+[\s.\-–)]+/, '').trim() || bare
 }
 
-type Given = GivenFile & { kind: FileKind }
-
-/** What the files are for, by what is in them. */
-interface Sorted {
-  /** A presentation file or a deck written as text. */
-  deck: Given | null
-  pdf: Given | null
-  pictures: GivenFile[]
-  sounds: Given[]
-  /** A whole lecture, exported before. */
-  bundle: Given | null
-  /** Names of what no use was found for. */
-  unused: string[]
-}
-
 const order = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
-const isWritten = (f: Given) => f.kind === 'text' && /\.(md|markdown|txt)$/i.test(f.name)
-
-/** @throws UserFacingError, DeckProblem for files that make no lecture together */
-export async function sortFiles(sent: readonly GivenFile[], context: AppContext, signal: AbortSignal): Promise<Sorted> {
-  const { store, workers, config } = context
-  const given: Given[] = []
-  for (const f of sent) {
-    if ((await store.size(f.file)) === 0)
-      throw new UserFacingError(
-        message('“{name}” is empty (0 bytes). Save or download it again and add it once more.', { name: f.name }),
-        422,
-      )
-    given.push({ ...f, kind: await store.withLocalFile(f.file, sniffFile) })
-  }
-  const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null, unused: [] }
-  const decks: Given[] = []
-  const pdfs: Given[] = []
-  for (const f of given) {
-    const zip = f.kind === 'zip' ? await store.withLocalFile(f.file, (path) => kindOfZip(path, f.name)) : null
-    if (zip === 'bundle') found.bundle = f
-    else if (f.kind === 'pdf') pdfs.push(f)
-    else if (zip === 'deck' || isWritten(f)) decks.push(f)
-    else if (zip === 'pictures') {
-      const input = { name: f.name, file: f.file, dataFolder: config.dataFolder }
-      const { pictures, others } = await workers.importer.run('unpack', input, { name: f.name, signal })
-      found.pictures.push(...pictures)
-      found.unused.push(...others)
-    } else if (isPicture(f.kind)) found.pictures.push(f)
-    else if (f.kind === 'sound') found.sounds.push(f)
-    else
-      throw new UserFacingError(
-        message(
-          '“{name}” is neither a deck (PDF, PPTX, ODP, Markdown) nor a picture nor a sound, whatever its name says. Export the deck as a PDF and add that.',
-          { name: f.name },
-        ),
-        415,
-      )
-  }
-  if (found.bundle) {
-    if (given.length > 1)
-      throw new UserFacingError(message('A bundle is a whole lecture. Add the other files on their own.'), 422)
-    return found
-  }
-  if (decks.length > 1 || pdfs.length > 1)
-    throw new UserFacingError(message('A lecture begins with one deck. Add the other files as lectures of their own.'), 422)
-  const written = decks.length === 1 && decks[0]!.kind === 'text' && pdfs.length === 0
-  // a text names the pictures it shows
-  if ((decks.length > 0 || pdfs.length > 0) && found.pictures.length > 0 && !written)
-    throw new UserFacingError(
-      message('A lecture begins with one deck, or with pictures. Add the pictures as a lecture of their own.'),
-      422,
-    )
-  if (decks.length + pdfs.length + found.pictures.length === 0)
-    throw new UserFacingError(
-      message('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.'),
-      422,
-    )
-  return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }
-}
 
 /** As many rows as a window shows: of the rest it is enough to know how many there are. */
 const MOST_ROWS = 12

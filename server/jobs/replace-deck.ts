@@ -8,7 +8,8 @@ import { replacements } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { JobDefinition } from '#server/queue/queue.ts'
-import { pagesOf, sortFiles } from './import-deck.ts'
+import { pagesOf } from './import-deck.ts'
+import { sortFiles } from './sort-files.ts'
 
 export const replaceDeck: JobDefinition<'replace'>['run'] = async ({ lectureId, files }, context, report, signal) => {
   try {

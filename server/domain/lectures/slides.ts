@@ -13,8 +13,8 @@ import { lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { isShownStep, isShownTake } from '#server/db/shown.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { cardWarnings, drawCard } from '#server/import/card.ts'
+import { isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
-import { isPicture, sniffFile } from '#server/import/sniff.ts'
 import { gone, touch } from './edit.ts'
 
 /** @param afterSlideId null puts it first */

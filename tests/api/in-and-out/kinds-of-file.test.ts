@@ -1,0 +1,96 @@
+/** Files are judged by what is in them; what cannot be used is named, and does not spoil what can. */
+
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { strToU8 } from 'fflate'
+import sharp from 'sharp'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import type { Lecture } from '#core/model/lecture.ts'
+import { sniff } from '#server/import/kinds/sniff.ts'
+import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { makeDeck } from '#tests/made/deck-maker.ts'
+
+let app: TestApp
+const folder = mkdtempSync(join(tmpdir(), 'lectern-kinds-'))
+beforeAll(async () => {
+  app = await openTestApp()
+})
+afterAll(async () => {
+  await app.end()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+const brought = async (...files: File[]) => {
+  const { result, error } = await app.addDeck(...files)
+  expect(inWords(error)).toBeNull()
+  const { lectureId, unmatched } = result as { lectureId: string; unmatched: string[] }
+  return { lecture: await app.read<Lecture>(`/api/lectures/${lectureId}`), unmatched }
+}
+const refusal = async (...files: File[]) => inWords((await app.addDeck(...files)).error)
+const padded = (...head: (number | string)[]) => {
+  const bytes = new Uint8Array(4096)
+  bytes.set(head.flatMap((part) => (typeof part === 'number' ? [part] : [...strToU8(part)])))
+  return bytes
+}
+
+test('what lies beside a deck by itself neither fails it nor takes its place, and is named', async () => {
+  const pdf = file('clouds.pdf', demoFile('clouds-by-their-shapes.pdf'))
+  const beside = [
+    file('Thumbs.db', ''),
+    file('.DS_Store', padded(0, 0, 0, 1, 'Bud1')),
+    file('README.txt', '# Read me\n\nNothing to see.\n'),
+  ]
+  const { lecture, unmatched } = await brought(pdf, ...beside)
+  expect(lecture.slides).toHaveLength(4)
+  expect(lecture.title).toBe('clouds')
+  expect(unmatched.toSorted()).toEqual(['.DS_Store', 'README.txt', 'Thumbs.db'])
+  // alone a text is what it always was
+  expect((await brought(file('README.txt', '# Read me\n\nSomething to see.\n'))).lecture.slides).toHaveLength(1)
+})
+
+test('pictures that cannot be read are named as pictures; those of one more kind are read', async () => {
+  expect(await refusal(file('phone.heic', padded(0, 0, 0, 0x18, 'ftypheic')))).toMatch(/is a picture of a kind \(HEIC\)/)
+  expect(await refusal(file('paint.bmp', padded('BM', 0, 0x10, 0, 0, 0, 0, 0, 0)))).toMatch(/\(BMP\) that cannot be read/)
+  expect(await refusal(file('scan.jp2', padded(0, 0, 0, 0x0c, 'jP  ', 0x0d, 0x0a)))).toMatch(/\(JP2\) that cannot be read/)
+  const tiff = await sharp({ create: { width: 640, height: 360, channels: 3, background: '#7a9a6b' } })
+    .tiff()
+    .toBuffer()
+  expect((await brought(file('scan.tif', tiff))).lecture.slides[0]!.steps[0]).toMatchObject({ width: 640, height: 360 })
+})
+
+test('office files of the old kind and locked ones are told apart, with a way on ([MS-CFB] §2.2, [MS-OFFCRYPTO] §2.3.4.4)', async () => {
+  const compound = padded(0xd0, 0xcf, 0x11, 0xe0, 0xa1, 0xb1, 0x1a, 0xe1)
+  expect(await refusal(file('old.ppt', compound))).toMatch(/of the old kind .* save it as PPTX or PDF/)
+  const locked = Buffer.concat([compound, Buffer.from('EncryptedPackage', 'utf16le'), Buffer.alloc(64)])
+  expect(await refusal(file('exam.pptx', locked))).toMatch(/locked with a password/)
+})
+
+test.each([
+  ['au', []],
+  ['w64', []],
+  ['mpegts', ['-c:a', 'mp2']],
+  ['ac3', []],
+  ['aiff', []],
+  ['adts', []],
+] as const)('a sound as %s is one, whatever it is called', (format, how) => {
+  const path = join(folder, `sound.${format}`)
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=d=1', ...how, '-f', format, path])
+  expect(sniff(readFileSync(path))).toBe('sound')
+})
+
+test('such a sound beside a deck comes to its slide', async () => {
+  const path = join(folder, 'slide 1.au')
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=d=2', '-f', 'au', path])
+  const picture = await sharp({ create: { width: 32, height: 20, channels: 3, background: '#7a9a6b' } })
+    .png()
+    .toBuffer()
+  const { lecture, unmatched } = await brought(
+    file('deck.pptx', await makeDeck({ picture })),
+    file('slide 1.au', readFileSync(path)),
+  )
+  expect(unmatched).toEqual([])
+  await app.idle()
+  expect((await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes).toHaveLength(1)
+})
