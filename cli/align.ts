@@ -13,8 +13,10 @@ import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { Language } from '#core/model/language.ts'
 import { sentences } from '#core/script/sentences.ts'
+import { relatedVoice } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { figure } from '#core/words/figures.ts'
+import { languageName } from '#core/words/language-name.ts'
 import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
@@ -104,6 +106,15 @@ export async function align(args: string[]) {
       message('There is no voice for “{language}”, so its words cannot be found in a recording.', { language: language.data }),
       422,
     )
+  const related = relatedVoice(language.data)
+  if (related) {
+    const names = { language: languageName(language.data), related: languageName(related) }
+    const told = say(
+      'There is no voice for {language}: the script was read by the voice of a related language, {related}. Check the times.',
+      names,
+    )
+    process.stderr.write(`${told}\n`)
+  }
   const alignment = alignWords(extractFeatures(samples, usualCleaning(), findHum(samples)), said, synthesiser)
   if (output !== undefined) {
     const cues = makeCues(
@@ -115,7 +126,7 @@ export async function align(args: string[]) {
         seconds: toSeconds(samples.length),
         speech: [],
         alignment,
-        unsure: false,
+        unsure: related !== null,
       },
       [],
     )

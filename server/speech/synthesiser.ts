@@ -1,6 +1,7 @@
 /** The speech synthesiser that lends the aligner its voices: a library with data in it, loaded here and passed into the core. */
 import loadSynthesiser, { type EspeakWorker } from '@echogarden/espeak-ng-emscripten'
 import type { Synthesiser } from '#core/captions/align/reference.ts'
+import { relatedVoice } from '#core/script/timed-languages.ts'
 
 /** Languages whose voice is called otherwise than in BCP 47. */
 const VOICES: Record<string, string> = {
@@ -15,11 +16,12 @@ const VOICES: Record<string, string> = {
   he: 'he',
 }
 
-/** Voices to try for a language, the most particular first. */
+/** Voices to try for a language, the most particular first, a related language's last. */
 function voicesFor(language: string): string[] {
   const whole = language.toLowerCase()
   const [short] = whole.split('-') as [string]
-  return [...new Set([VOICES[whole] ?? whole, VOICES[short] ?? short, short])]
+  const related = relatedVoice(language)
+  return [...new Set([VOICES[whole] ?? whole, VOICES[short] ?? short, short, ...(related ? [related] : [])])]
 }
 
 /**

@@ -31,7 +31,7 @@ export interface CueMaterial {
   speech: readonly SampleRange[]
   /** When the words are heard; null while nobody knows. */
   alignment: Alignment | null
-  /** The words were sought and not found: everything is marked for a look. */
+  /** The words were sought and not found, or by the voice of another language: everything is marked for a look. */
   unsure: boolean
   /** The words of an earlier script were found in this take: captions that say the same keep their times until they are found anew. */
   wereFound?: boolean
@@ -240,7 +240,7 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
       : draftAlone(
           scriptText,
           pieces,
-          heard.some((s) => s.needsReview),
+          unsure || heard.some((s) => s.needsReview),
           options,
         )
   })

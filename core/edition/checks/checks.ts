@@ -7,7 +7,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { isPracticeVoice } from '#core/recording/practice-voice.ts'
 import { countWords } from '#core/script/sentences.ts'
-import { canBeTimed } from '#core/script/timed-languages.ts'
+import { canBeTimed, relatedVoice } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { LEAD_MOST_S, type Schedule, type ScheduledSlide, schedule, slideTiming } from '#core/timing/schedule.ts'
 import { figure } from '#core/words/figures.ts'
@@ -236,20 +236,28 @@ function buildUps(slides: readonly Slide[]): Check[] {
   })
 }
 
-/** Captions in languages that have no voice: nobody has sought their words. */
+/** Captions in languages that have no voice: their words were sought by a related one's, or by nobody. */
 function untimedCaptions(lecture: Lecture, shown: readonly Slide[]): Check[] {
   const spoken = shown.filter((slide) => keptTake(slide) && slide.script.trim() !== '')
   const languages = new Set(spoken.map((slide) => slide.language ?? lecture.language).filter((tag) => !canBeTimed(tag)))
-  return [...languages].map((language) => ({
-    kind: 'not-timed',
-    level: 'look',
-    slideId: null,
-    slideNumber: null,
-    finding: say('Captions in {language} are spread over the speech, not timed', { language: languageName(language) }),
-    advice: say(
-      'There is no voice of this language to find its words by. Check when each caption comes, and move those that are early or late',
-    ),
-  }))
+  return [...languages].map((language) => {
+    const related = relatedVoice(language)
+    return {
+      kind: 'not-timed',
+      level: 'look',
+      slideId: null,
+      slideNumber: null,
+      finding: related
+        ? say('Captions in {language} are timed by the voice of a related language, {related}', {
+            language: languageName(language),
+            related: languageName(related),
+          })
+        : say('Captions in {language} are spread over the speech, not timed', { language: languageName(language) }),
+      advice: say(
+        'There is no voice of this language to find its words by. Check when each caption comes, and move those that are early or late',
+      ),
+    }
+  })
 }
 
 /** What the newest edition holds, for telling what changed since. */

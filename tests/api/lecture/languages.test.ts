@@ -7,13 +7,14 @@ import { checks } from '#core/edition/checks/checks.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageOfText, lectureLanguage, mostSaid } from '#core/script/detect-language.ts'
 import { TIMED_LANGUAGES } from '#core/script/timed-languages.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import type { Message } from '#core/words/say.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
-import { madeTake } from '#tests/made/sound.ts'
+import { lay, madeTake, noise, seconds } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 let app: TestApp
@@ -140,25 +141,46 @@ describe('changed', () => {
 
   test('captions in a language without a voice are to be checked, and say why', async () => {
     const { id, slides } = await app.newLecture()
-    await app.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: 'Ola a todos. Este é o pluviómetro.' })
+    await app.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: 'Salaan. Kani waa qalabka roobka lagu cabbiro.' })
     await app.record(slides[0]!.id, madeTake({ seed: 5 }).samples)
-    await app.json('PATCH', `/api/lectures/${id}`, { language: 'gl' })
+    await app.json('PATCH', `/api/lectures/${id}`, { language: 'so' })
     await app.idle()
     const lecture = await lectureNow(id)
     const cues = lecture.captionTracks.flatMap((track) => track.cues)
     expect(cues.length).toBeGreaterThan(0)
     expect(cues.every((cue) => cue.needsReview)).toBe(true)
     const told = checks(lecture).find((check) => check.kind === 'not-timed')!
-    expect(told.finding).toBe('Captions in Galician are spread over the speech, not timed')
+    expect(told.finding).toBe('Captions in Somali are spread over the speech, not timed')
     await app.json('PATCH', `/api/lectures/${id}`, { language: 'es' })
     expect(checks(await lectureNow(id)).some((check) => check.kind === 'not-timed')).toBe(false)
   })
 })
 
+test('a language without a voice is read by a related one, its captions are to be checked, and that is told', async () => {
+  const said = 'Choveu toda a noite sobre a cidade e os ríos levan moita auga.'
+  const { samples, rate } = (await openSynthesiser('pt-PT'))!.speak(said)
+  const take = Float32Array.from(
+    { length: Math.floor((samples.length * SAMPLE_RATE) / rate) },
+    (_, i) => 0.5 * samples[Math.floor((i * rate) / SAMPLE_RATE)]!,
+  )
+  const sound = lay(noise(0.0005, take.length + seconds(2), 1), take, seconds(1))
+  const { id, slides } = await app.newLecture()
+  await app.json('PATCH', `/api/lectures/${id}`, { language: 'gl-ES' })
+  await app.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: said })
+  await app.record(slides[0]!.id, sound)
+  const lecture = await lectureNow(id)
+  const cues = lecture.captionTracks.flatMap((track) => track.cues)
+  expect(cues[0]!.start).toBeGreaterThan(0.7)
+  expect(cues[0]!.start).toBeLessThan(1.3)
+  expect(cues.every((cue) => cue.needsReview)).toBe(true)
+  const told = checks(lecture).find((check) => check.kind === 'not-timed')!
+  expect(told.finding).toBe('Captions in Galician (Spain) are timed by the voice of a related language, Spanish')
+})
+
 test('a few languages that can be timed have a voice, and one that cannot has none', async () => {
   for (const language of ['en-GB', 'zh-Hant', 'ar', 'ja', 'pt-BR'])
     expect(await openSynthesiser(language), language).not.toBeNull()
-  expect(await openSynthesiser('gl')).toBeNull()
+  expect(await openSynthesiser('so')).toBeNull()
 })
 test.runIf(IS_LONG)('all of them have', async () => {
   for (const language of TIMED_LANGUAGES) expect(await openSynthesiser(language), language).not.toBeNull()
