@@ -235,14 +235,7 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
     if (!aligned) return draftAlone(scriptText, piecesOf(scriptText, language), unsure, options)
     const heard = aligned.filter((sentence) => finalUtterance(sentence))
     const pieces = heard.flatMap((s) => piecesOf(s.text, language, heardWords([s])))
-    return pieces.length === 0
-      ? []
-      : draftAlone(
-          scriptText,
-          pieces,
-          unsure || heard.some((s) => s.needsReview),
-          options,
-        )
+    return pieces.length === 0 ? [] : draftAlone(scriptText, pieces, unsure || heard.some((s) => s.needsReview), options)
   })
   if (!alignment && material.wereFound) keepTimes(drafts, before, takeId)
   const placed = alignment || drafts.some((draft) => draft.heard) ? placeUnheard(drafts, seconds) : null
