@@ -65,6 +65,17 @@ test('at the learner’s pace a slide stays until they go on, and nothing plays 
   await expect(learner.getByText('Slide 2 of 4', { exact: false })).toBeVisible()
 })
 
+test('the page has the looks of all its buttons, though its style sheet is its own', async ({ browser, edition }) => {
+  const learner = await stranger(browser)
+  await learner.goto(edition.link)
+  const look = learner.getByLabel('How captions look')
+  await expect(look).toBeVisible()
+  const { width, height } = (await look.boundingBox())!
+  expect([width, height]).toEqual([32, 32])
+  await expect(look).toHaveCSS('background-color', 'rgba(0, 0, 0, 0)')
+  await learner.context().close()
+})
+
 test('where the browser blocks sound, a large control says so', async ({ browser, edition }) => {
   const { link } = edition
   const learner = await stranger(browser)
