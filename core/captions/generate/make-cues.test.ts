@@ -68,6 +68,18 @@ describe('captions where the words are heard', () => {
     expect(cues[0]!.start).toBeCloseTo(0.95, 6)
     expect(cues[0]!.end).toBeCloseTo(1 + 4 * 0.4 + 0.38 + 0.4, 6)
   })
+  test('by the voice of another language what was not found is shown between its neighbours, and all of it wants a look', () => {
+    const script = 'Chove moito hoxe. Os ríos levan auga. Mañá non chove. Ao final sae o sol.'
+    for (const missed of [[1], [0], [3], [1, 2]]) {
+      const cues = made(script, [], { alignment: aligned(script, missed), unsure: true })
+      expect(said(cues).join(' ')).toBe(script)
+      expect(cues.every((cue) => cue.needsReview)).toBe(true)
+      cues.forEach((cue, i) => {
+        expect(cue.end).toBeGreaterThan(cue.start)
+        expect(cue.start).toBeGreaterThanOrEqual(cues[i - 1]?.end ?? 0)
+      })
+    }
+  })
   test('a sentence that was not said has no caption', () => {
     expect(said(made(script, [], { alignment: aligned(script, [1]) }))).toEqual([
       'Good evening to you all.',

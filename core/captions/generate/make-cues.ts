@@ -234,7 +234,10 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
     if (unit.byHand) return draftByHand(unit, scriptText, takeId, aligned ? heardWords(aligned) : [])
     if (!aligned) return draftAlone(scriptText, piecesOf(scriptText, language), unsure, options)
     const heard = aligned.filter((sentence) => finalUtterance(sentence))
-    const pieces = heard.flatMap((s) => piecesOf(s.text, language, heardWords([s])))
+    // another language's voice misses sentences that were said: they are shown between those beside them
+    const pieces = (unsure ? aligned : heard).flatMap((s) =>
+      piecesOf(s.text, language, finalUtterance(s) ? heardWords([s]) : undefined),
+    )
     return pieces.length === 0 ? [] : draftAlone(scriptText, pieces, unsure || heard.some((s) => s.needsReview), options)
   })
   if (!alignment && material.wereFound) keepTimes(drafts, before, takeId)
