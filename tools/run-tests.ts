@@ -128,7 +128,7 @@ const vitest = (project: string) =>
     { NO_COLOR: '1' },
   )
 
-const playwright = (name: string, project: string, ...options: string[]) =>
+const playwright = (name: string, project: string) =>
   tests(
     name,
     [
@@ -190,7 +190,7 @@ await vitest('reference')
 await vitest('api')
 await playwright('tests: in the browser', 'journeys')
 // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
-await playwright('tests: captured sound', 'capture', '--workers', '2')
+await playwright('tests: captured sound', 'capture')
 
 if (process.env.TMPDIR?.startsWith(memory)) rmSync(process.env.TMPDIR, { recursive: true, force: true })
 if (faults.length) console.log(`\n${faults.join('\n')}`)

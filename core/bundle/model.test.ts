@@ -95,7 +95,6 @@ describe('jobs', () => {
   test('each kind takes what it is given, and nothing less', () => {
     const file = { name: 'rain.pdf', file: 'f' }
     const given: Partial<Record<(typeof JOB_KINDS)[number], Record<string, unknown>>> = {
-      import: { lectureId: 'l', language: 'en', files: [file] },
       replace: { lectureId: 'l', files: [file] },
       'import-sound': { ...file, id: 'i', slideId: 's' },
       bed: { ...file, id: 'i', lectureId: 'l', run: { fromSlideId: 'a', toSlideId: 'b' } },
@@ -111,6 +110,13 @@ describe('jobs', () => {
       for (const field of Object.keys(payload))
         expect(takes(schema, { ...payload, [field]: undefined }), `${kind} ${field}`).toBe(false)
     }
+  })
+  test('an import that waits since an earlier version has no language chosen', () => {
+    const { payload } = JOBS.import
+    const given = { lectureId: 'l', language: 'en', files: [{ name: 'rain.pdf', file: 'f' }] }
+    expect(payload.parse(given)).toEqual({ ...given, chosenLanguage: null })
+    expect(payload.parse({ ...given, chosenLanguage: 'cy' }).chosenLanguage).toBe('cy')
+    for (const field of Object.keys(given)) expect(takes(payload, { ...given, [field]: undefined }), field).toBe(false)
   })
   test('what a sound file gave may lack a note', () => {
     expect(JOBS['import-sound'].result.parse({ takeId: 't' })).toEqual({ takeId: 't', note: null })

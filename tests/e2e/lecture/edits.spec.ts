@@ -132,6 +132,8 @@ test('undo works with focus on a slider, box or choice, by its button, and after
 }) => {
   const id = await openClouds(page, server)
   await page.getByRole('button', { name: 'Times' }).click()
+  // the rows are where they stay
+  await expect(page.getByLabel('Fixed pace')).toBeVisible()
   const choice = page.getByRole('combobox').first()
   await page
     .getByRole('listitem', { name: /^Slide 2/ })
