@@ -131,17 +131,7 @@ const vitest = (project: string) =>
 const playwright = (name: string, project: string) =>
   tests(
     name,
-    [
-      'playwright',
-      'test',
-      '--project',
-      project,
-      '--no-deps',
-      '--output',
-      `.cache/e2e/${project}`,
-      '--reporter=line,json',
-      ...options,
-    ],
+    ['playwright', 'test', '--project', project, '--no-deps', '--output', `.cache/e2e/${project}`, '--reporter=line,json'],
     (report) => {
       const { stats, suites } = JSON.parse(report) as PlaywrightReport
       const broken = suites.flatMap(specsOf).flatMap((spec) => spec.tests.map((test) => ({ ...test, title: spec.title })))
