@@ -20,6 +20,8 @@ test('with no microphone connected nothing is chosen, and nothing can be recorde
     // looking at it in the try-out is not choosing it either
     await page.getByRole('button', { name: 'Try it out' }).click()
     const dialog = page.getByRole('dialog', { name: 'Try the microphone' })
+    // the booth is dark, and what is opened in it
+    await expect(dialog).toHaveCSS('color-scheme', 'dark')
     await dialog.getByRole('combobox', { name: /^Microphone/ }).selectOption('Practice microphone')
     await dialog.getByRole('button', { name: /^Listen for/ }).click()
     await expect(dialog.getByRole('list', { name: 'Microphones tried' }).getByRole('listitem')).toHaveCount(1)

@@ -40,7 +40,8 @@ export function Dialog({ title, beside, width, layout, onClose, onSubmit, childr
   const [opener] = useState(() => document.activeElement)
   return (
     <Radix.Root open onOpenChange={(open) => open || onClose()}>
-      <Radix.Portal>
+      {/* in the colours of the place it is opened in: the booth is dark in every theme */}
+      <Radix.Portal container={document.querySelector<HTMLElement>('[data-fills-window]')}>
         <Radix.Overlay className="modal modal-open">
           <Radix.Content
             className={`modal-box ${width}`}
