@@ -23,6 +23,7 @@ import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { endingOf, print, printAside, readyOutput, STDOUT, writeText } from './output.ts'
+import { tellOfSound } from './told-of-sound.ts'
 import { orUsage, Usage, usageOf } from './usage.ts'
 
 const USAGE = usageOf('lectern align AUDIO SCRIPT.txt -o OUT.vtt|OUT.srt|- [--lang en] [--lines] [--overwrite] [--json]')
@@ -98,8 +99,9 @@ export async function align(args: string[]) {
   const ending = output === undefined ? null : endingOf(output, ENDINGS, USAGE)
   if (output !== undefined) await readyOutput(output, [audio, script], values.overwrite)
   const said = await readScript(script, language.data, values.lines)
-  const { samples, missing } = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
-  if (missing) process.stderr.write(`${say(missing.note)}\n`)
+  const sound = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  tellOfSound(sound)
+  const { samples } = sound
   const synthesiser = await openSynthesiser(language.data)
   if (!synthesiser)
     throw new UserFacingError(

@@ -12,6 +12,7 @@ import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
+import { tellOfSound } from './told-of-sound.ts'
 import { orUsage, Usage, usageOf } from './usage.ts'
 
 const USAGE = usageOf('lectern split AUDIO (--slides N | --scripts FILE | --marks 6,11,19) [--lang en] [--json]')
@@ -54,8 +55,9 @@ export async function split(args: string[]) {
   const [audio, ...more] = positionals
   if (!audio || more.length > 0) throw new Usage(USAGE)
   const hint = await hintFrom(values)
-  const { samples, missing } = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
-  if (missing) process.stderr.write(`${say(missing.note)}\n`)
+  const sound = await readSound(ffmpegAt(process.env.LECTERN_FFMPEG ?? 'ffmpeg'), audio)
+  tellOfSound(sound)
+  const { samples } = sound
   const late = hint.from === 'marks' ? hint.marks.find((mark) => mark >= samples.length) : undefined
   if (late !== undefined)
     throw new UserFacingError(

@@ -21,6 +21,7 @@ import { openSound } from '#server/media/read-sound.ts'
 import { type SampleFile, sampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { endingOf, pourOut, readyOutput, STDOUT, writeOutput } from './output.ts'
+import { toldOfChannels } from './told-of-sound.ts'
 import { orUsage, Usage, usageOf } from './usage.ts'
 
 const USAGE = usageOf(
@@ -187,7 +188,6 @@ function sentences(r: {
           ),
         ]
       : []),
-    ...(r.cancels ? [say('The two channels cancel each other out; one of them was taken alone.')] : []),
-    ...(r.deadChannels > 0 ? [say('One channel carried no sound and was left out.')] : []),
+    ...toldOfChannels(r),
   ]
 }

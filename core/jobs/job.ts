@@ -66,7 +66,8 @@ export const JOBS = {
   /** A new version of a deck is compared with its lecture. */
   replace: {
     payload: z.object({ lectureId: Id, files: z.array(GivenFile) }),
-    result: z.object({ replacementId: Id }),
+    /** `unmatched`: names of files for which there was no use. */
+    result: z.object({ replacementId: Id, unmatched: z.array(z.string()).default([]) }),
     soFar: RowsSoFar,
   },
   /** A take is analysed, and its clip rendered. */

@@ -3,6 +3,7 @@
 import sharp from 'sharp'
 import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
+import { noPicture } from './kinds/no-picture.ts'
 import { isPicture, sniff } from './kinds/sniff.ts'
 
 const LARGEST_PX = 1024
@@ -10,8 +11,8 @@ const MOST_PIXELS = 50_000_000
 
 /** @returns a PNG of the picture, with what is see-through in it */
 export async function cutCrest(name: string, file: Uint8Array): Promise<Uint8Array> {
-  if (!isPicture(sniff(file)))
-    throw new UserFacingError(message('“{name}” is no picture, whatever its name says. Choose another file.', { name }), 415)
+  const kind = sniff(file)
+  if (!isPicture(kind)) throw new UserFacingError(noPicture(name, kind), 415)
   try {
     return await sharp(file, { limitInputPixels: MOST_PIXELS, pages: 1 })
       .rotate()

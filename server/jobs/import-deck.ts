@@ -160,7 +160,7 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
     const slideIds =
       (await slidesOfLecture(context.db.read, lectureId)) ??
       (await createLecture(context.db, lectureId, title || 'A lecture without a title', language, pages))
-    // until now it could be chosen: whoever did in this very moment is heard as well
+    // until the lecture was there it could be chosen: whoever did while it was made is heard as well
     const late = await chosenLanguage(context.db.read, lectureId)
     if (late && late !== language) await changeLecture(context.db, lectureId, { language: late })
     const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))

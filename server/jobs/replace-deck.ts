@@ -32,7 +32,7 @@ export const replaceDeck: JobDefinition<'replace'>['run'] = async ({ lectureId, 
     const id = randomUUID()
     const found = { pages, ...compareDeck(slides, pages) }
     await context.db.write((tx) => tx.insert(replacements).values({ id, lectureId, createdAt: Date.now(), found }))
-    return { replacementId: id }
+    return { replacementId: id, unmatched: sorted.unused }
   } catch (error) {
     throw error instanceof DeckProblem ? new UserFacingError(error.said, 422) : error
   }

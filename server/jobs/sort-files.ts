@@ -6,6 +6,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { isEncryptedOffice } from '#server/import/kinds/encrypted-office.ts'
 import { isLeftBySystems } from '#server/import/kinds/left-by-systems.ts'
+import { noPicture } from '#server/import/kinds/no-picture.ts'
 import { type FileKind, isForeignPicture, isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
 
@@ -31,11 +32,7 @@ const isWritten = (f: Given) => f.kind === 'text' && /\.(md|markdown|txt)$/i.tes
 
 /** Why a file can be nothing of a lecture. */
 async function whyNot({ name, file, kind }: Given, { store }: AppContext): Promise<Message> {
-  if (isForeignPicture(kind))
-    return message('“{name}” is a picture of a kind ({kind}) that cannot be read here. Save it as PNG or JPEG and add that.', {
-      name,
-      kind: kind.toUpperCase(),
-    })
+  if (isForeignPicture(kind)) return noPicture(name, kind)
   if (kind === 'office')
     return (await store.withLocalFile(file, isEncryptedOffice))
       ? message('“{name}” is locked with a password. Open it, save it without one, and add that; or add its PDF.', { name })
@@ -81,11 +78,11 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
     else if (f.kind === 'sound') found.sounds.push(f)
     else throw new UserFacingError(await whyNot(f, context), 415)
   }
-  // a text that lies beside a deck or its PDF is not the deck
-  const aside = (f: Given) => f.kind === 'text' && (ASIDE.test(f.name) || /\.txt$/i.test(f.name))
-  if (decks.length + pdfs.length + found.pictures.length > 1) {
-    found.unused.push(...decks.filter(aside).map((f) => f.name))
-    decks = decks.filter((f) => !aside(f))
+  const aside = decks.filter((f) => f.kind === 'text' && ASIDE.test(f.name))
+  // where there is nothing else to show, it is what is shown
+  if (decks.length - aside.length + pdfs.length + found.pictures.length > 0) {
+    found.unused.push(...aside.map((f) => f.name))
+    decks = decks.filter((f) => !aside.includes(f))
   }
   if (found.bundle) {
     if (given.length > 1)

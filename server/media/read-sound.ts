@@ -91,16 +91,22 @@ async function wavStream(
   }
 }
 
+export interface ReadSound<S extends Samples = Samples> {
+  /** Full scale ±1. */
+  samples: S
+  /** How many channels carried no sound. */
+  deadChannels: number
+  /** Two channels cancelled each other out, and one was taken alone. */
+  cancels: boolean
+  /** What a person should know of what is missing. */
+  missing: MissingSound | null
+}
+
 /**
  * @param path of a sound or video file
- * @returns samples, full scale ±1, how many channels carried no sound, and what a person should know of what is missing
  * @throws UserFacingError when it is missing, empty, no sound, or longer than three hours
  */
-export async function readSound(
-  tool: Ffmpeg,
-  path: string,
-  reading: Reading = {},
-): Promise<{ samples: Float32Array; deadChannels: number; cancels: boolean; missing: MissingSound | null }> {
+export async function readSound(tool: Ffmpeg, path: string, reading: Reading = {}): Promise<ReadSound<Float32Array>> {
   const { name = basename(path), longestSeconds = LONGEST.channels } = reading
   const { wav, messages } = await wavStream(tool, path, 'pcm_f32le', reading, longestSeconds)
   const channels = wav.readUInt16LE(22)
@@ -114,13 +120,7 @@ export async function readSound(
   return { samples, deadChannels: dead, cancels, missing: await missingSound(path, name, messages, length / 48_000) }
 }
 
-export interface OpenSound {
-  samples: Samples
-  /** How many channels carried no sound. */
-  deadChannels: number
-  /** Two channels cancelled each other out, and one was taken alone. */
-  cancels: boolean
-  missing: MissingSound | null
+export interface OpenSound extends ReadSound {
   close(): void
 }
 

@@ -5,6 +5,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { crc32 } from '#core/audio/signal/crc32.ts'
+import type { ImportedLecture } from '#core/jobs/job.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, say } from '#core/words/say.ts'
 import { openApp } from '#server/app.ts'
@@ -115,6 +116,14 @@ export async function openTestApp(
     if (!body.job) throw new Error(body.error)
     return ended(body.job.id)
   }
+  /** A deck as the lecture it becomes. */
+  async function imported(...files: File[]): Promise<{ lecture: Lecture; result: ImportedLecture }> {
+    const job = await addDeck(...files)
+    if (job.state !== 'done') throw new Error(inWords(job.error) ?? job.state)
+    await idle()
+    const result = job.result as ImportedLecture
+    return { lecture: await read<Lecture>(`/api/lectures/${result.lectureId}`), result }
+  }
   /** A lecture of four slides from the demo's second deck. */
   async function newLecture(): Promise<Lecture> {
     return read<Lecture>(`/api/lectures/${await seedLecture(opened.context.db, opened.context.store, 'clouds')}`)
@@ -147,6 +156,7 @@ export async function openTestApp(
     ended,
     idle,
     addDeck,
+    imported,
     newLecture,
     begin,
     sendChunk,

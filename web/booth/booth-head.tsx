@@ -3,7 +3,7 @@
 import { Link } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
-import { Key } from '#web/components/keys/key-list.tsx'
+import { Key } from '#web/components/keys/key.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { MicrophoneChoice } from './microphone-choice.tsx'
 import type { SessionView } from './use-recording-session.ts'

@@ -1,5 +1,5 @@
 import { Button } from '#web/components/button.tsx'
-import { Key } from '#web/components/keys/key-list.tsx'
+import { Key } from '#web/components/keys/key.tsx'
 
 /** A key or a button, and when: what is told by it is about that moment. */
 export type Pressed = Pick<Event, 'timeStamp'>

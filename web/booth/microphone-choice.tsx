@@ -1,10 +1,13 @@
-import { useState } from 'react'
+import { Suspense, useState } from 'react'
 import { say } from '#core/words/say.ts'
+import { soon } from '#web/components/soon.ts'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
-import { CHECKED_KEY, MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
+import { CHECKED_KEY } from '#web/microphone/checked.ts'
 import { chosenMicrophone } from '#web/recorder/input/microphones.ts'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import type { SessionView } from './use-recording-session.ts'
+
+const MicrophoneCheck = soon(async () => (await import('#web/microphone/microphone-check.tsx')).MicrophoneCheck)
 
 export function MicrophoneChoice({ session }: { session: SessionView }) {
   const [checking, setChecking] = useState(false)
@@ -20,15 +23,17 @@ export function MicrophoneChoice({ session }: { session: SessionView }) {
       >
         {say('Try it out')}
       </button>
-      {checking && (
-        <MicrophoneCheck
-          onClose={() => {
-            setChecking(false)
-            const chosen = chosenMicrophone()
-            if (chosen && chosen !== session.microphone) session.choose(chosen)
-          }}
-        />
-      )}
+      <Suspense>
+        {checking && (
+          <MicrophoneCheck
+            onClose={() => {
+              setChecking(false)
+              const chosen = chosenMicrophone()
+              if (chosen && chosen !== session.microphone) session.choose(chosen)
+            }}
+          />
+        )}
+      </Suspense>
       <MicrophoneSelect
         row
         microphones={session.microphones}

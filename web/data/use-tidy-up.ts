@@ -14,11 +14,12 @@ import { useAppDispatch } from './store.ts'
 
 const command = (takeId: string, tidyUp: TidyUp): Command => ({ kind: 'tidyUp', takeId, tidyUp })
 
+/** @returns a function that says whether anything is changed by it */
 export function useTidyUp(lecture: Lecture, take: Take, slideNumber: number) {
   const dispatch = useAppDispatch()
   return useCallback(
-    (next: TidyUp, label: string) => {
-      if (!take.tidyUp || JSON.stringify(next) === JSON.stringify(take.tidyUp)) return
+    (next: TidyUp, label: string): boolean => {
+      if (!take.tidyUp || JSON.stringify(next) === JSON.stringify(take.tidyUp)) return false
       void dispatch(
         editOrTell({
           lectureId: lecture.id,
@@ -27,6 +28,7 @@ export function useTidyUp(lecture: Lecture, take: Take, slideNumber: number) {
           back: [command(take.id, take.tidyUp)],
         }),
       )
+      return true
     },
     [dispatch, lecture.id, take, slideNumber],
   )

@@ -1,14 +1,15 @@
 /** One finding as a word; opened, it says what to do and does it where one press can. */
 
 import { CircleAlert, CircleDashed, Info } from 'lucide-react'
-import { lazy, Suspense, useRef, useState } from 'react'
+import { Suspense, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { Check, CheckKind } from '#core/edition/checks/check.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button, buttonLook } from '#web/components/button.tsx'
+import { soon } from '#web/components/soon.ts'
 
-const Popover = lazy(async () => ({ default: (await import('#web/components/overlay/popover.tsx')).Popover }))
+const Popover = soon(async () => (await import('#web/components/overlay/popover.tsx')).Popover)
 
 export const CHECK_WORDS: Record<CheckKind, Message> = {
   'no-sound': message('To record'),

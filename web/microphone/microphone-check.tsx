@@ -23,6 +23,7 @@ import {
 import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
 import { keepLevels } from '#web/recorder/level-feed.ts'
 import { openInput } from '#web/recorder/recorder.ts'
+import { CHECKED_KEY } from './checked.ts'
 import { LevelBar } from './level-bar.tsx'
 import type { StudyWorker } from './study.worker.ts'
 
@@ -31,7 +32,6 @@ const SENTENCE = message(
 )
 const LISTEN_S = 8
 const MOST = 3
-export const CHECKED_KEY = 'microphone checked'
 
 interface Tried {
   microphone: Microphone

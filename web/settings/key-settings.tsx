@@ -1,10 +1,12 @@
 /** The keys: all of them to see, and the letters among them to turn off. */
 
-import { useState } from 'react'
+import { Suspense, useState } from 'react'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
-import { KeyList } from '#web/components/keys/key-list.tsx'
 import { LetterKeysChoice } from '#web/components/keys/letter-keys-choice.tsx'
+import { soon } from '#web/components/soon.ts'
+
+const KeyList = soon(async () => (await import('#web/components/keys/key-list.tsx')).KeyList)
 
 export function KeySettings() {
   const [keysShown, setKeysShown] = useState(false)
@@ -20,7 +22,7 @@ export function KeySettings() {
       <Button className="mt-2" onClick={() => setKeysShown(true)}>
         {say('See all keys')}
       </Button>
-      {keysShown && <KeyList onClose={() => setKeysShown(false)} />}
+      <Suspense>{keysShown && <KeyList onClose={() => setKeysShown(false)} />}</Suspense>
     </section>
   )
 }

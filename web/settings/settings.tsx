@@ -1,11 +1,11 @@
 /** What is set for this browser: theme and microphone; and the keys. */
 
-import { useEffect, useState } from 'react'
+import { Suspense, useEffect, useState } from 'react'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
+import { soon } from '#web/components/soon.ts'
 import { sentenceOf } from '#web/data/api.ts'
 import { listedOnce, SceneSelect } from '#web/lecture-ui/microphone-select.tsx'
-import { MicrophoneCheck } from '#web/microphone/microphone-check.tsx'
 import {
   askForMicrophone,
   chooseMicrophone,
@@ -21,6 +21,8 @@ import { TopBar } from '#web/shell/top-bar.tsx'
 import { InterfaceLanguage } from '#web/words/interface-language.tsx'
 import { KeySettings } from './key-settings.tsx'
 import { Storage } from './storage.tsx'
+
+const MicrophoneCheck = soon(async () => (await import('#web/microphone/microphone-check.tsx')).MicrophoneCheck)
 
 const THEMES: [Theme, Message][] = [
   ['system', message('As the system has it')],
@@ -142,14 +144,16 @@ export function Settings() {
           ))}
         </fieldset>
         <Storage />
-        {checking && (
-          <MicrophoneCheck
-            onClose={() => {
-              setChecking(false)
-              setMicrophone(chosenMicrophone())
-            }}
-          />
-        )}
+        <Suspense>
+          {checking && (
+            <MicrophoneCheck
+              onClose={() => {
+                setChecking(false)
+                setMicrophone(chosenMicrophone())
+              }}
+            />
+          )}
+        </Suspense>
         <p className="text-sm text-base-content/75">{say('Press ? anywhere for the list of keys.')}</p>
       </main>
     </>

@@ -4,7 +4,7 @@ import { lazy, Suspense, useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useParams } from 'react-router'
 import { toast } from 'sonner'
-import type { FoundReplacement } from '#core/deck/replace.ts'
+
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
 import { useAttachCaptions } from '#web/captions/attach/use-attach-captions.ts'
@@ -12,14 +12,13 @@ import { Loading } from '#web/components/loading.tsx'
 import { usePastedFiles } from '#web/components/use-pasted-files.ts'
 import { useWidth } from '#web/components/use-width.ts'
 import { api, sentenceOf } from '#web/data/api.ts'
-import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { isActive } from '#web/data/job-state.ts'
-import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { usePictureActs } from './bench/use-picture-acts.ts'
+import { useNewDeck } from './new-deck/use-new-deck.ts'
 import { Rows, type RowsHandle } from './rows.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
 import { NextAction, SheetHead } from './sheet-head.tsx'
@@ -28,7 +27,7 @@ import { chosenRows, type Filter, useSheet } from './use-sheet.ts'
 // what is seen only after something was dropped is loaded then
 const AttachDialog = lazy(async () => ({ default: (await import('#web/captions/attach/attach-dialog.tsx')).AttachDialog }))
 const BringSounds = lazy(async () => ({ default: (await import('./bring-sounds.tsx')).BringSounds }))
-const ReplaceDeck = lazy(async () => ({ default: (await import('./replace-deck.tsx')).ReplaceDeck }))
+const ReplaceDeck = lazy(async () => ({ default: (await import('./new-deck/replace-deck.tsx')).ReplaceDeck }))
 
 /** By name: what is in it is judged by the server. */
 const CAPTIONS = /\.(vtt|srt)$/i
@@ -72,25 +71,14 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const [captions, setCaptions] = useState<File | null>(null)
   const attach = useAttachCaptions(lecture.id)
   const acts = usePictureActs(lecture)
-  const [addNewDeck] = sheetApi.useAddNewDeckMutation()
-  const [replaced, setReplaced] = useState<{ id: string; found: FoundReplacement } | null>(null)
-  const whenEnded = useJobEnd()
-  const tell = (error: unknown) => toast.error(sentenceOf(error))
-  const [readReplacement] = sheetApi.useLazyReplacementQuery()
-  const show = (id: string) =>
-    readReplacement(id)
-      .unwrap()
-      .then((found) => setReplaced({ id, found }))
-      .catch(tell)
-  const compare = (files: File[]) =>
-    addNewDeck({ id: lecture.id, files })
-      .unwrap()
-      .then((job) => whenEnded(job, (done) => done.kind === 'replace' && done.result && void show(done.result.replacementId)))
-      .catch(tell)
+  const newDeck = useNewDeck(lecture.id)
   const bring = (files: File[]) => {
     const decks = files.filter((file) => DECKS.test(file.name))
     if (decks.length > 0) {
-      compare(decks)
+      newDeck.compare(
+        decks,
+        files.filter((file) => !decks.includes(file)),
+      )
       return
     }
     const captions = files.filter((file) => CAPTIONS.test(file.name))
@@ -163,13 +151,13 @@ function Loaded({ lecture }: { lecture: Lecture }) {
             onClose={() => setCaptions(null)}
           />
         )}
-        {replaced && (
+        {newDeck.replaced && (
           <ReplaceDeck
-            key={replaced.id}
+            key={newDeck.replaced.id}
             lecture={lecture}
-            id={replaced.id}
-            replaced={replaced.found}
-            onClose={() => setReplaced(null)}
+            id={newDeck.replaced.id}
+            replaced={newDeck.replaced.found}
+            onClose={() => newDeck.leave()}
           />
         )}
         {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} onClose={() => setSounds([])} />}

@@ -18,6 +18,7 @@ import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { ScriptLanguage } from '#web/lecture-ui/script-language.tsx'
+import { tellUnused } from '#web/lecture-ui/tell-unused.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 
 function nextStep(entry: ShelfEntry): { text: string; to: string } {
@@ -188,10 +189,7 @@ export function Shelf() {
       if ((job.kind !== 'import' && job.kind !== 'demo') || !job.result) continue
       const { lectureId, unmatched, sounds } = job.result
       for (const id of sounds) whenEnded({ id }, () => {})
-      if (unmatched.length > 0)
-        toast(
-          say('Not used: {names}. A sound that found no slide: drop it on the slide it is for.', { names: unmatched.join(', ') }),
-        )
+      tellUnused(unmatched)
       void navigate(`/lectures/${lectureId}`)
     }
   }, [jobs, mine, navigate, whenEnded])

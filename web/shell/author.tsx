@@ -1,18 +1,20 @@
 /** What every place of the author shares, and the watch page goes without: the store, messages, events, keys for undo, left-behind recordings, a warning before unsaved text is lost. */
 
-import { useEffect, useState } from 'react'
+import { Suspense, useEffect, useState } from 'react'
 import { Provider } from 'react-redux'
 import { Outlet } from 'react-router'
 import { Toaster, toast } from 'sonner'
 import { say } from '#core/words/say.ts'
 import { Announcer } from '#web/components/announcer.tsx'
-import { KeyList } from '#web/components/keys/key-list.tsx'
 import { useKeptFocus } from '#web/components/keys/use-kept-focus.ts'
 import { usePageKeys } from '#web/components/keys/use-page-keys.ts'
+import { soon } from '#web/components/soon.ts'
 import { useEvents } from '#web/data/events.ts'
 import { redo, selectSaved, undo } from '#web/data/history.ts'
 import { store, useAppDispatch } from '#web/data/store.ts'
 import { resumeUploads } from '#web/recorder/upload.ts'
+
+const KeyList = soon(async () => (await import('#web/components/keys/key-list.tsx')).KeyList)
 
 function Frame() {
   useEvents()
@@ -41,7 +43,7 @@ function Frame() {
     <>
       <Outlet />
       <Announcer />
-      {keysShown && <KeyList onClose={() => setKeysShown(false)} />}
+      <Suspense>{keysShown && <KeyList onClose={() => setKeysShown(false)} />}</Suspense>
     </>
   )
 }

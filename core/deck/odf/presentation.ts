@@ -20,55 +20,13 @@ import { isFileName } from '../title.ts'
 import { WARN, Warnings } from '../warnings.ts'
 import { at, below, child, children, numberOf, parseXml, TEXT, type XmlNode } from '../xml.ts'
 import { countEffects } from './effects.ts'
+import { inches, pageSizes, property, type Styles, stylesOf } from './styles.ts'
 
 const PRESENTATION = 'application/vnd.oasis.opendocument.presentation'
 
 export const isOpenDocument = (files: ReadonlyMap<string, Uint8Array>) => {
   const type = files.get('mimetype')
   return type !== undefined && strFromU8(type).startsWith('application/vnd.oasis.opendocument')
-}
-
-const INCHES: Record<string, number> = { cm: 1 / 2.54, mm: 1 / 25.4, in: 1, pt: 1 / 72, pc: 1 / 6, px: 1 / 96 }
-
-/** A length in inches; null for none. @see OpenDocument 1.3, part 3, §18.3.18 */
-function inches(text: string | undefined): number | null {
-  const match = /^(-?[\d.]+)(cm|mm|in|pt|pc|px)$/.exec(text?.trim() ?? '')
-  return match ? Number(match[1]) * INCHES[match[2]!]! : null
-}
-
-interface Styles {
-  /** Properties of a style with those it inherits, the nearest last. */
-  chain(family: string, name: string | undefined): XmlNode[]
-}
-
-function stylesOf(roots: readonly XmlNode[]): Styles {
-  const byName = new Map<string, XmlNode>()
-  const defaults = new Map<string, XmlNode>()
-  for (const root of roots) {
-    for (const style of below(root, 'style')) byName.set(`${style.attrs['style:family']} ${style.attrs['style:name']}`, style)
-    for (const style of below(root, 'default-style')) defaults.set(style.attrs['style:family'] ?? '', style)
-  }
-  return {
-    chain(family, name) {
-      const found: XmlNode[] = []
-      for (let style = name ? byName.get(`${family} ${name}`) : undefined, depth = 0; style && depth < 20; depth++) {
-        found.unshift(style)
-        const parent = style.attrs['style:parent-style-name']
-        style = parent ? byName.get(`${family} ${parent}`) : undefined
-      }
-      const base = defaults.get(family)
-      return base ? [base, ...found] : found
-    },
-  }
-}
-
-/** One property by the nearest style that says it. */
-function property(chain: readonly XmlNode[], group: string, name: string): string | undefined {
-  for (let i = chain.length - 1; i >= 0; i--) {
-    const value = child(chain[i], group)?.attrs[name]
-    if (value !== undefined) return value
-  }
-  return undefined
 }
 
 interface Drawer {
@@ -230,7 +188,11 @@ function pictureIn(frame: XmlNode, d: Drawer): string | null {
   const parts = children(frame, 'image').flatMap((image) => image.attrs['xlink:href']?.replace(/^\.\//, '') ?? [])
   const kept = parts.filter((part) => d.files.has(part))
   const drawable = kept.find((part) => !METAFILE.test(part))
-  if (drawable) return drawable
+  const media = child(frame, 'plugin')
+  // a film is seen by its picture; a sound that lies on a slide is not brought in yet
+  if (media)
+    d.warnings.add(drawable && !/^audio/.test(media.attrs['draw:mime-type'] ?? '') ? WARN.firstPictureOnly : WARN.embeddedObject)
+  if (drawable || media) return drawable ?? null
   if (child(frame, 'object') || child(frame, 'object-ole')) d.warnings.add(WARN.chartOrObject)
   else if (kept[0]) d.warnings.add(WARN.drawing(METAFILE.exec(kept[0])![1]!.toUpperCase()))
   else if (parts.length > 0) d.warnings.add(WARN.linkedPicture)
@@ -350,20 +312,6 @@ function languageOf(styles: XmlNode): string | null {
     letters.set(tag, (letters.get(tag) ?? 0) + 1)
   }
   return mostSaid(letters)
-}
-
-/** A slide without a size of its own is as wide as most are. */
-const USUAL_SIZE = { width: 11.02, height: 6.2 }
-
-/** The size of a master's pages, inches: a file has other layouts beside it, as of what is handed out. @see OpenDocument 1.3, part 3, §16.5, §16.9 */
-function pageSizes(styles: XmlNode | null): (master: XmlNode | undefined) => typeof USUAL_SIZE {
-  const layouts = new Map(below(styles ?? undefined, 'page-layout').map((layout) => [layout.attrs['style:name'], layout]))
-  return (master) => {
-    const { 'fo:page-width': wide, 'fo:page-height': high } =
-      child(layouts.get(master?.attrs['style:page-layout-name']), 'page-layout-properties')?.attrs ?? {}
-    const [width, height] = [inches(wide), inches(high)]
-    return width && height ? { width, height } : USUAL_SIZE
-  }
 }
 
 /** @throws DeckProblem when it cannot be read, has no slide or too many */

@@ -174,6 +174,12 @@ describe('words and captions', () => {
     expect(found.finding).toBe(`Not heard on slide 1: “It rains.”, “${'n'.repeat(57)}…”, “${'n'.repeat(60)}”`)
     expect(found.advice).toMatch(/^Was it left out\?/)
   })
+  test('what another language’s voice did not find may have been said: that it was not is claimed of nobody', () => {
+    const told = (language: string) => checks({ ...heard({ skipped: ['Chove.'] }), language }).flatMap(({ finding }) => finding)
+    expect(told('es').join(' ')).toContain('Not heard on slide 1: “Chove.”')
+    expect(told('gl').join(' ')).not.toContain('Not heard')
+    expect(told('gl')).toContain('Captions in Galician are timed by the voice of a related language, Spanish')
+  })
   test('captions that want a look are told, but not translations, nor those of another take', () => {
     const unsure = (origin: 'script' | 'translation', takeId = 'take a') => {
       const l = heard({ needsReview: ['It rains.'] })

@@ -7,6 +7,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
+import { canBeTimed } from '#core/script/timed-languages.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches, timeMap } from '#core/timing/time-map.ts'
 import { figure } from '#core/words/figures.ts'
@@ -100,7 +101,9 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
     // a translation wants a look when its original has changed, which says nothing of times
     (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.needsReview && cue.takeId === take.id),
   )
-  const { repeated = [], offScript = [], skipped = [], needsReview = [] } = take.findings ?? {}
+  const { repeated = [], offScript = [], skipped: missed = [], needsReview = [] } = take.findings ?? {}
+  // what another language's voice did not find may well have been said, and has its caption
+  const skipped = canBeTimed(slide.language ?? lecture.language) ? missed : []
   // what was cut out already, by hand or by a press, is nothing to speak of
   const isHeard = (s: { start: number; end: number }) => mostlyHeard(take, { start: toSamples(s.start), end: toSamples(s.end) })
   const cutting = (s: { start: number; end: number }) =>

@@ -13,6 +13,7 @@ import { lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { isShownStep, isShownTake } from '#server/db/shown.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { cardWarnings, drawCard } from '#server/import/card.ts'
+import { noPicture } from '#server/import/kinds/no-picture.ts'
 import { isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { gone, touch } from './edit.ts'
@@ -188,8 +189,8 @@ export async function insertHiddenStep(db: Database, slideId: string, picture: K
 /** @returns id of a step with the given picture, not shown yet */
 export async function givePicture(context: AppContext, slideId: string, { name, file }: GivenFile): Promise<string> {
   const { store, workers, config, db } = context
-  if (!isPicture(await store.withLocalFile(file, sniffFile)))
-    throw new UserFacingError(message('“{name}” is no picture, whatever its name says. Choose another file.', { name }), 415)
+  const kind = await store.withLocalFile(file, sniffFile)
+  if (!isPicture(kind)) throw new UserFacingError(noPicture(name, kind), 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
   const [kept] = await workers.importer.run('pictures', input, { name })
   return insertHiddenStep(db, slideId, kept!)

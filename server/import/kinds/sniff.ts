@@ -72,8 +72,8 @@ export function sniff(bytes: Uint8Array): FileKind {
   // ISO 32000-1, annex H.3 note 13: the header may come anywhere in the first 1024 bytes
   const head = Buffer.from(bytes.buffer, bytes.byteOffset, Math.min(1024, bytes.length)).toString('latin1')
   if (head.includes('%PDF-')) return 'pdf'
-  if (isMpegFrame(bytes) || isTransportStream(bytes)) return 'sound'
-  if (!isText(bytes)) return 'unknown'
+  if (isMpegFrame(bytes)) return 'sound'
+  if (!isText(bytes)) return isTransportStream(bytes) ? 'sound' : 'unknown'
   return /^\s*(<\?xml[^>]*>\s*)?(<!--[\s\S]*?-->\s*)*<svg[\s>]/.test(head.replace(/^ï»¿/, '')) ? 'svg' : 'text'
 }
 

@@ -32,13 +32,7 @@ beforeAll(async () => {
 })
 afterAll(() => app.end())
 
-async function imported(...files: File[]): Promise<{ lecture: Lecture; result: { lectureId: string; unmatched: string[] } }> {
-  const job = await app.addDeck(...files)
-  if (job.state !== 'done') throw new Error(inWords(job.error) ?? job.state)
-  await app.idle()
-  const result = job.result as { lectureId: string; unmatched: string[] }
-  return { lecture: await app.read<Lecture>(`/api/lectures/${result.lectureId}`), result }
-}
+const imported = (...files: File[]) => app.imported(...files)
 const refusal = async (...files: File[]) => inWords((await app.addDeck(...files)).error)
 
 describe('presentation files', () => {
@@ -379,6 +373,7 @@ test('a new version of the deck: changed pictures, new and missing slides are to
   const take = await app.record(lecture.slides[1]!.id, madeTake().samples)
   await app.json('PATCH', `/api/slides/${lecture.slides[1]!.id}`, { script: 'Copper it is.' })
   const form = new FormData()
+  form.append('files', file('README.txt', 'About this deck.'))
   form.append(
     'files',
     deckOf(
@@ -391,7 +386,8 @@ test('a new version of the deck: changed pictures, new and missing slides are to
   const { job } = (await (await app.ask(`/api/lectures/${lecture.id}/decks`, { method: 'POST', body: form })).json()) as {
     job: { id: string }
   }
-  const { replacementId } = (await app.ended(job.id)).result as { replacementId: string }
+  const { replacementId, unmatched } = (await app.ended(job.id)).result as { replacementId: string; unmatched: string[] }
+  expect(unmatched).toEqual(['README.txt'])
   const found = await app.read<FoundReplacement>(`/api/lectures/replacements/${replacementId}`)
   expect(found.changed.map((c) => c.slideId)).toEqual([lecture.slides[1]!.id])
   expect(found.added).toEqual([{ page: 2, afterSlideId: lecture.slides[1]!.id }])

@@ -8,6 +8,7 @@ import { strToU8 } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Message } from '#core/words/say.ts'
 import { sniff } from '#server/import/kinds/sniff.ts'
 import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
@@ -22,12 +23,6 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-const brought = async (...files: File[]) => {
-  const { result, error } = await app.addDeck(...files)
-  expect(inWords(error)).toBeNull()
-  const { lectureId, unmatched } = result as { lectureId: string; unmatched: string[] }
-  return { lecture: await app.read<Lecture>(`/api/lectures/${lectureId}`), unmatched }
-}
 const refusal = async (...files: File[]) => inWords((await app.addDeck(...files)).error)
 const padded = (...head: (number | string)[]) => {
   const bytes = new Uint8Array(4096)
@@ -42,28 +37,49 @@ test('what lies beside a deck by itself neither fails it nor takes its place, an
     file('.DS_Store', padded(0, 0, 0, 1, 'Bud1')),
     file('README.txt', '# Read me\n\nNothing to see.\n'),
   ]
-  const { lecture, unmatched } = await brought(pdf, ...beside)
+  const { lecture, result } = await app.imported(pdf, ...beside)
   expect(lecture.slides).toHaveLength(4)
   expect(lecture.title).toBe('clouds')
-  expect(unmatched.toSorted()).toEqual(['.DS_Store', 'README.txt', 'Thumbs.db'])
-  // alone a text is what it always was
-  expect((await brought(file('README.txt', '# Read me\n\nSomething to see.\n'))).lecture.slides).toHaveLength(1)
+  expect(result.unmatched.toSorted()).toEqual(['.DS_Store', 'README.txt', 'Thumbs.db'])
+  // any other text is what it always was: a deck that shows its pictures, or one deck too many
+  const picture = file(
+    'rain.png',
+    await sharp({ create: { width: 32, height: 20, channels: 3, background: '#7a9a6b' } })
+      .png()
+      .toBuffer(),
+  )
+  const written = await app.imported(file('talk.txt', '# Rain\n\n![](rain.png)\n'), picture)
+  expect(written.lecture.slides.map(({ title }) => title)).toEqual(['Rain'])
+  expect(await refusal(file('a.txt', '# A'), file('b.txt', '# B'))).toMatch(/begins with one deck/)
+  // alone it is shown
+  expect((await app.imported(file('README.txt', '# Read me\n\nSomething to see.\n'))).lecture.slides).toHaveLength(1)
 })
 
 test('pictures that cannot be read are named as pictures; those of one more kind are read', async () => {
   expect(await refusal(file('phone.heic', padded(0, 0, 0, 0x18, 'ftypheic')))).toMatch(/is a picture of a kind \(HEIC\)/)
   expect(await refusal(file('paint.bmp', padded('BM', 0, 0x10, 0, 0, 0, 0, 0, 0)))).toMatch(/\(BMP\) that cannot be read/)
   expect(await refusal(file('scan.jp2', padded(0, 0, 0, 0x0c, 'jP  ', 0x0d, 0x0a)))).toMatch(/\(JP2\) that cannot be read/)
+  const { slides } = await app.newLecture()
+  const form = new FormData()
+  form.append('file', file('phone.heic', padded(0, 0, 0, 0x18, 'ftypheic')))
+  const onSlide = await app.ask(`/api/slides/${slides[0]!.id}/pictures`, { method: 'POST', body: form })
+  expect(inWords(((await onSlide.json()) as { error: Message }).error)).toMatch(/is a picture of a kind \(HEIC\)/)
   const tiff = await sharp({ create: { width: 640, height: 360, channels: 3, background: '#7a9a6b' } })
     .tiff()
     .toBuffer()
-  expect((await brought(file('scan.tif', tiff))).lecture.slides[0]!.steps[0]).toMatchObject({ width: 640, height: 360 })
+  expect((await app.imported(file('scan.tif', tiff))).lecture.slides[0]!.steps[0]).toMatchObject({ width: 640, height: 360 })
 })
 
 test('office files of the old kind and locked ones are told apart, with a way on ([MS-CFB] §2.2, [MS-OFFCRYPTO] §2.3.4.4)', async () => {
   const compound = padded(0xd0, 0xcf, 0x11, 0xe0, 0xa1, 0xb1, 0x1a, 0xe1)
   expect(await refusal(file('old.ppt', compound))).toMatch(/of the old kind .* save it as PPTX or PDF/)
-  const locked = Buffer.concat([compound, Buffer.from('EncryptedPackage', 'utf16le'), Buffer.alloc(64)])
+  // across two pieces of what is read at a time
+  const locked = Buffer.concat([
+    compound,
+    Buffer.alloc(65_536 - 4096 - 10),
+    Buffer.from('EncryptedPackage', 'utf16le'),
+    Buffer.alloc(64),
+  ])
   expect(await refusal(file('exam.pptx', locked))).toMatch(/locked with a password/)
 })
 
@@ -86,11 +102,10 @@ test('such a sound beside a deck comes to its slide', async () => {
   const picture = await sharp({ create: { width: 32, height: 20, channels: 3, background: '#7a9a6b' } })
     .png()
     .toBuffer()
-  const { lecture, unmatched } = await brought(
+  const { lecture, result } = await app.imported(
     file('deck.pptx', await makeDeck({ picture })),
     file('slide 1.au', readFileSync(path)),
   )
-  expect(unmatched).toEqual([])
-  await app.idle()
+  expect(result.unmatched).toEqual([])
   expect((await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes).toHaveLength(1)
 })

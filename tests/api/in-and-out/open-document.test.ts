@@ -3,7 +3,6 @@
 import { strToU8, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 
@@ -17,11 +16,7 @@ beforeAll(async () => {
 })
 afterAll(() => app.end())
 
-async function imported(deck: File): Promise<{ lecture: Lecture }> {
-  const { result, error } = await app.addDeck(deck)
-  expect(error).toBeNull()
-  return { lecture: await app.read<Lecture>(`/api/lectures/${(result as { lectureId: string }).lectureId}`) }
-}
+const imported = (deck: File) => app.imported(deck)
 
 const odp = (content: string, more: Record<string, Uint8Array> = {}) =>
   zipSync({
@@ -51,8 +46,10 @@ test('a slide has the size of its own master, and not of what is handed out (par
     `<?xml version="1.0"?><office:document-styles xmlns:office="o" xmlns:style="s" xmlns:fo="f"><office:automatic-styles>${layout('handed', 21, 29.7)}${layout('shown', 32, 18)}</office:automatic-styles><office:master-styles><style:handout-master style:page-layout-name="handed"/><style:master-page style:name="Plain" style:page-layout-name="shown"/></office:master-styles></office:document-styles>`,
   )
   const content = page('upright', '', 'dp1').replace('<draw:page ', '<draw:page draw:master-page-name="Plain" ')
-  const { lecture } = await imported(file('wide.odp', odp(content, { 'styles.xml': styles })))
-  expect(lecture.slides[0]!.steps[0]).toMatchObject({ width: 1920, height: 1080 })
+  // a slide that names no master has the first one's
+  const without = page('again', '', 'dp1')
+  const { lecture } = await imported(file('wide.odp', odp(content + without, { 'styles.xml': styles })))
+  for (const { steps } of lecture.slides) expect(steps[0]).toMatchObject({ width: 1920, height: 1080 })
 })
 test('a table is drawn itself, of pictures the one that can be read; what cannot be drawn and what is not played are told', async () => {
   const emf = new Uint8Array(60)
@@ -65,6 +62,8 @@ test('a table is drawn itself, of pictures the one that can be read; what cannot
   const pages = [
     frame(4, `<table:table><table:table-row>${cell}${cell}</table:table-row></table:table>${image('Pictures/preview.svm')}`),
     frame(4, `${image('Pictures/drawing.emf')}${image('Pictures/drawing.png')}`),
+    frame(4, `<draw:plugin draw:mime-type="video/mp4"/>${image('Pictures/drawing.png')}`) +
+      frame(8, '<draw:plugin draw:mime-type="audio/mpeg"/>'),
     frame(4, image('Pictures/drawing.emf')) + frame(8, image('Pictures/elsewhere.png')) + frame(12, image('Pictures/broken.png')),
     frame(4, `<draw:object xlink:href="./Object 1"/>${image('ObjectReplacements/Object 1')}`),
     '<anim:par presentation:node-type="timing-root"><anim:par presentation:preset-class="entrance"/><anim:par presentation:preset-class="exit"/></anim:par>',
@@ -80,6 +79,7 @@ test('a table is drawn itself, of pictures the one that can be read; what cannot
   expect(lecture.slides.map((slide) => slide.warnings.map((warning) => say(warning)))).toEqual([
     [],
     [],
+    ['A film on this slide is shown as its first picture only.', 'An embedded object could not be drawn.'],
     [
       'A drawing (EMF) could not be drawn.',
       'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',

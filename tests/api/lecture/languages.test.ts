@@ -1,4 +1,5 @@
 /** The language of a lecture: found in its deck, changed, another one for a slide, and what has no voice. */
+import { eq } from 'drizzle-orm'
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
@@ -83,6 +84,11 @@ describe('which language it is', () => {
     const late = await choose(chosen.id, 'fr')
     expect(late.status).toBe(409)
     expect(inWords(((await late.json()) as { error: Message }).error)).toMatch('Choose the language on the sheet.')
+    // while the job still ends, too: its lecture is there already
+    const { jobs } = await import('#server/db/schema.ts')
+    await app.context.db.write((tx) => tx.update(jobs).set({ state: 'running' }).where(eq(jobs.id, chosen.id)))
+    expect((await choose(chosen.id, 'fr')).status).toBe(409)
+    await app.context.db.write((tx) => tx.update(jobs).set({ state: 'done' }).where(eq(jobs.id, chosen.id)))
     const takenBack = await bring()
     await choose(takenBack.id, 'cy')
     await choose(takenBack.id, null)

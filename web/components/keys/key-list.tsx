@@ -4,6 +4,7 @@ import { X } from 'lucide-react'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { Dialog } from '#web/components/overlay/dialog.tsx'
+import { Key } from './key.tsx'
 
 const PLACES: { place: Message; keys: [Message | string, Message][] }[] = [
   {
@@ -52,10 +53,6 @@ const PLACES: { place: Message; keys: [Message | string, Message][] }[] = [
     ],
   },
 ]
-
-export const Key = ({ children }: { children: string }) => (
-  <kbd className="rounded border border-current/40 px-1.5 py-0.5 font-sans text-xs">{children}</kbd>
-)
 
 export function KeyList({ onClose }: { onClose: () => void }) {
   const close = (

@@ -64,13 +64,13 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
   const kept = take.tidyUp
   if (!kept) return null
   const edit = (next: TidyUp, label: string) => {
-    announce(say('Done: {what}', { what: label }))
-    return change(
+    const isChanged = change(
       next.longestPauseSeconds === kept.longestPauseSeconds
         ? next
         : limitPauses(next, take.analysis ?? { speech: [] }, next.longestPauseSeconds),
       label,
     )
+    if (isChanged) announce(say('Done: {what}', { what: label }))
   }
   const { moment, seek } = playback
   const onKey = soundKeys({ playback, length, view, onView: setView, selection, onSelect: setSelection, kept, edit })
