@@ -72,6 +72,31 @@ async function faultsOf(page: Page, { forcedColors }: Look['media']): Promise<st
   ]
 }
 
+/** Waits until nothing moves: a row that opens is measured and brought into view, and what was under the bar is not any more. */
+async function atRest(page: Page) {
+  const where = () =>
+    page.evaluate(() =>
+      JSON.stringify([
+        scrollY,
+        ...[...document.querySelectorAll('main button, main [role=slider]')].map((e) =>
+          Math.round(e.getBoundingClientRect().top),
+        ),
+      ]),
+    )
+  let before = ''
+  await expect
+    .poll(
+      async () => {
+        const now = await where()
+        const same = now === before
+        before = now
+        return same
+      },
+      { intervals: [60, 120, 120] },
+    )
+    .toBe(true)
+}
+
 test('no place breaks a rule of accessibility or scrolls sideways, however it is looked at', async ({
   edition: { id, link: watch },
   page,
@@ -180,6 +205,7 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
       await act?.()
       // what comes in fades in
       if (act) await page.waitForTimeout(300)
+      await atRest(page)
       expect.soft(await faultsOf(page, media), `${name}, ${width} px, ${JSON.stringify(media)}`).toEqual([])
       if (!act && !name.includes(',')) titles.set(name, await page.title())
     }
