@@ -7,14 +7,16 @@ import { circles } from './import-circles.ts'
 const HOUSES = ['core', 'server', 'web', 'cli', 'demo', 'bench', 'tests', 'tools']
 /** Small pure packages that the core may use. */
 const CORE_PACKAGES = new Set([
-  'zod',
-  'entities',
-  'fflate',
-  'fast-xml-parser',
-  'marked',
-  'tinyld',
   '@lingui/core',
   '@lingui/message-utils',
+  'entities',
+  'fast-xml-parser',
+  'fflate',
+  'jsep',
+  'marked',
+  'svg-pathdata',
+  'tinyld',
+  'zod',
 ])
 const LONGEST = 450
 const MOST_FILES = 14

@@ -20,7 +20,7 @@ import { canvasFont, fontFor } from '#server/text/fonts.ts'
 import { random } from '#tests/made/sound.ts'
 
 const reading = (size: number, weight: number) =>
-  canvasFont(fontFor('a', { serif: true, mono: false }, 'ja'), { size, weight, italic: false, serif: true, mono: false })
+  canvasFont(fontFor('a', 'reading', 'ja'), { size, weight, italic: false, face: 'reading' })
 
 const FILES = join(import.meta.dirname, '../../demo/files')
 const TAKES = ['take-1a.flac', 'take-2b.flac', 'take-3a.flac', 'take-4a.flac', 'take-5a.flac', 'take-7a.flac']

@@ -159,7 +159,7 @@ export async function judgedLines({ folder, settings }: Judge, paragraph: TestPa
   )
 }
 
-const STYLE: Style = { size: SIZE, weight: 400, italic: false, serif: false, mono: false }
+const STYLE: Style = { size: SIZE, weight: 400, italic: false, face: 'plain' }
 
 const setIn = ({ text, direction, han }: TestParagraph, width: number) => {
   const measure = createCanvas(1, 1).getContext('2d')

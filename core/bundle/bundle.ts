@@ -32,7 +32,9 @@ const SampleCount = z
 /** Name of a file in the bundle. */
 const Path = z.string().regex(/^(pictures|takes|beds)\/[0-9a-f]{64}\.(png|flac)$/)
 
-const Pictures = z.array(z.object({ id: Id, picture: Path })).max(1000)
+const Pictures = z
+  .array(z.object({ id: Id, picture: Path, text: text(100_000).default(''), afterSeconds: seconds.nullable().default(null) }))
+  .max(1000)
 
 const Span = z.object({
   start: seconds,

@@ -1,4 +1,7 @@
+import type { Transition } from '#core/model/transition.ts'
 import type { Message } from '#core/words/say.ts'
+import type { Chart } from './chart.ts'
+import type { Face } from './faces.ts'
 
 /** What an imported deck says: its slides in order, and how each is drawn. Lengths are pixels of a slide 1920 wide or 1080 high. */
 
@@ -16,8 +19,13 @@ export interface Transform {
 /** Colours as CSS has them. */
 export type Fill =
   | { kind: 'solid'; colour: string }
-  | { kind: 'gradient'; angle: number; stops: { at: number; colour: string }[] }
-  | { kind: 'picture'; part: string }
+  | { kind: 'gradient'; angle: number; stops: { at: number; colour: string }[]; radial?: { x: number; y: number } }
+  | {
+      kind: 'picture'
+      part: string
+      /** It is laid side by side instead of stretched: as large as is said, pixels, else so many for each of its own. */
+      tile?: { width: number | null; height: number | null; pixel: number }
+    }
 
 export interface Line {
   colour: string
@@ -42,8 +50,7 @@ export interface TextRun {
   underline: boolean
   strike: boolean
   colour: string
-  serif: boolean
-  mono: boolean
+  face: Face
   /** Above or below the line, as a share of the size. */
   raise: number
 }
@@ -56,11 +63,15 @@ export interface Paragraph {
   indent: number
   bullet: string | null
   bulletColour: string | null
+  /** As a factor of the size of its text. */
+  bulletSize: number
   /** As a factor of the size, or pixels when negative. */
   lineSpacing: number
   before: number
   after: number
   rightToLeft: boolean
+  /** It comes with a later click: it keeps its room, and is not seen. */
+  hidden?: boolean
 }
 
 export interface TextBox {
@@ -70,25 +81,47 @@ export interface TextBox {
   wrap: boolean
   /** 1, or what the writer shrank the text by to make it fit. */
   scale: number
+  /** It is made smaller until it fits; else what does not fit runs over the edge. */
+  shrinks: boolean
+  /** Degrees that it is turned by within its shape, clockwise; by a quarter turn its width is the shape's height. */
+  turn: number
 }
 
-export type DrawnItem =
-  | { kind: 'shape'; box: Transform; path: PathStep[]; fill: Fill | null; line: Line | null; text: TextBox | null }
-  | {
-      kind: 'picture'
-      box: Transform
-      part: string
-      crop: { left: number; top: number; right: number; bottom: number }
-      opacity: number
-      /** Whether it is drawn whole inside its box; else it fills the box. */
-      contain?: boolean
-    }
+interface Drawn {
+  box: Transform
+  /** 1 where it is absent. */
+  opacity?: number
+}
+
+export type DrawnItem = Drawn &
+  (
+    | { kind: 'shape'; path: PathStep[]; fill: Fill | null; line: Line | null; text: TextBox | null }
+    | {
+        kind: 'picture'
+        part: string
+        crop: { left: number; top: number; right: number; bottom: number }
+        /** Whether it is drawn whole inside its box; else it fills the box. */
+        contain?: boolean
+        /** What is outside of it is cut off. */
+        path?: PathStep[]
+      }
+    | { kind: 'chart'; chart: Chart }
+  )
 
 export interface Drawing {
   width: number
   height: number
   background: Fill
   items: DrawnItem[]
+}
+
+/** How a slide stands after a click. */
+export interface DeckStep {
+  drawing: Drawing
+  /** The words that come with it. */
+  text: string
+  /** Seconds after the one before, where it comes by itself; null where a click brings it. */
+  afterSeconds: number | null
 }
 
 export interface DeckSlide {
@@ -103,7 +136,12 @@ export interface DeckSlide {
   section: string
   /** How long it is shown before the next comes by itself, milliseconds; null when it waits. */
   advanceMs: number | null
+  /** As it stands at first. */
   drawing: Drawing
+  /** What its clicks bring, in order. */
+  steps: DeckStep[]
+  /** How it takes over from the slide before; null where the deck says nothing. */
+  transition: Transition | null
   /** Name of the sound in the deck; null without one. */
   sound: string | null
   /** What could not be drawn or was not in the deck, one sentence each. */

@@ -30,8 +30,7 @@ const run = (text: string, style: Style): TextRun => ({
   underline: false,
   strike: false,
   colour: style.colour ?? INK,
-  serif: style.serif ?? false,
-  mono: style.mono ?? false,
+  face: style.mono ? 'mono' : style.serif ? 'reading' : 'plain',
   raise: 0,
 })
 
@@ -66,6 +65,7 @@ const paragraph = (runs: TextRun[], more: Partial<Paragraph> = {}): Paragraph =>
   indent: 0,
   bullet: null,
   bulletColour: SPRUCE,
+  bulletSize: 1,
   lineSpacing: 1.1,
   before: 18,
   after: 0,
@@ -148,7 +148,7 @@ const textBox = (box: Transform, paragraphs: Paragraph[], anchor: 'top' | 'middl
   path: [],
   fill: null,
   line: null,
-  text: { paragraphs, anchor, inset: NO_INSET, wrap: true, scale: 1 },
+  text: { paragraphs, anchor, inset: NO_INSET, wrap: true, scale: 1, shrinks: true, turn: 0 },
 })
 
 const RULE: DrawnItem = {
@@ -212,6 +212,8 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
     section: '',
     hidden: false,
     advanceMs: null,
+    transition: null,
+    steps: [],
     sound: null,
     warnings: isMissing
       ? [

@@ -23,10 +23,16 @@ export const WARN = {
   chartOrObject: message('A chart or an embedded object could not be drawn.'),
   unknownChart: message('A chart of a kind that is not known here could not be drawn.'),
   firstPictureOnly: message('A film on this slide is shown as its first picture only.'),
-  /** @param count of effects that a click or the time brings */
+  /** @param count of effects that leave nothing to be seen, or wait for a press on something */
   animations: (count: number) =>
     message(
-      '{count, plural, one {# animation of this slide is not played} other {# animations of this slide are not played}}: all that stands on it is one picture. Where it matters, add a picture for each step.',
+      '{count, plural, one {# animation of this slide is not shown} other {# animations of this slide are not shown}}: a movement that leaves nothing behind, or something to be pressed. Where it matters, add a picture for each step.',
+      { count },
+    ),
+  /** @param count of clicks */
+  stepsAsOne: (count: number) =>
+    message(
+      '{count, plural, one {# click of this slide is not shown} other {# clicks of this slide are not shown}}: the page of the PDF has all of it at once. Bring the presentation file without the PDF to have a picture for each.',
       { count },
     ),
   unreadablePicture: (format: string) => message('A picture ({format}) could not be read, so it is missing.', { format }),

@@ -19,6 +19,10 @@ export interface Step {
   thumbnail: string
   width: number
   height: number
+  /** Words that are new on it, where its deck says so; they tell when it is spoken of. */
+  text: string
+  /** Seconds after the one before, where its deck lets it come by itself; null where it waits. */
+  afterSeconds: number | null
 }
 
 export interface Slide {

@@ -72,6 +72,8 @@ export interface Take {
   problem: Message | null
   /** Moments at which the slide's further steps appear, in seconds of the take, by step. */
   stepMoments: Record<string, number>
+  /** The same, found by the words that stand on them; what somebody set counts before. */
+  heardMoments: Record<string, number>
   /** Told by keys while recording. */
   marks: Mark[]
   bookmarks: Bookmark[]

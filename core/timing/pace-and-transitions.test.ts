@@ -140,7 +140,15 @@ describe('transitions', () => {
 })
 
 describe('steps', () => {
-  const steps = ['a', 'b', 'c', 'd'].map((id) => ({ id, picture: id, thumbnail: id, width: 1, height: 1 }))
+  const steps = ['a', 'b', 'c', 'd'].map((id) => ({
+    id,
+    picture: id,
+    thumbnail: id,
+    width: 1,
+    height: 1,
+    text: '',
+    afterSeconds: null,
+  }))
   const starts = (stepMoments: Record<string, number>, recipe: Partial<TidyUp> = {}) => {
     const take = { id: 'take', tidyUp: tidyUp(toSamples(20), recipe), stepMoments } as unknown as Take
     const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take' })
@@ -149,7 +157,7 @@ describe('steps', () => {
   test('moments that nobody set are spread over what is spoken', () =>
     expect(starts({}).map((s) => s.at)).toEqual([0, 5.25, 10.25, 15.25]))
   test('a moment stays on its word when the beginning is cut', () =>
-    expect(starts({ b: 8 }, { kept: { start: toSamples(3), end: toSamples(20) } })[1]).toMatchObject({ at: 5.25, set: true }))
+    expect(starts({ b: 8 }, { kept: { start: toSamples(3), end: toSamples(20) } })[1]).toMatchObject({ at: 5.25, by: 'hand' }))
   test('a moment inside a cut comes where the cut is', () =>
     expect(starts({ c: 8 }, { cuts: [{ start: toSamples(7), end: toSamples(9) }] })[2]!.at).toBeCloseTo(7.25, 6))
   test('moments out of order are put in order, and each picture is seen', () => {
@@ -157,23 +165,44 @@ describe('steps', () => {
     for (let i = 1; i < at.length; i++) expect(at[i]! - at[i - 1]!).toBeGreaterThanOrEqual(0.0999)
   })
   test('one that nobody set says so, and so does every one of a slide without sound', () => {
-    expect(starts({ b: 8 }).map((s) => s.set)).toEqual([true, true, false, false])
+    expect(starts({ b: 8 }).map((s) => s.by)).toEqual(['hand', 'hand', 'spread', 'spread'])
     const silent = slide('s', 0, { steps })
     const spread = stepStarts(silent, schedule({ ...usual, slides: [silent] }).slides[0]!)
     const { lengthSamples } = schedule({ ...usual, slides: [silent] }).slides[0]!
-    expect(spread.map((s) => s.set)).toEqual([true, false, false, false])
+    expect(spread.map((s) => s.by)).toEqual(['hand', 'spread', 'spread', 'spread'])
     expect(spread.map((s) => s.at)).toEqual([0, 1, 2, 3].map((i) => (i * toSeconds(lengthSamples)) / 4))
+  })
+  test('one that nobody set comes where its words are said; what somebody set counts before', () => {
+    const heard = (stepMoments: Record<string, number>) => {
+      const take = { id: 'take', tidyUp: tidyUp(toSamples(20)), stepMoments, heardMoments: { b: 6, c: 9 } } as unknown as Take
+      const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take' })
+      return stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)
+    }
+    expect(heard({}).map(({ at, by }) => [at, by])).toEqual([
+      [0, 'hand'],
+      [6.25, 'words'],
+      [9.25, 'words'],
+      // between the last known one and the end
+      [14.75, 'spread'],
+    ])
+    expect(heard({ b: 3 })[1]).toMatchObject({ at: 3.25, by: 'hand' })
+  })
+  test('one that its deck lets come by itself comes so long after the one before', () => {
+    const own = steps.map((step) => (step.id === 'c' ? { ...step, afterSeconds: 2 } : step))
+    const take = { id: 'take', tidyUp: tidyUp(toSamples(20)), stepMoments: { b: 4 } } as unknown as Take
+    const owner = slide('s', 0, { steps: own, takes: [take], keptTakeId: 'take' })
+    expect(stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)[2]!.at).toBe(6.25)
   })
   test('a take whose moments were never kept has none that are set', () => {
     const take = { id: 'take', tidyUp: tidyUp(toSamples(20)) } as unknown as Take
     const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take' })
     const found = stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)
-    expect(found.map((s) => s.set)).toEqual([true, false, false, false])
+    expect(found.map((s) => s.by)).toEqual(['hand', 'spread', 'spread', 'spread'])
   })
   test('a moment set before the sound was tidied does not count until it is', () => {
     const take = { id: 'take', tidyUp: null, stepMoments: { b: 1 } } as unknown as Take
     const owner = slide('s', 0, { steps, takes: [take], keptTakeId: 'take' })
-    expect(stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)[1]!.set).toBe(false)
+    expect(stepStarts(owner, schedule({ ...usual, slides: [owner] }).slides[0]!)[1]!.by).toBe('spread')
   })
   test('a moment after all that is left comes with the last sound, and leaves room for what follows', () => {
     const late = starts({ d: 19 }, { kept: { start: 0, end: toSamples(10) } })

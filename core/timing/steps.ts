@@ -8,13 +8,14 @@ import { timeMap } from './time-map.ts'
 export interface StepStart {
   stepId: string
   at: SlideSeconds
-  /** False where nobody set the moment: it was spread evenly. */
-  set: boolean
+  /** Who says the moment: somebody, the words that stand on the picture, or nothing, so that it is spread over what is left. */
+  by: 'hand' | 'words' | 'spread'
 }
 
 /**
  * Moments at which the steps of a slide appear, in order. The first is there from the start; one whose moment was cut out of the
- * take appears where the cut is; those that nobody set are spread evenly over what is spoken.
+ * take appears where the cut is; one that nobody set comes where its words are said, or after the time its deck has for it; the others are
+ * spread evenly between their neighbours.
  *
  * @returns one entry a step, ascending, all before the slide's end
  */
@@ -28,18 +29,41 @@ export function stepStarts(
   const from = spoken ? toSeconds(scheduled.leadSamples) : 0
   const to = spoken ? from + toSeconds(scheduled.clipSamples) : end
   const map = take?.tidyUp && spoken ? timeMap(take.tidyUp, toSeconds(scheduled.leadSamples)) : null
+  const places = slide.steps.map((step): { at: number; by: StepStart['by'] } | null => {
+    const [set, heard] = [take?.stepMoments?.[step.id], take?.heardMoments?.[step.id]]
+    const moment = set ?? heard
+    if (moment === undefined || !map) return null
+    // a moment after all that is left of the take comes with its last sound
+    const at = map.spanToSlide(takeSeconds(moment), takeSeconds(Number.MAX_SAFE_INTEGER))?.start ?? to
+    return { at, by: set === undefined ? 'words' : 'hand' }
+  })
+  places[0] = { at: from, by: 'hand' }
   let before = toSeconds((scheduled.transition?.frames ?? 0) * TRANSITION_FRAME)
   return slide.steps.map((step, i): StepStart => {
-    if (i === 0) return { stepId: step.id, at: slideSeconds(0), set: true }
-    const moment = take?.stepMoments?.[step.id]
-    const heard = moment === undefined ? null : map?.spanToSlide(takeSeconds(moment), takeSeconds(Number.MAX_SAFE_INTEGER))?.start
-    // a moment after all that is left of the take comes with its last sound
-    const wanted = moment !== undefined && map ? (heard ?? to) : from + ((to - from) * i) / slide.steps.length
+    if (i === 0) return { stepId: step.id, at: slideSeconds(0), by: 'hand' }
+    const { at: wanted, by } = places[i] ?? { at: spreadAt(places, i, to, slide.steps), by: 'spread' }
     const left = (slide.steps.length - i) * SHORTEST_STEP_S
     const at = Math.min(Math.max(wanted, before + SHORTEST_STEP_S), Math.max(before, end - left))
     before = at
-    return { stepId: step.id, at: slideSeconds(at), set: moment !== undefined && map !== null }
+    // what follows after a time follows the place its picture got
+    if (places[i] === null) places[i] = { at, by: 'spread' }
+    return { stepId: step.id, at: slideSeconds(at), by }
   })
+}
+
+/** Where a picture comes that nothing is known of: after the time its deck has for it, else evenly between the known ones about it. */
+function spreadAt(
+  places: readonly ({ at: number } | null)[],
+  i: number,
+  to: number,
+  steps: readonly { afterSeconds: number | null }[],
+): number {
+  const before = places[i - 1]!.at
+  const after = steps[i]?.afterSeconds ?? null
+  if (after !== null) return before + after
+  const next = places.findIndex((place, k) => k > i && place !== null)
+  const [until, parts] = next < 0 ? [to, places.length - i + 1] : [places[next]!.at, next - i + 1]
+  return before + Math.max(0, until - before) / parts
 }
 
 /** @returns index of the step seen at a moment of the slide */

@@ -4,7 +4,7 @@ import { sql } from 'drizzle-orm'
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import type { Alignment } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
-import type { FoundReplacement } from '#core/deck/replace.ts'
+import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import type { SegmentFacts } from '#core/edition/estimate.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import { JOB_KINDS } from '#core/jobs/job.ts'
@@ -86,6 +86,10 @@ export const steps = sqliteTable(
     offered: integer({ mode: 'boolean' }).notNull().default(false),
     /** Part of its slide; one that is not was taken out or waits to be put in. */
     isPlaced: integer({ mode: 'boolean' }).notNull().default(true),
+    /** Words that are new on it. */
+    text: text().notNull().default(''),
+    /** Seconds after the one before, where it comes by itself; null where it waits. */
+    afterSeconds: real(),
   },
   (t) => [index('steps_by_slide').on(t.slideId, t.position)],
 )

@@ -21,7 +21,9 @@ const nameIn = (file: string) => file.split('/')[1]!.split('.')[0]!
 export async function describeBundle(db: Tables, lectureId: string): Promise<Bundle> {
   const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
   const pictures = (rows: typeof stepRows, slideId: string) =>
-    rows.filter((step) => step.slideId === slideId).map((step) => ({ id: step.id, picture: path('pictures', step.picture) }))
+    rows
+      .filter((step) => step.slideId === slideId)
+      .map(({ id, picture, text, afterSeconds }) => ({ id, picture: path('pictures', picture), text, afterSeconds }))
   const takeRows = await db
     .select()
     .from(takes)

@@ -28,7 +28,7 @@ export function cardWarnings({ heading, line }: Card): Message[] {
   return sentence ? [sentence] : []
 }
 
-const letters = (size: number, weight: number): Style => ({ size, weight, italic: false, serif: true, mono: false })
+const letters = (size: number, weight: number): Style => ({ size, weight, italic: false, face: 'reading' })
 
 /** @param language of the text, where it is known (BCP 47) @returns a PNG file of 1920 × 1080 pixels */
 export function drawCard(card: Card, language?: string): Uint8Array {

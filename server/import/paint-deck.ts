@@ -1,8 +1,11 @@
 /** Paints the slides of an imported deck with the shipped fonts. */
 import { type Canvas, createCanvas, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
 import sharp from 'sharp'
-import type { Drawing, DrawnItem, Fill, Line, PathStep, Transform } from '#core/deck/deck.ts'
+import type { Drawing, DrawnItem, Fill, Line, PathStep, TextBox, Transform } from '#core/deck/deck.ts'
+import { drawMetafile, metafileKind } from './metafile.ts'
+import { paintChart } from './paint-chart.ts'
 import { drawText } from './paint-text.ts'
+import { drawnDensity } from './picture.ts'
 
 type Context = SKRSContext2D
 const MOST_PIXELS = 50_000_000
@@ -18,9 +21,12 @@ export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): 
   const known = new Map<string, Promise<Canvas | null>>()
   const load = async (part: string): Promise<Canvas | null> => {
     try {
-      const bytes = await read(part)
+      const given = await read(part)
+      if (!given) return null
+      const kind = metafileKind(given)
+      const bytes = kind ? drawMetafile(given, kind) : given
       if (!bytes) return null
-      const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1 })
+      const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1, ...(await drawnDensity(bytes)) })
         .rotate()
         .resize({ width: PICTURE_PX, height: PICTURE_PX, fit: 'inside', withoutEnlargement: true })
         .toColourspace('srgb')
@@ -69,24 +75,38 @@ function trace(context: Context, path: readonly PathStep[], width: number, heigh
   }
 }
 
+function gradientOf(context: Context, { angle, stops, radial }: Fill & { kind: 'gradient' }, width: number, height: number) {
+  const turn = (angle * Math.PI) / 180
+  const reach = Math.abs(width * Math.cos(turn)) + Math.abs(height * Math.sin(turn))
+  const [dx, dy] = [(Math.cos(turn) * reach) / 2, (Math.sin(turn) * reach) / 2]
+  const [x, y] = radial ? [radial.x * width, radial.y * height] : [width / 2, height / 2]
+  // to the farthest corner
+  const far = Math.hypot(Math.max(x, width - x), Math.max(y, height - y))
+  const gradient = radial
+    ? context.createRadialGradient(x, y, 0, x, y, far)
+    : context.createLinearGradient(x - dx, y - dy, x + dx, y + dy)
+  for (const stop of stops) gradient.addColorStop(stop.at, stop.colour)
+  return gradient
+}
+
 async function fillWith(context: Context, fill: Fill, width: number, height: number, pictureOf: PictureOf) {
   if (fill.kind === 'solid') {
     context.fillStyle = fill.colour
     context.fill()
   } else if (fill.kind === 'gradient') {
-    const angle = (fill.angle * Math.PI) / 180
-    const reach = Math.abs(width * Math.cos(angle)) + Math.abs(height * Math.sin(angle))
-    const [dx, dy] = [(Math.cos(angle) * reach) / 2, (Math.sin(angle) * reach) / 2]
-    const gradient = context.createLinearGradient(width / 2 - dx, height / 2 - dy, width / 2 + dx, height / 2 + dy)
-    for (const stop of fill.stops) gradient.addColorStop(stop.at, stop.colour)
-    context.fillStyle = gradient
+    context.fillStyle = gradientOf(context, fill, width, height)
     context.fill()
   } else {
     const image = await pictureOf(fill.part)
     if (!image) return
     context.save()
     context.clip()
-    context.drawImage(image, 0, 0, width, height)
+    const tile = fill.tile
+    if (tile) {
+      const wide = Math.max(4, tile.width ?? image.width * tile.pixel)
+      const high = Math.max(4, tile.height ?? image.height * tile.pixel)
+      for (let y = 0; y < height; y += high) for (let x = 0; x < width; x += wide) context.drawImage(image, x, y, wide, high)
+    } else context.drawImage(image, 0, 0, width, height)
     context.restore()
   }
 }
@@ -133,46 +153,73 @@ function place(context: Context, box: Transform, flip: boolean) {
   context.translate(-box.width / 2, -box.height / 2)
 }
 
+function paintPicture(context: Context, item: DrawnItem & { kind: 'picture' }, image: Canvas) {
+  const { box } = item
+  const { left, top, right, bottom } = item.crop
+  if (item.path) {
+    trace(context, item.path, box.width, box.height)
+    context.clip()
+  }
+  const [w, h] = [image.width * (1 - left - right), image.height * (1 - top - bottom)]
+  const fit = item.contain ? Math.min(box.width / w, box.height / h) : 0
+  const [wide, high] = item.contain ? [w * fit, h * fit] : [box.width, box.height]
+  const [x, y] = [(box.width - wide) / 2, (box.height - high) / 2]
+  if (w > 0 && h > 0) context.drawImage(image, image.width * left, image.height * top, w, h, x, y, wide, high)
+}
+
+async function paintShape(context: Context, item: DrawnItem & { kind: 'shape' }, pictureOf: PictureOf) {
+  const { box, path, fill, line } = item
+  if (path.length === 0) return
+  trace(context, path, box.width, box.height)
+  if (fill) await fillWith(context, fill, box.width, box.height, pictureOf)
+  if (!line) return
+  trace(context, path, box.width, box.height)
+  stroke(context, line, path, box.width, box.height)
+}
+
+/** Text is turned with its shape, and by what it says itself; it is never mirrored. */
+function paintText(context: Context, text: TextBox, box: Transform, language: string) {
+  context.save()
+  place(context, box, false)
+  const upside = box.flipY ? 180 : 0
+  const turn = text.turn + upside
+  if (turn !== 0) {
+    context.translate(box.width / 2, box.height / 2)
+    context.rotate((turn * Math.PI) / 180)
+    const [w, h] = Math.abs(text.turn % 180) === 90 ? [box.height, box.width] : [box.width, box.height]
+    context.translate(-w / 2, -h / 2)
+    drawText(context, text, w, h, language)
+  } else drawText(context, text, box.width, box.height, language)
+  context.restore()
+}
+
 async function drawItem(context: Context, item: DrawnItem, pictureOf: PictureOf, language: string) {
   const { box } = item
   if (!(box.width >= 0 && box.height >= 0)) return
   context.save()
-  place(context, box, true)
-  if (item.kind === 'picture') {
+  context.globalAlpha = item.opacity ?? 1
+  if (item.kind === 'chart') {
+    place(context, box, false)
+    if (box.width >= 1 && box.height >= 1) context.drawImage(paintChart(item.chart, box.width, box.height), 0, 0)
+  } else if (item.kind === 'picture') {
+    place(context, box, true)
     const image = await pictureOf(item.part)
-    if (image) {
-      const { left, top, right, bottom } = item.crop
-      context.globalAlpha = item.opacity
-      const [w, h] = [image.width * (1 - left - right), image.height * (1 - top - bottom)]
-      const fit = item.contain ? Math.min(box.width / w, box.height / h) : 0
-      const [wide, high] = item.contain ? [w * fit, h * fit] : [box.width, box.height]
-      const [x, y] = [(box.width - wide) / 2, (box.height - high) / 2]
-      if (w > 0 && h > 0) context.drawImage(image, image.width * left, image.height * top, w, h, x, y, wide, high)
-    }
+    if (image) paintPicture(context, item, image)
+  } else {
+    context.save()
+    place(context, box, true)
+    await paintShape(context, item, pictureOf)
     context.restore()
-    return
-  }
-  if (item.path.length > 0) {
-    trace(context, item.path, box.width, box.height)
-    if (item.fill) await fillWith(context, item.fill, box.width, box.height, pictureOf)
-    if (item.line) {
-      trace(context, item.path, box.width, box.height)
-      stroke(context, item.line, item.path, box.width, box.height)
-    }
+    if (item.text) paintText(context, item.text, box, language)
   }
   context.restore()
-  if (item.text) {
-    context.save()
-    // text is turned with its shape and never mirrored
-    place(context, box, false)
-    drawText(context, item.text, box.width, box.height, language)
-    context.restore()
-  }
 }
 
 export interface Painted {
-  /** A PNG file of the drawing's own size. */
-  png: Uint8Array
+  /** Samples of the drawing's own size. */
+  rgba: Uint8Array
+  width: number
+  height: number
   /** Pictures of the deck that could not be read. */
   missing: string[]
 }
@@ -193,5 +240,7 @@ export async function paintDrawing(drawing: Drawing, load: PictureOf, language =
   context.rect(0, 0, drawing.width, drawing.height)
   await fillWith(context, drawing.background, drawing.width, drawing.height, pictureOf)
   for (const item of drawing.items) await drawItem(context, item, pictureOf, language)
-  return { png: new Uint8Array(canvas.toBuffer('image/png')), missing: [...missing] }
+  const { data } = context.getImageData(0, 0, drawing.width, drawing.height)
+  const rgba = new Uint8Array(data.buffer, data.byteOffset, data.byteLength)
+  return { rgba, width: drawing.width, height: drawing.height, missing: [...missing] }
 }

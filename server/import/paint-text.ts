@@ -1,15 +1,16 @@
 /** Paints the text of a slide into its box: paragraphs from either side, lines that fit, letters of any script. */
 import type { SKRSContext2D } from '@napi-rs/canvas'
 import type { Paragraph, TextBox, TextRun } from '#core/deck/deck.ts'
+import { FACES } from '#server/text/families.ts'
 import type { Style } from '#server/text/fonts.ts'
 import { drawLine, linesOf, type Piece, type SetLine, type ShapedText, shapeText } from '#server/text/layout.ts'
 
 type Context = SKRSContext2D
 /** Text that is too high for its box is made smaller in these steps, down to a size that can still be read. */
 const SHRINK = 0.95
-const SMALLEST = 0.4
-/** Our fonts set lines a little farther apart than what slides are written in. */
-const LINE = 1.17
+const SMALLEST = 0.25
+/** What stands between a bullet and text that has no room for one, as a share of its size. */
+const BULLET_GAP = 0.35
 
 type RunStyle = Style & { run: TextRun }
 
@@ -17,8 +18,7 @@ const styleOf = (run: TextRun): RunStyle => ({
   size: run.size,
   weight: run.bold ? 700 : 400,
   italic: run.italic,
-  serif: run.serif,
-  mono: run.mono,
+  face: run.face,
   run,
 })
 
@@ -31,7 +31,8 @@ interface ShapedParagraph {
 interface SetParagraph extends ShapedParagraph {
   lines: SetLine<RunStyle>[]
   before: number
-  lineHeight(line: SetLine<RunStyle>): number
+  /** Of a line: how high it is, and its base from its top. */
+  measure(line: SetLine<RunStyle>): { high: number; base: number }
 }
 
 function shapeParagraphs(context: Context, { paragraphs }: TextBox, language: string): ShapedParagraph[] {
@@ -39,7 +40,16 @@ function shapeParagraphs(context: Context, { paragraphs }: TextBox, language: st
     const direction = paragraph.rightToLeft ? 'rtl' : 'ltr'
     const runs = paragraph.runs.map((run) => ({ text: run.text, style: styleOf(run) }))
     const first = paragraph.runs[0]!
-    const bullet = { ...first, italic: false, colour: paragraph.bulletColour ?? first.colour }
+    const size = first.size * paragraph.bulletSize
+    const bullet = {
+      ...first,
+      size,
+      italic: false,
+      underline: false,
+      strike: false,
+      raise: 0,
+      colour: paragraph.bulletColour ?? first.colour,
+    }
     return {
       paragraph,
       text: shapeText(context, runs, direction, language),
@@ -51,9 +61,29 @@ function shapeParagraphs(context: Context, { paragraphs }: TextBox, language: st
   })
 }
 
-/** How far from its side a line begins. */
-const startOf = ({ paragraph }: ShapedParagraph, line: number, scale: number) =>
-  (paragraph.left + (line === 0 && paragraph.bullet === null ? paragraph.indent : 0)) * scale
+/** What stands before the text of a first line. */
+const bulletOf = ({ bullet }: ShapedParagraph, scale: number): SetLine<RunStyle> | null =>
+  bullet ? linesOf(bullet, Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, scale)[0]! : null
+
+/** How far from its side a line's text begins: beside its bullet where that has a room of its own, else after it. */
+function startOf(set: ShapedParagraph, line: number, scale: number): number {
+  const { left, indent } = set.paragraph
+  if (line > 0) return left * scale
+  const bullet = bulletOf(set, scale)
+  const begins = (left + indent) * scale
+  return bullet ? Math.max(left * scale, begins + bullet.width + BULLET_GAP * bullet.size) : begins
+}
+
+/** How high a line is by its letters, and how far its base is from the top, as shares. */
+function measureOf(line: SetLine<RunStyle>, empty: RunStyle, scale: number): { height: number; base: number } {
+  let [height, base] = [0, 0]
+  for (const style of line.pieces.length > 0 ? line.pieces.map((piece) => piece.style) : [empty]) {
+    const own = FACES[style.face].line
+    const size = style.size * scale
+    if (own.height * size > height) [height, base] = [own.height * size, own.ascent / own.height]
+  }
+  return { height, base }
+}
 
 function layOut(shaped: readonly ShapedParagraph[], wrap: boolean, width: number, scale: number) {
   let [height, widest] = [0, 0]
@@ -61,12 +91,15 @@ function layOut(shaped: readonly ShapedParagraph[], wrap: boolean, width: number
     const { paragraph } = one
     const room = (line: number) => (wrap ? Math.max(20, width - startOf(one, line, scale)) : Number.POSITIVE_INFINITY)
     const lines = linesOf(one.text, room(1), room(0), scale)
-    const lineHeight = (line: SetLine<RunStyle>) =>
-      paragraph.lineSpacing < 0 ? -paragraph.lineSpacing * scale : line.size * LINE * paragraph.lineSpacing
+    const measure = (line: SetLine<RunStyle>) => {
+      const own = measureOf(line, one.text.emptyStyle, scale)
+      const high = paragraph.lineSpacing < 0 ? -paragraph.lineSpacing * scale : own.height * paragraph.lineSpacing
+      return { high, base: high * own.base }
+    }
     const before = i === 0 ? 0 : paragraph.before * scale
-    height += before + lines.reduce((sum, line) => sum + lineHeight(line), 0) + paragraph.after * scale
+    height += before + lines.reduce((sum, line) => sum + measure(line).high, 0) + paragraph.after * scale
     for (const line of lines) widest = Math.max(widest, line.width + paragraph.left * scale)
-    return { ...one, lines, before, lineHeight }
+    return { ...one, lines, before, measure }
   })
   return { paragraphs, height, widest }
 }
@@ -85,31 +118,37 @@ function paintLine(context: Context, line: SetLine<RunStyle>, x: number, base: n
 }
 
 /** Where a line's left end is. A paragraph that runs to the left begins at the right. */
-function placeOf(set: SetParagraph, line: SetLine<RunStyle>, start: number, left: number, room: number, wrap: boolean): number {
+function placeOf(set: SetParagraph, line: SetLine<RunStyle>, start: number, left: number, room: number): number {
   const { align, rightToLeft } = set.paragraph
-  const free = wrap ? room - start - line.width : 0
+  const free = room - start - line.width
   const shift = align === 'center' ? free / 2 : align === 'right' || rightToLeft ? free : 0
   return rightToLeft ? left + shift : left + start + shift
 }
 
-function paintBullet(context: Context, set: SetParagraph, line: SetLine<RunStyle>, x: number, base: number, side: Side) {
-  const { paragraph, bullet } = set
-  if (!bullet) return
-  const { left, room, scale } = side
-  const [sign] = linesOf(bullet, Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, scale)
-  const distance = (paragraph.left + paragraph.indent) * scale
-  const atSide = paragraph.rightToLeft ? left + room - distance - sign!.width : left + distance
-  const besideLine = paragraph.rightToLeft
-    ? x + line.width - paragraph.indent * scale - sign!.width
-    : x + paragraph.indent * scale
-  const isAtSide = paragraph.rightToLeft ? paragraph.align !== 'center' : paragraph.align === 'left'
-  const at = isAtSide ? atSide : besideLine
-  paintLine(context, sign!, Math.min(left + room - sign!.width, Math.max(left, at)), base, scale)
+function paintBullet(context: Context, set: SetParagraph, line: SetLine<RunStyle>, x: number, base: number, scale: number) {
+  const sign = bulletOf(set, scale)
+  if (!sign) return
+  const { left, indent, rightToLeft } = set.paragraph
+  // from where the text begins back to where the bullet does
+  const distance = startOf(set, 0, scale) - (left + indent) * scale
+  const at = rightToLeft ? x + line.width + distance - sign.width : x - distance
+  paintLine(context, sign, at, base, scale)
 }
-interface Side {
-  left: number
-  room: number
-  scale: number
+function setText(shaped: readonly ShapedParagraph[], { wrap, scale, shrinks }: TextBox, roomX: number, roomY: number) {
+  let size = scale
+  let set = layOut(shaped, wrap, roomX, size)
+  const fits = () => set.height <= roomY * 1.02 && (!wrap || set.widest <= roomX * 1.01)
+  while (shrinks && !fits() && size > SMALLEST * scale) {
+    size *= SHRINK
+    set = layOut(shaped, wrap, roomX, size)
+  }
+  return { ...set, scale: size }
+}
+
+/** Where text that is not broken begins: about the middle of its room where it is in the middle, else at its side. */
+function unwrappedLeft({ paragraphs }: TextBox, left: number, roomX: number, widest: number): number {
+  const align = paragraphs[0]?.align
+  return align === 'center' ? left + (roomX - widest) / 2 : align === 'right' ? left + roomX - widest : left
 }
 
 /** @param language of the text, where it is known */
@@ -117,26 +156,21 @@ export function drawText(context: Context, text: TextBox, width: number, height:
   const { inset, wrap } = text
   const [roomX, roomY] = [width - inset.left - inset.right, height - inset.top - inset.bottom]
   context.textBaseline = 'alphabetic'
-  const shaped = shapeParagraphs(context, text, language)
-  let scale = text.scale
-  let set = layOut(shaped, wrap, roomX, scale)
-  const fits = () => set.height <= roomY * 1.02 && (!wrap || set.widest <= roomX * 1.01)
-  while (!fits() && scale > SMALLEST * text.scale) {
-    scale *= SHRINK
-    set = layOut(shaped, wrap, roomX, scale)
-  }
-  const left = wrap ? inset.left : Math.min(inset.left, inset.left + (roomX - set.widest) / 2)
+  const set = setText(shapeParagraphs(context, text, language), text, roomX, roomY)
+  const { scale } = set
+  const left = wrap ? inset.left : unwrappedLeft(text, inset.left, roomX, set.widest)
+  const room = wrap ? roomX : set.widest
+  // what is too high runs over on the side away from which it is anchored
   let y = inset.top + (text.anchor === 'bottom' ? roomY - set.height : text.anchor === 'middle' ? (roomY - set.height) / 2 : 0)
-  // what is still too high begins at the top of its box
-  if (text.anchor !== 'top') y = Math.max(y, Math.min(inset.top, y))
   for (const one of set.paragraphs) {
     y += one.before
     for (const [i, line] of one.lines.entries()) {
-      const high = one.lineHeight(line)
-      const x = placeOf(one, line, startOf(one, i, scale), left, roomX, wrap)
-      const base = y + high / 2 + line.size * 0.35
-      if (i === 0) paintBullet(context, one, line, x, base, { left, room: roomX, scale })
-      paintLine(context, line, x, base, scale)
+      const { high, base } = one.measure(line)
+      const x = placeOf(one, line, startOf(one, i, scale), left, room)
+      if (!one.paragraph.hidden) {
+        if (i === 0) paintBullet(context, one, line, x, y + base, scale)
+        paintLine(context, line, x, y + base, scale)
+      }
       y += high
     }
     y += one.paragraph.after * scale

@@ -1,7 +1,7 @@
 /** Pictures of slides: bounded, turned upright, kept as PNG with a small WebP for lists. */
 
 import sharp from 'sharp'
-import type { SmallPicture } from '#core/deck/builds.ts'
+import type { SmallPicture } from '#core/deck/match/builds.ts'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
@@ -23,7 +23,7 @@ type Source = Uint8Array | { rgba: Uint8Array; width: number; height: number }
 
 const SVG_DPI = 72
 /** Drawings without pixels of their own are drawn as wide as slides are; nothing they refer to outside is fetched. */
-async function drawnDensity(source: Uint8Array): Promise<{ density?: number }> {
+export async function drawnDensity(source: Uint8Array): Promise<{ density?: number }> {
   if (sniff(source) !== 'svg') return {}
   const { width = 1, height = 1 } = await sharp(source, { limitInputPixels: MOST_PIXELS }).metadata()
   return { density: Math.min(2400, Math.max(1, SVG_DPI * Math.min(1920 / width, 1080 / height))) }

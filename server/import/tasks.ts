@@ -1,11 +1,13 @@
 /** What runs in the import process: reading what strangers made, with nothing at hand but the folder of files. */
 
 import type { Bundle } from '#core/bundle/bundle.ts'
-import { buildsOn, type SmallPicture } from '#core/deck/builds.ts'
-import { offeredPages, pairPages, readsOtherwise } from '#core/deck/pair.ts'
+import type { Drawing } from '#core/deck/deck.ts'
+import { buildsOn, type SmallPicture } from '#core/deck/match/builds.ts'
+import { offeredPages, pairPages, readsOtherwise } from '#core/deck/match/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import { WARN, Warnings } from '#core/deck/warnings.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
+import type { Transition } from '#core/model/transition.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
 import { type Message, message } from '#core/words/say.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
@@ -43,6 +45,18 @@ export type ImportedPage = KeptPicture & {
   buildsOn?: boolean
   /** Heading of the section that begins with it; '' where none does. */
   section?: string
+  /** What its clicks bring, in order. */
+  steps?: ImportedStep[]
+  /** How it takes over from the slide before; null where the deck says nothing. */
+  transition?: Transition | null
+}
+
+/** A further picture of a slide. */
+export type ImportedStep = KeptPicture & {
+  /** Words that are new on it. */
+  text: string
+  /** Seconds after the one before, where it comes by itself; null where it waits. */
+  afterSeconds: number | null
 }
 
 const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
@@ -118,6 +132,13 @@ function whyMissing(part: string): Message {
   return WARN.unreadablePicture(/\.(\w{1,5})$/.exec(part)?.[1]?.toUpperCase() ?? part.split('/').at(-1)!)
 }
 
+/** One after the other: each picture takes memory while it is drawn. */
+async function inTurn<T, R>(list: readonly T[], make: (one: T) => Promise<R>): Promise<R[]> {
+  const made: R[] = []
+  for (const one of list) made.push(await make(one))
+  return made
+}
+
 async function deckSlides(
   store: FileStore,
   read: ReadDeck,
@@ -134,11 +155,12 @@ async function deckSlides(
     for (const [i, slide] of read.slides.entries()) {
       const page = pairs[i] == null ? null : pages[pairs[i]!]!
       const unread = new Warnings()
-      const draw = async () => {
-        const { png, missing } = await paintDrawing(slide.drawing, pictureOf, han)
+      const paint = async (drawing: Drawing) => {
+        const { missing, ...painted } = await paintDrawing(drawing, pictureOf, han)
         for (const part of missing) unread.add(whyMissing(part))
-        return keepPicture(store, png)
+        return pictureOnly(await keepPicture(store, painted))
       }
+      const draw = () => paint(slide.drawing)
       const drawn = page ?? (await draw())
       const reads = page !== null && readsOtherwise(slide, page)
       const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
@@ -159,6 +181,15 @@ async function deckSlides(
         hidden: slide.hidden,
         section: slide.section,
         buildsOn: page?.buildsOn ?? false,
+        // the page of a PDF shows all of them at once
+        steps: page
+          ? []
+          : await inTurn(slide.steps, async ({ drawing, text, afterSeconds }) => ({
+              ...(await paint(drawing)),
+              text,
+              afterSeconds,
+            })),
+        transition: slide.transition,
         offered: [...(reads ? [await draw()] : []), ...offered].map(pictureOnly),
         holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),
         sound: sound ? { name: slide.sound!.split('/').at(-1)!, file: await store.put(sound) } : null,
@@ -166,6 +197,7 @@ async function deckSlides(
           ...(undrawable ? [undrawable] : []),
           ...(unpaired ? [message('The PDF has no page like this slide, so it is drawn from the presentation file.')] : []),
           ...(reads ? [message('Its page of the PDF reads otherwise than the slide in the presentation file.')] : []),
+          ...(page && slide.steps.length > 0 ? [WARN.stepsAsOne(slide.steps.length)] : []),
           ...(added ? [message('The PDF has more pages here than the presentation file has slides.')] : []),
           // the page of the PDF shows what could not be drawn
           ...slide.warnings.filter((finding) => !page || /sound|animation/.test(finding.id)),

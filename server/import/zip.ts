@@ -68,6 +68,9 @@ function faultOf(entry: Entry, entryName: string, name: string): Message | null 
   return null
 }
 
+/** Names are checked below, in our own words. */
+const OPTIONS = { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }
+
 /** The files of a zip by their names. @throws UserFacingError as `openZip` does */
 function knownEntries(entries: readonly Entry[], name: string, mostUnpacked: number): Map<string, Entry> {
   const known = new Map<string, Entry>()
@@ -99,10 +102,8 @@ function knownEntries(entries: readonly Entry[], name: string, mostUnpacked: num
  * @throws UserFacingError for too much, for names that lead elsewhere, for one name twice, for a password, for damage
  */
 export async function openZip(path: string, name: string, mostUnpacked = MOST_UNPACKED): Promise<OpenZip> {
-  // names are checked below, in our own words
-  const options = { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }
   const zip = await yauzl
-    .openPromise(path, options)
+    .openPromise(path, OPTIONS)
     .catch((error: Error) =>
       refuse(
         /end of central directory/i.test(error.message)

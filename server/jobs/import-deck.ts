@@ -3,7 +3,7 @@
 import { createHash } from 'node:crypto'
 import { parse } from 'node:path'
 import { MOST_SLIDES } from '#core/deck/deck.ts'
-import { matchSounds, numbersOfPictures } from '#core/deck/match-sounds.ts'
+import { matchSounds, numbersOfPictures } from '#core/deck/match/match-sounds.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import type { GivenFile, RowsSoFar } from '#core/jobs/job.ts'
 import { lectureLanguage } from '#core/script/detect-language.ts'

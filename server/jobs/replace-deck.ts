@@ -1,8 +1,8 @@
 /** Reads a new version of a lecture's deck and says what is other in it. Nothing changes before somebody has decided. */
 
 import { randomUUID } from 'node:crypto'
+import { compareDeck } from '#core/deck/match/replace.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
-import { compareDeck } from '#core/deck/replace.ts'
 import { message } from '#core/words/say.ts'
 import { replacements } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'

@@ -10,7 +10,7 @@ const PADDING = { x: 0.022, y: 0.011 }
 const RADIUS = 0.008
 const WIDEST = 0.9
 
-const LETTERS: Style = { size: 100, weight: 500, italic: false, serif: true, mono: false }
+const LETTERS: Style = { size: 100, weight: 500, italic: false, face: 'reading' }
 
 /**
  * @param language of the caption (BCP 47), where it is known

@@ -1,5 +1,7 @@
 /** The families of letters that ship with the app: which package and file each is, and what it is for. */
 
+import type { Face } from '#core/deck/faces.ts'
+
 export interface Family {
   /** As the canvas knows it, followed by the number of a file. */
   name: string
@@ -7,13 +9,21 @@ export interface Family {
   /** The weights of its files: all of them in one, or one alone. */
   weight: 'wght' | '400'
   hasItalic: boolean
+  /** Its bold letters are files of their own. */
+  hasBold?: boolean
+  /** Of a line of it as shares of its size: how far its letters reach up from their base, and how high the line is. */
+  line: { ascent: number; height: number }
 }
+
+/** What our own families and alphabets are set with. */
+const USUAL_LINE = { ascent: 0.935, height: 1.17 }
 
 const noto = (what: string, base: 'fontsource-variable' | 'fontsource' = 'fontsource-variable'): Family => ({
   name: `noto-${what}`,
   package: `@${base}/noto-${what}`,
   weight: base === 'fontsource' ? '400' : 'wght',
   hasItalic: false,
+  line: USUAL_LINE,
 })
 
 export const READING: Family = {
@@ -21,14 +31,41 @@ export const READING: Family = {
   package: '@fontsource-variable/literata',
   weight: 'wght',
   hasItalic: false,
+  line: USUAL_LINE,
 }
 export const INTERFACE: Family = {
   name: 'atkinson-hyperlegible-next',
   package: '@fontsource-variable/atkinson-hyperlegible-next',
   weight: 'wght',
   hasItalic: true,
+  line: USUAL_LINE,
 }
 export const MONO = noto('sans-mono')
+
+/** @param line of the family that it stands for */
+const twin = (name: string, ascent: number, height: number): Family => ({
+  name,
+  package: `@fontsource/${name}`,
+  weight: '400',
+  hasItalic: true,
+  hasBold: true,
+  line: { ascent, height },
+})
+
+/**
+ * Families that decks are written in have these twins, of the same widths and lines. Lines are those of the twins' own tables (hhea, OS/2);
+ * that of Caladea is from memory of what it stands for.
+ */
+export const FACES: Record<Face, Family> = {
+  plain: INTERFACE,
+  reading: READING,
+  mono: MONO,
+  carlito: twin('carlito', 0.952, 1.2207),
+  caladea: twin('caladea', 0.95, 1.1719),
+  arimo: twin('arimo', 0.9053, 1.1499),
+  tinos: twin('tinos', 0.8911, 1.1499),
+  cousine: twin('cousine', 0.8325, 1.1328),
+}
 
 /** Letters of alphabets, in the order in which they are looked for. */
 export const ALPHABETS = [
@@ -68,4 +105,4 @@ export const HAN = {
 }
 export type HanStyle = keyof typeof HAN
 
-export const FAMILIES = [READING, INTERFACE, MONO, ...ALPHABETS, ...SIGNS, ...Object.values(HAN)]
+export const FAMILIES = [...Object.values(FACES), ...ALPHABETS, ...SIGNS, ...Object.values(HAN)]

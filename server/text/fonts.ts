@@ -2,9 +2,10 @@
 import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
 import { GlobalFonts } from '@napi-rs/canvas'
+import type { Face } from '#core/deck/faces.ts'
 import coverage from './coverage.json' with { type: 'json' }
 import { decodeRanges } from './coverage.ts'
-import { ALPHABETS, type Family, HAN, type HanStyle, INTERFACE, MONO, READING, SIGNS } from './families.ts'
+import { ALPHABETS, FACES, type Family, HAN, type HanStyle, MONO, READING, SIGNS } from './families.ts'
 
 /** How letters look, whatever they are. */
 export interface Style {
@@ -12,8 +13,7 @@ export interface Style {
   size: number
   weight: number
   italic: boolean
-  serif: boolean
-  mono: boolean
+  face: Face
 }
 
 /** One file of a family, as a canvas knows it. */
@@ -56,19 +56,18 @@ export function hanStyleOf(text: string, language = ''): HanStyle {
   return HAN_STYLES.find((style) => language.toLowerCase().startsWith(style.toLowerCase().slice(0, 2))) ?? 'zh-Hans'
 }
 
-function familiesFor({ serif, mono }: Pick<Style, 'serif' | 'mono'>, han: HanStyle): Family[] {
-  const first = mono ? MONO : serif ? READING : INTERFACE
+function familiesFor(face: Face, han: HanStyle): Family[] {
   const hans = [HAN[han], ...HAN_STYLES.filter((style) => style !== han).map((style) => HAN[style])]
-  return [first, ...ALPHABETS, ...hans, ...SIGNS, READING, MONO]
+  return [FACES[face], ...ALPHABETS, ...hans, ...SIGNS, READING, MONO]
 }
 
 /** Signs that are never seen: joiners, marks of direction, variants, what controls. */
 const UNSEEN = /^[\p{Default_Ignorable_Code_Point}\p{Cc}\p{White_Space}]$/u
 
 /** @param cluster a letter with its marks @returns a file that has all of it, or at least its letter; null where none does */
-export function fontFor(cluster: string, style: Pick<Style, 'serif' | 'mono'>, han: HanStyle): FontFile | null {
+export function fontFor(cluster: string, face: Face, han: HanStyle): FontFile | null {
   const codes = [...cluster].filter((character) => !UNSEEN.test(character)).map((character) => character.codePointAt(0)!)
-  const families = familiesFor(style, han)
+  const families = familiesFor(face, han)
   for (const family of families) {
     const files = filesOf(family)
     const file = files.get(codes[0] ?? 0x20)
@@ -86,8 +85,7 @@ export const spaceFontFor = (font: FontFile): FontFile => filesOf(font.family).g
 
 /** Characters of a text that no shipped font can draw, each once. */
 export function undrawableIn(text: string): string[] {
-  const style = { serif: false, mono: false }
-  return [...new Set(text)].filter((character) => !UNSEEN.test(character) && fontFor(character, style, 'ja') === null)
+  return [...new Set(text)].filter((character) => !UNSEEN.test(character) && fontFor(character, 'plain', 'ja') === null)
 }
 
 /** The `font` of a canvas. @param font null draws the sign that stands for what cannot be drawn */
@@ -96,8 +94,11 @@ export function canvasFont(font: FontFile | null, { size, weight, italic }: Styl
   const { family, file, name } = used
   if (!registered.has(name)) {
     const folder = join(dirname(createRequire(import.meta.url).resolve(`${family.package}/package.json`)), 'files')
-    GlobalFonts.registerFromPath(join(folder, file), name)
-    if (family.hasItalic) GlobalFonts.registerFromPath(join(folder, file.replace('normal', 'italic')), name)
+    const files = [file, ...(family.hasBold ? [file.replace('-400-', '-700-')] : [])]
+    for (const one of files) {
+      GlobalFonts.registerFromPath(join(folder, one), name)
+      if (family.hasItalic) GlobalFonts.registerFromPath(join(folder, one.replace('normal', 'italic')), name)
+    }
     registered.add(name)
   }
   return `${italic && family.hasItalic ? 'italic ' : ''}${weight} ${Math.max(1, size)}px "${name}"`

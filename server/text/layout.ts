@@ -126,7 +126,7 @@ export function shapeText<S extends Style>(
       const { style } = runs[run]!
       const [level, isSpace] = [levels[at]!, segment.trim() === '']
       // a space is as wide as the letters before it want it to be
-      const font = isSpace && lastFont ? spaceFontFor(lastFont) : fontFor(segment, style, han)
+      const font = isSpace && lastFont ? spaceFontFor(lastFont) : fontFor(segment, style.face, han)
       if (!isSpace) lastFont = font
       const now = open as { style: S; font: FontFile | null; level: number; isSpace: boolean } | null
       const goesOn =

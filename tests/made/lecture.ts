@@ -23,7 +23,15 @@ export const take = (id: string, seconds: number): Take =>
     bookmarks: [],
     problem: null,
   }) as unknown as Take
-export const step = (id: string) => ({ id, picture: `picture ${id}`, thumbnail: `small ${id}`, width: 1920, height: 1080 })
+export const step = (id: string) => ({
+  id,
+  picture: `picture ${id}`,
+  thumbnail: `small ${id}`,
+  width: 1920,
+  height: 1080,
+  text: '',
+  afterSeconds: null,
+})
 /** Without a take where it lasts 0 s. */
 export const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide => ({
   id,

@@ -3,7 +3,7 @@
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { isMusicName, matchSounds } from '#core/deck/match-sounds.ts'
+import { isMusicName, matchSounds } from '#core/deck/match/match-sounds.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { message, say } from '#core/words/say.ts'

@@ -6,7 +6,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { slideSeconds, toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
-import { stepStarts } from '#core/timing/steps.ts'
+import { type StepStart, stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
@@ -15,6 +15,11 @@ import { useAppDispatch } from '#web/data/store.ts'
 import type { Scale } from './scale.tsx'
 
 const NUDGE_S = 0.1
+const WORDS: Record<StepStart['by'], (said: { number: number; at: string }) => string> = {
+  hand: (said) => say('Picture {number} appears at {at}', said),
+  words: (said) => say('Picture {number} appears at {at}, where its words are said', said),
+  spread: (said) => say('Picture {number} appears at {at}, spread evenly until a moment is set', said),
+}
 
 interface StepMarksProps {
   lecture: Lecture
@@ -50,7 +55,7 @@ export function StepMarks({ lecture, slide, scheduled, scale }: StepMarksProps) 
       key={step.stepId}
       number={i + 2}
       at={step.at}
-      set={step.set}
+      by={step.by}
       // a picture does not pass its neighbours: they are a sequence
       least={starts[i]!.at}
       most={starts[i + 2]?.at ?? to}
@@ -64,14 +69,14 @@ interface StepMarkProps {
   number: number
   /** Seconds of the slide. */
   at: number
-  set: boolean
+  by: StepStart['by']
   least: number
   most: number
   scale: Scale
   onMove: (at: number) => void
 }
 
-function StepMark({ number, at, set, least, most, scale, onMove }: StepMarkProps) {
+function StepMark({ number, at, by, least, most, scale, onMove }: StepMarkProps) {
   const grip = useRef<{ x: number; at: number } | null>(null)
   const [dragged, setDragged] = useState<number | null>(null)
   const within = (seconds: number) => Math.min(Math.max(seconds, least + NUDGE_S), most - NUDGE_S)
@@ -79,15 +84,12 @@ function StepMark({ number, at, set, least, most, scale, onMove }: StepMarkProps
     if (grip.current) setDragged(within(grip.current.at + (event.clientX - grip.current.x) / scale.pixelsASecond))
   }
   const shown = dragged ?? at
-  const words = say(
-    set ? 'Picture {number} appears at {at}' : 'Picture {number} appears at {at}, spread evenly until a moment is set',
-    { number, at: clock(shown) },
-  )
+  const words = WORDS[by]({ number, at: clock(shown) })
   return (
     <>
       <span
         aria-hidden="true"
-        className={`pointer-events-none absolute top-0 h-14 border-l border-secondary ${set ? '' : 'border-dashed'}`}
+        className={`pointer-events-none absolute top-0 h-14 border-l border-secondary ${by === 'spread' ? 'border-dashed' : ''}`}
         style={{ left: shown * scale.pixelsASecond }}
       />
       <button

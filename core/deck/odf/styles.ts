@@ -13,16 +13,36 @@ export function inches(text: string | undefined): number | null {
 export interface Styles {
   /** Properties of a style with those it inherits, the nearest last. */
   chain(family: string, name: string | undefined): XmlNode[]
+  /** The family of letters that a font face is; undefined for a name that is not declared. @see OpenDocument 1.3, part 3, §16.23 */
+  family(face: string | undefined): string | undefined
+  /** A style of lists by its name. */
+  list(name: string | undefined): XmlNode | undefined
+  /** The style of lists that a style of shapes brings with it. */
+  listIn(chain: readonly XmlNode[]): XmlNode | undefined
+  /** A gradient or picture that fills shapes, by its name. */
+  filling(name: string | undefined): XmlNode | undefined
 }
 
 export function stylesOf(roots: readonly XmlNode[]): Styles {
   const byName = new Map<string, XmlNode>()
   const defaults = new Map<string, XmlNode>()
+  const families = new Map<string, string>()
+  const lists = new Map<string, XmlNode>()
+  const fillings = new Map<string, XmlNode>()
   for (const root of roots) {
     for (const style of below(root, 'style')) byName.set(`${style.attrs['style:family']} ${style.attrs['style:name']}`, style)
+    for (const style of below(root, 'list-style')) if (style.attrs['style:name']) lists.set(style.attrs['style:name'], style)
+    for (const filling of [...below(root, 'gradient'), ...below(root, 'fill-image')])
+      if (filling.attrs['draw:name']) fillings.set(filling.attrs['draw:name'], filling)
+    for (const { attrs } of below(root, 'font-face'))
+      if (attrs['style:name'] && attrs['svg:font-family']) families.set(attrs['style:name'], attrs['svg:font-family'])
     for (const style of below(root, 'default-style')) defaults.set(style.attrs['style:family'] ?? '', style)
   }
   return {
+    family: (face) => families.get(face ?? ''),
+    list: (name) => lists.get(name ?? ''),
+    listIn: (chain) => chain.flatMap((style) => child(child(style, 'graphic-properties'), 'list-style') ?? []).at(-1),
+    filling: (name) => fillings.get(name ?? ''),
     chain(family, name) {
       const found: XmlNode[] = []
       for (let style = name ? byName.get(`${family} ${name}`) : undefined, depth = 0; style && depth < 20; depth++) {

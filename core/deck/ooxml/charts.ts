@@ -1,12 +1,36 @@
-/** Simple charts, from the values a deck keeps beside them: bars, columns, lines, pies. @see ECMA-376, part 1, §21.2 */
-import type { DrawnItem, Paragraph, PathStep, Transform } from '../deck.ts'
+/** Charts, from the values a deck keeps beside them. @see ECMA-376, part 1, §21.2 (DrawingML charts) */
+import type { Chart, ChartKind, ChartLabels, ChartScale, ChartSeries } from '../chart.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { colourIn, type Theme } from './colours.ts'
 
-interface Series {
-  name: string
-  values: (number | null)[]
-  colour: string
+const EMU_A_POINT = 12_700
+const INK = 'rgba(70, 80, 84, 1)'
+/** Points. Charts whose letters say nothing have 10 in what writers make. Common practice, no published source. */
+const LETTERS_PT = 10
+const TITLE_PT = 14
+
+const KINDS: Record<string, ChartKind> = {
+  barChart: 'bar',
+  bar3DChart: 'bar',
+  lineChart: 'line',
+  line3DChart: 'line',
+  areaChart: 'area',
+  area3DChart: 'area',
+  pieChart: 'pie',
+  pie3DChart: 'pie',
+  ofPieChart: 'pie',
+  doughnutChart: 'doughnut',
+  radarChart: 'radar',
+  scatterChart: 'scatter',
+  bubbleChart: 'bubble',
+  stockChart: 'stock',
+}
+
+const val = (node: XmlNode | undefined, name: string) => child(node, name)?.attrs.val
+/** A flag that is on where its element stands without a value. */
+const isSaid = (node: XmlNode | undefined, name: string, usual = false) => {
+  const found = child(node, name)
+  return found ? found.attrs.val !== '0' && found.attrs.val !== 'false' : usual
 }
 
 const points = (node: XmlNode | undefined): string[] => {
@@ -15,265 +39,167 @@ const points = (node: XmlNode | undefined): string[] => {
   const levels = at(node, 'multiLvlStrRef', 'multiLvlStrCache', 'lvl')
   const list = levels ?? child(cache, 'strCache') ?? child(cache, 'numCache') ?? child(node, 'strLit') ?? child(node, 'numLit')
   const found: string[] = []
-  for (const pt of children(list, 'pt')) found[Number(pt.attrs.idx)] = child(pt, 'v')?.text ?? ''
+  for (const pt of children(list, 'pt')) {
+    const index = Number(pt.attrs.idx)
+    if (index >= 0 && index < 10_000) found[index] = child(pt, 'v')?.text ?? ''
+  }
   return Array.from(found, (text) => text ?? '')
 }
+const numbers = (node: XmlNode | undefined) => points(node).map((text) => (text === '' ? null : numberOf(text)))
 
-const LABEL_SHARE = 0.045
-const INK = 'rgba(70, 80, 84, 1)'
-const GRID = 'rgba(200, 196, 186, 1)'
-const KINDS = ['barChart', 'bar3DChart', 'lineChart', 'areaChart', 'pieChart', 'pie3DChart', 'doughnutChart']
+const words = (node: XmlNode | undefined) =>
+  below(node, 'p')
+    .map((p) =>
+      below(p, 't')
+        .map((t) => t.text)
+        .join(''),
+    )
+    .join('\n')
+    .trim()
 
-const WHOLE: PathStep[] = [
-  { to: 'move', x: 0, y: 0 },
-  { to: 'line', x: 1, y: 0 },
-  { to: 'line', x: 1, y: 1 },
-  { to: 'line', x: 0, y: 1 },
-  { to: 'close' },
-]
-const DOWN: PathStep[] = [
-  { to: 'move', x: 0, y: 0 },
-  { to: 'line', x: 0, y: 1 },
-]
-const ACROSS: PathStep[] = [
-  { to: 'move', x: 0, y: 0 },
-  { to: 'line', x: 1, y: 0 },
-]
+/** Several pieces of text in one text reference. */
+const nameOf = (ser: XmlNode) => points(child(ser, 'tx')).join(' ') || (at(ser, 'tx', 'v')?.text ?? '')
 
-type Box = Omit<Transform, 'rotation' | 'flipX' | 'flipY'>
+const NO_LABELS: ChartLabels = { value: false, percent: false, category: false, series: false }
 
-/** What a chart is drawn with: shapes, and words of one size. */
-class Drawing {
-  readonly items: DrawnItem[] = []
-  readonly size: number
-
-  /** @param size of words, and of what is measured by them */
-  constructor(size: number) {
-    this.size = size
-  }
-
-  label(text: string, x: number, y: number, width: number, align: Paragraph['align'] = 'center') {
-    const { size } = this
-    const plain = { bold: false, italic: false, underline: false, strike: false, serif: false, mono: false, raise: 0 }
-    const paragraph: Paragraph = {
-      runs: [{ text, size, colour: INK, ...plain }],
-      align,
-      left: 0,
-      indent: 0,
-      bullet: null,
-      bulletColour: null,
-      lineSpacing: 1,
-      before: 0,
-      after: 0,
-      rightToLeft: false,
-    }
-    this.items.push({
-      kind: 'shape',
-      box: { x, y, width, height: size * 1.4, rotation: 0, flipX: false, flipY: false },
-      path: [],
-      fill: null,
-      line: null,
-      text: { paragraphs: [paragraph], anchor: 'middle', inset: { left: 0, top: 0, right: 0, bottom: 0 }, wrap: true, scale: 1 },
-    })
-  }
-
-  shape(path: PathStep[], box: Box, colour: string | null, line: string | null = null) {
-    this.items.push({
-      kind: 'shape',
-      box: { ...box, rotation: 0, flipX: false, flipY: false },
-      path,
-      fill: colour ? { kind: 'solid', colour } : null,
-      line: line ? { colour: line, width: Math.max(2, this.size / 8), dash: [], head: false, tail: false } : null,
-      text: null,
-    })
+function labelsOf(holder: XmlNode | undefined): ChartLabels | null {
+  const labels = child(holder, 'dLbls')
+  if (!labels || isSaid(labels, 'delete')) return labels ? NO_LABELS : null
+  return {
+    value: isSaid(labels, 'showVal'),
+    percent: isSaid(labels, 'showPercent'),
+    category: isSaid(labels, 'showCatName'),
+    series: isSaid(labels, 'showSerName'),
   }
 }
 
-/** What a chart tells. */
-interface ChartData {
-  plot: XmlNode
-  title: string
-  categories: string[]
-  series: Series[]
-  /** Of a slice of a pie. */
-  sliceColour: (slice: number) => string
-  isRound: boolean
+/** A colour of a part: its fill, else its line. */
+function colourOf(properties: XmlNode | undefined, theme: Theme, isLine: boolean): string | null {
+  const fill = colourIn(child(properties, 'solidFill'), theme) ?? colourIn(at(properties, 'gradFill', 'gsLst', 'gs'), theme)
+  const pattern = colourIn(at(properties, 'pattFill', 'fgClr'), theme)
+  const line = colourIn(at(properties, 'ln', 'solidFill'), theme)
+  return isLine ? (line ?? fill ?? pattern) : (fill ?? pattern ?? line)
 }
 
-function readChart(chart: XmlNode, plot: XmlNode, theme: Theme): ChartData {
+function seriesOf(
+  ser: XmlNode,
+  index: number,
+  plot: XmlNode,
+  kind: ChartKind,
+  theme: Theme,
+  onSecondScale: boolean,
+): ChartSeries {
   const accent = (i: number) => `#${theme.colours.get(`accent${(i % 6) + 1}`) ?? '17594A'}`
-  const ser = children(plot, 'ser')
-  const slices = children(ser[0], 'dPt').map((point) => colourIn(at(point, 'spPr', 'solidFill'), theme))
-  return {
-    plot,
-    title: below(at(chart, 'chart', 'title'), 't')
-      .map((t) => t.text)
-      .join(''),
-    categories: points(child(ser[0], 'cat')),
-    series: ser.map((s, i) => ({
-      name: points(child(s, 'tx'))[0] ?? '',
-      values: points(child(s, 'val')).map((v) => numberOf(v)),
-      colour: colourIn(at(s, 'spPr', 'solidFill') ?? at(s, 'spPr', 'ln', 'solidFill'), theme) ?? accent(i),
-    })),
-    sliceColour: (slice) => slices[slice] ?? accent(slice),
-    isRound: plot.name.startsWith('pie') || plot.name === 'doughnutChart',
-  }
-}
-
-function drawLegend(drawing: Drawing, { series, isRound, sliceColour }: ChartData, names: string[], box: Box, foot: number) {
-  const { size } = drawing
-  const width = box.width / names.length
-  names.forEach((name, i) => {
-    const colour = isRound ? sliceColour(i) : series[i]!.colour
-    drawing.shape(WHOLE, { x: box.x + i * width + size, y: foot + size * 0.7, width: size * 0.7, height: size * 0.7 }, colour)
-    drawing.label(name, box.x + i * width + size * 2, foot + size * 0.35, width - size * 2, 'left')
-  })
-}
-
-/** @param top, foot between which it stands */
-function drawPie(drawing: Drawing, { plot, series, sliceColour }: ChartData, box: Box, top: number, foot: number) {
-  const values = (series[0]?.values ?? []).map((v) => Math.max(0, v ?? 0))
-  const sum = values.reduce((a, b) => a + b, 0) || 1
-  const diameter = Math.min(box.width, foot - top) * 0.94
-  const pie = { x: box.x + (box.width - diameter) / 2, y: top + (foot - top - diameter) / 2, width: diameter, height: diameter }
-  let from = -Math.PI / 2
-  values.forEach((value, i) => {
-    const until = from + (value / sum) * 2 * Math.PI
-    const slice: PathStep[] = [
-      { to: 'move', x: 0.5, y: 0.5 },
-      { to: 'ellipse', x: 0.5, y: 0.5, rx: 0.5, ry: 0.5, from, until },
-      { to: 'close' },
-    ]
-    drawing.shape(slice, pie, sliceColour(i), '#ffffff')
-    from = until
-  })
-  if (plot.name !== 'doughnutChart') return
-  const hole = diameter * 0.5
-  drawing.shape(
-    [{ to: 'ellipse', x: 0.5, y: 0.5, rx: 0.5, ry: 0.5, from: 0, until: 2 * Math.PI }, { to: 'close' }],
-    { x: pie.x + (diameter - hole) / 2, y: pie.y + (diameter - hole) / 2, width: hole, height: hole },
-    '#ffffff',
+  const isRound = kind === 'pie' || kind === 'doughnut'
+  const isLine = kind === 'line' || kind === 'scatter' || kind === 'radar' || kind === 'stock'
+  const values = numbers(child(ser, 'val') ?? child(ser, 'yVal'))
+  const own = new Map(
+    children(ser, 'dPt').map((point) => [Number(val(point, 'idx')), colourOf(child(point, 'spPr'), theme, isLine)] as const),
   )
-}
-
-/** Where bars and lines stand, and what their axis goes through. */
-interface Axes {
-  /** Bars lie instead of standing. */
-  across: boolean
-  stacked: boolean
-  count: number
-  least: number
-  most: number
-  step: number
-  left: number
-  right: number
-  top: number
-  base: number
-  /** @returns 0 at the least value, 1 at the most */
-  place(value: number): number
-}
-
-function axesOf({ plot, series, categories }: ChartData, size: number, box: Box, top: number, foot: number): Axes {
-  const stacked = (child(plot, 'grouping')?.attrs.val ?? 'clustered').includes('tacked')
-  const count = Math.max(categories.length, ...series.map((s) => s.values.length), 1)
-  const heights = Array.from({ length: count }, (_, c) => series.map((s) => s.values[c] ?? 0))
-  const sums = stacked ? heights.map((h) => h.reduce((a, b) => a + Math.max(0, b), 0)) : heights.flat()
-  const [low, high] = [Math.min(0, ...heights.flat()), Math.max(0, ...sums)]
-  const step = niceStep(high - low)
-  const [least, most] = [Math.floor(low / step) * step, Math.max(step, Math.ceil(high / step) * step)]
-  const across = child(plot, 'barDir')?.attrs.val === 'bar'
+  const varied = isRound || (isSaid(plot, 'varyColors') && kind === 'bar' && children(plot, 'ser').length === 1)
+  const properties = child(ser, 'spPr')
+  const style = val(plot, 'scatterStyle') ?? ''
   return {
-    across,
-    stacked,
-    count,
-    least,
-    most,
-    step,
-    left: box.x + size * (across ? 6 : 3.5),
-    right: box.x + box.width - size,
-    top,
-    base: foot - size * 1.8,
-    place: (value) => (value - least) / (most - least),
+    kind,
+    name: nameOf(ser),
+    values,
+    across: numbers(child(ser, 'xVal')),
+    sizes: numbers(child(ser, 'bubbleSize')),
+    colour: colourOf(properties, theme, isLine) ?? accent(index),
+    pointColours: values.map((_, i) => own.get(i) ?? (varied ? accent(i) : null)),
+    hasLine: kind !== 'stock' && !/^(marker|none)$/.test(style) && at(properties, 'ln', 'noFill') === undefined,
+    hasMarkers:
+      (val(child(ser, 'marker'), 'symbol') ?? (isSaid(plot, 'marker') || kind === 'scatter' ? 'auto' : 'none')) !== 'none',
+    smooth: isSaid(ser, 'smooth'),
+    filled: kind === 'area' || val(plot, 'radarStyle') === 'filled',
+    onSecondScale,
+    labels: labelsOf(ser) ?? labelsOf(plot) ?? NO_LABELS,
   }
 }
 
-function drawAxes(drawing: Drawing, { categories }: ChartData, axes: Axes, box: Box) {
-  const { size } = drawing
-  const { across, count, least, most, step, left, right, top, base, place } = axes
-  for (let tick = least; tick <= most + step / 2; tick += step) {
-    const words = String(Number(tick.toFixed(6)))
-    if (across) {
-      const x = left + place(tick) * (right - left)
-      drawing.shape(DOWN, { x, y: top, width: 1, height: base - top }, null, GRID)
-      drawing.label(words, x - size * 2, base + size * 0.2, size * 4)
-    } else {
-      const y = base - place(tick) * (base - top)
-      drawing.shape(ACROSS, { x: left, y, width: right - left, height: 1 }, null, GRID)
-      drawing.label(words, box.x, y - size * 0.7, left - box.x - size * 0.4, 'right')
-    }
-  }
-  const slot = (across ? base - top : right - left) / count
-  categories.forEach((name, c) => {
-    if (across) drawing.label(name, box.x, base - (c + 0.5) * slot - size * 0.7, left - box.x - size * 0.4, 'right')
-    else drawing.label(name, left + c * slot, base + size * 0.2, slot)
-  })
-}
-
-function drawLines(drawing: Drawing, series: readonly Series[], { count, left, right, top, base, place }: Axes) {
-  for (const s of series) {
-    const path: PathStep[] = []
-    s.values.forEach((value, c) => {
-      if (value !== null) path.push({ to: path.length === 0 ? 'move' : 'line', x: (c + 0.5) / count, y: 1 - place(value) })
-    })
-    drawing.shape(path, { x: left, y: top, width: right - left, height: base - top }, null, s.colour)
+function scaleOf(axis: XmlNode | undefined): ChartScale {
+  const scaling = child(axis, 'scaling')
+  return {
+    shown: axis !== undefined && !isSaid(axis, 'delete'),
+    title: words(child(axis, 'title')),
+    least: numberOf(val(scaling, 'min')),
+    most: numberOf(val(scaling, 'max')),
+    step: numberOf(val(axis, 'majorUnit')),
+    gridlines: child(axis, 'majorGridlines') !== undefined,
+    reversed: val(scaling, 'orientation') === 'maxMin',
+    logarithmic: child(scaling, 'logBase') !== undefined,
+    isPercent: /%/.test(child(axis, 'numFmt')?.attrs.formatCode ?? ''),
   }
 }
 
-function drawBars(drawing: Drawing, series: readonly Series[], axes: Axes) {
-  const { across, stacked, count, left, right, top, base, place } = axes
-  const slot = (across ? base - top : right - left) / count
-  const thick = (slot * 0.7) / (stacked ? 1 : series.length)
-  for (let c = 0; c < count; c++) {
-    let stack = 0
-    series.forEach((s, i) => {
-      const value = s.values[c] ?? 0
-      const offset = slot * 0.15 + (stacked ? 0 : i * thick)
-      const [from, until] = stacked ? [stack, stack + value] : [0, value]
-      if (stacked) stack += value
-      const [a, b] = [place(Math.min(from, until)), place(Math.max(from, until))]
-      const bar = across
-        ? { x: left + a * (right - left), y: base - (c + 1) * slot + offset, width: (b - a) * (right - left), height: thick }
-        : { x: left + c * slot + offset, y: base - b * (base - top), width: thick, height: (b - a) * (base - top) }
-      drawing.shape(WHOLE, bar, s.colour)
-    })
+/** Size and colour of letters, by the nearest that says them. @param scale pixels of an English Metric Unit */
+function lettersOf(holders: (XmlNode | undefined)[], usualPoints: number, theme: Theme, scale: number) {
+  const found = holders.flatMap((holder) => [...below(holder, 'defRPr'), ...below(holder, 'rPr')])
+  const size = found.map((node) => numberOf(node.attrs.sz)).find((sz) => sz !== null)
+  const colour = found.map((node) => colourIn(child(node, 'solidFill'), theme)).find((c) => c !== null)
+  const ink = theme.colours.get(theme.map.get('tx1') ?? 'dk1')
+  return { size: ((size ?? usualPoints * 100) / 100) * EMU_A_POINT * scale, colour: colour ?? (ink ? `#${ink}` : INK) }
+}
+
+const LEGENDS = { t: 'top', b: 'bottom', l: 'left', r: 'right', tr: 'right' } as const
+
+/** Axes by their kinds, and which values stand on the second of two. */
+function axesOf(plotArea: XmlNode | undefined, plots: readonly XmlNode[]) {
+  const axes = (plotArea?.children ?? []).filter(({ name }) => /^(cat|val|date|ser)Ax$/.test(name))
+  const ofPlot = (plot: XmlNode | undefined) => {
+    const ids = children(plot, 'axId').map((id) => id.attrs.val)
+    return axes.filter((axis) => ids.includes(val(axis, 'axId')))
+  }
+  const valueAxis = (list: readonly XmlNode[]) => list.filter(({ name }) => name === 'valAx').at(-1)
+  const first = ofPlot(plots[0])
+  const main = valueAxis(first)
+  const second = plots.map((plot) => valueAxis(ofPlot(plot))).find((axis) => axis && axis !== main)
+  return {
+    // of a scatter chart both are axes of values, the one at the foot first
+    categories: first.find((axis) => axis !== main),
+    main,
+    second,
+    isOnSecond: (plot: XmlNode) => second !== undefined && valueAxis(ofPlot(plot)) === second,
   }
 }
 
-/** @returns null for a kind that is not drawn */
-export function chartItems(chart: XmlNode, box: Transform, theme: Theme): DrawnItem[] | null {
-  const plot = at(chart, 'chart', 'plotArea')?.children.find((c) => KINDS.includes(c.name))
+/** @param root `c:chartSpace`; @param scale pixels of an English Metric Unit @returns null for a kind that is not drawn */
+export function readChart(root: XmlNode, theme: Theme, scale: number): Chart | null {
+  const chart = child(root, 'chart')
+  const plotArea = child(chart, 'plotArea')
+  const plots = (plotArea?.children ?? []).filter(({ name }) => name in KINDS)
+  const [plot] = plots
   if (!plot) return null
-  const data = readChart(chart, plot, theme)
-  const { title, series, categories, isRound } = data
-  const drawing = new Drawing(Math.max(14, Math.min(box.width, box.height) * LABEL_SHARE))
-  const { size } = drawing
-  const top = box.y + (title ? size * 2 : size * 0.6)
-  if (title) drawing.label(title, box.x, box.y, box.width)
-  const legend = isRound ? categories : series.length > 1 ? series.map((s) => s.name) : []
-  const foot = box.y + box.height - (legend.length > 0 ? size * 2 : size * 0.4)
-  drawLegend(drawing, data, legend, box, foot)
-  if (isRound) drawPie(drawing, data, box, top, foot)
-  else {
-    const axes = axesOf(data, size, box, top, foot)
-    drawAxes(drawing, data, axes, box)
-    if (plot.name === 'lineChart' || plot.name === 'areaChart') drawLines(drawing, series, axes)
-    else drawBars(drawing, series, axes)
+  const axes = axesOf(plotArea, plots)
+  let count = 0
+  const series = plots.flatMap((one) =>
+    children(one, 'ser').map((ser) => seriesOf(ser, count++, one, KINDS[one.name]!, theme, axes.isOnSecond(one))),
+  )
+  const categories = plots
+    .flatMap((one) => children(one, 'ser').map((ser) => points(child(ser, 'cat'))))
+    .reduce((longest, list) => (list.length > longest.length ? list : longest), [])
+  const grouping = val(plot, 'grouping') ?? ''
+  const title = child(chart, 'title')
+  const deleted = isSaid(chart, 'autoTitleDeleted')
+  const legend = child(chart, 'legend')
+  return {
+    // a single series names its chart where nothing else does
+    title: deleted ? '' : title ? words(title) || (series.length === 1 ? series[0]!.name : '') : '',
+    categories: categories.length > 0 ? categories : (series[0]?.values ?? []).map((_, i) => String(i + 1)),
+    series,
+    across: val(plot, 'barDir') === 'bar',
+    stacked: grouping === 'percentStacked' ? 'to a hundred' : grouping === 'stacked' ? 'stacked' : 'not',
+    gap: (numberOf(val(plot, 'gapWidth')) ?? 150) / 100,
+    overlap: (numberOf(val(plot, 'overlap')) ?? 0) / 100,
+    hole: (numberOf(val(plot, 'holeSize')) ?? 50) / 100,
+    turned: numberOf(val(plot, 'firstSliceAng')) ?? 0,
+    legend: legend ? (LEGENDS[(val(legend, 'legendPos') ?? 'r') as keyof typeof LEGENDS] ?? 'right') : null,
+    categoryScale: scaleOf(axes.categories),
+    valueScale: scaleOf(axes.main),
+    secondScale: axes.second ? scaleOf(axes.second) : null,
+    letters: lettersOf([child(axes.categories, 'txPr'), child(legend, 'txPr'), child(root, 'txPr')], LETTERS_PT, theme, scale),
+    titleLetters: lettersOf([title, child(root, 'txPr')], TITLE_PT, theme, scale),
+    hiddenSeries: [],
+    hiddenCategories: [],
   }
-  return drawing.items
-}
-
-function niceStep(range: number): number {
-  const rough = (range || 1) / 5
-  const power = 10 ** Math.floor(Math.log10(rough))
-  return [1, 2, 2.5, 5, 10].map((f) => f * power).find((s) => s >= rough)!
 }

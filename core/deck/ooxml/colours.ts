@@ -28,7 +28,7 @@ const NAMED: Record<string, string> = {
 export function themeOf(theme: XmlNode | null, map: Map<string, string>): Theme {
   const colours = new Map<string, string>()
   for (const slot of at(theme, 'themeElements', 'clrScheme')?.children ?? []) {
-    const [colour] = slot.children
+    const colour = slot.children.find((c) => /Clr$/.test(c.name))
     const hex = colour?.attrs.lastClr ?? colour?.attrs.val
     if (hex && /^[0-9a-fA-F]{6}$/.test(hex)) colours.set(slot.name, hex)
   }

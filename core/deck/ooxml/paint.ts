@@ -48,15 +48,27 @@ export function fillIn(
           return colour ? [{ at: Math.min(1, Math.max(0, (numberOf(gs.attrs.pos) ?? 0) / 100_000)), colour }] : []
         })
         if (stops.length === 0) return null
+        stops.sort((a, b) => a.at - b.at)
+        const path = child(node, 'path')
+        // ECMA-376, part 1, §20.1.8.46: from the edge of what it is filled to, outwards
+        const inner = child(path, 'fillToRect')?.attrs
+        const middle = (from: string | undefined, to: string | undefined) =>
+          ((numberOf(from) ?? 0) + 100_000 - (numberOf(to) ?? 0)) / 200_000
         return {
           kind: 'gradient',
           angle: (numberOf(child(node, 'lin')?.attrs.ang) ?? 5_400_000) / 60_000,
-          stops: stops.sort((a, b) => a.at - b.at),
+          stops,
+          ...(path ? { radial: { x: middle(inner?.l, inner?.r), y: middle(inner?.t, inner?.b) } } : {}),
         }
       }
       case 'blipFill': {
         const picture = pictureIn(child(node, 'blip'), relations)
-        return picture && !picture.external ? { kind: 'picture', part: picture.target } : null
+        if (!picture || picture.external) return null
+        const tile = child(node, 'tile')
+        const share = (name: string) => (numberOf(tile?.attrs[name]) ?? 100_000) / 100_000
+        // §20.1.8.58: tiles are as large as the picture, at 96 pixels an inch, by their scale
+        const pixel = (914_400 / 96) * context.scale * share('sx')
+        return { kind: 'picture', part: picture.target, ...(tile ? { tile: { width: null, height: null, pixel } } : {}) }
       }
       case 'pattFill': {
         const colour = colourIn(child(node, 'bgClr'), theme, placeholder) ?? colourIn(child(node, 'fgClr'), theme, placeholder)

@@ -6,10 +6,10 @@ import { type Deck, type DeckSlide, MOST_SLIDES } from '../deck.ts'
 import { DeckProblem } from '../problem.ts'
 import { WARN } from '../warnings.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
-import { countEffects } from './effects.ts'
 import { type OfficePackage, officePackage } from './package.ts'
 import { readSlide } from './slide.ts'
 import { plainText } from './text.ts'
+import { transitionOf } from './transition.ts'
 
 const FIRST_PART = '_rels/.rels'
 
@@ -111,24 +111,26 @@ export function readPresentation(files: ReadonlyMap<string, Uint8Array>, name: s
       }),
     )
   const marked = new Map<string, number>()
+  const tables = relations.find((r) => r.type === 'tableStyles')?.target
+  const context = {
+    pack,
+    size: slideSize,
+    deckStyle: child(presentation, 'defaultTextStyle'),
+    tableStyles: tables && pack.has(tables) ? pack.xml(tables) : null,
+  }
   const slides = parts.map((part, i): DeckSlide => {
     const node = pack.xml(part)
     countLanguages(node, marked)
-    const read = readSlide(pack, part, i + 1, slideSize, child(presentation, 'defaultTextStyle'))
+    const read = readSlide(context, part, i + 1)
     const sound = soundOf(pack, part, node)
-    const effects = countEffects(node)
     return {
       ...read,
       notes: notesOf(pack, part),
       section: (sections.get(i) ?? '').trim().slice(0, 200),
       hidden: node.attrs.show === '0' || node.attrs.show === 'false',
-      advanceMs: numberOf(child(node, 'transition')?.attrs.advTm),
+      ...transitionOf(node),
       sound: sound && 'part' in sound ? sound.part : null,
-      warnings: [
-        ...(sound && 'missing' in sound ? [sound.missing] : []),
-        ...(effects > 0 ? [WARN.animations(effects)] : []),
-        ...read.warnings,
-      ],
+      warnings: [...(sound && 'missing' in sound ? [sound.missing] : []), ...read.warnings],
     }
   })
   const core = pack.relations('').find((r) => r.type === 'core-properties')?.target

@@ -1,5 +1,6 @@
 /** Text of DrawingML with all it inherits: from the deck, its master, its layout, its shape. @see ECMA-376, part 1, §21.1.2 */
 import type { Paragraph, TextBox, TextRun } from '../deck.ts'
+import { faceOf } from '../faces.ts'
 import { at, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { colourIn, type Theme } from './colours.ts'
 
@@ -76,8 +77,7 @@ function runOf(text: string, own: XmlNode | undefined, levels: (XmlNode | undefi
       ? context.theme.minor
       : family
   const baseline = (numberOf(attr('baseline') ?? undefined) ?? 0) / 100_000
-  // ECMA-376, part 1, §21.1.2.3.7: the upper four bits of the pitch tell the family, 1 being serif; 3 of the whole a fixed pitch
-  const pitch = Number(face?.attrs.pitchFamily ?? 0)
+  const { panose, pitchFamily } = face?.attrs ?? {}
   const caps = attr('cap') === 'all'
   return {
     text: caps ? text.toUpperCase() : text,
@@ -92,10 +92,7 @@ function runOf(text: string, own: XmlNode | undefined, levels: (XmlNode | undefi
         (node) =>
           colourIn(child(node, 'solidFill'), context.theme) ?? colourIn(at(node, 'gradFill', 'gsLst', 'gs'), context.theme),
       ) ?? context.colour,
-    serif:
-      pitch >> 4 === 1 ||
-      /serif|roman|book|garamond|times|georgia|cambria|palatino|century|literata/i.test(named.replace(/sans.?serif/i, '')),
-    mono: /mono|courier|console|code/i.test(named),
+    face: faceOf(named, { panose, pitchFamily }),
     raise: baseline,
   }
 }
@@ -124,9 +121,7 @@ function paragraphsOf(body: XmlNode, context: TextContext): Paragraph[] {
     })
     // an empty paragraph is as high as its end mark
     if (runs.length === 0) runs.push(runOf('', child(p, 'endParaRPr'), levels, context))
-    const mark = nearest(levels, (node) =>
-      node.children.find((c) => c.name === 'buNone' || c.name === 'buChar' || c.name === 'buAutoNum'),
-    )
+    const mark = nearest(levels, (node) => node.children.find((c) => /^bu(None|Char|AutoNum|Blip)$/.test(c.name)))
     const isBlank = runs.every((run) => run.text.trim() === '')
     let bullet: string | null = null
     if (mark?.name === 'buAutoNum' && !isBlank) {
@@ -138,7 +133,8 @@ function paragraphsOf(body: XmlNode, context: TextContext): Paragraph[] {
       const character = mark.attrs.char ?? '•'
       const symbolic = /wingdings|symbol/i.test(nearest(levels, (node) => child(node, 'buFont')?.attrs.typeface) ?? '')
       bullet = symbolic ? (SYMBOLS[character] ?? '•') : character
-    } else if (!isBlank) counters.splice(level)
+    } else if (mark?.name === 'buBlip' && !isBlank) bullet = '•'
+    else if (!isBlank) counters.splice(level)
     const align = nearest(levels, (node) => node.attrs.algn)
     const size = Math.max(...runs.map((run) => run.size))
     const gap = (name: string) => {
@@ -152,6 +148,8 @@ function paragraphsOf(body: XmlNode, context: TextContext): Paragraph[] {
       indent: px('indent'),
       bullet,
       bulletColour: nearest(levels, (node) => colourIn(child(node, 'buClr'), context.theme)),
+      bulletSize:
+        (numberOf(nearest(levels, (node) => child(node, 'buSzPct')?.attrs.val)?.replace('%', '000')) ?? 100_000) / 100_000,
       lineSpacing: nearest(levels, (node) => spacing(child(node, 'lnSpc'), context)) ?? 1,
       before: gap('spcBef'),
       after: gap('spcAft'),
@@ -160,6 +158,27 @@ function paragraphsOf(body: XmlNode, context: TextContext): Paragraph[] {
   })
 }
 
+/** What a shape's own style says of its letters, as a list style that says it on every level. @param attrs such as `b` */
+export function fontStyle(fontRef: XmlNode | undefined, attrs: Record<string, string> = {}): XmlNode | undefined {
+  if (!fontRef) return undefined
+  const node = (name: string, inside: XmlNode[], own: Record<string, string> = {}): XmlNode => ({
+    name,
+    attrs: own,
+    children: inside,
+    text: '',
+  })
+  const colour = fontRef.children.some((c) => /Clr$/.test(c.name)) ? [node('solidFill', fontRef.children)] : []
+  const family = { major: '+mj-lt', minor: '+mn-lt' }[fontRef.attrs.idx ?? '']
+  const letters = node('defRPr', [...colour, ...(family ? [node('latin', [], { typeface: family })] : [])], attrs)
+  return node(
+    'lstStyle',
+    Array.from({ length: 9 }, (_, i) => node(`lvl${i + 1}pPr`, [letters])),
+  )
+}
+
+/** Quarter turns of text in its shape; other ways of standing upright are drawn lying. @see ECMA-376, part 1, §20.1.10.83, ST_TextVerticalType */
+const TURNS: Record<string, number> = { vert: 90, eaVert: 90, vert270: -90 }
+
 /** @param bodies `bodyPr` from the farthest to the nearest */
 export function textBox(body: XmlNode, bodies: (XmlNode | undefined)[], context: TextContext): TextBox | null {
   const paragraphs = paragraphsOf(body, context)
@@ -167,13 +186,21 @@ export function textBox(body: XmlNode, bodies: (XmlNode | undefined)[], context:
   const px = (name: string, usual: number) =>
     (numberOf(nearest(bodies, (node) => node.attrs[name]) ?? undefined) ?? usual) * context.scale
   const anchor = nearest(bodies, (node) => node.attrs.anchor)
-  const shrink = numberOf(nearest(bodies, (node) => child(node, 'normAutofit')?.attrs.fontScale)?.replace('%', '000'))
+  const fit = nearest(bodies, (node) => node.children.find((c) => /^(no|norm|sp)Auto[fF]it$/.test(c.name)))
+  const percent = (name: string) => numberOf(fit?.attrs[name]?.replace('%', '000'))
+  const shrinksTo = fit?.name === 'normAutofit' ? percent('fontScale') : null
+  const closer = fit?.name === 'normAutofit' ? (percent('lnSpcReduction') ?? 0) / 100_000 : 0
   return {
-    paragraphs,
+    paragraphs: paragraphs.map((p) => ({ ...p, lineSpacing: p.lineSpacing > 0 ? p.lineSpacing - closer : p.lineSpacing })),
     anchor: anchor === 'ctr' ? 'middle' : anchor === 'b' ? 'bottom' : 'top',
     inset: { left: px('lIns', 91_440), top: px('tIns', 45_720), right: px('rIns', 91_440), bottom: px('bIns', 45_720) },
     wrap: nearest(bodies, (node) => node.attrs.wrap) !== 'none',
-    scale: shrink === null ? 1 : shrink / 100_000,
+    scale: shrinksTo === null ? 1 : shrinksTo / 100_000,
+    // writers that lay nothing out leave it to the reader to find how small the letters must be
+    shrinks: fit?.name === 'normAutofit' && shrinksTo === null,
+    turn:
+      (TURNS[nearest(bodies, (node) => node.attrs.vert) ?? ''] ?? 0) +
+      (numberOf(nearest(bodies, (node) => node.attrs.rot) ?? undefined) ?? 0) / 60_000,
   }
 }
 

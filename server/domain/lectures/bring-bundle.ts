@@ -99,8 +99,8 @@ export async function readBundle(
       .values({ id: lectureId, ...lecture, exportSettings: exportSettings ?? null, createdAt: now, updatedAt: now })
     for (const [position, { steps: own, offered, ...slide }] of bundle.slides.entries()) {
       await tx.insert(slides).values({ ...slide, lectureId, position })
-      const row = ({ id, picture }: { id: string; picture: string }, i: number) => ({
-        id,
+      const row = ({ picture, ...step }: (typeof own)[number], i: number) => ({
+        ...step,
         slideId: slide.id,
         position: i,
         ...pictures.get(picture)!,

@@ -119,11 +119,14 @@ export async function createLecture(
       } = page
       const timing = page.holdSeconds == null ? {} : { holdSeconds: page.holdSeconds }
       const said = { title: slideTitle, altText, isAltTextDraft, script, hidden, warnings, buildsOn, section }
-      const row = { id: slideId, lectureId: id, position, ...said, timing }
+      const row = { id: slideId, lectureId: id, position, ...said, timing, transition: page.transition ?? null }
       await tx.insert(slides).values(row)
-      await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, picture, thumbnail, width, height })
+      const shown = [{ picture, thumbnail, width, height }, ...(page.steps ?? [])]
+      for (const [i, step] of shown.entries()) await tx.insert(steps).values({ id: randomUUID(), slideId, position: i, ...step })
       for (const [i, offered] of (page.offered ?? []).entries())
-        await tx.insert(steps).values({ id: randomUUID(), slideId, position: i + 1, ...offered, offered: true, isPlaced: false })
+        await tx
+          .insert(steps)
+          .values({ id: randomUUID(), slideId, position: shown.length + i, ...offered, offered: true, isPlaced: false })
       slideIds.push(slideId)
     }
     return slideIds

@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNull, type SQL } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
+import { momentsAtWords } from '#core/captions/compare/step-words.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { burnedInTrack } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
@@ -61,7 +62,12 @@ async function readClips(db: Tables, keys: readonly string[]) {
   return found
 }
 
-async function readTakes(db: Tables, ofSlides: SQL): Promise<Map<string, Take[]>> {
+/** @param picturesOf the pictures of a slide, in order */
+async function readTakes(
+  db: Tables,
+  ofSlides: SQL,
+  picturesOf: (slideId: string) => readonly Step[],
+): Promise<Map<string, Take[]>> {
   const rows = await db
     .select()
     .from(takes)
@@ -80,6 +86,8 @@ async function readTakes(db: Tables, ofSlides: SQL): Promise<Map<string, Take[]>
       problem: take.problem === null ? null : unpacked(take.problem),
       tidyUp,
       stepMoments: take.stepMoments ?? {},
+      heardMoments:
+        alignment && isConvincing(alignment.alignment) ? momentsAtWords(picturesOf(row.slideId), alignment.alignment) : {},
       marks: take.marks ?? [],
       bookmarks: take.bookmarks ?? [],
       findings: alignment && isConvincing(alignment.alignment) ? findingsOf(alignment.alignment) : null,
@@ -148,12 +156,14 @@ export async function lectureRows(db: Tables, lectureId: string) {
   return { lecture, slideRows, ids, stepRows, offeredRows }
 }
 
-const asStep = ({ id, picture, thumbnail, width, height }: typeof steps.$inferSelect): Step => ({
+const asStep = ({ id, picture, thumbnail, width, height, text, afterSeconds }: typeof steps.$inferSelect): Step => ({
   id,
   picture,
   thumbnail,
   width,
   height,
+  text,
+  afterSeconds,
 })
 
 /** Lectures of the shelf by id, or all of them, each table read once; what of one cannot be read throws when it is put together. */
@@ -177,11 +187,14 @@ async function readRows(db: Tables, which: SQL | undefined) {
     .from(slides)
     .where(and(inArray(slides.lectureId, chosen), isShownSlide))
   const stepRows = await db.select().from(steps).where(inArray(steps.slideId, ofSlides)).orderBy(asc(steps.position))
+  const stepsBySlide = groupBy(stepRows, (row) => row.slideId)
   return {
     lectureRows,
     slides: groupBy(slideRows, (row) => row.lectureId),
-    steps: groupBy(stepRows, (row) => row.slideId),
-    takes: await readTakes(db, inArray(takes.slideId, ofSlides)),
+    steps: stepsBySlide,
+    takes: await readTakes(db, inArray(takes.slideId, ofSlides), (slideId) =>
+      (stepsBySlide.get(slideId) ?? []).filter((step) => step.isPlaced).map(asStep),
+    ),
     tracks: await readTracks(db, inArray(captionTracks.lectureId, chosen)),
     beds: await readBeds(db, inArray(beds.lectureId, chosen)),
   }

@@ -27,14 +27,17 @@ export async function readReplacement(db: Tables, id: string) {
 export async function takeOver({ db }: AppContext, id: string, choice: z.infer<typeof ReplacementChoice>) {
   const { lectureId, found } = await readReplacement(db.read, id)
   const { pages, changed, added } = found
-  const pictureOf = (page: number) => {
-    const { picture, thumbnail, width, height } = pages[page]!
-    return { picture, thumbnail, width, height }
+  const picturesOf = (page: number) => {
+    const { picture, thumbnail, width, height, steps = [] } = pages[page]!
+    return [{ picture, thumbnail, width, height }, ...steps]
   }
-  const steps: { slideId: string; stepId: string }[] = []
+  const steps: { slideId: string; stepIds: string[] }[] = []
   for (const { slideId, page, hasNewPicture } of changed)
-    if (hasNewPicture && choice.changed.includes(slideId))
-      steps.push({ slideId, stepId: await insertHiddenStep(db, slideId, pictureOf(page)) })
+    if (hasNewPicture && choice.changed.includes(slideId)) {
+      const stepIds: string[] = []
+      for (const picture of picturesOf(page)) stepIds.push(await insertHiddenStep(db, slideId, picture))
+      steps.push({ slideId, stepIds })
+    }
   const slideIds: string[] = []
   const lastAfter = new Map<string | null, string>()
   for (const { page, afterSlideId } of added) {
@@ -47,7 +50,7 @@ export async function takeOver({ db }: AppContext, id: string, choice: z.infer<t
       lectureId,
       after,
       { title, altText, isAltTextDraft, script, hidden, warnings, section, timing: {} },
-      pictureOf(page),
+      picturesOf(page),
     )
     lastAfter.set(afterSlideId, id)
     slideIds.push(id)

@@ -20,6 +20,9 @@ import { gone, touch } from './edit.ts'
 
 /** @param afterSlideId null puts it first */
 export const NewCard = z.object({ afterSlideId: z.string().nullable(), card: Card })
+/** A picture that a slide gets, with what its deck says of it. */
+export type NewStep = KeptPicture & { text?: string; afterSeconds?: number | null }
+
 /** Which steps each of some slides has, in order; a slide may be taken away as all its steps go to another. */
 export const Arrangement = z.object({
   slides: z
@@ -68,7 +71,7 @@ async function insertSlide(
     | 'section'
     | 'isPlaced'
   >,
-  pictures: readonly KeptPicture[],
+  pictures: readonly NewStep[],
 ): Promise<string> {
   const id = randomUUID()
   const position = await positionAfter(tx, lectureId, afterSlideId)
@@ -96,9 +99,9 @@ export async function insertHiddenSlide(
   lectureId: string,
   afterSlideId: string | null,
   slide: Parameters<typeof insertSlide>[3],
-  picture: KeptPicture,
+  pictures: readonly NewStep[],
 ): Promise<string> {
-  return db.write((tx) => insertSlide(tx, lectureId, afterSlideId, { ...slide, isPlaced: false }, [picture]))
+  return db.write((tx) => insertSlide(tx, lectureId, afterSlideId, { ...slide, isPlaced: false }, pictures))
 }
 
 /** Adds a copy after a slide: pictures, script, timing; its recordings stay with the original. @returns the copy's id and lecture */
@@ -108,7 +111,14 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
     if (!slide) throw gone('slide')
     const { lectureId, title, altText, isAltTextDraft, script, language, timing, transition, card, hidden } = slide
     const pictures = await tx
-      .select({ picture: steps.picture, thumbnail: steps.thumbnail, width: steps.width, height: steps.height })
+      .select({
+        picture: steps.picture,
+        thumbnail: steps.thumbnail,
+        width: steps.width,
+        height: steps.height,
+        text: steps.text,
+        afterSeconds: steps.afterSeconds,
+      })
       .from(steps)
       .where(and(eq(steps.slideId, id), isShownStep))
       .orderBy(asc(steps.position))
@@ -176,7 +186,7 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
 }
 
 /** Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in. @returns the step's id */
-export async function insertHiddenStep(db: Database, slideId: string, picture: KeptPicture): Promise<string> {
+export async function insertHiddenStep(db: Database, slideId: string, picture: NewStep): Promise<string> {
   return db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
     if (!slide) throw gone('slide')

@@ -5,13 +5,12 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
+import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import { readPresentation } from '#core/deck/ooxml/presentation.ts'
-import type { FoundReplacement } from '#core/deck/replace.ts'
 import { checks } from '#core/edition/checks/checks.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { say } from '#core/words/say.ts'
 import { sweep } from '#server/maintenance/sweep.ts'
 import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { DECK_TITLE, makeDeck } from '#tests/made/deck-maker.ts'
@@ -122,7 +121,7 @@ test('a diagram is drawn from the shapes its writer kept beside it', async () =>
   const [slide] = readPresentation(new Map(Object.entries(files)), 'd.pptx').slides
   expect(slide!.warnings).toEqual([])
   const boxes = slide!.drawing.items.flatMap((item) =>
-    item.kind === 'shape' && item.fill?.kind === 'solid' && item.text
+    item.kind === 'shape' && item.text && item.text.paragraphs[0]!.runs[0]!.text !== 'The way of the rain'
       ? [
           {
             text: item.text.paragraphs[0]!.runs[0]!.text,
@@ -304,18 +303,6 @@ describe('text, pictures and zips', () => {
   })
 })
 
-test('animations of a presentation file are told, and sounds among them are none (ECMA-376, part 1, §19.5.33)', async () => {
-  const parts = unzipSync(await makeDeck({ picture }))
-  const effect = (presetClass: string) => `<p:par><p:cTn presetClass="${presetClass}" nodeType="clickEffect"/></p:par>`
-  const timing = `<p:timing><p:tnLst><p:par><p:cTn nodeType="tmRoot"><p:childTnLst>${effect('entr')}${effect('mediacall')}</p:childTnLst></p:cTn></p:par></p:tnLst></p:timing>`
-  const name = 'ppt/slides/slide1.xml'
-  parts[name] = strToU8(strFromU8(parts[name]!).replace('</p:sld>', `${timing}</p:sld>`))
-  const { lecture } = await imported(file('clicks.pptx', zipSync(parts)))
-  const told = lecture.slides.map((slide) => slide.warnings.map((warning) => say(warning)).join(' '))
-  expect(told[0]).toContain('1 animation of this slide is not played')
-  expect(told.slice(1).join(' ')).not.toContain('animation')
-})
-
 describe('bad files get a sentence, and nothing is left behind', () => {
   test('decks', async () => {
     const good = await makeDeck({ picture })
@@ -404,9 +391,9 @@ test('a new version of the deck: changed pictures, new and missing slides are to
     changed: [lecture.slides[1]!.id],
     added: [2],
   })
-  const made = (await answer.json()) as { steps: { slideId: string; stepId: string }[]; slideIds: string[] }
+  const made = (await answer.json()) as { steps: { slideId: string; stepIds: string[] }[]; slideIds: string[] }
   await app.json('PUT', '/api/slides/steps', {
-    slides: made.steps.map((s) => ({ id: s.slideId, steps: [s.stepId], deleted: false })),
+    slides: made.steps.map((s) => ({ id: s.slideId, steps: s.stepIds, deleted: false })),
   })
   for (const id of made.slideIds) await app.json('PUT', `/api/slides/${id}/deleted`, { deleted: false })
   await app.json('PUT', `/api/slides/${lecture.slides[2]!.id}/deleted`, { deleted: true })

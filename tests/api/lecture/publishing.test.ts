@@ -1,5 +1,5 @@
 /** What an edition holds, read by others than its makers. */
-import { execFileSync, spawnSync } from 'node:child_process'
+import { execFileSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -21,6 +21,7 @@ import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
 import { meanDifference } from '#tests/support/difference.ts'
+import { framesOf } from '#tests/support/frames.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 const longTest = test.runIf(IS_LONG)
@@ -41,35 +42,7 @@ const probe = (name: string) =>
     streams: { codec_type: string; codec_name: string; duration?: string; width?: number; height?: number; channels?: number }[]
     chapters: { start_time: string; end_time: string; tags: { title: string } }[]
   }
-/** What is on the screen at moments, seconds, and not the next frame that begins: all of them in one reading of the file, as RGB. */
-function framesAt(name: string, moments: readonly number[]) {
-  const numbers = moments.map((moment) => Math.ceil((moment - 0.03) * 20))
-  const wanted = numbers.map((number) => `eq(n\\,${number})`).join('+')
-  const shown = `fps=20:start_time=0,select=${wanted},scale=in_color_matrix=bt709:in_range=tv,format=rgb24`
-  const size = spawnSync('ffprobe', [
-    '-v',
-    'error',
-    '-select_streams',
-    'v',
-    '-show_entries',
-    'stream=width,height',
-    '-of',
-    'csv=p=0',
-    path(name),
-  ])
-  const [width, height] = size.stdout.toString().trim().split(',').map(Number) as [number, number]
-  const raw = execFileSync(
-    'ffmpeg',
-    ['-v', 'error', '-i', path(name), '-vf', shown, '-fps_mode', 'passthrough', '-f', 'rawvideo', '-'],
-    {
-      maxBuffer: 2 ** 30,
-    },
-  )
-  const bytes = 3 * width * height
-  expect(raw.length).toBe(moments.length * bytes)
-  const info = { width, height, channels: 3 }
-  return moments.map((_, i) => ({ data: raw.subarray(i * bytes, (i + 1) * bytes), info }))
-}
+const framesAt = (name: string, moments: readonly number[]) => framesOf(path(name), moments)
 const pixels = async (name: string, moment: number) => framesAt(name, [moment])[0]!
 
 async function publish(): Promise<{ editionId: string; number: number }> {

@@ -1,10 +1,10 @@
 /** What a new deck makes of a lecture, and that taking it back makes the lecture again. */
 import { expect, test } from 'vitest'
-import type { FoundReplacement } from '#core/deck/replace.ts'
+import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { replaceCommands } from './replace-commands.ts'
 
-const slide = (id: string) => ({ id, title: `Title ${id}`, steps: [{ id: `${id}1` }, { id: `${id}2` }] })
+const slide = (id: string) => ({ id, title: `Title ${id}`, steps: [{ id: `${id}1` }, { id: `${id}2` }], takes: [] as unknown[] })
 const lecture = { slides: ['a', 'b', 'c'].map(slide) } as unknown as Pick<Lecture, 'slides'>
 const replaced: Pick<FoundReplacement, 'changed' | 'added' | 'order'> = {
   changed: [
@@ -18,7 +18,7 @@ const replaced: Pick<FoundReplacement, 'changed' | 'added' | 'order'> = {
   ],
   order: ['c', 'a', 'b'],
 }
-const made = { steps: [{ slideId: 'a', stepId: 'a-new' }], slideIds: ['x', 'y', 'z'] }
+const made = { steps: [{ slideId: 'a', stepIds: ['a-new'] }], slideIds: ['x', 'y', 'z'] }
 const nothing = { changed: new Set<string>(), added: new Set<number>(), removed: new Set<string>(), reordered: false }
 
 test('pictures and titles of chosen slides change, and come back with all their pictures', () => {
@@ -50,4 +50,16 @@ test('new slides stand behind those that they come after, each in its turn; thos
 
 test('where nothing is wanted nothing happens', () => {
   expect(replaceCommands(lecture, replaced, nothing, { steps: [], slideIds: [] })).toEqual({ forth: [], back: [] })
+})
+
+test('as many pictures as before take their moments over; fewer have none', () => {
+  const take = { id: 't', stepMoments: { a2: 3.5 } }
+  const withTake = { slides: [{ ...slide('a'), takes: [take] }] } as unknown as Pick<Lecture, 'slides'>
+  const wanted = { ...nothing, changed: new Set(['a']) }
+  const only = { ...replaced, changed: [{ slideId: 'a', page: 0, hasNewPicture: true, newTitle: null }], added: [] }
+  const two = replaceCommands(withTake, only, wanted, { steps: [{ slideId: 'a', stepIds: ['n1', 'n2'] }], slideIds: [] })
+  expect(two.forth).toContainEqual({ kind: 'step-moments', takeId: 't', moments: { a2: 3.5, n2: 3.5 } })
+  expect(two.back).toContainEqual({ kind: 'step-moments', takeId: 't', moments: { a2: 3.5 } })
+  const one = replaceCommands(withTake, only, wanted, { steps: [{ slideId: 'a', stepIds: ['n1'] }], slideIds: [] })
+  expect(one.forth.some((command) => command.kind === 'step-moments')).toBe(false)
 })

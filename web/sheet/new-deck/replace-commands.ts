@@ -1,5 +1,5 @@
 /** What is taken over of a new deck, as one edit that can be undone. */
-import type { FoundReplacement } from '#core/deck/replace.ts'
+import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Command } from '#web/data/commands.ts'
 
@@ -17,7 +17,7 @@ export interface Wanted {
 
 /** What the server has made ready, not seen yet. */
 export interface MadeReady {
-  steps: { slideId: string; stepId: string }[]
+  steps: { slideId: string; stepIds: string[] }[]
   /** Of the added pages, in their order. */
   slideIds: string[]
 }
@@ -45,9 +45,21 @@ export function replaceCommands(
     .entries())
     order.splice(afterSlideId === null ? 0 : order.indexOf(afterSlideId) + 1, 0, made.slideIds.at(-1 - i)!)
   const inOrder = (ids: readonly string[]): Command[] => (reordered ? [{ kind: 'order', order: [...ids] }] : [])
+  // as many pictures as before: each takes the moment of the one whose place it has
+  const moments = made.steps.flatMap(({ slideId, stepIds }) => {
+    const slide = slideOf(slideId)
+    if (!slide || slide.steps.length !== stepIds.length) return []
+    return slide.takes.flatMap(({ id: takeId, stepMoments }): { forth: Command; back: Command }[] => {
+      const carried = slide.steps.flatMap((step, i) => (step.id in stepMoments ? [[stepIds[i]!, stepMoments[step.id]!]] : []))
+      if (carried.length === 0) return []
+      const command = (values: Record<string, number>): Command => ({ kind: 'step-moments', takeId, moments: values })
+      return [{ forth: command({ ...stepMoments, ...Object.fromEntries(carried) }), back: command(stepMoments) }]
+    })
+  })
   return {
     forth: [
-      ...pictures(made.steps.map(({ slideId, stepId }) => ({ id: slideId, steps: [stepId] }))),
+      ...pictures(made.steps.map(({ slideId, stepIds }) => ({ id: slideId, steps: stepIds }))),
+      ...moments.map(({ forth }) => forth),
       ...retitled.map(({ slideId, newTitle }) => title(slideId, newTitle!)),
       ...deletion(made.slideIds, false),
       ...deletion(gone, true),
@@ -55,6 +67,7 @@ export function replaceCommands(
     ],
     back: [
       ...pictures(made.steps.map(({ slideId }) => ({ id: slideId, steps: slideOf(slideId)!.steps.map((s) => s.id) }))),
+      ...moments.map(({ back }) => back),
       ...retitled.map(({ slideId }) => title(slideId, slideOf(slideId)!.title)),
       ...deletion(made.slideIds, true),
       ...deletion(gone, false),

@@ -2,7 +2,7 @@
 
 import { useState } from 'react'
 import { toast } from 'sonner'
-import type { FoundReplacement } from '#core/deck/replace.ts'
+import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
 import { Dialog, DialogButtons } from '#web/components/overlay/dialog.tsx'

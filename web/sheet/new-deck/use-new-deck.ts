@@ -1,7 +1,7 @@
 /** A new version of the deck: it is read and compared, and what it was compared with is shown. */
 import { useState } from 'react'
 import { toast } from 'sonner'
-import type { FoundReplacement } from '#core/deck/replace.ts'
+import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import { sentenceOf } from '#web/data/api.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'

@@ -7,6 +7,7 @@ import { bestPairs, type Paged } from './pair.ts'
 export interface NewPage extends Paged {
   /** Content name. */
   picture: string
+  steps?: { picture: string }[]
 }
 
 /** A page of the new deck with all that a slide takes from it. */
@@ -19,6 +20,19 @@ export interface NewDeckPage extends NewPage {
   hidden?: boolean
   warnings?: Message[]
   section?: string
+  /** What its clicks bring, in order; absent in what an earlier version found. */
+  steps?: NewStep[]
+}
+
+/** A further picture of a page. */
+export interface NewStep {
+  /** Content name. */
+  picture: string
+  thumbnail: string
+  width: number
+  height: number
+  text: string
+  afterSeconds: number | null
 }
 
 export interface ChangedSlide {
@@ -109,7 +123,8 @@ export function compareDeck(slides: readonly OldSlide[], pages: readonly NewPage
   const changed = old.flatMap((slide, i): ChangedSlide[] => {
     const page = pairs[i]
     if (page == null) return []
-    const hasNewPicture = !slide.steps.some((step) => step.picture === pages[page]!.picture)
+    const shown = [pages[page]!, ...(pages[page]!.steps ?? [])]
+    const hasNewPicture = shown.some(({ picture }) => !slide.steps.some((step) => step.picture === picture))
     const title = pages[page]!.title.trim()
     const newTitle = title !== '' && title !== slide.title ? title : null
     return hasNewPicture || newTitle !== null ? [{ slideId: slide.id, page, hasNewPicture, newTitle }] : []

@@ -1,0 +1,50 @@
+/** The pictures that a slide's clicks make of it, and the words that come with each. */
+import type { DeckStep, Drawing } from '../deck.ts'
+import { visibleText } from './place.ts'
+import { type EffectGroup, type SlideState, slideStates } from './steps.ts'
+
+/** A slide that changes oftener is taken as a film: what it ends with is shown. */
+const MOST_STEPS = 60
+
+export interface StepPictures {
+  drawing: Drawing
+  steps: DeckStep[]
+  /** Effects that no picture shows. */
+  untaken: number
+}
+
+/** Lines of a picture that the one before it does not have. */
+function newLines(before: readonly string[], now: readonly string[]): string[] {
+  const left = [...before]
+  return now.filter((line) => {
+    const at = left.indexOf(line)
+    if (at >= 0) left.splice(at, 1)
+    return at < 0
+  })
+}
+
+/** @param draw the slide as it stands in a state */
+export function stepPictures(
+  { groups, untaken }: { groups: readonly EffectGroup[]; untaken: number },
+  draw: (state: SlideState) => Drawing,
+): StepPictures {
+  const states = slideStates(groups)
+  const kept = states.length - 1 > MOST_STEPS ? [states[0]!, ...states.slice(-MOST_STEPS)] : states
+  const steps: DeckStep[] = []
+  const drawing = draw(kept[0]!.state)
+  let [before, beforeKey] = [drawing, JSON.stringify(drawing.items)]
+  let unseen = 0
+  for (const { state, afterSeconds } of kept.slice(1)) {
+    const next = draw(state)
+    const key = JSON.stringify(next.items)
+    // what changes nothing that is drawn is no step
+    if (key === beforeKey) {
+      unseen++
+      continue
+    }
+    const text = newLines(visibleText(before.items), visibleText(next.items)).join('\n')
+    steps.push({ drawing: next, text, afterSeconds })
+    ;[before, beforeKey] = [next, key]
+  }
+  return { drawing, steps, untaken: untaken + unseen + (states.length - kept.length) }
+}
