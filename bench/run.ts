@@ -18,6 +18,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   watch: () => import('./watch/bench.ts'),
   launch: () => import('./launch/bench.ts'),
   decks: () => import('./decks/bench.ts'),
+  fidelity: () => import('./fidelity/bench.ts'),
   faults: () => import('./faults/bench.ts'),
   abuse: () => import('./abuse/bench.ts'),
 }

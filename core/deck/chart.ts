@@ -22,6 +22,8 @@ export interface ChartSeries {
   /** It is measured by the scale on the other side. */
   onSecondScale: boolean
   labels: ChartLabels
+  /** Its values are shares that are written as hundredths. */
+  isPercent: boolean
 }
 
 export interface ChartLabels {

@@ -14,6 +14,7 @@ import {
   DoughnutController,
   Filler,
   Legend,
+  type LegendItem,
   LinearScale,
   LineController,
   LineElement,
@@ -129,6 +130,8 @@ function scaleOptions(scale: ChartScale, chart: Chart, isValue: boolean): ScaleO
     ...(isValue && scale.least !== null ? { min: scale.least * factor } : {}),
     ...(isValue && scale.most !== null ? { max: scale.most * factor } : toHundred ? { max: 100 } : {}),
     ...(isValue ? { beginAtZero: true } : {}),
+    // bubbles reach beyond their middles
+    ...(chart.series[0]?.kind === 'bubble' ? { grace: '15%' } : {}),
     title: { display: scale.title !== '', text: scale.title.split('\n'), color: colour, font },
     grid: { display: scale.gridlines, color: GRID, drawTicks: false },
     border: { color: GRID },
@@ -143,6 +146,16 @@ function scaleOptions(scale: ChartScale, chart: Chart, isValue: boolean): ScaleO
         : { autoSkip: true, maxRotation: 60 }),
     },
   } as unknown as ScaleOptions
+}
+
+/** Of two inks the one that can be read on a colour. */
+function readableOn(ground: string, ink: string): string {
+  const hex = /^#(..)(..)(..)$/
+    .exec(ground)
+    ?.slice(1)
+    .map((part) => Number.parseInt(part, 16))
+  const [r = 255, g = 255, b = 255] = hex ?? (ground.match(/\d+/g) ?? []).map(Number)
+  return 0.299 * r + 0.587 * g + 0.114 * b < 110 ? '#ffffff' : ink
 }
 
 /** Writes values beside what they are of. */
@@ -163,17 +176,25 @@ const labels = (chart: Chart): Plugin => ({
         const text = [
           wanted.series ? series.name : '',
           wanted.category ? (chart.categories[i] ?? '') : '',
-          wanted.value ? spoken(value, chart.valueScale.isPercent) : '',
+          wanted.value ? spoken(value, series.isPercent) : '',
           wanted.percent && whole > 0 ? `${Math.round((Math.abs(value) / whole) * 100)} %` : '',
         ]
           .filter(Boolean)
           .join(' ')
-        const { x, y } = element.tooltipPosition(false) as { x: number; y: number }
+        // of bars upon each other the middle is theirs alone
+        const inside = isRound(series.kind) || (series.kind === 'bar' && chart.stacked !== 'not')
+        const { x, y } = (
+          inside && series.kind === 'bar' ? (element as BarElement).getCenterPoint() : element.tooltipPosition(false)
+        ) as {
+          x: number
+          y: number
+        }
+        const beside = chart.across && !inside
         ctx.font = `${size}px ${family(text)}`
-        ctx.fillStyle = colour
-        ctx.textBaseline = isRound(series.kind) || chart.across ? 'middle' : 'bottom'
-        ctx.textAlign = chart.across && !isRound(series.kind) ? 'left' : 'center'
-        ctx.fillText(text, x + (chart.across && !isRound(series.kind) ? size / 4 : 0), isRound(series.kind) ? y : y - size / 4)
+        ctx.fillStyle = inside ? readableOn(String(series.pointColours[i] ?? series.colour), colour) : colour
+        ctx.textBaseline = inside || beside ? 'middle' : 'bottom'
+        ctx.textAlign = beside ? 'left' : 'center'
+        ctx.fillText(text, x + (beside ? size / 4 : 0), inside || beside ? y : y - size / 4)
       }
     }
     ctx.restore()
@@ -203,6 +224,25 @@ function scalesOf(chart: Chart, kind: ChartKind) {
   return { x, y, ...(second ? { second: { ...second, position: chart.across ? 'top' : 'right' } } : {}) }
 }
 
+/** The library gives a legend at the side a quarter of the chart at most; what needs more is written smaller, or below. */
+const SIDE_SHARE = 0.22
+const SMALLEST_LETTERS = 0.6
+
+function legendOf(
+  chart: Chart,
+  canvas: Canvas,
+  texts: readonly string[],
+): { position: 'top' | 'right' | 'bottom' | 'left'; size: number } {
+  const { size } = chart.letters
+  const position = chart.legend ?? 'right'
+  if (position === 'top' || position === 'bottom') return { position, size }
+  const context = canvas.getContext('2d')
+  context.font = `${size}px ${family(texts.join(''))}`
+  const widest = Math.max(...texts.map((text) => context.measureText(text).width), 1) + size * 2
+  const share = (canvas.width * SIDE_SHARE) / widest
+  return share < SMALLEST_LETTERS ? { position: 'bottom', size } : { position, size: size * Math.min(1, share) }
+}
+
 /** @param width, height pixels */
 export function paintChart(chart: Chart, width: number, height: number): Canvas {
   const canvas = createCanvas(Math.max(1, Math.round(width)), Math.max(1, Math.round(height)))
@@ -210,7 +250,8 @@ export function paintChart(chart: Chart, width: number, height: number): Canvas 
   const all = [...chart.categories, ...chart.series.map((series) => series.name)].join('')
   const round = isRound(kind)
   const shorter = Math.min(width, height)
-  const legend = chart.legend !== null && (round || chart.series.length > 0)
+  const isShown = chart.legend !== null && (round || chart.series.length > 0)
+  const legend = legendOf(chart, canvas, round ? chart.categories : chart.series.map((series) => series.name))
   const configuration = {
     type: TYPES[kind],
     data: {
@@ -232,13 +273,14 @@ export function paintChart(chart: Chart, width: number, height: number): Canvas 
       scales: scalesOf(chart, kind),
       plugins: {
         legend: {
-          display: legend,
-          position: chart.legend ?? 'right',
+          display: isShown,
+          position: legend.position,
           labels: {
             color: chart.letters.colour,
-            font: { size: chart.letters.size, family: family(all) },
-            boxWidth: chart.letters.size,
-            boxHeight: chart.letters.size * 0.7,
+            font: { size: legend.size, family: family(all) },
+            boxWidth: legend.size,
+            boxHeight: legend.size * 0.7,
+            ...(round ? {} : { sort: (a: LegendItem, b: LegendItem) => (a.datasetIndex ?? 0) - (b.datasetIndex ?? 0) }),
           },
         },
         title: {
@@ -254,6 +296,9 @@ export function paintChart(chart: Chart, width: number, height: number): Canvas 
   // the library asks for no more of a canvas than this one has
   const drawing = new ChartDrawing(canvas as unknown as ChartItem, configuration)
   drawing.draw()
+  // what is let go is wiped: it is drawn over first
+  const kept = createCanvas(canvas.width, canvas.height)
+  kept.getContext('2d').drawImage(canvas, 0, 0)
   drawing.destroy()
-  return canvas
+  return kept
 }

@@ -7,8 +7,10 @@ import { drawLine, linesOf, type Piece, type SetLine, type ShapedText, shapeText
 
 type Context = SKRSContext2D
 /** Text that is too high for its box is made smaller in these steps, down to a size that can still be read. */
-const SHRINK = 0.95
+const SHRINK = 0.98
 const SMALLEST = 0.25
+/** Boxes are often as wide as their text, to the last digit of a program that rounds otherwise. */
+const ROUNDING_PX = 0.5
 /** What stands between a bullet and text that has no room for one, as a share of its size. */
 const BULLET_GAP = 0.35
 
@@ -74,31 +76,39 @@ function startOf(set: ShapedParagraph, line: number, scale: number): number {
   return bullet ? Math.max(left * scale, begins + bullet.width + BULLET_GAP * bullet.size) : begins
 }
 
-/** How high a line is by its letters, and how far its base is from the top, as shares. */
-function measureOf(line: SetLine<RunStyle>, empty: RunStyle, scale: number): { height: number; base: number } {
-  let [height, base] = [0, 0]
-  for (const style of line.pieces.length > 0 ? line.pieces.map((piece) => piece.style) : [empty]) {
-    const own = FACES[style.face].line
-    const size = style.size * scale
-    if (own.height * size > height) [height, base] = [own.height * size, own.ascent / own.height]
+const stylesOn = ({ pieces, hung, emptyStyle }: SetLine<RunStyle>): RunStyle[] =>
+  pieces.length + hung.length > 0 ? [...pieces, ...hung].map(({ style }) => style) : [emptyStyle]
+
+/**
+ * How high a line is by its letters, and its base from its top. What the lines of its families have beside their letters is shared above and
+ * below.
+ *
+ * @param spacing a factor, or pixels when negative; @see CSS 2.2, §10.8.1 (leading and half-leading), which has it the same way
+ */
+function measureOf(line: SetLine<RunStyle>, spacing: number, scale: number): { high: number; base: number } {
+  let [above, below] = [0, 0]
+  for (const { face, size } of stylesOn(line)) {
+    const { ascent, descent, height } = FACES[face].line
+    const own = size * scale
+    const high = spacing < 0 ? -spacing * scale : height * own * spacing
+    const leading = (high - (ascent + descent) * own) / 2
+    above = Math.max(above, ascent * own + leading)
+    below = Math.max(below, descent * own + leading)
   }
-  return { height, base }
+  return { high: above + below, base: above }
 }
 
 function layOut(shaped: readonly ShapedParagraph[], wrap: boolean, width: number, scale: number) {
   let [height, widest] = [0, 0]
   const paragraphs = shaped.map((one, i): SetParagraph => {
     const { paragraph } = one
-    const room = (line: number) => (wrap ? Math.max(20, width - startOf(one, line, scale)) : Number.POSITIVE_INFINITY)
+    const room = (line: number) =>
+      wrap ? Math.max(20, width - startOf(one, line, scale)) + ROUNDING_PX : Number.POSITIVE_INFINITY
     const lines = linesOf(one.text, room(1), room(0), scale)
-    const measure = (line: SetLine<RunStyle>) => {
-      const own = measureOf(line, one.text.emptyStyle, scale)
-      const high = paragraph.lineSpacing < 0 ? -paragraph.lineSpacing * scale : own.height * paragraph.lineSpacing
-      return { high, base: high * own.base }
-    }
+    const measure = (line: SetLine<RunStyle>) => measureOf(line, paragraph.lineSpacing, scale)
     const before = i === 0 ? 0 : paragraph.before * scale
     height += before + lines.reduce((sum, line) => sum + measure(line).high, 0) + paragraph.after * scale
-    for (const line of lines) widest = Math.max(widest, line.width + paragraph.left * scale)
+    for (const [k, line] of lines.entries()) widest = Math.max(widest, line.width + startOf(one, k, scale))
     return { ...one, lines, before, measure }
   })
   return { paragraphs, height, widest }
@@ -134,6 +144,8 @@ function paintBullet(context: Context, set: SetParagraph, line: SetLine<RunStyle
   const at = rightToLeft ? x + line.width + distance - sign.width : x - distance
   paintLine(context, sign, at, base, scale)
 }
+
+/** Breaks the lines, of letters as small as the text lets them become. */
 function setText(shaped: readonly ShapedParagraph[], { wrap, scale, shrinks }: TextBox, roomX: number, roomY: number) {
   let size = scale
   let set = layOut(shaped, wrap, roomX, size)
@@ -151,28 +163,48 @@ function unwrappedLeft({ paragraphs }: TextBox, left: number, roomX: number, wid
   return align === 'center' ? left + (roomX - widest) / 2 : align === 'right' ? left + roomX - widest : left
 }
 
-/** @param language of the text, where it is known */
-export function drawText(context: Context, text: TextBox, width: number, height: number, language: string) {
+/** A line in its place: pixels of the box from its upper left corner. */
+export interface PlacedLine {
+  paragraph: SetParagraph
+  line: SetLine<RunStyle>
+  isFirst: boolean
+  x: number
+  top: number
+  high: number
+  base: number
+}
+
+/** @param language of the text, where it is known @returns its lines, and what its letters were made smaller or larger by */
+export function placeText(context: Context, text: TextBox, width: number, height: number, language: string) {
   const { inset, wrap } = text
   const [roomX, roomY] = [width - inset.left - inset.right, height - inset.top - inset.bottom]
-  context.textBaseline = 'alphabetic'
   const set = setText(shapeParagraphs(context, text, language), text, roomX, roomY)
   const { scale } = set
   const left = wrap ? inset.left : unwrappedLeft(text, inset.left, roomX, set.widest)
   const room = wrap ? roomX : set.widest
   // what is too high runs over on the side away from which it is anchored
   let y = inset.top + (text.anchor === 'bottom' ? roomY - set.height : text.anchor === 'middle' ? (roomY - set.height) / 2 : 0)
-  for (const one of set.paragraphs) {
-    y += one.before
-    for (const [i, line] of one.lines.entries()) {
-      const { high, base } = one.measure(line)
-      const x = placeOf(one, line, startOf(one, i, scale), left, room)
-      if (!one.paragraph.hidden) {
-        if (i === 0) paintBullet(context, one, line, x, y + base, scale)
-        paintLine(context, line, x, y + base, scale)
-      }
+  const lines: PlacedLine[] = []
+  for (const paragraph of set.paragraphs) {
+    y += paragraph.before
+    for (const [i, line] of paragraph.lines.entries()) {
+      const { high, base } = paragraph.measure(line)
+      const x = placeOf(paragraph, line, startOf(paragraph, i, scale), left, room)
+      lines.push({ paragraph, line, isFirst: i === 0, x, top: y, high, base: y + base })
       y += high
     }
-    y += one.paragraph.after * scale
+    y += paragraph.paragraph.after * scale
+  }
+  return { lines, scale }
+}
+
+/** Paints a text into its box. @param language of the text, where it is known */
+export function drawText(context: Context, text: TextBox, width: number, height: number, language: string) {
+  context.textBaseline = 'alphabetic'
+  const { lines, scale } = placeText(context, text, width, height, language)
+  for (const { paragraph, line, isFirst, x, base } of lines) {
+    if (paragraph.paragraph.hidden) continue
+    if (isFirst) paintBullet(context, paragraph, line, x, base, scale)
+    paintLine(context, line, x, base, scale)
   }
 }

@@ -11,12 +11,12 @@ export interface Family {
   hasItalic: boolean
   /** Its bold letters are files of their own. */
   hasBold?: boolean
-  /** Of a line of it as shares of its size: how far its letters reach up from their base, and how high the line is. */
-  line: { ascent: number; height: number }
+  /** Of a line of it as shares of its size: how far its letters reach up and down from their base, and how high the line is. */
+  line: { ascent: number; descent: number; height: number }
 }
 
 /** What our own families and alphabets are set with. */
-const USUAL_LINE = { ascent: 0.935, height: 1.17 }
+const USUAL_LINE = { ascent: 0.935, descent: 0.235, height: 1.17 }
 
 const noto = (what: string, base: 'fontsource-variable' | 'fontsource' = 'fontsource-variable'): Family => ({
   name: `noto-${what}`,
@@ -43,13 +43,13 @@ export const INTERFACE: Family = {
 export const MONO = noto('sans-mono')
 
 /** @param line of the family that it stands for */
-const twin = (name: string, ascent: number, height: number): Family => ({
+const twin = (name: string, ascent: number, descent: number, height: number): Family => ({
   name,
   package: `@fontsource/${name}`,
   weight: '400',
   hasItalic: true,
   hasBold: true,
-  line: { ascent, height },
+  line: { ascent, descent, height },
 })
 
 /**
@@ -60,11 +60,11 @@ export const FACES: Record<Face, Family> = {
   plain: INTERFACE,
   reading: READING,
   mono: MONO,
-  carlito: twin('carlito', 0.952, 1.2207),
-  caladea: twin('caladea', 0.95, 1.1719),
-  arimo: twin('arimo', 0.9053, 1.1499),
-  tinos: twin('tinos', 0.8911, 1.1499),
-  cousine: twin('cousine', 0.8325, 1.1328),
+  carlito: twin('carlito', 0.952, 0.2686, 1.2207),
+  caladea: twin('caladea', 0.95, 0.222, 1.1719),
+  arimo: twin('arimo', 0.9053, 0.2119, 1.1499),
+  tinos: twin('tinos', 0.8911, 0.2163, 1.1499),
+  cousine: twin('cousine', 0.8325, 0.3003, 1.1328),
 }
 
 /** Letters of alphabets, in the order in which they are looked for. */

@@ -31,6 +31,8 @@ interface Atom<S extends Style> {
   pieces: Piece<S>[]
   /** A new line begins after it, whatever room there is. */
   ends: boolean
+  /** Of what ends it: a line on which nothing else stands is as high as that. */
+  endStyle: S
 }
 
 /** Text that is ready to be set in lines of any width, at any scale. */
@@ -39,6 +41,8 @@ export interface ShapedText<S extends Style> {
   rightToLeft: boolean
   /** Of a line in which nothing stands. */
   emptyStyle: S
+  /** A piece in two, of which the first is as long as fits and at least one letter; null for a single letter. @param room at its own size */
+  divide(piece: Piece<S>, room: number): [Piece<S>, Piece<S>] | null
 }
 
 export interface SetLine<S extends Style> {
@@ -48,6 +52,10 @@ export interface SetLine<S extends Style> {
   width: number
   /** Largest size of its letters, scaled. */
   size: number
+  /** Of a line on which nothing stands. */
+  emptyStyle: S
+  /** Spaces at its end: they take no room along it, and make it as high as they are. */
+  hung: Piece<S>[]
 }
 
 export type Direction = 'ltr' | 'rtl' | 'auto'
@@ -61,6 +69,9 @@ const MAY_TURN =
   /[\u0590-\u08ff\u200f\u202a-\u202e\u2066-\u2069\ufb1d-\ufdff\ufe70-\ufeff\u{10800}-\u{10fff}\u{1e800}-\u{1efff}]/u
 /** Written without spaces between words, and broken by a dictionary. */
 const WITHOUT_SPACES = /[\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}\p{Script=Myanmar}]+/gu
+
+/** Programs that set text keep "and/or" together, though the standard would let it be broken (LB13). */
+const SLASH = /^\/[\p{L}\p{N}]/u
 
 const directionOf = (level: number) => (level % 2 === 1 ? 'rtl' : 'ltr')
 
@@ -77,7 +88,10 @@ function levelsOf(text: string, direction: Direction): { levels: Uint8Array; rig
 function breaksOf(text: string): { at: number; ends: boolean }[] {
   const found = new Map<number, boolean>()
   const breaker = new LineBreaker(text)
-  for (let next = breaker.nextBreak(); next; next = breaker.nextBreak()) found.set(next.position, next.required ?? false)
+  for (let next = breaker.nextBreak(); next; next = breaker.nextBreak()) {
+    const isWithinWord = !next.required && SLASH.test(text.slice(next.position - 1, next.position + 1))
+    if (!isWithinWord) found.set(next.position, next.required ?? false)
+  }
   for (const { 0: run, index } of text.matchAll(WITHOUT_SPACES))
     for (const { index: within } of words.segment(run))
       if (within > 0 && !found.has(index + within)) found.set(index + within, false)
@@ -108,6 +122,7 @@ export function shapeText<S extends Style>(
   }
   let run = 0
   let lastFont: FontFile | null = null
+  let endStyle = runs.at(-1)!.style
   /** What stands between two places, in pieces of one look each. */
   const piecesOf = (from: number, to: number): Piece<S>[] => {
     const pieces: Piece<S>[] = []
@@ -121,6 +136,7 @@ export function shapeText<S extends Style>(
       while (ends[run]! <= at) run++
       if (segment === '\n' || segment === '\r\n') {
         close(at)
+        endStyle = runs[run]!.style
         continue
       }
       const { style } = runs[run]!
@@ -141,10 +157,22 @@ export function shapeText<S extends Style>(
   const atoms: Atom<S>[] = []
   let from = 0
   for (const { at, ends: isEnd } of text === '' ? [] : breaksOf(text)) {
-    atoms.push({ pieces: piecesOf(from, at), ends: isEnd })
+    atoms.push({ pieces: piecesOf(from, at), ends: isEnd, endStyle })
     from = at
   }
-  return { atoms, rightToLeft, emptyStyle: runs.at(-1)!.style }
+  const part = (piece: Piece<S>, own: string): Piece<S> => {
+    context.font = canvasFont(piece.font, piece.style)
+    context.direction = directionOf(piece.level)
+    return { ...piece, text: own, width: context.measureText(own).width }
+  }
+  const divide = (piece: Piece<S>, room: number): [Piece<S>, Piece<S>] | null => {
+    const clusters = [...letters.segment(piece.text)].map(({ segment }) => segment)
+    if (clusters.length < 2) return null
+    let count = 1
+    while (count < clusters.length - 1 && part(piece, clusters.slice(0, count + 1).join('')).width <= room) count++
+    return [part(piece, clusters.slice(0, count).join('')), part(piece, clusters.slice(count).join(''))]
+  }
+  return { atoms, rightToLeft, emptyStyle: runs.at(-1)!.style, divide }
 }
 
 /** Rule L2: from the highest level to the lowest odd one, what stands at that level or above is turned around. */
@@ -169,7 +197,7 @@ function inVisualOrder<S extends Style>(pieces: readonly Piece<S>[]): Piece<S>[]
  * @param scale of the letters
  */
 export function linesOf<S extends Style>(
-  { atoms, emptyStyle }: ShapedText<S>,
+  { atoms, emptyStyle, divide }: ShapedText<S>,
   room: number,
   firstRoom: number,
   scale: number,
@@ -177,25 +205,48 @@ export function linesOf<S extends Style>(
   const lines: SetLine<S>[] = []
   let pieces: Piece<S>[] = []
   let width = 0
-  const end = () => {
+  const end = (emptyStyle: S) => {
     // spaces at a line's end take no room
-    while (pieces.at(-1)?.isSpace) width -= pieces.pop()!.width * scale
+    const hung: Piece<S>[] = []
+    while (pieces.at(-1)?.isSpace) {
+      const space = pieces.pop()!
+      width -= space.width * scale
+      hung.push(space)
+    }
     const size = pieces.reduce((most, piece) => Math.max(most, piece.style.size), 0) || emptyStyle.size
-    lines.push({ pieces: inVisualOrder(pieces), width, size: size * scale })
+    lines.push({ pieces: inVisualOrder(pieces), width, size: size * scale, emptyStyle, hung })
     pieces = []
     width = 0
   }
   for (const atom of atoms) {
     const solid = atom.pieces.findLastIndex((piece) => !piece.isSpace) + 1
     const needs = atom.pieces.slice(0, solid).reduce((sum, piece) => sum + piece.width, 0) * scale
-    if (solid > 0 && pieces.some((piece) => !piece.isSpace) && width + needs > (lines.length === 0 ? firstRoom : room)) end()
+    if (solid > 0 && pieces.some((piece) => !piece.isSpace) && width + needs > (lines.length === 0 ? firstRoom : room))
+      end(emptyStyle)
     for (const piece of atom.pieces) {
-      pieces.push(piece)
-      width += piece.width * scale
+      let rest = piece
+      // a word longer than a line goes on in the next
+      for (;;) {
+        const free = (lines.length === 0 ? firstRoom : room) - width
+        if (rest.isSpace || rest.width * scale <= free) break
+        const parts = needs > (lines.length === 0 ? firstRoom : room) ? divide(rest, free / scale) : null
+        if (!parts) break
+        const [fitting, over] = parts
+        if (fitting.width * scale > free && pieces.some((one) => !one.isSpace)) {
+          end(emptyStyle)
+          continue
+        }
+        pieces.push(fitting)
+        width += fitting.width * scale
+        end(emptyStyle)
+        rest = over
+      }
+      pieces.push(rest)
+      width += rest.width * scale
     }
-    if (atom.ends) end()
+    if (atom.ends) end(atom.endStyle)
   }
-  if (pieces.length > 0 || lines.length === 0 || atoms.at(-1)?.ends) end()
+  if (pieces.length > 0 || lines.length === 0 || atoms.at(-1)?.ends) end(emptyStyle)
   return lines
 }
 

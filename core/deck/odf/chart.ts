@@ -81,6 +81,7 @@ function seriesOf(node: XmlNode, index: number, kind: ChartKind, table: ReturnTy
     smooth: (said(node, 'chart-properties', 'chart:interpolation') ?? 'none') !== 'none',
     filled: kind === 'area' || node.attrs['chart:class'] === 'chart:filled-radar',
     onSecondScale: node.attrs['chart:attached-axis'] === 'secondary-y',
+    isPercent: false,
     labels: {
       value: labels === 'value' || labels === 'value-and-percentage',
       percent: labels === 'percentage' || labels === 'value-and-percentage',

@@ -2,13 +2,14 @@
 import { message } from '#core/words/say.ts'
 import type { DrawnItem, Fill, Line, PathStep, TextBox, Transform } from '../deck.ts'
 import { presetOutlines, RECTANGLE } from '../ooxml/geometry/outline.ts'
-import { restated } from '../steps/place.ts'
+import { fitted, restated } from '../steps/place.ts'
 import type { SlideState } from '../steps/steps.ts'
 import { isFileName } from '../title.ts'
 import { WARN, type Warnings } from '../warnings.ts'
 import { child, children, numberOf, type XmlNode } from '../xml.ts'
 import { chartIn } from './chart.ts'
 import { drawnOutline, enhancedOutlines, type OwnOutline, textArea } from './geometry.ts'
+import { embeddedIn } from './object.ts'
 import { inches, property, type Styles } from './styles.ts'
 import { hasWords, paragraphsOf } from './text.ts'
 import { targetName } from './timing.ts'
@@ -248,6 +249,23 @@ function cropOf(said: Said, box: Transform, d: Drawer) {
   return { left: left / wide, right: right / wide, top: top / high, bottom: bottom / high }
 }
 
+/** A document that lies in a frame, as it would be shown there; null where there is none that can be drawn. */
+function drawEmbedded(object: XmlNode | undefined, box: Transform, d: Drawer): DrawnItem[] | null {
+  const found = embeddedIn(object, d.files)
+  if (!found) return null
+  const own: Drawer = { ...d, styles: found.styles, state: new Map() }
+  const base = found.styles.chain('paragraph', undefined)
+  if (found.kind === 'table') return drawTable(found.table, box, base, own)
+  if (found.kind === 'text') {
+    const paragraphs = paragraphsOf(found.text, base, own)
+    const inset = { left: 0, right: 0, top: 0, bottom: 0 }
+    const text: TextBox = { paragraphs, anchor: 'top', inset, wrap: true, scale: 1, shrinks: true, turn: 0 }
+    return [{ kind: 'shape', box, path: [], fill: null, line: null, text }]
+  }
+  const items = found.page.children.flatMap((node) => drawNode(node, own))
+  return items.length > 0 ? fitted(items, box) : null
+}
+
 function drawFrame(node: XmlNode, box: Transform, styles: XmlNode[], said: Said, d: Drawer): DrawnItem[] {
   const table = child(node, 'table')
   // its picture is for programs that draw no tables
@@ -256,6 +274,8 @@ function drawFrame(node: XmlNode, box: Transform, styles: XmlNode[], said: Said,
   if (text) return shapeItems(text, [plain(WHOLE)], box, styles, said, d)
   const chart = chartIn(child(node, 'object'), d)
   if (chart) return [{ kind: 'chart', box, chart }]
+  const embedded = drawEmbedded(child(node, 'object'), box, d)
+  if (embedded) return embedded
   const part = pictureIn(node, d)
   if (part === null) return []
   const opacity = Number.parseFloat(said('draw:image-opacity') ?? '100') / 100

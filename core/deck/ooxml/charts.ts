@@ -73,6 +73,13 @@ function labelsOf(holder: XmlNode | undefined): ChartLabels | null {
   }
 }
 
+/** How its values are written: as its labels say, else as they are kept. */
+function formatOf(ser: XmlNode, plot: XmlNode): string {
+  const said = [ser, plot].map((holder) => at(holder, 'dLbls', 'numFmt')).find((format) => format?.attrs.sourceLinked === '0')
+  const values = child(ser, 'val') ?? child(ser, 'yVal')
+  return said?.attrs.formatCode ?? at(values, 'numRef', 'numCache', 'formatCode')?.text ?? ''
+}
+
 /** A colour of a part: its fill, else its line. */
 function colourOf(properties: XmlNode | undefined, theme: Theme, isLine: boolean): string | null {
   const fill = colourIn(child(properties, 'solidFill'), theme) ?? colourIn(at(properties, 'gradFill', 'gsLst', 'gs'), theme)
@@ -113,6 +120,7 @@ function seriesOf(
     smooth: isSaid(ser, 'smooth'),
     filled: kind === 'area' || val(plot, 'radarStyle') === 'filled',
     onSecondScale,
+    isPercent: /%/.test(formatOf(ser, plot)),
     labels: labelsOf(ser) ?? labelsOf(plot) ?? NO_LABELS,
   }
 }

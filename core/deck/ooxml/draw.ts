@@ -10,6 +10,7 @@ import { customOutlines, type Outlines, presetOutlines, RECTANGLE } from './geom
 import { counterpart, type Drawer, degrees, type Frame, namesOf, placeholderOf, type Sheet, transformOf } from './layers.ts'
 import type { Relation } from './package.ts'
 import { fillIn, lineIn, type PaintContext, pictureIn, shapeFill } from './paint.ts'
+import { previewOf } from './preview.ts'
 import { drawTable } from './table.ts'
 import { fontStyle, textBox } from './text.ts'
 
@@ -238,6 +239,9 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   // many writers keep a picture of it beside
   const pictures = below(data, 'pic')
   if (pictures.length > 0) return pictures.flatMap((picture) => drawPicture(picture, frame, sheet, d))
+  const preview = previewOf(shape, sheet, d.pack)
+  if (preview && PICTURES.test(preview))
+    return [{ kind: 'picture', box, part: preview, crop: { left: 0, top: 0, right: 0, bottom: 0 } }]
   d.warnings.add(/diagram/.test(data.attrs.uri ?? '') ? WARN.diagram : WARN.embeddedObject)
   return []
 }

@@ -65,6 +65,19 @@ const largerText = (text: TextBox, factor: number): TextBox => ({
   scale: text.scale * factor,
 })
 
+/** Things that stand together, put into a box as one. */
+export function fitted(items: readonly DrawnItem[], box: Transform): DrawnItem[] {
+  const left = Math.min(...items.map((item) => item.box.x))
+  const top = Math.min(...items.map((item) => item.box.y))
+  const width = Math.max(1, Math.max(...items.map((item) => item.box.x + item.box.width)) - left)
+  const height = Math.max(1, Math.max(...items.map((item) => item.box.y + item.box.height)) - top)
+  const share = Math.min(box.width / width, box.height / height)
+  return scaled(items, { x: left, y: top }, { x: share, y: share }).map((item) => ({
+    ...item,
+    box: { ...item.box, x: item.box.x - left + box.x, y: item.box.y - top + box.y },
+  }))
+}
+
 /** Where things stand, all of them together. */
 export function around(items: readonly DrawnItem[]): Point {
   const left = Math.min(...items.map(({ box }) => box.x))

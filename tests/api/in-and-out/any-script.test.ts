@@ -45,9 +45,9 @@ describe('order of words (Unicode Standard Annex 9)', () => {
 describe('lines (Unicode Standard Annex 14)', () => {
   test('a line of more pieces than a call may have arguments is set as any other', () => {
     const piece = (level: number) => ({ text: level ? 'א' : 'a', style: STYLE, font: null, level, width: 10, isSpace: false })
-    const atoms = [{ pieces: Array.from({ length: 140_000 }, (_, i) => piece(i % 2)), ends: false }]
+    const atoms = [{ pieces: Array.from({ length: 140_000 }, (_, i) => piece(i % 2)), ends: false, endStyle: STYLE }]
     const [line] = linesOf(
-      { atoms, rightToLeft: false, emptyStyle: STYLE },
+      { atoms, rightToLeft: false, emptyStyle: STYLE, divide: () => null },
       Number.POSITIVE_INFINITY,
       Number.POSITIVE_INFINITY,
       1,
