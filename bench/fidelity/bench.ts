@@ -4,17 +4,23 @@
  */
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
+import { writeWav } from '#core/audio/signal/wav.ts'
 import type { Deck } from '#core/deck/deck.ts'
 import type { RowsSoFar } from '#core/jobs/job.ts'
 import { jobs } from '#server/db/schema.ts'
-import { readDeckFile } from '#server/import/read-deck.ts'
+import { readLecture } from '#server/domain/lectures/read.ts'
+import { narratedPresentation } from '#server/export/presentation.ts'
+import { madeTake } from '#tests/made/sound.ts'
 import { openBenchServer } from '../sheet/lecture.ts'
 import { contentsOf, type SlideContents } from './contents.ts'
 import { type CorpusFile, corpus } from './corpus.ts'
 import { type DrawnDeck, drawDeck } from './draw.ts'
 import { Judge } from './judge.ts'
 import { clicksRight } from './made-clicks.ts'
+import { faultsOf } from './schema.ts'
 import { writeSheets } from './sheets.ts'
 
 /** Slides of one deck that are looked at: decks of a thousand repeat themselves. */
@@ -99,8 +105,11 @@ async function judgeAll(files: readonly CorpusFile[], judge: Judge): Promise<Jud
   return found
 }
 
-/** A deck of a hundred slides: how long until the last and the first of its rows. */
-async function speed(): Promise<{ all: number; first: number }> {
+/**
+ * A deck of a hundred slides: how long until the last and the first of its rows; and what the schemas refuse of the narrated presentation file
+ * that is made of it again. A spoiled copy has to be refused, or the judge judges nothing.
+ */
+async function speed(): Promise<{ all: number; first: number; faults: string[] | null; isJudge: boolean }> {
   const { default: Pptx } = await import('pptxgenjs')
   const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
   for (let i = 0; i < 100; i++) {
@@ -120,13 +129,18 @@ async function speed(): Promise<{ all: number; first: number }> {
   const server = await openBenchServer(4934)
   try {
     const file = await server.context.store.put(bytes)
+    const spoken = writeWav(toInt16(madeTake().samples), 48_000)
+    const files = [
+      { name: 'd.pptx', file },
+      { name: 'slide 1.wav', file: await server.context.store.put(spoken) },
+    ]
     const began = performance.now()
     const lectureId = randomUUID()
     const job = await server.queue.add('import', null, {
       lectureId,
       language: 'en',
       chosenLanguage: null,
-      files: [{ name: 'd.pptx', file }],
+      files,
     })
     let first = 0
     for (;;) {
@@ -134,7 +148,17 @@ async function speed(): Promise<{ all: number; first: number }> {
       const { rows = [] } = (row?.result ?? {}) as Partial<RowsSoFar>
       if (rows.length > 0 && first === 0) first = (performance.now() - began) / 1000
       if (row?.state === 'failed') throw new Error(row.error ?? 'The deck could not be read')
-      if (row?.state === 'done') return { all: (performance.now() - began) / 1000, first }
+      if (row?.state === 'done') {
+        const all = (performance.now() - began) / 1000
+        let lecture = await readLecture(server.context.db.read, lectureId)
+        for (; !lecture.slides[0]!.takes[0]?.clip; lecture = await readLecture(server.context.db.read, lectureId))
+          await new Promise((resolve) => setTimeout(resolve, 100))
+        const out = await narratedPresentation(server.context, lecture, new AbortController().signal)
+        const spoiled = unzipSync(out)
+        const name = 'ppt/slides/slide2.xml'
+        spoiled[name] = strToU8(strFromU8(spoiled[name]!).replace('<p:transition ', '<p:transition loop="1" '))
+        return { all, first, faults: faultsOf(out), isJudge: (faultsOf(zipSync(spoiled)) ?? []).length === 1 }
+      }
       await new Promise((resolve) => setTimeout(resolve, 50))
     }
   } finally {
@@ -195,6 +219,13 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
       },
       { name: 'a deck of 100 slides with charts, to its sheet', value: took.all, goal: '< 30', unit: 's', ok: took.all < 30 },
       { name: 'the same: first rows after', value: took.first, goal: '< 2', unit: 's', ok: took.first < 2 },
+      {
+        name: 'faults of its narrated presentation file against the schemas of ECMA-376',
+        value: took.faults?.length ?? null,
+        goal: '0',
+        unit: '',
+        ok: took.faults && took.isJudge ? took.faults.length === 0 : null,
+      },
     ]
   } finally {
     await judge.close()

@@ -47,6 +47,14 @@ function fetchAll(folder: string) {
   writeFileSync(join(folder, 'fetched'), '')
 }
 
+/** Where the source of a package lies. */
+export function archiveOf(source: string): string {
+  const folder = join(CACHE, 'archives')
+  const find = () => (existsSync(folder) ? readdirSync(folder) : []).find((name) => name.startsWith(`${source}_`))
+  if (!find()) fetchAll(CACHE)
+  return join(folder, find()!)
+}
+
 /** Each file once, in the order of their names. */
 export function corpus(): CorpusFile[] {
   if (!existsSync(join(CACHE, 'fetched'))) fetchAll(CACHE)

@@ -1,8 +1,6 @@
 /**
- * A narrated presentation file: each slide's picture, notes, description and sound, which begins by itself, and the slide that goes on by
- * itself at the schedule's time. Written by a general library; what it does not write is added here.
- *
- * @see ECMA-376, part 1, §19.3.1.50 (transition, advTm in milliseconds), §19.5 (timing), §20.1.3.1 (audioFile)
+ * A narrated presentation file: each slide's title, pictures, notes, description and sound, which begins by itself, and the slide that goes
+ * on by itself at the schedule's time. Written by a general library; `presentation-parts.ts` adds what it does not write.
  */
 import { readFile, rm } from 'node:fs/promises'
 import { createRequire } from 'node:module'
@@ -10,32 +8,22 @@ import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import type PptxGenJS from 'pptxgenjs'
 import sharp from 'sharp'
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
-import { plan } from '#core/edition/plan.ts'
+import { type EditionPlan, plan } from '#core/edition/plan.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { TRANSITION_FRAME } from '#core/timing/schedule.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { mixedSlide } from '#server/publish/sound-segment.ts'
+import { knownTypes, notesOf, orderedPresentation, properties, type SlideTimes, timedSlide } from './presentation-parts.ts'
 
 const [WIDE, HIGH] = [13.333, 7.5]
 /** As slide programs have it: the sign of the sound lies outside the slide. */
 const SIGN = { x: WIDE + 0.2, y: 0, w: 0.4, h: 0.4 }
 
+const MASTER = 'NARRATED'
+
 const Pptx = createRequire(import.meta.url)('pptxgenjs') as typeof PptxGenJS
-
-/** Plays the sound of shape `id` as soon as the slide is shown. */
-const playsItself = (id: string, ms: number) =>
-  `<p:timing><p:tnLst><p:par><p:cTn id="1" dur="indefinite" restart="never" nodeType="tmRoot"><p:childTnLst><p:seq concurrent="1" nextAc="seek"><p:cTn id="2" dur="indefinite" nodeType="mainSeq"><p:childTnLst><p:par><p:cTn id="3" fill="hold"><p:stCondLst><p:cond delay="indefinite"/><p:cond evt="onBegin" delay="0"><p:tn val="2"/></p:cond></p:stCondLst><p:childTnLst><p:par><p:cTn id="4" fill="hold"><p:stCondLst><p:cond delay="0"/></p:stCondLst><p:childTnLst><p:par><p:cTn id="5" presetID="1" presetClass="mediacall" presetSubtype="0" fill="hold" nodeType="afterEffect"><p:stCondLst><p:cond delay="0"/></p:stCondLst><p:childTnLst><p:cmd type="call" cmd="playFrom(0.0)"><p:cBhvr><p:cTn id="6" dur="${ms}" fill="hold"/><p:tgtEl><p:spTgt spid="${id}"/></p:tgtEl></p:cBhvr></p:cmd></p:childTnLst></p:cTn></p:par></p:childTnLst></p:cTn></p:par></p:childTnLst></p:cTn></p:par></p:childTnLst></p:cTn><p:prevCondLst><p:cond evt="onPrev" delay="0"><p:tgtEl><p:sldTgt/></p:tgtEl></p:cond></p:prevCondLst><p:nextCondLst><p:cond evt="onNext" delay="0"><p:tgtEl><p:sldTgt/></p:tgtEl></p:cond></p:nextCondLst></p:seq><p:audio><p:cMediaNode vol="80000" showWhenStopped="0"><p:cTn id="7" fill="hold" display="0"><p:stCondLst><p:cond delay="indefinite"/></p:stCondLst></p:cTn><p:tgtEl><p:spTgt spid="${id}"/></p:tgtEl></p:cMediaNode></p:audio></p:childTnLst></p:cTn></p:par></p:tnLst></p:timing>`
-
-/** Says how long a slide stays and, where it has sound, that it plays by itself; the sound is called a sound and not a film. */
-function timed(xml: string, ms: number, hasSound: boolean): string {
-  const named = xml.replaceAll('<a:videoFile ', '<a:audioFile ')
-  const id = hasSound
-    ? /<p:pic>\s*<p:nvPicPr>\s*<p:cNvPr id="(\d+)"(?:(?!<\/p:pic>)[\s\S])*?<a:audioFile /.exec(named)?.[1]
-    : undefined
-  const added = `<p:transition advClick="1" advTm="${ms}"/>${id ? playsItself(id, ms) : ''}`
-  return named.replace('</p:sld>', `${added}</p:sld>`)
-}
 
 async function slideSound(context: AppContext, slide: Parameters<typeof mixedSlide>[1], signal: AbortSignal): Promise<Buffer> {
   const { stereo } = await mixedSlide(context, slide, signal)
@@ -52,43 +40,121 @@ async function slideSound(context: AppContext, slide: Parameters<typeof mixedSli
   }
 }
 
-export async function narratedPresentation(context: AppContext, lecture: Lecture, signal: AbortSignal): Promise<Uint8Array> {
-  const edition = plan(lecture)
-  const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
+/** The heading of each slide's section, where a lecture has some: a name that comes again is told apart. */
+function sectionsOf({ slides, title }: Lecture): (string | undefined)[] {
+  if (!slides.some((slide) => slide.section !== '')) return slides.map(() => undefined)
+  const used = new Map<string, number>()
+  let current = title
+  return slides.map((slide, i) => {
+    if (slide.section !== '' || i === 0) {
+      const name = slide.section || title
+      const times = (used.get(name) ?? 0) + 1
+      used.set(name, times)
+      current = times > 1 ? `${name} (${times})` : name
+    }
+    return current
+  })
+}
+
+/** Puts a picture in the middle of a slide, as large as it fits. */
+async function addPicture(page: PptxGenJS.Slide, context: AppContext, picture: string, objectName: string, altText: string) {
+  const { data, info } = await sharp(await context.store.read(picture))
+    .png()
+    .toBuffer({ resolveWithObject: true })
+  const scale = Math.min(WIDE / info.width, HIGH / info.height)
+  const [w, h] = [info.width * scale, info.height * scale]
+  const place = { x: (WIDE - w) / 2, y: (HIGH - h) / 2, w, h }
+  page.addImage({ data: `image/png;base64,${data.toString('base64')}`, ...place, objectName, altText })
+}
+
+const stepName = (step: number) => `Picture ${step + 1}`
+
+function openDeck(lecture: Lecture): PptxGenJS {
   const deck = new Pptx()
   deck.defineLayout({ name: 'SIXTEEN_NINE', width: WIDE, height: HIGH })
   deck.layout = 'SIXTEEN_NINE'
   deck.title = lecture.title
-  if (lecture.exportSettings.author) deck.author = lecture.exportSettings.author
-  const told: { ms: number; hasSound: boolean }[] = []
-  for (const slide of edition.slides) {
+  // titles are there for outlines and screen readers, above what is seen
+  const title = { name: 'title', type: 'title' as const, x: 0, y: -1, w: WIDE, h: 0.8, fontSize: 20 }
+  deck.defineSlideMaster({
+    title: MASTER,
+    background: { color: '000000' },
+    objects: [{ placeholder: { options: title, text: '' } }],
+  })
+  return deck
+}
+
+/** A slide that is shown with its pictures and sound; one that is hidden with its pictures, all of them at once. */
+async function addSlide(
+  page: PptxGenJS.Slide,
+  slide: Lecture['slides'][number],
+  planned: EditionPlan['slides'][number] | undefined,
+  context: AppContext,
+  signal: AbortSignal,
+): Promise<SlideTimes> {
+  page.addText(slide.title, { placeholder: 'title' })
+  page.addNotes(slide.script.trim())
+  const shown = planned?.pictures ?? slide.steps.slice(-1).map(({ picture }) => ({ picture, atSamples: 0 }))
+  // captions that are drawn in divide the time of a picture
+  const pictures = shown.filter(({ picture }, i) => picture !== shown[i - 1]?.picture)
+  for (const [i, { picture }] of pictures.entries())
+    await addPicture(page, context, picture, stepName(i), i === 0 ? slide.altText || slide.title : '')
+  if (!planned) page.hidden = true
+  const hasSound = planned !== undefined && (planned.sound !== null || planned.beds.some((bed) => bed.to > PRE_ROLL_SAMPLES))
+  if (hasSound) {
+    const sound = await slideSound(context, planned, signal)
+    page.addMedia({ type: 'audio', data: `audio/m4a;base64,${sound.toString('base64')}`, extn: 'm4a', ...SIGN })
+  }
+  const ms = (samples: number) => Math.round(toSeconds(samples) * 1000)
+  return {
+    ms: planned ? ms(planned.lengthSamples) : 0,
+    hasSound,
+    steps: pictures.slice(1).map(({ atSamples }, i) => ({ name: stepName(i + 1), ms: ms(atSamples) })),
+    transition: planned?.transition
+      ? { kind: planned.transition.kind, seconds: toSeconds(planned.transition.frames * TRANSITION_FRAME) }
+      : null,
+  }
+}
+
+export async function narratedPresentation(context: AppContext, lecture: Lecture, signal: AbortSignal): Promise<Uint8Array> {
+  const edition = plan(lecture)
+  const planned = new Map(edition.slides.map((slide) => [slide.slideId, slide]))
+  const deck = openDeck(lecture)
+  const sections = sectionsOf(lecture)
+  for (const title of new Set(sections)) if (title !== undefined) deck.addSection({ title })
+  const told: SlideTimes[] = []
+  for (const [i, slide] of lecture.slides.entries()) {
     signal.throwIfAborted()
-    const page = deck.addSlide()
-    page.background = { color: '000000' }
-    const picture = await sharp(await context.store.read(slide.pictures.at(-1)!.picture))
-      .png()
-      .toBuffer({ resolveWithObject: true })
-    const scale = Math.min(WIDE / picture.info.width, HIGH / picture.info.height)
-    const [w, h] = [picture.info.width * scale, picture.info.height * scale]
-    const data = `image/png;base64,${picture.data.toString('base64')}`
-    page.addImage({ data, x: (WIDE - w) / 2, y: (HIGH - h) / 2, w, h, altText: slide.altText || slide.title })
-    // titles are there for outlines and screen readers
-    page.addText(slide.title, { x: 0, y: -1, w: WIDE, h: 0.8, fontSize: 20 })
-    const script = scripts.get(slide.slideId)?.trim()
-    if (script) page.addNotes(script)
-    const hasSound = slide.sound !== null || slide.beds.some((bed) => bed.to > PRE_ROLL_SAMPLES)
-    if (hasSound) {
-      const sound = await slideSound(context, slide, signal)
-      page.addMedia({ type: 'audio', data: `audio/m4a;base64,${sound.toString('base64')}`, extn: 'm4a', ...SIGN })
-    }
-    told.push({ ms: Math.round(toSeconds(slide.lengthSamples) * 1000), hasSound })
+    const sectionTitle = sections[i]
+    const page = deck.addSlide({ masterName: MASTER, ...(sectionTitle === undefined ? {} : { sectionTitle }) })
+    told.push(await addSlide(page, slide, planned.get(slide.id), context, signal))
   }
   const parts = unzipSync(new Uint8Array((await deck.write({ outputType: 'nodebuffer' })) as Buffer))
-  for (const [i, { ms, hasSound }] of told.entries()) {
-    const name = `ppt/slides/slide${i + 1}.xml`
-    const rels = `ppt/slides/_rels/slide${i + 1}.xml.rels`
-    parts[name] = strToU8(timed(strFromU8(parts[name]!), ms, hasSound))
-    parts[rels] = strToU8(strFromU8(parts[rels]!).replaceAll('relationships/video"', 'relationships/audio"'))
+  const change = (name: string, by: (xml: string) => string) => {
+    const part = parts[name]
+    if (part) parts[name] = strToU8(by(strFromU8(part)))
   }
+  for (const name of Object.keys(parts)) if (name.endsWith('/')) delete parts[name]
+  for (const name of Object.keys(parts).filter((one) => /^ppt\/(slides|notesSlides)\/\w+\.xml$/.test(one)))
+    change(name, (xml) => xml.replaceAll('lang="en-US"', `lang="${lecture.language}"`))
+  for (const [i, times] of told.entries()) {
+    change(`ppt/slides/slide${i + 1}.xml`, (xml) => (times.ms > 0 ? timedSlide(xml, times) : xml))
+    change(`ppt/slides/_rels/slide${i + 1}.xml.rels`, (xml) => xml.replaceAll('relationships/video"', 'relationships/audio"'))
+    change(`ppt/notesSlides/notesSlide${i + 1}.xml`, (xml) => notesOf(xml, lecture.slides[i]!.script.trim(), lecture.language))
+  }
+  change('ppt/presentation.xml', orderedPresentation)
+  change('ppt/theme/theme1.xml', (xml) => xml.replace(/name="Office[^"]*"/g, 'name="Plain"'))
+  const hidden = lecture.slides.length - planned.size
+  const { author } = lecture.exportSettings
+  const about = {
+    title: lecture.title,
+    author,
+    language: lecture.language,
+    slides: lecture.slides.length,
+    hidden,
+    at: new Date(),
+  }
+  for (const [name, xml] of Object.entries(properties(about))) parts[name] = strToU8(xml)
+  change('[Content_Types].xml', (xml) => knownTypes(xml, new Set(Object.keys(parts))))
   return zipSync(parts, { level: 1 })
 }

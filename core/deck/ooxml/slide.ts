@@ -1,7 +1,7 @@
 /** One slide of a PresentationML deck, with all it takes from its layout and master, as it stands at first and after each click. @see ECMA-376, part 1, §19.3 */
 
 import type { Message } from '#core/words/say.ts'
-import type { DeckStep, Drawing, Fill } from '../deck.ts'
+import type { DeckStep, Drawing, Fill, Transform } from '../deck.ts'
 import { stepPictures } from '../steps/step-pictures.ts'
 import type { SlideState } from '../steps/steps.ts'
 import { WARN, Warnings } from '../warnings.ts'
@@ -54,6 +54,9 @@ function layersOf(pack: OfficePackage, part: string) {
   return { slide, layout, master, theme }
 }
 
+const isOn = (box: Transform, width: number, height: number) =>
+  box.x < width && box.y < height && box.x + box.width > 0 && box.y + box.height > 0
+
 const shows = (sheet: Sheet) => sheet.node.attrs.showMasterSp !== '0'
 const treeOf = (sheet: Sheet) => at(sheet.node, 'cSld', 'spTree')
 
@@ -103,8 +106,13 @@ export function readSlide({ pack, size, deckStyle, tableStyles }: DeckContext, p
 
   // what pictures are said to show, of all that the slide shows in the end
   const whole = drawer(new Map())
-  drawTree(treeOf(slide), EVERYTHING, slide, whole, false)
-  const texts = below(treeOf(slide), 'txBody').map(plainText).filter(Boolean)
+  const texts = (treeOf(slide)?.children ?? [])
+    .filter((shape) => {
+      const items = drawTree({ ...shape, name: 'spTree', children: [shape] }, EVERYTHING, slide, whole, false)
+      // what stands beside the slide is not seen
+      return items.length === 0 || items.some(({ box }) => isOn(box, width, height))
+    })
+    .flatMap((shape) => below(shape, 'txBody').map(plainText).filter(Boolean))
   const titled = children(treeOf(slide), 'sp').find((shape) => /^(title|ctrTitle)$/.test(placeholderOf(shape)?.attrs.type ?? ''))
   const title = (titled ? plainText(child(titled, 'txBody')) : (texts[0] ?? '')).replace(/\s+/g, ' ').trim()
   return {

@@ -1,0 +1,112 @@
+/**
+ * What a narrated presentation file has that the library does not write: times, transitions, languages, properties of its own, and parts in the
+ * order of the schema.
+ *
+ * @see ECMA-376, part 1, §19.2.1.26 (presentation), §19.3.1.50 (transition), §19.5 (timing), §20.1.3.1 (audioFile); part 2, §10.1.2 (content types)
+ */
+import type { ChangeKind } from '#core/model/transition.ts'
+
+export interface SlideTimes {
+  /** How long it stays. */
+  ms: number
+  hasSound: boolean
+  /** When its further pictures come, by the names of their shapes. */
+  steps: { name: string; ms: number }[]
+  transition: { kind: ChangeKind; seconds: number } | null
+}
+
+const escaped = (text: string) =>
+  text.replace(/[&<>"]/g, (sign) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[sign]!)
+// biome-ignore lint/suspicious/noControlCharactersInRegex: they are what XML may not have
+const writable = (text: string) => escaped(text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, ''))
+
+const idOf = (xml: string, name: string) => new RegExp(`<p:cNvPr id="(\\d+)" name="${name}"`).exec(xml)?.[1]
+
+/** The sound begins with the slide, and each picture comes at its time. */
+function timing(sound: string | undefined, ms: number, steps: readonly { id: string; ms: number }[]): string {
+  let id = 5
+  const target = (shape: string) => `<p:tgtEl><p:spTgt spid="${shape}"/></p:tgtEl>`
+  const begins = (delay: number) => `<p:stCondLst><p:cond delay="${delay}"/></p:stCondLst>`
+  const played = sound
+    ? `<p:par><p:cTn id="${id++}" presetID="1" presetClass="mediacall" presetSubtype="0" fill="hold" nodeType="afterEffect">${begins(0)}<p:childTnLst><p:cmd type="call" cmd="playFrom(0.0)"><p:cBhvr><p:cTn id="${id++}" dur="${ms}" fill="hold"/>${target(sound)}</p:cBhvr></p:cmd></p:childTnLst></p:cTn></p:par>`
+    : ''
+  const shown = steps
+    .map(
+      (step) =>
+        `<p:par><p:cTn id="${id++}" presetID="1" presetClass="entr" presetSubtype="0" fill="hold" nodeType="withEffect">${begins(step.ms)}<p:childTnLst><p:set><p:cBhvr><p:cTn id="${id++}" dur="1" fill="hold">${begins(0)}</p:cTn>${target(step.id)}<p:attrNameLst><p:attrName>style.visibility</p:attrName></p:attrNameLst></p:cBhvr><p:to><p:strVal val="visible"/></p:to></p:set></p:childTnLst></p:cTn></p:par>`,
+    )
+    .join('')
+  const media = sound
+    ? `<p:audio><p:cMediaNode vol="80000" showWhenStopped="0"><p:cTn id="${id++}" fill="hold" display="0"><p:stCondLst><p:cond delay="indefinite"/></p:stCondLst></p:cTn>${target(sound)}</p:cMediaNode></p:audio>`
+    : ''
+  const ends = (name: string, event: string) =>
+    `<p:${name}><p:cond evt="${event}" delay="0"><p:tgtEl><p:sldTgt/></p:tgtEl></p:cond></p:${name}>`
+  return `<p:timing><p:tnLst><p:par><p:cTn id="1" dur="indefinite" restart="never" nodeType="tmRoot"><p:childTnLst><p:seq concurrent="1" nextAc="seek"><p:cTn id="2" dur="indefinite" nodeType="mainSeq"><p:childTnLst><p:par><p:cTn id="3" fill="hold"><p:stCondLst><p:cond delay="indefinite"/><p:cond evt="onBegin" delay="0"><p:tn val="2"/></p:cond></p:stCondLst><p:childTnLst><p:par><p:cTn id="4" fill="hold">${begins(0)}<p:childTnLst>${played}${shown}</p:childTnLst></p:cTn></p:par></p:childTnLst></p:cTn></p:par></p:childTnLst></p:cTn>${ends('prevCondLst', 'onPrev')}${ends('nextCondLst', 'onNext')}</p:seq>${media}</p:childTnLst></p:cTn></p:par></p:tnLst></p:timing>`
+}
+
+const CHANGES: Record<ChangeKind, string> = {
+  'cross-fade': '<p:fade/>',
+  wipe: '<p:wipe dir="l"/>',
+  push: '<p:push dir="l"/>',
+}
+
+/** A slide's XML with its times: the sound is called a sound and not a film, and the slide goes on by itself. */
+export function timedSlide(xml: string, { ms, hasSound, steps, transition }: SlideTimes): string {
+  const named = xml.replaceAll('<a:videoFile ', '<a:audioFile ')
+  const sound = hasSound
+    ? /<p:pic>\s*<p:nvPicPr>\s*<p:cNvPr id="(\d+)"(?:(?!<\/p:pic>)[\s\S])*?<a:audioFile /.exec(named)?.[1]
+    : undefined
+  const shapes = steps.flatMap((step) => {
+    const id = idOf(named, step.name)
+    return id ? [{ id, ms: step.ms }] : []
+  })
+  const speed = !transition || transition.seconds < 0.6 ? 'fast' : transition.seconds < 0.9 ? 'med' : 'slow'
+  const change = transition ? CHANGES[transition.kind] : ''
+  const times = sound || shapes.length > 0 ? timing(sound, ms, shapes) : ''
+  return named.replace(
+    '</p:sld>',
+    `<p:transition spd="${speed}" advClick="1" advTm="${ms}">${change}</p:transition>${times}</p:sld>`,
+  )
+}
+
+/** Notes with a paragraph for each line of the script. */
+export function notesOf(xml: string, script: string, language: string): string {
+  const lines = script.split('\n').map((line) => `<a:p><a:r><a:rPr lang="${language}"/><a:t>${writable(line)}</a:t></a:r></a:p>`)
+  const empty = `<a:p><a:endParaRPr lang="${language}"/></a:p>`
+  return xml
+    .replace(
+      /(<p:ph type="body"[\s\S]*?<a:lstStyle\/>)[\s\S]*?(<\/p:txBody>)/,
+      (_, before: string, after: string) => `${before}${script === '' ? empty : lines.join('')}${after}`,
+    )
+    .replace(/<p:extLst>[\s\S]*?<\/p:extLst>/, '')
+}
+
+/** Masters of notes stand before the slides. */
+export const orderedPresentation = (xml: string): string => {
+  const [notes] = /<p:notesMasterIdLst>[\s\S]*?<\/p:notesMasterIdLst>/.exec(xml) ?? []
+  return notes ? xml.replace(notes, '').replace('<p:sldIdLst>', `${notes}<p:sldIdLst>`) : xml
+}
+
+/** Without what is not there. @param parts names in the file */
+export const knownTypes = (xml: string, parts: ReadonlySet<string>): string =>
+  xml.replace(/<Override PartName="\/([^"]+)"[^>]*\/>/g, (whole, name: string) => (parts.has(name) ? whole : ''))
+
+export interface Properties {
+  title: string
+  author: string
+  language: string
+  slides: number
+  hidden: number
+  at: Date
+}
+
+/** The file's properties, by the names of their parts: what it is called, by whom and when, and nothing of who wrote the file. */
+export function properties({ title, author, language, slides, hidden, at }: Properties): Record<string, string> {
+  const moment = at.toISOString().replace(/\.\d+Z$/, 'Z')
+  const time = (name: string) => `<dcterms:${name} xsi:type="dcterms:W3CDTF">${moment}</dcterms:${name}>`
+  const head = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>'
+  return {
+    'docProps/app.xml': `${head}<Properties xmlns="http://schemas.openxmlformats.org/officeDocument/2006/extended-properties"><Application>Tidy Lectern</Application><Slides>${slides}</Slides><Notes>${slides}</Notes><HiddenSlides>${hidden}</HiddenSlides></Properties>`,
+    'docProps/core.xml': `${head}<cp:coreProperties xmlns:cp="http://schemas.openxmlformats.org/package/2006/metadata/core-properties" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:dcterms="http://purl.org/dc/terms/" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance"><dc:title>${writable(title)}</dc:title>${author ? `<dc:creator>${writable(author)}</dc:creator>` : ''}<dc:language>${language}</dc:language>${time('created')}${time('modified')}</cp:coreProperties>`,
+  }
+}
