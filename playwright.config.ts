@@ -11,10 +11,12 @@ export default defineConfig({
   fullyParallel: false,
   // a second try tells what was slow from what is wrong; what needed one fails the run all the same, unless it is listed with a reason
   retries: 1,
-  // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
+  // journeys wait for pages more than for processors: three at a time (run-tests) leave none of the two idle; a microphone's sound does not wait.
+  // Sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
   projects: [
-    { name: 'journeys', testIgnore: /straight-through|capture-stall/ },
-    { name: 'capture', testMatch: /straight-through|capture-stall/, dependencies: ['journeys'] },
+    { name: 'journeys', testIgnore: /recording\// },
+    { name: 'recording', testMatch: /recording\//, testIgnore: /straight-through|capture-stall/, dependencies: ['journeys'] },
+    { name: 'capture', testMatch: /straight-through|capture-stall/, dependencies: ['recording'] },
   ],
   use: {
     // what cannot be clicked by then never can

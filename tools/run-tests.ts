@@ -128,10 +128,13 @@ const vitest = (project: string) =>
     { NO_COLOR: '1' },
   )
 
-const playwright = (name: string, project: string) =>
+const playwright = (name: string, project: string, workers = 2) =>
   tests(
     name,
-    ['playwright', 'test', '--project', project, '--no-deps', '--output', `.cache/e2e/${project}`, '--reporter=line,json'],
+    [
+      ...['playwright', 'test', '--project', project, '--no-deps', '--workers', String(workers)],
+      ...['--output', `.cache/e2e/${project}`, '--reporter=line,json'],
+    ],
     (report) => {
       const { stats, suites } = JSON.parse(report) as PlaywrightReport
       const broken = suites.flatMap(specsOf).flatMap((spec) => spec.tests.map((test) => ({ ...test, title: spec.title })))
@@ -178,7 +181,9 @@ await Promise.all([
 await vitest('unit')
 await vitest('reference')
 await vitest('api')
-await playwright('tests: in the browser', 'journeys')
+// journeys wait for pages as well: three at a time leave no processor idle
+await playwright('tests: in the browser', 'journeys', 3)
+await playwright('tests: recording in the browser', 'recording')
 // sound that is captured is compared to the sample: nothing may take the processor from the browser's microphone meanwhile
 await playwright('tests: captured sound', 'capture')
 

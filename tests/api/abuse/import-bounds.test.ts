@@ -62,7 +62,7 @@ const pageWith = (resources: string, content: string, ...more: string[]) =>
     ...more,
   ])
 
-test('a drawing that never ends is given up in time, and the next one is drawn', async () => {
+longTest('a drawing that never ends is given up in time, and the next one is drawn', async () => {
   const began = Date.now()
   await expect(picture('noise.svg', endlessSvg)).rejects.toThrow(
     /“noise.svg” (was not drawn within 4 seconds of work|needs more than 600 MB)/,

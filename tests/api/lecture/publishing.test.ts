@@ -248,7 +248,7 @@ describe('other files', () => {
       for (const check of row!.manifest.checks) expect(readFileSync(path(name), 'utf8')).not.toContain(check)
   })
 
-  test('many presses of publish at once are one that is made and at most one that waits', async () => {
+  longTest('many presses of publish at once are one that is made and at most one that waits', async () => {
     const before = (await app.context.db.read.select().from(editions).where(eq(editions.lectureId, lecture.id))).length
     const answers = await Promise.all(
       Array.from({ length: IS_LONG ? 200 : 40 }, () => app.json('POST', `/api/lectures/${lecture.id}/editions`, {})),

@@ -26,6 +26,9 @@ import { file, openTestApp, type TestApp, workers } from '#tests/api/harness.ts'
 import { firstDifference, madeTake, noise, seconds } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
 import { built, lectern as call } from '#tests/support/cli.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 const root = join(import.meta.dirname, '../../..')
 let app: TestApp
@@ -43,37 +46,44 @@ const lectern = (...words: string[]) => call(words, { env: { LECTERN_DATA: app.d
 const soundOf = (name: string) =>
   app.context.store.withLocalFile(name, (path) => app.context.media.run(['-f', 'flac', '-i', path, '-f', 's16le', 'pipe:1']))
 
-test('with the database gone and all files two days old, nothing goes, and the recordings come back as a lecture', async () => {
-  app = await openTestApp()
-  const lecture = await app.newLecture()
-  const longer = await app.newLecture()
-  for (const slide of longer.slides) await app.json('PATCH', `/api/slides/${slide.id}`, { title: `Slide of ${longer.id}` })
-  await app.json('PATCH', `/api/lectures/${lecture.id}`, { title: 'Clouds for sailors' })
-  for (const slide of lecture.slides) await app.record(slide.id, madeTake({ seed: slide.title.length }).samples)
-  const before = await app.read<Lecture>(`/api/lectures/${lecture.id}`)
-  await app.end(true)
-  for (const name of DATABASE) rmSync(inData(name), { force: true })
-  age()
-  const files = storedFiles().length
-  app = await openTestApp({ dataFolder: app.dataFolder })
-  expect(await sweep(app.context)).toMatchObject({ laid: [], left: files })
-  expect(storedFiles()).toHaveLength(files)
+longTest(
+  'with the database gone and all files two days old, nothing goes, and the recordings come back as a lecture',
+  async () => {
+    app = await openTestApp()
+    const lecture = await app.newLecture()
+    const longer = await app.newLecture()
+    for (const slide of longer.slides) await app.json('PATCH', `/api/slides/${slide.id}`, { title: `Slide of ${longer.id}` })
+    await app.json('PATCH', `/api/lectures/${lecture.id}`, { title: 'Clouds for sailors' })
+    for (const slide of lecture.slides) await app.record(slide.id, madeTake({ seed: slide.title.length }).samples)
+    const before = await app.read<Lecture>(`/api/lectures/${lecture.id}`)
+    await app.end(true)
+    for (const name of DATABASE) rmSync(inData(name), { force: true })
+    age()
+    const files = storedFiles().length
+    app = await openTestApp({ dataFolder: app.dataFolder })
+    expect(await sweep(app.context)).toMatchObject({ laid: [], left: files })
+    expect(storedFiles()).toHaveLength(files)
 
-  const found = JSON.parse(built(['found-again', '--json'], { env: { LECTERN_DATA: app.dataFolder } }).stdout) as {
-    recordings: { slide: string }[]
-    lectureId: string
-  }
-  expect(found.recordings).toHaveLength(4)
-  app.queue.look()
-  await app.idle()
-  const again = await app.read<Lecture>(`/api/lectures/${found.lectureId}`)
-  expect(again.title).toBe('Found again')
-  expect(again.slides.map((slide) => slide.title)).toEqual(before.slides.map((slide) => slide.title))
-  expect(again.slides.map((slide) => keptTake(slide)?.sound)).toEqual(before.slides.map((slide) => keptTake(slide)!.sound))
-  expect(again.slides.map((slide) => slide.card!.line)).toEqual(before.slides.map((_, i) => `Clouds for sailors, slide ${i + 1}`))
-  expect(again.slides.map((slide) => slide.takes[0]!.startedAt)).toEqual(before.slides.map((slide) => slide.takes[0]!.startedAt))
-  expect((await lectern('found-again')).stdout).toMatch(/Every recording in this folder belongs to a lecture/)
-})
+    const found = JSON.parse(built(['found-again', '--json'], { env: { LECTERN_DATA: app.dataFolder } }).stdout) as {
+      recordings: { slide: string }[]
+      lectureId: string
+    }
+    expect(found.recordings).toHaveLength(4)
+    app.queue.look()
+    await app.idle()
+    const again = await app.read<Lecture>(`/api/lectures/${found.lectureId}`)
+    expect(again.title).toBe('Found again')
+    expect(again.slides.map((slide) => slide.title)).toEqual(before.slides.map((slide) => slide.title))
+    expect(again.slides.map((slide) => keptTake(slide)?.sound)).toEqual(before.slides.map((slide) => keptTake(slide)!.sound))
+    expect(again.slides.map((slide) => slide.card!.line)).toEqual(
+      before.slides.map((_, i) => `Clouds for sailors, slide ${i + 1}`),
+    )
+    expect(again.slides.map((slide) => slide.takes[0]!.startedAt)).toEqual(
+      before.slides.map((slide) => slide.takes[0]!.startedAt),
+    )
+    expect((await lectern('found-again')).stdout).toMatch(/Every recording in this folder belongs to a lecture/)
+  },
+)
 
 test("with yesterday's database put back, the newer recording is laid in the trash and comes back", async () => {
   app = await openTestApp()

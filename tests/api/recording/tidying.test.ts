@@ -64,7 +64,7 @@ test('a stretch of a take is handed out sample for sample, and no more than half
   expect((await app.ask(`/api/takes/${takeId}/samples?start=5&end=x`)).status).toBe(422)
 })
 
-test('a take of several blocks is tidied by threads as it is by one, sample for sample', async () => {
+longTest('a take of several blocks is tidied by threads as it is by one, sample for sample', async () => {
   const long = repeated(24)
   await app.record(lecture.slides[0]!.id, long)
   const { clip, tidyUp, analysis } = await take()

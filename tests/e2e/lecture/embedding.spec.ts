@@ -6,6 +6,9 @@ import AxeBuilder from '@axe-core/playwright'
 import { isPaused, linkOf, published, SCRIPTS, timeOf } from '#tests/e2e/published.ts'
 import { openClouds } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 /** A page of another site that shows what it is given. */
 async function otherSite(): Promise<{ address: string; show: (html: string) => void; server: Server }> {
@@ -24,18 +27,13 @@ async function otherSite(): Promise<{ address: string; show: (html: string) => v
   }
 }
 
-test('within another page a lecture is refused in words until its link allows it; there the picture and its captions are as one likes them', async ({
+test('within another page a lecture is refused in words until its link allows it; there its captions are as one likes them', async ({
+  edition: { id: first, link },
   page,
   server,
 }) => {
   const site = await otherSite()
   try {
-    const first = await openClouds(page, server)
-    await page.request.patch(`${server.address}/api/lectures/${first}`, {
-      data: { exportSettings: { presets: ['standard', 'small'] } },
-    })
-    await published(page, server, SCRIPTS, first)
-    const link = new URL(await linkOf(page), server.address).href
     site.show(`<iframe src="${link}" title="lecture" width="960" height="604"></iframe>`)
     await page.goto(site.address)
     const frame = page.frameLocator('iframe')
@@ -69,22 +67,12 @@ test('within another page a lecture is refused in words until its link allows it
     await page.goto(link)
     await page.getByRole('button', { name: 'Begin' }).click()
     await expect.poll(() => timeOf(page)).toBeGreaterThan(1)
-    const picture = page.getByLabel('Picture', { exact: true })
-    const file = () => page.locator('video').evaluate((v: HTMLVideoElement) => v.currentSrc.split('/').at(-1))
-    const before = await picture.inputValue()
-    const other = before === 'small' ? 'large' : 'small'
-    await picture.selectOption(other)
-    await expect.poll(file).toBe(other === 'small' ? 'video-small.mp4' : 'video.mp4')
-    await expect.poll(() => timeOf(page)).toBeGreaterThan(1)
-    expect(await isPaused(page)).toBe(false)
-
     await page.getByLabel('How captions look').click()
     await page.getByLabel('Place of captions').selectOption('At the top')
     await page.getByLabel('Colours of captions').selectOption('Yellow on black')
     await page.keyboard.press('Escape')
     await expect(page.getByLabel('Place of captions')).toBeHidden()
     await page.reload()
-    await expect(picture).toHaveValue(other)
     await page.getByLabel('Where you are in the lecture').fill('2')
     const caption = page.getByTestId('caption')
     await expect(caption).toBeVisible()
@@ -95,3 +83,27 @@ test('within another page a lecture is refused in words until its link allows it
     site.server.close()
   }
 })
+
+longTest(
+  'of several pictures the one that was chosen plays on from where one is, and is remembered',
+  async ({ page, server }) => {
+    const id = await openClouds(page, server)
+    await page.request.patch(`${server.address}/api/lectures/${id}`, {
+      data: { exportSettings: { presets: ['standard', 'small'] } },
+    })
+    await published(page, server, SCRIPTS, id)
+    await page.goto(new URL(await linkOf(page), server.address).href)
+    await page.getByRole('button', { name: 'Begin' }).click()
+    await expect.poll(() => timeOf(page)).toBeGreaterThan(1)
+    const picture = page.getByLabel('Picture', { exact: true })
+    const file = () => page.locator('video').evaluate((v: HTMLVideoElement) => v.currentSrc.split('/').at(-1))
+    const before = await picture.inputValue()
+    const other = before === 'small' ? 'large' : 'small'
+    await picture.selectOption(other)
+    await expect.poll(file).toBe(other === 'small' ? 'video-small.mp4' : 'video.mp4')
+    await expect.poll(() => timeOf(page)).toBeGreaterThan(1)
+    expect(await isPaused(page)).toBe(false)
+    await page.reload()
+    await expect(picture).toHaveValue(other)
+  },
+)
