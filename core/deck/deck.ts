@@ -87,6 +87,15 @@ export interface TextBox {
   turn: number
 }
 
+/** A soft copy behind a shape. */
+export interface Shadow {
+  x: number
+  y: number
+  blur: number
+  /** CSS. */
+  colour: string
+}
+
 interface Drawn {
   box: Transform
   /** 1 where it is absent. */
@@ -95,7 +104,14 @@ interface Drawn {
 
 export type DrawnItem = Drawn &
   (
-    | { kind: 'shape'; path: PathStep[]; fill: Fill | null; line: Line | null; text: TextBox | null }
+    | {
+        kind: 'shape'
+        path: PathStep[]
+        fill: Fill | null
+        line: Line | null
+        text: TextBox | null
+        shadow?: Shadow
+      }
     | {
         kind: 'picture'
         part: string

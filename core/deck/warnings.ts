@@ -13,6 +13,9 @@ export class Warnings {
   }
 }
 
+/** Whether a warning is of something else than the picture: another picture does not settle it. */
+export const outlastsPicture = ({ id }: Message): boolean => /\bsound\b/.test(id)
+
 /** What may be wrong with a slide of any kind of deck. */
 export const WARN = {
   linkedPicture: message(

@@ -88,8 +88,10 @@ export function transcriptHtml({ title, author, language }: Heading, parts: read
 <style>${STYLE}</style>
 </head>
 <body>
+<main>
 <h1>${escaped(title)}</h1>${author ? `\n<p>${escaped(author)}</p>` : ''}
 ${sections.join('\n')}
+</main>
 </body>
 </html>
 `

@@ -170,8 +170,17 @@ function paintPicture(context: Context, item: DrawnItem & { kind: 'picture' }, i
 async function paintShape(context: Context, item: DrawnItem & { kind: 'shape' }, pictureOf: PictureOf) {
   const { box, path, fill, line } = item
   if (path.length === 0) return
+  const cast = (on: boolean) => {
+    context.shadowColor = on && item.shadow ? item.shadow.colour : 'rgba(0, 0, 0, 0)'
+    context.shadowBlur = item.shadow?.blur ?? 0
+    context.shadowOffsetX = item.shadow?.x ?? 0
+    context.shadowOffsetY = item.shadow?.y ?? 0
+  }
   trace(context, path, box.width, box.height)
+  // a shape casts one shadow: of its fill, or of its line where it has none
+  if (item.shadow) cast(fill !== null)
   if (fill) await fillWith(context, fill, box.width, box.height, pictureOf)
+  if (item.shadow) cast(fill === null)
   if (!line) return
   trace(context, path, box.width, box.height)
   stroke(context, line, path, box.width, box.height)

@@ -46,6 +46,10 @@ export interface Pdf {
   pages: number
   /** What it says its text is written in (BCP 47); null where it says nothing. */
   language: string | null
+  /** What it says it is called; '' where it says nothing. */
+  title: string
+  /** Headings of its outline's first level, by the page that each begins on. */
+  outline: Map<number, string>
   page(index: number): PdfPage
   close(): void
 }
@@ -116,6 +120,8 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
   return {
     pages,
     language: readLanguage(m, document),
+    title: readUtf16(m, (memory, size) => m.FPDF_GetMetaText(document, 'Title', memory, size)),
+    outline: readOutline(m, document),
     close,
     page(index) {
       const page = m.FPDF_LoadPage(document, index)
@@ -168,6 +174,23 @@ function takeNotes(m: WrappedPdfiumModule, page: number): string {
 function readLanguage(m: WrappedPdfiumModule, document: number): string | null {
   const tag = readUtf16(m, (memory, size) => m.FPDFCatalog_GetLanguage(document, memory, size)).replaceAll('_', '-')
   return Language.safeParse(tag).success ? tag : null
+}
+
+/** An outline that names every page divides nothing. */
+const MOST_HEADINGS = 200
+
+/** ISO 32000-1, §12.3.3: the document's outline; its first level. */
+function readOutline(m: WrappedPdfiumModule, document: number): Map<number, string> {
+  const outline = new Map<number, string>()
+  let entry = m.FPDFBookmark_GetFirstChild(document, 0)
+  for (let i = 0; entry && i < MOST_HEADINGS; i++) {
+    const title = readUtf16(m, (memory, size) => m.FPDFBookmark_GetTitle(entry, memory, size))
+    const place = m.FPDFBookmark_GetDest(document, entry)
+    const page = place ? m.FPDFDest_GetDestPageIndex(document, place) : -1
+    if (title !== '' && page >= 0 && !outline.has(page)) outline.set(page, title.slice(0, 200))
+    entry = m.FPDFBookmark_GetNextSibling(document, entry)
+  }
+  return outline
 }
 
 const LONGEST_NAME = 400

@@ -5,7 +5,7 @@ import type { Drawing } from '#core/deck/deck.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/match/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/match/pair.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
-import { WARN, Warnings } from '#core/deck/warnings.ts'
+import { outlastsPicture, WARN, Warnings } from '#core/deck/warnings.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
 import type { Transition } from '#core/model/transition.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
@@ -16,7 +16,7 @@ import { textOfDrawing, undrawableProblem } from '#server/text/undrawable.ts'
 import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
 import { paintDrawing, picturesOf } from './paint-deck.ts'
-import { openPdf } from './pdf.ts'
+import { openPdf, type Pdf } from './pdf.ts'
 import { type KeptPicture, keepGivenPicture, keepPicture, smallPicture } from './picture.ts'
 import { picturesOfZip, type ReadDeck, readDeckFile } from './read-deck.ts'
 
@@ -64,13 +64,21 @@ const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPi
 /** Pages, and what their file says of its language (BCP 47). */
 export interface PdfPages {
   language: string | null
+  /** What its file says it is called; '' where it says nothing. */
+  title: string
   pages: ImportedPage[]
+}
+
+/** An outline of two headings or more divides a deck, unless it names nearly every page. */
+function sectionsOf({ outline, pages }: Pdf): ReadonlyMap<number, string> {
+  return outline.size < 2 || outline.size > pages / 2 ? new Map() : outline
 }
 
 async function pdfPages(store: FileStore, name: string, path: string, tell: TellPage): Promise<PdfPages> {
   const document = await openPdf(name, path)
   try {
     const pages: ImportedPage[] = []
+    const sections = sectionsOf(document)
     let before: SmallPicture | null = null
     for (let i = 0; i < document.pages; i++) {
       const { text, notes, label, ...drawn } = document.page(i)
@@ -83,12 +91,13 @@ async function pdfPages(store: FileStore, name: string, path: string, tell: Tell
         isAltTextDraft: pageAltText(text) !== '',
         script: notes,
         buildsOn: buildsUp,
+        section: sections.get(i) ?? '',
       }
       const page = { ...(await keepPicture(store, drawn)), ...said }
       pages.push(page)
       tell({ page: i + 1, pages: document.pages, title: page.title, thumbnail: page.thumbnail })
     }
-    return { language: document.language, pages }
+    return { language: document.language, title: document.title, pages }
   } finally {
     document.close()
   }
@@ -129,6 +138,8 @@ export interface DeckInput extends GivenFile {
 function whyMissing(part: string): Message {
   // what an OpenDocument file keeps of an object, for programs that cannot draw it
   if (part.startsWith('ObjectReplacements/')) return WARN.chartOrObject
+  const [, drawing] = /\.(emf|wmf)$/i.exec(part) ?? []
+  if (drawing) return WARN.drawing(drawing.toUpperCase())
   return WARN.unreadablePicture(/\.(\w{1,5})$/.exec(part)?.[1]?.toUpperCase() ?? part.split('/').at(-1)!)
 }
 
@@ -139,12 +150,7 @@ async function inTurn<T, R>(list: readonly T[], make: (one: T) => Promise<R>): P
   return made
 }
 
-async function deckSlides(
-  store: FileStore,
-  read: ReadDeck,
-  pages: readonly ImportedPage[],
-  tell: TellPage,
-): Promise<PdfPages & { title: string }> {
+async function deckSlides(store: FileStore, read: ReadDeck, pages: readonly ImportedPage[], tell: TellPage): Promise<PdfPages> {
   try {
     const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
     const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
@@ -200,7 +206,7 @@ async function deckSlides(
           ...(page && slide.steps.length > 0 ? [WARN.stepsAsOne(slide.steps.length)] : []),
           ...(added ? [message('The PDF has more pages here than the presentation file has slides.')] : []),
           // the page of the PDF shows what could not be drawn
-          ...slide.warnings.filter((finding) => !page || /sound|animation/.test(finding.id)),
+          ...slide.warnings.filter((finding) => !page || outlastsPicture(finding) || finding.id === WARN.animations(1).id),
           ...(page ? [] : unread.list()),
         ],
       })

@@ -89,7 +89,7 @@ export async function pagesOf(
   context: AppContext,
   report: Report<RowsSoFar>,
   signal: AbortSignal,
-): Promise<PdfPages & { title: string }> {
+): Promise<PdfPages> {
   const { workers, config } = context
   if (!deck && !pdf) return { title: '', language: null, pages: await picturePages(pictures, context, report, signal) }
   const share = deck && pdf ? 0.5 : 1
@@ -100,8 +100,8 @@ export async function pagesOf(
         { name: pdf.name, file: pdf.file, dataFolder },
         { name: pdf.name, tell: pageTeller(report, 'page', 0, share), signal },
       )
-    : { language: null, pages: [] }
-  if (!deck) return { title: '', ...fromPdf }
+    : { language: null, title: '', pages: [] }
+  if (!deck) return fromPdf
   const read = await workers.importer.run(
     'deck',
     { name: deck.name, file: deck.file, dataFolder, pages: fromPdf.pages, pictures },

@@ -113,7 +113,7 @@ export async function addMetadata(
       ...inputs.flat(),
       ...['-map', '0:v', '-map', '2:a', ...files.flatMap((_, i) => ['-map', `${i + 3}:s`])],
       ...['-map_metadata', '1', '-map_chapters', '1', '-c', 'copy', '-c:s', container === 'webm' ? 'webvtt' : 'mov_text'],
-      ...['-metadata:s:a:0', `language=${threeLetters(told.language)}`],
+      ...['v', 'a'].flatMap((kind) => [`-metadata:s:${kind}:0`, `language=${threeLetters(told.language)}`]),
       ...captions.flatMap((track, i) => [`-metadata:s:s:${i}`, `language=${threeLetters(track.language)}`]),
       ...(container === 'webm'
         ? ['-f', 'webm', out]

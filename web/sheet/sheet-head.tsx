@@ -28,6 +28,7 @@ const FILTER_WORDS: Record<Filter, Message> = {
   all: message('All'),
   'to-do': message('To do'),
   'no-sound': message('No sound'),
+  'from-deck': message('Not all drawn'),
   changed: message('Changed'),
 }
 
@@ -154,6 +155,12 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
           </div>
         </div>
       </div>
+      {filter === 'from-deck' && (
+        <p className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-200 px-4 py-2 text-sm">
+          {say('What could not be drawn is told on each of these slides. Bring the PDF of the deck: its pages take their place.')}
+          <Button onClick={onFiles}>{say('Choose the PDF')}</Button>
+        </p>
+      )}
       <Suspense>
         {timing && <TimingPanel lecture={lecture} />}
         {writing && (

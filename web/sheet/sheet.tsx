@@ -75,9 +75,11 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   const bring = (files: File[]) => {
     const decks = files.filter((file) => DECKS.test(file.name))
     if (decks.length > 0) {
+      const isRescue = filter === 'from-deck' && decks.every((file) => /\.pdf$/i.test(file.name))
       newDeck.compare(
         decks,
         files.filter((file) => !decks.includes(file)),
+        isRescue ? rows.map((row) => row.slide.id) : null,
       )
       return
     }
@@ -95,9 +97,9 @@ function Loaded({ lecture }: { lecture: Lecture }) {
     if (captions[0]) setCaptions(captions[0])
     if (others.length > 0) setSounds(others)
   }
+  const rows = chosenRows(data.rows, filter, search)
   const zone = useDropzone({ noClick: true, noKeyboard: true, onDrop: bring })
   usePastedFiles(bring)
-  const rows = chosenRows(data.rows, filter, search)
   const scale = scaleFor(data.times, width)
   const choose = (slideId: string) => {
     setFilter('all')
@@ -157,6 +159,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
             lecture={lecture}
             id={newDeck.replaced.id}
             replaced={newDeck.replaced.found}
+            only={newDeck.replaced.only}
             onClose={() => newDeck.leave()}
           />
         )}

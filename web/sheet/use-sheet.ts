@@ -11,7 +11,7 @@ import type { Slide } from '#core/model/slide.ts'
 import { type Schedule, type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
 import type { Edition } from '#web/data/api.ts'
 
-export const FILTERS = ['all', 'to-do', 'no-sound', 'changed'] as const
+export const FILTERS = ['all', 'to-do', 'no-sound', 'from-deck', 'changed'] as const
 export type Filter = (typeof FILTERS)[number]
 
 export interface RowData {
@@ -50,6 +50,8 @@ const matches: Record<Filter, (row: RowData) => boolean> = {
   all: () => true,
   'to-do': isToDo,
   'no-sound': (row) => row.checks.some((check) => check.kind === 'no-sound'),
+  // something of its deck could not be drawn
+  'from-deck': (row) => row.checks.some((check) => check.kind === 'from-deck'),
   changed: (row) => row.checks.some((check) => check.kind === 'changed'),
 }
 

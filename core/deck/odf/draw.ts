@@ -221,14 +221,15 @@ function outlinesOf(node: XmlNode, box: Transform, d: Drawer): OwnOutline[] {
   return (presetOutlines(preset, adjust, box.width, box.height)?.outlines ?? []).map(({ path }) => plain(path))
 }
 
-/** Files of drawing orders that no library here reads. What has no ending is known when it is read. */
-const METAFILE = /\.(svm)$/i
+/** Files of drawing orders; those of the last kind no library here reads. What has no ending is known when it is read. */
+const METAFILE = /\.(emf|wmf|svm)$/i
+const UNREAD = /\.(svm)$/i
 
 /** The picture of a frame that can be drawn: of several that show the same the first. What cannot be is told. */
 function pictureIn(frame: XmlNode, d: Drawer): string | null {
   const parts = children(frame, 'image').flatMap((image) => image.attrs['xlink:href']?.replace(/^\.\//, '') ?? [])
   const kept = parts.filter((part) => d.files.has(part))
-  const drawable = kept.find((part) => !METAFILE.test(part))
+  const drawable = kept.find((part) => !METAFILE.test(part)) ?? kept.find((part) => !UNREAD.test(part))
   const media = child(frame, 'plugin')
   // a film is seen by its picture; a sound that lies on a slide is not brought in yet
   if (media)

@@ -172,7 +172,11 @@ export function readClicks(page: XmlNode): Clicks {
   const places = placesOn(page)
   const all = below(page, 'par').filter(({ attrs }) => CLASSES.test(attrs['presentation:preset-class'] ?? ''))
   const [main] = below(page, 'seq').filter(({ attrs }) => attrs['presentation:node-type'] === 'main-sequence')
-  if (!main) return olderClicks(page, places)
+  if (!main) {
+    const older = olderClicks(page, places)
+    // effects outside of a sequence come by nothing that is known
+    return { ...older, untaken: older.untaken + all.length }
+  }
   let taken = 0
   const clicks = children(main, 'par').map((outer): Click => {
     const inside = timed(outer, 0)

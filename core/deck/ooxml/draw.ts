@@ -9,7 +9,7 @@ import { readChart } from './charts.ts'
 import { customOutlines, type Outlines, presetOutlines, RECTANGLE } from './geometry/outline.ts'
 import { counterpart, type Drawer, degrees, type Frame, namesOf, placeholderOf, type Sheet, transformOf } from './layers.ts'
 import type { Relation } from './package.ts'
-import { fillIn, lineIn, type PaintContext, pictureIn, shapeFill } from './paint.ts'
+import { fillIn, lineIn, type PaintContext, pictureIn, shadowIn, shapeFill } from './paint.ts'
 import { previewOf } from './preview.ts'
 import { drawTable } from './table.ts'
 import { fontStyle, textBox } from './text.ts'
@@ -106,13 +106,15 @@ function drawShape(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   const fill = inherited !== undefined ? inherited : shapeFill(properties, style, context)
   const line = lineIn(properties, style, context)
   const text = textOf(shape, chain, outlines, box, d)
+  const shadow = shadowIn(properties, context)
   const bare = { kind: 'shape' as const, box, line: null, text: null }
   const painted =
     fill || line
       ? outlines.outlines.flatMap(({ path, shade, stroked }): DrawnItem[] => {
           const filled = shade === null ? null : fill
           const edge = stroked ? line : null
-          const own: DrawnItem = { ...bare, path, fill: filled, line: edge }
+          const own: DrawnItem & { kind: 'shape' } = { ...bare, path, fill: filled, line: edge }
+          if (shadow && (shade === 'as it is' || !fill)) own.shadow = shadow
           if (!filled || shade === 'as it is' || shade === null) return filled || edge ? [own] : []
           return [
             { ...own, line: null },

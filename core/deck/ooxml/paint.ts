@@ -1,5 +1,5 @@
 /** Fills and lines of DrawingML. @see ECMA-376, part 1, §20.1.8 */
-import type { Fill, Line } from '../deck.ts'
+import type { Fill, Line, Shadow } from '../deck.ts'
 import { at, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { colourIn, type Theme } from './colours.ts'
 import type { Relation } from './package.ts'
@@ -71,7 +71,9 @@ export function fillIn(
         return { kind: 'picture', part: picture.target, ...(tile ? { tile: { width: null, height: null, pixel } } : {}) }
       }
       case 'pattFill': {
-        const colour = colourIn(child(node, 'bgClr'), theme, placeholder) ?? colourIn(child(node, 'fgClr'), theme, placeholder)
+        const [front, back] = ['fgClr', 'bgClr'].map((name) => colourIn(child(node, name), theme, placeholder))
+        const colour = front && back ? mixed(front, back, inkOf(node.attrs.prst ?? '')) : (front ?? back)
+        // as it is seen from afar
         return colour ? { kind: 'solid', colour } : null
       }
     }
@@ -92,6 +94,28 @@ export function lineIn(properties: XmlNode | undefined, style: XmlNode | undefin
   const ends = (name: string) => (child(node, name)?.attrs.type ?? 'none') !== 'none'
   const dash = DASHES[child(node, 'prstDash')?.attrs.val ?? ''] ?? []
   return { colour, width, dash: dash.map((d) => d * width), head: ends('headEnd'), tail: ends('tailEnd') }
+}
+
+/** @see ECMA-376, part 1, §20.1.8.45 outerShdw; other effects are left out */
+export function shadowIn(properties: XmlNode | undefined, context: PaintContext): Shadow | null {
+  const node = at(properties, 'effectLst', 'outerShdw')
+  const colour = node && colourIn(node, context.theme)
+  if (!colour) return null
+  const px = (name: string) => (numberOf(node.attrs[name]) ?? 0) * context.scale
+  const direction = (((numberOf(node.attrs.dir) ?? 0) / 60_000) * Math.PI) / 180
+  const distance = px('dist')
+  return { x: distance * Math.cos(direction), y: distance * Math.sin(direction), blur: px('blurRad'), colour }
+}
+
+/** How much of a pattern is its foreground, for those whose name says it; of lines and grids about a third. @see §20.1.10.51 ST_PresetPatternVal */
+const inkOf = (pattern: string) =>
+  /^pct\d+$/.test(pattern) ? Number(pattern.slice(3)) / 100 : /^(lt|sm)/.test(pattern) ? 0.2 : 0.35
+
+function mixed(front: string, back: string, share: number): string {
+  const parts = (colour: string) => (colour.match(/[\d.]+/g) ?? []).map(Number)
+  const [a, b] = [parts(front), parts(back)]
+  const [r, g, blue] = [0, 1, 2].map((i) => Math.round((a[i] ?? 0) * share + (b[i] ?? 255) * (1 - share)))
+  return `rgba(${r}, ${g}, ${blue}, ${Math.max(a[3] ?? 1, b[3] ?? 1)})`
 }
 
 export function shapeFill(properties: XmlNode | undefined, style: XmlNode | undefined, context: PaintContext): Fill | null {

@@ -1,7 +1,7 @@
 /** Text of DrawingML with all it inherits: from the deck, its master, its layout, its shape. @see ECMA-376, part 1, §21.1.2 */
 import type { Paragraph, TextBox, TextRun } from '../deck.ts'
 import { faceOf } from '../faces.ts'
-import { at, child, children, numberOf, type XmlNode } from '../xml.ts'
+import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { colourIn, type Theme } from './colours.ts'
 
 /** What text is drawn with; lengths are pixels. */
@@ -114,6 +114,13 @@ function paragraphsOf(body: XmlNode, context: TextContext): Paragraph[] {
     const px = (name: string) => (numberOf(nearest(levels, (node) => node.attrs[name]) ?? undefined) ?? 0) * context.scale
     const runs: TextRun[] = p.children.flatMap((piece): TextRun[] => {
       if (piece.name === 'br') return [runOf('\n', child(piece, 'rPr'), levels, context)]
+      if (piece.name === 'm' || piece.name === 'oMath' || piece.name === 'oMathPara') {
+        // an equation whose writer kept no picture of it is read as its words (ECMA-376, part 1, §22.1)
+        const words = below(piece, 't')
+          .map((t) => t.text)
+          .join('')
+        return words === '' ? [] : [runOf(words, undefined, levels, context)]
+      }
       if (piece.name !== 'r' && piece.name !== 'fld') return []
       const text =
         piece.name === 'fld' && piece.attrs.type === 'slidenum' ? String(context.slideNumber) : (child(piece, 't')?.text ?? '')
@@ -210,7 +217,15 @@ export function plainText(body: XmlNode | undefined): string {
     .map((p) =>
       p.children
         .map((piece) =>
-          piece.name === 'br' ? '\n' : piece.name === 'r' || piece.name === 'fld' ? (child(piece, 't')?.text ?? '') : '',
+          piece.name === 'br'
+            ? '\n'
+            : /^(r|fld)$/.test(piece.name)
+              ? (child(piece, 't')?.text ?? '')
+              : /^(m|oMath|oMathPara)$/.test(piece.name)
+                ? below(piece, 't')
+                    .map((t) => t.text)
+                    .join('')
+                : '',
         )
         .join(''),
     )

@@ -214,6 +214,32 @@ test('a page without words is called by its label', async () => {
   expect(await titles('')).toEqual(['', '', ''])
 })
 
+test('the outline of a PDF divides its lecture, unless it names nearly every page; its own title is that of the lecture', async () => {
+  const object = (n: number, body: string) => `${n} 0 obj\n${body}\nendobj\n`
+  const pages = [10, 11, 12, 13]
+  const pdf = (headings: [title: string, page: number][]) => {
+    const entries = headings.map(([title, page], i) => {
+      const next = i + 1 < headings.length ? `/Next ${21 + i} 0 R` : ''
+      return object(20 + i, `<</Title(${title})/Parent 5 0 R/Dest[${pages[page]} 0 R/Fit]${next}>>`)
+    })
+    const outline = object(5, `<</Type/Outlines/First 20 0 R/Last ${19 + headings.length} 0 R/Count ${headings.length}>>`)
+    return `%PDF-1.4\n${object(1, '<</Type/Catalog/Pages 2 0 R/Outlines 5 0 R>>')}${object(2, `<</Type/Pages/Kids[${pages.map((n) => `${n} 0 R`).join(' ')}]/Count 4>>`)}${outline}${entries.join('')}${pages.map((n) => object(n, '<</Type/Page/Parent 2 0 R/MediaBox[0 0 960 540]>>')).join('')}${object(6, '<</Title(Rain and its gauges)>>')}trailer<</Root 1 0 R/Info 6 0 R>>\n`
+  }
+  const { lecture } = await imported(
+    file(
+      'out.pdf',
+      pdf([
+        ['The gauge', 0],
+        ['In the garden', 2],
+      ]),
+    ),
+  )
+  expect(lecture.title).toBe('Rain and its gauges')
+  expect(lecture.slides.map((slide) => slide.section)).toEqual(['The gauge', '', 'In the garden', ''])
+  const every = await imported(file('every.pdf', pdf([0, 1, 2, 3].map((page) => [`Page ${page}`, page]))))
+  expect(every.lecture.slides.map((slide) => slide.section)).toEqual(['', '', '', ''])
+})
+
 test('notes on the pages of a PDF become scripts, and their signs are not drawn', async () => {
   const object = (n: number, body: string) => `${n} 0 obj\n${body}\nendobj\n`
   const noted = (note: string) =>

@@ -81,13 +81,13 @@ test('a table is drawn itself, of pictures the one that can be read; what cannot
     [],
     ['A film on this slide is shown as its first picture only.', 'An embedded object could not be drawn.'],
     [
-      'A drawing (EMF) could not be drawn.',
       'A picture is not in the deck but linked from elsewhere, so it is missing. Put it into the deck, or add the PDF of it.',
+      'A drawing (EMF) could not be drawn.',
       'A picture (PNG) could not be read, so it is missing.',
     ],
     ['A chart or an embedded object could not be drawn.'],
     [
-      '2 animations of this slide are not played: all that stands on it is one picture. Where it matters, add a picture for each step.',
+      '2 animations of this slide are not shown: a movement that leaves nothing behind, or something to be pressed. Where it matters, add a picture for each step.',
     ],
   ])
   const inked = async (slide: number) => {

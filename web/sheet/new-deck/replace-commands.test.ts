@@ -1,12 +1,12 @@
 /** What a new deck makes of a lecture, and that taking it back makes the lecture again. */
 import { expect, test } from 'vitest'
-import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { replaceCommands } from './replace-commands.ts'
 
 const slide = (id: string) => ({ id, title: `Title ${id}`, steps: [{ id: `${id}1` }, { id: `${id}2` }], takes: [] as unknown[] })
 const lecture = { slides: ['a', 'b', 'c'].map(slide) } as unknown as Pick<Lecture, 'slides'>
-const replaced: Pick<FoundReplacement, 'changed' | 'added' | 'order'> = {
+const replaced: Parameters<typeof replaceCommands>[1] = {
+  pages: [],
   changed: [
     { slideId: 'a', page: 0, hasNewPicture: true, newTitle: 'New title' },
     { slideId: 'b', page: 1, hasNewPicture: true, newTitle: null },
@@ -62,4 +62,20 @@ test('as many pictures as before take their moments over; fewer have none', () =
   expect(two.back).toContainEqual({ kind: 'step-moments', takeId: 't', moments: { a2: 3.5 } })
   const one = replaceCommands(withTake, only, wanted, { steps: [{ slideId: 'a', stepIds: ['n1'] }], slideIds: [] })
   expect(one.forth.some((command) => command.kind === 'step-moments')).toBe(false)
+})
+
+test('what could not be drawn is told no more where another picture takes its place; what is missing of its sound stays told', () => {
+  const warnings = [{ id: 'A diagram could not be drawn.' }, { id: 'Its sound is not in the deck.' }]
+  const told = { slides: [{ ...slide('a'), warnings }] } as unknown as Pick<Lecture, 'slides'>
+  const only = {
+    ...replaced,
+    changed: [{ slideId: 'a', page: 0, hasNewPicture: true, newTitle: null }],
+    added: [],
+    order: null,
+    pages: [{}],
+  }
+  const ready = { steps: [{ slideId: 'a', stepIds: ['n1'] }], slideIds: [] }
+  const { forth, back } = replaceCommands(told, only, { ...nothing, changed: new Set(['a']) }, ready)
+  expect(forth).toContainEqual({ kind: 'slide', id: 'a', change: { warnings: [warnings[1]] } })
+  expect(back).toContainEqual({ kind: 'slide', id: 'a', change: { warnings } })
 })

@@ -1,6 +1,8 @@
 /** What is taken over of a new deck, as one edit that can be undone. */
 import type { FoundReplacement } from '#core/deck/match/replace.ts'
+import { outlastsPicture } from '#core/deck/warnings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Message } from '#core/words/say.ts'
 import type { Command } from '#web/data/commands.ts'
 
 /** What of a new deck somebody wants. */
@@ -25,7 +27,9 @@ export interface MadeReady {
 /** @returns the edit, and what takes it back */
 export function replaceCommands(
   lecture: Pick<Lecture, 'slides'>,
-  replaced: Pick<FoundReplacement, 'changed' | 'added' | 'order'>,
+  replaced: Pick<FoundReplacement, 'changed' | 'added' | 'order'> & {
+    pages: Pick<FoundReplacement['pages'][number], 'warnings'>[]
+  },
   { changed, added, removed, reordered }: Wanted,
   made: MadeReady,
 ): { forth: Command[]; back: Command[] } {
@@ -36,6 +40,15 @@ export function replaceCommands(
     arranged.length > 0 ? [{ kind: 'steps', slides: arranged.map((a) => ({ ...a, deleted: false })) }] : []
   const gone = [...removed]
   const retitled = replaced.changed.filter(({ slideId, newTitle }) => changed.has(slideId) && newTitle !== null)
+  // what could not be drawn of the old pictures says nothing of the new ones
+  const told = made.steps.flatMap(({ slideId }) => {
+    const page = replaced.changed.find((one) => one.slideId === slideId)?.page
+    const before = slideOf(slideId)?.warnings ?? []
+    const now = [...before.filter(outlastsPicture), ...((page === undefined ? undefined : replaced.pages[page]?.warnings) ?? [])]
+    if (before.length + now.length === 0) return []
+    const command = (warnings: Message[]): Command => ({ kind: 'slide', id: slideId, change: { warnings } })
+    return [{ forth: command(now), back: command(before) }]
+  })
   const title = (id: string, text: string): Command => ({ kind: 'slide', id, change: { title: text } })
   // the new slides stand behind those that they come after
   const order = [...(replaced.order ?? [])]
@@ -60,6 +73,7 @@ export function replaceCommands(
     forth: [
       ...pictures(made.steps.map(({ slideId, stepIds }) => ({ id: slideId, steps: stepIds }))),
       ...moments.map(({ forth }) => forth),
+      ...told.map(({ forth }) => forth),
       ...retitled.map(({ slideId, newTitle }) => title(slideId, newTitle!)),
       ...deletion(made.slideIds, false),
       ...deletion(gone, true),
@@ -68,6 +82,7 @@ export function replaceCommands(
     back: [
       ...pictures(made.steps.map(({ slideId }) => ({ id: slideId, steps: slideOf(slideId)!.steps.map((s) => s.id) }))),
       ...moments.map(({ back }) => back),
+      ...told.map(({ back }) => back),
       ...retitled.map(({ slideId }) => title(slideId, slideOf(slideId)!.title)),
       ...deletion(made.slideIds, true),
       ...deletion(gone, false),

@@ -16,6 +16,8 @@ interface ReplaceDeckProps {
   lecture: Lecture
   id: string
   replaced: FoundReplacement
+  /** Slides whose pictures are wanted, and nothing else of the deck; null for all of it. */
+  only: readonly string[] | null
   onClose: () => void
 }
 
@@ -69,10 +71,22 @@ const tookOver = (counts: { pictures: number; slides: number; removed: number },
     say('Sound, scripts and captions are as they were.'),
   ].join(' ')
 
-export function ReplaceDeck({ lecture, id, replaced, onClose }: ReplaceDeckProps) {
+/** Pages that take the place of drawings: what the file says of titles and order is not asked. */
+const picturesOnly = (found: FoundReplacement): FoundReplacement => ({
+  ...found,
+  changed: found.changed.flatMap((one) => (one.hasNewPicture ? [{ ...one, newTitle: null }] : [])),
+  added: [],
+  removed: [],
+  order: null,
+})
+
+export function ReplaceDeck({ lecture, id, replaced: found, only, onClose }: ReplaceDeckProps) {
+  const replaced = only ? picturesOnly(found) : found
   const dispatch = useAppDispatch()
   const [takeOver, { isLoading }] = sheetApi.useTakeOverMutation()
-  const [changed, setChanged] = useState<ReadonlySet<string>>(() => new Set(replaced.changed.map((c) => c.slideId)))
+  const [changed, setChanged] = useState<ReadonlySet<string>>(
+    () => new Set(replaced.changed.map((c) => c.slideId).filter((slideId) => !only || only.includes(slideId))),
+  )
   const [added, setAdded] = useState<ReadonlySet<number>>(() => new Set(replaced.added.map((a) => a.page)))
   const [removed, setRemoved] = useState<ReadonlySet<string>>(() => new Set<string>())
   const slideOf = (id: string) => lecture.slides.find((slide) => slide.id === id)
