@@ -108,7 +108,7 @@ export function CueBench({ lecture, track, cue, seen, findings, edit, looping, o
     <div className="grid gap-3 text-sm">
       <div className="flex items-start gap-3">
         <img
-          src={thumbnailUrl(slide.steps[0]!.thumbnail)}
+          src={thumbnailUrl(slide.steps.at(-1)!.thumbnail)}
           alt={slide.altText}
           width={128}
           height={72}

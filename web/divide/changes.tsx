@@ -176,7 +176,7 @@ function Handle({ recording, slide, number, boundary, left, opensBack, samplesAP
           <span className="px-1 py-0.5">{number}</span>
         )}
         <img
-          src={thumbnailUrl(slide.steps[0]!.thumbnail)}
+          src={thumbnailUrl(slide.steps.at(-1)!.thumbnail)}
           alt=""
           className="h-5 w-9 border border-base-300 bg-white object-contain"
         />

@@ -348,7 +348,7 @@ const Content = memo(function Content(props: ContentProps) {
             aria-expanded={open}
           >
             <img
-              src={thumbnailUrl(slide.steps[0]?.thumbnail ?? '')}
+              src={thumbnailUrl(slide.steps.at(-1)?.thumbnail ?? '')}
               alt={slide.altText}
               width={160}
               height={90}

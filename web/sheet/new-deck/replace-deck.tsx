@@ -57,6 +57,9 @@ function Row({
   )
 }
 
+/** What a page shows in the end. */
+const lastOf = ({ thumbnail, steps = [] }: FoundReplacement['pages'][number]) => steps.at(-1)?.thumbnail ?? thumbnail
+
 const without = <T,>(set: ReadonlySet<T>, value: T, on: boolean) =>
   new Set(on ? [...set, value] : [...set].filter((v) => v !== value))
 
@@ -131,7 +134,7 @@ export function ReplaceDeck({ lecture, id, replaced: found, only, onClose }: Rep
                   checked={changed.has(slideId)}
                   onChange={(on) => setChanged(without(changed, slideId, on))}
                   label={titleOf(one)}
-                  pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? '', replaced.pages[page]!.thumbnail].filter(Boolean)}
+                  pictures={[slideOf(slideId)?.steps.at(-1)?.thumbnail ?? '', lastOf(replaced.pages[page]!)].filter(Boolean)}
                 />
               )
             })}
@@ -155,7 +158,7 @@ export function ReplaceDeck({ lecture, id, replaced: found, only, onClose }: Rep
                       })
                     : say('{title}, at the beginning', { title: replaced.pages[page]!.title || say('Without a title') })
                 }
-                pictures={[replaced.pages[page]!.thumbnail]}
+                pictures={[lastOf(replaced.pages[page]!)]}
               />
             ))}
           </ul>
@@ -171,7 +174,7 @@ export function ReplaceDeck({ lecture, id, replaced: found, only, onClose }: Rep
                 checked={removed.has(slideId)}
                 onChange={(on) => setRemoved(without(removed, slideId, on))}
                 label={named(slideId)}
-                pictures={[slideOf(slideId)?.steps[0]?.thumbnail ?? ''].filter(Boolean)}
+                pictures={[slideOf(slideId)?.steps.at(-1)?.thumbnail ?? ''].filter(Boolean)}
               />
             ))}
           </ul>
