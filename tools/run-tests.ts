@@ -107,10 +107,13 @@ interface PlaywrightReport {
 }
 const specsOf = (suite: PlaywrightSuite): PlaywrightSuite['specs'] => [...suite.specs, ...(suite.suites ?? []).flatMap(specsOf)]
 
-const vitest = (project: string) =>
+const vitest = (...projects: string[]) =>
   tests(
-    `tests: ${project}`,
-    ['vitest', 'run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${results}/${project}.json`],
+    `tests: ${projects.join(', ')}`,
+    [
+      ...['vitest', 'run', ...projects.flatMap((project) => ['--project', project])],
+      ...['--reporter=dot', '--reporter=json', `--outputFile.json=${results}/${projects[0]}.json`],
+    ],
     (report) => {
       const { numPassedTests, numFailedTests, testResults } = JSON.parse(report) as VitestReport
       const broken = testResults.flatMap((file) => file.assertionResults).filter((test) => test.status === 'failed')
@@ -123,7 +126,7 @@ const vitest = (project: string) =>
           .map(({ duration, fullName }) => ({ seconds: (duration ?? 0) / 1000, name: fullName })),
       }
     },
-    `${project}.json`,
+    `${projects[0]}.json`,
     // a line of dots, and not of their colours
     { NO_COLOR: '1' },
   )
@@ -178,8 +181,7 @@ await Promise.all([
   })(),
 ])
 // one after another: each of them keeps both processors busy, and beside each other they only wait for one another
-await vitest('unit')
-await vitest('reference')
+await vitest('unit', 'reference')
 await vitest('api')
 // journeys wait for pages as well: three at a time leave no processor idle
 await playwright('tests: in the browser', 'journeys', 3)

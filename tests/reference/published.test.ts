@@ -108,7 +108,7 @@ describe('the file, by an independent reader (mediabunny)', () => {
     )
     const shown = lecture.slides.filter((s) => !s.hidden)
     expect(probed.chapters.map((c: { tags: { title: string } }) => c.tags.title)).toEqual(shown.map((s) => s.title))
-    expect(probed.format.tags.title).toBe('rain')
+    expect(probed.format.tags.title).toBe(lecture.title)
   })
 })
 
