@@ -12,6 +12,7 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { readMarkdown } from '#core/deck/markdown.ts'
 import { DeckProblem } from '#core/deck/problem.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { paintDrawing, picturesOf } from '#server/import/paint-deck.ts'
 import { openPdf } from '#server/import/pdf.ts'
 import { keepGivenPicture } from '#server/import/picture.ts'
 import { kindOfZip, readDeckFile } from '#server/import/read-deck.ts'
@@ -19,6 +20,7 @@ import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { withMono } from '#server/media/read-sound.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { demoFile } from '#tests/api/harness.ts'
+import { click, enters, moved, onShape, paragraphs, timing } from '#tests/made/clicks.ts'
 import { damaged } from '#tests/made/damaged.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
 import { noise, random, seconds } from '#tests/made/sound.ts'
@@ -56,10 +58,18 @@ const asFile =
       rmSync(folder, { recursive: true, force: true })
     }
   }
+let painted = 0
 const asDeck = (name: string) =>
   asFile(async (path) => {
     const deck = await readDeckFile(path, name)
-    deck.close()
+    try {
+      // what can be read has to be painted as well: one slide, another in each round
+      const slide = deck.slides[painted++ % deck.slides.length]!
+      for (const drawing of [slide.drawing, ...slide.steps.slice(-1).map((step) => step.drawing)])
+        await paintDrawing(drawing, picturesOf(deck.part))
+    } finally {
+      deck.close()
+    }
   })
 
 async function survives(bytes: Uint8Array, read: (bytes: Uint8Array) => unknown) {
@@ -78,8 +88,14 @@ describe('damaged files are refused in a sentence or read as far as they go', ()
     const picture = await sharp({ create: { width: 16, height: 9, channels: 3, background: '#335577' } })
       .png()
       .toBuffer()
-    const deck = await makeDeck({ picture })
-    const files = unzipSync(deck)
+    const files = unzipSync(await makeDeck({ picture }))
+    // with clicks on its first slides
+    for (const n of [1, 2, 3]) {
+      const name = `ppt/slides/slide${n}.xml`
+      const clicks = [click(enters(onShape(2)), moved(onShape(3), 'M 0 0 L 0.2 0 E')), click(enters(onShape(3, paragraphs(0))))]
+      files[name] = strToU8(strFromU8(files[name]!).replace('</p:sld>', `${timing(clicks)}</p:sld>`))
+    }
+    const deck = zipSync(files)
     const read = asDeck('a.pptx')
     for (let seed = 1; seed <= ROUNDS; seed++) {
       await survives(damaged(deck, seed), read)
@@ -91,8 +107,14 @@ describe('damaged files are refused in a sentence or read as far as they go', ()
     }
   }, 600_000)
   test('OpenDocument', async () => {
-    const content = `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:text="t" xmlns:svg="v"><office:body><office:presentation><draw:page draw:name="a"><draw:frame svg:x="1cm" svg:y="1cm" svg:width="9cm" svg:height="3cm"><draw:text-box><text:p>Hello</text:p></draw:text-box></draw:frame><draw:line svg:x1="1cm" svg:y1="1cm" svg:x2="2cm" svg:y2="3cm"/></draw:page></office:presentation></office:body></office:document-content>`
-    const files = { mimetype: strToU8('application/vnd.oasis.opendocument.presentation'), 'content.xml': strToU8(content) }
+    const content = `<office:document-content xmlns:office="o" xmlns:draw="d" xmlns:text="t" xmlns:svg="v"><office:body><office:presentation><draw:page draw:name="a"><draw:frame svg:x="1cm" svg:y="1cm" svg:width="9cm" svg:height="3cm"><draw:text-box><text:p>Hello</text:p></draw:text-box></draw:frame><draw:line svg:x1="1cm" svg:y1="1cm" svg:x2="2cm" svg:y2="3cm"/><draw:custom-shape draw:id="s" svg:x="1cm" svg:y="5cm" svg:width="4cm" svg:height="3cm"><draw:enhanced-geometry svg:viewBox="0 0 100 100" draw:modifiers="30 40" draw:text-areas="0 0 ?f0 100" draw:enhanced-path="M 0 0 L ?f0 0 $1 100 Z N U 50 50 20 20 0 360 Z N"><draw:equation draw:name="f0" draw:formula="right-$0*sin(pi/6)"/></draw:enhanced-geometry></draw:custom-shape><draw:path svg:x="1cm" svg:y="9cm" svg:width="4cm" svg:height="3cm" svg:viewBox="0 0 10 10" svg:d="M0 0h10q0 5-5 5z"/><draw:frame svg:x="6cm" svg:y="5cm" svg:width="9cm" svg:height="6cm"><draw:object xlink:href="./Object 1"/></draw:frame><draw:frame svg:x="6cm" svg:y="1cm" svg:width="9cm" svg:height="3cm"><table:table><table:table-row><table:table-cell><text:p>May</text:p></table:table-cell></table:table-row></table:table></draw:frame><anim:par presentation:node-type="timing-root"><anim:seq presentation:node-type="main-sequence"><anim:par smil:begin="next"><anim:par smil:begin="0s"><anim:par smil:begin="0s" presentation:node-type="on-click" presentation:preset-class="entrance"><anim:set smil:targetElement="s" smil:attributeName="visibility" smil:to="visible"/></anim:par></anim:par></anim:par></anim:seq></anim:par></draw:page></office:presentation></office:body></office:document-content>`
+    const cell = (value: number) => `<table:table-cell office:value="${value}"><text:p>${value}</text:p></table:table-cell>`
+    const chart = `<office:document-content><office:body><office:chart><chart:chart chart:class="chart:bar"><chart:plot-area><chart:axis chart:dimension="y"/><chart:series/></chart:plot-area><table:table><table:table-rows><table:table-row><table:table-cell><text:p>May</text:p></table:table-cell>${cell(3)}</table:table-row></table:table-rows></table:table></chart:chart></office:chart></office:body></office:document-content>`
+    const files = {
+      mimetype: strToU8('application/vnd.oasis.opendocument.presentation'),
+      'content.xml': strToU8(content),
+      'Object 1/content.xml': strToU8(chart),
+    }
     for (let seed = 1; seed <= ROUNDS * 2; seed++) await survives(damagedInside(files, seed), asDeck('a.odp'))
   }, 600_000)
   test('PDF', async () => {
