@@ -8,12 +8,17 @@ import { dirname, join } from 'node:path'
 import { createCanvas } from '@napi-rs/canvas'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import type { Drawing, TextBox } from '#core/deck/deck.ts'
+import type { Face } from '#core/deck/faces.ts'
 import { placeText } from '#server/import/paint-text.ts'
 import { FACES } from '#server/text/families.ts'
+import { fontFor } from '#server/text/fonts.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 
 /** Shares of the slide's sides, and of the size of letters. */
 const [PLACE, SIZE] = [0.02, 0.03]
+
+const lacksLetters = (face: Face, text: string) =>
+  [...new Set(text)].some((sign) => sign.trim() !== '' && fontFor(sign, face, 'ja')?.family !== FACES[face])
 
 /** What a box holds and where it stands, as the page is told of it. */
 interface Told {
@@ -197,8 +202,8 @@ export class Judge {
       if (item.kind !== 'shape' || !item.text) return []
       const { text, box } = item
       const words = text.paragraphs.flatMap((p) => p.runs.map((run) => run.text)).join('')
-      // letters of other alphabets are in families that decks do not name
-      if (/[^\p{Script=Latin}\p{Script=Greek}\p{Script=Cyrillic}\p{Script=Common}]/u.test(words) || /\t/.test(words)) return []
+      // letters that a face lacks come from other families, and from others there than here
+      if (/\t/.test(words) || text.paragraphs.some((p) => p.runs.some((run) => lacksLetters(run.face, run.text)))) return []
       const isOnSide = Math.abs(text.turn % 180) === 90
       return [{ text, width: isOnSide ? box.height : box.width, height: isOnSide ? box.width : box.height }]
     })

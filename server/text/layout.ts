@@ -244,7 +244,11 @@ export function linesOf<S extends Style>(
       pieces.push(rest)
       width += rest.width * scale
     }
-    if (atom.ends) end(atom.endStyle)
+    if (atom.ends) {
+      // what ends a line is as high as it is written, like a space
+      pieces.push({ text: '', style: atom.endStyle, font: null, level: 0, width: 0, isSpace: true })
+      end(atom.endStyle)
+    }
   }
   if (pieces.length > 0 || lines.length === 0 || atoms.at(-1)?.ends) end(emptyStyle)
   return lines
