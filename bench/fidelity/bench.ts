@@ -20,6 +20,7 @@ import { type CorpusFile, corpus } from './corpus.ts'
 import { type DrawnDeck, drawDeck } from './draw.ts'
 import { Judge } from './judge.ts'
 import { clicksRight } from './made-clicks.ts'
+import { judgePdfs } from './pdfs.ts'
 import { faultsOf } from './schema.ts'
 import { writeSheets } from './sheets.ts'
 
@@ -204,6 +205,11 @@ export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
         found.lost.silent.length === 0,
       )
       add(`files with slides that cannot be read (${found.unread.join(', ') || 'none'})`, found.unread.length, '–', '', true)
+      const pdfs = await judgePdfs(half)
+      const near = 100 * share(pdfs.near, pdfs.pages)
+      add(`pages of PDFs within 3 % of poppler’s (of ${pdfs.pages})`, near, '≥ 94.6', '%', near >= 94.6)
+      add('PDFs that poppler draws and we refuse', pdfs.refused.length, '–', '', true)
+      if (half === 'building' && pdfs.far.length > 0) console.error(`farther from poppler: ${pdfs.far.join('; ')}`)
       if (found.lost.silent.length > 0) console.error(`${half}: neither drawn nor told: ${found.lost.silent.join('; ')}`)
     }
     const clicks = 100 * clicksRight(seed + 1000, CASES)

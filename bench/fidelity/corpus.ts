@@ -8,7 +8,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 
 import { basename, join } from 'node:path'
 
 const CACHE = '.cache/fidelity'
-const SOURCES = ['libapache-poi-java', 'python-odf', 'libodfdom-java']
+const SOURCES = ['libapache-poi-java', 'python-odf', 'libodfdom-java', 'libpdfbox2-java', 'pdfminer']
 const PACKAGES = ['node-pptx']
 
 export interface CorpusFile {
@@ -55,6 +55,11 @@ export function archiveOf(source: string): string {
   return join(folder, find()!)
 }
 
+const shaOf = (path: string) => createHash('sha256').update(readFileSync(path)).digest('hex')
+
+export const halfOf = (path: string): CorpusFile['half'] =>
+  Number.parseInt(shaOf(path)[0]!, 16) % 2 === 0 ? 'building' : 'held back'
+
 /** Each file once, in the order of their names. */
 export function corpus(): CorpusFile[] {
   if (!existsSync(join(CACHE, 'fetched'))) fetchAll(CACHE)
@@ -64,9 +69,9 @@ export function corpus(): CorpusFile[] {
     .sort()
     .flatMap((name): CorpusFile[] => {
       const path = join(CACHE, 'files', name)
-      const sha = createHash('sha256').update(readFileSync(path)).digest('hex')
+      const sha = shaOf(path)
       if (seen.has(sha)) return []
       seen.add(sha)
-      return [{ path, name: basename(name), half: Number.parseInt(sha[0]!, 16) % 2 === 0 ? 'building' : 'held back' }]
+      return [{ path, name: basename(name), half: halfOf(path) }]
     })
 }

@@ -3,6 +3,7 @@
 import sharp from 'sharp'
 import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
+import { readable } from './kinds/decode.ts'
 import { noPicture } from './kinds/no-picture.ts'
 import { isPicture, sniff } from './kinds/sniff.ts'
 
@@ -14,7 +15,7 @@ export async function cutCrest(name: string, file: Uint8Array): Promise<Uint8Arr
   const kind = sniff(file)
   if (!isPicture(kind)) throw new UserFacingError(noPicture(name, kind), 415)
   try {
-    return await sharp(file, { limitInputPixels: MOST_PIXELS, pages: 1 })
+    return await sharp(await readable(file), { limitInputPixels: MOST_PIXELS, pages: 1 })
       .rotate()
       .resize({ width: LARGEST_PX, height: LARGEST_PX, fit: 'inside', withoutEnlargement: true })
       .toColourspace('srgb')

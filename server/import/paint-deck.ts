@@ -2,7 +2,9 @@
 import { type Canvas, createCanvas, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
 import sharp from 'sharp'
 import type { Drawing, DrawnItem, Fill, Line, PathStep, TextBox, Transform } from '#core/deck/deck.ts'
-import { drawMetafile, metafileKind } from './metafile.ts'
+import { readable } from './kinds/decode.ts'
+import { sniff } from './kinds/sniff.ts'
+import { drawMetafile, isDrawnInPart, metafileKind } from './metafile.ts'
 import { paintChart } from './paint-chart.ts'
 import { drawText } from './paint-text.ts'
 import { drawnDensity } from './picture.ts'
@@ -10,6 +12,8 @@ import { drawnDensity } from './picture.ts'
 type Context = SKRSContext2D
 const MOST_PIXELS = 50_000_000
 export type PictureOf = (part: string) => Promise<Canvas | null>
+/** The pictures of a deck, and which of them could not be drawn whole. */
+export type DeckPictures = PictureOf & { partial: ReadonlySet<string> }
 
 /** So many decoded pictures are kept for the next slide: backgrounds and signs come again and again. Each may take 26 MB. */
 const PICTURES_KEPT = 4
@@ -17,15 +21,19 @@ const PICTURES_KEPT = 4
 const PICTURE_PX = 2560
 
 /** Pictures of a deck by their names; one that cannot be read is null. @param read its bytes, null when the deck has none of the name */
-export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): PictureOf {
+export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): DeckPictures {
+  const partial = new Set<string>()
   const known = new Map<string, Promise<Canvas | null>>()
   const load = async (part: string): Promise<Canvas | null> => {
     try {
       const given = await read(part)
       if (!given) return null
       const kind = metafileKind(given)
-      const bytes = kind ? drawMetafile(given, kind) : given
-      if (!bytes) return null
+      const drawn = kind ? drawMetafile(given, kind) : given
+      if (!drawn) return null
+      // one that is nothing but a bitmap is whole
+      if (kind && sniff(drawn) === 'svg' && isDrawnInPart(given, kind)) partial.add(part)
+      const bytes = await readable(drawn)
       const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1, ...(await drawnDensity(bytes)) })
         .rotate()
         .resize({ width: PICTURE_PX, height: PICTURE_PX, fit: 'inside', withoutEnlargement: true })
@@ -42,7 +50,7 @@ export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): 
       return null
     }
   }
-  return (part) => {
+  const pictureOf = (part: string) => {
     const loading = known.get(part) ?? load(part)
     // the one that was used last stands last
     known.delete(part)
@@ -50,6 +58,7 @@ export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): 
     if (known.size > PICTURES_KEPT) known.delete(known.keys().next().value!)
     return loading
   }
+  return Object.assign(pictureOf, { partial })
 }
 
 function trace(context: Context, path: readonly PathStep[], width: number, height: number) {
@@ -229,16 +238,19 @@ export interface Painted {
   rgba: Uint8Array
   width: number
   height: number
-  /** Pictures of the deck that could not be read. */
+  /** Pictures of the deck that could not be read, and those of which something is missing. */
   missing: string[]
+  partial: string[]
 }
 
 /** @param language of its text, where it is known (BCP 47) */
-export async function paintDrawing(drawing: Drawing, load: PictureOf, language = ''): Promise<Painted> {
+export async function paintDrawing(drawing: Drawing, load: DeckPictures, language = ''): Promise<Painted> {
   const missing = new Set<string>()
+  const partial = new Set<string>()
   const pictureOf: PictureOf = async (part) => {
     const picture = await load(part)
     if (!picture) missing.add(part)
+    else if (load.partial.has(part)) partial.add(part)
     return picture
   }
   const canvas = createCanvas(drawing.width, drawing.height)
@@ -251,5 +263,5 @@ export async function paintDrawing(drawing: Drawing, load: PictureOf, language =
   for (const item of drawing.items) await drawItem(context, item, pictureOf, language)
   const { data } = context.getImageData(0, 0, drawing.width, drawing.height)
   const rgba = new Uint8Array(data.buffer, data.byteOffset, data.byteLength)
-  return { rgba, width: drawing.width, height: drawing.height, missing: [...missing] }
+  return { rgba, width: drawing.width, height: drawing.height, missing: [...missing], partial: [...partial] }
 }

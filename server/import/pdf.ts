@@ -99,7 +99,12 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
           422,
         )
   }
+  // fields of forms are drawn by what fills them in
+  const formInfo = m.PDFiumExt_OpenFormFillInfo()
+  const form = m.PDFiumExt_InitFormFillEnvironment(document, formInfo)
   const close = () => {
+    if (form) m.PDFiumExt_ExitFormFillEnvironment(form)
+    m.PDFiumExt_CloseFormFillInfo(formInfo)
     m.FPDF_CloseDocument(document)
     file.close()
   }
@@ -136,7 +141,7 @@ export async function openPdf(name: string, path: string): Promise<Pdf> {
       try {
         // notes are read and taken off: their signs are not for learners
         const notes = takeNotes(m, page)
-        return { ...draw(m, page), text: readText(m, page), notes, label: readLabel(m, document, index) }
+        return { ...draw(m, page, form), text: readText(m, page), notes, label: readLabel(m, document, index) }
       } finally {
         m.FPDF_ClosePage(page)
       }
@@ -213,7 +218,7 @@ function readLabel(m: WrappedPdfiumModule, document: number, index: number): str
   return label === String(index + 1) ? '' : label
 }
 
-function draw(m: WrappedPdfiumModule, page: number): Omit<PdfPage, 'text' | 'notes' | 'label'> {
+function draw(m: WrappedPdfiumModule, page: number, form: number): Omit<PdfPage, 'text' | 'notes' | 'label'> {
   const [pageWidth, pageHeight] = [Math.max(1, m.FPDF_GetPageWidthF(page)), Math.max(1, m.FPDF_GetPageHeightF(page))]
   const scale = Math.min(WIDTH / pageWidth, HEIGHT / pageHeight)
   const width = Math.max(1, Math.round(pageWidth * scale))
@@ -223,6 +228,7 @@ function draw(m: WrappedPdfiumModule, page: number): Omit<PdfPage, 'text' | 'not
   try {
     m.FPDFBitmap_FillRect(bitmap, 0, 0, width, height, 0xffffffff)
     m.FPDF_RenderPageBitmap(bitmap, page, 0, 0, width, height, 0, RENDER_ANNOTATIONS)
+    if (form) m.FPDF_FFLDraw(form, bitmap, page, 0, 0, width, height, 0, RENDER_ANNOTATIONS)
     const rgba = m.pdfium.HEAPU8.slice(memory, memory + width * height * 4)
     for (let i = 0; i < rgba.length; i += 4) {
       const blue = rgba[i]!

@@ -5,6 +5,7 @@ import type { SmallPicture } from '#core/deck/match/builds.ts'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
+import { readable } from './kinds/decode.ts'
 import { sniff } from './kinds/sniff.ts'
 
 const MOST_PIXELS = 50_000_000
@@ -46,8 +47,9 @@ export async function keepPicture(store: FileStore, source: Source): Promise<Kep
 }
 
 /** Like `keepPicture`, for a file that somebody gave us: what is wrong with it is said by its name. */
-export async function keepGivenPicture(store: FileStore, name: string, bytes: Uint8Array): Promise<KeptPicture> {
+export async function keepGivenPicture(store: FileStore, name: string, given: Uint8Array): Promise<KeptPicture> {
   try {
+    const bytes = await readable(given)
     // the header alone is read here, so that a picture of a billion pixels is never opened
     const { width, height } = await sharp(bytes, { limitInputPixels: false }).metadata()
     if (width * height > MOST_PIXELS) {

@@ -162,8 +162,9 @@ async function deckSlides(store: FileStore, read: ReadDeck, pages: readonly Impo
       const page = pairs[i] == null ? null : pages[pairs[i]!]!
       const unread = new Warnings()
       const paint = async (drawing: Drawing) => {
-        const { missing, ...painted } = await paintDrawing(drawing, pictureOf, han)
+        const { missing, partial, ...painted } = await paintDrawing(drawing, pictureOf, han)
         for (const part of missing) unread.add(whyMissing(part))
+        for (const part of partial) unread.add(WARN.drawnInPart(part.split('.').at(-1)!.toUpperCase()))
         return pictureOnly(await keepPicture(store, painted))
       }
       const draw = () => paint(slide.drawing)

@@ -39,7 +39,7 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
       <input
         ref={input}
         type="file"
-        accept="image/png,image/jpeg,image/webp"
+        accept="image/*,.heic,.heif"
         className="hidden"
         aria-label={say('Picture for the corner')}
         onChange={(event) => {

@@ -32,7 +32,7 @@ const ReplaceDeck = lazy(async () => ({ default: (await import('./new-deck/repla
 /** By name: what is in it is judged by the server. */
 const CAPTIONS = /\.(vtt|srt)$/i
 const DECKS = /\.(pdf|pptx|odp|md|markdown)$/i
-const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg)$/i
+const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg|tiff?|bmp|hei[cf])$/i
 
 /** Sounds on their way in, which take more than a moment. */
 function Incoming({ lectureId }: { lectureId: string }) {

@@ -137,7 +137,7 @@ function insetOf(shape: XmlNode, chain: (XmlNode | undefined)[], d: Drawer): Tex
 }
 
 export const FILM = /\.(mp4|mov|avi|wmv|m4v|mpe?g|webm)$/i
-const PICTURES = /\.(png|jpe?g|gif|webp|tiff?|svg|avif|emf|wmf)$/i
+const PICTURES = /\.(png|jpe?g|gif|webp|tiff?|svg|avif|bmp|dib|hei[cf]|emf|wmf)$/i
 
 /** The sign that stands on a slide for its sound. */
 function isSoundSign(shape: XmlNode, relations: readonly Relation[]): boolean {

@@ -1,15 +1,15 @@
 /** What a file is, by its content. Names and declared types are never believed. */
 import { open } from 'node:fs/promises'
 
-export type PictureKind = 'png' | 'jpeg' | 'webp' | 'gif' | 'avif' | 'tiff' | 'svg'
+export type PictureKind = 'png' | 'jpeg' | 'webp' | 'gif' | 'avif' | 'tiff' | 'svg' | 'heic' | 'bmp'
 /** Pictures that nothing here can read. */
-export type ForeignPictureKind = 'heic' | 'bmp' | 'jp2'
+export type ForeignPictureKind = 'jp2'
 export type FileKind = PictureKind | ForeignPictureKind | 'pdf' | 'zip' | 'office' | 'sound' | 'vtt' | 'text' | 'unknown'
 
-const PICTURES: readonly FileKind[] = ['png', 'jpeg', 'webp', 'gif', 'avif', 'tiff', 'svg']
+const PICTURES: readonly FileKind[] = ['png', 'jpeg', 'webp', 'gif', 'avif', 'tiff', 'svg', 'heic', 'bmp']
 export const isPicture = (kind: FileKind): kind is PictureKind => PICTURES.includes(kind)
 
-const FOREIGN: readonly FileKind[] = ['heic', 'bmp', 'jp2']
+const FOREIGN: readonly FileKind[] = ['jp2']
 export const isForeignPicture = (kind: FileKind): kind is ForeignPictureKind => FOREIGN.includes(kind)
 
 const startsWith = (bytes: Uint8Array, signature: readonly number[], at = 0) => signature.every((b, i) => bytes[at + i] === b)

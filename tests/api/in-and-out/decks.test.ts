@@ -240,6 +240,16 @@ test('the outline of a PDF divides its lecture, unless it names nearly every pag
   expect(every.lecture.slides.map((slide) => slide.section)).toEqual(['', '', '', ''])
 })
 
+test('what was filled into a form of a PDF is drawn (ISO 32000-1, §12.7.4)', async () => {
+  const object = (n: number, body: string) => `${n} 0 obj\n${body}\nendobj\n`
+  const filled = (value: string) =>
+    `%PDF-1.4\n${object(1, '<</Type/Catalog/Pages 2 0 R/AcroForm<</Fields[4 0 R]/NeedAppearances true/DR<</Font<</Helv 5 0 R>>>>/DA(/Helv 40 Tf 0 g)>>>>')}${object(2, '<</Type/Pages/Kids[3 0 R]/Count 1>>')}${object(3, '<</Type/Page/Parent 2 0 R/MediaBox[0 0 960 540]/Annots[4 0 R]>>')}${object(4, `<</Type/Annot/Subtype/Widget/FT/Tx/T(rain)/V(${value})/Rect[100 200 800 300]/P 3 0 R/F 4/DA(/Helv 40 Tf 0 g)>>`)}${object(5, '<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>')}trailer<</Root 1 0 R>>\n`
+  const { lecture } = await imported(file('form.pdf', filled('61 mm in May')))
+  const answer = await app.ask(`/api/files/${lecture.slides[0]!.steps[0]!.picture}.png`)
+  const { channels } = await sharp(Buffer.from(await answer.arrayBuffer())).stats()
+  expect(channels[0]!.min).toBeLessThan(60)
+})
+
 test('notes on the pages of a PDF become scripts, and their signs are not drawn', async () => {
   const object = (n: number, body: string) => `${n} 0 obj\n${body}\nendobj\n`
   const noted = (note: string) =>

@@ -55,15 +55,72 @@ test('what lies beside a deck by itself neither fails it nor takes its place, an
   expect((await app.imported(file('README.txt', '# Read me\n\nSomething to see.\n'))).lecture.slides).toHaveLength(1)
 })
 
+/** A bitmap of two pixels side by side, red and green, as plain as they come. @see BITMAPFILEHEADER, BITMAPINFOHEADER */
+function madeBmp(): Uint8Array {
+  const bytes = new Uint8Array(14 + 40 + 8)
+  const view = new DataView(bytes.buffer)
+  bytes.set([0x42, 0x4d])
+  for (const [at, value] of [
+    [2, bytes.length],
+    [10, 54],
+    [14, 40],
+    [18, 2],
+    [22, 1],
+  ] as const)
+    view.setUint32(at, value, true)
+  view.setUint16(26, 1, true)
+  view.setUint16(28, 24, true)
+  // blue, green, red; rows end on four bytes
+  bytes.set([0x28, 0x34, 0xa9, 0x4a, 0x59, 0x17], 54)
+  return bytes
+}
+
+test('photographs of telephones and plain bitmaps are read, in a heap and on a slide', async () => {
+  const heic = readFileSync(join(import.meta.dirname, '../../fixtures/photograph.heic'))
+  const colours = async (name: string) => {
+    const { data, info } = await sharp(Buffer.from(await (await app.ask(`/api/files/${name}.png`)).arrayBuffer()))
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true })
+    const at = (share: number) => [...data.subarray(3 * Math.floor(info.width * share), 3 * Math.floor(info.width * share) + 3)]
+    return [at(0.25), at(0.75)]
+  }
+  const { lecture } = await app.imported(file('a.heic', heic), file('b.bmp', madeBmp()))
+  const [photograph, bitmap] = lecture.slides.map((slide) => slide.steps[0]!)
+  expect(photograph).toMatchObject({ width: 64, height: 36 })
+  for (const [seen, wanted] of (await colours(photograph!.picture)).map(
+    (own, i) =>
+      [
+        own,
+        [
+          [23, 89, 74],
+          [169, 52, 40],
+        ][i]!,
+      ] as const,
+  ))
+    for (const [c, value] of seen.entries()) expect(Math.abs(value - wanted[c]!)).toBeLessThan(12)
+  expect(await colours(bitmap!.picture)).toEqual([
+    [169, 52, 40],
+    [23, 89, 74],
+  ])
+  const form = new FormData()
+  form.append('file', file('phone.HEIC', heic))
+  expect((await app.ask(`/api/slides/${lecture.slides[1]!.id}/pictures`, { method: 'POST', body: form })).status).toBeLessThan(
+    300,
+  )
+})
+
 test('pictures that cannot be read are named as pictures; those of one more kind are read', async () => {
-  expect(await refusal(file('phone.heic', padded(0, 0, 0, 0x18, 'ftypheic')))).toMatch(/is a picture of a kind \(HEIC\)/)
-  expect(await refusal(file('paint.bmp', padded('BM', 0, 0x10, 0, 0, 0, 0, 0, 0)))).toMatch(/\(BMP\) that cannot be read/)
+  expect(await refusal(file('phone.heic', padded(0, 0, 0, 0x18, 'ftypheic')))).toMatch(/looks like a picture but cannot be read/)
+  expect(await refusal(file('paint.bmp', padded('BM', 0, 0x10, 0, 0, 0, 0, 0, 0)))).toMatch(
+    /looks like a picture but cannot be read/,
+  )
   expect(await refusal(file('scan.jp2', padded(0, 0, 0, 0x0c, 'jP  ', 0x0d, 0x0a)))).toMatch(/\(JP2\) that cannot be read/)
   const { slides } = await app.newLecture()
   const form = new FormData()
-  form.append('file', file('phone.heic', padded(0, 0, 0, 0x18, 'ftypheic')))
+  form.append('file', file('scan.jp2', padded(0, 0, 0, 0x0c, 'jP  ', 0x0d, 0x0a)))
   const onSlide = await app.ask(`/api/slides/${slides[0]!.id}/pictures`, { method: 'POST', body: form })
-  expect(inWords(((await onSlide.json()) as { error: Message }).error)).toMatch(/is a picture of a kind \(HEIC\)/)
+  expect(inWords(((await onSlide.json()) as { error: Message }).error)).toMatch(/is a picture of a kind \(JP2\)/)
   const tiff = await sharp({ create: { width: 640, height: 360, channels: 3, background: '#7a9a6b' } })
     .tiff()
     .toBuffer()

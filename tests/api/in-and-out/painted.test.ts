@@ -261,12 +261,13 @@ test('a group is turned and mirrored as one', async () => {
 })
 
 /** A drawing in orders: one filled square, after [MS-EMF], §2.3. */
-function madeEmf(): Uint8Array {
+function madeEmf(more: number[][] = []): Uint8Array {
   const records: number[][] = [
     // a solid red brush (39), chosen (37), and a rectangle (43) from 20 to 80 of 100
     [39, 24, 1, 0, 0x000000ff, 0],
     [37, 12, 1],
     [43, 24, 20, 20, 80, 80],
+    ...more,
     [14, 20, 0, 16, 20],
   ]
   const header = [1, 88, 0, 0, 100, 100, 0, 0, 2646, 2646, 0x464d4520, 0x10000]
@@ -275,7 +276,7 @@ function madeEmf(): Uint8Array {
   return new Uint8Array(Int32Array.from(words).buffer)
 }
 
-test('a drawing in orders is drawn; one that cannot be is told', async () => {
+test('a drawing in orders is drawn; what of it cannot be is told', async () => {
   const picture =
     'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=='
   const made = (bytes: Uint8Array) =>
@@ -290,6 +291,21 @@ test('a drawing in orders is drawn; one that cannot be is told', async () => {
   const red = share(await paint(good.slide, good.files), [255, 0, 0])
   // 0.6 by 0.6 of five by five inches, of ten by 5.625
   expect(red).toBeCloseTo((3 * 3) / (10 * 5.625), 1)
+  expect(
+    (
+      await paintDrawing(
+        good.slide.drawing,
+        picturesOf(async (part) => good.files.get(part) ?? null),
+      )
+    ).partial,
+  ).toEqual([])
+  // an ellipse (42) is passed over by the library that draws
+  const half = await made(madeEmf([[42, 24, 20, 20, 80, 80]]))
+  const seen = await paintDrawing(
+    half.slide.drawing,
+    picturesOf(async (part) => half.files.get(part) ?? null),
+  )
+  expect(seen).toMatchObject({ missing: [], partial: ['ppt/media/drawing.emf'] })
   const bad = await made(madeEmf().subarray(0, 60))
   const { missing } = await paintDrawing(
     bad.slide.drawing,

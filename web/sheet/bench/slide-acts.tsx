@@ -28,7 +28,7 @@ export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide:
       <input
         ref={file}
         type="file"
-        accept="image/png,image/jpeg,image/webp"
+        accept="image/*,.heic,.heif"
         className="hidden"
         aria-label={say('Another picture for slide {number}', { number })}
         onChange={({ target }) => {
