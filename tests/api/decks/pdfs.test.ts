@@ -2,6 +2,7 @@
 
 import sharp from 'sharp'
 import { afterAll, beforeAll, expect, test } from 'vitest'
+import { checks } from '#core/edition/checks/checks.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 
 let app: TestApp
