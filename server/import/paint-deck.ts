@@ -2,12 +2,13 @@
 import { type Canvas, createCanvas, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
 import sharp from 'sharp'
 import type { Drawing, DrawnItem, Fill, Line, PathStep, TextBox, Transform } from '#core/deck/deck.ts'
+import { drawEmf } from './emf/draw.ts'
 import { readable } from './kinds/decode.ts'
-import { sniff } from './kinds/sniff.ts'
-import { drawMetafile, isDrawnInPart, metafileKind } from './metafile.ts'
+import { metafileKind } from './kinds/metafile.ts'
 import { paintChart } from './paint-chart.ts'
 import { drawText } from './paint-text.ts'
 import { drawnDensity } from './picture.ts'
+import { drawWmf } from './wmf.ts'
 
 type Context = SKRSContext2D
 const MOST_PIXELS = 50_000_000
@@ -29,10 +30,13 @@ export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): 
       const given = await read(part)
       if (!given) return null
       const kind = metafileKind(given)
-      const drawn = kind ? drawMetafile(given, kind) : given
+      if (kind === 'emf') {
+        const drawn = drawEmf(given)
+        if (drawn && !drawn.isWhole) partial.add(part)
+        return drawn?.canvas ?? null
+      }
+      const drawn = kind === 'wmf' ? drawWmf(given) : given
       if (!drawn) return null
-      // one that is nothing but a bitmap is whole
-      if (kind && sniff(drawn) === 'svg' && isDrawnInPart(given, kind)) partial.add(part)
       const bytes = await readable(drawn)
       const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1, ...(await drawnDensity(bytes)) })
         .rotate()

@@ -30,16 +30,27 @@ async function fromHeif(bytes: Uint8Array): Promise<Uint8Array> {
 /** Of a bitmap's header: its width and height, the latter negative for rows from above. @see BITMAPINFOHEADER */
 const [WIDTH_AT, HEIGHT_AT] = [18, 22]
 
+/** A bitmap's samples; null for one that is damaged, too large, or of a kind that is not known. */
+export function decodeBmp(bytes: Uint8Array): { rgba: Uint8Array; width: number; height: number } | null {
+  try {
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
+    const pixels = Math.abs(view.getInt32(WIDTH_AT, true) * view.getInt32(HEIGHT_AT, true))
+    if (pixels === 0 || pixels > MOST_PIXELS) return null
+    const { decode } = require('bmp-js') as { decode: (bytes: Buffer) => { data: Buffer; width: number; height: number } }
+    const { data, width, height } = decode(Buffer.from(bytes))
+    // alpha, blue, green, red; few writers mean what they put into the first
+    const rgba = new Uint8Array(data.length)
+    for (let i = 0; i < data.length; i += 4) rgba.set([data[i + 3]!, data[i + 2]!, data[i + 1]!, 255], i)
+    return { rgba, width, height }
+  } catch {
+    return null
+  }
+}
+
 function fromBmp(bytes: Uint8Array): Promise<Uint8Array> {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
-  const pixels = Math.abs(view.getInt32(WIDTH_AT, true) * view.getInt32(HEIGHT_AT, true))
-  if (pixels === 0 || pixels > MOST_PIXELS) throw new Error('no picture of a size that is read')
-  const { decode } = require('bmp-js') as { decode: (bytes: Buffer) => { data: Buffer; width: number; height: number } }
-  const { data, width, height } = decode(Buffer.from(bytes))
-  // alpha, blue, green, red; few writers mean what they put into the first
-  const rgba = new Uint8Array(data.length)
-  for (let i = 0; i < data.length; i += 4) rgba.set([data[i + 3]!, data[i + 2]!, data[i + 1]!, 255], i)
-  return asPng(rgba, width, height)
+  const decoded = decodeBmp(bytes)
+  if (!decoded) throw new Error('no bitmap that is read')
+  return asPng(decoded.rgba, decoded.width, decoded.height)
 }
 
 /** @returns the picture as it is, or as PNG where nothing else here reads it @throws Error for one that is damaged */
