@@ -1,4 +1,4 @@
-/** `npm run bench -- NAME [--json] [--seed N] [--rounds N]` */
+/** `npm run bench -- NAME [--json] [--seed N] [--rounds N] [--sheets FOLDER]` */
 import { loadVoiceModel } from '#server/workers/load-voice-model.ts'
 import { optionsFrom, tell } from './report/report.ts'
 
@@ -27,7 +27,7 @@ loadVoiceModel()
 const options = optionsFrom(process.argv.slice(2))
 const load = BENCHES[options.name]
 if (!load) {
-  console.error(`Usage: npm run bench -- ${Object.keys(BENCHES).join(' | ')} [--json] [--seed N] [--rounds N]`)
+  console.error(`Usage: npm run bench -- ${Object.keys(BENCHES).join(' | ')} [--json] [--seed N] [--rounds N] [--sheets FOLDER]`)
   process.exit(2)
 }
 const { bench } = await load()

@@ -1,5 +1,5 @@
 /**
- * How faithfully presentation files of others are drawn: `npm run bench -- fidelity`. With `LECTERN_SHEETS=FOLDER` it writes contact sheets of the
+ * How faithfully presentation files of others are drawn: `npm run bench -- fidelity`. With `--sheets FOLDER` it writes contact sheets of the
  * half that is for building, and judges nothing.
  */
 import { randomUUID } from 'node:crypto'
@@ -169,9 +169,8 @@ async function speed(): Promise<{ all: number; first: number; faults: string[] |
 
 const share = (a: number, b: number) => (b === 0 ? 1 : a / b)
 
-export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
+export async function bench({ seed, sheets }: BenchOptions): Promise<Figure[]> {
   const files = corpus()
-  const sheets = process.env.LECTERN_SHEETS
   if (sheets) {
     for (const { path, name, half } of files)
       if (half === 'building')

@@ -13,19 +13,27 @@ export interface BenchOptions {
   json: boolean
   seed: number
   rounds: number | null
+  /** Folder for what is to be looked at, by benches that draw; null where none is asked for. */
+  sheets: string | null
 }
 
 export function optionsFrom(args: string[]): BenchOptions & { name: string } {
   const { values, positionals } = parseArgs({
     args,
     allowPositionals: true,
-    options: { json: { type: 'boolean', default: false }, seed: { type: 'string', default: '1' }, rounds: { type: 'string' } },
+    options: {
+      json: { type: 'boolean', default: false },
+      seed: { type: 'string', default: '1' },
+      rounds: { type: 'string' },
+      sheets: { type: 'string' },
+    },
   })
   return {
     name: positionals[0] ?? '',
     json: values.json,
     seed: Number(values.seed),
     rounds: values.rounds === undefined ? null : Number(values.rounds),
+    sheets: values.sheets ?? null,
   }
 }
 

@@ -35,9 +35,10 @@ export function picturesOf(read: (part: string) => Promise<Uint8Array | null>): 
         if (drawn && !drawn.isWhole) partial.add(part)
         return drawn?.canvas ?? null
       }
-      const drawn = kind === 'wmf' ? drawWmf(given) : given
+      const drawn = kind === 'wmf' ? drawWmf(given) : { svg: given, isWhole: true }
       if (!drawn) return null
-      const bytes = await readable(drawn)
+      if (!drawn.isWhole) partial.add(part)
+      const bytes = await readable(drawn.svg)
       const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, pages: 1, ...(await drawnDensity(bytes)) })
         .rotate()
         .resize({ width: PICTURE_PX, height: PICTURE_PX, fit: 'inside', withoutEnlargement: true })

@@ -1,6 +1,7 @@
 /** What is written beside picture and sound inside a file: chapters, title, author, date and captions. */
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { iso6393To1 } from 'iso-639-3'
 import { type EditionManifest, flatChapters } from '#core/edition/manifest.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Ffmpeg } from '#server/media/ffmpeg.ts'
@@ -36,36 +37,15 @@ export async function writeChapters(folder: string, told: Told): Promise<string>
   return path
 }
 
-/** ISO 639-2 codes as containers want them; others stay undetermined inside the file, the .vtt keeps them. */
-const THREE_LETTERS: Record<string, string> = {
-  en: 'eng',
-  fr: 'fra',
-  es: 'spa',
-  de: 'deu',
-  it: 'ita',
-  pt: 'por',
-  nl: 'nld',
-  pl: 'pol',
-  cs: 'ces',
-  da: 'dan',
-  sv: 'swe',
-  nb: 'nob',
-  no: 'nor',
-  fi: 'fin',
-  el: 'ell',
-  tr: 'tur',
-  uk: 'ukr',
-  ar: 'ara',
-  he: 'heb',
-  hi: 'hin',
-  ru: 'rus',
-  zh: 'zho',
-  ja: 'jpn',
-  ko: 'kor',
-}
-const threeLetters = (language: string) => {
-  const [first] = language.toLowerCase().split('-')
-  return first!.length === 3 ? first! : (THREE_LETTERS[first!] ?? 'und')
+const THREE_LETTERS = new Map(Object.entries(iso6393To1).map(([three, two]) => [two, three]))
+/** The code of ISO 639-2/T that containers want for a language tag; `und` where the tag is none. */
+export function threeLetters(tag: string): string {
+  try {
+    const { language } = new Intl.Locale(tag)
+    return language.length === 3 ? language : (THREE_LETTERS.get(language) ?? 'und')
+  } catch {
+    return 'und'
+  }
 }
 
 const SAFE = ['-protocol_whitelist', 'file']

@@ -12,6 +12,7 @@ import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import type { Message } from '#core/words/say.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { openPdf } from '#server/import/pdf.ts'
+import { threeLetters } from '#server/publish/metadata.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
@@ -56,6 +57,12 @@ describe('which language it is', () => {
     ])
     expect(mostSaid(marks)).toBe('de-DE')
     expect(mostSaid(new Map())).toBeNull()
+  })
+  test('files name it by three letters, whichever it is (ISO 639-2/T, codes from memory)', () => {
+    const tags = ['en-GB', 'de', 'fr-CA', 'zh-Hant', 'bn', 'am', 'sw', 'cy', 'is', 'yue', 'iw', 'not a tag']
+    const codes = ['eng', 'deu', 'fra', 'zho', 'ben', 'amh', 'swa', 'cym', 'isl', 'yue', 'heb', 'und']
+    expect(tags.map(threeLetters)).toEqual(codes)
+    expect([...TIMED_LANGUAGES].map(threeLetters)).not.toContain('und')
   })
   test('a text is read for its language', async () => expect(await languageOfText(GERMAN)).toBe('de'))
 
