@@ -40,6 +40,7 @@ export const WARN = {
     ),
   unreadablePicture: (format: string) => message('A picture ({format}) could not be read, so it is missing.', { format }),
   drawing: (format: string) => message('A drawing ({format}) could not be drawn.', { format }),
+  tableInPart: message('Of a table from a spreadsheet only the first 60 rows are drawn.'),
   drawnInPart: (format: string) =>
     message('A drawing ({format}) is not drawn whole: words, curves or pictures in it may be missing.', { format }),
   plainBox: (name: string) => message('A shape ({name}) is drawn as a plain box.', { name }),

@@ -3,12 +3,11 @@
 import sharp from 'sharp'
 import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
-import { readable } from './kinds/decode.ts'
+import { MOST_PIXELS, readable } from './kinds/decode.ts'
 import { noPicture } from './kinds/no-picture.ts'
 import { isPicture, sniff } from './kinds/sniff.ts'
 
 const LARGEST_PX = 1024
-const MOST_PIXELS = 50_000_000
 
 /** @returns a PNG of the picture, with what is see-through in it */
 export async function cutCrest(name: string, file: Uint8Array): Promise<Uint8Array> {

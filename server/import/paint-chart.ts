@@ -243,8 +243,12 @@ function legendOf(
   return share < SMALLEST_LETTERS ? { position: 'bottom', size } : { position, size: size * Math.min(1, share) }
 }
 
-/** @param width, height pixels */
-export function paintChart(chart: Chart, width: number, height: number): Canvas {
+/** Of either side: a chart may reach beyond the slide as far as its file says. */
+const MOST_SIDE = 4096
+
+/** @param wide, high pixels; one that is larger than can be seen is drawn smaller */
+export function paintChart(chart: Chart, wide: number, high: number): Canvas {
+  const [width, height] = [Math.min(wide, MOST_SIDE), Math.min(high, MOST_SIDE)]
   const canvas = createCanvas(Math.max(1, Math.round(width)), Math.max(1, Math.round(height)))
   const kind = chart.series[0]?.kind ?? 'bar'
   const all = [...chart.categories, ...chart.series.map((series) => series.name)].join('')

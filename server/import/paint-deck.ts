@@ -1,9 +1,9 @@
 /** Paints the slides of an imported deck with the shipped fonts. */
-import { type Canvas, createCanvas, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
+import { type Canvas, createCanvas, DOMMatrix, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
 import sharp from 'sharp'
 import type { Drawing, DrawnItem, Fill, Line, PathStep, TextBox, Transform } from '#core/deck/deck.ts'
 import { drawEmf } from './emf/draw.ts'
-import { readable } from './kinds/decode.ts'
+import { MOST_PIXELS, readable } from './kinds/decode.ts'
 import { metafileKind } from './kinds/metafile.ts'
 import { paintChart } from './paint-chart.ts'
 import { drawText } from './paint-text.ts'
@@ -11,7 +11,6 @@ import { drawnDensity } from './picture.ts'
 import { drawWmf } from './wmf.ts'
 
 type Context = SKRSContext2D
-const MOST_PIXELS = 50_000_000
 export type PictureOf = (part: string) => Promise<Canvas | null>
 /** The pictures of a deck, and which of them could not be drawn whole. */
 export type DeckPictures = PictureOf & { partial: ReadonlySet<string> }
@@ -119,7 +118,10 @@ async function fillWith(context: Context, fill: Fill, width: number, height: num
     if (tile) {
       const wide = Math.max(4, tile.width ?? image.width * tile.pixel)
       const high = Math.max(4, tile.height ?? image.height * tile.pixel)
-      for (let y = 0; y < height; y += high) for (let x = 0; x < width; x += wide) context.drawImage(image, x, y, wide, high)
+      const pattern = context.createPattern(image, 'repeat')!
+      pattern.setTransform(new DOMMatrix([wide / image.width, 0, 0, high / image.height, 0, 0]))
+      context.fillStyle = pattern
+      context.fillRect(0, 0, width, height)
     } else context.drawImage(image, 0, 0, width, height)
     context.restore()
   }
@@ -223,7 +225,8 @@ async function drawItem(context: Context, item: DrawnItem, pictureOf: PictureOf,
   context.globalAlpha = item.opacity ?? 1
   if (item.kind === 'chart') {
     place(context, box, false)
-    if (box.width >= 1 && box.height >= 1) context.drawImage(paintChart(item.chart, box.width, box.height), 0, 0)
+    if (box.width >= 1 && box.height >= 1)
+      context.drawImage(paintChart(item.chart, box.width, box.height), 0, 0, box.width, box.height)
   } else if (item.kind === 'picture') {
     place(context, box, true)
     const image = await pictureOf(item.part)

@@ -5,10 +5,9 @@ import type { SmallPicture } from '#core/deck/match/builds.ts'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
-import { readable } from './kinds/decode.ts'
+import { MOST_PIXELS, readable } from './kinds/decode.ts'
 import { sniff } from './kinds/sniff.ts'
 
-const MOST_PIXELS = 50_000_000
 /** Larger pictures are made smaller: nothing the product publishes shows more. */
 const LARGEST = { width: 3840, height: 2160 }
 const THUMBNAIL_WIDTH = 480

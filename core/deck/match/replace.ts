@@ -1,6 +1,7 @@
 /** A new version of a deck beside the lecture that was made from the old one: what changed, what is new, what is gone. */
 
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Step } from '#core/model/slide.ts'
 import type { Message } from '#core/words/say.ts'
 import { bestPairs, type Paged } from './pair.ts'
 
@@ -25,15 +26,7 @@ export interface NewDeckPage extends NewPage {
 }
 
 /** A further picture of a page. */
-export interface NewStep {
-  /** Content name. */
-  picture: string
-  thumbnail: string
-  width: number
-  height: number
-  text: string
-  afterSeconds: number | null
-}
+export type NewStep = Omit<Step, 'id'>
 
 export interface ChangedSlide {
   slideId: string

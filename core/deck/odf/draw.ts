@@ -27,6 +27,8 @@ export interface Drawer {
   height: number
   warnings: Warnings
   altTexts: string[]
+  /** Inside of a document that lies on the page: what lies in that one again is not looked into. */
+  isInside?: boolean
 }
 
 /** Pixels of a length. */
@@ -252,10 +254,11 @@ function cropOf(said: Said, box: Transform, d: Drawer) {
 
 /** A document that lies in a frame, as it would be shown there; null where there is none that can be drawn. */
 function drawEmbedded(object: XmlNode | undefined, box: Transform, d: Drawer): DrawnItem[] | null {
-  const found = embeddedIn(object, d.files)
+  const found = d.isInside ? null : embeddedIn(object, d.files)
   if (!found) return null
-  const own: Drawer = { ...d, styles: found.styles, state: new Map() }
+  const own: Drawer = { ...d, styles: found.styles, state: new Map(), isInside: true }
   const base = found.styles.chain('paragraph', undefined)
+  if (found.kind === 'table' && !found.isWhole) d.warnings.add(WARN.tableInPart)
   if (found.kind === 'table') return drawTable(found.table, box, base, own)
   if (found.kind === 'text') {
     const paragraphs = paragraphsOf(found.text, base, own)

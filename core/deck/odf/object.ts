@@ -5,29 +5,33 @@ import { plain } from './text.ts'
 
 export type EmbeddedDocument =
   /** A table as far as anything is written in it. */
-  | { kind: 'table'; table: XmlNode; styles: Styles }
+  | { kind: 'table'; table: XmlNode; styles: Styles; isWhole: boolean }
   /** What has paragraphs in it. */
   | { kind: 'text'; text: XmlNode; styles: Styles }
   | { kind: 'page'; page: XmlNode; styles: Styles }
 
 /** More of a table nobody reads on a slide. */
-const [MOST_ROWS, MOST_COLUMNS] = [60, 30]
+const MOST_ROWS = 60
+/** What is repeated oftener stands for all that is empty. */
+const MOST_REPEATED = 60
+
+/** Rows or cells, each as often as it says. */
+const spreadOut = (nodes: readonly XmlNode[], repeated: string): XmlNode[] =>
+  nodes.flatMap((node): XmlNode[] => {
+    const { [repeated]: times, ...attrs } = node.attrs
+    return Array.from({ length: Math.min(MOST_REPEATED, numberOf(times) ?? 1) }, () => ({ ...node, attrs }))
+  })
 
 /** The used part of a sheet: its columns and rows go on to the end of what is written. */
-function usedPart(table: XmlNode): XmlNode | null {
-  const rows = below(table, 'table-row').slice(0, MOST_ROWS)
-  const cellsOf = (row: XmlNode) =>
-    children(row, 'table-cell').flatMap((cell): XmlNode[] => {
-      const times = Math.min(MOST_COLUMNS, numberOf(cell.attrs['table:number-columns-repeated']) ?? 1)
-      const { 'table:number-columns-repeated': _, ...attrs } = cell.attrs
-      return Array.from({ length: times }, () => ({ ...cell, attrs }))
-    })
-  const grid = rows.map(cellsOf)
+function usedPart(table: XmlNode): { table: XmlNode; isWhole: boolean } | null {
+  const all = spreadOut(below(table, 'table-row'), 'table:number-rows-repeated')
+  const high = all.findLastIndex((row) => plain(row) !== '') + 1
+  const rows = all.slice(0, Math.min(high, MOST_ROWS))
+  const grid = rows.map((row) => spreadOut(children(row, 'table-cell'), 'table:number-columns-repeated'))
   const wide = Math.max(0, ...grid.map((cells) => cells.findLastIndex((cell) => plain(cell) !== '') + 1))
-  const high = grid.findLastIndex((cells) => cells.some((cell) => plain(cell) !== '')) + 1
-  if (wide === 0 || high === 0) return null
-  const used = grid.slice(0, high).map((cells, r): XmlNode => ({ ...rows[r]!, children: cells.slice(0, wide) }))
-  return { ...table, children: used }
+  if (wide === 0) return null
+  const used = grid.map((cells, r): XmlNode => ({ ...rows[r]!, children: cells.slice(0, wide) }))
+  return { table: { ...table, children: used }, isWhole: high <= MOST_ROWS }
 }
 
 /** @param object `draw:object` @returns null where it is not in the file, or of another kind */
@@ -41,7 +45,7 @@ export function embeddedIn(object: XmlNode | undefined, files: ReadonlyMap<strin
   const body = at(root, 'body')
   const [table] = children(at(body, 'spreadsheet'), 'table')
   const used = table && usedPart(table)
-  if (used) return { kind: 'table', table: used, styles }
+  if (used) return { kind: 'table', ...used, styles }
   const text = at(body, 'text')
   if (text && plain(text) !== '') return { kind: 'text', text, styles }
   const page = at(body, 'drawing', 'page') ?? at(body, 'presentation', 'page')

@@ -1,6 +1,7 @@
 /** Text of an OpenDocument page: paragraphs with their styles and the signs of their lists. @see OpenDocument 1.3, part 3, §5, §16.29 to §16.31 */
 import type { Paragraph, TextRun } from '../deck.ts'
 import { faceOf } from '../faces.ts'
+import { numeral } from '../numeral.ts'
 import { below, child, numberOf, TEXT, type XmlNode } from '../xml.ts'
 import { inches, property, type Styles } from './styles.ts'
 
@@ -72,8 +73,8 @@ function signOf({ style, level, counters }: ListPlace, d: TextSetting) {
   if (own?.name === 'list-level-style-number') {
     const number = counters[level - 1] ?? 1
     const format = own.attrs['style:num-format'] ?? '1'
-    const bare = /^[aA]$/.test(format) ? String.fromCharCode(96 + (((number - 1) % 26) + 1)) : String(number)
-    sign = `${own.attrs['style:num-prefix'] ?? ''}${format === 'A' ? bare.toUpperCase() : bare}${own.attrs['style:num-suffix'] ?? ''}`
+    const bare = numeral(/^[aA]$/.test(format) ? 'letters' : /^[iI]$/.test(format) ? 'roman' : 'digits', number)
+    sign = `${own.attrs['style:num-prefix'] ?? ''}${/^[AI]$/.test(format) ? bare.toUpperCase() : bare}${own.attrs['style:num-suffix'] ?? ''}`
     if (format === '') sign = ''
   } else if (own?.name === 'list-level-style-bullet') sign = own.attrs['text:bullet-char'] ?? '•'
   const letters = child(own, 'text-properties')?.attrs

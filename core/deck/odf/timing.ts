@@ -3,6 +3,7 @@
  *
  * @see OpenDocument 1.3, part 3, §15 (animations), §19.395 presentation:node-type, §19.398 presentation:preset-class; SMIL 3.0 for times
  */
+import { endOfPath } from '../steps/end-of-path.ts'
 import { type Change, type Click, type Effect, type EffectGroup, groupsOf, type Part } from '../steps/steps.ts'
 import { below, children, numberOf, type XmlNode } from '../xml.ts'
 
@@ -63,20 +64,6 @@ const ATTRIBUTES: Record<string, 'letters' | 'fill' | 'line'> = {
   'text-color': 'letters',
   'fill-color': 'fill',
   'line-color': 'line',
-}
-
-/** Where a path ends, in shares of the page: its last pair of numbers, relative letters added up. */
-function endOfPath(path: string): { x: number; y: number } | null {
-  let [x, y] = [0, 0]
-  for (const [, letter, rest] of path.matchAll(/([mlcMLC])([^mlczMLCZ]*)/g)) {
-    const each = letter!.toUpperCase() === 'C' ? 6 : 2
-    const values = (rest!.match(/-?\d*\.?\d+(?:e-?\d+)?/gi) ?? []).map(Number)
-    for (let i = 0; i + each <= values.length; i += each) {
-      const [toX, toY] = [values[i + each - 2]!, values[i + each - 1]!]
-      ;[x, y] = letter === letter!.toUpperCase() ? [toX, toY] : [x + toX, y + toY]
-    }
-  }
-  return x === 0 && y === 0 ? null : { x, y }
 }
 
 function transformOf({ attrs }: XmlNode): Change | null {

@@ -230,13 +230,13 @@ function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Drawn
   if (table) return drawTable(table, box, sheet, d)
   const chart = child(data, 'chart')
   if (chart) return drawChart(chart, box, sheet, d)
-  const diagram = diagramDrawing(child(data, 'relIds'), sheet, d)
+  const diagram = d.isInside ? null : diagramDrawing(child(data, 'relIds'), sheet, d)
   if (diagram) {
     // its shapes are placed from the frame's own corner
     const off = at(shape, 'xfrm', 'off')
     const x = frame.x + (numberOf(off?.attrs.x) ?? 0) * frame.scaleX
     const y = frame.y + (numberOf(off?.attrs.y) ?? 0) * frame.scaleY
-    return drawTree(diagram.tree, { ...frame, x, y }, { ...sheet, relations: diagram.relations }, d, false)
+    return drawTree(diagram.tree, { ...frame, x, y }, { ...sheet, relations: diagram.relations }, { ...d, isInside: true }, false)
   }
   // many writers keep a picture of it beside
   const pictures = below(data, 'pic')

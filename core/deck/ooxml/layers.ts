@@ -29,6 +29,8 @@ export interface Drawer {
   height: number
   warnings: Warnings
   altTexts: string[]
+  /** Inside of a diagram: one that lies in it again, or is itself, is not looked into. */
+  isInside?: boolean
 }
 
 /** Maps what a group has inside to where it stands. */

@@ -1,6 +1,7 @@
 /** Text of DrawingML with all it inherits: from the deck, its master, its layout, its shape. @see ECMA-376, part 1, §21.1.2 */
 import type { Paragraph, TextBox, TextRun } from '../deck.ts'
 import { faceOf } from '../faces.ts'
+import { numeral } from '../numeral.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { colourIn, type Theme } from './colours.ts'
 
@@ -20,32 +21,9 @@ export interface TextContext {
 const EMU_A_POINT = 12_700
 const USUAL_POINTS = 18
 
-const LETTERS = 'abcdefghijklmnopqrstuvwxyz'
-function roman(n: number): string {
-  const parts: [number, string][] = [
-    [100, 'c'],
-    [90, 'xc'],
-    [50, 'l'],
-    [40, 'xl'],
-    [10, 'x'],
-    [9, 'ix'],
-    [5, 'v'],
-    [4, 'iv'],
-    [1, 'i'],
-  ]
-  let [rest, out] = [n, '']
-  for (const [value, letters] of parts) {
-    while (rest >= value) {
-      out += letters
-      rest -= value
-    }
-  }
-  return out
-}
-
 /** @see ECMA-376, part 1, §20.1.10.61 (ST_TextAutonumberScheme) */
 function numberText(scheme: string, n: number): string {
-  const bare = /^alpha/.test(scheme) ? (LETTERS[(n - 1) % 26] ?? '') : /^roman/.test(scheme) ? roman(n) : String(n)
+  const bare = numeral(/^alpha/.test(scheme) ? 'letters' : /^roman/.test(scheme) ? 'roman' : 'digits', n)
   const cased = /Uc/.test(scheme) ? bare.toUpperCase() : bare
   if (/ParenBoth$/.test(scheme)) return `(${cased})`
   if (/ParenR$/.test(scheme)) return `${cased})`

@@ -2,9 +2,10 @@
 import { strToU8 } from 'fflate'
 import { describe, expect, test } from 'vitest'
 import { click, enters, grown, leaves, moved, onShape, paragraphs, recoloured, series, timing } from '#tests/made/clicks.ts'
+import { endOfPath } from '../steps/end-of-path.ts'
 import { slideStates } from '../steps/steps.ts'
 import { parseXml } from '../xml.ts'
-import { endOfPath, readClicks } from './timing.ts'
+import { readClicks } from './timing.ts'
 
 const theme = { colours: new Map(), map: new Map(), major: '', minor: '' }
 const read = (clicks: string[], pressed?: string) =>
@@ -81,8 +82,11 @@ describe('what clicks change', () => {
     expect(endOfPath('M 0 0 L 0.1 0.2 L 0.3 0.1 E')).toEqual({ x: 0.3, y: 0.1 })
     expect(endOfPath('M 0 0 C 0.1 0 0.2 0.1 0.25 0.2 E')).toEqual({ x: 0.25, y: 0.2 })
     expect(endOfPath('m 0 0 l 0.1 0.1 0.1 0 e')).toEqual({ x: expect.closeTo(0.2), y: 0.1 })
-    expect(endOfPath('M 0 0 L 0.2 0.2 L 0.2 0 Z')).toEqual({ x: 0, y: 0 })
-    expect(endOfPath('M 0 0 Q 1 1 2 2')).toBeNull()
+    expect(endOfPath('M 0 0 L -3.7037E-7 0.25 E')).toEqual({ x: -3.7037e-7, y: 0.25 })
+    expect(endOfPath('M 0 0 Q 1 1 2 2')).toEqual({ x: 2, y: 2 })
+    // what comes back moves nothing
+    expect(endOfPath('M 0 0 L 0.2 0.2 L 0.2 0 Z')).toBeNull()
+    expect(endOfPath('to the right')).toBeNull()
   })
   test('a growth stays; one that goes back leaves nothing, and is told', () => {
     expect(last([click(grown(A, 1.5))]).scale).toEqual({ x: 1.5, y: 1.5 })

@@ -4,6 +4,7 @@
  *
  * @see ECMA-376, part 1, §19.5 (animation): §19.5.33 cTn, §19.5.65 seq, §19.5.28 cBhvr, §19.7.36 ST_TLTimeNodeType
  */
+import { endOfPath } from '../steps/end-of-path.ts'
 import { type Change, type Click, type Effect, type EffectGroup, groupsOf, type Part } from '../steps/steps.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { colourIn, type Theme } from './colours.ts'
@@ -42,30 +43,6 @@ function targetOf(behaviour: XmlNode): { target: string; part: Part } | null {
   return null
 }
 
-/** Where a path ends, in shares of the slide. @see ECMA-376, part 1, §19.5.4, animMotion: letters as in SVG, lower case ones relative */
-export function endOfPath(path: string): { x: number; y: number } | null {
-  const numbers: Record<string, number> = { M: 2, L: 2, C: 6 }
-  let [x, y] = [0, 0]
-  let [startX, startY] = [0, 0]
-  for (const [, letter, rest] of path.matchAll(/([A-Za-z])([^A-DF-Za-df-z]*)/g)) {
-    const upper = letter!.toUpperCase()
-    if (upper === 'E') break
-    if (upper === 'Z') {
-      ;[x, y] = [startX, startY]
-      continue
-    }
-    const each = numbers[upper]
-    const values = (rest!.match(/-?\d*\.?\d+(?:e-?\d+)?/gi) ?? []).map(Number)
-    if (!each || values.length < each) return null
-    for (let i = 0; i + each <= values.length; i += each) {
-      const [toX, toY] = [values[i + each - 2]!, values[i + each - 1]!]
-      ;[x, y] = letter === upper ? [toX, toY] : [x + toX, y + toY]
-    }
-    if (upper === 'M') [startX, startY] = [x, y]
-  }
-  return { x, y }
-}
-
 const ATTRIBUTES: Record<string, 'letters' | 'fill' | 'line'> = {
   'style.color': 'letters',
   fillcolor: 'fill',
@@ -90,7 +67,7 @@ function changeOf(behaviour: XmlNode, theme: Theme): Change | null {
     }
     case 'animMotion': {
       const end = endOfPath(behaviour.attrs.path ?? '')
-      return end && (end.x !== 0 || end.y !== 0) ? { kind: 'move', ...end } : null
+      return end && { kind: 'move', ...end }
     }
     case 'animScale': {
       const by = shares(child(behaviour, 'by')) ?? shares(child(behaviour, 'to'))

@@ -23,18 +23,25 @@ function newLines(before: readonly string[], now: readonly string[]): string[] {
   })
 }
 
+/** The last groups alone; the first of them leaves what all before it left. */
+function lastOf(groups: readonly EffectGroup[]): readonly EffectGroup[] {
+  const over = groups.length - MOST_STEPS
+  if (over <= 0) return groups
+  const first = { ...groups[over]!, effects: groups.slice(0, over + 1).flatMap(({ effects }) => effects) }
+  return [first, ...groups.slice(over + 1)]
+}
+
 /** @param draw the slide as it stands in a state */
 export function stepPictures(
   { groups, untaken }: { groups: readonly EffectGroup[]; untaken: number },
   draw: (state: SlideState) => Drawing,
 ): StepPictures {
-  const states = slideStates(groups)
-  const kept = states.length - 1 > MOST_STEPS ? [states[0]!, ...states.slice(-MOST_STEPS)] : states
+  const states = slideStates(lastOf(groups))
   const steps: DeckStep[] = []
-  const drawing = draw(kept[0]!.state)
+  const drawing = draw(states[0]!.state)
   let [before, beforeKey] = [drawing, JSON.stringify(drawing.items)]
   let unseen = 0
-  for (const { state, afterSeconds } of kept.slice(1)) {
+  for (const { state, afterSeconds } of states.slice(1)) {
     const next = draw(state)
     const key = JSON.stringify(next.items)
     // what changes nothing that is drawn is no step
@@ -46,5 +53,5 @@ export function stepPictures(
     steps.push({ drawing: next, text, afterSeconds })
     ;[before, beforeKey] = [next, key]
   }
-  return { drawing, steps, untaken: untaken + unseen + (states.length - kept.length) }
+  return { drawing, steps, untaken: untaken + unseen + Math.max(0, groups.length - MOST_STEPS) }
 }

@@ -4,7 +4,7 @@
  * @see [MS-EMF], §2.1.1 RecordType, §2.3 (records)
  */
 import { createCanvas, ImageData, type SKRSContext2D } from '@napi-rs/canvas'
-import { decodeBmp } from '../kinds/decode.ts'
+import { decodeBmp, MOST_PIXELS } from '../kinds/decode.ts'
 import { atFirst, type DeviceState, type EmfObject, IDENTITY, type Matrix, objectOf, select, times, toDevice } from './device.ts'
 import { drawLetters } from './letters.ts'
 import { arcOf, type Point, rectangle, roundedCorners } from './outlines.ts'
@@ -20,6 +20,8 @@ const GLYPHS = 0x10
 export class Painter {
   isWhole = true
   #drew = 0
+  /** Of all bitmaps together: a record of a few bytes may claim as many as a photograph has. */
+  #pixelsLeft = MOST_PIXELS
   readonly #context: Context
   readonly #toCanvas: Matrix
   readonly #perUnit: { x: number; y: number }
@@ -142,12 +144,13 @@ export class Painter {
 
   #bitmap(view: DataView, header: number, bits: number, to: Box, from: Box | null) {
     const file = bitmapAt(view, header, bits)
-    const decoded = file && decodeBmp(file)
+    const decoded = file && decodeBmp(file, this.#pixelsLeft)
     if (!decoded) {
       this.isWhole = false
       return
     }
     const { rgba, width, height } = decoded
+    this.#pixelsLeft -= width * height
     const image = createCanvas(width, height)
     image.getContext('2d').putImageData(new ImageData(new Uint8ClampedArray(rgba), width, height), 0, 0)
     const part = from ?? { left: 0, top: 0, right: width, bottom: height }

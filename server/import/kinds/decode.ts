@@ -10,8 +10,8 @@ interface HeifImage {
 }
 
 const require = createRequire(import.meta.url)
-/** More than this no picture may have; what it says of its size is looked at before it is decoded. */
-const MOST_PIXELS = 50_000_000
+/** More than this no picture may have, of any kind; what it says of its size is looked at before it is decoded. */
+export const MOST_PIXELS = 50_000_000
 
 const asPng = (data: Uint8Array, width: number, height: number) =>
   sharp(data, { raw: { width, height, channels: 4 } })
@@ -20,22 +20,30 @@ const asPng = (data: Uint8Array, width: number, height: number) =>
 
 /** @see ISO/IEC 23008-12; turns and mirrors that the file asks for are done */
 async function fromHeif(bytes: Uint8Array): Promise<Uint8Array> {
-  const { all } = require('heic-decode') as { all: (given: { buffer: Uint8Array }) => Promise<HeifImage[]> }
-  const [first] = await all({ buffer: bytes })
-  if (!first || first.width * first.height > MOST_PIXELS) throw new Error('no picture of a size that is read')
-  const { data, width, height } = await first.decode()
-  return asPng(new Uint8Array(data.buffer, data.byteOffset, data.byteLength), width, height)
+  const { all } = require('heic-decode') as { all: (given: { buffer: Uint8Array }) => Promise<HeifImage[] & { dispose(): void }> }
+  const images = await all({ buffer: bytes })
+  try {
+    const [first] = images
+    if (!first || first.width * first.height > MOST_PIXELS) throw new Error('no picture of a size that is read')
+    const { data, width, height } = await first.decode()
+    return await asPng(new Uint8Array(data.buffer, data.byteOffset, data.byteLength), width, height)
+  } finally {
+    images.dispose()
+  }
 }
 
-/** Of a bitmap's header: its width and height, the latter negative for rows from above. @see BITMAPINFOHEADER */
-const [WIDTH_AT, HEIGHT_AT] = [18, 22]
+/** Of a bitmap's header: its width and height, the latter negative for rows from above; bits of a pixel, and 0 for samples as they are. @see BITMAPINFOHEADER */
+const [WIDTH_AT, HEIGHT_AT, BITS_AT, COMPRESSION_AT] = [18, 22, 28, 30]
 
-/** A bitmap's samples; null for one that is damaged, too large, or of a kind that is not known. */
-export function decodeBmp(bytes: Uint8Array): { rgba: Uint8Array; width: number; height: number } | null {
+/** A bitmap's samples; null for one that is damaged, too large, or of a kind that is not known. @param most pixels of it */
+export function decodeBmp(bytes: Uint8Array, most = MOST_PIXELS): { rgba: Uint8Array; width: number; height: number } | null {
   try {
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
     const pixels = Math.abs(view.getInt32(WIDTH_AT, true) * view.getInt32(HEIGHT_AT, true))
-    if (pixels === 0 || pixels > MOST_PIXELS) return null
+    if (pixels === 0 || pixels > most) return null
+    // a few bytes that claim to be a photograph would take its memory before they are found out
+    const least = view.getUint32(COMPRESSION_AT, true) === 0 ? (pixels * view.getUint16(BITS_AT, true)) / 8 : 0
+    if (bytes.length < least) return null
     const { decode } = require('bmp-js') as { decode: (bytes: Buffer) => { data: Buffer; width: number; height: number } }
     const { data, width, height } = decode(Buffer.from(bytes))
     // alpha, blue, green, red; few writers mean what they put into the first

@@ -136,6 +136,17 @@ test('a diagram is drawn from the shapes its writer kept beside it', async () =>
     { text: 'Funnel', x: expect.closeTo(0.1, 3), y: expect.closeTo(2 / 5.625, 3) },
     { text: 'Tube', x: expect.closeTo(0.5, 3), y: expect.closeTo(2 / 5.625, 3) },
   ])
+  // one that names itself is told, and ends
+  const drawing = strFromU8(files['ppt/diagrams/drawing1.xml']!)
+  files['ppt/diagrams/drawing1.xml'] = strToU8(
+    drawing.replace(
+      '</dsp:spTree>',
+      `${frame.replaceAll('p:', 'dsp:').replace('<dsp:graphicFrame>', `<dsp:graphicFrame xmlns:r="${office}/officeDocument/2006/relationships">`)}</dsp:spTree>`,
+    ),
+  )
+  files['ppt/diagrams/_rels/drawing1.xml.rels'] = files['ppt/slides/_rels/slide1.xml.rels']!
+  const [again] = readPresentation(new Map(Object.entries(files)), 'd.pptx').slides
+  expect(again!.warnings.map((warning) => inWords(warning))).toEqual(['A diagram could not be drawn.'])
 })
 
 test('where PDF and presentation file differ, the pages are offered beside the drawing; one is taken, and taken back', async () => {

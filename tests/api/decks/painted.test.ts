@@ -3,7 +3,7 @@ import { createCanvas } from '@napi-rs/canvas'
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import type PptxGenJS from 'pptxgenjs'
 import { describe, expect, test } from 'vitest'
-import type { DeckSlide, DrawnItem, TextBox } from '#core/deck/deck.ts'
+import type { DeckSlide, DrawnItem, Fill, TextBox } from '#core/deck/deck.ts'
 import { readOpenDocument } from '#core/deck/odf/presentation.ts'
 import { readPresentation } from '#core/deck/ooxml/presentation.ts'
 import { say } from '#core/words/say.ts'
@@ -186,6 +186,8 @@ describe('charts', () => {
     expect(item.chart.series.at(-1)).toMatchObject({ kind, name: 'Rain', values })
     if (kind === 'bubble') expect(item.chart.series[0]!.sizes).toEqual([1, 4, 9])
     const canvas = paintChart(item.chart, item.box.width, item.box.height)
+    // one that reaches far beyond its slide takes no more room than can be seen
+    expect(paintChart(item.chart, 1e6, 300)).toMatchObject({ width: 4096, height: 300 })
     const { data: pixels } = canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height)
     let inked = 0
     for (let i = 3; i < pixels.length; i += 4) if (pixels[i]! > 128) inked++
@@ -314,6 +316,31 @@ test('a drawing in orders is drawn; what of it cannot be is told', async () => {
   expect(missing).toEqual(['ppt/media/drawing.emf'])
 })
 
+test('tiles repeat at their size, over a shape of any size', async () => {
+  const tile = createCanvas(2, 1)
+  tile.getContext('2d').fillStyle = '#17594a'
+  tile.getContext('2d').fillRect(0, 0, 1, 1)
+  const box = { x: 0, y: 0, width: 1e7, height: 1e7, rotation: 0, flipX: false, flipY: false }
+  const fill: Fill = { kind: 'picture', part: 't.png', tile: { width: 40, height: 20, pixel: 1 } }
+  const path = [
+    [0, 0],
+    [1, 0],
+    [1, 1],
+    [0, 1],
+  ].map(([x, y], i) => ({ to: i === 0 ? ('move' as const) : ('line' as const), x: x!, y: y! }))
+  const { rgba } = await paintDrawing(
+    {
+      width: 100,
+      height: 10,
+      background: { kind: 'solid', colour: '#ffffff' },
+      items: [{ kind: 'shape', box, path, fill, line: null, text: null }],
+    },
+    Object.assign(async () => tile, { partial: new Set<string>() }),
+  )
+  const isInked = (x: number) => rgba[4 * (5 * 100 + x)]! < 128
+  expect([5, 35, 45, 75, 85].map(isInked)).toEqual([true, false, true, false, true])
+})
+
 describe('OpenDocument', () => {
   const odp = (page: string, styles = '', files: Record<string, string> = {}) => {
     const spaces = ['office', 'style', 'draw', 'text', 'table', 'fo', 'svg', 'presentation', 'xlink', 'chart']
@@ -347,6 +374,16 @@ describe('OpenDocument', () => {
     expect(paragraphs.map(({ bullet }) => bullet)).toEqual(['a)', '–', 'b)'])
     expect(paragraphs.map(({ left }) => Math.round((left / centimetres) * 10) / 10)).toEqual([1.5, 2.5, 1.5])
   })
+  test('numbers may be Roman ones', () => {
+    const lists =
+      '<text:list-style style:name="L1"><text:list-level-style-number text:level="1" style:num-format="I" style:num-suffix="."/></text:list-style>'
+    const items = ['One', 'Two', 'Three', 'Four'].map((word) => `<text:list-item><text:p>${word}</text:p></text:list-item>`)
+    const slide = odp(
+      frame(`<draw:text-box><text:list text:style-name="L1">${items.join('')}</text:list></draw:text-box>`),
+      lists,
+    )
+    expect(textWith(slide, 'One').text!.paragraphs.map(({ bullet }) => bullet)).toEqual(['I.', 'II.', 'III.', 'IV.'])
+  })
   test('a gradient fills a page and a shape', () => {
     const styles =
       '<draw:gradient draw:name="G" draw:style="linear" draw:start-color="#ffffff" draw:end-color="#17594a" draw:angle="900"/><style:style style:name="dp" style:family="drawing-page"><style:drawing-page-properties draw:fill="gradient" draw:fill-gradient-name="G"/></style:style>'
@@ -370,6 +407,26 @@ describe('OpenDocument', () => {
     expect(slide.warnings.map((warning) => say(warning))).toEqual([])
     expect(shapes(slide).filter((item) => item.line !== null)).toHaveLength(4)
     expect(textWith(slide, 'A page of its own')).toBeDefined()
+  })
+  test('of a long spreadsheet the rest is told, and gaps in it stay', () => {
+    const row = (cell: string, repeated = 1) =>
+      `<table:table-row table:number-rows-repeated="${repeated}"><table:table-cell>${cell && `<text:p>${cell}</text:p>`}</table:table-cell></table:table-row>`
+    const withSheet = (rows: string) =>
+      odp(frame('<draw:object xlink:href="./Object 1"/>'), '', {
+        'Object 1/content.xml': `<office:document-content><office:body><office:spreadsheet><table:table>${rows}</table:table></office:spreadsheet></office:body></office:document-content>`,
+      })
+    const gap = withSheet(`${row('May')}${row('', 3)}${row('June')}${row('', 1_000_000)}`)
+    expect(shapes(gap).filter((item) => item.line !== null)).toHaveLength(5)
+    expect(gap.warnings).toEqual([])
+    const long = withSheet(Array.from({ length: 61 }, (_, i) => row(`Day ${i}`)).join(''))
+    expect(long.warnings.map((warning) => say(warning))).toEqual([
+      'Of a table from a spreadsheet only the first 60 rows are drawn.',
+    ])
+  })
+  test('a drawing that lies in itself is told, and ends', () => {
+    const page = `<office:document-content><office:body><office:drawing><draw:page>${frame('<draw:object xlink:href="./Object 1"/>')}</draw:page></office:drawing></office:body></office:document-content>`
+    const slide = odp(frame('<draw:object xlink:href="./Object 1"/>'), '', { 'Object 1/content.xml': page })
+    expect(slide.warnings.map((warning) => say(warning))).toEqual(['A chart or an embedded object could not be drawn.'])
   })
   test('a chart in it is read with its values', () => {
     const cell = (value: number) =>
