@@ -11,6 +11,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   script: () => import('./sheet/script.ts'),
   scripts: () => import('./scripts/bench.ts'),
   align: () => import('./align/bench.ts'),
+  words: () => import('./words/bench.ts'),
   related: () => import('./align/related.ts'),
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),

@@ -11,6 +11,7 @@ import { writeSubRip } from '#core/captions/formats/subrip.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
+import { heardSounds, surelyNoWords } from '#core/captions/spoken/heard-sounds.ts'
 import { Language } from '#core/model/language.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { relatedVoice } from '#core/script/timed-languages.ts'
@@ -117,7 +118,8 @@ export async function align(args: string[]) {
     )
     process.stderr.write(`${told}\n`)
   }
-  const alignment = alignWords(extractFeatures(samples, usualCleaning(), findHum(samples)), said, synthesiser)
+  const heard = extractFeatures(samples, usualCleaning(), findHum(samples))
+  const alignment = alignWords(heard, said, synthesiser, surelyNoWords(heardSounds(heard)))
   if (output !== undefined) {
     const cues = makeCues(
       {

@@ -7,6 +7,7 @@ import type { Config } from './config/config.ts'
 import { closeContext, openContext } from './context/context.ts'
 import { renewCaptions } from './domain/captions/renew-captions.ts'
 import { renewClips } from './domain/takes/renew-clips.ts'
+import { renewHeardSounds } from './domain/takes/spoken.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
 import { asUserFacing } from './errors/user-facing-error.ts'
 import { framing, guard, headers } from './http/guard.ts'
@@ -44,6 +45,7 @@ export async function openApp(config: Config, workers?: Workers) {
   await queue.start()
   await renewClips(context, queue)
   await renewCaptions(db)
+  await renewHeardSounds(context, queue)
   const recovery = setInterval(() => {
     queue.look()
     void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))

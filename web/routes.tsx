@@ -26,6 +26,7 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }),
           },
           { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
+          { path: '/lectures/:id/slips', lazy: async () => ({ Component: (await import('./slips/slips.tsx')).Slips }) },
           { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
           { path: '*', lazy: async () => ({ Component: (await import('./shell/not-found-page.tsx')).NotFoundPage }) },
         ],

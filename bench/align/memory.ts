@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { align } from '#server/workers/worker.ts'
+import { seekWords } from '#server/workers/worker.ts'
 import { makeCase } from './corpus.ts'
 
 const MINUTES = 5
@@ -45,7 +45,7 @@ if (process.argv[1] === import.meta.filename) {
   const sentences = JSON.parse(readFileSync(script!, 'utf8'))
   const recipe = { cleaning: 0.6, highPassHz: 70, hum: true, clicks: true, roomTone: null }
   const before = process.memoryUsage().rss
-  await align({ samples, sentences, language: LANGUAGE, recipe, humHz: null })
+  await seekWords({ samples, sentences, language: LANGUAGE, recipe, humHz: null })
   // kilobytes, the most there ever was
   process.stdout.write(String((process.resourceUsage().maxRSS * 1024 - before) / 2 ** 20))
 }

@@ -39,18 +39,26 @@ function phones(voice: string, text: string, path: string): Phone[] {
     .map((item) => ({ name: item.split(':')[0]!, end: Number(item.split(':')[1]) }))
 }
 
-/** Seconds at which each space-separated word begins; null when the words' phones do not add up. */
-function wordStarts(voice: string, text: string, path: string): number[] | null {
+/** Where a word is in what a voice says, seconds. */
+export interface SpokenTruth {
+  start: number
+  end: number
+}
+
+/** Where each space-separated word is; null when the words' phones do not add up. @param path of a file that may be written over */
+export function spokenTruth(voice: string, text: string, path: string): SpokenTruth[] | null {
   const words = text.split(' ')
   const counts = words.map((word) => phones(voice, word, '/dev/null').filter((p) => p.name !== 'pau').length)
   const all = phones(voice, text, path)
-  const starts = all.flatMap((phone, i) => (phone.name === 'pau' ? [] : [i === 0 ? 0 : all[i - 1]!.end]))
-  if (counts.reduce((a, b) => a + b, 0) !== starts.length) return null
+  const spoken = all.flatMap((phone, i) =>
+    phone.name === 'pau' ? [] : [{ start: i === 0 ? 0 : all[i - 1]!.end, end: phone.end }],
+  )
+  if (counts.reduce((a, b) => a + b, 0) !== spoken.length) return null
   let at = 0
   return counts.map((count) => {
-    const start = starts[at]!
+    const [first, last] = [spoken[at]!, spoken[at + count - 1]!]
     at += count
-    return start
+    return { start: first.start, end: last.end }
   })
 }
 
@@ -62,12 +70,12 @@ export async function wordErrors(): Promise<number[]> {
   try {
     for (const voice of VOICES)
       for (const text of DEMO_SLIDES.flatMap((slide) => sentences(slide.script, 'en')).slice(0, 12)) {
-        const truth = wordStarts(voice, text, path)
+        const truth = spokenTruth(voice, text, path)
         if (!truth) continue
         const { samples } = await readSound(ffmpegAt('ffmpeg'), path)
         const heard = extractFeatures(samples, usualCleaning(), findHum(samples))
         const [found] = align(heard, [text], (await openSynthesiser('en'))!).sentences
-        for (const word of found!.spans.at(-1)?.words ?? []) errors.push(word.start - truth[word.k]!)
+        for (const word of found!.spans.at(-1)?.words ?? []) errors.push(word.start - truth[word.k]!.start)
       }
   } finally {
     rmSync(folder, { recursive: true, force: true })

@@ -35,6 +35,15 @@ export const ClipFigures = z.object({
 })
 export type ClipFigures = z.infer<typeof ClipFigures>
 
+/** A sound between the words that most would cut out. Seconds of the take. */
+export interface HeardSound {
+  kind: 'filled-pause' | 'cough'
+  start: number
+  end: number
+  /** How surely it is one, told by its sound: above 0 it rather is, above 1 hardly ever something else. */
+  certainty: number
+}
+
 /** What the aligner noticed beside the words: offered to the teacher, never done. */
 export interface Findings {
   /** Said again: the earlier saying may be cut. Seconds of the take. */

@@ -14,7 +14,7 @@ import type { ExportSettings } from '#core/model/export-settings.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
-import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
+import type { ClipFigures, HeardSound, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
@@ -119,6 +119,8 @@ export const takes = sqliteTable(
     problem: text(),
     /** When its words are heard, and for which script that was found. */
     alignment: text({ mode: 'json' }).$type<KeptAlignment>(),
+    /** Sounds between its words, found without knowing them; null before it was listened to. */
+    heardSounds: text({ mode: 'json' }).$type<KeptSounds>(),
     stepMoments: text({ mode: 'json' }).$type<Record<string, number>>(),
     /** Told by keys while recording. */
     marks: text({ mode: 'json' }).$type<Mark[]>(),
@@ -354,4 +356,9 @@ export interface KeptAlignment {
   language: string
   script: string
   alignment: Alignment
+}
+
+export interface KeptSounds {
+  version: number
+  sounds: HeardSound[]
 }

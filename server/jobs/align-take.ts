@@ -1,7 +1,8 @@
-/** Finds the words of a slide's script in its kept take and times its captions by them. */
+/** Listens to the kept take of a slide: finds the words of its script, times its captions by them, and notes what is heard between words. */
 
 import { and, eq, isNotNull } from 'drizzle-orm'
 import { ALIGN_VERSION } from '#core/captions/align/align.ts'
+import { SOUNDS_VERSION } from '#core/captions/spoken/heard-sounds.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { sentences } from '#core/script/sentences.ts'
@@ -32,37 +33,42 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
   if (!row?.takes.sound || !row.takes.analysis) return
   const { script, lectureId } = row.slides
   const language = row.slides.language ?? row.captionTracks.language
-  const said = sentences(script, language)
-  if (said.length === 0 || row.takes.analysis.speech.length === 0) return
-  if (isAlignmentOf(row.takes.alignment, script, language)) {
-    await db.write((tx) => carryAttachedCues(tx, row.takes))
-    return
-  }
+  const isSpoken = row.takes.analysis.speech.length > 0
+  const known = isAlignmentOf(row.takes.alignment, script, language)
+  if (known) await db.write((tx) => carryAttachedCues(tx, row.takes))
+  const said = isSpoken && !known ? sentences(script, language) : []
+  const knowsSounds = row.takes.heardSounds?.version === SOUNDS_VERSION
+  if (said.length === 0 && (knowsSounds || !isSpoken)) return
   // the same recording on another slide, with the same script
   const twins = await db.read
-    .select({ alignment: takes.alignment })
+    .select({ alignment: takes.alignment, heardSounds: takes.heardSounds })
     .from(takes)
     .where(and(eq(takes.sound, row.takes.sound), isNotNull(takes.alignment)))
-  const twin = twins.map((t) => t.alignment).find((kept) => isAlignmentOf(kept, script, language))
+  const twin = twins.find((kept) => isAlignmentOf(kept.alignment, script, language))
+  const heardOfTwin = twins.find((kept) => kept.heardSounds?.version === SOUNDS_VERSION)?.heardSounds
   report(0.1, message('Listening for the words'))
-  const alignment =
-    twin?.alignment ??
-    (await withDecoded(context, row.takes.sound, row.takes.samples, (samples) =>
-      workers.align(
-        {
-          samples,
-          sentences: said,
-          language,
-          recipe: TidyUp.parse(row.tidyUps.tidyUp),
-          humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
-        },
-        signal,
-      ),
-    ))
-  // without a voice for the language the captions stay spread over the speech
-  if (!alignment) return
+  const sought =
+    (said.length === 0 || twin) && (knowsSounds || heardOfTwin)
+      ? null
+      : await withDecoded(context, row.takes.sound, row.takes.samples, (samples) =>
+          workers.seekWords(
+            {
+              samples,
+              sentences: twin ? [] : said,
+              language,
+              recipe: TidyUp.parse(row.tidyUps.tidyUp),
+              humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
+            },
+            signal,
+          ),
+        )
+  const alignment = twin?.alignment?.alignment ?? sought?.alignment ?? null
+  const sounds = heardOfTwin ?? { version: SOUNDS_VERSION, sounds: sought?.sounds ?? [] }
   report(0.9, message('Timing the captions'))
   await db.write(async (tx) => {
+    if (!knowsSounds) await tx.update(takes).set({ heardSounds: sounds }).where(eq(takes.id, row.takes.id))
+    // without a voice for the language the captions stay spread over the speech
+    if (!alignment || said.length === 0) return
     const kept = { version: ALIGN_VERSION, language, script, alignment }
     await tx.update(takes).set({ alignment: kept }).where(eq(takes.id, row.takes.id))
     // a script that was changed meanwhile waits for its own alignment

@@ -11,19 +11,19 @@ import { type Block, blockJoiner, blocksOf, type Cleaned } from '#core/audio/den
 import type { SlideMix } from '#core/audio/mix/mix.ts'
 import type { TakeCleaning } from '#core/audio/render/render.ts'
 import type { SampleStore } from '#core/audio/signal/sample-source.ts'
-import type { Alignment } from '#core/captions/align/align.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { type Importer, startImporter } from '#server/import/importer.ts'
 import { type Pcm, pieceOf } from '#server/media/pcm.ts'
 import { namedSampleFile } from '#server/media/sample-file.ts'
 import type {
-  AlignInput,
   BedInput,
   BedOutput,
   BlockInput,
   JoinInput,
   Measured,
   Mixed,
+  SeekInput,
+  SoughtWords,
   TidiedBlock,
   TidyInput,
   TidyOutput,
@@ -58,7 +58,7 @@ export interface Workers {
     signal: AbortSignal,
   ): Promise<{ speech: SampleRange[]; peaks: Int16Array }>
   bed(input: BedInput, signal: AbortSignal): Promise<BedOutput>
-  align(input: AlignInput, signal: AbortSignal): Promise<Alignment | null>
+  seekWords(input: SeekInput, signal: AbortSignal): Promise<SoughtWords>
   mix(input: SlideMix, signal: AbortSignal): Promise<Mixed>
   close(): Promise<void>
 }
@@ -191,7 +191,7 @@ export function startWorkers(): Workers {
       }
     },
     bed: (input, signal) => pool.run(input, { name: 'bed', signal }),
-    align: (input, signal) => pool.run(input, { name: 'align', signal }),
+    seekWords: (input, signal) => pool.run(input, { name: 'seekWords', signal }),
     mix: (input, signal) => pool.run(input, { name: 'mix', signal }),
     async close() {
       importer.close()

@@ -30,9 +30,10 @@ import { cutSlips } from '#core/audio/tidy-up/edit.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import { type Alignment, align as alignHeard } from '#core/captions/align/align.ts'
 import { extractFeatures } from '#core/captions/align/extract-features.ts'
+import { heardSounds, surelyNoWords } from '#core/captions/spoken/heard-sounds.ts'
 import type { Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
-import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
+import type { ClipFigures, HeardSound, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { floatsOf, type Pcm, piecesOf, spillPcm } from '#server/media/pcm.ts'
@@ -246,19 +247,27 @@ export function bed({ path, length }: BedInput): BedOutput {
   }
 }
 
-export interface AlignInput {
+export interface SeekInput {
   samples: Pcm
+  /** Whose words are sought; none where only sounds are. */
   sentences: string[]
   language: string
   recipe: CleaningRecipe
   humHz: number | null
 }
 
-/** @returns null when there is no voice for the language */
-export async function align({ samples, sentences, language, recipe, humHz }: AlignInput): Promise<Alignment | null> {
-  const synthesiser = await openSynthesiser(language)
-  if (!synthesiser) return null
-  return alignHeard(extractFeatures(floatsOf(samples), recipe, humHz), sentences, synthesiser)
+export interface SoughtWords {
+  /** null when there is no voice for the language, or nothing was sought. */
+  alignment: Alignment | null
+  sounds: HeardSound[]
+}
+
+/** Seeks the words of a script in a take, and what is heard between words. */
+export async function seekWords({ samples, sentences, language, recipe, humHz }: SeekInput): Promise<SoughtWords> {
+  const synthesiser = sentences.length > 0 ? await openSynthesiser(language) : null
+  const heard = extractFeatures(floatsOf(samples), recipe, humHz)
+  const sounds = heardSounds(heard)
+  return { alignment: synthesiser && alignHeard(heard, sentences, synthesiser, surelyNoWords(sounds)), sounds }
 }
 
 export interface Mixed {

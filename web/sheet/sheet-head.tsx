@@ -123,7 +123,7 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
         <Suspense fallback={<div className="h-14 min-w-0 grow" />}>
           <Profile profile={profileOf(lecture, data.times)} onChoose={onChoose} />
         </Suspense>
-        <div className="grid w-80 max-w-full shrink-0 gap-1.5">
+        <div className="grid w-88 max-w-full shrink-0 gap-1.5">
           <div className="flex flex-wrap gap-1" role="radiogroup" aria-label={say('Which slides are shown')}>
             {FILTERS.filter((f) => f === 'all' || data.counts[f] > 0 || f === filter).map((f) => (
               <label
@@ -149,6 +149,11 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
             <Button aria-expanded={timing} onClick={() => setTiming(!timing)}>
               <Clock size={14} aria-hidden /> {say('Times')}
             </Button>
+            {lecture.slides.some(keptTake) && (
+              <Link to={`/lectures/${lecture.id}/slips`} className={buttonLook()}>
+                {say('Slips')}
+              </Link>
+            )}
             <Suspense fallback={<AddButton />}>
               <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
             </Suspense>

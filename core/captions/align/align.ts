@@ -86,7 +86,7 @@ const LONGEST_FADE = 0.17 * FRAMES_A_SECOND
 /** Below it a sentence is marked for a look. */
 const DOUBTFUL = 0.5
 /** Part of every kept alignment: raise it when the same take and script would give other times. */
-export const ALIGN_VERSION = 8
+export const ALIGN_VERSION = 9
 /** Shorter strange sounds are breaths and lips. */
 const SHORTEST_EXTRA_S = 0.45
 
@@ -100,11 +100,23 @@ interface Heard {
   features: Float32Array
 }
 
-function listen({ mel, speechProbability }: HeardTake): Heard {
+type Take = Pick<HeardTake, 'mel' | 'speechProbability'>
+
+/** Seconds of the recording. */
+interface Stretch {
+  start: number
+  end: number
+}
+
+function listen({ mel, speechProbability }: Take, notWords: readonly Stretch[]): Heard {
   const levels = frameLevels(mel)
   const said = saidFrames(speechProbability, mel.frames)
   const active = activeFrames(levels, said)
-  return { mel, levels, active, audible: audibleFrames(levels, active, said), clear: said.clear, features: cepstra(mel, active) }
+  const audible = audibleFrames(levels, active, said)
+  for (const { start, end } of notWords)
+    for (const frames of [active, audible, said.clear])
+      frames.fill(0, Math.round(start * FRAMES_A_SECOND), Math.round(end * FRAMES_A_SECOND))
+  return { mel, levels, active, audible, clear: said.clear, features: cepstra(mel, active) }
 }
 
 /** The recorded part of every word's reference: which words take how long, for a first guess of the speaker's rate. */
@@ -126,16 +138,22 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
 /**
  * @param take as `extractFeatures` hears it
  * @param sentences of the script, in order, without empty ones
+ * @param notWords where a voice is heard and no words are, as in an "um", seconds
  * @returns times in seconds of the recording
  * @throws Error of the synthesiser when it cannot speak the language
  */
-export function align(take: HeardTake, sentences: readonly string[], synthesiser: Synthesiser): Alignment {
+export function align(
+  take: Take,
+  sentences: readonly string[],
+  synthesiser: Synthesiser,
+  notWords: readonly Stretch[] = [],
+): Alignment {
   const nothing = (): Alignment => ({
     sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, needsReview: false, spans: [] })),
     offScript: [],
   })
   if (sentences.length === 0 || take.mel.frames < LEAST_FRAMES) return nothing()
-  const heard = listen(take)
+  const heard = listen(take, notWords)
   if (!heard.active.includes(1)) return nothing()
   const spoken = makeReference(sentences, synthesiser)
   let reference = stretchReference(spoken, rateOf(spoken, heard.active))

@@ -17,6 +17,22 @@ function costOfAny(features: Float32Array, frames: readonly number[]): number {
   return sum / 2000
 }
 
+/** Costs of the best ways from the beginning of both to the end of the first and each frame of the second. @param a frames @param b frames */
+function warpingCosts(features: Float32Array, a: readonly number[], b: readonly number[]): Float64Array {
+  let before = new Float64Array(b.length).fill(Number.POSITIVE_INFINITY)
+  for (const [i, m] of a.entries()) {
+    const here = new Float64Array(b.length)
+    for (const [j, n] of b.entries()) {
+      const cost = frameCost(features, m, features, n)
+      const both = j > 0 ? before[j - 1]! + cost : Number.POSITIVE_INFINITY
+      const cheapest = Math.min(before[j]!, j > 0 ? here[j - 1]! : Number.POSITIVE_INFINITY, both)
+      here[j] = cost + (i === 0 && j === 0 ? 0 : cheapest)
+    }
+    before = here
+  }
+  return before
+}
+
 /**
  * How unlike two stretches sound, the faster parts of one laid beside the slower ones of the other by dynamic time warping.
  *
@@ -32,16 +48,35 @@ export function unlikeness(features: Float32Array, active: Uint8Array, first: Ru
   const [a, b] = [spokenIn(active, first), spokenIn(active, second)]
   if (a.length < FEWEST || b.length < FEWEST) return null
   const any = costOfAny(features, spokenIn(active, { start: 0, end: features.length / DIMENSIONS }))
-  let before = new Float64Array(b.length).fill(Number.POSITIVE_INFINITY)
-  for (const [i, m] of a.entries()) {
-    const here = new Float64Array(b.length)
-    for (const [j, n] of b.entries()) {
-      const cost = frameCost(features, m, features, n)
-      const both = j > 0 ? before[j - 1]! + cost : Number.POSITIVE_INFINITY
-      const cheapest = Math.min(before[j]!, j > 0 ? here[j - 1]! : Number.POSITIVE_INFINITY, both)
-      here[j] = cost + (i === 0 && j === 0 ? 0 : cheapest)
-    }
-    before = here
+  return warpingCosts(features, a, b).at(-1)! / (a.length + b.length) / Math.max(1e-9, any)
+}
+
+/** Frames of speech below which something may be like the beginning of anything. */
+const FEWEST_OF_BEGINNING = 45
+/** What is begun is said about as fast the second time. */
+const LIKE_LENGTH = 1.35
+
+/**
+ * How unlike a stretch is to the beginning of another one, however far into that it goes.
+ *
+ * @returns as `unlikeness` does, and the frame of the second at which the likest beginning ends; null where either has next to no speech in
+ *   it, or the second is no longer than the first
+ */
+export function unlikenessOfBeginning(
+  features: Float32Array,
+  active: Uint8Array,
+  first: Run,
+  second: Run,
+): { unlike: number; end: number } | null {
+  const [a, all] = [spokenIn(active, first), spokenIn(active, second)]
+  if (a.length < FEWEST_OF_BEGINNING || all.length <= a.length) return null
+  const any = costOfAny(features, spokenIn(active, { start: 0, end: features.length / DIMENSIONS }))
+  const b = all.slice(0, Math.round(a.length * LIKE_LENGTH))
+  const costs = warpingCosts(features, a, b)
+  let best = { unlike: Number.POSITIVE_INFINITY, end: second.start }
+  for (let j = Math.floor(a.length / LIKE_LENGTH); j < b.length; j++) {
+    const unlike = costs[j]! / (a.length + j + 1) / Math.max(1e-9, any)
+    if (unlike < best.unlike) best = { unlike, end: b[j]! + 1 }
   }
-  return before.at(-1)! / (a.length + b.length) / Math.max(1e-9, any)
+  return best
 }

@@ -10,6 +10,8 @@ const LEAST_CLEANING = 0.6
 
 export interface HeardTake {
   mel: MelSpectrum
+  /** What that was made of: the tidied take, mono, 16 kHz. */
+  sixteen: Float32Array
   /** As `clean` tells it; null where it is not known. */
   speechProbability: Float32Array | null
 }
@@ -54,5 +56,5 @@ export function extractFeatures(take: Samples, recipe: CleaningRecipe, humHz: nu
   }
   // clicks are left in: no words are said in them
   const { samples, speechProbability } = joinBlocks(blocks(), take.length, new Float32Array(Math.floor(take.length / 3)), 3)
-  return { mel: melOfSixteen(samples), speechProbability }
+  return { mel: melOfSixteen(samples), sixteen: samples, speechProbability }
 }

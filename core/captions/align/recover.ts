@@ -1,5 +1,6 @@
 /** Sayings that no path went through, found among what is strange: by their sound, or by standing where a sentence belongs. */
-import { unlikeness } from './dtw-distance.ts'
+import { unlikeness, unlikenessOfBeginning } from './dtw-distance.ts'
+import { FRAMES_A_SECOND } from './features.ts'
 import type { Reference } from './reference.ts'
 import type { Run } from './runs.ts'
 import type { WordSpan } from './traceback.ts'
@@ -11,6 +12,8 @@ const LIKE_LENGTH = 1.25
 const ODD_LENGTH = 1.6
 /** Said again: nearer to each other than almost any other words are (see `unlikeness`). */
 const SAID_AGAIN = 0.36
+/** Who begins anew does not wait for longer. Frames. */
+const LONGEST_REST = 3 * FRAMES_A_SECOND
 
 export interface Recording {
   features: Float32Array
@@ -50,6 +53,19 @@ function repeatedBy(run: Run, spans: readonly Utterance[], { features, active }:
   })
 }
 
+/** The words of the utterance after a strange stretch that this is the beginning of: it was broken off and begun anew. */
+function begunBy(run: Run, spans: readonly Utterance[], { features, active }: Recording): Utterance | undefined {
+  const next = spans.find(({ words }) => words[0]!.start >= run.end)
+  if (!next || spans.some(({ words }) => words[0]!.start >= run.start && words.at(-1)!.end < next.words[0]!.start)) return
+  const whole = { start: next.words[0]!.start, end: next.words.at(-1)!.end }
+  if (whole.start - run.end > LONGEST_REST) return
+  const found = unlikenessOfBeginning(features, active, run, whole)
+  if (!found || found.unlike > SAID_AGAIN) return
+  // the last word may have been broken off, too
+  const words = next.words.filter(({ start }) => start < found.end)
+  return words.length < next.words.length ? { ...next, words: laidInto(run, words) } : undefined
+}
+
 /** The sentence that belongs where a strange stretch is, and was found nowhere. @param rate how much slower than the reference the others were said */
 function missingAt(run: Run, spans: readonly Utterance[], reference: Reference, rate: number): number | null {
   const before = spans.findLast(({ words }) => words[0]!.start < run.start)?.sentence ?? -1
@@ -85,6 +101,11 @@ export function recoverSayings(
     const twin = repeatedBy(run, all, heard)
     if (twin) {
       add({ ...twin, words: laidInto(run, twin.words) })
+      return false
+    }
+    const begun = begunBy(run, all, heard)
+    if (begun) {
+      add(begun)
       return false
     }
     const sentence = missingAt(run, all, reference, rate)

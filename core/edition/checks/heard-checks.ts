@@ -53,7 +53,7 @@ const overlap = (stretches: readonly SampleRange[], { start, end }: SampleRange)
 const lengthOf = (stretches: readonly SampleRange[]) => stretches.reduce((sum, s) => sum + s.end - s.start, 0)
 
 /** Whether more than half of what is said in a stretch of a take is in its clip. */
-function mostlyHeard({ tidyUp, analysis }: Take, stretch: SampleRange): boolean {
+export function isMostlyHeard({ tidyUp, analysis }: Take, stretch: SampleRange): boolean {
   if (!tidyUp) return true
   const spoken = overlap(analysis?.speech ?? [], stretch)
   // where no voice was found all of the stretch counts
@@ -105,7 +105,7 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
   // what another language's voice did not find may well have been said, and has its caption
   const skipped = canBeTimed(slide.language ?? lecture.language) ? missed : []
   // what was cut out already, by hand or by a press, is nothing to speak of
-  const isHeard = (s: { start: number; end: number }) => mostlyHeard(take, { start: toSamples(s.start), end: toSamples(s.end) })
+  const isHeard = (s: { start: number; end: number }) => isMostlyHeard(take, { start: toSamples(s.start), end: toSamples(s.end) })
   const cutting = (s: { start: number; end: number }) =>
     cutOut(take.tidyUp!, { start: toSamples(s.start), end: Math.min(take.samples, toSamples(s.end)) })
   const found: Finding[] = []

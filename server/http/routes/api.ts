@@ -17,6 +17,7 @@ import { lectureRoutes } from './lectures.ts'
 import { outRoutes } from './out.ts'
 import { recordingRoutes } from './recordings.ts'
 import { slideRoutes } from './slides.ts'
+import { spokenRoutes } from './spoken.ts'
 import { takeRoutes } from './takes.ts'
 
 /** Files come in as multipart bodies, which `upload.ts` bounds; everything else that is sent is text of ours. */
@@ -35,6 +36,7 @@ export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeT
     .route('/takes', takeRoutes(context, queue))
     .route('/files', fileRoutes(context))
     .route('/', slideRoutes(context, queue))
+    .route('/', spokenRoutes(context))
     .route('/', bedRoutes(context, queue))
     .route('/', recordingRoutes(context, queue))
     .route('/', captionRoutes(context, queue))

@@ -3,8 +3,6 @@ import { eq } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { z } from 'zod'
-import { saidSentences } from '#core/captions/compare/compare-takes.ts'
-import { isConvincing } from '#core/captions/compare/findings.ts'
 import { SaidAgain } from '#core/jobs/job.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
@@ -82,16 +80,6 @@ export const takeRoutes = (context: AppContext, queue: JobQueue) =>
         'content-type': 'application/octet-stream',
         'cache-control': 'private, max-age=3600',
       })
-    })
-    // where its sentences are, by its own alignment: nothing where its words were not found
-    .get('/:id/sentences', validate('param', Id), async (c) => {
-      const [take] = await context.db.read
-        .select()
-        .from(takes)
-        .where(eq(takes.id, c.req.valid('param').id))
-      if (!take) throw gone('take')
-      const found = take.alignment?.alignment
-      return c.json({ sentences: found && isConvincing(found) ? saidSentences(found) : [] })
     })
     .put('/:id/tidyUp', validate('param', Id), validate('json', TidyUp), async (c) => {
       const { id } = c.req.valid('param')

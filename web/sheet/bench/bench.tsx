@@ -21,7 +21,7 @@ import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { OfferedPages } from './offered-pages.tsx'
 import { SlideActs } from './slide-acts.tsx'
 import { SlideTiming } from './slide-timing.tsx'
-import { TakeSound } from './take/take-sound.tsx'
+import { isTidied, TakeSound } from './take/take-sound.tsx'
 
 /** What is taken back, where one of the fields was changed. */
 const NAMES = {
@@ -213,8 +213,16 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
   return (
     <section aria-label={say('Bench of slide {number}', { number })} className="border-t border-base-300 px-4 pt-3 pb-5">
       <OfferedPages lecture={lecture} slide={slide} />
-      {take?.sound && take.tidyUp ? (
-        <TakeSound key={take.id} lecture={lecture} take={take} slideNumber={number} below={texts} beside={takesAndActs} />
+      {take?.sound && isTidied(take) ? (
+        <TakeSound
+          key={take.id}
+          lecture={lecture}
+          take={take}
+          slideNumber={number}
+          language={slide.language ?? lecture.language}
+          below={texts}
+          beside={takesAndActs}
+        />
       ) : (
         <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-[minmax(0,1fr)]">
           {texts}

@@ -1,27 +1,46 @@
 import { Repeat } from 'lucide-react'
 import { useEffect } from 'react'
-import { cutOut, gainOver, putBack, silenceOut } from '#core/audio/tidy-up/edit.ts'
+import { Link } from 'react-router'
+import { gainOver, silenceOut } from '#core/audio/tidy-up/edit.ts'
+import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
+import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { announce } from '#web/components/announcer.tsx'
+import { buttonLook } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
 import { ToolButton } from './tool-button.tsx'
 
 const SETTLED_MS = 500
 
 /** What can be done with the selected stretch. */
+/** The caption of the script that is heard where the selection begins: its sentence can be said again. */
+function captionAt(lecture: Lecture, take: Take, { start, end }: SampleRange) {
+  const cues = lecture.captionTracks.find((track) => track.origin === 'script')?.cues ?? []
+  const [from, to] = [toSeconds(start), toSeconds(end)]
+  return cues.find((cue) => cue.takeId === take.id && cue.scriptText !== '' && cue.end > from && cue.start < to)
+}
+
 export function SelectionBar({
+  lecture,
+  take,
   selection,
   recipe,
   onLoop,
+  onCut,
+  onRestore,
   onRecipe,
 }: {
+  lecture: Lecture
+  take: Take
   selection: SampleRange
   recipe: TidyUp
   onLoop: () => void
+  onCut: () => void
+  onRestore: () => void
   onRecipe: (recipe: TidyUp, label: string) => void
 }) {
   const selected = say('Selected {start} to {end} ({seconds} s)', {
@@ -34,16 +53,17 @@ export function SelectionBar({
     const timer = setTimeout(() => announce(selected), SETTLED_MS)
     return () => clearTimeout(timer)
   }, [selected])
+  const again = captionAt(lecture, take, selection)
   return (
     <div className="flex flex-wrap items-center gap-1.5 py-1 text-sm">
       <span className="me-1">{selected}</span>
       <ToolButton onClick={onLoop} shortcut="L">
         <Repeat size={13} aria-hidden /> {say('Hear it in a loop')}
       </ToolButton>
-      <ToolButton onClick={() => onRecipe(cutOut(recipe, selection), say('cut'))} shortcut="X">
+      <ToolButton onClick={onCut} shortcut="X">
         {say('Cut out')}
       </ToolButton>
-      <ToolButton onClick={() => onRecipe(putBack(recipe, selection), say('putting back'))} shortcut="B">
+      <ToolButton onClick={onRestore} shortcut="B">
         {say('Put back')}
       </ToolButton>
       <ToolButton onClick={() => onRecipe(silenceOut(recipe, selection), say('silence'))}>{say('Only the room')}</ToolButton>
@@ -52,6 +72,11 @@ export function SelectionBar({
       <ToolButton onClick={() => onRecipe({ ...recipe, roomTone: selection }, say('room tone'))}>
         {say('This is the room')}
       </ToolButton>
+      {again && (
+        <Link to={`/lectures/${lecture.id}/booth?slide=${take.slideId}&again=${again.id}`} className={buttonLook({ size: 'xs' })}>
+          {say('Say this sentence again')}
+        </Link>
+      )}
     </div>
   )
 }

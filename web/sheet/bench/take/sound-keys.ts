@@ -1,11 +1,8 @@
 /** Keys of the sound of a take, while it has focus. */
 
 import type { KeyboardEvent } from 'react'
-import { cutOut, putBack } from '#core/audio/tidy-up/edit.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
-import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
-import { say } from '#core/words/say.ts'
 import { reveal, type View, zoom } from '#web/sheet/bench/sound/view.ts'
 import type { TakePlayback } from './use-take-playback.ts'
 
@@ -17,8 +14,9 @@ interface SoundKeys {
   onView: (view: View) => void
   selection: SampleRange | null
   onSelect: (selection: SampleRange | null) => void
-  kept: TidyUp
-  edit: (next: TidyUp, label: string) => void
+  /** Cuts out, or puts back, what is selected. */
+  onCut: () => void
+  onRestore: () => void
 }
 
 /** With Shift the edge of the selection that was moved last goes on; at first that is its end. */
@@ -38,10 +36,9 @@ function moveBy(arrow: number, extending: boolean, { playback, length, view, onV
 
 export const soundKeys = (keys: SoundKeys) => (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return
-  const { playback, length, view, onView, selection, onSelect, kept, edit } = keys
+  const { playback, length, view, onView, selection, onSelect, onCut, onRestore } = keys
   const { moment, heard } = playback
   const step = (view.end - view.start) / 100
-  const cut = () => selection && edit(cutOut(kept, selection), say('cut'))
   const acts: Record<string, () => void> = {
     ArrowLeft: () => moveBy(-step, event.shiftKey, keys),
     ArrowRight: () => moveBy(step, event.shiftKey, keys),
@@ -52,9 +49,9 @@ export const soundKeys = (keys: SoundKeys) => (event: KeyboardEvent) => {
     '-': () => onView(zoom(view, 1 / 0.6, moment, length)),
     l: () => playback.loop(selection),
     t: () => playback.listenTo(heard === 'tidied' ? 'recorded' : 'tidied'),
-    x: cut,
-    Delete: cut,
-    b: () => selection && edit(putBack(kept, selection), say('putting back')),
+    x: onCut,
+    Delete: onCut,
+    b: onRestore,
     Escape: () => onSelect(null),
   }
   const act = acts[event.key]

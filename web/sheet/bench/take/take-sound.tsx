@@ -3,7 +3,6 @@
 import { type ReactNode, useEffect, useState } from 'react'
 import { cutOut, limitPauses } from '#core/audio/tidy-up/edit.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
@@ -14,6 +13,8 @@ import { useTidyUp } from '#web/data/use-tidy-up.ts'
 import { stopPreview } from '#web/sheet/bench/sound/preview.ts'
 import { SoundView } from '#web/sheet/bench/sound/sound-view.tsx'
 import { reveal, type View, whole } from '#web/sheet/bench/sound/view.ts'
+import { TakeWords } from '#web/sheet/bench/words/take-words.tsx'
+import { useWordMarks } from '#web/sheet/bench/words/use-word-marks.ts'
 import { Bookmarks } from './bookmarks.tsx'
 import { SelectionBar } from './selection-bar.tsx'
 import { SoundHead } from './sound-head.tsx'
@@ -44,25 +45,28 @@ function TrailingWords({ take, kept, edit, onHear }: Editing & { onHear: (from: 
   )
 }
 
+type TidiedTake = Take & { tidyUp: TidyUp }
+export const isTidied = (take: Take): take is TidiedTake => take.tidyUp !== null
+
 interface TakeSoundProps {
   lecture: Lecture
-  take: Take
+  take: TidiedTake
   slideNumber: number
+  /** What is spoken on the slide. */
+  language: string
   /** What stands under the sound, and under the controls beside it. */
   below: ReactNode
   beside: ReactNode
 }
 
-export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSoundProps) {
+export function TakeSound({ lecture, take, slideNumber, language, below, beside }: TakeSoundProps) {
   const length = toSeconds(take.samples)
   const [view, setView] = useState<View>(() => whole(length))
-  const [selection, setSelection] = useState<SampleRange | null>(null)
   const [dragged, setDragged] = useState<TidyUp | null>(null)
   const playback = useTakePlayback(take, (moment) => setView((v) => reveal(v, moment, length)))
   const change = useTidyUp(lecture, take, slideNumber)
   useEffect(() => stopPreview, [])
   const kept = take.tidyUp
-  if (!kept) return null
   const edit = (next: TidyUp, label: string) => {
     const isChanged = change(
       next.longestPauseSeconds === kept.longestPauseSeconds
@@ -72,8 +76,23 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
     )
     if (isChanged) announce(say('Done: {what}', { what: label }))
   }
+  const marks = useWordMarks({ lecture, take, kept, edit })
+  const { selection, markSound } = marks
   const { moment, seek } = playback
-  const onKey = soundKeys({ playback, length, view, onView: setView, selection, onSelect: setSelection, kept, edit })
+  const seekSeen = (to: number) => {
+    seek(to)
+    setView((v) => reveal(v, to, length))
+  }
+  const acts = {
+    length,
+    view,
+    onView: setView,
+    selection,
+    onSelect: markSound,
+    onCut: () => void marks.cut(),
+    onRestore: marks.restore,
+  }
+  const onKey = soundKeys({ playback, ...acts })
   return (
     <div className="grid grid-cols-[1fr_20rem] gap-6 max-md:grid-cols-1">
       <div className="min-w-0">
@@ -84,7 +103,7 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
           view={view}
           onView={setView}
           selection={selection}
-          onSelect={setSelection}
+          onSelect={markSound}
           onDrag={setDragged}
           onRecipe={edit}
           moment={moment}
@@ -92,12 +111,30 @@ export function TakeSound({ lecture, take, slideNumber, below, beside }: TakeSou
           onKey={onKey}
         />
         {selection ? (
-          <SelectionBar selection={selection} recipe={kept} onLoop={() => playback.loop(selection)} onRecipe={edit} />
+          <SelectionBar
+            lecture={lecture}
+            take={take}
+            selection={selection}
+            recipe={kept}
+            onLoop={() => playback.loop(selection)}
+            onCut={() => void marks.cut()}
+            onRestore={marks.restore}
+            onRecipe={edit}
+          />
         ) : (
           <p className="py-1 text-sm text-base-content/75">
             {say('Drag over the sound to select a stretch; drag the two grips to trim.')}
           </p>
         )}
+        <TakeWords
+          marks={marks}
+          language={language}
+          moment={moment}
+          playing={playback.playing}
+          onSeek={seekSeen}
+          onPlay={playback.play}
+          onKey={onKey}
+        />
         <TrailingWords take={take} kept={kept} edit={edit} onHear={playback.play} />
         <Bookmarks lecture={lecture} take={take} slideNumber={slideNumber} moment={moment} onSeek={seek} />
         <div className="mt-3">{below}</div>

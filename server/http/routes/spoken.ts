@@ -1,0 +1,36 @@
+import { eq } from 'drizzle-orm'
+import { Hono } from 'hono'
+import { z } from 'zod'
+import { saidSentences } from '#core/captions/compare/compare-takes.ts'
+import { isConvincing } from '#core/captions/compare/findings.ts'
+import type { AppContext } from '#server/context/context.ts'
+import { takes } from '#server/db/schema.ts'
+import { gone } from '#server/domain/lectures/edit.ts'
+import { placeCuts, readSlips, readSpoken, WordCuts } from '#server/domain/takes/spoken.ts'
+import { validate } from '#server/http/validate.ts'
+
+const Id = z.object({ id: z.uuid() })
+
+/** What is known of the words of takes. */
+export const spokenRoutes = (context: AppContext) =>
+  new Hono()
+    // what one would rather not have said, in all kept takes of a lecture
+    .get('/lectures/:id/slips', validate('param', Id), async (c) =>
+      c.json({ takes: await readSlips(context.db, c.req.valid('param').id) }),
+    )
+    // where its sentences are, by its own alignment: nothing where its words were not found
+    .get('/takes/:id/sentences', validate('param', Id), async (c) => {
+      const [take] = await context.db.read
+        .select()
+        .from(takes)
+        .where(eq(takes.id, c.req.valid('param').id))
+      if (!take) throw gone('take')
+      const found = take.alignment?.alignment
+      return c.json({ sentences: found && isConvincing(found) ? saidSentences(found) : [] })
+    })
+    // what was said in it, word by word, and what of that one would rather not have said
+    .get('/takes/:id/words', validate('param', Id), async (c) => c.json(await readSpoken(context.db, c.req.valid('param').id)))
+    // where cuts lie that take words out: nothing is changed by asking
+    .post('/takes/:id/cuts', validate('param', Id), validate('json', z.object({ cuts: WordCuts })), async (c) =>
+      c.json({ placed: await placeCuts(context, c.req.valid('param').id, c.req.valid('json').cuts) }),
+    )

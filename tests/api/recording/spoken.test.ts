@@ -1,0 +1,134 @@
+/** Takes by their words on the real server: what was said, what of it are slips, and where cuts are placed. */
+import { eq } from 'drizzle-orm'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import type { PlacedCut } from '#core/audio/tidy-up/place-cut.ts'
+import type { Slip } from '#core/captions/spoken/find-slips.ts'
+import type { SpokenWord } from '#core/captions/spoken/spoken-words.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { HeardSound } from '#core/model/take.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { takes } from '#server/db/schema.ts'
+import { renewHeardSounds } from '#server/domain/takes/spoken.ts'
+import { openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { SLIPPING_SCRIPT, type Slipping, slipping } from '#tests/made/slipping.ts'
+
+interface Spoken {
+  words: SpokenWord[]
+  sounds: HeardSound[]
+  slips: Slip[]
+  isTimed: boolean
+}
+
+let app: TestApp
+let lecture: Lecture
+let takeId: string
+let made: Slipping
+const spoken = () => app.read<Spoken>(`/api/takes/${takeId}/words`)
+beforeAll(async () => {
+  app = await openTestApp()
+  lecture = await app.newLecture()
+  made = await slipping()
+  await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { script: SLIPPING_SCRIPT })
+  takeId = await app.record(lecture.slides[0]!.id, made.samples)
+  await app.idle()
+})
+afterAll(() => app.end())
+
+const near = (a: { start: number; end: number }, b: { start: number; end: number }) =>
+  Math.abs(a.start - b.start) < 0.25 && Math.abs(a.end - b.end) < 0.25
+
+test('what was said stands word by word, what was begun in vain too', async () => {
+  const { words, isTimed } = await spoken()
+  expect(isTimed).toBe(true)
+  const text = (kind: string) =>
+    words
+      .filter((word) => word.kind === kind)
+      .map((word) => word.text)
+      .join(' ')
+  expect(text('script')).toBe(SLIPPING_SCRIPT)
+  expect(text('beginning')).toMatch(/^If you drop it,/)
+})
+
+test('the slips of a lecture are found where they are, and nothing else', async () => {
+  const { takes: found } = await app.read<{ takes: { takeId: string; isHeard: boolean; slips: Slip[] }[] }>(
+    `/api/lectures/${lecture.id}/slips`,
+  )
+  expect(found.map((take) => [take.takeId, take.isHeard])).toEqual([[takeId, true]])
+  const { slips } = found[0]!
+  expect(slips.map(({ kind }) => kind)).toEqual(['begun-anew', 'filled-pause', 'cough'])
+  const [anew, um, cough] = slips
+  expect(near(anew!, made.anew)).toBe(true)
+  expect(near(um!, made.um)).toBe(true)
+  expect(near(cough!, made.cough)).toBe(true)
+})
+
+test('cuts are placed in the rests beside the words; asking changes nothing', async () => {
+  const { slips } = await spoken()
+  const cuts = slips.map(({ words }) => words!)
+  const answer = await app.json('POST', `/api/takes/${takeId}/cuts`, { cuts })
+  const { placed } = (await answer.json()) as { placed: PlacedCut[] }
+  for (const [i, truth] of [made.anew, made.um, made.cough].entries()) {
+    const { cut, isHeard } = placed[i]!
+    expect(isHeard).toBe(false)
+    expect(toSeconds(cut.start)).toBeLessThan(truth.start + 0.02)
+    expect(toSeconds(cut.start)).toBeGreaterThan(truth.start - 0.5)
+    expect(toSeconds(cut.end)).toBeGreaterThan(truth.end - 0.05)
+    expect(toSeconds(cut.end)).toBeLessThan(truth.end + 0.6)
+  }
+  const [take] = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes
+  expect(take!.tidyUp!.cuts).toEqual([])
+})
+
+describe('bad questions', () => {
+  test.each([
+    [{ cuts: [] }, 422],
+    [{ cuts: [{ before: null, first: -1, last: 5, after: null }] }, 422],
+    [{ cuts: [{ before: null, first: 1.5, last: 5, after: null }] }, 422],
+    [{}, 422],
+  ])('%j', async (body, status) => {
+    expect((await app.json('POST', `/api/takes/${takeId}/cuts`, body)).status).toBe(status)
+  })
+  test('a take that is gone is told', async () => {
+    const gone = '00000000-0000-4000-8000-000000000000'
+    expect((await app.ask(`/api/takes/${gone}/words`)).status).toBe(404)
+    const cuts = [{ before: null, first: 0, last: 5, after: null }]
+    expect((await app.json('POST', `/api/takes/${gone}/cuts`, { cuts })).status).toBe(404)
+  })
+})
+
+test('takes of an earlier version are listened to at the next start, and their words stay', async () => {
+  await app.context.db.write((tx) => tx.update(takes).set({ heardSounds: null }).where(eq(takes.id, takeId)))
+  expect((await spoken()).sounds).toEqual([])
+  await renewHeardSounds(app.context, app.queue)
+  await app.idle()
+  const { sounds, words } = await spoken()
+  expect(sounds.map(({ kind }) => kind)).toContain('cough')
+  expect(words.length).toBeGreaterThan(20)
+})
+
+test('without a script the sounds are found, and words that are typed by ear are told roughly', async () => {
+  const slide = lecture.slides[1]!
+  takeId = await app.record(slide.id, made.samples)
+  await app.idle()
+  const before = await spoken()
+  expect(before.words).toEqual([])
+  // words that nobody knows may sound like one, too
+  for (const truth of [made.um, made.cough]) expect(before.slips.some((slip) => near(slip, truth))).toBe(true)
+  const track = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).captionTracks.find((t) => t.origin === 'script')!
+  const cue = {
+    id: '5b0c1a3e-5a5c-4a5e-9f43-2a1d6f0a9b12',
+    takeId,
+    start: 1,
+    end: 2,
+    text: 'Lower <i>the</i> stick.',
+    settings: '',
+    needsReview: false,
+    scriptText: '',
+    manualEdit: 'time',
+    markup: null,
+  }
+  await app.json('PUT', `/api/captions/${track.id}/slides/${slide.id}`, { cues: [cue] })
+  const { words, isTimed } = await spoken()
+  expect(isTimed).toBe(false)
+  expect(words.map(({ text }) => text)).toEqual(['Lower', 'the', 'stick.'])
+})

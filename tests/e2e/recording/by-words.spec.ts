@@ -1,0 +1,110 @@
+/** A take edited by its words: marked by keyboard, mouse and finger, cut in the rests beside them, and its slips cut out in one press. */
+
+import { toSeconds } from '#core/timing/clocks.ts'
+import { openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
+import { SLIPPING_SCRIPT, slipping } from '#tests/made/slipping.ts'
+
+test('a beginning, an um and a cough are gone by keyboard alone, without a touch of the waveform; one undo takes each back', async ({
+  page,
+  server,
+}) => {
+  const id = await openClouds(page, server)
+  const slide = (await server.lecture(id)).slides[0]!
+  await fetch(`${server.address}/api/slides/${slide.id}`, {
+    method: 'PATCH',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ script: SLIPPING_SCRIPT }),
+  })
+  const made = await slipping()
+  await recordByApi(server, slide.id, made.samples)
+  const take = async () => (await server.lecture(id)).slides[0]!.takes[0]!
+  const cuts = async () => (await take()).tidyUp!.cuts.map(({ start, end }) => [toSeconds(start), toSeconds(end)] as const)
+  await page.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
+  const words = page.getByRole('listbox', { name: 'As it was said' })
+  const word = (text: string, nth = 0) => words.getByRole('option', { name: text, exact: true }).nth(nth)
+
+  // the sounds between the words are there too
+  await expect(words.getByRole('option', { name: /^er, um/ })).toHaveCount(1)
+  await expect(words.getByRole('option', { name: 'cough' })).toHaveCount(1)
+
+  // by keyboard: four words on from the beginning stands what was begun in vain
+  await words.focus()
+  await page.keyboard.press('Home')
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight')
+  await expect(word('If')).toHaveAttribute('aria-selected', 'true')
+  await expect(page.getByText(/^Selected 0:0/)).toBeVisible()
+  while ((await words.getByRole('option', { selected: true }).last().innerText()) !== 'water')
+    await page.keyboard.press('Shift+ArrowRight')
+  await page.keyboard.press('x')
+  await expect.poll(async () => (await cuts()).length).toBe(1)
+  const [start, end] = (await cuts())[0]!
+  expect(start).toBeLessThan(made.anew.start + 0.02)
+  expect(end).toBeGreaterThan(made.anew.end - 0.05)
+  expect(end).toBeLessThan(made.anew.end + 0.55)
+  await expect(word('If, cut out')).toBeVisible()
+
+  // struck words come back by one press, wherever in them
+  await word('drop, cut out').click()
+  await page.keyboard.press('b')
+  await expect.poll(cuts).toEqual([])
+  await expect(word('If')).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await cuts()).length).toBe(1)
+
+  // the um by mouse, and it is marked in the sound as well
+  await words.getByRole('option', { name: /^er, um/ }).click()
+  await expect(page.getByTestId('selection')).toBeVisible()
+  await page.getByRole('button', { name: /^Cut out/ }).click()
+  await expect.poll(async () => (await cuts()).length).toBe(2)
+
+  // what is marked in the sound is marked in the words
+  await words.focus()
+  await page.keyboard.press('Escape')
+  await expect(words.getByRole('option', { selected: true })).toHaveCount(0)
+  const sound = page.getByRole('application')
+  const box = (await sound.boundingBox())!
+  const length = toSeconds((await take()).samples)
+  const at = (seconds: number) => box.x + (seconds / length) * box.width
+  await page.mouse.move(at(made.cough.start - 0.1), box.y + 40)
+  await page.mouse.down()
+  await page.mouse.move(at(made.cough.end + 0.1), box.y + 40, { steps: 4 })
+  await page.mouse.up()
+  await expect(words.getByRole('option', { name: 'cough' })).toHaveAttribute('aria-selected', 'true')
+  await sound.press('x')
+  await expect.poll(async () => (await cuts()).length).toBe(3)
+})
+
+test('slips of a lecture are listed, heard, cut out one by one, and put back', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  const slide = (await server.lecture(id)).slides[0]!
+  await fetch(`${server.address}/api/slides/${slide.id}`, {
+    method: 'PATCH',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ script: SLIPPING_SCRIPT }),
+  })
+  await recordByApi(server, slide.id, (await slipping()).samples)
+  const cuts = async () => (await server.lecture(id)).slides[0]!.takes[0]!.tidyUp?.cuts.length ?? -1
+  await page.goto(`${server.address}/lectures/${id}`)
+  await page.getByRole('link', { name: 'Slips' }).click()
+  const anew = page.getByRole('region', { name: 'Begun anew' })
+  await expect(anew.getByText(/^If you drop it/)).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Er and um' }).getByRole('listitem')).toHaveCount(1)
+  const heard = page.waitForResponse(/\/samples\?/)
+  await anew.getByRole('button', { name: /^Hear without it/ }).click()
+  expect((await heard).status()).toBe(200)
+  expect(await cuts()).toBe(0)
+
+  await anew.getByRole('button', { name: /^Cut out/ }).click()
+  await expect.poll(cuts).toBe(1)
+  await expect(anew.getByRole('button', { name: /^Put back/ })).toBeVisible()
+  await page
+    .getByRole('region', { name: 'Coughs' })
+    .getByRole('button', { name: /^Cut out/ })
+    .click()
+  await expect.poll(cuts).toBe(2)
+  await anew.getByRole('button', { name: /^Put back/ }).click()
+  await expect.poll(cuts).toBe(1)
+  await page.keyboard.press('Control+z')
+  await expect.poll(cuts).toBe(2)
+})
