@@ -16,6 +16,10 @@ export const router = createBrowserRouter([
           { path: '/lectures/:id', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
           { path: '/lectures/:id/slides/:slideId', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
           { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
+          {
+            path: '/lectures/:id/script',
+            lazy: async () => ({ Component: (await import('./booth/script/script-window.tsx')).ScriptWindow }),
+          },
           { path: '/lectures/:id/divide', lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }) },
           {
             path: '/lectures/:id/divide/:recordingId',

@@ -52,3 +52,7 @@ export function follow(state: Following, lengths: readonly number[], speaking: b
   const measured = Math.min(RATE.most, Math.max(RATE.least, state.spoken / lengths[state.sentence]!))
   return { sentence: state.sentence + 1, spoken: 0, rest, rate: state.rate + LEARNS * (measured - state.rate) }
 }
+
+/** @returns how many of a sentence's words were said by now, by the speaker's own pace */
+export const wordsSaid = ({ sentence, spoken, rate }: Following, lengths: readonly number[], words: number): number =>
+  Math.min(words, Math.floor((words * spoken) / Math.max(0.1, (lengths[sentence] ?? Number.POSITIVE_INFINITY) * rate)))

@@ -2,8 +2,7 @@
 
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { expectedSeconds, pace } from '#core/script/pace.ts'
-import { countWords } from '#core/script/sentences.ts'
+import { pace, spokenLength } from '#core/script/pace.ts'
 import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { toSeconds } from './clocks.ts'
@@ -35,12 +34,12 @@ export function profileOf(lecture: Pick<Lecture, 'slides' | 'language'>, times: 
   return times.slides.map((s) => {
     const place = places.get(s.slideId)!
     const slide = lecture.slides[place]!
-    const words = countWords(slide.script, slide.language ?? lecture.language)
+    const { words, seconds: expected } = spokenLength(slide.script, slide.language ?? lecture.language)
     return {
       slideId: s.slideId,
       number: place + 1,
       seconds: toSeconds(s.lengthSamples),
-      expectedSeconds: words > 0 ? expectedSeconds(words) : null,
+      expectedSeconds: expected > 0 ? expected : null,
       pace: words >= FEWEST_WORDS && keptTake(slide) ? pace(words, toSeconds(s.clipSamples)) : null,
       spoken: s.clipSamples > 0,
     }

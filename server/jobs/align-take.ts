@@ -5,6 +5,7 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import { SOUNDS_VERSION } from '#core/captions/spoken/heard-sounds.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
+import { textOf } from '#core/script/points.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { message } from '#core/words/say.ts'
 import type { Database } from '#server/db/database.ts'
@@ -31,7 +32,8 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
     .innerJoin(captionTracks, and(eq(captionTracks.lectureId, slides.lectureId), eq(captionTracks.origin, 'script')))
     .where(eq(slides.id, slideId))
   if (!row?.takes.sound || !row.takes.analysis) return
-  const { script, lectureId } = row.slides
+  const { lectureId } = row.slides
+  const script = textOf(row.slides.script)
   const language = row.slides.language ?? row.captionTracks.language
   const isSpoken = row.takes.analysis.speech.length > 0
   const known = isAlignmentOf(row.takes.alignment, script, language)

@@ -2,8 +2,7 @@
 
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { expectedSeconds } from '#core/script/pace.ts'
-import { countWords } from '#core/script/sentences.ts'
+import { spokenLength } from '#core/script/pace.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
@@ -41,7 +40,7 @@ function RecordKey({ session, onPress }: { session: SessionView; onPress: () => 
 
 /** How long it was spoken to this slide, and how long its script takes. */
 function Times({ lecture, slide, session, through }: { lecture: Lecture; slide: Slide; session: SessionView; through: boolean }) {
-  const words = countWords(slide.script, slide.language ?? lecture.language)
+  const { words, points, seconds } = spokenLength(slide.script, slide.language ?? lecture.language)
   const lastMove = session.marks.findLast((mark) => mark.kind === 'slide')
   return (
     <div>
@@ -51,10 +50,12 @@ function Times({ lecture, slide, session, through }: { lecture: Lecture; slide: 
       <p className="text-sm text-base-content/75">
         {words > 0
           ? say('expected {time} for {words, plural, one {# word} other {# words}}', {
-              time: clock(expectedSeconds(words), 0),
+              time: clock(seconds, 0),
               words,
             })
-          : say('no script for this slide')}
+          : points > 0
+            ? say('{points, plural, one {# point} other {# points}}, about {time}', { points, time: clock(seconds, 0) })
+            : say('no script for this slide')}
         {through && session.seconds > 0 && (
           <span className="block">{say('{time} in all', { time: clock(session.seconds, 0) })}</span>
         )}

@@ -12,7 +12,6 @@ import { Loading } from '#web/components/loading.tsx'
 import { api, sentenceOf as problemOf } from '#web/data/api.ts'
 import { stopPlay } from '#web/playback/sound.ts'
 import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
-import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { usePageTitle } from '#web/shell/page-title.ts'
 import { BoothFoot } from './booth-foot.tsx'
@@ -81,14 +80,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
           {again ? (
             <SayAgain lecture={lecture} slide={slide} sentence={again} session={session} />
           ) : (
-            <ScriptPane
-              key={slide.id}
-              lecture={lecture}
-              slide={slide}
-              level={session.level}
-              recording={isUnderWay(session.state)}
-              resting={session.state !== 'recording'}
-            />
+            <ScriptPane key={slide.id} lecture={lecture} slide={slide} session={session} acts={acts} />
           )}
         </div>
       </main>

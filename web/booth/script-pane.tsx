@@ -1,66 +1,81 @@
-/** The script in reading type: its size adjustable, editable on the spot. */
+/** The script in reading type, followed while one speaks, editable on the spot; points are ticked off. */
 
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { PictureInPicture2 } from 'lucide-react'
+import { useMemo, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { pointsOf } from '#core/script/points.ts'
 import { sentences } from '#core/script/sentences.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { useDraft } from '#web/data/use-draft.ts'
-import type { LevelFeed } from '#web/recorder/level-feed.ts'
-import { useFollowing } from './use-following.ts'
-
-const SIZE_KEY = 'script size'
-const SIZES = [18, 20, 22, 25, 28, 32, 38]
-const USUAL = 25
+import { isUnderWay } from '#web/recorder/recording-session.ts'
+import { LookControls } from './script/look-controls.tsx'
+import { type ScriptAct, useScriptSender } from './script/script-channel.ts'
+import { useScriptLook } from './script/script-look.ts'
+import { ScriptText } from './script/script-text.tsx'
+import { useFollowing } from './script/use-following.ts'
+import type { BoothActs } from './use-booth-acts.ts'
+import type { SessionView } from './use-recording-session.ts'
 
 interface ScriptPaneProps {
   lecture: Lecture
   slide: Slide
-  level: LevelFeed
-  recording: boolean
-  /** The recording rests. */
-  resting: boolean
+  session: SessionView
+  acts: BoothActs
 }
 
-export function ScriptPane({ lecture, slide, level, recording, resting }: ScriptPaneProps) {
-  const [size, setSize] = useState(() => Number(localStorage.getItem(SIZE_KEY)) || USUAL)
+const NOTHING: string[] = []
+
+/** The script in a window of its own, for a second screen. */
+const openWindow = (lectureId: string) =>
+  window.open(`/lectures/${lectureId}/script`, `script-${lectureId}`, 'popup,width=900,height=700')
+
+export function ScriptPane({ lecture, slide, session, acts }: ScriptPaneProps) {
+  const [look, setLook] = useScriptLook('booth')
   const [editing, setEditing] = useState(false)
+  const [ticked, setTicked] = useState<number[]>([])
   const number = lecture.slides.findIndex((s) => s.id === slide.id) + 1
   const draft = useDraft(
     lecture.id,
     `script ${slide.id}`,
     say('script of slide {number}', { number }),
     slide.script,
-    (script) => [
-      {
-        kind: 'slide',
-        id: slide.id,
-        change: { script },
-      },
-    ],
+    (script) => [{ kind: 'slide', id: slide.id, change: { script } }],
   )
   const language = slide.language ?? lecture.language
-  const said = useMemo(() => sentences(draft.text, language), [draft.text, language])
-  const [current, follow] = useFollowing(level, said, language, recording, resting)
-  const line = useRef<HTMLParagraphElement>(null)
-  useEffect(() => {
-    if (current !== null) line.current?.scrollIntoView({ block: 'nearest' })
-  }, [current])
-  const resize = (by: number) => {
-    const next = SIZES[Math.max(0, Math.min(SIZES.length - 1, SIZES.indexOf(size) + by))] ?? USUAL
-    setSize(next)
-    localStorage.setItem(SIZE_KEY, String(next))
+  const points = useMemo(() => pointsOf(draft.text), [draft.text])
+  const said = useMemo(() => (points ? NOTHING : sentences(draft.text, language)), [points, draft.text, language])
+  const underWay = isUnderWay(session.state)
+  const [place, follow] = useFollowing(session.level, said, language, underWay, session.state !== 'recording')
+  const pick = (at: number) => {
+    if (points) setTicked((old) => (old.includes(at) ? old.filter((i) => i !== at) : [...old, at]))
+    else follow(at)
   }
-  const style = { fontSize: size, lineHeight: 1.5 }
+  const act = (what: ScriptAct) => {
+    if (what === 'record') acts.record()
+    else if (what === 'rest') acts.rest()
+    else acts[what]({ timeStamp: performance.now() })
+  }
+  const { state, seconds } = session
+  useScriptSender(
+    lecture.id,
+    {
+      slideId: slide.id,
+      place,
+      ticked,
+      state: state === 'recording' || state === 'paused' || state === 'ready' ? state : 'other',
+      seconds: Math.floor(seconds),
+    },
+    act,
+    pick,
+  )
   return (
     <section aria-label={say('Script')} className="flex min-h-0 flex-col">
-      <div className="mb-2 flex gap-2 text-sm">
-        <Button size="xs" aria-label={say('Smaller script')} onClick={() => resize(-1)}>
-          A−
-        </Button>
-        <Button size="xs" aria-label={say('Larger script')} onClick={() => resize(1)}>
-          A+
+      <div className="mb-2 flex flex-wrap gap-1.5 text-sm">
+        <LookControls look={look} onLook={setLook} inWindow={false} />
+        <Button size="xs" onClick={() => openWindow(lecture.id)}>
+          <PictureInPicture2 size={13} aria-hidden /> {say('Own window')}
         </Button>
         <Button
           size="xs"
@@ -80,34 +95,22 @@ export function ScriptPane({ lecture, slide, level, recording, resting }: Script
           lang={language}
           dir="auto"
           className="min-h-0 grow resize-none rounded border border-edge bg-base-200 p-3 font-read"
-          style={style}
+          style={{ fontSize: look.size, lineHeight: 1.5 }}
           value={draft.text}
           onChange={(event) => draft.type(event.target.value)}
           onBlur={draft.leave}
         />
       ) : (
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: a long script is scrolled by keyboard
-        <div tabIndex={0} className="min-h-0 grow overflow-auto pe-2 font-read" style={style}>
-          {draft.text.trim() === '' && (
-            <p className="text-base text-base-content/75">
-              {say('Nothing is written for this slide. Talk around it, or press Edit and write what you want to say.')}
-            </p>
-          )}
-          {said.map((sentence, i) => (
-            // biome-ignore lint/a11y/useKeyWithClickEvents: a hint for the mark, which finds its sentence by itself in the next rest
-            <p
-              key={i}
-              lang={language}
-              dir="auto"
-              ref={i === current ? line : null}
-              aria-current={i === current ? 'true' : undefined}
-              onClick={() => follow(i)}
-              className={`mb-[0.45em] border-s-4 ps-3 ${i === current ? 'border-primary' : 'border-transparent'} ${current !== null && i < current ? 'text-base-content/75' : ''}`}
-            >
-              {sentence}
-            </p>
-          ))}
-        </div>
+        <ScriptText
+          sentences={said}
+          points={points}
+          language={language}
+          look={look}
+          place={place}
+          ticked={ticked}
+          onPick={pick}
+          empty={say('Nothing is written for this slide. Talk around it, or press Edit and write what you want to say.')}
+        />
       )}
     </section>
   )

@@ -12,6 +12,7 @@ import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { textOf } from '#core/script/points.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
@@ -148,7 +149,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
               <TimerReset size={14} aria-hidden /> {say('Time them by the voice again')}
             </button>
           )}
-          {ownTrack && track.origin === 'script' && typed.length > 0 && slide.script.trim() === '' && (
+          {ownTrack && track.origin === 'script' && typed.length > 0 && textOf(slide.script).trim() === '' && (
             <button type="button" className="link flex items-center gap-1" onClick={intoScript}>
               <FileText size={14} aria-hidden /> {say('Make this the script')}
             </button>

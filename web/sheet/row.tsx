@@ -10,8 +10,7 @@ import type { Check } from '#core/edition/checks/check.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { expectedSeconds, pace } from '#core/script/pace.ts'
-import { countWords } from '#core/script/sentences.ts'
+import { pace, spokenLength } from '#core/script/pace.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledSlide } from '#core/timing/schedule.ts'
 import { joinsOf, keptStretches } from '#core/timing/time-map.ts'
@@ -113,8 +112,8 @@ function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale
 
 /** A slide without sound: its script as it will be spoken, as long as that will probably take. */
 function Unspoken({ slide, language, scale }: { slide: Slide; language: string; scale: Scale }) {
-  const words = countWords(slide.script, language)
-  if (words === 0)
+  const { seconds } = spokenLength(slide.script, language)
+  if (seconds === 0)
     return (
       <p dir="auto" className="py-4 text-sm text-base-content/75">
         {say('Nothing is written or spoken yet. The slide is shown in silence.')}
@@ -124,8 +123,8 @@ function Unspoken({ slide, language, scale }: { slide: Slide; language: string; 
     <p
       lang={language}
       dir="auto"
-      className="line-clamp-3 h-[5.4rem] rounded border border-dashed border-edge px-3 py-1.5 font-read text-sm leading-relaxed text-base-content/80"
-      style={{ width: Math.min(scale.width - 8, Math.max(160, expectedSeconds(words) * scale.pixelsASecond)) }}
+      className="line-clamp-3 h-[5.4rem] rounded whitespace-pre-line border border-dashed border-edge px-3 py-1.5 font-read text-sm leading-relaxed text-base-content/80"
+      style={{ width: Math.min(scale.width - 8, Math.max(160, seconds * scale.pixelsASecond)) }}
     >
       {slide.script}
     </p>
@@ -225,7 +224,7 @@ function Room({ scheduled }: { scheduled: ScheduledSlide }) {
 
 function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFix: (check: Check) => void }) {
   const { slide, scheduled } = row
-  const words = countWords(slide.script, slide.language ?? lecture.language)
+  const { words, points, seconds } = spokenLength(slide.script, slide.language ?? lecture.language)
   const clipSeconds = scheduled ? toSeconds(scheduled.clipSamples) : 0
   const rate = pace(words, clipSeconds)
   const spoken = clipSeconds > 0
@@ -233,9 +232,9 @@ function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFi
   return (
     <div className="border-s border-base-300 px-4 py-2 text-sm max-md:px-2 max-sm:col-span-full max-sm:flex max-sm:flex-wrap max-sm:items-baseline max-sm:gap-x-3 max-sm:border-s-0 max-sm:pt-0">
       <p className={`font-read text-xl font-semibold ${spoken ? '' : 'text-base-content/75'}`}>
-        {spoken || words === 0
+        {spoken || seconds === 0
           ? clock(scheduled ? toSeconds(scheduled.lengthSamples) : 0)
-          : say('about {time}', { time: clock(expectedSeconds(words), 0) })}
+          : say('about {time}', { time: clock(seconds, 0) })}
         {own && <Clock size={13} aria-label={say('has times of its own')} className="ms-1.5 inline text-base-content/60" />}
       </p>
       <p className="text-base-content/75">
@@ -243,7 +242,9 @@ function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFi
           ? say('{rate} words/min', { rate: Math.round(rate) })
           : words > 0
             ? say('{words, plural, one {# word} other {# words}}', { words })
-            : say('no script')}
+            : points > 0
+              ? say('{points, plural, one {# point} other {# points}}', { points })
+              : say('no script')}
       </p>
       {scheduled && <Room scheduled={scheduled} />}
       <ToDo lecture={lecture} row={row} onFix={onFix} />

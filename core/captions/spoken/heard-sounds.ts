@@ -37,7 +37,7 @@ const LEAST_VOICED = 0.4
 
 /** Sounds that are surely no words: none are sought in them. */
 export const surelyNoWords = (sounds: readonly HeardSound[]) => sounds.filter(({ certainty }) => certainty >= SURE)
-const SURE = 2
+const SURE = 4
 
 /** A cough is a burst of no pitch, nearly as loud as the voice, alone between rests. */
 const COUGH = { shortest: seconds(0.08), longest: seconds(0.8), rest: seconds(0.12), loudDb: 14, voiced: 0.35 }

@@ -6,6 +6,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { isPracticeVoice } from '#core/recording/practice-voice.ts'
+import { pointsOf } from '#core/script/points.ts'
 import { countWords } from '#core/script/sentences.ts'
 import { canBeTimed, relatedVoice } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
@@ -125,9 +126,11 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
       level: 'look',
       finding: say('Slide {slide} has no captions', { slide: n }),
       advice:
-        countWords(slide.script, slide.language ?? lecture.language) > 0
-          ? say('They are made when its take is tidied')
-          : say('Type its script, or attach a caption file'),
+        pointsOf(slide.script) !== null
+          ? say('It is spoken from points: type its captions by ear, or attach a caption file')
+          : countWords(slide.script, slide.language ?? lecture.language) > 0
+            ? say('They are made when its take is tidied')
+            : say('Type its script, or attach a caption file'),
     })
   return found
 }

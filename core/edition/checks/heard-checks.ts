@@ -7,6 +7,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
+import { pointsOf } from '#core/script/points.ts'
 import { canBeTimed } from '#core/script/timed-languages.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { keptStretches, timeMap } from '#core/timing/time-map.ts'
@@ -101,7 +102,13 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
     // a translation wants a look when its original has changed, which says nothing of times
     (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.needsReview && cue.takeId === take.id),
   )
-  const { repeated = [], offScript = [], skipped: missed = [], needsReview = [] } = take.findings ?? {}
+  const told = take.findings
+  // who speaks from points says it in other words: nothing is left out, and nothing is beside the script
+  const isFree = pointsOf(slide.script) !== null
+  const repeated = told?.repeated ?? []
+  const [offScript, missed, needsReview] = isFree
+    ? [[], [], []]
+    : [told?.offScript ?? [], told?.skipped ?? [], told?.needsReview ?? []]
   // what another language's voice did not find may well have been said, and has its caption
   const skipped = canBeTimed(slide.language ?? lecture.language) ? missed : []
   // what was cut out already, by hand or by a press, is nothing to speak of

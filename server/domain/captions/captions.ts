@@ -9,6 +9,7 @@ import { preserveCueIds } from '#core/captions/edit/preserve-cue-ids.ts'
 import { makeCues } from '#core/captions/generate/make-cues.ts'
 import { CAPTION_KINDS, type CaptionKind, ManualEdit, type StoredCue } from '#core/model/caption.ts'
 import { Language } from '#core/model/language.ts'
+import { textOf } from '#core/script/points.ts'
 import { canBeTimed } from '#core/script/timed-languages.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
@@ -44,7 +45,9 @@ export async function remakeScriptCues(tx: Tables, slideId: string) {
     .innerJoin(captionTracks, and(eq(captionTracks.lectureId, slides.lectureId), eq(captionTracks.origin, 'script')))
     .where(eq(slides.id, slideId))
   if (!row) return
-  const { script, ownLanguage, keptTakeId, lineCharacters, track } = row
+  const { ownLanguage, keptTakeId, lineCharacters, track } = row
+  // points are spoken about: their words are no captions
+  const script = textOf(row.script)
   const language = ownLanguage ?? track.language
   const before = (await tx.select().from(cues).where(cuesOf(track.id, slideId)).orderBy(asc(cues.start))).map(stored)
   const [take] = keptTakeId ? await tx.select().from(takes).where(eq(takes.id, keptTakeId)) : []

@@ -1,6 +1,6 @@
 /** The booth under somebody who uses it: keys after every control, a sign for every key, and nothing that jumps. */
 
-import { enterBooth, openClouds } from '#tests/e2e/server.ts'
+import { enterBooth, openClouds, recordFor } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 
 test('keys go on working after any control of the booth was used, and each is answered by a sign', async ({ page, server }) => {
@@ -116,4 +116,57 @@ test('letters as keys can be turned off: then nothing is recorded by accident, a
   await page.waitForTimeout(500)
   await expect(record).toBeVisible()
   await expect(page.getByRole('button', { name: /^Stop/ })).toHaveCount(0)
+})
+
+test('the script stands in a window of its own that follows the booth, records, rests and stops', async ({ page, server }) => {
+  const id = await openClouds(page, server)
+  const [first] = (await server.lecture(id)).slides
+  await page.request.patch(`${server.address}/api/slides/${first!.id}`, {
+    data: { script: 'Good evening. This is the practice microphone. It reads a text of its own.' },
+  })
+  await enterBooth(page, server, id)
+  const [other] = await Promise.all([
+    page.context().waitForEvent('page'),
+    page.getByRole('button', { name: 'Own window' }).click(),
+  ])
+  await expect(other.getByText('Good evening.')).toBeVisible()
+  await other.keyboard.press('r')
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
+  await expect(other.getByText('Recording', { exact: true })).toBeVisible()
+  await expect(other.locator('[aria-current]')).toHaveText(/Good evening/)
+  // a jump back is followed in both
+  await other.getByText(/^It reads a text/).click()
+  await expect(page.getByRole('region', { name: 'Script' }).locator('[aria-current]')).toHaveText(/^It reads/)
+  await other.getByRole('button', { name: /^Rest/ }).click()
+  await expect(other.getByText('Resting', { exact: true })).toBeVisible()
+  await other.getByRole('button', { name: /^Stop/ }).click()
+  await expect(page.getByRole('button', { name: /^Record/ })).toBeVisible()
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes.length).toBe(1)
+  // it goes along from slide to slide, and says when the booth is gone
+  await page.keyboard.press('ArrowRight')
+  await expect(other.getByRole('heading', { level: 1 })).toHaveText('Slide 2 of 4')
+  await page.goto(`${server.address}/lectures/${id}`)
+  await expect(other.getByText(/^The booth of this lecture is not open/)).toBeVisible()
+})
+
+test('points are ticked off, and a slide that was spoken from them lacks neither words nor sentences', async ({
+  page,
+  server,
+}) => {
+  const id = await openClouds(page, server)
+  const [first] = (await server.lecture(id)).slides
+  await page.request.patch(`${server.address}/api/slides/${first!.id}`, { data: { script: '• The cirrus\n• What it tells' } })
+  await enterBooth(page, server, id)
+  const point = page.getByRole('button', { name: 'The cirrus' })
+  await expect(page.getByText('2 points, about 0:40')).toBeVisible()
+  await point.click()
+  await expect(point).toHaveAttribute('aria-pressed', 'true')
+  await recordFor(page, 3)
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]?.clip ?? null).not.toBeNull()
+  expect((await server.lecture(id)).captionTracks[0]!.cues).toEqual([])
+  await page.goto(`${server.address}/lectures/${id}`)
+  const row = page.getByRole('listitem', { name: /^Slide 1/ })
+  await expect(row.getByText('2 points')).toBeVisible()
+  await row.getByRole('button', { name: 'No captions' }).click()
+  await expect(page.getByText(/^It is spoken from points/)).toBeVisible()
 })

@@ -6,8 +6,7 @@ import { Link, useNavigate } from 'react-router'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { expectedSeconds } from '#core/script/pace.ts'
-import { countWords } from '#core/script/sentences.ts'
+import { spokenLength } from '#core/script/pace.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { message, say } from '#core/words/say.ts'
 import { buttonLook } from '#web/components/button.tsx'
@@ -164,7 +163,7 @@ function SayAgainChoice({ lecture, slide }: { lecture: Lecture; slide: Slide }) 
 
 export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slide; index: number }) {
   const take = keptTake(slide)
-  const words = countWords(slide.script, slide.language ?? lecture.language)
+  const { words, points, seconds } = spokenLength(slide.script, slide.language ?? lecture.language)
   const number = index + 1
   const texts = (
     <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3">
@@ -175,11 +174,9 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
         label={say('Script')}
         rows={5}
         hint={
-          words > 0 &&
-          say('{words, plural, one {# word} other {# words}}, about {time}', {
-            words,
-            time: clock(expectedSeconds(words), 0),
-          })
+          points > 0
+            ? say('{points, plural, one {# point} other {# points}} to speak from: no captions come of them', { points })
+            : words > 0 && say('{words, plural, one {# word} other {# words}}, about {time}', { words, time: clock(seconds, 0) })
         }
         beside={<SlideLanguage lecture={lecture} slide={slide} />}
         className="font-read text-lg leading-relaxed"

@@ -1,6 +1,6 @@
-/** Marks the sentence that is being said, while it is recorded. */
+/** Marks the sentence that is being said, and the words of it that were said, while it is recorded. */
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { FOLLOWING, type Following, follow, sentenceLengths } from '#core/script/follow.ts'
+import { FOLLOWING, type Following, follow, sentenceLengths, wordsSaid } from '#core/script/follow.ts'
 import type { LevelFeed } from '#web/recorder/level-feed.ts'
 
 /** The voice stands this far out of the room, dB, and is never quieter than this. */
@@ -11,17 +11,26 @@ const ROOM_RISES = 3
 /** Longer gaps between two reports are a page that was not running. */
 const LONGEST_STEP_S = 0.25
 
-/** @returns index of the sentence that is said; null while nothing is recorded; and a way to say which it is */
+/** Where the speaker is in a script. */
+export interface ScriptPlace {
+  /** Index of the sentence that is said, or comes next. */
+  sentence: number
+  /** Words of it that were said. */
+  words: number
+}
+
+/** @returns where the speaker is; null while nothing is recorded; and a way to say which sentence it is */
 export function useFollowing(
   level: LevelFeed,
   sentences: readonly string[],
   language: string,
   recording: boolean,
   resting: boolean,
-): [number | null, (sentence: number) => void] {
+): [ScriptPlace | null, (sentence: number) => void] {
   const lengths = useMemo(() => sentenceLengths(sentences, language), [sentences, language])
   const state = useRef<Following>(FOLLOWING)
-  const [current, setCurrent] = useState<number | null>(null)
+  const [current, setCurrent] = useState<ScriptPlace | null>(null)
+  const counts = useMemo(() => sentences.map((sentence) => sentence.split(/\s+/u).length), [sentences])
   const still = useRef(resting)
   still.current = resting
   useEffect(() => {
@@ -30,7 +39,7 @@ export function useFollowing(
       return
     }
     state.current = FOLLOWING
-    setCurrent(0)
+    setCurrent({ sentence: 0, words: 0 })
     let room = -30
     let last = performance.now()
     return level.listen(({ peak }) => {
@@ -40,15 +49,16 @@ export function useFollowing(
       if (still.current) return
       const db = 20 * Math.log10(Math.max(peak, 1e-5))
       room = Math.min(db, room + ROOM_RISES * seconds)
-      const before = state.current.sentence
       state.current = follow(state.current, lengths, db > Math.max(room + OVER_ROOM_DB, QUIETEST_DB), seconds)
-      if (state.current.sentence !== before) setCurrent(state.current.sentence)
+      const { sentence } = state.current
+      const words = wordsSaid(state.current, lengths, counts[sentence] ?? 0)
+      setCurrent((old) => (old?.sentence === sentence && old.words === words ? old : { sentence, words }))
     })
-  }, [level, lengths, recording])
+  }, [level, lengths, counts, recording])
   const moveTo = (sentence: number) => {
     if (!recording) return
     state.current = { ...state.current, sentence, spoken: 0 }
-    setCurrent(sentence)
+    setCurrent({ sentence, words: 0 })
   }
   return [current, moveTo]
 }
