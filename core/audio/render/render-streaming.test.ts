@@ -1,7 +1,10 @@
 import { expect, test } from 'vitest'
 import { firstDifference, lay, noise, seconds, voice } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
 import { tidyFresh, usualCleaning } from './render.ts'
 import { tidyLong } from './render-streaming.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 /** 66 s, so that chunks meet twice: a voice now loud, now soft, clicks between words, a knock that is limited. */
 function lecture(): Float32Array {
@@ -12,7 +15,7 @@ function lecture(): Float32Array {
   return take
 }
 
-test('a long take is tidied as one in memory is, wherever its chunks meet', () => {
+longTest('a long take is tidied as one in memory is, wherever its chunks meet', () => {
   const take = lecture()
   const whole = tidyFresh(take)
   const read: number[] = []

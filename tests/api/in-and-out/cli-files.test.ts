@@ -45,7 +45,7 @@ describe('results', () => {
     expect((await lectern('tidy', 'mine.wav', '-o', 'mine.wav', '--overwrite')).status).toBe(0)
     expect(readFileSync(at('mine.wav')).equals(before)).toBe(false)
   })
-  test('what ends the name says what is written', async () => {
+  longTest('what ends the name says what is written', async () => {
     for (const [ending, format] of [
       ['mp3', 'mp3'],
       ['flac', 'flac'],

@@ -284,48 +284,51 @@ longTest('a bundle is taken out and brought in by the command line while the app
 })
 
 describe('lectern make', () => {
-  test('a folder with a deck, sounds and a script becomes a video with captions; a second run encodes only what changed', async () => {
-    const talk = at('talk')
-    mkdirSync(talk)
-    writeFileSync(join(talk, 'deck.pdf'), demoFile('clouds-by-their-shapes.pdf'))
-    writeFileSync(join(talk, 'slide 1.wav'), writeWav(toInt16(madeTake().samples), 48_000))
-    writeFileSync(join(talk, '02 high.wav'), writeWav(toInt16(madeTake({ seed: 9 }).samples), 48_000))
-    writeFileSync(
-      join(talk, 'script.md'),
-      '## One\n\nClouds have names. High ones are thin.\n\n## Two\n\nThin and white. They are made of ice.\n',
-    )
-    const first = built(['make', talk, '-o', at('talk.mp4'), '--json'])
-    expect(first.stderr).toBe('')
-    expect(first.status).toBe(0)
-    const told = JSON.parse(first.stdout.trim().split('\n').at(-1)!) as { slides: number; seconds: number }
-    expect(told.slides).toBe(4)
-    const probe = spawnSync('ffprobe', ['-v', 'error', '-show_entries', 'format=duration', '-of', 'csv=p=0', at('talk.mp4')])
-    expect(Math.abs(Number(probe.stdout.toString()) - told.seconds)).toBeLessThan(0.02)
-    expect(readFileSync(at('talk.vtt'), 'utf8')).toContain('Clouds have names.')
-    expect((JSON.parse(readFileSync(at('talk.json'), 'utf8')) as { chapters: unknown[] }).chapters).toHaveLength(4)
-    expect(existsSync(join(talk, '.lectern'))).toBe(true)
-    // again, with a media tool that writes down what it is asked for: nothing is encoded that was encoded before
-    const log = at('calls')
-    const counted = at('ffmpeg')
-    writeFileSync(counted, `#!/bin/bash\necho "$*" >> ${log}\nexec ffmpeg "$@"\n`, { mode: 0o755 })
-    const before = readFileSync(at('talk.mp4'))
-    const calls = async (...words: string[]) => {
-      rmSync(log, { force: true })
-      const { status, stderr } = await call(['make', talk, '-o', at('talk.mp4'), ...words], {
-        env: { LECTERN_FFMPEG: counted },
-        workers,
-      })
-      expect(stderr).toBe('')
-      expect(status).toBe(0)
-      return readFileSync(log, 'utf8').match(/-c:v libx264|-c:a aac/g)?.length ?? 0
-    }
-    expect(await calls()).toBe(0)
-    expect(readFileSync(at('talk.mp4')).length).toBe(before.length)
-    // one sound that is another one: one part, and no picture
-    writeFileSync(join(talk, '02 high.wav'), writeWav(toInt16(madeTake({ seed: 11 }).samples), 48_000))
-    expect(await calls()).toBe(1)
-    if (IS_LONG) expect(await calls('--no-cache')).toBeGreaterThan(4)
-  })
+  longTest(
+    'a folder with a deck, sounds and a script becomes a video with captions; a second run encodes only what changed',
+    async () => {
+      const talk = at('talk')
+      mkdirSync(talk)
+      writeFileSync(join(talk, 'deck.pdf'), demoFile('clouds-by-their-shapes.pdf'))
+      writeFileSync(join(talk, 'slide 1.wav'), writeWav(toInt16(madeTake().samples), 48_000))
+      writeFileSync(join(talk, '02 high.wav'), writeWav(toInt16(madeTake({ seed: 9 }).samples), 48_000))
+      writeFileSync(
+        join(talk, 'script.md'),
+        '## One\n\nClouds have names. High ones are thin.\n\n## Two\n\nThin and white. They are made of ice.\n',
+      )
+      const first = built(['make', talk, '-o', at('talk.mp4'), '--json'])
+      expect(first.stderr).toBe('')
+      expect(first.status).toBe(0)
+      const told = JSON.parse(first.stdout.trim().split('\n').at(-1)!) as { slides: number; seconds: number }
+      expect(told.slides).toBe(4)
+      const probe = spawnSync('ffprobe', ['-v', 'error', '-show_entries', 'format=duration', '-of', 'csv=p=0', at('talk.mp4')])
+      expect(Math.abs(Number(probe.stdout.toString()) - told.seconds)).toBeLessThan(0.02)
+      expect(readFileSync(at('talk.vtt'), 'utf8')).toContain('Clouds have names.')
+      expect((JSON.parse(readFileSync(at('talk.json'), 'utf8')) as { chapters: unknown[] }).chapters).toHaveLength(4)
+      expect(existsSync(join(talk, '.lectern'))).toBe(true)
+      // again, with a media tool that writes down what it is asked for: nothing is encoded that was encoded before
+      const log = at('calls')
+      const counted = at('ffmpeg')
+      writeFileSync(counted, `#!/bin/bash\necho "$*" >> ${log}\nexec ffmpeg "$@"\n`, { mode: 0o755 })
+      const before = readFileSync(at('talk.mp4'))
+      const calls = async (...words: string[]) => {
+        rmSync(log, { force: true })
+        const { status, stderr } = await call(['make', talk, '-o', at('talk.mp4'), ...words], {
+          env: { LECTERN_FFMPEG: counted },
+          workers,
+        })
+        expect(stderr).toBe('')
+        expect(status).toBe(0)
+        return readFileSync(log, 'utf8').match(/-c:v libx264|-c:a aac/g)?.length ?? 0
+      }
+      expect(await calls()).toBe(0)
+      expect(readFileSync(at('talk.mp4')).length).toBe(before.length)
+      // one sound that is another one: one part, and no picture
+      writeFileSync(join(talk, '02 high.wav'), writeWav(toInt16(madeTake({ seed: 11 }).samples), 48_000))
+      expect(await calls()).toBe(1)
+      if (IS_LONG) expect(await calls('--no-cache')).toBeGreaterThan(4)
+    },
+  )
   test('what is missing is said, and wrong usage is 2', async () => {
     expect(await call(['make', at('nowhere'), '-o', at('x.mp4')])).toMatchObject({
       status: 1,

@@ -10,6 +10,9 @@ import { decodeFlac } from '#server/media/sound-files.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { firstDifference } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 let lecture: Lecture
@@ -91,7 +94,7 @@ describe('captions of a fresh take', () => {
 })
 
 describe('the synthesiser', () => {
-  test('has a voice for the languages of the world, and says so when it has none', async () => {
+  longTest('has a voice for the languages of the world, and says so when it has none', async () => {
     for (const language of ['en', 'en-GB', 'fr', 'es', 'de', 'it', 'pt-BR', 'ar', 'zh', 'zh-TW', 'hi', 'ru'])
       expect(await openSynthesiser(language)).not.toBeNull()
     expect(await openSynthesiser('tlh-x-none')).toBeNull()
@@ -110,41 +113,44 @@ describe('the synthesiser', () => {
   })
 })
 
-test('captions from a file go along when the slide is recorded again, each to its words, and stay with the earlier recording', async () => {
-  const fresh = await app.newLecture()
-  const slideId = fresh.slides[0]!.id
-  await app.json('PATCH', `/api/slides/${slideId}`, { script })
-  const sound = fromInt16(await decodeFlac(app.context.media, join(import.meta.dirname, '../../../demo/files/take-3a.flac')))
-  await app.record(slideId, sound)
-  await app.idle()
-  const now = () => app.read<Lecture>(`/api/lectures/${fresh.id}`)
-  const before = await now()
-  const original = before.captionTracks[0]!
-  const source = await (await app.ask(`/api/lectures/${fresh.id}/captions/${original.id}.vtt`)).text()
-  const form = new FormData()
-  form.append('file', file('nuages.vtt', source))
-  form.append('language', 'fr')
-  expect((await app.ask(`/api/lectures/${fresh.id}/captions`, { method: 'POST', body: form })).ok).toBe(true)
+longTest(
+  'captions from a file go along when the slide is recorded again, each to its words, and stay with the earlier recording',
+  async () => {
+    const fresh = await app.newLecture()
+    const slideId = fresh.slides[0]!.id
+    await app.json('PATCH', `/api/slides/${slideId}`, { script })
+    const sound = fromInt16(await decodeFlac(app.context.media, join(import.meta.dirname, '../../../demo/files/take-3a.flac')))
+    await app.record(slideId, sound)
+    await app.idle()
+    const now = () => app.read<Lecture>(`/api/lectures/${fresh.id}`)
+    const before = await now()
+    const original = before.captionTracks[0]!
+    const source = await (await app.ask(`/api/lectures/${fresh.id}/captions/${original.id}.vtt`)).text()
+    const form = new FormData()
+    form.append('file', file('nuages.vtt', source))
+    form.append('language', 'fr')
+    expect((await app.ask(`/api/lectures/${fresh.id}/captions`, { method: 'POST', body: form })).ok).toBe(true)
 
-  // one begins later, and rests longer in the middle
-  const { speech } = before.slides[0]!.takes[0]!.analysis!
-  const rest = speech[Math.floor(speech.length / 2)]!.start - 2400
-  const again = new Float32Array(sound.length + 120_000)
-  again.set(sound.subarray(0, rest), 72_000)
-  again.set(sound.subarray(rest), 72_000 + rest + 48_000)
-  await app.record(slideId, again)
-  await app.idle()
-  const after = await now()
-  const take = after.slides[0]!.keptTakeId
-  expect(take).not.toBe(before.slides[0]!.keptTakeId)
-  const own = (origin: string, takeId: string | null) =>
-    after.captionTracks.find((track) => track.origin === origin)!.cues.filter((cue) => cue.takeId === takeId)
-  const [carried, scripts] = [own('file', take), own('script', take)]
-  expect(carried.map((cue) => cue.text)).toEqual(original.cues.map((cue) => cue.text))
-  for (const cue of carried) {
-    const same = scripts.find(({ text }) => text === cue.text)
-    if (same) expect(Math.abs(same.start - cue.start)).toBeLessThan(0.25)
-    expect(cue.needsReview).toBe(false)
-  }
-  expect(own('file', before.slides[0]!.keptTakeId)).toHaveLength(carried.length)
-})
+    // one begins later, and rests longer in the middle
+    const { speech } = before.slides[0]!.takes[0]!.analysis!
+    const rest = speech[Math.floor(speech.length / 2)]!.start - 2400
+    const again = new Float32Array(sound.length + 120_000)
+    again.set(sound.subarray(0, rest), 72_000)
+    again.set(sound.subarray(rest), 72_000 + rest + 48_000)
+    await app.record(slideId, again)
+    await app.idle()
+    const after = await now()
+    const take = after.slides[0]!.keptTakeId
+    expect(take).not.toBe(before.slides[0]!.keptTakeId)
+    const own = (origin: string, takeId: string | null) =>
+      after.captionTracks.find((track) => track.origin === origin)!.cues.filter((cue) => cue.takeId === takeId)
+    const [carried, scripts] = [own('file', take), own('script', take)]
+    expect(carried.map((cue) => cue.text)).toEqual(original.cues.map((cue) => cue.text))
+    for (const cue of carried) {
+      const same = scripts.find(({ text }) => text === cue.text)
+      if (same) expect(Math.abs(same.start - cue.start)).toBeLessThan(0.25)
+      expect(cue.needsReview).toBe(false)
+    }
+    expect(own('file', before.slides[0]!.keptTakeId)).toHaveLength(carried.length)
+  },
+)

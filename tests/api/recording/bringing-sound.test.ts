@@ -10,6 +10,9 @@ import type { JobView } from '#server/events/job-view.ts'
 import { decodeStored } from '#server/media/pcm.ts'
 import { inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 let lecture: Lecture
@@ -112,7 +115,7 @@ describe('a long recording', () => {
       expect(at).toBeLessThan(toSamples(joins[i]![1]!))
     })
   })
-  test('divided, every slide has its part, sample for sample, and nothing between them is lost', async () => {
+  longTest('divided, every slide has its part, sample for sample, and nothing between them is lost', async () => {
     const { recording } = await open()
     const boundaries = [seconds(5.8), seconds(12), seconds(18)]
     const slideIds = lecture.slides.map((s) => s.id)

@@ -68,7 +68,7 @@ beforeAll(async () => {
 })
 afterAll(() => app.end())
 
-test('each slide has its part, cut in the pause near the key press, with what was told on it', async () => {
+longTest('each slide has its part, cut in the pause near the key press, with what was told on it', async () => {
   const marks = marksOf(lecture)
   const [first, second, , fourth] = lecture.slides.map((slide) => slide.id)
   await withStep(lecture, app)

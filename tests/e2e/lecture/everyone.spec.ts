@@ -119,6 +119,8 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
     ['captions', `${lecture}/captions`],
     ['sound', `${lecture}/sound`],
     ['divide', `${lecture}/divide`],
+    ['slips', `${lecture}/slips`],
+    ['script without its booth', `${lecture}/script`],
     ['publish', `${lecture}/publish`],
     ['publish, settings of a link', `${lecture}/publish`, press('Settings')],
     ['booth', `${lecture}/booth`],

@@ -57,27 +57,32 @@ const tidied = (server: TestServer, id: string, count: number) =>
     )
     .toBe(count)
 
-test('a heap of named sound files finds its slides, is shown for confirmation, and becomes takes', async ({
-  page,
-  server,
-}, info) => {
-  const id = await openClouds(page, server)
-  const heap = [
-    save(info.outputPath('slide 3.wav'), speech(3, 3)),
-    save(info.outputPath('01 welcome.wav'), speech(2, 1)),
-    save(info.outputPath('closing words.wav'), speech(2, 9)),
-  ]
-  await drop(page, ...heap)
-  const dialog = page.getByRole('dialog', { name: 'Which sound is for which slide?' })
-  await expect(dialog.getByLabel('Slide for slide 3.wav')).toHaveValue((await server.lecture(id)).slides[2]!.id)
-  await expect(dialog.getByLabel('Slide for 01 welcome.wav')).toHaveValue((await server.lecture(id)).slides[0]!.id)
-  // what has no number goes to the next free slide; here it belongs to the last one
-  await dialog.getByLabel('Slide for closing words.wav').selectOption({ index: 5 })
-  await dialog.getByRole('button', { name: 'Put 3 on their slides' }).click()
-  await tidied(server, id, 3)
-  const { slides } = await server.lecture(id)
-  expect(slides.map((s) => s.takes[0]?.microphone ?? null)).toEqual(['01 welcome.wav', null, 'slide 3.wav', 'closing words.wav'])
-})
+longTest(
+  'a heap of named sound files finds its slides, is shown for confirmation, and becomes takes',
+  async ({ page, server }, info) => {
+    const id = await openClouds(page, server)
+    const heap = [
+      save(info.outputPath('slide 3.wav'), speech(3, 3)),
+      save(info.outputPath('01 welcome.wav'), speech(2, 1)),
+      save(info.outputPath('closing words.wav'), speech(2, 9)),
+    ]
+    await drop(page, ...heap)
+    const dialog = page.getByRole('dialog', { name: 'Which sound is for which slide?' })
+    await expect(dialog.getByLabel('Slide for slide 3.wav')).toHaveValue((await server.lecture(id)).slides[2]!.id)
+    await expect(dialog.getByLabel('Slide for 01 welcome.wav')).toHaveValue((await server.lecture(id)).slides[0]!.id)
+    // what has no number goes to the next free slide; here it belongs to the last one
+    await dialog.getByLabel('Slide for closing words.wav').selectOption({ index: 5 })
+    await dialog.getByRole('button', { name: 'Put 3 on their slides' }).click()
+    await tidied(server, id, 3)
+    const { slides } = await server.lecture(id)
+    expect(slides.map((s) => s.takes[0]?.microphone ?? null)).toEqual([
+      '01 welcome.wav',
+      null,
+      'slide 3.wav',
+      'closing words.wav',
+    ])
+  },
+)
 
 test('one long recording is divided: proposed, dragged, undone by nothing lost, and every slide has its part', async ({
   page,

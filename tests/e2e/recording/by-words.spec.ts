@@ -1,9 +1,17 @@
 /** A take edited by its words: marked by keyboard, mouse and finger, cut in the rests beside them, and its slips cut out in one press. */
 
+import AxeBuilder from '@axe-core/playwright'
+import type { Page } from '@playwright/test'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { openClouds, recordByApi } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 import { SLIPPING_SCRIPT, slipping } from '#tests/made/slipping.ts'
+
+/** No rule of accessibility is broken. */
+async function expectSound(page: Page) {
+  const { violations } = await new AxeBuilder({ page }).setLegacyMode(true).include('main').analyze()
+  expect(violations.map(({ id, nodes }) => [id, nodes.map((node) => node.html)])).toEqual([])
+}
 
 test('a beginning, an um and a cough are gone by keyboard alone, without a touch of the waveform; one undo takes each back', async ({
   page,
@@ -43,6 +51,7 @@ test('a beginning, an um and a cough are gone by keyboard alone, without a touch
   expect(end).toBeGreaterThan(made.anew.end - 0.05)
   expect(end).toBeLessThan(made.anew.end + 0.55)
   await expect(word('If, cut out')).toBeVisible()
+  await expectSound(page)
 
   // struck words come back by one press, wherever in them
   await word('drop, cut out').click()
@@ -94,6 +103,7 @@ test('slips of a lecture are listed, heard, cut out one by one, and put back', a
   await anew.getByRole('button', { name: /^Hear without it/ }).click()
   expect((await heard).status()).toBe(200)
   expect(await cuts()).toBe(0)
+  await expectSound(page)
 
   await anew.getByRole('button', { name: /^Cut out/ }).click()
   await expect.poll(cuts).toBe(1)
