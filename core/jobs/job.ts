@@ -1,5 +1,6 @@
 /** Work that outlives a request: what each kind is given, what it gives, and what is to be seen of it before it ends. */
 
+import { SampleRange } from '#core/model/sample-range.ts'
 import { z } from '#core/model/zod.ts'
 import { KeptMessage } from '#core/words/kept-message.ts'
 
@@ -45,6 +46,16 @@ export const SaidAgain = z.object({
   end: z.number().int().positive(),
 })
 export type SaidAgain = z.infer<typeof SaidAgain>
+
+export const MovedWords = z.object({
+  /** The take that has them, and the stretch of it in which they are, samples. */
+  takeId: z.uuid(),
+  cut: SampleRange,
+  /** The slide they go to, and whether before or after what is said there. */
+  slideId: z.uuid(),
+  at: z.enum(['start', 'end']),
+})
+export type MovedWords = z.infer<typeof MovedWords>
 
 /** Each kind of job: what it is given, what it gives, and what stands as its result until it has one. */
 export const JOBS = {
@@ -115,6 +126,8 @@ export const JOBS = {
   },
   /** A sentence that was said again is put into its place. */
   'patch-sentence': { payload: SaidAgain.extend({ id: Id }), result: z.object({ takeId: Id }), soFar: nothing },
+  /** Words of one slide are laid beside those of another. */
+  'move-words': { payload: MovedWords.extend({ id: Id }), result: z.object({ takeId: Id }), soFar: nothing },
   /** Captions are written by a recogniser. */
   recognise: { payload: z.object({ slideId: Id }), result: z.object({ captions: z.number().int() }), soFar: nothing },
   /** Segments are encoded before anybody asks. */

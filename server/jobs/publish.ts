@@ -47,7 +47,7 @@ interface EditionFile {
 }
 
 /** Jobs that make what is kept on a slide. */
-const MAKING_TAKES: JobKind[] = ['tidy', 'import-sound', 'split-recording', 'split-session', 'patch-sentence']
+const MAKING_TAKES: JobKind[] = ['tidy', 'import-sound', 'split-recording', 'split-session', 'patch-sentence', 'move-words']
 const LOOK_AGAIN_MS = 200
 
 /** A take recorded a moment ago becomes the kept one when it is tidied: what was recorded before this was asked for is in it. */

@@ -4,6 +4,7 @@ import { alignTake } from './align-take.ts'
 import { importDeck } from './import-deck.ts'
 import { importBed, importRecording, importSound, splitRecording } from './import-sound.ts'
 import { makeDemo } from './make-demo.ts'
+import { moveWords } from './move-words.ts'
 import { patchSentence } from './patch-sentence.ts'
 import { preEncode } from './pre-encode.ts'
 import { publish } from './publish.ts'
@@ -25,6 +26,7 @@ export const JOB_REGISTRY: JobRegistry = {
   'split-recording': { lane: 'sounds', run: splitRecording },
   'split-session': { lane: 'sounds', run: splitSession },
   'patch-sentence': { lane: 'sounds', run: patchSentence },
+  'move-words': { lane: 'sounds', run: moveWords },
   publish: { lane: 'publish', run: publish },
   'pre-encode': { lane: 'pre-encode', run: preEncode },
   recognise: { lane: 'recognise', run: recogniseTake },

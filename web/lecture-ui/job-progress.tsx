@@ -20,6 +20,7 @@ const NAMES = {
   align: message('Timing captions'),
   'split-session': message('Dividing what was recorded'),
   'patch-sentence': message('Putting a sentence in its place'),
+  'move-words': message('Moving words to another slide'),
   recognise: message('Writing captions by ear'),
 } as const
 

@@ -6,6 +6,7 @@ import { and, eq, isNotNull, max } from 'drizzle-orm'
 import { z } from 'zod'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
@@ -277,6 +278,8 @@ export interface WholeTake {
   sourceRecordingId?: string
   /** When it was recorded, milliseconds since 1970; null where it is not known. */
   recordedAt?: number | null
+  /** How it is tidied; suggested when absent. */
+  tidyUp?: TidyUp
   /** What is written into its file; what is known of its slide when absent. */
   tags?: SoundTags
 }
@@ -297,6 +300,7 @@ export async function keepWholeTake(
     sourceRecordingId,
     recordedAt = null,
     tags: given,
+    tidyUp,
   }: WholeTake,
 ): Promise<{ takeId: string }> {
   const { db, store, media } = context
@@ -329,6 +333,7 @@ export async function keepWholeTake(
     }
     const told = { stepMoments: stepMomentsOf(marks), bookmarks: bookmarksOf(marks) }
     await tx.insert(takes).values({ ...made, ...told, samples: pcm.length, sound, peaks })
+    if (tidyUp) await tx.insert(tidyUps).values({ takeId: id, tidyUp })
     return slide.lectureId
   })
   await queue.add('tidy', lectureId, { takeId: id })

@@ -36,7 +36,7 @@ export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeT
     .route('/takes', takeRoutes(context, queue))
     .route('/files', fileRoutes(context))
     .route('/', slideRoutes(context, queue))
-    .route('/', spokenRoutes(context))
+    .route('/', spokenRoutes(context, queue))
     .route('/', bedRoutes(context, queue))
     .route('/', recordingRoutes(context, queue))
     .route('/', captionRoutes(context, queue))

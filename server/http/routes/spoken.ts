@@ -1,18 +1,21 @@
+import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { z } from 'zod'
 import { saidSentences } from '#core/captions/compare/compare-takes.ts'
 import { isConvincing } from '#core/captions/compare/findings.ts'
+import { MovedWords } from '#core/jobs/job.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { takes } from '#server/db/schema.ts'
+import { slides, takes } from '#server/db/schema.ts'
 import { gone } from '#server/domain/lectures/edit.ts'
 import { placeCuts, readSlips, readSpoken, WordCuts } from '#server/domain/takes/spoken.ts'
 import { validate } from '#server/http/validate.ts'
+import type { JobQueue } from '#server/queue/queue.ts'
 
 const Id = z.object({ id: z.uuid() })
 
 /** What is known of the words of takes. */
-export const spokenRoutes = (context: AppContext) =>
+export const spokenRoutes = (context: AppContext, queue: JobQueue) =>
   new Hono()
     // what one would rather not have said, in all kept takes of a lecture
     .get('/lectures/:id/slips', validate('param', Id), async (c) =>
@@ -30,6 +33,16 @@ export const spokenRoutes = (context: AppContext) =>
     })
     // what was said in it, word by word, and what of that one would rather not have said
     .get('/takes/:id/words', validate('param', Id), async (c) => c.json(await readSpoken(context.db, c.req.valid('param').id)))
+    .post('/takes/moved', validate('json', MovedWords), async (c) => {
+      const words = c.req.valid('json')
+      const [take] = await context.db.read
+        .select()
+        .from(takes)
+        .innerJoin(slides, eq(slides.id, takes.slideId))
+        .where(eq(takes.id, words.takeId))
+      if (!take) throw gone('take')
+      return c.json({ job: await queue.add('move-words', take.slides.lectureId, { ...words, id: randomUUID() }) }, 202)
+    })
     // where cuts lie that take words out: nothing is changed by asking
     .post('/takes/:id/cuts', validate('param', Id), validate('json', z.object({ cuts: WordCuts })), async (c) =>
       c.json({ placed: await placeCuts(context, c.req.valid('param').id, c.req.valid('json').cuts) }),

@@ -96,6 +96,45 @@ describe('bad questions', () => {
   })
 })
 
+test('words go to another slide: a new take there holds both, sample for sample, with all that was decided about its own', async () => {
+  const slides = async () => (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides
+  const other = (await slides())[2]!
+  const cut = { start: Math.round(made.cough.start * 48_000), end: made.samples.length }
+  const move = async () => {
+    const answer = await app.json('POST', '/api/takes/moved', { takeId, cut, slideId: other.id, at: 'start' })
+    expect(answer.status).toBe(202)
+    await app.idle()
+    const slide = (await slides())[2]!
+    return slide.takes.find(({ id }) => id === slide.keptTakeId)!
+  }
+  const samples = async (id: string, start: number, end: number) =>
+    new Int16Array(await (await app.ask(`/api/takes/${id}/samples?start=${start}&end=${end}`)).arrayBuffer())
+  // a slide without a take begins with them
+  const first = await move()
+  expect(first.samples).toBe(cut.end - cut.start)
+  // one with a take gets them beside it
+  const decided = { ...first.tidyUp!, cuts: [{ start: 30_000, end: 40_000 }], cleaning: 0.2 }
+  await app.json('PUT', `/api/takes/${first.id}/tidyUp`, decided)
+  await app.idle()
+  const second = await move()
+  const length = cut.end - cut.start
+  expect(second.samples).toBe(2 * length)
+  expect(second.tidyUp!.cleaning).toBe(0.2)
+  expect(second.tidyUp!.cuts).toContainEqual({ start: 30_000 + length, end: 40_000 + length })
+  expect(await samples(second.id, 0, 5000)).toEqual(await samples(takeId, cut.start, cut.start + 5000))
+  expect(await samples(second.id, length, length + 5000)).toEqual(await samples(first.id, 0, 5000))
+  // the takes it came of are as they were
+  expect((await slides())[2]!.takes).toHaveLength(2)
+  expect((await slides())[0]!.takes[0]!.tidyUp!.cuts).toEqual([])
+})
+
+test('words of a take that is gone cannot be moved, and that is told', async () => {
+  const gone = '00000000-0000-4000-8000-000000000000'
+  const words = { takeId: gone, cut: { start: 0, end: 5 }, slideId: gone, at: 'end' }
+  expect((await app.json('POST', '/api/takes/moved', words)).status).toBe(404)
+  expect((await app.json('POST', '/api/takes/moved', { ...words, takeId, at: 'middle' })).status).toBe(422)
+})
+
 test('takes of an earlier version are listened to at the next start, and their words stay', async () => {
   await app.context.db.write((tx) => tx.update(takes).set({ heardSounds: null }).where(eq(takes.id, takeId)))
   expect((await spoken()).sounds).toEqual([])

@@ -118,3 +118,35 @@ test('slips of a lecture are listed, heard, cut out one by one, and put back', a
   await page.keyboard.press('Control+z')
   await expect.poll(cuts).toBe(2)
 })
+
+test('a sentence that ran over goes to the next slide, with its words in the script and its captions; one undo brings it back', async ({
+  page,
+  server,
+}) => {
+  const id = await openClouds(page, server)
+  const [slide, next] = (await server.lecture(id)).slides
+  await page.request.patch(`${server.address}/api/slides/${slide!.id}`, { data: { script: SLIPPING_SCRIPT } })
+  await page.request.patch(`${server.address}/api/slides/${next!.id}`, { data: { script: 'High ones are thin.' } })
+  await recordByApi(server, slide!.id, (await slipping()).samples)
+  await page.goto(`${server.address}/lectures/${id}/slides/${slide!.id}`)
+  const words = page.getByRole('listbox', { name: 'As it was said' })
+  await words.getByRole('option', { name: 'Read', exact: true }).click()
+  await words.getByRole('option', { name: 'hundredth.', exact: true }).click({ modifiers: ['Shift'] })
+  await page.getByRole('button', { name: 'To the beginning of slide 2' }).click()
+  const scripts = async () => (await server.lecture(id)).slides.slice(0, 2).map(({ script }) => script)
+  await expect
+    .poll(scripts)
+    .toEqual([
+      SLIPPING_SCRIPT.replace(' Read that line to the nearest hundredth.', ''),
+      'Read that line to the nearest hundredth. High ones are thin.',
+    ])
+  await expect(words.getByRole('option', { name: 'hundredth., cut out' })).toBeVisible()
+  const captionsOfNext = async () =>
+    (await server.lecture(id)).captionTracks[0]!.cues.filter((cue) => cue.slideId === next!.id).map((cue) => cue.text)
+  await expect.poll(async () => (await captionsOfNext()).join(' ')).toContain('Read that line')
+  await page.keyboard.press('Control+z')
+  await expect.poll(scripts).toEqual([SLIPPING_SCRIPT, 'High ones are thin.'])
+  const after = await server.lecture(id)
+  expect(after.slides[0]!.takes[0]!.tidyUp!.cuts).toEqual([])
+  expect(after.slides[1]!.keptTakeId).toBeNull()
+})

@@ -1,4 +1,5 @@
 import type { WordCut } from '#core/audio/tidy-up/place-cut.ts'
+import type { MovedWords } from '#core/jobs/job.ts'
 import { api, ask, asks, client, param } from '#web/data/api.ts'
 
 export const lectureApi = api.injectEndpoints({
@@ -26,6 +27,10 @@ export const lectureApi = api.injectEndpoints({
         async ({ takeId, cuts }: { takeId: string; cuts: WordCut[] }) =>
           (await ask(client.takes[':id'].cuts.$post({ ...param(takeId), json: { cuts } }))).placed,
       ),
+    }),
+    moveWords: build.mutation({
+      ...asks(async (json: MovedWords) => (await ask(client.takes.moved.$post({ json }))).job),
+      invalidatesTags: ['jobs'],
     }),
     cancelJob: build.mutation({
       ...asks(async (id: string) => (await ask(client.jobs[':id'].cancel.$post(param(id)))).job),

@@ -12,6 +12,7 @@ import { say } from '#core/words/say.ts'
 import { announce } from '#web/components/announcer.tsx'
 import { buttonLook } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
+import type { WayOut, waysOut } from '#web/sheet/bench/words/use-move-words.ts'
 import { ToolButton } from './tool-button.tsx'
 
 const SETTLED_MS = 500
@@ -33,6 +34,8 @@ export function SelectionBar({
   onCut,
   onRestore,
   onRecipe,
+  ways,
+  onMove,
 }: {
   lecture: Lecture
   take: Take
@@ -42,6 +45,9 @@ export function SelectionBar({
   onCut: () => void
   onRestore: () => void
   onRecipe: (recipe: TidyUp, label: string) => void
+  /** Where marked words may go; null where a stretch of sound is selected. */
+  ways: ReturnType<typeof waysOut> | null
+  onMove: (way: WayOut) => void
 }) {
   const selected = say('Selected {start} to {end} ({seconds} s)', {
     start: clock(toSeconds(selection.start)),
@@ -72,6 +78,16 @@ export function SelectionBar({
       <ToolButton onClick={() => onRecipe({ ...recipe, roomTone: selection }, say('room tone'))}>
         {say('This is the room')}
       </ToolButton>
+      {ways?.before && (
+        <ToolButton onClick={() => onMove(ways.before!)}>
+          {say('To the end of slide {number}', { number: ways.before.number })}
+        </ToolButton>
+      )}
+      {ways?.after && (
+        <ToolButton onClick={() => onMove(ways.after!)}>
+          {say('To the beginning of slide {number}', { number: ways.after.number })}
+        </ToolButton>
+      )}
       {again && (
         <Link to={`/lectures/${lecture.id}/booth?slide=${take.slideId}&again=${again.id}`} className={buttonLook({ size: 'xs' })}>
           {say('Say this sentence again')}

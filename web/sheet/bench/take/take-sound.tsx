@@ -14,6 +14,7 @@ import { stopPreview } from '#web/sheet/bench/sound/preview.ts'
 import { SoundView } from '#web/sheet/bench/sound/sound-view.tsx'
 import { reveal, type View, whole } from '#web/sheet/bench/sound/view.ts'
 import { TakeWords } from '#web/sheet/bench/words/take-words.tsx'
+import { useMoveWords, waysOut } from '#web/sheet/bench/words/use-move-words.ts'
 import { useWordMarks } from '#web/sheet/bench/words/use-word-marks.ts'
 import { Bookmarks } from './bookmarks.tsx'
 import { SelectionBar } from './selection-bar.tsx'
@@ -78,6 +79,7 @@ export function TakeSound({ lecture, take, slideNumber, language, below, beside 
   }
   const marks = useWordMarks({ lecture, take, kept, edit })
   const { selection, markSound } = marks
+  const move = useMoveWords(lecture, take, marks)
   const { moment, seek } = playback
   const seekSeen = (to: number) => {
     seek(to)
@@ -120,6 +122,8 @@ export function TakeSound({ lecture, take, slideNumber, language, below, beside 
             onCut={() => void marks.cut()}
             onRestore={marks.restore}
             onRecipe={edit}
+            ways={marks.isByWords ? waysOut(lecture, take.slideId) : null}
+            onMove={(way) => void move(way)}
           />
         ) : (
           <p className="py-1 text-sm text-base-content/75">

@@ -1,0 +1,58 @@
+/** Words of a take laid before or after those of another slide: a new take there, since takes never change. */
+
+import { eq } from 'drizzle-orm'
+import { addWords } from '#core/audio/render/add-words.ts'
+import { TidyUp } from '#core/model/tidy-up.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import { message } from '#core/words/say.ts'
+import { slides, takes, tidyUps } from '#server/db/schema.ts'
+import { keepWholeTake } from '#server/domain/takes/takes.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { decodeStored } from '#server/media/pcm.ts'
+import type { JobDefinition } from '#server/queue/queue.ts'
+
+export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId, slideId, at, cut }, context, report) => {
+  const { db, queue } = context
+  const [from] = await db.read.select().from(takes).where(eq(takes.id, takeId))
+  if (!from?.sound || cut.end > from.samples)
+    throw new UserFacingError(message('This take is not here any more. It may have been deleted in another window.'), 404)
+  report(0.1, message('Listening'))
+  const words = (await decodeStored(context, from.sound)).slice(cut.start, cut.end)
+  const [own] = await db.read
+    .select()
+    .from(slides)
+    .innerJoin(takes, eq(takes.id, slides.keptTakeId))
+    .innerJoin(tidyUps, eq(tidyUps.takeId, takes.id))
+    .where(eq(slides.id, slideId))
+  // a slide that nobody has spoken to begins with them
+  if (!own?.takes.sound) return keepWholeTake(context, queue, { id, slideId, pcm: words, microphone: from.microphone })
+  const take = { samples: await decodeStored(context, own.takes.sound), tidyUp: TidyUp.parse(own.tidyUps.tidyUp) }
+  report(0.5, message('Putting the words in their place'))
+  const { samples, tidyUp, shift } = addWords(take, words, at)
+  const seconds = toSeconds(shift)
+  const made = await keepWholeTake(context, queue, {
+    id,
+    slideId,
+    pcm: samples,
+    microphone: own.takes.microphone,
+    tidyUp,
+    // keys that were pressed while it was recorded stay where they were pressed
+    marks: (own.takes.marks ?? []).map((mark) => ({
+      ...mark,
+      at: mark.at + shift,
+      ...('from' in mark ? { from: mark.from + shift } : {}),
+    })),
+  })
+  await db.write((tx) =>
+    tx
+      .update(takes)
+      .set({
+        bookmarks: (own.takes.bookmarks ?? []).map((mark) => ({ ...mark, at: mark.at + seconds })),
+        stepMoments: Object.fromEntries(
+          Object.entries(own.takes.stepMoments ?? {}).map(([step, when]) => [step, when + seconds]),
+        ),
+      })
+      .where(eq(takes.id, id)),
+  )
+  return made
+}
