@@ -30,6 +30,9 @@ try {
   await page.getByRole('region', { name: 'Bench of slide 2' }).waitFor()
   await page.getByRole('listitem', { name: /^Slide 2/ }).scrollIntoViewIfNeeded()
   await shoot('bench')
+  await page.goto(`${lecture}/slips`)
+  await page.getByRole('region', { name: 'Said twice' }).waitFor()
+  await shoot('slips')
   await page.goto(`${lecture}/captions`)
   await page
     .getByRole('textbox', { name: /^Caption at/ })

@@ -13,6 +13,7 @@ import { hasFlite } from '../align/words.ts'
 import { hasPrompts, PROMPT_LANGUAGES, PROMPT_PACKAGES } from '../speech/prompts.ts'
 import { type CutFigures, cutFigures } from './cuts.ts'
 import { type Filled, realVoice, syntheticVoice } from './fillers.ts'
+import { followingErrors } from './following.ts'
 import { slipFigures } from './slips.ts'
 
 const CUTS = 167
@@ -134,8 +135,18 @@ async function fillers(seed: number): Promise<Figure[]> {
   ]
 }
 
+async function following(seed: number): Promise<Figure[]> {
+  const { byWords, byRests } = await followingErrors(seed, seed % 2)
+  const at = (list: number[], part: number) => list.toSorted((a, b) => a - b)[Math.floor(part * list.length)] ?? 0
+  return [
+    told('script pane: words behind or ahead, median', at(byWords, 0.5), `of ${byWords.length} looks`),
+    most('script pane: words behind or ahead, 95th', at(byWords, 0.95), 3, 'words'),
+    told('the same by rests alone, 95th', at(byRests, 0.95), 'words'),
+  ]
+}
+
 export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
   if (!hasPrompts()) throw new Error(`This bench speaks with Debian's voices: apt-get install ${PROMPT_PACKAGES.join(' ')}`)
   if (!hasFlite()) throw new Error('This bench speaks with flite: apt-get install flite')
-  return [...(await cuts(seed)), ...(await slips(seed)), ...(await fillers(seed))]
+  return [...(await cuts(seed)), ...(await slips(seed)), ...(await fillers(seed)), ...(await following(seed))]
 }

@@ -94,6 +94,56 @@ function soundIn(samples: Float32Array, voice: number, from: number, to: number)
   return heard
 }
 
+/** A word of a reading, and which of the script it is. */
+export interface ReadWord extends SpokenTruth {
+  sentence: number
+  index: number
+}
+
+/** Readings with a sentence left out, one said twice and one begun anew, by every voice. */
+export function readAloud(seed: number, part: number): { samples: Float32Array; script: string[]; words: ReadWord[] }[] {
+  return VOICES.flatMap((voice, v) => {
+    const made = take(voice, part, seed + 10 * v)
+    if (made.script.length < 8) return []
+    const next = random(seed + v)
+    // each sentence's words in the reading as it is
+    let word = 0
+    const sentences_ = made.script.map((text) => {
+      const count = text.split(' ').length
+      const own = made.words.slice(word, word + count)
+      word += count
+      return own
+    })
+    const order: { sentence: number; until: number }[] = []
+    for (const [i, own] of sentences_.entries()) {
+      if (i === 3) continue
+      if (i === 5) order.push({ sentence: i, until: own.length })
+      if (i === 7) order.push({ sentence: i, until: Math.ceil(own.length / 2) })
+      order.push({ sentence: i, until: own.length })
+    }
+    const words: ReadWord[] = []
+    const pieces: { sound: Float32Array; at: number }[] = []
+    let at = toSamples(0.5)
+    for (const { sentence, until } of order) {
+      const own = sentences_[sentence]!.slice(0, until)
+      const [from, to] = [toSamples(own[0]!.start) - toSamples(0.03), toSamples(own.at(-1)!.end) + toSamples(0.03)]
+      pieces.push({ sound: made.samples.slice(from, to), at })
+      for (const [index, { start, end }] of own.entries())
+        words.push({ start: start + toSeconds(at - from), end: end + toSeconds(at - from), sentence, index })
+      at += to - from + toSamples(0.25 + 0.5 * next())
+    }
+    const samples = new Float32Array(at)
+    for (const piece of pieces) lay(samples, piece.sound, piece.at)
+    const level = rms(samples) * 10 ** (-40 / 20)
+    lay(
+      samples,
+      room('pink', at, seed + v).map((value) => value * level),
+      0,
+    )
+    return [{ samples, script: made.script, words }]
+  })
+}
+
 const HOP = toSamples(0.002)
 
 /** Largest step of the short-time level against its neighbours, and of a single sample, around a place. */

@@ -24,6 +24,7 @@ import type {
   Mixed,
   SeekInput,
   SoughtWords,
+  SpokenScript,
   TidiedBlock,
   TidyInput,
   TidyOutput,
@@ -59,6 +60,7 @@ export interface Workers {
   ): Promise<{ speech: SampleRange[]; peaks: Int16Array }>
   bed(input: BedInput, signal: AbortSignal): Promise<BedOutput>
   seekWords(input: SeekInput, signal: AbortSignal): Promise<SoughtWords>
+  speakScript(input: { sentences: string[]; language: string }): Promise<SpokenScript | null>
   mix(input: SlideMix, signal: AbortSignal): Promise<Mixed>
   close(): Promise<void>
 }
@@ -192,6 +194,7 @@ export function startWorkers(): Workers {
     },
     bed: (input, signal) => pool.run(input, { name: 'bed', signal }),
     seekWords: (input, signal) => pool.run(input, { name: 'seekWords', signal }),
+    speakScript: (input) => pool.run(input, { name: 'speakScript' }),
     mix: (input, signal) => pool.run(input, { name: 'mix', signal }),
     async close() {
       importer.close()

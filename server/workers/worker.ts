@@ -30,6 +30,7 @@ import { cutSlips } from '#core/audio/tidy-up/edit.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
 import { type Alignment, align as alignHeard } from '#core/captions/align/align.ts'
 import { extractFeatures } from '#core/captions/align/extract-features.ts'
+import { makeReference, REFERENCE_STEPS, type ReferenceWord } from '#core/captions/align/reference.ts'
 import { heardSounds, surelyNoWords } from '#core/captions/spoken/heard-sounds.ts'
 import type { Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
@@ -268,6 +269,28 @@ export async function seekWords({ samples, sentences, language, recipe, humHz }:
   const heard = extractFeatures(floatsOf(samples), recipe, humHz)
   const sounds = heardSounds(heard)
   return { alignment: synthesiser && alignHeard(heard, sentences, synthesiser, surelyNoWords(sounds)), sounds }
+}
+
+export interface SpokenScript {
+  words: ReferenceWord[]
+  sentences: { first: number; end: number }[]
+  frames: number
+  /** Normalised, in steps of 1/8000. */
+  features: Int16Array
+}
+
+/** A script as the synthesiser says it, for a page that follows who reads it out. @returns null when there is no voice for the language */
+export async function speakScript({
+  sentences,
+  language,
+}: {
+  sentences: string[]
+  language: string
+}): Promise<SpokenScript | null> {
+  const synthesiser = await openSynthesiser(language)
+  if (!synthesiser) return null
+  const { features, ...rest } = makeReference(sentences, synthesiser)
+  return { ...rest, features: Int16Array.from(features, (value) => Math.round(value * REFERENCE_STEPS)) }
 }
 
 export interface Mixed {

@@ -14,7 +14,8 @@ import { LookControls } from './script/look-controls.tsx'
 import { type ScriptAct, useScriptSender } from './script/script-channel.ts'
 import { useScriptLook } from './script/script-look.ts'
 import { ScriptText } from './script/script-text.tsx'
-import { useFollowing } from './script/use-following.ts'
+import { type ScriptPlace, useFollowing } from './script/use-following.ts'
+import { useWordFollowing } from './script/use-word-following.ts'
 import type { BoothActs } from './use-booth-acts.ts'
 import type { SessionView } from './use-recording-session.ts'
 
@@ -47,7 +48,16 @@ export function ScriptPane({ lecture, slide, session, acts }: ScriptPaneProps) {
   const points = useMemo(() => pointsOf(draft.text), [draft.text])
   const said = useMemo(() => (points ? NOTHING : sentences(draft.text, language)), [points, draft.text, language])
   const underWay = isUnderWay(session.state)
-  const [place, follow] = useFollowing(session.level, said, language, underWay, session.state !== 'recording')
+  const [byRests, goByRests] = useFollowing(session.level, said, language, underWay, session.state !== 'recording')
+  const [byWords, setByWords] = useState<ScriptPlace | null>(null)
+  const goByWords = useWordFollowing(session.sound, points ? '' : draft.text, language, underWay, setByWords)
+  // words tell better; where they cannot be told, rests do
+  const place = underWay && byWords ? byWords : byRests
+  const follow = (sentence: number) => {
+    goByWords(sentence)
+    goByRests(sentence)
+    setByWords(null)
+  }
   const pick = (at: number) => {
     if (points) setTicked((old) => (old.includes(at) ? old.filter((i) => i !== at) : [...old, at]))
     else follow(at)

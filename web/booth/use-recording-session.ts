@@ -7,7 +7,7 @@ import { isUnderWay, RecordingSession, type SessionDevices, type SessionSnapshot
 
 /** What a session is and what can be done with it. */
 export type SessionView = SessionSnapshot &
-  Pick<RecordingSession, 'level' | 'choose' | 'toggle' | 'pauseOrResume' | 'pickUp' | 'mark'>
+  Pick<RecordingSession, 'level' | 'sound' | 'choose' | 'toggle' | 'pauseOrResume' | 'pickUp' | 'mark'>
 
 const BROWSER: SessionDevices = {
   list: listMicrophones,
@@ -40,6 +40,6 @@ export function useRecordingSession(lectureId: string, slideId: string): Session
       void lock?.then((l) => l?.release())
     }
   }, [underWay])
-  const { level, choose, toggle, pauseOrResume, pickUp, mark } = session
-  return { ...snapshot, level, choose, toggle, pauseOrResume, pickUp, mark }
+  const { level, sound, choose, toggle, pauseOrResume, pickUp, mark } = session
+  return { ...snapshot, level, sound, choose, toggle, pauseOrResume, pickUp, mark }
 }

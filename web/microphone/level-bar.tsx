@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from 'react'
 import { toDb } from '#core/audio/signal/pcm.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 import { decibels, lufs } from '#web/components/format.ts'
-import type { LevelFeed } from '#web/recorder/level-feed.ts'
+import type { LevelFeed } from '#web/recorder/feed.ts'
 
 const LOWEST_DB = -60
 /** Common practice, no published source: speech peaks between −30 and −6 dBFS leave room above and stand clear of the noise. */

@@ -12,6 +12,7 @@ import { decibels, inSeconds } from '#web/components/format.ts'
 import { Dialog } from '#web/components/overlay/dialog.tsx'
 import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { stopPlay, togglePlay, usePlaying } from '#web/playback/sound.ts'
+import { keepFeed } from '#web/recorder/feed.ts'
 import {
   askForMicrophone,
   chooseMicrophone,
@@ -21,7 +22,7 @@ import {
   preferredMicrophone,
 } from '#web/recorder/input/microphones.ts'
 import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
-import { keepLevels } from '#web/recorder/level-feed.ts'
+import type { Level } from '#web/recorder/recorder.ts'
 import { openInput } from '#web/recorder/recorder.ts'
 import { CHECKED_KEY } from './checked.ts'
 import { LevelBar } from './level-bar.tsx'
@@ -93,7 +94,7 @@ export function MicrophoneCheck({ onClose }: { onClose: () => void }) {
   const [tried, setTried] = useState<Tried[]>([])
   const [state, setState] = useState<'idle' | 'listening' | 'judging'>('idle')
   const [problem, setProblem] = useState<string | null>(null)
-  const level = useRef(keepLevels())
+  const level = useRef(keepFeed<Level>())
   useEffect(() => {
     const list = () =>
       listMicrophones().then((known) => {

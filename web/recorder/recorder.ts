@@ -32,6 +32,8 @@ export interface Target {
 export interface Input {
   readonly microphoneName: string
   onLevel: (level: Level) => void
+  /** Told what is recorded as it comes: mono, 48 kHz. */
+  onHeard: (samples: Float32Array) => void
   onLost: () => void
   record(target: Target, onUpload: (report: UploadReport) => void): Promise<Recording>
   /** Listens for a while, without keeping anything. */
@@ -158,7 +160,15 @@ class TakeRecording implements Recording {
   #isOver = false
   #runUp: { stop(): void } | null = null
 
-  constructor(context: AudioContext, capture: Capture, target: Target & { microphone: string }) {
+  readonly #onHeard: (samples: Float32Array) => void
+
+  constructor(
+    context: AudioContext,
+    capture: Capture,
+    target: Target & { microphone: string },
+    onHeard: (samples: Float32Array) => void,
+  ) {
+    this.#onHeard = onHeard
     this.#context = context
     this.#capture = capture
     this.#take = { ...target, id: this.takeId, startedAt: Date.now() }
@@ -167,7 +177,10 @@ class TakeRecording implements Recording {
   /** @throws MicrophoneProblem where the audio thread does not answer */
   async start() {
     await this.#keep(null)
-    this.#capture.onSamples = (samples) => this.#gathered.add(toInt16(samples))
+    this.#capture.onSamples = (samples) => {
+      this.#gathered.add(toInt16(samples))
+      this.#onHeard(samples)
+    }
     if (await this.#capture.start()) return
     await chunkStore.dropTake(this.takeId)
     throw new MicrophoneProblem(NO_ANSWER)
@@ -282,9 +295,12 @@ export async function openInput(microphone: { id: string; name: string }): Promi
   const input: Input = {
     microphoneName: microphone.name,
     onLevel: () => {},
+    onHeard: () => {},
     onLost: () => {},
     async record(target, onUpload) {
-      const recording = new TakeRecording(context, capture, { ...target, microphone: keptName(microphone) })
+      const recording = new TakeRecording(context, capture, { ...target, microphone: keptName(microphone) }, (samples) =>
+        input.onHeard(samples),
+      )
       await recording.start()
       opened.onRecord()
       void uploadOwn(recording.takeId, onUpload)

@@ -54,6 +54,7 @@ function fakeInput(name: string) {
     refusal: null as Error | null,
     beginning: Promise.resolve(),
     onLevel: () => {},
+    onHeard: () => {},
     onLost: () => {},
     async record(target: object, told: (report: UploadReport) => void) {
       await input.beginning

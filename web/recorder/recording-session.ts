@@ -2,8 +2,8 @@
 
 import type { Mark } from '#core/model/marks.ts'
 import { message, say } from '#core/words/say.ts'
+import { keepFeed, type LevelFeed, type SoundFeed } from './feed.ts'
 import { type Microphone, MicrophoneProblem, NONE_FOUND, preferredMicrophone } from './input/microphones.ts'
-import { keepLevels, type LevelFeed } from './level-feed.ts'
 import type { Input, Recording, Telling } from './recorder.ts'
 import type { UploadReport } from './upload.ts'
 
@@ -61,7 +61,8 @@ const TELL_TIME_MS = 100
 const NOTHING_RECORDED = { seconds: 0, heard: null, upload: null, marks: [] } satisfies Partial<SessionSnapshot>
 
 export class RecordingSession {
-  readonly level: LevelFeed = keepLevels()
+  readonly level: LevelFeed = keepFeed()
+  readonly sound: SoundFeed = keepFeed()
   readonly #lectureId: string
   readonly #devices: SessionDevices
   #slideId: string
@@ -220,6 +221,7 @@ export class RecordingSession {
   #use(input: Input) {
     this.#input = input
     input.onLevel = (level) => this.level.tell(level)
+    input.onHeard = (samples) => this.sound.tell(samples)
     input.onLost = () => void this.#lose(input)
     this.#change({ state: 'ready' })
   }

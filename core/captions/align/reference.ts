@@ -29,6 +29,9 @@ export interface Reference {
   sentences: { first: number; end: number }[]
 }
 
+/** Features lie within ±4; as 16-bit numbers they are sent in so many steps a unit. */
+export const REFERENCE_STEPS = 8000
+
 /** A word takes at least so many frames, however short the synthesiser made it. */
 const SHORTEST_WORD = 4
 /** Inside a sentence the synthesiser's own pauses are left out: where the speaker pauses is not known. */

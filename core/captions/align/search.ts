@@ -25,6 +25,8 @@ export interface SearchCosts {
   falseStart: number
   /** Of beginning a sentence, or something else, in the middle of speech. */
   unrested: number
+  /** Of going from anywhere to any sentence; left out, nobody does. The path that led there is not told then. */
+  jump?: number
 }
 
 /** A word in a short silence: the stop before a consonant. */
@@ -55,7 +57,7 @@ export function frameCost(a: Float32Array, i: number, b: Float32Array, j: number
 }
 
 /** So near to a rest something begins after it. Frames. */
-const RESTED_REACH = 8
+export const RESTED_REACH = 8
 
 /** Where something may begin as things do: at and soon after every frame in which nobody speaks. */
 function afterRest(active: Uint8Array): Uint8Array {
@@ -68,7 +70,7 @@ function afterRest(active: Uint8Array): Uint8Array {
 }
 
 /** Stops inside words are shorter than twice this. Frames. */
-const STOP_REACH = 10
+export const STOP_REACH = 10
 
 /** Where no word can be: silence that is too long for a stop in a word, but for its edges. */
 function restsOf(active: Uint8Array): Uint8Array {
@@ -98,7 +100,9 @@ interface Frame {
 }
 
 /** The search at one moment: the best path to each place in the script, what it costs and where it came through. */
-class Search {
+export class Search {
+  /** Where the best path stands after the frame before: in a word, or before one. */
+  place = { word: 0, cost: INFINITE, isStrange: false }
   readonly #reference: Reference
   readonly #costs: SearchCosts
   readonly #most: number
@@ -154,10 +158,24 @@ class Search {
   /** @returns what the best path costs after this frame */
   advance(features: Float32Array, frame: Frame): number {
     this.#frame.set(features)
+    const anywhere = this.place.cost + (this.#costs.jump ?? INFINITE) + frame.price
+    this.place = { ...this.place, cost: INFINITE }
     this.#forgetPaths()
     this.#enterSentences(frame.price)
     this.#enterAgain(frame.price)
+    if (anywhere < INFINITE) this.#enterFrom(anywhere)
     return Math.min(this.#advanceWords(frame), this.#restInSentences(frame), this.#restBetweenSentences(frame))
+  }
+
+  /** Begins anew before a sentence: what was heard so far counts no more. */
+  standBefore(sentence: number) {
+    this.#score.fill(INFINITE)
+    this.#records.fill(-1)
+    this.#wordLive.fill(0)
+    for (const costs of [this.#pause, this.#silence, this.#garbage]) costs.fill(INFINITE)
+    this.#silence[sentence] = 0
+    this.#silenceRecord[sentence] = -1
+    this.place = { word: this.#reference.sentences[sentence]?.first ?? this.#reference.words.length, cost: 0, isStrange: false }
   }
 
   /** The end may be anywhere, at the price of leaving the rest of the script out. */
@@ -174,6 +192,12 @@ class Search {
       if (this.#exitOf(last) + rest < final) [final, record] = [this.#exitOf(last) + rest, this.#exitRecord(last)]
     }
     return { ...readTraceback(this.#traceback, record, frames, final), cost: final / Math.max(1, frames) }
+  }
+
+  /** A path stands in or before a word, perhaps in something that is not in the script. @returns what it costs */
+  #standAt(word: number, cost: number, isStrange = false): number {
+    if (cost < this.place.cost) this.place = { word, cost, isStrange }
+    return cost
   }
 
   /** What a path that leaves a word costs. */
@@ -245,6 +269,15 @@ class Search {
     }
   }
 
+  /** From anywhere. */
+  #enterFrom(cost: number) {
+    for (let s = 0; s < this.#begin.length; s++) {
+      if (this.#begin[s]! <= cost) continue
+      this.#begin[s] = cost
+      this.#beginRecord[s] = -1
+    }
+  }
+
   /** Words, the last first: each reads what stood before it at the frame before. @returns what the best costs */
   #advanceWords({ time, limit, speaks, inSilence }: Frame): number {
     const { words, sentences } = this.#reference
@@ -286,7 +319,7 @@ class Search {
       )
       if (told & ENTERED) this.#traceback.add(w, time, entryRecord, entry)
       this.#wordLive[w] = told & ALIVE
-      best = Math.min(best, this.#kernels.leastScore())
+      best = Math.min(best, this.#standAt(w, this.#kernels.leastScore()))
     }
     return best
   }
@@ -308,7 +341,7 @@ class Search {
       }
       this.#pause[w] = value > limit + BEAM ? INFINITE : value + rest
       this.#pauseRecord[w] = record
-      if (this.#pause[w]! < best) best = this.#pause[w]!
+      best = Math.min(best, this.#standAt(w, this.#pause[w]!))
     }
     return best
   }
@@ -345,9 +378,34 @@ class Search {
       this.#silenceRecord[s] = quietRecord
       this.#garbage[s] = odd > limit + BEAM ? INFINITE : odd + offScript
       this.#garbageRecord[s] = oddRecord
-      best = Math.min(best, this.#silence[s]!, this.#garbage[s]!)
+      const next = this.#reference.sentences[s]?.first ?? this.#reference.words.length
+      best = Math.min(best, this.#standAt(next, this.#silence[s]!), this.#standAt(next, this.#garbage[s]!, true))
     }
     return best
+  }
+}
+
+/** What a moment of the recording is, told from what lies before it and a little after. */
+interface Moment {
+  speaks: boolean
+  /** In a silence too long for a stop inside a word. */
+  rests: boolean
+  /** Something may begin as things do, here and after this frame. */
+  rested: boolean
+  restedAfter: boolean
+}
+
+/** What being at a moment costs. @param best what the best path costs before it */
+export function frameOf(time: number, best: number, { speaks, rests, rested, restedAfter }: Moment, costs: SearchCosts): Frame {
+  return {
+    time,
+    limit: best + BEAM,
+    speaks,
+    inSilence: rests ? MOST * costs.unlike : SPEECH_IN_SILENCE,
+    rest: speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence,
+    offScript: speaks ? costs.garbage : GARBAGE_IN_SILENCE,
+    price: rested ? 0 : costs.unrested,
+    priceAfter: restedAfter ? 0 : costs.unrested,
   }
 }
 
@@ -361,17 +419,13 @@ export function search(features: Float32Array, active: Uint8Array, reference: Re
   const rests = restsOf(active)
   let best = 0
   for (let time = 0; time < active.length; time++) {
-    const speaks = active[time] === 1
-    best = paths.advance(features.subarray(time * DIMENSIONS, (time + 1) * DIMENSIONS), {
-      time,
-      limit: best + BEAM,
-      speaks,
-      inSilence: rests[time] ? MOST * costs.unlike : SPEECH_IN_SILENCE,
-      rest: speaks ? SILENCE_IN_SPEECH * costs.unlike : costs.silence,
-      offScript: speaks ? costs.garbage : GARBAGE_IN_SILENCE,
-      price: rested[time] ? 0 : costs.unrested,
-      priceAfter: rested[time + 1] ? 0 : costs.unrested,
-    })
+    const moment = {
+      speaks: active[time] === 1,
+      rests: rests[time] === 1,
+      rested: rested[time] === 1,
+      restedAfter: rested[time + 1] === 1,
+    }
+    best = paths.advance(features.subarray(time * DIMENSIONS, (time + 1) * DIMENSIONS), frameOf(time, best, moment, costs))
   }
   return paths.end(active.length)
 }

@@ -79,6 +79,19 @@ test('cuts are placed in the rests beside the words; asking changes nothing', as
   expect(take!.tidyUp!.cuts).toEqual([])
 })
 
+test('a script is spoken for a page that follows it; points, too long ones and languages without a voice are not', async () => {
+  const speak = (script: string, language = 'en') => app.json('POST', '/api/scripts/spoken', { script, language })
+  const answer = await speak('Nothing is lost. Keep the stick dry.')
+  const bytes = await answer.arrayBuffer()
+  const size = new DataView(bytes).getUint32(0, true)
+  const head = JSON.parse(new TextDecoder().decode(bytes.slice(4, 4 + size))) as { words: { text: string }[]; frames: number }
+  expect(head.words.map(({ text }) => text).join(' ')).toBe('Nothing is lost. Keep the stick dry.')
+  expect(bytes.byteLength - 4 - size).toBe(2 * 24 * head.frames)
+  expect((await speak('• Funnel\n• Tube')).status).toBe(204)
+  expect((await speak('Nothing.', 'tlh')).status).toBe(204)
+  expect((await speak('n'.repeat(6001))).status).toBe(422)
+})
+
 describe('bad questions', () => {
   test.each([
     [{ cuts: [] }, 422],

@@ -1,7 +1,7 @@
 /** Marks the sentence that is being said, and the words of it that were said, while it is recorded. */
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { FOLLOWING, type Following, follow, sentenceLengths, wordsSaid } from '#core/script/follow.ts'
-import type { LevelFeed } from '#web/recorder/level-feed.ts'
+import type { LevelFeed } from '#web/recorder/feed.ts'
 
 /** The voice stands this far out of the room, dB, and is never quieter than this. */
 const OVER_ROOM_DB = 12
