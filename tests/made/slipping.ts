@@ -2,7 +2,7 @@
 import { Resampler } from '#core/audio/signal/resample.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { lay, noise, seconds } from './sound.ts'
+import { heldVowel, lay, noise, seconds } from './sound.ts'
 
 export const SLIPPING_SCRIPT =
   'Lower the stick gently. If you drop it, water climbs the wood. Lift it straight out. Read that line to the nearest hundredth.'
@@ -14,18 +14,6 @@ export interface Slipping {
   anew: { start: number; end: number }
   um: { start: number; end: number }
   cough: { start: number; end: number }
-}
-
-/** A vowel that is held, as an "um" is. */
-function um(): Float32Array {
-  const length = seconds(0.45)
-  const out = new Float32Array(length)
-  for (let h = 1; h <= 24; h++) {
-    const gain = Math.exp(-(((h * 110 - 550) / 180) ** 2)) + 0.5 * Math.exp(-(((h * 110 - 1400) / 250) ** 2)) + 0.01
-    for (let i = 0; i < length; i++) out[i] = out[i]! + 0.06 * gain * Math.sin((2 * Math.PI * h * 110 * i) / 48_000 + h)
-  }
-  const edge = seconds(0.04)
-  return out.map((v, i) => v * Math.min(1, i / edge, (length - i) / edge))
 }
 
 export async function slipping(): Promise<Slipping> {
@@ -45,7 +33,7 @@ export async function slipping(): Promise<Slipping> {
   say(speak('Lower the stick gently.'), 0.5)
   const anew = say(speak('If you drop it, water'), 0.5)
   say(speak('If you drop it, water climbs the wood.'), 0.5)
-  const held = say(um(), 0.45)
+  const held = say(heldVowel(seconds(0.45), [550, 1400], 110), 0.45)
   say(speak('Lift it straight out.'), 0.6)
   const burst = noise(0.16, seconds(0.3), 6).map((v, i) => v * Math.exp(-i / seconds(0.12)))
   const cough = say(burst, 0.6)

@@ -52,6 +52,17 @@ export function voice(amplitude: number, length: number, seed = 1): Float32Array
   return out
 }
 
+/** A vowel that is held, as in an "um": harmonics of one pitch through two formants, Hz. */
+export function heldVowel(length: number, [first, second]: readonly number[] = [550, 1400], hz = 130): Float32Array {
+  const out = new Float32Array(length)
+  for (let h = 1; h <= 24; h++) {
+    const gain = Math.exp(-(((h * hz - first!) / 180) ** 2)) + 0.5 * Math.exp(-(((h * hz - second!) / 250) ** 2)) + 0.01
+    for (let i = 0; i < length; i++) out[i] = out[i]! + 0.08 * gain * Math.sin((2 * Math.PI * h * hz * i) / SAMPLE_RATE + h)
+  }
+  const edge = seconds(0.03)
+  return out.map((v, i) => v * Math.min(1, i / edge, (length - i) / edge))
+}
+
 /** Lays a sound over another from a sample on, in place. */
 export function lay(onto: Float32Array, sound: Float32Array, at: number): Float32Array {
   for (let i = 0; i < sound.length && at + i < onto.length; i++) onto[at + i] = onto[at + i]! + sound[i]!

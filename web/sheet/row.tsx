@@ -99,10 +99,12 @@ function Cues({ cues, start, scale }: { cues: LectureCue[]; start: number; scale
             width: Math.max(8, (cue.end - cue.start) * scale.pixelsASecond - 2),
           }}
         >
-          {(cue.end - cue.start) * scale.pixelsASecond >= NARROWEST_TEXT_PX && (
+          {(cue.end - cue.start) * scale.pixelsASecond >= NARROWEST_TEXT_PX ? (
             <span className="line-clamp-2" dir="auto">
               {cue.text}
             </span>
+          ) : (
+            '…'
           )}
         </span>
       ))}

@@ -1,24 +1,13 @@
 /** Sounds between words, on made-up voices; how well they are found in real ones is measured by `npm run bench -- words`. */
 import { expect, test } from 'vitest'
 import { melOfSixteen, toSixteen } from '#core/captions/align/extract-features.ts'
-import { lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
+import { heldVowel, lay, noise, seconds, sine, voice } from '#tests/made/sound.ts'
 import { heardSounds } from './heard-sounds.ts'
 import { pitchAt } from './pitch.ts'
 
 const hear = (samples: Float32Array) => {
   const sixteen = toSixteen(samples)
   return heardSounds({ mel: melOfSixteen(sixteen), sixteen, speechProbability: null })
-}
-
-/** A vowel that is held: harmonics of one pitch through two formants. */
-function vowel(length: number, [first, second]: readonly number[] = [550, 1400], hz = 130): Float32Array {
-  const out = new Float32Array(length)
-  for (let h = 1; h <= 24; h++) {
-    const gain = Math.exp(-(((h * hz - first!) / 180) ** 2)) + 0.5 * Math.exp(-(((h * hz - second!) / 250) ** 2)) + 0.01
-    for (let i = 0; i < length; i++) out[i] = out[i]! + 0.08 * gain * Math.sin((2 * Math.PI * h * hz * i) / 48_000 + h)
-  }
-  const edge = seconds(0.03)
-  return out.map((v, i) => v * Math.min(1, i / edge, (length - i) / edge))
 }
 
 /** Two phrases with a rest of two seconds between them. */
@@ -30,7 +19,7 @@ function phrases(between: Float32Array, at = 2.8) {
 }
 
 test('a vowel held between rests is a filled pause, where it is', () => {
-  const [found, ...more] = hear(phrases(vowel(seconds(0.4))))
+  const [found, ...more] = hear(phrases(heldVowel(seconds(0.4))))
   expect(more).toEqual([])
   expect(found!.kind).toBe('filled-pause')
   expect(Math.abs(found!.start - 2.8)).toBeLessThan(0.05)
@@ -45,7 +34,7 @@ test('vowels that change are a word, though they stand between rests on one note
     [300, 2300],
     [450, 800],
   ].entries())
-    lay(word, vowel(seconds(0.11), formants), seconds(0.095 * i))
+    lay(word, heldVowel(seconds(0.11), formants), seconds(0.095 * i))
   expect(hear(phrases(word))).toEqual([])
 })
 
