@@ -84,7 +84,12 @@ export const JOBS = {
   /** A take is analysed, and its clip rendered. */
   tidy: { payload: z.object({ takeId: Id }), result: nothing, soFar: nothing },
   /** The words of a slide's script are found in its kept take. */
-  align: { payload: z.object({ slideId: Id }), result: nothing, soFar: nothing },
+  align: {
+    /** `soundsOnly`: what was found of its words by an earlier version stays. */
+    payload: z.object({ slideId: Id, soundsOnly: z.boolean().optional() }),
+    result: nothing,
+    soFar: nothing,
+  },
   /** A sound file becomes a take of a slide. */
   'import-sound': {
     payload: GivenSound.extend({ slideId: Id }),

@@ -22,7 +22,7 @@ export async function alignAllSlides(db: Database, queue: JobAdder, lectureId: s
   for (const slide of lecture.slides) if (slide.keptTakeId) await queue.add('align', lectureId, { slideId: slide.id })
 }
 
-export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, context, report, signal) => {
+export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId, soundsOnly }, context, report, signal) => {
   const { db, workers, events } = context
   const [row] = await db.read
     .select()
@@ -38,7 +38,7 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId }, cont
   const isSpoken = row.takes.analysis.speech.length > 0
   const known = isAlignmentOf(row.takes.alignment, script, language)
   if (known) await db.write((tx) => carryAttachedCues(tx, row.takes))
-  const said = isSpoken && !known ? sentences(script, language) : []
+  const said = isSpoken && !known && !soundsOnly ? sentences(script, language) : []
   const knowsSounds = row.takes.heardSounds?.version === SOUNDS_VERSION
   if (said.length === 0 && (knowsSounds || !isSpoken)) return
   // the same recording on another slide, with the same script

@@ -109,5 +109,5 @@ export async function renewHeardSounds({ db }: Pick<AppContext, 'db'>, queue: Jo
     .where(and(isNotNull(takes.sound), isShownTake))
   for (const { slideId, lectureId, heard, analysis } of rows)
     if (analysis && analysis.speech.length > 0 && heard?.version !== SOUNDS_VERSION)
-      await queue.add('align', lectureId, { slideId })
+      await queue.add('align', lectureId, { slideId, soundsOnly: true })
 }

@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { strToU8, unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
@@ -95,7 +96,7 @@ describe('a bundle that was changed or forged gets a sentence and leaves nothing
     expect(await refusal((bundle) => (bundle.captionTracks[0].cues[0].slideId = other))).toMatch(/cues\.0\.slideId names a slide/)
   })
   test('an alignment that is none', async () => {
-    const broken = { version: 8, language: 'en', script: '', alignment: { sentences: 'none' } }
+    const broken = { version: ALIGN_VERSION, language: 'en', script: '', alignment: { sentences: 'none' } }
     expect(await refusal((bundle) => (bundle.takes[0].alignment = broken))).toMatch(/takes\.0\.alignment\.alignment\.sentences/)
   })
   test('nothing of them is on the shelf, and no take went to another lecture', async () => {

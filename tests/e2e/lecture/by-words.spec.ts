@@ -6,6 +6,9 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { openClouds, recordByApi } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 import { SLIPPING_SCRIPT, slipping } from '#tests/made/slipping.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 /** No rule of accessibility is broken. */
 async function expectSound(page: Page) {
@@ -82,18 +85,11 @@ test('a beginning, an um and a cough are gone by keyboard alone, without a touch
   await expect(words.getByRole('option', { name: 'cough' })).toHaveAttribute('aria-selected', 'true')
   await sound.press('x')
   await expect.poll(async () => (await cuts()).length).toBe(3)
-})
 
-test('slips of a lecture are listed, heard, cut out one by one, and put back', async ({ page, server }) => {
-  const id = await openClouds(page, server)
-  const slide = (await server.lecture(id)).slides[0]!
-  await fetch(`${server.address}/api/slides/${slide.id}`, {
-    method: 'PATCH',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ script: SLIPPING_SCRIPT }),
-  })
-  await recordByApi(server, slide.id, (await slipping()).samples)
-  const cuts = async () => (await server.lecture(id)).slides[0]!.takes[0]!.tidyUp?.cuts.length ?? -1
+  // the same slips stand in the lecture's list: all are put back, heard, and cut out one by one
+  const recipe = (await take()).tidyUp!
+  await page.request.put(`${server.address}/api/takes/${(await take()).id}/tidyUp`, { data: { ...recipe, cuts: [] } })
+  const count = async () => (await cuts()).length
   await page.goto(`${server.address}/lectures/${id}`)
   await page.getByRole('link', { name: 'Slips' }).click()
   const anew = page.getByRole('region', { name: 'Begun anew' })
@@ -102,51 +98,51 @@ test('slips of a lecture are listed, heard, cut out one by one, and put back', a
   const heard = page.waitForResponse(/\/samples\?/)
   await anew.getByRole('button', { name: /^Hear without it/ }).click()
   expect((await heard).status()).toBe(200)
-  expect(await cuts()).toBe(0)
+  expect(await count()).toBe(0)
   await expectSound(page)
 
   await anew.getByRole('button', { name: /^Cut out/ }).click()
-  await expect.poll(cuts).toBe(1)
+  await expect.poll(count).toBe(1)
   await expect(anew.getByRole('button', { name: /^Put back/ })).toBeVisible()
   await page
     .getByRole('region', { name: 'Coughs' })
     .getByRole('button', { name: /^Cut out/ })
     .click()
-  await expect.poll(cuts).toBe(2)
+  await expect.poll(count).toBe(2)
   await anew.getByRole('button', { name: /^Put back/ }).click()
-  await expect.poll(cuts).toBe(1)
+  await expect.poll(count).toBe(1)
   await page.keyboard.press('Control+z')
-  await expect.poll(cuts).toBe(2)
+  await expect.poll(count).toBe(2)
 })
 
-test('a sentence that ran over goes to the next slide, with its words in the script and its captions; one undo brings it back', async ({
-  page,
-  server,
-}) => {
-  const id = await openClouds(page, server)
-  const [slide, next] = (await server.lecture(id)).slides
-  await page.request.patch(`${server.address}/api/slides/${slide!.id}`, { data: { script: SLIPPING_SCRIPT } })
-  await page.request.patch(`${server.address}/api/slides/${next!.id}`, { data: { script: 'High ones are thin.' } })
-  await recordByApi(server, slide!.id, (await slipping()).samples)
-  await page.goto(`${server.address}/lectures/${id}/slides/${slide!.id}`)
-  const words = page.getByRole('listbox', { name: 'As it was said' })
-  await words.getByRole('option', { name: 'Read', exact: true }).click()
-  await words.getByRole('option', { name: 'hundredth.', exact: true }).click({ modifiers: ['Shift'] })
-  await page.getByRole('button', { name: 'To the beginning of slide 2' }).click()
-  const scripts = async () => (await server.lecture(id)).slides.slice(0, 2).map(({ script }) => script)
-  await expect
-    .poll(scripts)
-    .toEqual([
-      SLIPPING_SCRIPT.replace(' Read that line to the nearest hundredth.', ''),
-      'Read that line to the nearest hundredth. High ones are thin.',
-    ])
-  await expect(words.getByRole('option', { name: 'hundredth., cut out' })).toBeVisible()
-  const captionsOfNext = async () =>
-    (await server.lecture(id)).captionTracks[0]!.cues.filter((cue) => cue.slideId === next!.id).map((cue) => cue.text)
-  await expect.poll(async () => (await captionsOfNext()).join(' ')).toContain('Read that line')
-  await page.keyboard.press('Control+z')
-  await expect.poll(scripts).toEqual([SLIPPING_SCRIPT, 'High ones are thin.'])
-  const after = await server.lecture(id)
-  expect(after.slides[0]!.takes[0]!.tidyUp!.cuts).toEqual([])
-  expect(after.slides[1]!.keptTakeId).toBeNull()
-})
+longTest(
+  'a sentence that ran over goes to the next slide, with its words in the script and its captions; one undo brings it back',
+  async ({ page, server }) => {
+    const id = await openClouds(page, server)
+    const [slide, next] = (await server.lecture(id)).slides
+    await page.request.patch(`${server.address}/api/slides/${slide!.id}`, { data: { script: SLIPPING_SCRIPT } })
+    await page.request.patch(`${server.address}/api/slides/${next!.id}`, { data: { script: 'High ones are thin.' } })
+    await recordByApi(server, slide!.id, (await slipping()).samples)
+    await page.goto(`${server.address}/lectures/${id}/slides/${slide!.id}`)
+    const words = page.getByRole('listbox', { name: 'As it was said' })
+    await words.getByRole('option', { name: 'Read', exact: true }).click()
+    await words.getByRole('option', { name: 'hundredth.', exact: true }).click({ modifiers: ['Shift'] })
+    await page.getByRole('button', { name: 'To the beginning of slide 2' }).click()
+    const scripts = async () => (await server.lecture(id)).slides.slice(0, 2).map(({ script }) => script)
+    await expect
+      .poll(scripts)
+      .toEqual([
+        SLIPPING_SCRIPT.replace(' Read that line to the nearest hundredth.', ''),
+        'Read that line to the nearest hundredth. High ones are thin.',
+      ])
+    await expect(words.getByRole('option', { name: 'hundredth., cut out' })).toBeVisible()
+    const captionsOfNext = async () =>
+      (await server.lecture(id)).captionTracks[0]!.cues.filter((cue) => cue.slideId === next!.id).map((cue) => cue.text)
+    await expect.poll(async () => (await captionsOfNext()).join(' ')).toContain('Read that line')
+    await page.keyboard.press('Control+z')
+    await expect.poll(scripts).toEqual([SLIPPING_SCRIPT, 'High ones are thin.'])
+    const after = await server.lecture(id)
+    expect(after.slides[0]!.takes[0]!.tidyUp!.cuts).toEqual([])
+    expect(after.slides[1]!.keptTakeId).toBeNull()
+  },
+)
