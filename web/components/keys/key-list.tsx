@@ -46,6 +46,7 @@ const PLACES: { place: Message; keys: [Message | string, Message][] }[] = [
       [message('Space'), message('Play the take, and pause')],
       [message('← and →'), message('Move; with Shift, select')],
       [message('X or Delete'), message('Cut the selected stretch out')],
+      [message('Enter'), message('Among the words: hear from there, or put back what is struck out')],
       ['B', message('Put the selected stretch back')],
       ['L', message('Hear the selected stretch in a loop')],
       ['T', message('As recorded, and tidied')],
