@@ -146,3 +146,28 @@ longTest(
     expect(after.slides[1]!.keptTakeId).toBeNull()
   },
 )
+
+longTest(
+  'by touch alone: one tap marks a word, a second one goes on to another, and a tap on what is struck out brings it back',
+  async ({ browser, page: _, server }) => {
+    const context = await browser.newContext({ hasTouch: true, viewport: { width: 390, height: 780 }, locale: 'en-GB' })
+    const page = await context.newPage()
+    const id = await openClouds(page, server)
+    const slide = (await server.lecture(id)).slides[0]!
+    await page.request.patch(`${server.address}/api/slides/${slide.id}`, { data: { script: SLIPPING_SCRIPT } })
+    await recordByApi(server, slide.id, (await slipping()).samples)
+    const cuts = async () => (await server.lecture(id)).slides[0]!.takes[0]!.tidyUp!.cuts.length
+    await page.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
+    const words = page.getByRole('listbox', { name: 'As it was said' })
+    const word = (name: string) => words.getByRole('option', { name, exact: true })
+    await word('If').first().tap()
+    await word('water').first().tap()
+    await expect(words.getByRole('option', { selected: true })).toHaveCount(5)
+    await page.getByRole('button', { name: /^Cut out/ }).tap()
+    await expect.poll(cuts).toBe(1)
+    await word('drop, cut out').tap()
+    await page.getByRole('button', { name: /^Put back/ }).tap()
+    await expect.poll(cuts).toBe(0)
+      await context.close()
+  },
+)
