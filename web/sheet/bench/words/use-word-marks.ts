@@ -36,21 +36,22 @@ export function useWordMarks({ lecture, take, kept, edit }: Marking) {
   const { data } = lectureApi.useSpokenQuery({ takeId: take.id, lectureId: lecture.id })
   const [placeCuts] = lectureApi.usePlaceCutsMutation()
   const [selection, setSelection] = useState<SampleRange | null>(null)
-  /** What was marked as words; null where a stretch of sound was. */
-  const [run, setRun] = useState<ItemRun | null>(null)
   const items = useMemo(() => (data ? spokenItems(data) : NOTHING), [data])
+  /** What was marked as words, and of which: once they are known better the mark is one of sound. */
+  const [markedRun, setMarkedRun] = useState<{ of: SpokenItem[]; run: ItemRun } | null>(null)
+  const run = markedRun?.of === items ? markedRun.run : null
   const struck = useMemo(() => struckItems(items, kept), [items, kept])
   // what is cut is placed while other edits may be made: it is done to the recipe as it is then
   const now = useRef({ kept, edit })
   now.current = { kept, edit }
 
   const markItems = (next: ItemRun | null) => {
-    setRun(next)
+    setMarkedRun(next && { of: items, run: next })
     const of = next && items.slice(next.first, next.last + 1)
     setSelection(of && { start: toSamples(of[0]!.start), end: toSamples(Math.max(...of.map(({ end }) => end))) })
   }
   const markSound = (next: SampleRange | null) => {
-    setRun(null)
+    setMarkedRun(null)
     setSelection(next)
   }
   const cut = async () => {
