@@ -263,12 +263,29 @@ export interface SoughtWords {
   sounds: HeardSound[]
 }
 
+/** Where no words are sought a take is listened to in pieces so long, so that a recording of hours takes no more memory. Samples. */
+const LISTENED_AT_ONCE = 20 * 60 * SAMPLE_RATE
+
+/** What is heard between words that nobody knows. */
+function soundsAlone(take: Samples, recipe: CleaningRecipe, humHz: number | null): HeardSound[] {
+  const sounds: HeardSound[] = []
+  for (let from = 0; from < take.length; from += LISTENED_AT_ONCE) {
+    const length = Math.min(LISTENED_AT_ONCE, take.length - from)
+    const piece: Samples = { length, subarray: (start, end) => take.subarray(from + start, from + end) }
+    const heard = heardSounds(extractFeatures(piece, take.length > length ? { ...recipe, roomTone: null } : recipe, humHz))
+    const offset = from / SAMPLE_RATE
+    for (const sound of heard) sounds.push({ ...sound, start: sound.start + offset, end: sound.end + offset })
+  }
+  return sounds
+}
+
 /** Seeks the words of a script in a take, and what is heard between words. */
 export async function seekWords({ samples, sentences, language, recipe, humHz }: SeekInput): Promise<SoughtWords> {
   const synthesiser = sentences.length > 0 ? await openSynthesiser(language) : null
+  if (!synthesiser) return { alignment: null, sounds: soundsAlone(floatsOf(samples), recipe, humHz) }
   const heard = extractFeatures(floatsOf(samples), recipe, humHz)
   const sounds = heardSounds(heard)
-  return { alignment: synthesiser && alignHeard(heard, sentences, synthesiser, surelyNoWords(sounds)), sounds }
+  return { alignment: alignHeard(heard, sentences, synthesiser, surelyNoWords(sounds)), sounds }
 }
 
 export interface SpokenScript {
