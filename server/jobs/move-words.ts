@@ -1,11 +1,12 @@
 /** Words of a take laid before or after those of another slide: a new take there, since takes never change. */
 
-import { eq } from 'drizzle-orm'
+import { and, eq, isNull } from 'drizzle-orm'
 import { addWords } from '#core/audio/render/add-words.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
 import { slides, takes, tidyUps } from '#server/db/schema.ts'
+import { isShownTake } from '#server/db/shown.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { decodeStored } from '#server/media/pcm.ts'
@@ -24,6 +25,8 @@ export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId
     .innerJoin(takes, eq(takes.id, slides.keptTakeId))
     .innerJoin(tidyUps, eq(tidyUps.takeId, takes.id))
     .where(eq(slides.id, slideId))
+  if (!own && (await db.read.$count(takes, and(eq(takes.slideId, slideId), isNull(takes.analysis), isShownTake))) > 0)
+    throw new UserFacingError(message('What was recorded there is still being tidied. Move the words in a moment.'), 409)
   // a slide that nobody has spoken to begins with them
   if (!own?.takes.sound) return keepWholeTake(context, queue, { id, slideId, pcm: words, microphone: from.microphone })
   const take = { samples: await decodeStored(context, own.takes.sound), tidyUp: TidyUp.parse(own.tidyUps.tidyUp) }

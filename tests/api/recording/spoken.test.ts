@@ -7,7 +7,7 @@ import type { SpokenWord } from '#core/captions/spoken/spoken-words.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { HeardSound } from '#core/model/take.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { takes } from '#server/db/schema.ts'
+import { takes, tidyUps } from '#server/db/schema.ts'
 import { renewHeardSounds } from '#server/domain/takes/spoken.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { SLIPPING_SCRIPT, type Slipping, slipping } from '#tests/made/slipping.ts'
@@ -139,6 +139,26 @@ test('words go to another slide: a new take there holds both, sample for sample,
   // the takes it came of are as they were
   expect((await slides())[2]!.takes).toHaveLength(2)
   expect((await slides())[0]!.takes[0]!.tidyUp!.cuts).toEqual([])
+})
+
+test('words do not take the place of a recording that is still being tidied: that is told, and nothing changes', async () => {
+  const other = lecture.slides[3]!
+  const fresh = await app.record(other.id, made.samples.slice(0, 96_000))
+  await app.idle()
+  // as it is before its tidying has ended
+  await app.context.db.write(async (tx) => {
+    await tx.update(takes).set({ analysis: null }).where(eq(takes.id, fresh))
+    await tx.delete(tidyUps).where(eq(tidyUps.takeId, fresh))
+  })
+  const before = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[3]!
+  const words = { takeId, cut: { start: 0, end: 48_000 }, slideId: other.id, at: 'end' }
+  const { job } = (await (await app.json('POST', '/api/takes/moved', words)).json()) as { job: { id: string } }
+  await app.idle()
+  const { jobs } = await app.read<{ jobs: { id: string; state: string }[] }>('/api/jobs')
+  expect(jobs.find(({ id }) => id === job.id)!.state).toBe('failed')
+  const after = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[3]!
+  expect(after.keptTakeId).toBe(before.keptTakeId)
+  expect(after.takes).toHaveLength(1)
 })
 
 test('words of a take that is gone cannot be moved, and that is told', async () => {
