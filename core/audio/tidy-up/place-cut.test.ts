@@ -77,6 +77,14 @@ test('the first words go with the silence before them, the last with the silence
   expect(place(take(THREE), cut(3.6, 4.4, 5.4, null)).cut.end).toBe(seconds(8))
 })
 
+test('what nobody knows the words of is no silence: with no word known before it or after it, a sound goes alone', () => {
+  const { cut: placed } = place(take(THREE), cut(null, 2.6, 3.6, null))
+  expect(placed.start / 48_000).toBeGreaterThan(2)
+  expect(placed.start / 48_000).toBeLessThan(2.6)
+  expect(placed.end / 48_000).toBeGreaterThan(3.6)
+  expect(placed.end / 48_000).toBeLessThan(4.4)
+})
+
 test('a take without a sample of silence is cut all the same', () => {
   const { cut: placed } = place(voice(0.3, seconds(4), 1), cut(1, 1, 2, 2))
   expect(placed.end).toBeGreaterThan(placed.start)

@@ -44,8 +44,8 @@ const LONGEST_LEFT = toSamples(0.35)
 const CLOSE = toSamples(0.02)
 /** What is looked at around a pause. */
 const AROUND = toSamples(0.25)
-/** The longest pause that is looked at, from the word that goes. */
-const FARTHEST = toSamples(1.5)
+/** The longest pause that is looked at, from the word that goes; where no word is known beyond it, it goes as a whole. */
+const [FARTHEST, FARTHEST_OUTSIDE] = [toSamples(1.5), toSamples(4)]
 
 /** What must be known of the take to place a cut: two pieces, which may overlap. @param length of the take, samples */
 export function piecesFor(words: WordCut, length: number): [SampleRange, SampleRange] {
@@ -57,14 +57,15 @@ export function piecesFor(words: WordCut, length: number): [SampleRange, SampleR
 /** Where each edge of a cut may lie. */
 function edgesOf({ before, first, last, after }: WordCut, length: number) {
   const middle = (first + last) / 2
+  const reach = (beside: number | null) => (beside === null ? FARTHEST_OUTSIDE : FARTHEST)
   return {
     start: {
-      start: Math.max(0, first - FARTHEST, (before ?? 0) - SLACK),
+      start: Math.max(0, first - reach(before), (before ?? 0) - SLACK),
       end: Math.round(Math.min(first + SLACK, Math.max(first + STEP, middle))),
     },
     end: {
       start: Math.round(Math.max(last - SLACK, Math.min(last - STEP, middle))),
-      end: Math.min(length, last + FARTHEST, (after ?? length) + SLACK),
+      end: Math.min(length, last + reach(after), (after ?? length) + SLACK),
     },
   }
 }
@@ -163,15 +164,18 @@ export function placeCut(words: WordCut, pieces: readonly [Piece, Piece], length
   const sorted = Float32Array.from([...levels[0].all, ...levels[1].all]).sort()
   const [room, voice] = [sorted[Math.floor(0.05 * sorted.length)] ?? -90, sorted[Math.floor(0.9 * sorted.length)] ?? -30]
   const threshold = Math.max(room + OVER_ROOM_DB, voice - UNDER_VOICE_DB)
-  const quietBefore = words.before === null ? { start: 0, end: words.first } : longest(levels[0].quiet(edges.start, threshold))
-  const quietAfter = words.after === null ? { start: words.last, end: length } : longest(levels[1].quiet(edges.end, threshold))
-  // the first words and the last ones go with the silence before and after them: the curtains' own edges stay where they are
-  const isOuter = words.before === null || words.after === null
+  const before = levels[0].quiet(edges.start, threshold)
+  const after = levels[1].quiet(edges.end, threshold)
+  // beyond the first and the last word that is known something may be said all the same: only the rest beside it goes
+  const quietBefore = words.before === null ? (before.at(-1) ?? null) : longest(before)
+  const quietAfter = words.after === null ? (after[0] ?? null) : longest(after)
   if (quietBefore && quietAfter) {
-    const start = words.before === null ? 0 : Math.min(middleOf(quietBefore), quietBefore.start + LONGEST_LEFT)
-    const end = words.after === null ? length : Math.max(middleOf(quietAfter), quietAfter.end - LONGEST_LEFT)
-    return { cut: { start, end }, isHeard: false }
+    const start = words.before === null ? quietBefore.start : Math.min(middleOf(quietBefore), quietBefore.start + LONGEST_LEFT)
+    const end = words.after === null ? quietAfter.end : Math.max(middleOf(quietAfter), quietAfter.end - LONGEST_LEFT)
+    return { cut: { start: Math.max(0, start), end: Math.min(length, end) }, isHeard: false }
   }
+  // at the very ends of the take there is nothing to join
+  const isAtEnd = (words.before === null && words.first <= SLACK) || (words.after === null && length - words.last <= SLACK)
   const meets = (a: number | null, b: number) => (a === null ? b : (a + b) / 2)
   const starts = quietBefore
     ? [{ at: Math.min(middleOf(quietBefore), quietBefore.start + 2 * CLOSE), cost: threshold }]
@@ -186,13 +190,13 @@ export function placeCut(words: WordCut, pieces: readonly [Piece, Piece], length
   for (const [i, a] of starts.entries())
     for (const [k, b] of ends.entries()) {
       if (b.at <= a.at) continue
-      const difference = isOuter ? 0 : unlike(left[i]!, right[k]!, floor)
+      const difference = isAtEnd ? 0 : unlike(left[i]!, right[k]!, floor)
       const cost = a.cost + b.cost + UNLIKE * difference
       if (cost < best.cost) best = { start: a.at, end: b.at, cost }
     }
   return {
     cut: { start: Math.round(best.start), end: Math.round(best.end) },
-    isHeard: !isOuter,
+    isHeard: !isAtEnd,
   }
 }
 

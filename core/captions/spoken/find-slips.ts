@@ -1,8 +1,9 @@
 /** What a speaker would not have said so: offered to be cut out, never done by itself. */
 
+import { HESITATION, LONG_PAUSE } from '#core/audio/speech/long-pauses.ts'
 import type { WordCut } from '#core/audio/tidy-up/place-cut.ts'
-import type { Alignment, SentenceSpan } from '#core/captions/align/align.ts'
-import { type SpokenWord, wordsOfAlignment } from '#core/captions/spoken/spoken-words.ts'
+import { type Alignment, finalUtterance, type SentenceSpan } from '#core/captions/align/align.ts'
+import { type SpokenWord, unknownWords, wordsOfAlignment } from '#core/captions/spoken/spoken-words.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { HeardSound, TakeAnalysis } from '#core/model/take.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -21,9 +22,6 @@ export interface Slip {
   words: WordCut | null
 }
 
-/** Common practice, no published source: inside a sentence a second is long, between two of them three are. What is left of either. */
-const HESITATION = { least: 1.2, left: 0.6 }
-const LONG_PAUSE = { least: 3, left: 1 }
 /** Words may lie a little over each other. Seconds. */
 const OVER_S = 0.04
 
@@ -51,9 +49,9 @@ function wordCut(heard: readonly { start: number; end: number }[], start: number
 /** Sayings that were followed by the same sentence, and what was said in between. */
 function repeats({ sentences, offScript }: Alignment, heard: readonly { start: number; end: number }[]): Slip[] {
   const all = sentences.flatMap((sentence) => sentence.spans)
-  return sentences.flatMap(({ spans }) => {
-    const meant = spans.findLast((span) => !span.partial) ?? spans.at(-1)
-    return spans.flatMap((span, i): Slip[] => {
+  return sentences.flatMap((sentence) => {
+    const meant = finalUtterance(sentence)
+    return sentence.spans.flatMap((span, i, spans): Slip[] => {
       const next: SentenceSpan | undefined = spans[i + 1]
       if (!meant || !next || span.start >= meant.start) return []
       const isBetween = (s: { start: number; end: number }) => s.start >= span.end && s.end <= next.start
@@ -111,8 +109,10 @@ const covers = (sound: HeardSound, slip: Slip) =>
 
 /** @returns slips in the order in which they are heard */
 export function findSlips({ samples, analysis, alignment, sounds }: SlipTake): Slip[] {
-  const words = alignment ? wordsOfAlignment(alignment) : []
-  const own = ownSounds(sounds, words)
+  const known = alignment ? wordsOfAlignment(alignment) : null
+  const own = ownSounds(sounds, known ?? [])
+  // where nothing is known of the words, what is heard beside a sound is the speech around it
+  const words = known ?? unknownWords(analysis?.speech ?? [], own)
   const heard = [...words, ...own].sort((a, b) => a.start - b.start)
   // a beginning that is a held vowel or a cough was none
   const said = alignment ? repeats(alignment, heard).filter((slip) => !own.some((sound) => covers(sound, slip))) : []
@@ -121,26 +121,11 @@ export function findSlips({ samples, analysis, alignment, sounds }: SlipTake): S
     ...said,
     ...own
       .filter((sound) => !isGone(sound))
-      .map(({ kind, start, end }): Slip => {
-        // where nothing is known of the words, what is heard beside it is the speech around it
-        const beside = words.length > 0 ? heard : besideIn(analysis?.speech ?? [], start, end)
-        return { kind, start, end, text: '', words: wordCut(beside, start, end) }
-      }),
+      .map(({ kind, start, end }): Slip => ({ kind, start, end, text: '', words: wordCut(heard, start, end) })),
     ...pauses(analysis?.speech ?? [], words),
   ]
   const trailing = analysis?.trailingUtterance
   if (trailing)
     found.push({ kind: 'stray-end', start: toSeconds(trailing.start), end: toSeconds(samples), text: '', words: null })
   return found.sort((a, b) => a.start - b.start)
-}
-
-/** Speech around a sound, in pieces that end before it and begin after it. */
-function besideIn(speech: readonly SampleRange[], start: number, end: number) {
-  return speech.flatMap((s) => {
-    const [from, to] = [toSeconds(s.start), toSeconds(s.end)]
-    return [
-      { start: from, end: Math.min(to, start) },
-      { start: Math.max(from, end), end: to },
-    ].filter((piece) => piece.end > piece.start)
-  })
 }

@@ -47,8 +47,6 @@ interface Listened {
   /** Level of each band of each frame, dB. */
   bands: Float32Array
   sixteen: Float32Array
-  /** Level of the loud half of the speech, dB. */
-  loud: number
 }
 
 /** How far the colour of a sound strays from its mean, and how far it changes at most within six frames. dB. */
@@ -127,7 +125,7 @@ export function heardSounds({ mel, sixteen, speechProbability }: HeardTake): Hea
     .sort((a, b) => a - b)
   if (spoken.length === 0) return []
   const loud = quantile(spoken, 0.75)
-  const heard: Listened = { levels, bands: mel.power.map((p) => 10 * Math.log10(p + 1e-12)), sixteen, loud }
+  const heard: Listened = { levels, bands: mel.power.map((p) => 10 * Math.log10(p + 1e-12)), sixteen }
   const told = (kind: HeardSound['kind'], { start, end }: Run, certainty: number): HeardSound => ({
     kind,
     start: start / FRAMES_A_SECOND,

@@ -1,6 +1,8 @@
 /** What was said in a take, word by word: what the aligner knows of a script, or what captions tell where there is none. */
 
 import { type Alignment, finalUtterance } from '#core/captions/align/align.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 
 /** `repeat`: of a sentence that was said again later; `beginning`: of one that was broken off; `unknown`: nobody knows which words these are. */
 export type SpokenKind = 'script' | 'repeat' | 'beginning' | 'unknown'
@@ -37,6 +39,26 @@ export function wordsOfAlignment({ sentences, offScript }: Alignment): SpokenWor
   return [...utterances, ...strange]
     .sort((a, b) => a.start - b.start)
     .flatMap(({ kind, words }, utterance) => words.map((word) => ({ ...word, kind, utterance })))
+}
+
+/** Shorter pieces of speech are the soft edges of what stands beside them. Seconds. */
+const SHORTEST_S = 0.12
+
+/** What is said in a take of which no words are known: stretches of speech, without the sounds in them. @param speech samples */
+export function unknownWords(speech: readonly SampleRange[], sounds: readonly { start: number; end: number }[]): SpokenWord[] {
+  const pieces = sounds.reduce(
+    (all, sound) =>
+      all.flatMap(({ start, end }) =>
+        [
+          { start, end: Math.min(end, sound.start) },
+          { start: Math.max(start, sound.end), end },
+        ].filter((piece) => piece.end > piece.start),
+      ),
+    speech.map(({ start, end }) => ({ start: toSeconds(start), end: toSeconds(end) })),
+  )
+  return pieces
+    .filter(({ start, end }) => end - start >= SHORTEST_S)
+    .map(({ start, end }, utterance) => ({ text: '', start, end, kind: 'unknown', utterance }))
 }
 
 /** Words of captions that were typed or heard: where each begins is told by its length alone. */

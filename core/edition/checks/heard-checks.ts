@@ -1,6 +1,7 @@
 /** Findings in what is heard of a take: by its clip, and not by what was cut out of it. */
 
 import { wrongStretch } from '#core/audio/speech/fast-voice-activity.ts'
+import { LONG_PAUSE } from '#core/audio/speech/long-pauses.ts'
 import { cutOut } from '#core/audio/tidy-up/edit.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -14,10 +15,6 @@ import { keptStretches, timeMap } from '#core/timing/time-map.ts'
 import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import type { Finding } from './check.ts'
-
-/** Common practice, no published source: a pause of three seconds is taken for a fault, one of a second for a breath. */
-const LONG_PAUSE_S = 3
-const SHORT_PAUSE_S = 1
 
 const quoted = (texts: readonly string[]) =>
   texts.map((text) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`).join(', ')
@@ -71,11 +68,11 @@ export function longPauses(slide: Slide, n: number): Finding[] {
   const heard = analysis.speech.filter((s) => overlap(kept, s).length > 0)
   const long = heard.slice(1).flatMap((s, i) => {
     const pause = { start: heard[i]!.end, end: s.start }
-    return toSeconds(lengthOf(overlap(kept, pause))) >= LONG_PAUSE_S ? [pause] : []
+    return toSeconds(lengthOf(overlap(kept, pause))) >= LONG_PAUSE.least ? [pause] : []
   })
   if (long.length === 0) return []
   const seconds = long.map((pause) => toSeconds(lengthOf(overlap(kept, pause))))
-  const half = toSamples(SHORT_PAUSE_S / 2)
+  const half = toSamples(LONG_PAUSE.left / 2)
   const shortened = long.reduce((recipe, p) => cutOut(recipe, { start: p.start + half, end: p.end - half }), tidyUp)
   return [
     {
@@ -90,7 +87,7 @@ export function longPauses(slide: Slide, n: number): Finding[] {
               seconds: figure(Math.max(...seconds), 1),
             }),
       advice: say('If there is nothing to look at meanwhile, shorten it; it can be put back on the bench'),
-      fix: { label: say('Shorten to {seconds} s', { seconds: SHORT_PAUSE_S }), tidyUps: [{ takeId: id, tidyUp: shortened }] },
+      fix: { label: say('Shorten to {seconds} s', { seconds: LONG_PAUSE.left }), tidyUps: [{ takeId: id, tidyUp: shortened }] },
     },
   ]
 }

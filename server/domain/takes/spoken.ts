@@ -1,6 +1,6 @@
 /** What was said in takes, word by word; what of it would be cut out; and where such cuts lie. */
 
-import { and, asc, eq, isNotNull } from 'drizzle-orm'
+import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { fromInt16 } from '#core/audio/signal/pcm.ts'
 import { type PlacedCut, piecesFor, placeCut, type WordCut } from '#core/audio/tidy-up/place-cut.ts'
@@ -8,7 +8,7 @@ import { isConvincing } from '#core/captions/compare/findings.ts'
 import { plainCueText } from '#core/captions/formats/webvtt/cue-text.ts'
 import { findSlips, type Slip } from '#core/captions/spoken/find-slips.ts'
 import { SOUNDS_VERSION } from '#core/captions/spoken/heard-sounds.ts'
-import { type SpokenWord, wordsOfAlignment, wordsOfCues } from '#core/captions/spoken/spoken-words.ts'
+import { type SpokenWord, unknownWords, wordsOfAlignment, wordsOfCues } from '#core/captions/spoken/spoken-words.ts'
 import { type HeardSound, TakeAnalysis } from '#core/model/take.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Database } from '#server/db/database.ts'
@@ -38,7 +38,7 @@ export interface SpokenTake {
   words: SpokenWord[]
   sounds: HeardSound[]
   slips: Slip[]
-  /** Each word was found in the sound; else captions only tell roughly where it is. */
+  /** What stands there was found in the sound; else captions only tell roughly where it is. */
   isTimed: boolean
 }
 
@@ -53,10 +53,14 @@ export async function readSpoken({ read }: Database, takeId: string): Promise<Sp
     .innerJoin(captionTracks, and(eq(captionTracks.id, cues.trackId), eq(captionTracks.origin, 'script')))
     .where(eq(cues.takeId, takeId))
     .orderBy(asc(cues.start))
+  const sounds = take.heardSounds?.sounds ?? []
+  const captioned = alignment ? [] : wordsOfCues((await ofTake).map((cue) => ({ ...cue, text: plainCueText(cue.text) })))
   const words = alignment
     ? wordsOfAlignment(alignment)
-    : wordsOfCues((await ofTake).map((cue) => ({ ...cue, text: plainCueText(cue.text) })))
-  return { words, sounds: take.heardSounds?.sounds ?? [], slips: slipsOf(take), isTimed: alignment !== null }
+    : captioned.length > 0
+      ? captioned
+      : unknownWords(take.analysis?.speech ?? [], sounds)
+  return { words, sounds, slips: slipsOf(take), isTimed: captioned.length === 0 }
 }
 
 const slipsOf = (take: TakeRow): Slip[] =>
@@ -105,7 +109,7 @@ export async function renewHeardSounds({ db }: Pick<AppContext, 'db'>, queue: Jo
     .select({ slideId: slides.id, lectureId: slides.lectureId, heard: takes.heardSounds, analysis: takes.analysis })
     .from(takes)
     .innerJoin(slides, and(eq(slides.keptTakeId, takes.id), isShownSlide))
-    .innerJoin(lectures, eq(lectures.id, slides.lectureId))
+    .innerJoin(lectures, and(eq(lectures.id, slides.lectureId), isNull(lectures.deletedAt)))
     .where(and(isNotNull(takes.sound), isShownTake))
   for (const { slideId, lectureId, heard, analysis } of rows)
     if (analysis && analysis.speech.length > 0 && heard?.version !== SOUNDS_VERSION)

@@ -8,6 +8,21 @@ import type { ScriptPlace } from './use-following.ts'
 /** Typing comes to rest before a script is spoken anew. */
 const SETTLED_MS = 800
 
+/** A script as it would be said; null where there is no voice for its language, or the server is away: the rests alone are followed then. */
+async function spokenScript(script: string, language: string, signal: AbortSignal): Promise<ArrayBuffer | null> {
+  try {
+    const answer = await fetch('/api/scripts/spoken', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ script, language }),
+      signal,
+    })
+    return answer.status === 200 ? await answer.arrayBuffer() : null
+  } catch {
+    return null
+  }
+}
+
 /**
  * @param script what is read out; '' for nothing
  * @param onPlace told where the speaker is; null while that cannot be told
@@ -24,24 +39,21 @@ export function useWordFollowing(
   const reference = useRef<Promise<ArrayBuffer | null>>(Promise.resolve(null))
   const tell = useRef(onPlace)
   tell.current = onPlace
+  const isFirst = useRef(true)
+  // before the effect that needs it: a slide may be recorded from the moment it is shown
   useEffect(() => {
-    if (script.trim() === '') {
-      reference.current = Promise.resolve(null)
-      return
-    }
-    const timer = setTimeout(() => {
-      reference.current = fetch('/api/scripts/spoken', {
-        method: 'POST',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ script, language }),
-      }).then(
-        async (answer) => (answer.status === 200 ? answer.arrayBuffer() : null),
-        // away: the rests alone are followed
-        () => null,
-      )
-    }, SETTLED_MS)
-    return () => clearTimeout(timer)
+    const aborter = new AbortController()
+    const wait = isFirst.current ? 0 : SETTLED_MS
+    isFirst.current = false
+    reference.current =
+      script.trim() === ''
+        ? Promise.resolve(null)
+        : new Promise<void>((resolve) => setTimeout(resolve, wait)).then(() =>
+            aborter.signal.aborted ? null : spokenScript(script, language, aborter.signal),
+          )
+    return () => aborter.abort()
   }, [script, language])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another script is followed from where it was changed
   useEffect(() => {
     if (!recording) return
     let isOver = false
@@ -68,6 +80,6 @@ export function useWordFollowing(
       worker.current = null
       tell.current(null)
     }
-  }, [sound, recording])
+  }, [sound, recording, script, language])
   return (sentence) => void worker.current?.goTo(sentence)
 }
