@@ -45,6 +45,15 @@ export function cutSlips(recipe: TidyUp, marks: readonly Mark[]): TidyUp {
   )
 }
 
+/** A stretch and the whole of the cuts that touch it: what comes back when all that went with it comes back. */
+export function withWholeCuts({ cuts }: Pick<TidyUp, 'cuts'>, { start, end }: SampleRange): SampleRange {
+  const touched = cuts.filter((cut) => cut.end > start && cut.start < end)
+  return {
+    start: Math.min(start, ...touched.map((cut) => cut.start)),
+    end: Math.max(end, ...touched.map((cut) => cut.end)),
+  }
+}
+
 /** Puts back whatever was taken out of a stretch: cuts, shortened pauses, silence, gains; and opens the curtains over it. */
 export function putBack(recipe: TidyUp, stretch: SampleRange): TidyUp {
   return {

@@ -1,5 +1,6 @@
 /** A take as a text that can be marked: its words, what nobody knows the words of, sounds between words, and pauses that last. */
 
+import { withWholeCuts } from '#core/audio/tidy-up/edit.ts'
 import type { WordCut } from '#core/audio/tidy-up/place-cut.ts'
 import { ownSounds, type Slip } from '#core/captions/spoken/find-slips.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
@@ -123,14 +124,10 @@ export function returnOfItems(
   items: readonly SpokenItem[],
   struck: readonly boolean[],
   run: ItemRun,
-  { cuts }: Pick<TidyUp, 'cuts'>,
+  recipe: Pick<TidyUp, 'cuts'>,
 ): SampleRange {
   const own = { start: toSamples(items[run.first]!.start), end: toSamples(items[run.last]!.end) }
   const whole = struckRun(struck, run.first)
   if (whole.first < run.first || whole.last > run.last) return own
-  const touched = cuts.filter((cut) => cut.end > own.start && cut.start < own.end)
-  return {
-    start: Math.min(own.start, ...touched.map((cut) => cut.start)),
-    end: Math.max(own.end, ...touched.map((cut) => cut.end)),
-  }
+  return withWholeCuts(recipe, own)
 }

@@ -112,6 +112,7 @@ describe('bad questions', () => {
 test('words go to another slide: a new take there holds both, sample for sample, with all that was decided about its own', async () => {
   const slides = async () => (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides
   const other = (await slides())[2]!
+  await app.json('PUT', `/api/takes/${takeId}/bookmarks`, { bookmarks: [{ at: made.cough.start + 1, title: 'Reading' }] })
   const cut = { start: Math.round(made.cough.start * 48_000), end: made.samples.length }
   const move = async () => {
     const answer = await app.json('POST', '/api/takes/moved', { takeId, cut, slideId: other.id, at: 'start' })
@@ -125,6 +126,8 @@ test('words go to another slide: a new take there holds both, sample for sample,
   // a slide without a take begins with them
   const first = await move()
   expect(first.samples).toBe(cut.end - cut.start)
+  // what learners are led to goes with its words
+  expect(first.bookmarks).toEqual([{ at: expect.closeTo(1, 3), title: 'Reading' }])
   // one with a take gets them beside it
   const decided = { ...first.tidyUp!, cuts: [{ start: 30_000, end: 40_000 }], cleaning: 0.2 }
   await app.json('PUT', `/api/takes/${first.id}/tidyUp`, decided)

@@ -9,11 +9,12 @@ import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { moveText } from '#core/script/move-text.ts'
 import { say } from '#core/words/say.ts'
-import { api, sentenceOf } from '#web/data/api.ts'
+import { sentenceOf } from '#web/data/api.ts'
 import type { Command } from '#web/data/commands.ts'
 import { lectureApi } from '#web/data/endpoints/lecture.ts'
 import { editOrTell } from '#web/data/history.ts'
-import { store, useAppDispatch } from '#web/data/store.ts'
+import { lectureNow } from '#web/data/lecture-now.ts'
+import { useAppDispatch } from '#web/data/store.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
 import type { WordMarks } from './use-word-marks.ts'
 
@@ -54,8 +55,7 @@ export function useMoveWords(lecture: Lecture, take: Take, marks: WordMarks) {
       const [placed] = await placeCuts({ takeId: take.id, cuts: [goes.words] }).unwrap()
       const job = await moveWords({ takeId: take.id, cut: placed!.cut, slideId: to.id, at }).unwrap()
       whenEnded(job, ({ result }) => {
-        // the lecture as it is by then
-        const now = api.endpoints.lecture.select(lecture.id)(store.getState()).data
+        const now = lectureNow(lecture.id)
         const [own, other] = [take.slideId, to.id].map((id) => now?.slides.find((slide) => slide.id === id))
         const recipe = own?.takes.find(({ id }) => id === take.id)?.tidyUp
         if (!own || !other || !recipe) return
