@@ -12,6 +12,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   scripts: () => import('./scripts/bench.ts'),
   align: () => import('./align/bench.ts'),
   words: () => import('./words/bench.ts'),
+  'words-fit': () => import('./words/fit.ts'),
   related: () => import('./align/related.ts'),
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),

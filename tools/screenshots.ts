@@ -61,6 +61,11 @@ try {
   await page.getByRole('button', { name: /^Record/ }).waitFor()
   await page.waitForTimeout(2500)
   await shoot('booth')
+  const [script] = await Promise.all([context.waitForEvent('page'), page.getByRole('button', { name: 'Own window' }).click()])
+  await script.setViewportSize({ width: 1280, height: 800 })
+  for (let n = 0; n < 3; n++) await script.getByRole('button', { name: 'Larger script' }).click()
+  await shoot('script-window', script)
+  await script.close()
   await page.getByRole('button', { name: 'Try it out' }).click()
   const check = page.getByRole('dialog', { name: 'Try the microphone' })
   for (const scene of ['quiet room', 'beside a fan']) {

@@ -77,7 +77,7 @@ function pick<T>(list: T[], next: () => number): T {
 }
 
 /** Prompts are divided once and for all: those the voice model was trained on, and those that are held back for the bench. */
-const isHeldBack = (file: string) => [...file].reduce((sum, c) => sum + c.charCodeAt(0), 0) % 3 === 0
+export const isHeldBack = (file: string) => [...file].reduce((sum, c) => sum + c.charCodeAt(0), 0) % 3 === 0
 
 function promptFiles(language: Language | 'words', part: 'training' | 'bench'): string[] {
   const folder = language === 'words' ? '/usr/share/sounds/alsa' : join(SOUNDS, FOLDERS[language])

@@ -14,9 +14,10 @@ import { sentences } from '#core/script/sentences.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { lay, random } from '#tests/made/sound.ts'
+import { random } from '#tests/made/sound.ts'
 import { type SpokenTruth, spokenTruth } from '../align/words.ts'
-import { decode, room } from '../tidy/corpus.ts'
+import { decode } from '../tidy/corpus.ts'
+import { type LaidPiece, overRoom } from './layout.ts'
 
 const VOICES = ['slt', 'rms', 'awb', 'kal16']
 const SENTENCES = 12
@@ -54,7 +55,7 @@ function take(voice: string, part: number, seed: number): Take {
   const path = join(folder, 'said.wav')
   const script: string[] = []
   const words: SpokenTruth[] = []
-  const pieces: { sound: Float32Array; at: number }[] = []
+  const pieces: LaidPiece[] = []
   let at = toSamples(0.6)
   try {
     const all = DEMO_SLIDES.flatMap((slide) => sentences(slide.script, 'en'))
@@ -71,14 +72,7 @@ function take(voice: string, part: number, seed: number): Take {
   } finally {
     rmSync(folder, { recursive: true, force: true })
   }
-  const samples = new Float32Array(at + toSamples(0.5))
-  for (const piece of pieces) lay(samples, piece.sound, piece.at)
-  const level = rms(samples) * 10 ** (-45 / 20)
-  lay(
-    samples,
-    room('pink', samples.length, seed).map((v) => v * level),
-    0,
-  )
+  const samples = overRoom(pieces, at + toSamples(0.5), seed, 45)
   return { samples, script, words }
 }
 
@@ -108,38 +102,31 @@ export function readAloud(seed: number, part: number): { samples: Float32Array; 
     const next = random(seed + v)
     // each sentence's words in the reading as it is
     let word = 0
-    const sentences_ = made.script.map((text) => {
+    const spokenOf = made.script.map((text) => {
       const count = text.split(' ').length
       const own = made.words.slice(word, word + count)
       word += count
       return own
     })
     const order: { sentence: number; until: number }[] = []
-    for (const [i, own] of sentences_.entries()) {
+    for (const [i, own] of spokenOf.entries()) {
       if (i === 3) continue
       if (i === 5) order.push({ sentence: i, until: own.length })
       if (i === 7) order.push({ sentence: i, until: Math.ceil(own.length / 2) })
       order.push({ sentence: i, until: own.length })
     }
     const words: ReadWord[] = []
-    const pieces: { sound: Float32Array; at: number }[] = []
+    const pieces: LaidPiece[] = []
     let at = toSamples(0.5)
     for (const { sentence, until } of order) {
-      const own = sentences_[sentence]!.slice(0, until)
+      const own = spokenOf[sentence]!.slice(0, until)
       const [from, to] = [toSamples(own[0]!.start) - toSamples(0.03), toSamples(own.at(-1)!.end) + toSamples(0.03)]
       pieces.push({ sound: made.samples.slice(from, to), at })
       for (const [index, { start, end }] of own.entries())
         words.push({ start: start + toSeconds(at - from), end: end + toSeconds(at - from), sentence, index })
       at += to - from + toSamples(0.25 + 0.5 * next())
     }
-    const samples = new Float32Array(at)
-    for (const piece of pieces) lay(samples, piece.sound, piece.at)
-    const level = rms(samples) * 10 ** (-40 / 20)
-    lay(
-      samples,
-      room('pink', at, seed + v).map((value) => value * level),
-      0,
-    )
+    const samples = overRoom(pieces, at, seed + v, 40)
     return [{ samples, script: made.script, words }]
   })
 }

@@ -11,9 +11,10 @@ import { toSixteen } from '#core/captions/align/extract-features.ts'
 import { pitchAt } from '#core/captions/spoken/pitch.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { lay, random } from '#tests/made/sound.ts'
-import { type PromptLanguage, prompts } from '../speech/prompts.ts'
-import { decode, phrase, room } from '../tidy/corpus.ts'
+import { random } from '#tests/made/sound.ts'
+import type { PromptLanguage } from '../speech/prompts.ts'
+import { decode, phrase } from '../tidy/corpus.ts'
+import { type LaidPiece, overRoom, promptsOfHalf } from './layout.ts'
 
 export interface Filled {
   name: string
@@ -79,8 +80,8 @@ const SENTENCES = 10
 /** Between the sentences of a real voice, and in the rests inside them: its own vowels held. @param share of gaps that are filled */
 export function realVoice(language: PromptLanguage, seed: number, share: number, snr = 55): Filled {
   const next = random(seed)
-  const all = prompts(language, 5)
-  const pieces: { sound: Float32Array; at: number }[] = []
+  const all = promptsOfHalf(language, seed)
+  const pieces: LaidPiece[] = []
   const fillers: { start: number; end: number }[] = []
   const script: string[] = []
   let at = toSamples(0.5)
@@ -101,32 +102,8 @@ export function realVoice(language: PromptLanguage, seed: number, share: number,
       at += filler.length + toSamples(0.06 + 0.5 * next())
     } else at += toSamples(0.3 + 0.9 * next())
   }
-  return finish({ name: `${language} real ${seed}`, pieces, at, fillers, words, script, language, seed, snr })
-}
-
-function finish(made: {
-  name: string
-  pieces: { sound: Float32Array; at: number }[]
-  at: number
-  fillers: Filled['fillers']
-  words: number
-  script: string[]
-  language: PromptLanguage
-  seed: number
-  snr: number
-}): Filled {
-  const { pieces, at, seed, snr, ...rest } = made
-  const samples = new Float32Array(at + toSamples(0.5))
-  for (const piece of pieces) lay(samples, piece.sound, piece.at)
-  let [power, count] = [0, 0]
-  for (const { sound } of pieces) for (const v of sound) [power, count] = [power + v * v, count + 1]
-  const level = Math.sqrt(power / count) * 10 ** (-snr / 20)
-  lay(
-    samples,
-    room('pink', samples.length, seed).map((v) => v * level),
-    0,
-  )
-  return { ...rest, samples }
+  const samples = overRoom(pieces, at + toSamples(0.5), seed, snr)
+  return { name: `${language} real ${seed}`, samples, fillers, words, script, language }
 }
 
 const bySynthesiser = new Map<PromptLanguage, Awaited<ReturnType<typeof openSynthesiser>>>()
@@ -157,8 +134,8 @@ export async function syntheticVoice(
   share: number,
 ): Promise<Filled> {
   const next = random(seed)
-  const all = prompts(language, 5)
-  const pieces: { sound: Float32Array; at: number }[] = []
+  const all = promptsOfHalf(language, seed)
+  const pieces: LaidPiece[] = []
   const fillers: Filled['fillers'] = []
   const script: string[] = []
   let at = toSamples(0.5)
@@ -180,15 +157,6 @@ export async function syntheticVoice(
       at += filler.length + toSamples(0.06 + 0.5 * next())
     } else at += toSamples(0.3 + 0.9 * next())
   }
-  return finish({
-    name: `${language} ${voice ?? 'synthesiser'} ${seed}`,
-    pieces,
-    at,
-    fillers,
-    words,
-    script,
-    language,
-    seed,
-    snr: 50,
-  })
+  const samples = overRoom(pieces, at + toSamples(0.5), seed, 50)
+  return { name: `${language} ${voice ?? 'synthesiser'} ${seed}`, samples, fillers, words, script, language }
 }

@@ -9,9 +9,10 @@ import { findSlips } from '#core/captions/spoken/find-slips.ts'
 import { heardSounds, surelyNoWords } from '#core/captions/spoken/heard-sounds.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { lay, random } from '#tests/made/sound.ts'
-import { type PromptLanguage, prompts } from '../speech/prompts.ts'
-import { decode, phrase, room } from '../tidy/corpus.ts'
+import { random } from '#tests/made/sound.ts'
+import type { PromptLanguage } from '../speech/prompts.ts'
+import { decode, phrase } from '../tidy/corpus.ts'
+import { type LaidPiece, overRoom, promptsOfHalf } from './layout.ts'
 
 const SENTENCES = 10
 
@@ -38,8 +39,8 @@ function breakOff(sound: Float32Array, next: () => number): number {
 /** @param snr of the room under it, dB */
 export function reading(language: PromptLanguage, seed: number, snr: number): Reading {
   const next = random(seed)
-  const all = prompts(language, 5)
-  const pieces: { sound: Float32Array; at: number }[] = []
+  const all = promptsOfHalf(language, seed)
+  const pieces: LaidPiece[] = []
   const script: string[] = []
   const slips: Reading['slips'] = []
   let at = toSamples(0.5)
@@ -65,17 +66,7 @@ export function reading(language: PromptLanguage, seed: number, snr: number): Re
     speak(sound)
     at += toSamples(0.25 + 0.9 * next())
   }
-  const samples = new Float32Array(at + toSamples(0.5))
-  for (const piece of pieces) lay(samples, piece.sound, piece.at)
-  const voice = Math.sqrt(
-    pieces.reduce((sum, { sound }) => sum + rms(sound) ** 2 * sound.length, 0) /
-      pieces.reduce((sum, { sound }) => sum + sound.length, 0),
-  )
-  lay(
-    samples,
-    room('pink', samples.length, seed).map((v) => v * voice * 10 ** (-snr / 20)),
-    0,
-  )
+  const samples = overRoom(pieces, at + toSamples(0.5), seed, snr)
   return { samples, script, language, slips }
 }
 
