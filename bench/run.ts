@@ -12,6 +12,8 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   scripts: () => import('./scripts/bench.ts'),
   align: () => import('./align/bench.ts'),
   words: () => import('./words/bench.ts'),
+  typing: () => import('./typing/bench.ts'),
+  drafts: () => import('./drafts/bench.ts'),
   'words-fit': () => import('./words/fit.ts'),
   related: () => import('./align/related.ts'),
   booth: () => import('./booth/bench.ts'),
@@ -22,6 +24,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   decks: () => import('./decks/bench.ts'),
   fidelity: () => import('./fidelity/bench.ts'),
   faults: () => import('./faults/bench.ts'),
+  backup: () => import('./backup/bench.ts'),
   abuse: () => import('./abuse/bench.ts'),
 }
 

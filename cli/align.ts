@@ -23,9 +23,9 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import { openSynthesiser } from '#server/speech/synthesiser.ts'
-import { endingOf, print, printAside, readyOutput, STDOUT, writeText } from './output.ts'
+import { endingOf, print, printAside, readyOutput, STDOUT, writeText } from './io/output.ts'
+import { orUsage, Usage, usageOf } from './io/usage.ts'
 import { tellOfSound } from './told-of-sound.ts'
-import { orUsage, Usage, usageOf } from './usage.ts'
 
 const USAGE = usageOf('lectern align AUDIO SCRIPT.txt -o OUT.vtt|OUT.srt|- [--lang en] [--lines] [--overwrite] [--json]')
 const ENDINGS = ['vtt', 'srt'] as const

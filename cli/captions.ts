@@ -13,8 +13,8 @@ import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { message, say } from '#core/words/say.ts'
 import { readCaptionFile } from '#server/domain/caption-tracks/caption-files.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { endingOf, readyOutput, writeText } from './output.ts'
-import { orUsage, Usage, usageOf } from './usage.ts'
+import { endingOf, readyOutput, writeText } from './io/output.ts'
+import { orUsage, Usage, usageOf } from './io/usage.ts'
 
 const USAGE = [
   usageOf('lectern captions check FILE [--json]'),

@@ -20,8 +20,8 @@ import { changeSlide } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Workers } from '#server/workers/pool.ts'
-import { readyOutput, writeOutput } from './output.ts'
-import { orUsage, Usage, usageOf } from './usage.ts'
+import { readyOutput, writeOutput } from './io/output.ts'
+import { orUsage, Usage, usageOf } from './io/usage.ts'
 
 const USAGE = usageOf('lectern make FOLDER -o OUT.mp4 [--lang TAG] [--title TITLE] [--allow-unmatched] [--no-cache] [--json]')
 const SCRIPT = /^script\.(md|txt)$/i
@@ -193,6 +193,7 @@ const configIn = (dataFolder: string) => ({
   ffmpeg: process.env.LECTERN_FFMPEG ?? 'ffmpeg',
   recogniser: null,
   demoFolder: '',
+  log: 'text' as const,
   prepareAfterMs: null,
   webFolder: join(import.meta.dirname, '../web'),
 })

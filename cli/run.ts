@@ -4,7 +4,7 @@ import { type Message, message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { loadVoiceModel } from '#server/workers/load-voice-model.ts'
 import type { Workers } from '#server/workers/pool.ts'
-import { Help, Usage, usageOf } from './usage.ts'
+import { Help, Usage, usageOf } from './io/usage.ts'
 
 /** Resolves to the exit code where it is not 0: 1 where something is wrong with what was given, and the rest was done. */
 type Command = (args: string[], workers?: Workers) => Promise<unknown>
@@ -21,15 +21,27 @@ const COMMANDS: Record<string, { about: Message; load: () => Promise<Command> }>
   split: { about: message('where a long recording changes slide'), load: async () => (await import('./split.ts')).split },
   import: {
     about: message('a lecture comes back from its bundle'),
-    load: async () => (await import('./bundles.ts')).importBundle,
+    load: async () => (await import('./data-folder/bundles.ts')).importBundle,
   },
   export: {
     about: message('a lecture goes out as one open bundle'),
-    load: async () => (await import('./bundles.ts')).exportBundle,
+    load: async () => (await import('./data-folder/bundles.ts')).exportBundle,
+  },
+  backup: {
+    about: message('a copy of all lectures, while the app runs'),
+    load: async () => (await import('./data-folder/backups.ts')).backup,
+  },
+  restore: {
+    about: message('all lectures as they were in a backup'),
+    load: async () => (await import('./data-folder/backups.ts')).restore,
+  },
+  doctor: {
+    about: message('whether all is well: database, files, disk, programs'),
+    load: async () => (await import('./data-folder/doctor.ts')).doctor,
   },
   'found-again': {
     about: message('recordings that belong to no lecture, after a database was lost'),
-    load: async () => (await import('./found-again.ts')).foundAgain,
+    load: async () => (await import('./data-folder/found-again.ts')).foundAgain,
   },
 }
 

@@ -12,8 +12,8 @@ import { message, say } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
+import { orUsage, Usage, usageOf } from './io/usage.ts'
 import { tellOfSound } from './told-of-sound.ts'
-import { orUsage, Usage, usageOf } from './usage.ts'
 
 const USAGE = usageOf('lectern split AUDIO (--slides N | --scripts FILE | --marks 6,11,19) [--lang en] [--json]')
 

@@ -20,9 +20,9 @@ import { type Ffmpeg, ffmpegAt } from '#server/media/ffmpeg.ts'
 import { openSound } from '#server/media/read-sound.ts'
 import { type SampleFile, sampleFile } from '#server/media/sample-file.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import { endingOf, pourOut, readyOutput, STDOUT, writeOutput } from './output.ts'
+import { endingOf, pourOut, readyOutput, STDOUT, writeOutput } from './io/output.ts'
+import { orUsage, Usage, usageOf } from './io/usage.ts'
 import { toldOfChannels } from './told-of-sound.ts'
-import { orUsage, Usage, usageOf } from './usage.ts'
 
 const USAGE = usageOf(
   'lectern tidy IN -o OUT.wav|OUT.flac|OUT.mp3|OUT.m4a|- [--strength 0..1] [--keep-length] [--no-level] [--overwrite] [--json]',

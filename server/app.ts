@@ -13,12 +13,15 @@ import { asUserFacing } from './errors/user-facing-error.ts'
 import { framing, guard, headers } from './http/guard.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { docsRoutes } from './http/routes/docs.ts'
+import { healthRoutes } from './http/routes/health.ts'
 import { oembedRoute } from './http/routes/watch/oembed.ts'
 import { builtPage, watchPageRoute } from './http/routes/watch/page.ts'
 import { watchRoutes } from './http/routes/watch/watch.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
 import { JOB_REGISTRY } from './jobs/registry.ts'
 import { sweep } from './maintenance/sweep.ts'
+import { requestTelling, serverLog } from './operation/log.ts'
+import { makeMetrics } from './operation/metrics.ts'
 import { JobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
@@ -58,16 +61,25 @@ export async function openApp(config: Config, workers?: Workers) {
 
   const tries = passcodeTries()
   const api = apiRoutes(context, queue, tries)
-  const app = new Hono<{ Variables: { asker: Asker } }>()
+  const log = serverLog(config.log)
+  const metrics = makeMetrics(context)
+  const app = new Hono<{ Variables: { asker: Asker; requestId: string } }>()
     .onError((error, c) => {
       const sentence = asUserFacing(error)
       // what the asker did wrong, and a full disk, is said to the asker
-      if (sentence !== error && sentence.status === 500) console.error(error)
+      if (sentence !== error && sentence.status === 500) log.failure(error, c.get('requestId'))
       return c.json({ error: sentence.message, said: sentence.said, ...sentence.data }, sentence.status)
     })
+    .use(
+      requestTelling((told) => {
+        log.request(told)
+        metrics.request(told)
+      }),
+    )
     .use('/watch/:token', framing)
     .use(headers)
     .use(guard(config))
+    .route('/', healthRoutes(context, metrics))
     .route('/api/docs', docsRoutes(api as unknown as Hono))
     .route('/api', api)
     .route('/oembed', oembedRoute(context))

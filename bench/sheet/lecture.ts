@@ -32,6 +32,7 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
     ffmpeg,
     recogniser: null,
     demoFolder: '',
+    log: 'text' as const,
     prepareAfterMs: null,
     webFolder: join(root, 'dist/web'),
   }

@@ -134,7 +134,7 @@ export const JOBS = {
   /** Words of one slide are laid beside those of another. */
   'move-words': { payload: MovedWords.extend({ id: Id }), result: z.object({ takeId: Id }), soFar: nothing },
   /** Captions are written by a recogniser. */
-  recognise: { payload: z.object({ slideId: Id }), result: z.object({ captions: z.number().int() }), soFar: nothing },
+  recognise: { payload: z.object({ slideId: Id }), result: z.object({ captions: z.number().int(), note }), soFar: nothing },
   /** Segments are encoded before anybody asks. */
   'pre-encode': { payload: z.object({ lectureId: Id }), result: nothing, soFar: nothing },
   /** An edition is made. */

@@ -1,8 +1,11 @@
 /** Captions and the tracks they make. */
 import { z } from './zod.ts'
 
-/** What somebody changed of a caption that made itself: its words, or also its times; null for nothing. */
-export const ManualEdit = z.enum(['text', 'time']).nullable()
+/**
+ * What somebody changed of a caption that made itself: its words, or also its times; null for nothing. `heard`: a recogniser wrote it down,
+ * and nobody has looked at it yet.
+ */
+export const ManualEdit = z.enum(['text', 'time', 'heard']).nullable()
 export type ManualEdit = z.infer<typeof ManualEdit>
 
 /** A caption cue as stored: in seconds of the take it belongs to, or of the slide when the slide has no take. */

@@ -44,6 +44,9 @@ export interface HeardSound {
   certainty: number
 }
 
+/** Certainty from which a sound is no word beyond doubt: at 3 one sentence of `npm run bench -- align` began a second late. */
+export const SURELY_NO_WORDS = 4
+
 /** What the aligner noticed beside the words: offered to the teacher, never done. */
 export interface Findings {
   /** Said again: the earlier saying may be cut. Seconds of the take. */

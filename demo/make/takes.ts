@@ -9,6 +9,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fromDb, fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
 import { writeWav } from '#core/audio/signal/wav.ts'
+import { PRACTICE_TEXT } from '#core/recording/practice-voice.ts'
 import { bytesOf, samplesOf } from '#server/media/sound-files.ts'
 import { lay, noise, random, seconds, sine } from '#tests/made/sound.ts'
 import { DEMO_SLIDES } from '../lecture.ts'
@@ -112,9 +113,7 @@ for (const [name, sound] of Object.entries(takes)) {
   )
 }
 // what the practice microphone says, dry: its rooms are made in the page
-const practice = speak(
-  'Good evening. This is the practice microphone. It reads these words in a noisy room. So you can try everything before you speak yourself. Take your time, and stop when you like.',
-)
+const practice = speak(PRACTICE_TEXT)
 const loudest = practice.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
 writeFileSync(join(folder, 'practice.wav'), writeWav(toInt16(practice.map((v) => (v / loudest) * 0.5)), 48_000))
 ffmpeg([

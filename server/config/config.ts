@@ -5,6 +5,9 @@ import { SaidError } from '#core/words/said-error.ts'
 import { message } from '#core/words/say.ts'
 import { hostName } from './asker.ts'
 
+/** `json`: a line for each request, and for what went wrong in one. Nothing of a person is in it: no address, no name, no query. */
+export type LogForm = 'text' | 'json'
+
 export interface Config {
   dataFolder: string
   port: number
@@ -22,12 +25,19 @@ export interface Config {
   webFolder: string
   /** Where the files of the demo lecture lie. */
   demoFolder: string
+  /** What the server writes of itself. */
+  log: LogForm
   /** How long a changed lecture is left alone before its parts are made ready; null: they are made when it is published. */
   prepareAfterMs: number | null
 }
 
 /** A setting that cannot be used. */
 export class SettingError extends SaidError {}
+
+function logFormOf(given = 'text'): LogForm {
+  if (given === 'text' || given === 'json') return given
+  throw new SettingError(message('LECTERN_LOG must be text or json, not “{given}”.', { given }))
+}
 
 /** "A.example, b.example:8080" as host names. */
 const names = (list: string | undefined) =>
@@ -51,6 +61,7 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
     recogniser: env.LECTERN_RECOGNISER || null,
     webFolder,
     demoFolder: resolve('demo/files'),
+    log: logFormOf(env.LECTERN_LOG),
     prepareAfterMs: env.LECTERN_PREPARE === 'off' ? null : 3000,
   }
 }

@@ -1,13 +1,14 @@
 /** The database: one connection that writes, in turn, and one that reads. */
 
-import { readFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { readdirSync, renameSync, rmSync } from 'node:fs'
+import { dirname, join } from 'node:path'
 import { type Client, createClient, type ResultSet } from '@libsql/client'
 import { drizzle } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
+import { readMigrationFiles } from 'drizzle-orm/migrator'
 import type { BaseSQLiteDatabase } from 'drizzle-orm/sqlite-core'
 import { message } from '#core/words/say.ts'
-import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import { databaseUrl, readyFolder } from '#server/storage/data-folder.ts'
 import * as schema from './schema.ts'
 
@@ -29,19 +30,65 @@ export interface Database {
 
 const MIGRATIONS = join(import.meta.dirname, 'migrations')
 
-/** @throws UserFacingError when the database has been changed by a version that came later than this one */
-async function refuseNewer(client: Client, migrationsFolder: string) {
-  const known = JSON.parse(readFileSync(join(migrationsFolder, 'meta/_journal.json'), 'utf8')) as { entries: { when: number }[] }
+/** Copies of the database as earlier versions left it. */
+const COPY = /^lectern-before-.*\.sqlite$/
+const COPIES_KEPT = 2
+
+/** Before a newer version changes the database, a copy of it is laid beside it. */
+async function copyBefore(client: Client, path: string, change: string) {
+  const folder = dirname(path)
+  const copy = join(folder, `lectern-before-${change.padStart(4, '0')}.sqlite`)
+  // one that was broken off is none
+  const part = `${copy}.part`
+  rmSync(part, { force: true })
+  try {
+    await client.execute({ sql: 'VACUUM INTO ?', args: [part] })
+  } catch (error) {
+    rmSync(part, { force: true })
+    if (!isDiskFull(error)) throw error
+    throw new UserFacingError(
+      message(
+        'The disk is full: before this newer version changes the database, a copy of it must fit. Free some space; nothing was changed.',
+      ),
+      507,
+    )
+  }
+  renameSync(part, copy)
+  const copies = readdirSync(folder)
+    .filter((name) => COPY.test(name))
+    .sort()
+  for (const name of copies.slice(0, -COPIES_KEPT)) rmSync(join(folder, name))
+}
+
+/**
+ * Readies a database for the changes this version brings, which are made after it.
+ *
+ * @throws UserFacingError when it has been changed by a version that came later than this one
+ */
+async function beforeMigrating(client: Client, path: string, migrationsFolder: string) {
   const tables = await client.execute("SELECT name FROM sqlite_master WHERE name = '__drizzle_migrations'")
   if (tables.rows.length === 0) return
-  const { rows } = await client.execute('SELECT max(created_at) AS newest FROM __drizzle_migrations')
-  if (Number(rows[0]?.newest ?? 0) > Math.max(...known.entries.map((entry) => entry.when)))
+  const known = readMigrationFiles({ migrationsFolder })
+  const newestOf = async () => {
+    const { rows } = await client.execute('SELECT max(created_at) AS newest FROM __drizzle_migrations')
+    return Number(rows[0]?.newest ?? 0)
+  }
+  if ((await newestOf()) > Math.max(...known.map(({ folderMillis }) => folderMillis)))
     throw new UserFacingError(
       message(
         'Your lectures were last opened by a newer Tidy Lectern. Bring this one up to date, then open them; nothing was changed.',
       ),
       500,
     )
+  // changes are taken for made by the time they bear; some once bore times out of order, and are known by their content
+  for (const { hash, folderMillis } of known)
+    await client.execute({
+      sql: 'UPDATE __drizzle_migrations SET created_at = ? WHERE hash = ? AND created_at <> ?',
+      args: [folderMillis, hash, folderMillis],
+    })
+  const newest = await newestOf()
+  const first = known.findIndex(({ folderMillis }) => folderMillis > newest)
+  if (first >= 0) await copyBefore(client, path, String(first))
 }
 
 /**
@@ -69,7 +116,7 @@ async function open(path: string, migrationsFolder: string): Promise<Database> {
   // one connection each: settings belong to a connection, and a second writing one would meet "database is locked"
   const options = { url: databaseUrl(path), concurrency: 1, timeout: 5000 }
   const writer = createClient(options)
-  await refuseNewer(writer, migrationsFolder).catch((error) => {
+  await beforeMigrating(writer, path, migrationsFolder).catch((error) => {
     writer.close()
     throw error
   })

@@ -121,6 +121,8 @@ export const takes = sqliteTable(
     alignment: text({ mode: 'json' }).$type<KeptAlignment>(),
     /** Sounds between its words, found without knowing them; null before it was listened to. */
     heardSounds: text({ mode: 'json' }).$type<KeptSounds>(),
+    /** What a recogniser heard in it, where it was asked; captions begin as this, and people change them. */
+    draft: text({ mode: 'json' }).$type<KeptDraft>(),
     stepMoments: text({ mode: 'json' }).$type<Record<string, number>>(),
     /** Told by keys while recording. */
     marks: text({ mode: 'json' }).$type<Mark[]>(),
@@ -230,7 +232,7 @@ export const cues = sqliteTable(
     needsReview: integer({ mode: 'boolean' }).notNull().default(false),
     /** Sentences of the script it is part of. */
     scriptText: text().notNull().default(''),
-    manualEdit: text({ enum: ['text', 'time'] }),
+    manualEdit: text({ enum: ['text', 'time', 'heard'] }),
     markup: text(),
   },
   (t) => [index('cues_by_track').on(t.trackId, t.slideId)],
@@ -355,6 +357,13 @@ export interface KeptAlignment {
   version: number
   language: string
   script: string
+  alignment: Alignment
+}
+
+export interface KeptDraft {
+  /** The recogniser's name. */
+  recogniser: string
+  language: string
   alignment: Alignment
 }
 

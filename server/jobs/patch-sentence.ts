@@ -3,12 +3,14 @@
 import { eq } from 'drizzle-orm'
 import { patchTake, sentenceStretch } from '#core/audio/render/splice.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
+import { marksAfter, momentAfter, tidyUpAfter } from '#core/audio/tidy-up/after-replacing.ts'
 import { finalUtterance } from '#core/captions/align/align.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
-import { toSamples } from '#core/timing/clocks.ts'
+import { TidyUp } from '#core/model/tidy-up.ts'
+import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
-import { type KeptAlignment, takes } from '#server/db/schema.ts'
+import { type KeptAlignment, takes, tidyUps } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { decodeStored } from '#server/media/pcm.ts'
@@ -47,12 +49,29 @@ export const patchSentence: JobDefinition<'patch-sentence'>['run'] = async (
   if (again.speech.length === 0) throw new UserFacingError(message('No voice was heard. Say the sentence again.'), 422)
   report(0.6, message('Putting it in its place'))
   const words = wordsOf(take.row.alignment, text, { start, end })
-  const { samples } = patchTake(take, again, sentenceStretch(words, take.speech, take.samples.length))
-  const { slideId, microphone } = take.row
-  return keepWholeTake(context, context.queue, {
+  const stretch = sentenceStretch(words, take.speech, take.samples.length)
+  const { samples, placed } = patchTake(take, again, stretch)
+  const { slideId, microphone, marks, bookmarks, stepMoments } = take.row
+  const replaced = { stretch, length: placed.end - placed.start }
+  const [recipe] = await context.db.read.select().from(tidyUps).where(eq(tidyUps.takeId, takeId))
+  const made = await keepWholeTake(context, context.queue, {
     id,
     slideId,
     pcm: toInt16(samples),
     microphone: `${microphone}, a sentence said again`,
+    // what was decided about the rest of the take stays
+    ...(recipe ? { tidyUp: tidyUpAfter(replaced, TidyUp.parse(recipe.tidyUp)) } : {}),
+    marks: marksAfter(replaced, marks ?? []),
   })
+  const moved = (at: number) => toSeconds(momentAfter(replaced, toSamples(at)))
+  await context.db.write((tx) =>
+    tx
+      .update(takes)
+      .set({
+        bookmarks: (bookmarks ?? []).map((mark) => ({ ...mark, at: moved(mark.at) })),
+        stepMoments: Object.fromEntries(Object.entries(stepMoments ?? {}).map(([step, at]) => [step, moved(at)])),
+      })
+      .where(eq(takes.id, id)),
+  )
+  return made
 }

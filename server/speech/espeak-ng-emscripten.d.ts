@@ -12,6 +12,8 @@ declare module '@echogarden/espeak-ng-emscripten' {
     /** @returns 0 when the voice is there */
     set_voice(name: string): number
     get_samplerate(): number
+    /** @returns how it would be said, in signs of the International Phonetic Alphabet: `_` between signs, a space between words */
+    synthesize_ipa(text: string): { code: number; ipa: string }
     /** @param heard returns true to stop */
     synthesize(text: string, heard: (samples: Int16Array | null, events: EspeakEvent[]) => boolean): void
   }

@@ -66,6 +66,7 @@ export async function lockFolder(folder: string): Promise<FolderLock> {
           folder,
         }),
         500,
+        { isHeld: true },
       )
     throw error
   }

@@ -57,6 +57,7 @@ export async function openTestApp(
     recogniser: options.recogniser ?? null,
     webFolder: options.webFolder ?? import.meta.dirname,
     demoFolder: options.demoFolder ?? join(import.meta.dirname, '../../demo/files'),
+    log: 'text' as const,
     prepareAfterMs: options.prepareAfterMs ?? null,
   }
   const opened = await openApp(config, workers)

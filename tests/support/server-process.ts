@@ -48,8 +48,15 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
     async start() {
       child = spawn('node', ['dist/server/main.js'], {
         cwd: root,
-        // nothing is encoded beside the journeys but what they ask for
-        env: { ...process.env, ...ALLOCATOR, LECTERN_DATA: data, LECTERN_PORT: String(port), LECTERN_PREPARE: 'off' },
+        env: {
+          ...process.env,
+          ...ALLOCATOR,
+          LECTERN_DATA: data,
+          LECTERN_PORT: String(port),
+          // nothing is encoded beside the journeys but what they ask for
+          LECTERN_PREPARE: 'off',
+          LECTERN_RECOGNISER: 'practice',
+        },
         stdio: ['ignore', 'pipe', 'inherit'],
       })
       const started = child

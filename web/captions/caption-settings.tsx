@@ -1,7 +1,9 @@
 /** How the captions of a track are made, and the keys that work while they are typed. */
 
 import { MessageSquarePlus } from 'lucide-react'
+import { Link } from 'react-router'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
+import { recogniserFor } from '#core/captions/recognised/recogniser.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
@@ -9,6 +11,7 @@ import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { KEYS } from './keys.ts'
+import { EAR_KEYS } from './without-script/ear-keys.ts'
 
 interface CaptionSettingsProps {
   lecture: Lecture
@@ -16,12 +19,15 @@ interface CaptionSettingsProps {
   isScript: boolean
   toScript: boolean
   onToScript: (toScript: boolean) => void
+  isByEar: boolean
+  onIsByEar: (isByEar: boolean) => void
   onAdd: () => void
 }
 
-export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd }: CaptionSettingsProps) {
+export function CaptionSettings(props: CaptionSettingsProps) {
+  const { lecture, isScript, toScript, onToScript, isByEar, onIsByEar, onAdd } = props
   const dispatch = useAppDispatch()
-  const { data: recogniser } = captionsApi.useRecogniserQuery()
+  const { data } = captionsApi.useRecognisersQuery()
   const lineCharacters = (value: number) =>
     void dispatch(
       editOrTell({
@@ -63,17 +69,27 @@ export function CaptionSettings({ lecture, isScript, toScript, onToScript, onAdd
       <Button className="w-fit" onClick={onAdd}>
         <MessageSquarePlus size={15} aria-hidden /> {say('Add a caption at the playhead')}
       </Button>
-      {recogniser && !recogniser.installed && (
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs border-edge"
+          checked={isByEar}
+          onChange={({ target }) => onIsByEar(target.checked)}
+        />
+        {say('typing by ear: Enter goes on and plays, words are guessed')}
+      </label>
+      {data && !recogniserFor(data.recognisers, lecture.language) && (
         <p className="text-base-content/75">
-          {say(
-            'No speech recogniser ships with Tidy Lectern; an administrator can add one. Without it, slides without a script are typed by ear.',
-          )}
+          {say('Nothing here can draft captions by listening in this language: slides without a script are typed by ear.')}{' '}
+          <Link className="link" to="/settings#recognisers">
+            {say('What could')}
+          </Link>
         </p>
       )}
       <details className="text-base-content/75">
         <summary className="cursor-pointer">{say('Keys while typing')}</summary>
         <dl className="mt-1 grid grid-cols-[auto_1fr] gap-x-3">
-          {Object.values(KEYS).map((key) => (
+          {[...(isByEar ? Object.values(EAR_KEYS) : []), ...Object.values(KEYS)].map((key) => (
             <div key={key.shown} className="contents">
               <dt>
                 <kbd className="kbd kbd-xs">{key.shown}</kbd>

@@ -29,6 +29,7 @@ import { SlideCaptions } from './slide-captions.tsx'
 import { Tracks } from './tracks.tsx'
 import { useCaptionEdits } from './use-caption-edits.ts'
 import { goToCue, useCueActs } from './use-cue-acts.ts'
+import { useEarTyping } from './without-script/use-ear-typing.ts'
 
 const SpeedChart = lazy(async () => ({ default: (await import('./speed-chart.tsx')).SpeedChart }))
 
@@ -93,14 +94,23 @@ function CaptionEditor({
   const ownTrack = translation === null
   const chosen = track.cues.find((cue) => cue.id === chosenId) ?? null
 
-  const { stretchOf, hear, split, onKey, addNote } = useCueActs({
+  const goToNextToCheck = (after: string | null) => {
+    const at = after ? toCheck.indexOf(after) : -1
+    const id = toCheck.slice(at + 1).find((one) => one !== after) ?? toCheck.find((one) => one !== after)
+    if (!id) return
+    setChosenId(id)
+    goToCue(id)
+  }
+  const { stretchOf, hear, split, step, onKey, addNote } = useCueActs({
     lecture,
     track,
     edit,
     seen,
     looping,
     onChoose: setChosenId,
+    onNextToCheck: goToNextToCheck,
   })
+  const byEar = useEarTyping({ cues: track.cues, stretchOf, step, goTo: goToCue, onKey })
 
   usePlayhead((now) => {
     const cue = shown.find((c) => now >= c.start && now < c.end)
@@ -108,13 +118,6 @@ function CaptionEditor({
     const loop = looping && playing && chosenId ? stretchOf(chosenId) : null
     if (loop && (now >= loop.end || now < loop.start - 1)) player.seek(loop.start)
   })
-  const nextToCheck = () => {
-    const at = chosenId ? toCheck.indexOf(chosenId) : -1
-    const id = toCheck[(at + 1) % toCheck.length]
-    if (!id) return
-    setChosenId(id)
-    goToCue(id)
-  }
   return (
     <>
       <div className="min-w-0">
@@ -124,7 +127,7 @@ function CaptionEditor({
             <JobProgress key={job.id} job={job} />
           ))}
         <FindReplace key={track.id} track={translation ?? track} edit={edit} onFound={goToCue} />
-        <ReadingSpeed cues={read} toCheck={toCheck.length} onNext={nextToCheck} />
+        <ReadingSpeed cues={read} toCheck={toCheck.length} onNext={() => goToNextToCheck(chosenId)} />
         {lecture.slides
           .filter((slide) => !slide.hidden)
           .map((slide) => (
@@ -139,9 +142,11 @@ function CaptionEditor({
               chosenId={chosenId}
               heardId={heardId}
               toScript={toScript}
+              isByEar={byEar.isByEar}
+              onByEar={byEar.begin}
               edit={edit}
               onChoose={setChosenId}
-              onKey={onKey}
+              onKey={byEar.onEarKey}
             />
           ))}
       </div>
@@ -174,6 +179,8 @@ function CaptionEditor({
             isScript={track.origin === 'script'}
             toScript={toScript}
             onToScript={setToScript}
+            isByEar={byEar.isByEar}
+            onIsByEar={byEar.setIsByEar}
             onAdd={addNote}
           />
         )}

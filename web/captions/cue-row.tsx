@@ -27,6 +27,7 @@ interface CueRowProps {
   chosen: boolean
   heard: boolean
   toScript: boolean
+  isByEar: boolean
   onChoose: (cueId: string) => void
   onKey: (event: KeyboardEvent<HTMLTextAreaElement>, cue: StoredCue) => void
 }
@@ -35,7 +36,8 @@ const FIELD =
   'field-sizing-content block w-full resize-none rounded border bg-transparent px-2 py-1 font-read leading-normal hover:border-edge focus:border-edge focus:bg-base-100'
 
 export const CueRow = memo(function CueRow(props: CueRowProps) {
-  const { lecture, track, translation, translated, cue, seen, findings, chosen, heard, toScript, onChoose, onKey } = props
+  const { lecture, track, translation, translated, cue, seen, findings, chosen, heard, toScript, isByEar, onChoose, onKey } =
+    props
   const speaker = cue.markup && speakerOf(cue.markup)
   const read = translation ? (translated?.text ?? '') : cue.text
   const cps = seen && read !== '' ? charactersASecond({ ...seen, text: read }) : null
@@ -87,6 +89,7 @@ export const CueRow = memo(function CueRow(props: CueRowProps) {
               cue={cue}
               label={say('Caption at {moment}', { moment })}
               toScript={toScript}
+              isByEar={isByEar}
               className={`${FIELD} border-transparent`}
               onFocus={() => onChoose(cue.id)}
               onKeyDown={(event) => onKey(event, cue)}

@@ -1,19 +1,20 @@
 /** What one caption says, edited as text. */
 
-import { type KeyboardEvent, useRef } from 'react'
+import { type KeyboardEvent, useRef, useState } from 'react'
 import { setText, tidyText } from '#core/captions/edit/edit-cues.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { findWords } from '#core/script/edit/find-words.ts'
 import { say } from '#core/words/say.ts'
 import type { Command } from '#web/data/commands.ts'
 import { useDraft } from '#web/data/use-draft.ts'
 import { cuesOfSlide } from './use-caption-edits.ts'
+import { useWordGuess, WordGuess } from './without-script/word-guess.tsx'
 
 /** The script with one sentence in the place of another; null when the sentence is not there any more. */
 export function scriptWith(script: string, scriptText: string, instead: string): string | null {
-  const words = scriptText.split(' ').map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
-  const found = new RegExp(words.join('\\s+'), 'u').exec(script)
-  return found ? script.slice(0, found.index) + instead + script.slice(found.index + found[0].length) : null
+  const found = findWords(script, scriptText)
+  return found && script.slice(0, found.start) + instead + script.slice(found.end)
 }
 
 interface CueTextFieldProps {
@@ -23,12 +24,15 @@ interface CueTextFieldProps {
   label: string
   /** Whether the script follows what is typed. */
   toScript: boolean
+  /** Words are guessed while they are typed. */
+  isByEar: boolean
   className: string
   onFocus: () => void
   onKeyDown: (event: KeyboardEvent<HTMLTextAreaElement>) => void
 }
 
-export function CueTextField({ lecture, track, cue, label, toScript, className, onFocus, onKeyDown }: CueTextFieldProps) {
+export function CueTextField(props: CueTextFieldProps) {
+  const { lecture, track, cue, label, toScript, isByEar, className, onFocus, onKeyDown } = props
   const slide = lecture.slides.find((s) => s.id === cue.slideId)!
   /** As it was when typing began, which is what undo puts back. */
   const before = useRef<{ text: string; cues: StoredCue[]; script: string } | null>(null)
@@ -54,22 +58,36 @@ export function CueTextField({ lecture, track, cue, label, toScript, className, 
     cue.text,
     toCommands,
   )
+  const [isTyping, setIsTyping] = useState(false)
+  const guess = useWordGuess(isByEar && isTyping, lecture, slide, draft.text)
   return (
-    <textarea
-      aria-label={label}
-      lang={track.language}
-      dir="auto"
-      spellCheck
-      rows={Math.max(1, draft.text.split('\n').length)}
-      className={className}
-      value={draft.text}
-      onFocus={() => {
-        before.current = { text: cue.text, cues: cuesOfSlide(track, slide.id), script: slide.script }
-        onFocus()
-      }}
-      onChange={(event) => draft.type(event.target.value)}
-      onBlur={draft.leave}
-      onKeyDown={onKeyDown}
-    />
+    <>
+      <textarea
+        aria-label={label}
+        lang={track.language}
+        dir="auto"
+        spellCheck
+        rows={Math.max(1, draft.text.split('\n').length)}
+        className={className}
+        value={draft.text}
+        onFocus={() => {
+          before.current = { text: cue.text, cues: cuesOfSlide(track, slide.id), script: slide.script }
+          setIsTyping(true)
+          onFocus()
+        }}
+        onChange={(event) => draft.type(event.target.value)}
+        onBlur={() => {
+          setIsTyping(false)
+          draft.leave()
+        }}
+        onKeyDown={(event) => {
+          const isAtEnd = event.currentTarget.selectionStart === draft.text.length
+          if (guess === null || event.key !== 'Tab' || event.shiftKey || !isAtEnd) return onKeyDown(event)
+          event.preventDefault()
+          draft.type(draft.text + guess)
+        }}
+      />
+      {isByEar && isTyping && <WordGuess begun={draft.text} guess={guess} />}
+    </>
   )
 }

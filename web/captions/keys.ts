@@ -21,6 +21,7 @@ export const KEYS = {
   earlier: { code: 'ArrowLeft', with: 'alt', shown: 'Alt+←', does: message('let it come a little earlier') },
   later: { code: 'ArrowRight', with: 'alt', shown: 'Alt+→', does: message('let it come a little later') },
   shorter: { code: 'ArrowLeft', with: 'alt', shift: true, shown: 'Alt+Shift+←', does: message('let it go a little earlier') },
+  right: { code: 'Enter', with: 'alt', shown: 'Alt+Enter', does: message('it is right: on to the next that is to be checked') },
   longer: { code: 'ArrowRight', with: 'alt', shift: true, shown: 'Alt+Shift+→', does: message('let it go a little later') },
 } satisfies Record<string, Key>
 

@@ -1,9 +1,7 @@
 /** The captions of one slide under its title, and what can be done with all of them. */
 
-import { AudioLines, Download, Ear, FileText, Mic, TimerReset } from 'lucide-react'
-import type { KeyboardEvent } from 'react'
-import { Link } from 'react-router'
-import { toast } from 'sonner'
+import { Download, FileText, Scissors, TimerReset } from 'lucide-react'
+import { type KeyboardEvent, useState } from 'react'
 import type { CueFinding } from '#core/captions/checks/check-cues.ts'
 import { add, retime } from '#core/captions/edit/edit-cues.ts'
 import { spansByEar } from '#core/captions/generate/caption-by-ear.ts'
@@ -12,17 +10,19 @@ import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import type { Take } from '#core/model/take.ts'
+import type { TidyUp } from '#core/model/tidy-up.ts'
 import { textOf } from '#core/script/points.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
-import { Button } from '#web/components/button.tsx'
-import { sentenceOf } from '#web/data/api.ts'
-import { captionsApi } from '#web/data/endpoints/captions.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
-import { useJobEnd } from '#web/data/use-job-end.ts'
 import { CueRow } from './cue-row.tsx'
 import { type CaptionEdits, cuesOfSlide } from './use-caption-edits.ts'
+import { NoCaptions } from './without-script/no-captions.tsx'
+import { SlideWords } from './words/slide-words.tsx'
+
+const isTidied = (take: Take | null): take is Take & { tidyUp: TidyUp } => take?.tidyUp != null
 
 /** The same for all rows, so that they are not drawn again for it. */
 const NOTHING: CueFinding[] = []
@@ -37,71 +37,20 @@ interface SlideCaptionsProps {
   chosenId: string | null
   heardId: string | null
   toScript: boolean
+  /** Captions are typed by ear: words are guessed, and keys go on. */
+  isByEar: boolean
+  /** Empty captions stand there: they are to be typed now. */
+  onByEar: (firstCueId: string) => void
   edit: CaptionEdits
   onChoose: (cueId: string) => void
   onKey: (event: KeyboardEvent<HTMLTextAreaElement>, cue: StoredCue) => void
 }
 
-/** What can be done about a slide that has no captions. */
-function NoCaptions({
-  lecture,
-  slide,
-  canType,
-  isScript,
-  onByEar,
-}: {
-  lecture: Lecture
-  slide: Slide
-  canType: boolean
-  isScript: boolean
-  onByEar: () => void
-}) {
-  const { data: recogniser } = captionsApi.useRecogniserQuery()
-  const [recognise] = captionsApi.useRecogniseMutation()
-  const whenEnded = useJobEnd()
-  const take = keptTake(slide)
-  return (
-    <p className="flex flex-wrap items-center gap-2 border-b border-base-300 pb-2 text-base-content/75">
-      {say('No captions here.')}
-      {canType ? (
-        <>
-          <Button onClick={onByEar}>
-            <AudioLines size={15} aria-hidden /> {say('Type them by ear')}
-          </Button>
-          {recogniser?.installed && isScript && (
-            <Button
-              onClick={() =>
-                recognise(slide.id)
-                  .unwrap()
-                  .then((job) => whenEnded(job, () => {}))
-                  .catch((error) => toast.error(sentenceOf(error)))
-              }
-            >
-              <Ear size={15} aria-hidden /> {say('Let the recogniser write them')}
-            </Button>
-          )}
-          <Link className="link" to={`/lectures/${lecture.id}/slides/${slide.id}`}>
-            {slide.script.trim() ? say('See the script') : say('Or write the script, and they time themselves')}
-          </Link>
-        </>
-      ) : (
-        <Link
-          className="link flex items-center gap-1"
-          to={`/lectures/${lecture.id}/${take ? `slides/${slide.id}` : `booth?slide=${slide.id}`}`}
-        >
-          <Mic size={14} aria-hidden />{' '}
-          {slide.script.trim() || take
-            ? say('Record the slide, and they make themselves')
-            : say('Write its script and record it, and they make themselves')}
-        </Link>
-      )}
-    </p>
-  )
-}
-
 export function SlideCaptions(props: SlideCaptionsProps) {
-  const { lecture, slide, track, translation, seen, findings, chosenId, heardId, toScript, edit, onChoose, onKey } = props
+  const { lecture, slide, track, translation, seen, findings, chosenId, heardId, toScript, isByEar, edit, onChoose, onKey } =
+    props
   const dispatch = useAppDispatch()
+  const [wordsShown, setWordsShown] = useState(false)
   const number = lecture.slides.indexOf(slide) + 1
   const take = keptTake(slide)
   // captions of recordings that are not heard now wait out of sight
@@ -110,13 +59,15 @@ export function SlideCaptions(props: SlideCaptionsProps) {
   const heardSpeech = (take?.analysis?.speech ?? []).map((s) => ({ start: toSeconds(s.start), end: toSeconds(s.end) }))
   const typed = own.filter((cue) => cue.scriptText === '' && cue.text !== '')
 
-  const byEar = () =>
+  const heard = own.filter((cue) => cue.manualEdit === 'heard').length
+
+  const byEar = () => {
+    const spans = spansByEar(heardSpeech).map((span) => ({ ...span, id: crypto.randomUUID() }))
     edit.change(slide.id, say('captions by ear'), (cues) =>
-      spansByEar(heardSpeech).reduce(
-        (list, span) => add(list, { ...span, id: crypto.randomUUID(), slideId: slide.id, takeId: take!.id, text: '' }),
-        cues,
-      ),
+      spans.reduce((list, span) => add(list, { ...span, slideId: slide.id, takeId: take!.id, text: '' }), cues),
     )
+    if (spans[0]) props.onByEar(spans[0].id)
+  }
   const intoScript = () =>
     void dispatch(
       editOrTell({
@@ -140,6 +91,16 @@ export function SlideCaptions(props: SlideCaptionsProps) {
           {number}. <bdi>{slide.title || say('Without a title')}</bdi>
         </h2>
         <span className="ms-auto flex flex-wrap gap-x-3 text-sm">
+          {ownTrack && isTidied(take) && heardSpeech.length > 0 && (
+            <button
+              type="button"
+              className="link flex items-center gap-1"
+              aria-expanded={wordsShown}
+              onClick={() => setWordsShown(!wordsShown)}
+            >
+              <Scissors size={14} aria-hidden /> {say('Cut words out')}
+            </button>
+          )}
           {ownTrack && own.some((cue) => cue.manualEdit === 'time' && cue.scriptText !== '') && (
             <button
               type="button"
@@ -149,7 +110,12 @@ export function SlideCaptions(props: SlideCaptionsProps) {
               <TimerReset size={14} aria-hidden /> {say('Time them by the voice again')}
             </button>
           )}
-          {ownTrack && track.origin === 'script' && typed.length > 0 && textOf(slide.script).trim() === '' && (
+          {heard > 0 && (
+            <span className="text-secondary">
+              {say('{heard, plural, one {One caption} other {# captions}} heard, not checked', { heard })}
+            </span>
+          )}
+          {ownTrack && track.origin === 'script' && typed.length > 0 && heard === 0 && textOf(slide.script).trim() === '' && (
             <button type="button" className="link flex items-center gap-1" onClick={intoScript}>
               <FileText size={14} aria-hidden /> {say('Make this the script')}
             </button>
@@ -164,6 +130,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
           )}
         </span>
       </div>
+      {wordsShown && isTidied(take) && <SlideWords lecture={lecture} slide={slide} take={take} />}
       {own.length === 0 && (
         <NoCaptions
           lecture={lecture}
@@ -187,6 +154,7 @@ export function SlideCaptions(props: SlideCaptionsProps) {
             chosen={cue.id === chosenId}
             heard={cue.id === heardId}
             toScript={toScript && track.origin === 'script'}
+            isByEar={isByEar}
             onChoose={onChoose}
             onKey={onKey}
           />

@@ -32,9 +32,11 @@ interface CueActs {
   seen: ReadonlyMap<string, LectureCue>
   looping: boolean
   onChoose: (cueId: string) => void
+  /** Goes to the next caption after one that is to be checked. */
+  onNextToCheck: (cueId: string) => void
 }
 
-export function useCueActs({ lecture, track, edit, seen, looping, onChoose }: CueActs) {
+export function useCueActs({ lecture, track, edit, seen, looping, onChoose, onNextToCheck }: CueActs) {
   const { playing } = usePlayer()
   /** On the lecture's clock, also of captions that say nothing yet. */
   const stretchOf = (cueId: string) => {
@@ -46,12 +48,13 @@ export function useCueActs({ lecture, track, edit, seen, looping, onChoose }: Cu
     const stretch = stretchOf(cueId)
     if (stretch) player.play(stretch.start)
   }
-  const step = (cue: StoredCue, by: 1 | -1) => {
+  const step = (cue: StoredCue, by: 1 | -1): StoredCue | null => {
     const order = lecture.slides.flatMap((slide) => cuesOfSlide(track, slide.id)).filter((c) => fieldOf(c.id))
     const next = order[order.findIndex((c) => c.id === cue.id) + by]
-    if (!next) return
+    if (!next) return null
     goToCue(next.id)
     if (looping) hear(next.id)
+    return next
   }
   const split = (cue: StoredCue) => {
     const field = fieldOf(cue.id)
@@ -71,8 +74,16 @@ export function useCueActs({ lecture, track, edit, seen, looping, onChoose }: Cu
     join: (cue) => edit.change(cue.slideId, say('joining captions'), (cues) => edits.joinNext(cues, cue.id, edit.breakLines)),
     hear: (cue) => (playing ? player.pause() : hear(cue.id)),
     back: () => player.seek(player.position() - 2),
-    next: (cue) => step(cue, 1),
-    before: (cue) => step(cue, -1),
+    right: (cue) => {
+      // the text as it stands in the field: what was typed a moment ago is on its way
+      const typed = fieldOf(cue.id)?.value ?? cue.text
+      edit.change(cue.slideId, say('a caption that is right'), (cues) =>
+        typed === cue.text ? edits.confirm(cues, cue.id) : edits.setText(cues, cue.id, typed),
+      )
+      onNextToCheck(cue.id)
+    },
+    next: (cue) => void step(cue, 1),
+    before: (cue) => void step(cue, -1),
     earlier: (cue) => nudge(cue, 'start', -NUDGE_S),
     later: (cue) => nudge(cue, 'start', NUDGE_S),
     shorter: (cue) => nudge(cue, 'end', -NUDGE_S),
@@ -101,5 +112,5 @@ export function useCueActs({ lecture, track, edit, seen, looping, onChoose }: Cu
     onChoose(id)
     requestAnimationFrame(() => goToCue(id))
   }
-  return { stretchOf, hear, split, onKey, addNote }
+  return { stretchOf, hear, split, step, onKey, addNote }
 }

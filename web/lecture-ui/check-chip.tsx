@@ -17,6 +17,8 @@ export const CHECK_WORDS: Record<CheckKind, Message> = {
   'over-pace': message('Over its pace'),
   'no-captions': message('No captions'),
   'check-captions': message('Check captions'),
+  'heard-captions': message('Captions not checked'),
+  'points-missed': message('Point not mentioned'),
   'not-timed': message('Captions not timed'),
   'captions-missing': message('Captions missing'),
   'undrawable-captions': message('Not drawn'),
@@ -53,6 +55,7 @@ export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: s
     case 'practice-voice':
       return { to: `${base}/booth?slide=${check.slideId}`, words: say('Record again') }
     case 'check-captions':
+    case 'heard-captions':
       return { to: `${base}/captions`, words: say('See captions') }
     case 'no-captions':
       return { to: `${base}/slides/${check.slideId}`, words: say('Write it') }

@@ -20,6 +20,7 @@ import { applyTheme, storedTheme, type Theme } from '#web/shell/theme.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { InterfaceLanguage } from '#web/words/interface-language.tsx'
 import { KeySettings } from './key-settings.tsx'
+import { Recognisers } from './recognisers.tsx'
 import { Storage } from './storage.tsx'
 
 const MicrophoneCheck = soon(async () => (await import('#web/microphone/microphone-check.tsx')).MicrophoneCheck)
@@ -143,6 +144,7 @@ export function Settings() {
             </label>
           ))}
         </fieldset>
+        <Recognisers />
         <Storage />
         <Suspense>
           {checking && (

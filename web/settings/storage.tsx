@@ -35,7 +35,7 @@ export function Storage() {
         </p>
       )}
       <p className="mt-2 text-sm text-base-content/75">
-        {say('To move or back up everything, stop the app and copy that folder.')}
+        {say('To move everything, stop the app and copy that folder; ./lectern backup FOLDER copies it while the app runs.')}
       </p>
     </section>
   )

@@ -13,6 +13,8 @@ export interface CheckedCue {
   end: number
   text: string
   needsReview: boolean
+  /** A recogniser wrote it, and nobody has checked it. */
+  isHeard?: boolean
 }
 
 interface FixOptions extends BreakOptions {
@@ -212,7 +214,10 @@ const CHECKS = {
   },
   'needs-review': {
     level: 'look',
-    find: ({ cue }) => (cue.needsReview ? { finding: say('It may not stand on its words: please check'), fix: 'right' } : null),
+    find({ cue }) {
+      if (cue.isHeard) return { finding: say('Heard by a recogniser, not checked'), fix: 'right' }
+      return cue.needsReview ? { finding: say('It may not stand on its words: please check'), fix: 'right' } : null
+    },
   },
 } satisfies Record<string, Check>
 

@@ -10,6 +10,10 @@ type Cues = readonly StoredCue[]
 
 const atLeast = (manualEdit: ManualEdit): ManualEdit => (manualEdit === 'time' ? 'time' : 'text')
 
+/** What a caption is after somebody has moved it. What was heard stays unchecked: its words were not looked at. */
+const moved = ({ manualEdit }: StoredCue): Pick<StoredCue, 'manualEdit' | 'needsReview'> =>
+  manualEdit === 'heard' ? { manualEdit, needsReview: true } : { manualEdit: 'time', needsReview: false }
+
 /** Text as a caption holds it: no empty lines, no spaces at the ends. */
 export function tidyText(text: string): string {
   return text
@@ -49,7 +53,7 @@ export function setSpeaker(cues: Cues, id: string, speaker: string): StoredCue[]
 export function setTimes(cues: Cues, id: string, times: { start?: number; end?: number }): StoredCue[] {
   return replaced(cues, id, (cue) => {
     const start = Math.max(0, times.start ?? cue.start)
-    return { ...cue, start, end: Math.max(start + LEAST_SECONDS, times.end ?? cue.end), manualEdit: 'time', needsReview: false }
+    return { ...cue, start, end: Math.max(start + LEAST_SECONDS, times.end ?? cue.end), ...moved(cue) }
   })
 }
 
@@ -118,7 +122,7 @@ export function nudge(cues: Cues, id: string, edge: 'start' | 'end' | 'both', se
     ;[start, end] = [start + shift, end + shift]
   } else if (edge === 'start') start = within(start + seconds, Math.min(floor, start), end - LEAST_SECONDS)
   else end = within(end + seconds, start + LEAST_SECONDS, Math.max(ceiling, end))
-  return replaced(cues, id, (c) => ({ ...c, start, end, manualEdit: 'time', needsReview: false }))
+  return replaced(cues, id, (c) => ({ ...c, start, end, ...moved(c) }))
 }
 
 /** Takes a caption away. One that was made from a script is left out, so that it does not make itself again. */
@@ -182,7 +186,7 @@ function pattern(find: string, matchCase: boolean): RegExp {
   return new RegExp(words.join('\\s+'), matchCase ? 'gu' : 'giu')
 }
 
-/** Replaces a text in every caption that has it. @param breakLines puts line breaks anew */
+/** Replaces a text in every caption that has it. What was heard stays unchecked. @param breakLines puts line breaks anew */
 export function replaceAll(
   cues: Cues,
   find: string,
@@ -194,6 +198,8 @@ export function replaceAll(
   const sought = pattern(find, matchCase)
   return cues.map((cue) => {
     const text = cue.text.replace(sought, () => put)
-    return text === cue.text ? cue : withText(cue, breakLines(text.replaceAll('\n', ' ')))
+    if (text === cue.text) return cue
+    const changed = withText(cue, breakLines(text.replaceAll('\n', ' ')))
+    return cue.manualEdit === 'heard' ? { ...changed, manualEdit: 'heard', needsReview: true } : changed
   })
 }

@@ -173,6 +173,21 @@ describe('captions changed by hand', () => {
     expect(said(made(`${script} More.`, added))).toContain('[rain on a tin roof]')
     expect(made(script, added, { takeId: 't2' }).find((cue) => cue.id === 'n')!.takeId).toBe('t1')
   })
+  test('a draft that nobody has checked stays where there is no script, and gives way to one; what was checked stays beside it', () => {
+    const cue = { id: 'd', slideId: 's', takeId: 't1', start: 20, end: 22, text: 'Heard words.' }
+    const [draft] = edits.add([], cue)
+    const heard = { ...draft!, manualEdit: 'heard' as const, needsReview: true }
+    expect(said(made('', [heard]))).toEqual(['Heard words.'])
+    expect(said(made(script, [heard]))).not.toContain('Heard words.')
+    expect(said(made(script, edits.confirm([heard], 'd')))).toContain('Heard words.')
+    // moved, or changed by a replacement everywhere, it is still unchecked
+    expect(edits.nudge([heard], 'd', 'start', 0.5, 60)[0]).toMatchObject({ manualEdit: 'heard', needsReview: true, start: 20.5 })
+    expect(edits.replaceAll([heard], 'Heard', 'Other', true, unbroken)[0]).toMatchObject({
+      manualEdit: 'heard',
+      needsReview: true,
+    })
+    expect(edits.setText([heard], 'd', 'Said words.')[0]).toMatchObject({ manualEdit: 'text', needsReview: false })
+  })
   test('found and replaced in whatever case, over line breaks', () => {
     const list = [{ ...cues()[1]!, text: 'We read the rain\ngauge. Rain gauge.' }]
     expect(edits.countFound(list, 'rain gauge', false)).toBe(2)

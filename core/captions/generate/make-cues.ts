@@ -257,7 +257,8 @@ export function makeCues(material: CueMaterial, before: readonly StoredCue[]): M
     const { text, scriptText, manualEdit, needsReview, markup, settings } = draft
     return [{ takeId, start: span.start, end: span.end, text, scriptText, manualEdit, needsReview, markup, settings }]
   })
-  // what somebody captioned beside the script stays, with the take it was said in
-  const beside = before.filter((cue) => cue.scriptText === '' && cue.manualEdit !== null)
+  // what somebody captioned beside the script stays, with the take it was said in; a draft that nobody has checked gives way to a script
+  const isDraft = (cue: StoredCue) => cue.manualEdit === 'heard' && script.trim() !== ''
+  const beside = before.filter((cue) => cue.scriptText === '' && cue.manualEdit !== null && !isDraft(cue))
   return [...made, ...beside.map(({ id: _, slideId: __, ...cue }) => cue)].sort((a, b) => a.start - b.start)
 }

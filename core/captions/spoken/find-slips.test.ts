@@ -3,7 +3,7 @@ import { expect, test } from 'vitest'
 import type { Alignment, SentenceSpan } from '#core/captions/align/align.ts'
 import type { HeardSound } from '#core/model/take.ts'
 import { toSamples } from '#core/timing/clocks.ts'
-import { findSlips } from './find-slips.ts'
+import { findSlips, ownSounds } from './find-slips.ts'
 
 /** Words of half a second each. */
 const span = (text: string, start: number, partial = false): SentenceSpan => {
@@ -141,4 +141,16 @@ test('words after a long pause at the very end are offered with all that follows
     sounds: [],
   })
   expect(found).toEqual([{ kind: 'stray-end', start: 18, end: 20, text: '', words: null }])
+})
+
+test('a greeting that stands alone between rests is words, however much it sounds like an um; a word drawn to an um is not', () => {
+  const um = (certainty: number) => [{ kind: 'filled-pause' as const, start: 1.9, end: 2.86, certainty }]
+  const word = (text: string, start: number, end: number) => ({ text, start, end, kind: 'script' as const, utterance: 0 })
+  const greeting = [word('Good', 1.9, 2.1), word('evening,', 2.1, 2.86), word('and', 3, 3.2)]
+  expect(ownSounds(um(1.73), greeting)).toEqual([])
+  // what is one beyond doubt stays one
+  expect(ownSounds(um(4.5), greeting)).toHaveLength(1)
+  // the first word of the sentence, said after the um, begins too early
+  expect(ownSounds(um(1.73), [word('Water', 1.9, 3.6)])).toHaveLength(1)
+  expect(ownSounds(um(0.5), [word('Water', 1.9, 3.6)])).toEqual([])
 })

@@ -5,7 +5,7 @@ import type { WordCut } from '#core/audio/tidy-up/place-cut.ts'
 import { type Alignment, finalUtterance, type SentenceSpan } from '#core/captions/align/align.ts'
 import { type SpokenWord, unknownWords, wordsOfAlignment } from '#core/captions/spoken/spoken-words.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
-import type { HeardSound, TakeAnalysis } from '#core/model/take.ts'
+import { type HeardSound, SURELY_NO_WORDS, type TakeAnalysis } from '#core/model/take.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 
 export const SLIP_KINDS = ['begun-anew', 'said-twice', 'filled-pause', 'cough', 'hesitation', 'long-pause', 'stray-end'] as const
@@ -93,15 +93,22 @@ function pauses(speech: readonly SampleRange[], words: readonly SpokenWord[]): S
 const KNOWN_SHARE = 0.5
 /** What sounds so surely like one is one, although the aligner has laid a word over it: the first of a sentence is drawn to an "um" before it. */
 const RATHER_THAN_WORDS = 1
+/** A word of which so much is in a sound is not drawn to it from elsewhere: it is that sound, unless that surely is none. */
+const OWN_SHARE = 0.8
+
+const overlap = (a: { start: number; end: number }, b: { start: number; end: number }) =>
+  Math.max(0, Math.min(a.end, b.end) - Math.max(a.start, b.start))
 
 /** Sounds that are no part of a word: a syllable between two stops stands alone, too. */
 export const ownSounds = (sounds: readonly HeardSound[], words: readonly SpokenWord[]) =>
   sounds.filter((sound) => {
-    const known = words
-      // a beginning may be nothing but such a sound
-      .filter(({ kind }) => kind === 'script' || kind === 'repeat')
-      .reduce((sum, word) => sum + Math.max(0, Math.min(word.end, sound.end) - Math.max(word.start, sound.start)), 0)
-    return known < KNOWN_SHARE * (sound.end - sound.start) || sound.certainty >= RATHER_THAN_WORDS
+    // a beginning may be nothing but such a sound
+    const known = words.filter(({ kind }) => kind === 'script' || kind === 'repeat')
+    const filled = (list: readonly SpokenWord[]) =>
+      list.reduce((sum, word) => sum + overlap(word, sound), 0) >= KNOWN_SHARE * (sound.end - sound.start)
+    if (!filled(known)) return true
+    const itself = known.filter((word) => overlap(word, sound) >= OWN_SHARE * (word.end - word.start))
+    return sound.certainty >= (filled(itself) ? SURELY_NO_WORDS : RATHER_THAN_WORDS)
   })
 
 const covers = (sound: HeardSound, slip: Slip) =>

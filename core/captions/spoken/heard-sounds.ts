@@ -3,7 +3,7 @@
 import type { HeardTake } from '#core/captions/align/extract-features.ts'
 import { activeFrames, BANDS, FRAMES_A_SECOND, frameLevels, saidFrames } from '#core/captions/align/features.ts'
 import { type Run, runsOf } from '#core/captions/align/runs.ts'
-import type { HeardSound } from '#core/model/take.ts'
+import { type HeardSound, SURELY_NO_WORDS } from '#core/model/take.ts'
 import { pitchAt } from './pitch.ts'
 
 /** Part of what is kept with a take: raise it when the same take would give other sounds. */
@@ -38,8 +38,7 @@ const LEAST_SCORE = -1
 const LEAST_VOICED = 0.4
 
 /** Sounds that are surely no words: none are sought in them. */
-export const surelyNoWords = (sounds: readonly HeardSound[]) => sounds.filter(({ certainty }) => certainty >= SURE)
-const SURE = 3
+export const surelyNoWords = (sounds: readonly HeardSound[]) => sounds.filter(({ certainty }) => certainty >= SURELY_NO_WORDS)
 
 /** A cough is a burst of no pitch, nearly as loud as the voice, alone between rests. */
 const COUGH = { shortest: seconds(0.08), longest: seconds(0.8), rest: seconds(0.12), loudDb: 14, voiced: 0.35 }

@@ -46,6 +46,26 @@ test('words of captions lie one after the other, longer ones longer', () => {
   expect([words[0]!.start, words.at(-1)!.end]).toEqual([2, 4])
   expect(words[1]!.end - words[1]!.start).toBeCloseTo((2 * 9) / 13)
   expect(wordsOfCues([{ start: 0, end: 1, text: '  ' }])).toEqual([])
+  // where some of them were heard they stand there, and what was corrected shares what is between
+  const heard = [
+    { text: 'read', start: 2.2, end: 2.4 },
+    { text: 'the', start: 2.4, end: 2.5 },
+    { text: 'gouge', start: 2.6, end: 3 },
+    { text: 'at', start: 3.1, end: 3.2 },
+    { text: 'the', start: 3.2, end: 3.3 },
+    { text: 'bottom', start: 3.4, end: 3.8 },
+  ]
+  const corrected = wordsOfCues([{ start: 2, end: 4, text: 'Read the gauge\nat the bottom.' }], heard)
+  expect(corrected.map(({ text, start, end }) => [text, start, end])).toEqual([
+    ['Read', 2.2, 2.4],
+    ['the', 2.4, 2.5],
+    ['gauge', 2.5, 3.1],
+    ['at', 3.1, 3.2],
+    ['the', 3.2, 3.3],
+    ['bottom.', 3.4, 3.8],
+  ])
+  // another's words are not its own
+  expect(wordsOfCues([{ start: 9, end: 10, text: 'read' }], heard)).toMatchObject([{ start: 9, end: 10 }])
 })
 
 test('sounds and pauses stand between the words; a sound takes the place of words nobody knows', () => {

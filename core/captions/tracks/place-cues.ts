@@ -22,6 +22,8 @@ export interface LectureCue {
   markup: string | null
   settings: string
   needsReview: boolean
+  /** A recogniser wrote it, and nobody has checked it. */
+  isHeard?: boolean
 }
 
 /** The span of one stored cue on its slide's clock; null when its take is not the one heard or its words were cut out. */
@@ -61,6 +63,7 @@ export function cuesOnLecture(lecture: Lecture, cues: readonly StoredCue[]): Lec
           markup,
           settings,
           needsReview,
+          isHeard: cue.manualEdit === 'heard',
         },
       ]
     })

@@ -11,6 +11,8 @@ export type CheckKind =
   | 'over-pace'
   | 'no-captions'
   | 'check-captions'
+  | 'heard-captions'
+  | 'points-missed'
   | 'not-timed'
   | 'captions-missing'
   | 'undrawable-captions'

@@ -193,6 +193,26 @@ describe('words and captions', () => {
     expect(kinds(unsure('translation'))).toEqual([])
     expect(kinds(unsure('script', 'another take'))).toEqual([])
   })
+  test('captions of a recogniser are told until somebody has checked them', () => {
+    const [track] = heard({}).captionTracks
+    const cues = [{ ...track!.cues[0]!, scriptText: '', manualEdit: 'heard' as const, needsReview: true }]
+    const l = { ...heard({}), captionTracks: [{ ...track!, cues }] }
+    expect(one(l, 'heard-captions').finding).toBe('One caption of slide 1 heard by a recogniser, checked by nobody')
+    expect(kinds(l)).not.toContain('check-captions')
+  })
+  test('points of which nothing was said are told where captions tell what was, and not before', () => {
+    const l = heard({})
+    const [first] = l.slides
+    const [track] = l.captionTracks
+    const points = { ...first!, script: '• It rains\n• The gauge on the roof' }
+    const cues = [{ ...track!.cues[0]!, scriptText: '', text: 'And now it is raining.' }]
+    const saying = { ...l, slides: [points], captionTracks: [{ ...track!, cues }] }
+    expect(one(saying, 'points-missed')).toMatchObject({
+      level: 'look',
+      finding: 'Not mentioned on slide 1: “The gauge on the roof”',
+    })
+    expect(kinds({ ...saying, captionTracks: [{ ...track!, cues: [] }] })).not.toContain('points-missed')
+  })
   test('of what was said twice the first saying is cut out by one press; one at a time', () => {
     const l = heard({
       repeated: [

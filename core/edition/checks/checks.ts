@@ -15,7 +15,7 @@ import { figure } from '#core/words/figures.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import type { Check, Finding, Fix } from './check.ts'
-import { captionFindings, longPauses, markedWrong } from './heard-checks.ts'
+import { heardFindings } from './heard-checks.ts'
 import { trackChecks, undrawableCaptions } from './track-checks.ts'
 
 /** Slides of one lecture differ by no more than this, or a viewer reaches for the volume. */
@@ -119,7 +119,7 @@ function soundFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSlide
           }),
     })
   }
-  found.push(...markedWrong(slide, n), ...longPauses(slide, n), ...captionFindings(lecture, slide, n))
+  found.push(...heardFindings(lecture, slide, n))
   if (!captioned)
     found.push({
       kind: 'no-captions',

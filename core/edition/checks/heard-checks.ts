@@ -3,6 +3,7 @@
 import { wrongStretch } from '#core/audio/speech/fast-voice-activity.ts'
 import { LONG_PAUSE } from '#core/audio/speech/long-pauses.ts'
 import { cutOut } from '#core/audio/tidy-up/edit.ts'
+import type { StoredCue } from '#core/model/caption.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
@@ -15,12 +16,11 @@ import { keptStretches, timeMap } from '#core/timing/time-map.ts'
 import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import type { Finding } from './check.ts'
-
-const quoted = (texts: readonly string[]) =>
-  texts.map((text) => `“${text.length > 60 ? `${text.slice(0, 57)}…` : text}”`).join(', ')
+import { pointFindings } from './points-check.ts'
+import { quoted } from './quoted.ts'
 
 /** What the speaker marked as wrong while speaking, as long as it is still heard. */
-export function markedWrong(slide: Slide, n: number): Finding[] {
+function markedWrong(slide: Slide, n: number): Finding[] {
   const take = keptTake(slide)!
   if (!take.tidyUp || !take.analysis) return []
   const heard = timeMap(take.tidyUp, 0)
@@ -61,7 +61,7 @@ export function isMostlyHeard({ tidyUp, analysis }: Take, stretch: SampleRange):
 }
 
 /** Pauses between words that stay long in the clip. */
-export function longPauses(slide: Slide, n: number): Finding[] {
+function longPauses(slide: Slide, n: number): Finding[] {
   const { id, tidyUp, analysis } = keptTake(slide)!
   if (!tidyUp || !analysis) return []
   const kept = keptStretches(tidyUp)
@@ -92,13 +92,29 @@ export function longPauses(slide: Slide, n: number): Finding[] {
   ]
 }
 
-/** What was noticed while the words were sought in the recording. */
-export function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
-  const take = keptTake(slide)!
-  const unsure = lecture.captionTracks.some(
+/** Captions of a take that somebody should look at. */
+const wantingALook = (lecture: Lecture, takeId: string) =>
+  lecture.captionTracks
     // a translation wants a look when its original has changed, which says nothing of times
-    (track) => track.origin !== 'translation' && track.cues.some((cue) => cue.needsReview && cue.takeId === take.id),
+    .filter((track) => track.origin !== 'translation')
+    .flatMap((track) => track.cues.filter((cue) => cue.needsReview && cue.takeId === takeId))
+
+function heardByRecogniser(cues: readonly Pick<StoredCue, 'manualEdit'>[], n: number): Finding[] {
+  const count = cues.filter((cue) => cue.manualEdit === 'heard').length
+  if (count === 0) return []
+  const finding = say(
+    '{count, plural, one {One caption} other {# captions}} of slide {slide} heard by a recogniser, checked by nobody',
+    { count, slide: n },
   )
+  const advice = say('Words in them may be wrong: correct them, or say that they are right')
+  return [{ kind: 'heard-captions', level: 'look', finding, advice }]
+}
+
+/** What was noticed while the words were sought in the recording. */
+function captionFindings(lecture: Lecture, slide: Slide, n: number): Finding[] {
+  const take = keptTake(slide)!
+  const own = wantingALook(lecture, take.id)
+  const unsure = own.some((cue) => cue.manualEdit !== 'heard')
   const told = take.findings
   // who speaks from points says it in other words: nothing is left out, and nothing is beside the script
   const isFree = pointsOf(slide.script) !== null
@@ -112,7 +128,7 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
   const isHeard = (s: { start: number; end: number }) => isMostlyHeard(take, { start: toSamples(s.start), end: toSamples(s.end) })
   const cutting = (s: { start: number; end: number }) =>
     cutOut(take.tidyUp!, { start: toSamples(s.start), end: Math.min(take.samples, toSamples(s.end)) })
-  const found: Finding[] = []
+  const found: Finding[] = heardByRecogniser(own, n)
   if (unsure || skipped.length > 0)
     found.push({
       kind: 'check-captions',
@@ -166,3 +182,11 @@ export function captionFindings(lecture: Lecture, slide: Slide, n: number): Find
     })
   return found
 }
+
+/** All that is told of what is heard on a slide with a take. */
+export const heardFindings = (lecture: Lecture, slide: Slide, n: number): Finding[] => [
+  ...markedWrong(slide, n),
+  ...longPauses(slide, n),
+  ...captionFindings(lecture, slide, n),
+  ...pointFindings(lecture, slide, n),
+]

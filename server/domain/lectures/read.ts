@@ -79,7 +79,16 @@ async function readTakes(
   const clipByKey = await readClips(db, keys)
   const toTake = (row: TakeRow, tidyUp: TidyUp | null): Take => {
     const clip = row.sound && tidyUp ? clipByKey.get(clipKey(row.sound, tidyUp)) : undefined
-    const { deletedAt: _, alignment, heardSounds: _sounds, isContinuous: __, sourceRecordingId: ___, chunks: ____, ...take } = row
+    const {
+      deletedAt: _,
+      alignment,
+      heardSounds: _sounds,
+      draft: _draft,
+      isContinuous: __,
+      sourceRecordingId: ___,
+      chunks: ____,
+      ...take
+    } = row
     return {
       ...take,
       analysis: take.analysis ? TakeAnalysis.parse(take.analysis) : null,

@@ -54,13 +54,19 @@ export async function readSpoken({ read }: Database, takeId: string): Promise<Sp
     .where(eq(cues.takeId, takeId))
     .orderBy(asc(cues.start))
   const sounds = take.heardSounds?.sounds ?? []
-  const captioned = alignment ? [] : wordsOfCues((await ofTake).map((cue) => ({ ...cue, text: plainCueText(cue.text) })))
+  const heard = take.draft ? wordsOfAlignment(take.draft.alignment) : []
+  const captioned = alignment
+    ? []
+    : wordsOfCues(
+        (await ofTake).map((cue) => ({ ...cue, text: plainCueText(cue.text) })),
+        heard,
+      )
   const words = alignment
     ? wordsOfAlignment(alignment)
     : captioned.length > 0
       ? captioned
       : unknownWords(take.analysis?.speech ?? [], sounds)
-  return { words, sounds, slips: slipsOf(take), isTimed: captioned.length === 0 }
+  return { words, sounds, slips: slipsOf(take), isTimed: captioned.length === 0 || heard.length > 0 }
 }
 
 const slipsOf = (take: TakeRow): Slip[] =>

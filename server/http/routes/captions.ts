@@ -2,6 +2,7 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import { writeSubRip } from '#core/captions/formats/subrip.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
+import { Probe } from '#core/captions/recognised/recogniser.ts'
 import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { CAPTION_KINDS, TRACK_KINDS } from '#core/model/caption.ts'
@@ -20,6 +21,7 @@ import { CAPTION_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { alignAllSlides } from '#server/jobs/align-take.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
+import { knownRecognisers, modelsFolder } from '#server/speech/recognisers/known-recognisers.ts'
 import { attachment, safeName } from '#server/storage/zip-stream.ts'
 
 const NewTrack = z.object({
@@ -77,7 +79,12 @@ export const captionRoutes = (context: AppContext, queue: JobQueue) => {
           'content-disposition': attachment(name),
         })
       })
-      .get('/recogniser', (c) => c.json({ installed: config.recogniser !== null }))
+      .get('/recognisers', async (c) =>
+        c.json({
+          folder: modelsFolder(config),
+          recognisers: (await knownRecognisers(config)).map((one) => ({ id: one.id, ...Probe.parse(one) })),
+        }),
+      )
       .post('/slides/:id/recognition', async (c) => {
         const slideId = c.req.param('id')
         const job = await queue.add('recognise', await lectureOfSlide(db.read, slideId), { slideId })

@@ -94,7 +94,7 @@ test('names are read whatever their capitals and spaces', () => {
 
 test('forms of Host and address: this machine has all, others watch pages, another name on this machine nothing', async () => {
   const app = await openTestApp({ publicHosts: ['lectures.example'] })
-  const api = (host: string, address?: string) => status(app, '/api/recogniser', { host }, address)
+  const api = (host: string, address?: string) => status(app, '/api/storage', { host }, address)
   for (const host of ['localhost', 'LOCALHOST:4870', '127.0.0.1', '127.0.0.1:80', '127.0.0.2:4870', '[::1]', '[::1]:4870'])
     expect([host, await api(host)]).toEqual([host, 200])
   for (const host of [

@@ -1,11 +1,13 @@
 /** Folders of data that earlier versions wrote open in this one, and what waited in them goes on. */
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { randomUUID } from 'node:crypto'
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { basename, dirname, join } from 'node:path'
 import { createClient } from '@libsql/client'
 import { unzipSync } from 'fflate'
 import { afterEach, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
+import { DEFAULT_TIMING } from '#core/model/timing.ts'
 import { openDatabase } from '#server/db/database.ts'
 import { captionTracks, cues, jobs, lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { openTestApp } from '#tests/api/harness.ts'
@@ -110,4 +112,66 @@ test('what the very first version wrote is read by this one', async () => {
   expect(await read.select().from(cues)).toMatchObject([{ text: 'It rains.', manualEdit: null, needsReview: false }])
   expect(await read.select().from(jobs)).toMatchObject([{ kind: 'tidy', state: 'done' }])
   close()
+})
+
+test('changes of the database bear times that go on, or those who have an earlier one would never get them', () => {
+  const whens = (
+    JSON.parse(readFileSync(join(MIGRATIONS, 'meta/_journal.json'), 'utf8')) as { entries: { when: number }[] }
+  ).entries.map(({ when }) => when)
+  expect(whens).toEqual([...new Set(whens)].sort((a, b) => a - b))
+})
+
+/** A database as a version left it that knew some changes only, each by the time it bore then. */
+async function databaseOf(changes: { undo: string[]; times: Record<number, number> }): Promise<string> {
+  const folder = newFolder()
+  const db = await openDatabase(folder)
+  await db.write((tx) =>
+    tx
+      .insert(lectures)
+      .values({ id: randomUUID(), title: 'Kept', language: 'en', timing: DEFAULT_TIMING, createdAt: 0, updatedAt: 0 }),
+  )
+  db.close()
+  const client = createClient({ url: `file:${join(folder, 'lectern.sqlite')}` })
+  const { rows } = await client.execute('SELECT rowid FROM __drizzle_migrations ORDER BY created_at')
+  for (const [i, time] of Object.entries(changes.times))
+    await client.execute({
+      sql: 'UPDATE __drizzle_migrations SET created_at = ? WHERE rowid = ?',
+      args: [time, rows[Number(i)]![0]!],
+    })
+  for (const [n, sql] of changes.undo.entries()) {
+    await client.execute(sql)
+    await client.execute({ sql: 'DELETE FROM __drizzle_migrations WHERE rowid = ?', args: [rows.at(-1 - n)![0]!] })
+  }
+  client.close()
+  return folder
+}
+const columnsOfTakes = async (folder: string) => {
+  const client = createClient({ url: `file:${join(folder, 'lectern.sqlite')}` })
+  const { rows } = await client.execute('PRAGMA table_info(takes)')
+  client.close()
+  return rows.map((row) => row[1])
+}
+const copiesIn = (folder: string) => readdirSync(folder).filter((name) => name.startsWith('lectern-before-'))
+
+test.each([
+  [
+    'that lacks the last two changes',
+    { undo: ['ALTER TABLE takes DROP COLUMN draft', 'ALTER TABLE takes DROP COLUMN heardSounds'], times: {} },
+  ],
+  // the 19th change once bore a time before the 18th
+  ['whose last change bore an earlier time', { undo: ['ALTER TABLE takes DROP COLUMN draft'], times: { 18: 1796012178378 } }],
+])('a database %s gets them, after a copy of it was laid beside it', async (_, changes) => {
+  const folder = await databaseOf(changes)
+  expect(copiesIn(folder)).toEqual([])
+  const db = await openDatabase(folder)
+  db.close()
+  expect(await columnsOfTakes(folder)).toEqual(expect.arrayContaining(['heardSounds', 'draft']))
+  expect(copiesIn(folder)).toHaveLength(1)
+  const copy = createClient({ url: `file:${join(folder, copiesIn(folder)[0]!)}` })
+  expect((await copy.execute('SELECT title FROM lectures')).rows[0]![0]).toBe('Kept')
+  copy.close()
+  // nothing is copied where nothing changes
+  const again = await openDatabase(folder)
+  again.close()
+  expect(copiesIn(folder)).toHaveLength(1)
 })

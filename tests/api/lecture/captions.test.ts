@@ -1,17 +1,13 @@
 /** Captions of a lecture: files that come and go, changes by hand, other languages, on the real server. */
 import { randomUUID } from 'node:crypto'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { WebVTTParser } from 'webvtt-parser'
-import { fromInt16, rms, toDb } from '#core/audio/signal/pcm.ts'
 import * as edits from '#core/captions/edit/edit-cues.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { cues } from '#server/db/schema.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
-import { madeTake, seconds } from '#tests/made/sound.ts'
+import { madeTake } from '#tests/made/sound.ts'
 
 let app: TestApp
 let lecture: Lecture
@@ -192,64 +188,6 @@ describe('changes by hand', () => {
     expect(answer.ok).toBe(false)
     expect(await errorOf(answer)).toMatch(sentence)
     expect((await fromScripts()).cues).toEqual(before)
-  })
-})
-
-describe('a recogniser that an administrator has added', () => {
-  const folder = mkdtempSync(join(tmpdir(), 'lectern-recogniser-'))
-  const program = (name: string, body: string) => {
-    const path = join(folder, name)
-    writeFileSync(path, `#!/usr/bin/env node\n${body}`, { mode: 0o755 })
-    return path
-  }
-  /** Says what it was given, in a caption. */
-  const honest = `const { copyFileSync, statSync } = require('node:fs')
-const [, language, path] = process.argv.slice(2)
-copyFileSync(path, __dirname + '/heard.wav')
-console.log('WEBVTT\\n\\n00:00.500 --> 00:02.000\\nheard in ' + language + ', ' + Math.round(statSync(path).size / 96000) + ' seconds of sound in a file of its own\\n')`
-  let other: TestApp
-  afterAll(async () => {
-    await other.end()
-    rmSync(folder, { recursive: true, force: true })
-  })
-  test('writes captions of a slide without a script, each marked for a look; one that fails is told', async () => {
-    other = await openTestApp({ recogniser: program('honest', honest) })
-    expect(await other.read('/api/recogniser')).toEqual({ installed: true })
-    const own = await other.newLecture()
-    const slide = own.slides[0]!.id
-    const { samples } = madeTake()
-    await other.record(slide, samples)
-    const ask = async () => {
-      const { job } = (await (await other.ask(`/api/slides/${slide}/recognition`, { method: 'POST' })).json()) as {
-        job: { id: string }
-      }
-      return other.ended(job.id)
-    }
-    expect((await ask()).state).toBe('done')
-    const made = (await other.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues
-    const length = Math.round(samples.length / 48_000)
-    expect(made).toMatchObject([{ start: 0.5, end: 2, needsReview: true, scriptText: '' }])
-    // what it hears is tidied, as long as the take, and each moment stands where it stood
-    const heard = readFileSync(join(folder, 'heard.wav'))
-    const tidied = fromInt16(new Int16Array(heard.buffer.slice(heard.byteOffset + 44, heard.byteOffset + heard.length)))
-    expect(tidied.length).toBe(samples.length)
-    const db = (sound: Float32Array, from: number, to: number) => toDb(rms(sound, seconds(from), seconds(to)))
-    expect(db(tidied, 1.2, 2.3) - db(tidied, 2.7, 3.1)).toBeGreaterThan(db(samples, 1.2, 2.3) - db(samples, 2.7, 3.1) + 15)
-    expect(made[0]!.text.replace('\n', ' ')).toBe(`heard in en, ${length} seconds of sound in a file of its own`)
-    writeFileSync(join(folder, 'honest'), "#!/usr/bin/env node\nconsole.error('no model here'); process.exit(3)")
-    expect(await ask()).toMatchObject({ state: 'failed', error: { values: { last: expect.stringContaining('no model here') } } })
-    writeFileSync(join(folder, 'honest'), "#!/usr/bin/env node\nconsole.log('hello')")
-    expect(await ask()).toMatchObject({ state: 'failed', error: { id: expect.stringContaining('printed no captions') } })
-    expect((await other.read<Lecture>(`/api/lectures/${own.id}`)).captionTracks[0]!.cues).toEqual(made)
-  })
-  test('none ships, and that is said', async () => {
-    expect(await app.read('/api/recogniser')).toEqual({ installed: false })
-    const answer = await app.ask(`/api/slides/${slideId()}/recognition`, { method: 'POST' })
-    const { job } = (await answer.json()) as { job: { id: string } }
-    expect(await app.ended(job.id)).toMatchObject({
-      state: 'failed',
-      error: { id: expect.stringContaining('There is no recogniser here') },
-    })
   })
 })
 

@@ -188,6 +188,8 @@ longTest('without a script captions are typed by ear, in loops, and can become t
   await page.goto(`${server.address}/lectures/${id}/captions`)
   await page.getByRole('button', { name: 'Type them by ear' }).click()
   await expect(page.getByText('2 to check')).toBeVisible()
+  // in a loop, as one likes to who does not want to be led
+  await page.getByLabel(/^typing by ear/).uncheck()
   await fields(page).first().focus()
   await page.getByRole('button', { name: 'Over and over' }).click()
   const now = page.getByRole('region', { name: 'Play the lecture' }).locator('strong')

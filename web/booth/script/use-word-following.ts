@@ -7,6 +7,8 @@ import type { ScriptPlace } from './use-following.ts'
 
 /** Typing comes to rest before a script is spoken anew. */
 const SETTLED_MS = 800
+/** Pieces of sound that wait to be followed, twelve a second. */
+const MOST_WAITING = 360
 
 /** A script as it would be said; null where there is no voice for its language, or the server is away: the rests alone are followed then. */
 async function spokenScript(script: string, language: string, signal: AbortSignal): Promise<ArrayBuffer | null> {
@@ -65,13 +67,19 @@ export function useWordFollowing(
       worker.current = own.remote
       await own.remote.begin(bytes.slice(0))
     })
+    let waiting = 0
     const unlisten = sound.listen((samples) => {
+      // whoever does not answer must not fill the memory of a page that records
+      if (waiting >= MOST_WAITING) return
+      waiting++
       const copy = samples.slice()
-      void ready.then(async () => {
-        if (!own || isOver) return
-        const place = await own.remote.hear(transfer(copy, [copy.buffer]))
-        if (!isOver) tell.current(place)
-      })
+      void ready
+        .then(async () => {
+          if (!own || isOver) return
+          const place = await own.remote.hear(transfer(copy, [copy.buffer]))
+          if (!isOver) tell.current(place)
+        })
+        .finally(() => waiting--)
     })
     return () => {
       isOver = true

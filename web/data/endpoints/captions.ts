@@ -17,9 +17,9 @@ export const captionsApi = api.injectEndpoints({
       ),
       invalidatesTags: (_, __, { id }) => [{ type: 'lecture', id }],
     }),
-    /** Whether an administrator has added a speech recogniser. */
-    recogniser: build.query({
-      ...asks(() => ask(client.recogniser.$get())),
+    /** What could write drafts of captions, and where models are put. */
+    recognisers: build.query({
+      ...asks(() => ask(client.recognisers.$get())),
     }),
     recognise: build.mutation({
       ...asks(async (slideId: string) => (await ask(client.slides[':id'].recognition.$post(param(slideId)))).job),

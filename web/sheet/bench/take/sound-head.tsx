@@ -4,8 +4,8 @@ import { Play, Square } from 'lucide-react'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
+import { ToolButton } from '#web/lecture-ui/words/tool-button.tsx'
 import { type View, whole, zoom } from '#web/sheet/bench/sound/view.ts'
-import { ToolButton } from './tool-button.tsx'
 import type { TakePlayback } from './use-take-playback.ts'
 
 interface SoundHeadProps {

@@ -1,27 +1,25 @@
 /** A take on its own time axis: heard as recorded or tidied, trimmed, cut, silenced and cleaned by hand. */
 
 import { type ReactNode, useEffect, useState } from 'react'
-import { cutOut, limitPauses } from '#core/audio/tidy-up/edit.ts'
+import { cutOut } from '#core/audio/tidy-up/edit.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Take } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
-import { announce } from '#web/components/announcer.tsx'
 import { clock } from '#web/components/format.ts'
-import { useTidyUp } from '#web/data/use-tidy-up.ts'
+import { SelectionBar } from '#web/lecture-ui/words/selection-bar.tsx'
+import { TakeWords } from '#web/lecture-ui/words/take-words.tsx'
+import { ToolButton } from '#web/lecture-ui/words/tool-button.tsx'
+import { useRecipeEdit } from '#web/lecture-ui/words/use-recipe-edit.ts'
+import { useWordMarks } from '#web/lecture-ui/words/use-word-marks.ts'
 import { stopPreview } from '#web/sheet/bench/sound/preview.ts'
 import { SoundView } from '#web/sheet/bench/sound/sound-view.tsx'
 import { reveal, type View, whole } from '#web/sheet/bench/sound/view.ts'
-import { TakeWords } from '#web/sheet/bench/words/take-words.tsx'
-import { useMoveWords, waysOut } from '#web/sheet/bench/words/use-move-words.ts'
-import { useWordMarks } from '#web/sheet/bench/words/use-word-marks.ts'
 import { Bookmarks } from './bookmarks.tsx'
-import { SelectionBar } from './selection-bar.tsx'
 import { SoundHead } from './sound-head.tsx'
 import { soundKeys } from './sound-keys.ts'
 import { TidyingControls } from './tidying-controls.tsx'
-import { ToolButton } from './tool-button.tsx'
 import { useTakePlayback } from './use-take-playback.ts'
 
 interface Editing {
@@ -65,21 +63,11 @@ export function TakeSound({ lecture, take, slideNumber, language, below, beside 
   const [view, setView] = useState<View>(() => whole(length))
   const [dragged, setDragged] = useState<TidyUp | null>(null)
   const playback = useTakePlayback(take, (moment) => setView((v) => reveal(v, moment, length)))
-  const change = useTidyUp(lecture, take, slideNumber)
   useEffect(() => stopPreview, [])
   const kept = take.tidyUp
-  const edit = (next: TidyUp, label: string) => {
-    const isChanged = change(
-      next.longestPauseSeconds === kept.longestPauseSeconds
-        ? next
-        : limitPauses(next, take.analysis ?? { speech: [] }, next.longestPauseSeconds),
-      label,
-    )
-    if (isChanged) announce(say('Done: {what}', { what: label }))
-  }
+  const edit = useRecipeEdit(lecture, take, slideNumber)
   const marks = useWordMarks({ lecture, take, kept, edit })
   const { selection, markSound } = marks
-  const move = useMoveWords(lecture, take, marks)
   const { moment, seek } = playback
   const seekSeen = (to: number) => {
     seek(to)
@@ -116,14 +104,11 @@ export function TakeSound({ lecture, take, slideNumber, language, below, beside 
           <SelectionBar
             lecture={lecture}
             take={take}
-            selection={selection}
             recipe={kept}
+            marks={marks}
+            selection={selection}
             onLoop={() => playback.loop(selection)}
-            onCut={() => void marks.cut()}
-            onRestore={marks.restore}
             onRecipe={edit}
-            ways={marks.isByWords ? waysOut(lecture, take.slideId) : null}
-            onMove={(way) => void move(way)}
           />
         ) : (
           <p className="py-1 text-sm text-base-content/75">

@@ -9,11 +9,11 @@ import type { TidyUp } from '#core/model/tidy-up.ts'
 import { say } from '#core/words/say.ts'
 import { suggested, useSameForAll } from '#web/data/use-tidy-up.ts'
 import { TidySettings } from '#web/lecture-ui/tidy-settings.tsx'
+import { ToolButton } from '#web/lecture-ui/words/tool-button.tsx'
 import { prepare, preview } from '#web/sheet/bench/sound/preview.ts'
 import type { View } from '#web/sheet/bench/sound/view.ts'
 import { Fades } from './fades.tsx'
 import { TakeFigures } from './take-figures.tsx'
-import { ToolButton } from './tool-button.tsx'
 
 interface TidyingControlsProps {
   lecture: Lecture

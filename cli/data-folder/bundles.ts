@@ -3,7 +3,7 @@
 import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
 import { stat } from 'node:fs/promises'
-import { basename, join, resolve } from 'node:path'
+import { basename, resolve } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parseArgs } from 'node:util'
@@ -17,14 +17,14 @@ import { bundleFiles } from '#server/export/bundle.ts'
 import { addJob } from '#server/queue/queue.ts'
 import { zipped } from '#server/storage/zip-stream.ts'
 import type { Workers } from '#server/workers/pool.ts'
-import { readyOutput, STDOUT, writeOutput } from './output.ts'
-import { orUsage, Usage, usageOf } from './usage.ts'
+import { readyOutput, STDOUT, writeOutput } from '../io/output.ts'
+import { orUsage, Usage, usageOf } from '../io/usage.ts'
 
 const EXPORT = usageOf('lectern export TITLE-OR-ID -o OUT.lectern.zip|- [--json]')
 const IMPORT = usageOf('lectern import BUNDLE.lectern.zip [--json]')
 
 /** Beside an app that may run on the same folder: it is read and added to, and nothing in it is begun. */
-const open = (workers?: Workers) => openContext(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
+const open = (workers?: Workers) => openContext(configFrom(process.env, ''), workers)
 
 export async function exportBundle(args: string[], workers?: Workers) {
   const options = { output: { type: 'string', short: 'o' }, json: { type: 'boolean', default: false } } as const

@@ -1,5 +1,4 @@
 /** `lectern found-again`: recordings in the data folder that belong to no lecture come back as one. */
-import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { say } from '#core/words/say.ts'
 import { configFrom } from '#server/config/config.ts'
@@ -7,8 +6,8 @@ import { closeContext, openContext } from '#server/context/context.ts'
 import { bringBack, lostRecordings } from '#server/domain/lectures/found-again.ts'
 import { addJob } from '#server/queue/queue.ts'
 import type { Workers } from '#server/workers/pool.ts'
-import { print } from './output.ts'
-import { orUsage, Usage, usageOf } from './usage.ts'
+import { print } from '../io/output.ts'
+import { orUsage, Usage, usageOf } from '../io/usage.ts'
 
 const USAGE = usageOf('lectern found-again [--list] [--json]')
 
@@ -16,7 +15,7 @@ export async function foundAgain(args: string[], workers?: Workers) {
   const options = { list: { type: 'boolean', default: false }, json: { type: 'boolean', default: false } } as const
   const { values, positionals } = orUsage(args, () => parseArgs({ args, allowPositionals: true, options }), USAGE)
   if (positionals.length > 0) throw new Usage(USAGE)
-  const context = await openContext(configFrom(process.env, join(import.meta.dirname, '../web')), workers)
+  const context = await openContext(configFrom(process.env, ''), workers)
   try {
     const recordings = await lostRecordings(context)
     const lectureId =

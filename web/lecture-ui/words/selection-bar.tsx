@@ -1,4 +1,6 @@
-import { Repeat } from 'lucide-react'
+/** What can be done with the selected stretch, be it marked as words or as sound. */
+
+import { Play, Repeat } from 'lucide-react'
 import { useEffect } from 'react'
 import { Link } from 'react-router'
 import { gainOver, silenceOut } from '#core/audio/tidy-up/edit.ts'
@@ -12,12 +14,14 @@ import { say } from '#core/words/say.ts'
 import { announce } from '#web/components/announcer.tsx'
 import { buttonLook } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
-import type { WayOut, waysOut } from '#web/sheet/bench/words/use-move-words.ts'
+import { GapField } from './gap-field.tsx'
 import { ToolButton } from './tool-button.tsx'
+import { useMoveWords, waysOut } from './use-move-words.ts'
+import { useSaidInGap } from './use-said-in-gap.ts'
+import type { WordMarks } from './use-word-marks.ts'
 
 const SETTLED_MS = 500
 
-/** What can be done with the selected stretch. */
 /** The caption of the script that is heard where the selection begins: its sentence can be said again. */
 function captionAt(lecture: Lecture, take: Take, { start, end }: SampleRange) {
   const cues = lecture.captionTracks.find((track) => track.origin === 'script')?.cues ?? []
@@ -28,27 +32,29 @@ function captionAt(lecture: Lecture, take: Take, { start, end }: SampleRange) {
 export function SelectionBar({
   lecture,
   take,
-  selection,
   recipe,
+  marks,
+  selection,
   onLoop,
-  onCut,
-  onRestore,
+  loops = true,
   onRecipe,
-  ways,
-  onMove,
 }: {
   lecture: Lecture
   take: Take
-  selection: SampleRange
   recipe: TidyUp
+  marks: WordMarks
+  /** What is marked, as sound. */
+  selection: SampleRange
+  /** Plays it. */
   onLoop: () => void
-  onCut: () => void
-  onRestore: () => void
+  /** Over and over, where whoever plays it can. */
+  loops?: boolean
   onRecipe: (recipe: TidyUp, label: string) => void
-  /** Where marked words may go; null where a stretch of sound is selected. */
-  ways: ReturnType<typeof waysOut> | null
-  onMove: (way: WayOut) => void
 }) {
+  const move = useMoveWords(lecture, take, marks)
+  const onSaid = useSaidInGap(lecture, take, marks)
+  // a stretch of sound goes nowhere: nobody knows which words it holds
+  const ways = marks.isByWords ? waysOut(lecture, take.slideId) : null
   const selected = say('Selected {start} to {end} ({seconds} s)', {
     start: clock(toSeconds(selection.start)),
     end: clock(toSeconds(selection.end)),
@@ -64,12 +70,13 @@ export function SelectionBar({
     <div className="flex flex-wrap items-center gap-1.5 py-1 text-sm">
       <span className="me-1">{selected}</span>
       <ToolButton onClick={onLoop} shortcut="L">
-        <Repeat size={13} aria-hidden /> {say('Hear it in a loop')}
+        {loops ? <Repeat size={13} aria-hidden /> : <Play size={13} fill="currentColor" aria-hidden />}{' '}
+        {loops ? say('Hear it in a loop') : say('Hear it')}
       </ToolButton>
-      <ToolButton onClick={onCut} shortcut="X">
+      <ToolButton onClick={() => void marks.cut()} shortcut="X">
         {say('Cut out')}
       </ToolButton>
-      <ToolButton onClick={onRestore} shortcut="B">
+      <ToolButton onClick={marks.restore} shortcut="B">
         {say('Put back')}
       </ToolButton>
       <ToolButton onClick={() => onRecipe(silenceOut(recipe, selection), say('silence'))}>{say('Only the room')}</ToolButton>
@@ -79,12 +86,12 @@ export function SelectionBar({
         {say('This is the room')}
       </ToolButton>
       {ways?.before && (
-        <ToolButton onClick={() => onMove(ways.before!)}>
+        <ToolButton onClick={() => void move(ways.before!)}>
           {say('To the end of slide {number}', { number: ways.before.number })}
         </ToolButton>
       )}
       {ways?.after && (
-        <ToolButton onClick={() => onMove(ways.after!)}>
+        <ToolButton onClick={() => void move(ways.after!)}>
           {say('To the beginning of slide {number}', { number: ways.after.number })}
         </ToolButton>
       )}
@@ -93,6 +100,7 @@ export function SelectionBar({
           {say('Say this sentence again')}
         </Link>
       )}
+      {onSaid && <GapField key={selection.start} onSaid={onSaid} />}
     </div>
   )
 }
