@@ -55,10 +55,10 @@ function moveFocus(event: KeyboardEvent<HTMLElement>) {
 function SaidPart({
   part,
   said,
-  first,
+  stop,
   language,
   onSeek,
-}: { part: Part; said: VttCue | undefined; first: VttCue | undefined } & Pick<TranscriptProps, 'language' | 'onSeek'>) {
+}: { part: Part; said: VttCue | undefined; stop: VttCue | undefined } & Pick<TranscriptProps, 'language' | 'onSeek'>) {
   const { chapter, title, own, found } = part
   return (
     <div className="mb-5">
@@ -75,7 +75,7 @@ function SaidPart({
           <a
             key={cue.start}
             href={`#t=${cue.start.toFixed(1)}`}
-            tabIndex={cue === (said ?? first) ? 0 : -1}
+            tabIndex={cue === stop ? 0 : -1}
             aria-current={cue === said ? 'true' : undefined}
             onClick={(event) => {
               event.preventDefault()
@@ -102,6 +102,9 @@ export function Transcript({ edition, language, loaded, moment, onSeek }: Transc
   const list = useRef<HTMLDivElement>(null)
   const said = cues.find((cue) => moment >= cue.start && moment < cue.end)
   const { parts, count } = useMemo(() => partsOf(edition, cues, sought), [edition, cues, sought])
+  const shown = parts.flatMap(({ found }) => found)
+  // where the tab key comes to the sentences: what is said, where it is among them
+  const stop = said && shown.includes(said) ? said : shown[0]
   const saidStart = said?.start
   useEffect(() => {
     if (saidStart === undefined || sought || !follows) return
@@ -149,7 +152,7 @@ export function Transcript({ edition, language, loaded, moment, onSeek }: Transc
               key={part.chapter.startSamples}
               part={part}
               said={said}
-              first={parts.find(({ found }) => found.length > 0)?.found[0]}
+              stop={stop}
               language={language}
               onSeek={(seconds) => {
                 setFollows(true)
