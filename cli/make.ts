@@ -185,6 +185,9 @@ type Given = Awaited<ReturnType<typeof filesOf>>
 
 const configIn = (dataFolder: string) => ({
   dataFolder,
+  mode: 'alone' as const,
+  publicUrl: null,
+  identityProvider: null,
   port: 0,
   host: '127.0.0.1',
   publicHosts: [],

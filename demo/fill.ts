@@ -3,6 +3,7 @@
 import { and, eq, inArray } from 'drizzle-orm'
 import { unpacked } from '#core/words/packed.ts'
 import { say } from '#core/words/say.ts'
+import { fillSchool } from '#demo/school.ts'
 import { openApp } from '#server/app.ts'
 import { configFrom } from '#server/config/config.ts'
 import { jobs, lectures } from '#server/db/schema.ts'
@@ -38,5 +39,7 @@ if (shelf.length === 0 || shelf.some((lecture) => lecture.id === DEMO_ID)) {
   while (await db.read.$count(jobs, and(inArray(jobs.kind, ['tidy', 'bed']), inArray(jobs.state, ['queued', 'running']))))
     await new Promise((resolve) => setTimeout(resolve, 50))
 }
+const { school } = opened.context
+if (school) await fillSchool({ db, school }, opened.queue, ended)
 await opened.close()
 process.exit(0)

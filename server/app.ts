@@ -2,7 +2,6 @@
 
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
-import type { Asker } from './config/asker.ts'
 import type { Config } from './config/config.ts'
 import { closeContext, openContext } from './context/context.ts'
 import { renewCaptions } from './domain/captions/renew-captions.ts'
@@ -11,6 +10,7 @@ import { renewHeardSounds } from './domain/takes/spoken.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
 import { asUserFacing } from './errors/user-facing-error.ts'
 import { framing, guard, headers } from './http/guard.ts'
+import { type WhoAsks, whoMay } from './http/permissions/who-may.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { docsRoutes } from './http/routes/docs.ts'
 import { healthRoutes } from './http/routes/health.ts'
@@ -27,6 +27,10 @@ import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
 import { passcodeTries } from './watch/passcode.ts'
 import type { Workers } from './workers/pool.ts'
+
+/** The author's page, told whether people sign in. */
+const pageInMode = (html: string, mode: Config['mode']) =>
+  html.replace('<head>', `<head><meta name="lectern-mode" content="${mode}">`)
 
 const RECOVERY_EVERY_MS = 20_000
 
@@ -63,7 +67,7 @@ export async function openApp(config: Config, workers?: Workers) {
   const api = apiRoutes(context, queue, tries)
   const log = serverLog(config.log)
   const metrics = makeMetrics(context)
-  const app = new Hono<{ Variables: { asker: Asker; requestId: string } }>()
+  const app = new Hono<{ Variables: WhoAsks }>()
     .onError((error, c) => {
       const sentence = asUserFacing(error)
       // what the asker did wrong, and a full disk, is said to the asker
@@ -79,6 +83,7 @@ export async function openApp(config: Config, workers?: Workers) {
     .use('/watch/:token', framing)
     .use(headers)
     .use(guard(config))
+    .use(whoMay(context))
     .route('/', healthRoutes(context, metrics))
     .route('/api/docs', docsRoutes(api as unknown as Hono))
     .route('/api', api)
@@ -92,7 +97,7 @@ export async function openApp(config: Config, workers?: Workers) {
     })
     .use('/assets/*', serveStatic({ root: config.webFolder, precompressed: true }))
     .use('/*', serveStatic({ root: config.webFolder, index: 'none' }))
-    .get('*', async (c) => c.html(await builtPage(config.webFolder, 'index')))
+    .get('*', async (c) => c.html(pageInMode(await builtPage(config.webFolder, 'index'), config.mode)))
 
   return {
     app,

@@ -21,6 +21,8 @@ const server = serve(
   { fetch: (request, env) => opened.app.fetch(request, env as HttpBindings), port: config.port, hostname: config.host },
   (info) => {
     console.log(`Tidy Lectern is open at http://${config.host === '127.0.0.1' ? 'localhost' : config.host}:${info.port}`)
+    const code = opened.context.school?.setUpCode() ?? null
+    if (code !== null) console.log(`Nobody is here yet. The first visitor becomes the administrator with the code ${code}`)
     console.log(`Your lectures are in ${config.dataFolder}. Stop with Ctrl+C; nothing needs saving.`)
     void lostRecordings(opened.context).then((lost) => {
       if (lost.length > 0)

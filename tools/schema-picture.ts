@@ -2,11 +2,14 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { is } from 'drizzle-orm'
 import { getTableConfig, SQLiteTable } from 'drizzle-orm/sqlite-core'
-import * as schema from '#server/db/schema.ts'
+import * as peopleSchema from '#server/db/people-schema.ts'
+import * as lectureSchema from '#server/db/schema.ts'
 
 const PAGE = 'docs/schema.md'
 
-const tables = Object.values(schema).flatMap((value) => (is(value, SQLiteTable) ? [getTableConfig(value)] : []))
+const tables = Object.values({ ...lectureSchema, ...peopleSchema }).flatMap((value) =>
+  is(value, SQLiteTable) ? [getTableConfig(value)] : [],
+)
 const lines: string[] = []
 for (const { name, columns, foreignKeys } of tables) {
   const references = foreignKeys.map((key) => key.reference())
@@ -23,7 +26,7 @@ for (const { name, columns, foreignKeys } of tables) {
 }
 const page = `# Tables
 
-Made by \`npm run schema:picture\` from \`server/db/schema.ts\`, which says what each column means. A name of a file is its SHA-256 in
+Made by \`npm run schema:picture\` from \`server/db/schema.ts\` and \`server/db/people-schema.ts\`, which say what each column means. A name of a file is its SHA-256 in
 \`files/\`; what is \`json\` is described by a schema of \`core/model\` or a type beside the table.
 
 \`\`\`mermaid

@@ -1,9 +1,10 @@
-/** Takes the pictures in docs/screenshots of a running demo. Usage: npm run screenshots -- [address] [folder] */
+/** Takes the pictures in docs/screenshots of a running demo. Usage: npm run screenshots -- [address] [folder]; of a demo school with --school after them */
 import { mkdirSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
+import { SCHOOL_PASSWORD } from '#demo/school.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 
-const [address = 'http://localhost:4870', folder = 'docs/screenshots'] = process.argv.slice(2)
+const [address = 'http://localhost:4870', folder = 'docs/screenshots', kind] = process.argv.slice(2)
 mkdirSync(folder, { recursive: true })
 const browser = await chromium.launch(BROWSER)
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: 'en-GB', permissions: ['microphone'] })
@@ -14,7 +15,31 @@ const shoot = async (name: string, where: Page = page) => {
   await where.waitForTimeout(500)
   await where.screenshot({ path: `${folder}/${name}.png` })
 }
-try {
+async function signIn(email: string) {
+  await context.clearCookies()
+  await page.goto(address)
+  await page.getByLabel('E-mail address').fill(email)
+  await page.getByLabel('Password').fill(SCHOOL_PASSWORD)
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click()
+  await page.getByRole('button', { name: /^Signed in as/ }).waitFor()
+}
+
+async function shootSchool() {
+  await signIn('ines@school.example')
+  await page.goto(`${address}/people`)
+  await page.getByRole('row', { name: /Mira Holt/ }).waitFor()
+  await shoot('people')
+  await signIn('mira@school.example')
+  await page.getByRole('list', { name: 'Lectures' }).getByRole('link').first().click()
+  await page.getByRole('button', { name: 'Comments on slide 4: 1 open' }).click()
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Hear it from/ })
+    .waitFor()
+  await shoot('comments')
+}
+
+async function shootAlone() {
   await page.goto(address)
   const first = page.getByRole('list', { name: 'Lectures' }).getByRole('link').first()
   await first.waitFor()
@@ -94,6 +119,10 @@ try {
   await shoot('divide')
   await page.goto(`${address}/settings`)
   await shoot('settings')
+}
+
+try {
+  await (kind === '--school' ? shootSchool() : shootAlone())
 } finally {
   await browser.close()
 }

@@ -4,6 +4,12 @@ import { ErrorPage } from './shell/error-page.tsx'
 
 export const router = createBrowserRouter([
   {
+    // before anybody is one of the people
+    path: '/join/:token',
+    lazy: async () => ({ Component: (await import('#web/sign-in/joining.tsx')).JoinPage }),
+    errorElement: <ErrorPage />,
+  },
+  {
     lazy: async () => ({ Component: (await import('./shell/author.tsx')).Author }),
     errorElement: <ErrorPage />,
     children: [
@@ -32,6 +38,9 @@ export const router = createBrowserRouter([
           { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
           { path: '/lectures/:id/slips', lazy: async () => ({ Component: (await import('./slips/slips.tsx')).Slips }) },
           { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
+          { path: '/me', lazy: async () => ({ Component: (await import('./people/me.tsx')).OwnSignIn }) },
+          { path: '/people', lazy: async () => ({ Component: (await import('./people/people.tsx')).People }) },
+          { path: '/spaces', lazy: async () => ({ Component: (await import('./people/spaces.tsx')).Spaces }) },
           { path: '*', lazy: async () => ({ Component: (await import('./shell/not-found-page.tsx')).NotFoundPage }) },
         ],
       },

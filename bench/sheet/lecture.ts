@@ -24,6 +24,9 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
   const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bench-'))
   const config = {
     dataFolder,
+    mode: 'alone' as const,
+    publicUrl: null,
+    identityProvider: null,
     port,
     host: '127.0.0.1',
     publicHosts: [],

@@ -1,6 +1,7 @@
 /** Settings from the environment. */
 
 import { resolve } from 'node:path'
+import { PERSON_ROLES, type PersonRole } from '#core/people/rights.ts'
 import { SaidError } from '#core/words/said-error.ts'
 import { message } from '#core/words/say.ts'
 import { hostName } from './asker.ts'
@@ -8,7 +9,27 @@ import { hostName } from './asker.ts'
 /** `json`: a line for each request, and for what went wrong in one. Nothing of a person is in it: no address, no name, no query. */
 export type LogForm = 'text' | 'json'
 
+/** `alone`: one person on their own machine, no accounts. `school`: people sign in. */
+export type Mode = 'alone' | 'school'
+
+/** A school's own sign-in (OpenID Connect). */
+export interface IdentityProvider {
+  issuer: string
+  clientId: string
+  clientSecret: string
+  /** As people call it. */
+  name: string
+  /** What it says of somebody by which their role is told; null: everybody is a teacher. */
+  roleClaim: string | null
+  /** Values of that claim, and the roles they mean. */
+  roles: Record<string, PersonRole>
+}
+
 export interface Config {
+  mode: Mode
+  /** Where people find the app, without a slash at its end; null: this machine. */
+  publicUrl: string | null
+  identityProvider: IdentityProvider | null
   dataFolder: string
   port: number
   /** Address listened on; 127.0.0.1 keeps the app to this machine. */
@@ -39,6 +60,61 @@ function logFormOf(given = 'text'): LogForm {
   throw new SettingError(message('LECTERN_LOG must be text or json, not “{given}”.', { given }))
 }
 
+function modeOf(given = 'alone'): Mode {
+  if (given === 'alone' || given === 'school') return given
+  throw new SettingError(message('LECTERN_MODE must be alone or school, not “{given}”.', { given }))
+}
+
+/** @returns origin of an address */
+function publicUrlOf(given: string | undefined): string | null {
+  if (!given) return null
+  const url = URL.canParse(given) ? new URL(given) : null
+  if (!url || !/^https?:$/.test(url.protocol) || url.pathname !== '/')
+    throw new SettingError(
+      message('LECTERN_PUBLIC_URL must be an address without a path, such as https://lectures.example; it is “{given}”.', {
+        given,
+      }),
+    )
+  return url.origin
+}
+
+/** "staff=teacher, it=administrator" as roles by what a claim says. */
+function rolesOf(list: string | undefined): Record<string, PersonRole> {
+  const pairs = (list ?? '').split(',').filter((pair) => pair.trim() !== '')
+  return Object.fromEntries(
+    pairs.map((pair) => {
+      const [value = '', role = ''] = pair.split('=').map((part) => part.trim())
+      const known = PERSON_ROLES.find((one) => one === role)
+      if (!known || value === '')
+        throw new SettingError(
+          message('LECTERN_OIDC_ROLES must look like staff=teacher, it=administrator; “{given}” does not.', {
+            given: pair.trim(),
+          }),
+        )
+      return [value, known]
+    }),
+  )
+}
+
+function identityProviderOf(env: NodeJS.ProcessEnv): IdentityProvider | null {
+  const { LECTERN_OIDC_ISSUER: issuer, LECTERN_OIDC_CLIENT_ID: clientId, LECTERN_OIDC_CLIENT_SECRET: clientSecret } = env
+  if (!issuer && !clientId && !clientSecret) return null
+  if (!issuer || !clientId || !clientSecret || !URL.canParse(issuer))
+    throw new SettingError(
+      message(
+        'For the school’s sign-in set all three: LECTERN_OIDC_ISSUER (an address), LECTERN_OIDC_CLIENT_ID and LECTERN_OIDC_CLIENT_SECRET.',
+      ),
+    )
+  return {
+    issuer,
+    clientId,
+    clientSecret,
+    name: env.LECTERN_OIDC_NAME || new URL(issuer).hostname,
+    roleClaim: env.LECTERN_OIDC_ROLE_CLAIM || null,
+    roles: rolesOf(env.LECTERN_OIDC_ROLES),
+  }
+}
+
 /** "A.example, b.example:8080" as host names. */
 const names = (list: string | undefined) =>
   (list ?? '')
@@ -50,7 +126,11 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
   const port = Number(env.LECTERN_PORT ?? 4870)
   if (!Number.isInteger(port) || port < 0 || port > 65535)
     throw new SettingError(message('LECTERN_PORT must be a port number, not “{given}”.', { given: env.LECTERN_PORT ?? '' }))
+  const publicUrl = publicUrlOf(env.LECTERN_PUBLIC_URL)
   return {
+    mode: modeOf(env.LECTERN_MODE || undefined),
+    publicUrl,
+    identityProvider: identityProviderOf(env),
     dataFolder: resolve(env.LECTERN_DATA ?? 'data'),
     port,
     host: env.LECTERN_HOST ?? '127.0.0.1',

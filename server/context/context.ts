@@ -6,6 +6,7 @@ import { type Ffmpeg, ffmpegAt } from '#server/media/ffmpeg.ts'
 import { type GrowingFlacs, growingFlacs } from '#server/media/growing-flac.ts'
 import { readyToLaunch } from '#server/media/launch/launch.ts'
 import { tagsOfTakeById } from '#server/media/sound-tags.ts'
+import { openSchool, type School } from '#server/people/school.ts'
 import { type TakeJournals, takeJournals } from '#server/recording/take-journal.ts'
 import { type TidyAhead, tidyAhead } from '#server/recording/tidy-ahead.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
@@ -21,6 +22,8 @@ export interface AppContext {
   ahead: TidyAhead
   flacs: GrowingFlacs
   events: Events
+  /** Who signs in here; null where one person is alone. */
+  school: School | null
 }
 
 /**
@@ -43,6 +46,7 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
     ahead: tidyAhead(workers, journals),
     flacs: growingFlacs(media, store, (takeId) => tagsOfTakeById(db.read, takeId)),
     events: makeEvents(),
+    school: config.mode === 'school' ? await openSchool(config, db) : null,
   }
 }
 

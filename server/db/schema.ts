@@ -32,6 +32,8 @@ export const lectures = sqliteTable('lectures', {
   exportSettings: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
   /** Characters a line of its captions. */
   lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
+  /** The space it lies in. */
+  spaceId: text(),
   createdAt: created,
   updatedAt: integer().notNull(),
   deletedAt: integer(),
@@ -91,7 +93,11 @@ export const steps = sqliteTable(
     /** Seconds after the one before, where it comes by itself; null where it waits. */
     afterSeconds: real(),
   },
-  (t) => [index('steps_by_slide').on(t.slideId, t.position)],
+  (t) => [
+    index('steps_by_slide').on(t.slideId, t.position),
+    index('steps_by_picture').on(t.picture),
+    index('steps_by_thumbnail').on(t.thumbnail),
+  ],
 )
 
 export const takes = sqliteTable(
@@ -133,7 +139,12 @@ export const takes = sqliteTable(
     sourceRecordingId: text(),
     deletedAt: integer(),
   },
-  (t) => [uniqueIndex('takes_by_slide').on(t.slideId, t.number).where(sql`${t.isContinuous} = 0`)],
+  (t) => [
+    uniqueIndex('takes_by_slide').on(t.slideId, t.number).where(sql`${t.isContinuous} = 0`),
+    index('takes_by_sound').on(t.sound),
+    index('takes_by_peaks').on(t.peaks),
+    index('takes_by_spectrogram').on(t.spectrogram),
+  ],
 )
 
 export const tidyUps = sqliteTable('tidyUps', {
@@ -144,18 +155,22 @@ export const tidyUps = sqliteTable('tidyUps', {
 })
 
 /** Rendered clips by the hash of all that goes in; a tidy-up that comes back finds its clip again. */
-export const clips = sqliteTable('clips', {
-  key: text().primaryKey(),
-  takeId: text()
-    .notNull()
-    .references(() => takes.id, { onDelete: 'cascade' }),
-  samples: integer().notNull(),
-  sound: text().notNull(),
-  peaks: text().notNull(),
-  figures: text({ mode: 'json' }).$type<ClipFigures>().notNull(),
-  /** K-weighted powers of its 400 ms blocks, one each 100 ms, heard on two channels; null in those of an earlier version. */
-  powers: text({ mode: 'json' }).$type<number[]>(),
-})
+export const clips = sqliteTable(
+  'clips',
+  {
+    key: text().primaryKey(),
+    takeId: text()
+      .notNull()
+      .references(() => takes.id, { onDelete: 'cascade' }),
+    samples: integer().notNull(),
+    sound: text().notNull(),
+    peaks: text().notNull(),
+    figures: text({ mode: 'json' }).$type<ClipFigures>().notNull(),
+    /** K-weighted powers of its 400 ms blocks, one each 100 ms, heard on two channels; null in those of an earlier version. */
+    powers: text({ mode: 'json' }).$type<number[]>(),
+  },
+  (t) => [index('clips_by_sound').on(t.sound), index('clips_by_peaks').on(t.peaks)],
+)
 
 /** Sound under slides: the file as it was read, stereo at 48 kHz, and how it is played. */
 export const beds = sqliteTable(
@@ -341,6 +356,8 @@ export const links = sqliteTable('links', {
   downloads: text({ mode: 'json' }).$type<Download[]>(),
   /** Sites that may show its page within their own: null for none, all of them where the list is empty. */
   embedIn: text({ mode: 'json' }).$type<string[]>(),
+  /** Only people of the school may watch. */
+  needsSignIn: integer({ mode: 'boolean' }).notNull().default(false),
 })
 
 export const DOWNLOADS = ['video', 'sound', 'captions', 'transcript', 'folder'] as const

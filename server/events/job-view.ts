@@ -14,6 +14,8 @@ interface JobFields extends Pick<JobRow, 'id' | 'lectureId' | 'state' | 'progres
   error: Message | null
   /** The slide it works on; null for all that is not about one. */
   slideId: string | null
+  /** The lecture it is about, or the one it makes. */
+  aboutLectureId: string | null
   /** That somebody chose for what it makes; null where it is found. */
   chosenLanguage: string | null
 }
@@ -28,7 +30,7 @@ const read = (schema: (typeof JOBS)[JobKind]['result' | 'soFar'], value: unknown
 export function viewOf(row: JobRow): JobView {
   const { id, kind, lectureId, payload, state, progress, stage, result, error, createdAt } = row
   const isDone = state === 'done'
-  const given = payload as { slideId?: string; chosenLanguage?: string | null } | null
+  const given = payload as { slideId?: string; lectureId?: string; chosenLanguage?: string | null } | null
   return {
     id,
     kind,
@@ -39,6 +41,7 @@ export function viewOf(row: JobRow): JobView {
     error: error === null ? null : unpacked(error),
     createdAt,
     slideId: given?.slideId ?? null,
+    aboutLectureId: lectureId ?? given?.lectureId ?? null,
     chosenLanguage: given?.chosenLanguage ?? null,
     result: isDone ? read(JOBS[kind].result, result) : null,
     soFar: isDone ? null : read(JOBS[kind].soFar, result),

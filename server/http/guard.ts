@@ -1,4 +1,4 @@
-/** Who may ask for what: this machine for everything, strangers for watch pages only. */
+/** Who may ask for what: this machine for everything, strangers for watch pages only; where people sign in, that decides for all who come by the app's own name. */
 
 import type { HttpBindings } from '@hono/node-server'
 import { createMiddleware } from 'hono/factory'
@@ -11,20 +11,22 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 /** Paths that strangers may reach: watch pages and what their page is built of. */
 const isOpen = (path: string) => /^\/(watch\/|assets\/|favicon\.svg$|oembed$)/.test(path)
 
-type Names = Pick<Config, 'publicHosts' | 'appHosts' | 'proxies'>
+type Names = Pick<Config, 'publicHosts' | 'appHosts' | 'proxies' | 'mode' | 'publicUrl'>
 
 /** Whether somebody may have the whole app, watch pages only, or nothing. */
 function admits(
   { host, address, isForwarded }: Asker,
   isTrusted: boolean,
-  { publicHosts, appHosts }: Names,
+  { publicHosts, appHosts, mode, publicUrl }: Names,
 ): 'all' | 'watch' | 'nothing' {
   const name = hostName(host)
+  const isApp = appHosts.includes(name) || (mode === 'school' && publicUrl !== null && hostName(new URL(publicUrl).host) === name)
   if (isForwarded) {
     // a forwarder on this machine looks like this machine: without being told of it, nothing but watch pages by their name
-    if (isTrusted && appHosts.includes(name)) return 'all'
-    return publicHosts.includes(name) || (isTrusted && appHosts.includes(name)) ? 'watch' : 'nothing'
+    if (isTrusted && isApp) return 'all'
+    return publicHosts.includes(name) || (isTrusted && isApp) ? 'watch' : 'nothing'
   }
+  if (mode === 'school' && isApp) return 'all'
   if (isLoopback(address)) return isLocalName(host) ? 'all' : publicHosts.includes(name) ? 'watch' : 'nothing'
   return 'watch'
 }

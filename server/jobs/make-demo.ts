@@ -46,9 +46,8 @@ async function recordTake(context: JobContext, slideId: string, file: string) {
 }
 
 /** Makes what of the demo lecture is not there yet. */
-export const makeDemo: JobDefinition<'demo'>['run'] = async (_, context, report, signal) => {
+export const makeDemo: JobDefinition<'demo'>['run'] = async ({ lectureId }, context, report, signal) => {
   const { db, store, config } = context
-  const lectureId = DEMO_ID
   const file = (name: string) => join(config.demoFolder, name)
   if (!hasDemo(config.demoFolder))
     throw new UserFacingError(message('The files of the demo lecture are not here. Begin with a deck of your own.'), 404)

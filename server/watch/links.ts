@@ -23,12 +23,14 @@ export const LinkChange = z.object({
   downloads: z.array(z.enum(DOWNLOADS)).optional(),
   /** Sites that may show its page within their own: null for none, all of them where the list is empty. */
   embedIn: z.array(Site).max(MOST_SITES, message('A list has 20 sites at most.').id).nullable().optional(),
+  /** Only people of the school may watch. */
+  needsSignIn: z.boolean().optional(),
 })
 export type LinkChange = z.infer<typeof LinkChange>
 
 export async function readLinks(db: Tables, lectureId: string) {
   const rows = await db.select().from(links).where(eq(links.lectureId, lectureId)).orderBy(desc(links.createdAt))
-  return rows.map(({ token, name, createdAt, expiresAt, revokedAt, passcode, views, downloads, embedIn }) => ({
+  return rows.map(({ token, name, createdAt, expiresAt, revokedAt, passcode, views, downloads, embedIn, needsSignIn }) => ({
     token,
     name,
     createdAt,
@@ -38,6 +40,7 @@ export async function readLinks(db: Tables, lectureId: string) {
     views,
     downloads: downloads ?? [...DOWNLOADS],
     embedIn,
+    needsSignIn,
   }))
 }
 
@@ -75,6 +78,16 @@ const closed = () =>
     404,
   )
 
+/** What a browser has to show for itself. */
+export interface Shown {
+  /** Of a passcode given before. */
+  admitted: string | undefined
+  isSignedIn: boolean
+}
+
+const unknown = () =>
+  new UserFacingError(message('Only people of this school may watch this lecture. Sign in first.'), 401, { needsSignIn: true })
+
 const locked = () =>
   new UserFacingError(message('This lecture opens with a passcode. Ask the teacher who gave you the link.'), 401)
 
@@ -93,12 +106,12 @@ async function findLink(db: Tables, token: string, editionId?: string) {
 }
 
 /**
- * @param admitted what the browser shows of a passcode given before
  * @param editionId a certain edition of the link's lecture; without it, the newest
- * @throws UserFacingError (404) when the link opens none, (401) when it wants a passcode first
+ * @throws UserFacingError (404) when the link opens none, (401) when it wants a passcode or a sign-in first
  */
-export async function openLink(db: Tables, token: string, admitted: string | undefined, editionId?: string) {
+export async function openLink(db: Tables, token: string, { admitted, isSignedIn }: Shown, editionId?: string) {
   const { link, edition } = await findLink(db, token, editionId)
+  if (link.needsSignIn && !isSignedIn) throw unknown()
   if (link.passcode !== null && !isAdmission(token, link.passcode, admitted)) throw locked()
   return { ...edition, downloads: link.downloads ?? [...DOWNLOADS], embedIn: link.embedIn }
 }

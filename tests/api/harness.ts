@@ -9,6 +9,7 @@ import type { ImportedLecture } from '#core/jobs/job.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, say } from '#core/words/say.ts'
 import { openApp } from '#server/app.ts'
+import type { IdentityProvider, Mode } from '#server/config/config.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -34,6 +35,9 @@ export const workers: Workers = {
 
 export async function openTestApp(
   options: {
+    mode?: Mode
+    publicUrl?: string
+    identityProvider?: IdentityProvider
     dataFolder?: string
     ffmpeg?: string
     publicHosts?: string[]
@@ -48,6 +52,9 @@ export async function openTestApp(
   const dataFolder = options.dataFolder ?? mkdtempSync(join(tmpdir(), 'lectern-test-'))
   const config = {
     dataFolder,
+    mode: options.mode ?? ('alone' as const),
+    publicUrl: options.publicUrl ?? null,
+    identityProvider: options.identityProvider ?? null,
     port: 0,
     host: '127.0.0.1',
     publicHosts: options.publicHosts ?? [],

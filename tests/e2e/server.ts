@@ -14,10 +14,10 @@ export const demoPath = (name: string) => join(root, 'demo/files', name)
 
 export type TestServer = ServerProcess
 
-/** A server on a fresh folder, for as long as it is put to use. */
-async function withServer(use: (server: TestServer) => Promise<void>) {
+/** A server on a fresh folder, for as long as it is put to use. @param settings beside those of all tests */
+export async function withServer(use: (server: TestServer) => Promise<void>, settings: Record<string, string> = {}) {
   const data = mkdtempSync(join(tmpdir(), 'lectern-e2e-'))
-  const server = await serverProcess(data)
+  const server = await serverProcess(data, settings)
   await server.start()
   await use(server)
   if (server.isRunning()) await server.kill()

@@ -32,20 +32,24 @@ export interface ServerProcess {
   kill(): Promise<void>
   isRunning(): boolean
   pid(): number
+  /** What it wrote to its console. */
+  said(): string
   lecture(id: string): Promise<Lecture>
   /** The most memory it ever had, MB. */
   mostMegabytes(): number
 }
 
-/** @param data folder that outlives the process */
-export async function serverProcess(data: string): Promise<ServerProcess> {
+/** @param data folder that outlives the process @param settings beside those of all tests */
+export async function serverProcess(data: string, settings: Record<string, string> = {}): Promise<ServerProcess> {
   const port = await freePort()
   const address = `http://localhost:${port}`
   let child: ChildProcess | null = null
+  let said = ''
   return {
     address,
     dataFolder: data,
     async start() {
+      said = ''
       child = spawn('node', ['dist/server/main.js'], {
         cwd: root,
         env: {
@@ -56,12 +60,16 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
           // nothing is encoded beside the journeys but what they ask for
           LECTERN_PREPARE: 'off',
           LECTERN_RECOGNISER: 'practice',
+          ...settings,
         },
         stdio: ['ignore', 'pipe', 'inherit'],
       })
       const started = child
       await new Promise<void>((resolve, reject) => {
-        started.stdout!.on('data', (text: Buffer) => String(text).includes('is open at') && resolve())
+        started.stdout!.on('data', (text: Buffer) => {
+          said += String(text)
+          if (said.includes('is open at')) resolve()
+        })
         started.on('exit', () => reject(new Error('The server ended before it was open')))
       })
     },
@@ -72,6 +80,7 @@ export async function serverProcess(data: string): Promise<ServerProcess> {
     },
     isRunning: () => child !== null && child.exitCode === null && child.signalCode === null,
     pid: () => child!.pid!,
+    said: () => said,
     mostMegabytes() {
       const told = /VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${child!.pid}/status`, 'utf8'))
       return Number(told![1]) / 1024

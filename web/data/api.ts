@@ -7,6 +7,9 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { isMessage, type Message, say } from '#core/words/say.ts'
 import type { Api } from '#server/http/routes/api.ts'
 
+/** Told to the page when the server does not know any more who asks. */
+export const SIGNED_OUT = 'lectern-signed-out'
+
 export const client = hc<Api>('/api')
 
 /** What went wrong, as a sentence for the person. */
@@ -28,6 +31,7 @@ export async function ask<T>(request: Promise<ClientResponse<T>>): Promise<T> {
     throw offline()
   })
   const body = (await response.json().catch(() => ({}))) as Record<string, unknown>
+  if (response.status === 401 && body.refused === true) window.dispatchEvent(new Event(SIGNED_OUT))
   if (!response.ok) {
     const known = isMessage(body.said) ? say(body.said) : typeof body.error === 'string' ? body.error : null
     const sentence = known ?? say('Something went wrong on the way. Try again.')
@@ -99,7 +103,20 @@ export function asks<A, T>(request: (argument: A) => Promise<T>): Asked<A, T> {
 /** What several places ask; a place adds what only it asks (`injectEndpoints`). */
 export const api = createApi({
   baseQuery,
-  tagTypes: ['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'estimates'],
+  tagTypes: [
+    'shelf',
+    'lecture',
+    'editions',
+    'jobs',
+    'recordings',
+    'estimates',
+    'me',
+    'proofs',
+    'people',
+    'spaces',
+    'members',
+    'comments',
+  ],
   endpoints: (build) => ({
     lecture: build.query({
       ...asks((id: string) => ask(client.lectures[':id'].$get(param(id))) as Promise<unknown> as Promise<Lecture>),

@@ -5,13 +5,15 @@ import { api, type Job } from './api.ts'
 import { isActive } from './job-state.ts'
 import { useAppDispatch } from './store.ts'
 
-export function useEvents() {
+/** @param isIn false where nobody has signed in yet */
+export function useEvents(isIn: boolean) {
   const dispatch = useAppDispatch()
   useEffect(() => {
+    if (!isIn) return
     const source = new EventSource('/api/events')
     // after a gap in the line nobody knows what was missed
     source.addEventListener('open', () =>
-      dispatch(api.util.invalidateTags(['shelf', 'lecture', 'editions', 'jobs', 'recordings'])),
+      dispatch(api.util.invalidateTags(['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'comments'])),
     )
     source.onmessage = ({ data }) => {
       const event = JSON.parse(data) as LecternEvent
@@ -24,6 +26,7 @@ export function useEvents() {
               { type: 'lecture', id: event.lectureId },
               { type: 'editions', id: event.lectureId },
               { type: 'recordings', id: event.lectureId },
+              { type: 'comments', id: event.lectureId },
               'shelf',
               'estimates',
             ]),
@@ -48,5 +51,5 @@ export function useEvents() {
       if (!isActive(job)) dispatch(api.util.invalidateTags(['jobs']))
     }
     return () => source.close()
-  }, [dispatch])
+  }, [dispatch, isIn])
 }

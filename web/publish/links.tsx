@@ -12,6 +12,7 @@ import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
 import { drafted, draftSent, editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { isSchool } from '#web/sign-in/is-school.ts'
 import { addressOf, Embedding } from './embedding.tsx'
 
 const A_DAY_MS = 24 * 3600_000
@@ -32,7 +33,11 @@ const isOver = (link: Link) => link.expiresAt !== null && link.expiresAt < Date.
 function says(link: Link): string {
   if (link.revokedAt !== null) return say('closed')
   if (isOver(link)) return say('ran out on {time}', { time: moment(link.expiresAt!) })
-  const who = link.hasPasscode ? say('opens with its passcode') : say('open to all who have it')
+  const who = link.needsSignIn
+    ? say('opens for people of the school')
+    : link.hasPasscode
+      ? say('opens with its passcode')
+      : say('open to all who have it')
   return link.expiresAt === null ? who : say('{who}, until {time}', { who, time: moment(link.expiresAt) })
 }
 
@@ -162,6 +167,17 @@ function LinkSettings({ link, title, onChange }: LinkSettingsProps) {
         />
       </label>
       <PasscodeField link={link} onChange={onChange} />
+      {isSchool() && (
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs border-edge"
+            defaultChecked={link.needsSignIn}
+            onChange={({ target }) => void onChange({ needsSignIn: target.checked })}
+          />
+          {say('Only for people of the school, who sign in')}
+        </label>
+      )}
       <Embedding link={link} title={title} onChange={onChange} />
       <fieldset className="grid gap-1">
         <legend className="mb-1">{say('Viewers may keep')}</legend>

@@ -24,6 +24,7 @@ import { CheckChip } from '#web/lecture-ui/check-chip.tsx'
 import { Strip } from '#web/lecture-ui/strip.tsx'
 import { player, usePlayer } from '#web/playback/player.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
+import { isSchool } from '#web/sign-in/is-school.ts'
 import { COLUMNS, type Scale } from './scale.tsx'
 import { StepMarks } from './step-marks.tsx'
 import type { RowData } from './use-sheet.ts'
@@ -35,6 +36,7 @@ const TRANSPORT_PX = 56
 /** And of the ruler above the rows. */
 const RULER_PX = 25
 
+const RowComments = lazy(async () => ({ default: (await import('#web/sharing/comments/row-comments.tsx')).RowComments }))
 const loadBench = () => import('./bench/bench.tsx')
 const Bench = lazy(async () => ({ default: (await loadBench()).Bench }))
 
@@ -250,6 +252,11 @@ function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFi
       </p>
       {scheduled && <Room scheduled={scheduled} />}
       <ToDo lecture={lecture} row={row} onFix={onFix} />
+      {isSchool() && (
+        <Suspense>
+          <RowComments lecture={lecture} slide={slide} index={row.index} scheduled={scheduled ?? undefined} />
+        </Suspense>
+      )}
     </div>
   )
 }

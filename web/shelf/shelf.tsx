@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
+import { holds, type Right } from '#core/people/rights.ts'
 import { say } from '#core/words/say.ts'
 import { Button, buttonLook } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
@@ -20,9 +21,14 @@ import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { ScriptLanguage } from '#web/lecture-ui/script-language.tsx'
 import { tellUnused } from '#web/lecture-ui/tell-unused.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
+import { useMayMake } from '#web/sign-in/use-may-make.ts'
+
+/** Who is alone may do everything. */
+const mayDo = ({ right }: ShelfEntry, needed: Right) => right === null || holds(right, needed)
 
 function nextStep(entry: ShelfEntry): { text: string; to: string } {
   const base = `/lectures/${entry.id}`
+  if (!mayDo(entry, 'edit')) return { text: say('Look at it'), to: base }
   if (entry.nextToRecord)
     return {
       text: entry.narrated === 0 ? say('Record the first slide') : say('Record the next slide'),
@@ -90,6 +96,12 @@ function Entry({ entry }: { entry: ShelfEntry }) {
           {entry.editions === 0
             ? say('not published')
             : say('{editions, plural, one {# edition} other {# editions}}', { editions: entry.editions })}
+          {entry.owner !== null && entry.right !== 'own' && (
+            <>
+              {' · '}
+              {say('of {owner}', { owner: entry.owner })}
+            </>
+          )}
         </p>
         <div className="max-w-sm">
           <Share name={say('Narrated')} done={entry.narrated} of={entry.slides} />
@@ -100,9 +112,11 @@ function Entry({ entry }: { entry: ShelfEntry }) {
         <Link to={next.to} className={buttonLook({ size: 'md' })}>
           {next.text}
         </Link>
-        <Button kind="ghost" size="md" square aria-label={say('Delete {title}', { title: entry.title })} onClick={remove}>
-          <Trash2 size={17} aria-hidden />
-        </Button>
+        {mayDo(entry, 'own') && (
+          <Button kind="ghost" size="md" square aria-label={say('Delete {title}', { title: entry.title })} onClick={remove}>
+            <Trash2 size={17} aria-hidden />
+          </Button>
+        )}
       </div>
     </li>
   )
@@ -178,8 +192,9 @@ export function Shelf() {
         (job) => setMine((known) => [...known, job.id]),
         (problem) => toast.error(sentenceOf(problem)),
       )
-  const zone = useDropzone({ onDrop: (files) => void add(files), noClick: true, noKeyboard: true })
-  usePastedFiles((files) => void add(files))
+  const mayMake = useMayMake()
+  const zone = useDropzone({ onDrop: (files) => void add(files), noClick: true, noKeyboard: true, disabled: !mayMake })
+  usePastedFiles((files) => mayMake && void add(files))
 
   useEffect(() => {
     const ended = (job: Job) => mine.includes(job.id) && !isActive(job)
@@ -199,13 +214,15 @@ export function Shelf() {
       <TopBar
         place={say('Lectures')}
         action={
-          <Button kind="primary" onClick={zone.open}>
-            <FilePlus size={16} aria-hidden /> {say('New lecture')}
-          </Button>
+          mayMake && (
+            <Button kind="primary" onClick={zone.open}>
+              <FilePlus size={16} aria-hidden /> {say('New lecture')}
+            </Button>
+          )
         }
       />
       <main className="mx-auto w-full max-w-5xl grow px-6 py-4">
-        <input {...zone.getInputProps()} aria-label={say('Files for a new lecture')} />
+        {mayMake && <input {...zone.getInputProps()} aria-label={say('Files for a new lecture')} />}
         {sending && <Loading what={say('your files')} />}
         {jobs
           .filter((job) => (job.kind === 'import' || job.kind === 'demo') && isActive(job))
@@ -233,7 +250,8 @@ export function Shelf() {
             </span>
           </p>
         ))}
-        {entries && (
+        {entries?.length === 0 && !mayMake && <p>{say('Nothing was shared with you yet.')}</p>}
+        {entries && mayMake && (
           <section
             className={`mt-8 rounded-md border border-dashed border-edge p-8 text-center ${zone.isDragActive ? 'bg-base-200' : ''}`}
           >

@@ -1,18 +1,23 @@
 /** The thin bar on top: mark, title edited in place, places of the lecture, whether all is saved, and what to do next. */
 
-import { Check, CloudOff, Loader, Redo2, Settings, Undo2 } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { Check, CloudOff, Eye, Loader, Redo2, Settings, Undo2 } from 'lucide-react'
+import { lazy, type ReactNode, Suspense } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Link, NavLink } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
 import { message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
+import { Mark } from '#web/components/mark.tsx'
+import { usePageTitle } from '#web/components/page-title.ts'
 import { redo, selectSaved, selectSteps, undo } from '#web/data/history.ts'
 import { useAppDispatch, useAppSelector } from '#web/data/store.ts'
 import { useDraft } from '#web/data/use-draft.ts'
-import { Mark } from './mark.tsx'
-import { usePageTitle } from './page-title.ts'
+import { useMayChange } from '#web/sharing/use-may-change.ts'
+import { isSchool } from '#web/sign-in/is-school.ts'
 import { TrashButton } from './trash.tsx'
+
+const ShareButton = lazy(async () => ({ default: (await import('#web/sharing/share-button.tsx')).ShareButton }))
+const PersonMenu = lazy(async () => ({ default: (await import('#web/sign-in/person-menu.tsx')).PersonMenu }))
 
 function Title({ lecture }: { lecture: Lecture }) {
   const title = useDraft(lecture.id, 'lecture title', say('title of the lecture'), lecture.title, (text) => [
@@ -43,6 +48,12 @@ function Saved() {
     </output>
   )
 }
+
+const OnlyToWatch = () => (
+  <span className="flex items-center gap-1.5 text-sm text-base-content/75">
+    <Eye size={15} aria-hidden /> {say('You may watch this, not change it')}
+  </span>
+)
 
 /** The last edit back and forth again, with its name. */
 function Steps() {
@@ -121,6 +132,7 @@ interface TopBarProps {
 
 export function TopBar({ place, lecture, action, hasHeading = false }: TopBarProps) {
   usePageTitle(lecture?.title, place)
+  const mayChange = useMayChange(lecture?.id)
   return (
     <header className="flex h-12 shrink-0 items-center gap-4 border-b border-base-300 px-4 max-lg:h-auto max-lg:flex-wrap max-lg:gap-x-3 max-lg:gap-y-1 max-lg:py-1">
       <SkipLink />
@@ -159,10 +171,26 @@ export function TopBar({ place, lecture, action, hasHeading = false }: TopBarPro
         </nav>
       )}
       <div className="ms-auto flex flex-wrap items-center gap-4 max-md:gap-x-3">
-        <Steps />
-        {lecture && <Saved />}
-        {action}
-        <TrashButton lectureId={lecture?.id ?? null} />
+        {mayChange ? (
+          <>
+            <Steps />
+            {lecture && <Saved />}
+          </>
+        ) : (
+          <OnlyToWatch />
+        )}
+        {isSchool() && lecture && (
+          <Suspense>
+            <ShareButton lectureId={lecture.id} />
+          </Suspense>
+        )}
+        {mayChange && action}
+        {mayChange && <TrashButton lectureId={lecture?.id ?? null} />}
+        {isSchool() && (
+          <Suspense>
+            <PersonMenu isNamed={!lecture} />
+          </Suspense>
+        )}
         <Link to="/settings" aria-label={say('Settings')} className="rounded p-1 text-base-content/75 hover:text-base-content">
           <Settings size={19} aria-hidden />
         </Link>

@@ -194,7 +194,7 @@ export function Player({ source }: { source: Source }) {
   const frame = useRef<HTMLDivElement>(null)
   const begin = useCallback(() => source.onBegin(), [source])
   const playback = usePlayback(video, begin)
-  const { moment, seek } = playback
+  const { moment, seek, play } = playback
   const { view, language, chooseView, chooseLanguage } = useChoices(edition)
   const [look, setLook] = useCaptionLook()
   const choice = useVideoChoice(edition, video)
@@ -263,7 +263,10 @@ export function Player({ source }: { source: Source }) {
         <Notice
           text={say('You stopped at {place} last time.', { place: clock(resumed, 0) })}
           act={say('Begin again')}
-          onAct={() => seek(0)}
+          onAct={() => {
+            seek(0)
+            play()
+          }}
         />
       )}
     </>

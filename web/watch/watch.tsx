@@ -3,7 +3,7 @@
 import { type ReactNode, useCallback, useEffect, useState } from 'react'
 import { say } from '#core/words/say.ts'
 import { Button, buttonLook } from '#web/components/button.tsx'
-import { Mark } from '#web/shell/mark.tsx'
+import { Mark } from '#web/components/mark.tsx'
 import { type Opened, openToken, unlock } from '#web/watch/edition/edition.ts'
 import { Player } from './player.tsx'
 
@@ -66,11 +66,23 @@ function Passcode({ token, onOpen }: { token: string; onOpen: () => void }) {
   )
 }
 
+function SignInFirst({ token }: { token: string }) {
+  return (
+    <Alone>
+      <h1 className="font-read text-2xl">{say('Only people of this school may watch this lecture')}</h1>
+      <a className={buttonLook({ kind: 'primary', size: 'md' })} href={`/?to=/watch/${token}`} target="_top">
+        {say('Sign in')}
+      </a>
+    </Alone>
+  )
+}
+
 export function Watch({ token }: { token: string }) {
   const [opened, setOpened] = useState<Opened | null>(null)
   const open = useCallback(() => void openToken(token).then(setOpened), [token])
   useEffect(open, [open])
   if (!opened) return <p className="p-10">{say('Opening')}</p>
+  if ('locked' in opened && opened.locked === 'sign-in') return <SignInFirst token={token} />
   if ('locked' in opened) return <Passcode token={token} onOpen={open} />
   if ('problem' in opened) {
     return (

@@ -260,9 +260,12 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
   return withUndrawable(lectureOf(lecture, rows))
 }
 
-/** @returns all lectures on the shelf, the one worked on last first */
-export async function readLectures(db: Tables): Promise<{ lecture: Lecture; updatedAt: number }[]> {
-  const rows = await readRows(db, undefined)
+/** @param ids of those that are wanted; null for all @returns lectures on the shelf, the one worked on last first */
+export async function readLectures(
+  db: Tables,
+  ids: readonly string[] | null = null,
+): Promise<{ lecture: Lecture; updatedAt: number }[]> {
+  const rows = await readRows(db, ids === null ? undefined : inArray(lectures.id, [...ids]))
   return rows.lectureRows.map((row) => ({ lecture: lectureOf(row, rows), updatedAt: row.updatedAt }))
 }
 

@@ -15,6 +15,14 @@ import { fileRoutes } from './files.ts'
 import { jobRoutes } from './jobs.ts'
 import { lectureRoutes } from './lectures.ts'
 import { outRoutes } from './out.ts'
+import { commentRoutes } from './people/comments.ts'
+import { joiningRoutes } from './people/joining.ts'
+import { meRoutes } from './people/me.ts'
+import { peopleRoutes } from './people/people.ts'
+import { proofRoutes } from './people/proofs.ts'
+import { sharingRoutes } from './people/sharing.ts'
+import { libraryRoutes, signInRoutes } from './people/sign-in.ts'
+import { spaceRoutes } from './people/spaces.ts'
 import { recordingRoutes } from './recordings.ts'
 import { slideRoutes } from './slides.ts'
 import { spokenRoutes } from './spoken.ts'
@@ -43,6 +51,15 @@ export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeT
     .route('/', editionRoutes(context, queue, tries))
     .route('/', outRoutes(context))
     .route('/', jobRoutes(context, queue))
+    .route('/', signInRoutes(context))
+    .route('/', libraryRoutes(context))
+    .route('/', joiningRoutes(context))
+    .route('/', meRoutes(context))
+    .route('/', proofRoutes(context))
+    .route('/', peopleRoutes(context))
+    .route('/', sharingRoutes(context))
+    .route('/', commentRoutes(context))
+    .route('/', spaceRoutes(context))
     .get('/storage', async (c) => c.json(await storageUse(context)))
     .all('*', () => {
       throw new UserFacingError(message('There is no such thing here.'), 404)

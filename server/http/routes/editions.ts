@@ -6,6 +6,7 @@ import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import { bringFor } from '#server/people/just-brought.ts'
 import { allEstimates } from '#server/publish/estimates.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -37,6 +38,7 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
         const { name, file } = upload.file()
         return context.workers.importer.run('crest', { name, file, dataFolder: context.config.dataFolder }, { name })
       })
+      bringFor(c.req.param('id'), picture)
       return c.json({ picture })
     })
     .post('/lectures/:id/links', validate('json', z.object({ name: z.string().trim().min(1).max(100) })), async (c) => {

@@ -1,4 +1,4 @@
-import { desc, ne } from 'drizzle-orm'
+import { and, desc, inArray, ne, sql } from 'drizzle-orm'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import { z } from 'zod'
@@ -9,23 +9,31 @@ import { jobs } from '#server/db/schema.ts'
 import { chooseLanguage } from '#server/domain/lectures/import-language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { viewOf } from '#server/events/job-view.ts'
+import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { validate } from '#server/http/validate.ts'
+import { hears, rightsOf } from '#server/people/visible.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 const SHOWN = 50
 const PULSE_MS = 15_000
+/** The lecture a job is about, or the one it makes. */
+const aboutLecture = sql`coalesce(${jobs.lectureId}, json_extract(${jobs.payload}, '$.lectureId'))`
 
 export const jobRoutes = (context: AppContext, queue: JobQueue) => {
   const { db, events } = context
-  return new Hono()
-    .get('/jobs', async (c) =>
+  return new Hono<{ Variables: WhoAsks }>()
+    .get('/jobs', async (c) => {
+      const rights = await rightsOf(context, c.get('person'))
       // what nobody asked for is not told of
-      c.json({
-        jobs: (
-          await db.read.select().from(jobs).where(ne(jobs.kind, 'pre-encode')).orderBy(desc(jobs.createdAt)).limit(SHOWN)
-        ).map(viewOf),
-      }),
-    )
+      const asked = ne(jobs.kind, 'pre-encode')
+      const rows = await db.read
+        .select()
+        .from(jobs)
+        .where(rights ? and(asked, inArray(aboutLecture, [...rights.keys()])) : asked)
+        .orderBy(desc(jobs.createdAt))
+        .limit(SHOWN)
+      return c.json({ jobs: rows.map(viewOf) })
+    })
     .post('/jobs/:id/cancel', async (c) => {
       const job = await queue.cancel(c.req.param('id'))
       if (!job) throw new UserFacingError(message('This has ended already.'), 409)
@@ -36,7 +44,14 @@ export const jobRoutes = (context: AppContext, queue: JobQueue) => {
     )
     .get('/events', (c) =>
       streamSSE(c, async (stream) => {
-        const end = events.listen((event) => void stream.writeSSE({ data: JSON.stringify(event) }))
+        const isHeard = hears(context, c.get('person'))
+        // one after the other, as they came
+        let last: Promise<unknown> = Promise.resolve()
+        const end = events.listen((event) => {
+          last = last.then(async () => {
+            if (await isHeard(event)) await stream.writeSSE({ data: JSON.stringify(event) })
+          })
+        })
         stream.onAbort(end)
         // headers go out with the first words, and with them the browser knows that the line stands
         await stream.writeSSE({ event: 'pulse', data: '' })

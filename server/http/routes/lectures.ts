@@ -5,6 +5,7 @@ import { z } from 'zod'
 import type { GivenFile } from '#core/jobs/job.ts'
 import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Person } from '#core/people/person.ts'
 import { summary } from '#core/reports/lecture-summary.ts'
 import { type Message, message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
@@ -14,16 +15,53 @@ import { readLecture, readLectures, readShelf } from '#server/domain/lectures/re
 import { ReplacementChoice, readReplacement, takeOver } from '#server/domain/lectures/replace.ts'
 import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { DECK_FILES, type Upload, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { alignAllSlides } from '#server/jobs/align-take.ts'
 import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
+import { readOwners } from '#server/people/lecture-rights.ts'
+import { isFor, ownFromNowOn, rightsOf } from '#server/people/visible.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { countEditions } from '#server/watch/editions.ts'
+
+type Env = { Variables: WhoAsks }
 
 const UNREADABLE = message(
   'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.',
 )
+
+/** Lectures for who asks; one that is damaged is told of and does not take the others with it. */
+async function shelfFor(context: AppContext, person: Person | null) {
+  const { read } = context.db
+  const rights = await rightsOf(context, person)
+  const owners = rights && (await readOwners(read, [...rights.keys()]))
+  const editions = await countEditions(read)
+  const entry = ({ lecture, updatedAt }: { lecture: Lecture; updatedAt: number }) => ({
+    ...summary(lecture),
+    updatedAt,
+    editions: editions.get(lecture.id) ?? 0,
+    /** Who asks may do so much with it, and whose it is; null where one person is alone. */
+    right: rights?.get(lecture.id) ?? null,
+    owner: owners?.get(lecture.id) ?? null,
+  })
+  const unreadable: { id: string; title: string; problem: Message }[] = []
+  const oneByOne = async () => {
+    const lectures: ReturnType<typeof entry>[] = []
+    for (const { id, title, updatedAt } of (await readShelf(read)).filter((one) => isFor(rights, one.id)))
+      await readLecture(read, id).then(
+        (lecture) => lectures.push(entry({ lecture, updatedAt })),
+        (error) => {
+          console.error(`Lecture ${id} cannot be read:`, error)
+          unreadable.push({ id, title, problem: UNREADABLE })
+        },
+      )
+    return lectures
+  }
+  // one that is damaged does not take the others with it
+  const lectures = await readLectures(read, rights && [...rights.keys()]).then((all) => all.map(entry), oneByOne)
+  return { lectures, unreadable, hasDemo: hasDemo(context.config.demoFolder) }
+}
 
 export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
   /** @throws UserFacingError when none arrived */
@@ -31,36 +69,15 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
     if (files.length === 0) throw new UserFacingError(message('No file arrived. Choose a deck or pictures.'), 422)
     return files
   }
-  return new Hono()
-    .get('/', async (c) => {
-      const { read } = context.db
-      const editions = await countEditions(read)
-      const entry = ({ lecture, updatedAt }: { lecture: Lecture; updatedAt: number }) => ({
-        ...summary(lecture),
-        updatedAt,
-        editions: editions.get(lecture.id) ?? 0,
-      })
-      const unreadable: { id: string; title: string; problem: Message }[] = []
-      const oneByOne = async () => {
-        const lectures: ReturnType<typeof entry>[] = []
-        for (const { id, title, updatedAt } of await readShelf(read))
-          await readLecture(read, id).then(
-            (lecture) => lectures.push(entry({ lecture, updatedAt })),
-            (error) => {
-              console.error(`Lecture ${id} cannot be read:`, error)
-              unreadable.push({ id, title, problem: UNREADABLE })
-            },
-          )
-        return lectures
-      }
-      // one that is damaged does not take the others with it
-      const lectures = await readLectures(read).then((all) => all.map(entry), oneByOne)
-      return c.json({ lectures, unreadable, hasDemo: hasDemo(context.config.demoFolder) })
-    })
+  return new Hono<Env>()
+    .get('/', async (c) => c.json(await shelfFor(context, c.get('person'))))
     .post('/', async (c) => {
       const job = await withUpload(c, context, DECK_FILES, async (upload) => {
         const language = Language.catch('en').parse(upload.field('language'))
-        return queue.add('import', null, { lectureId: randomUUID(), language, chosenLanguage: null, files: someOf(upload) })
+        const lectureId = randomUUID()
+        const files = someOf(upload)
+        await ownFromNowOn(context, c.get('person'), lectureId)
+        return queue.add('import', null, { lectureId, language, chosenLanguage: null, files })
       })
       return c.json({ job }, 202)
     })
@@ -68,10 +85,14 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
       const { demoFolder } = context.config
       if (!hasDemo(demoFolder))
         throw new UserFacingError(message('The files of the demo lecture are not here. Begin with a deck of your own.'), 404)
+      const person = c.get('person')
+      // where people share a server, each has one of their own
+      const lectureId = person ? randomUUID() : DEMO_ID
+      await ownFromNowOn(context, person, lectureId)
       // one that was thrown away is asked for again
-      if ((await context.db.read.$count(lectureRows, eq(lectureRows.id, DEMO_ID))) > 0)
-        await setLectureDeleted(context.db, DEMO_ID, false)
-      return c.json({ job: await queue.add('demo', null, { lectureId: DEMO_ID }) }, 202)
+      if ((await context.db.read.$count(lectureRows, eq(lectureRows.id, lectureId))) > 0)
+        await setLectureDeleted(context.db, lectureId, false)
+      return c.json({ job: await queue.add('demo', null, { lectureId }) }, 202)
     })
     .post('/:id/decks', async (c) => {
       const { id } = await readLecture(context.db.read, c.req.param('id'))
@@ -84,7 +105,11 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
     .post('/replacements/:id', validate('json', ReplacementChoice), async (c) =>
       c.json(await takeOver(context, c.req.param('id'), c.req.valid('json'))),
     )
-    .get('/trash', async (c) => c.json({ trashed: await readTrashedLectures(context.db.read) }))
+    .get('/trash', async (c) => {
+      const rights = await rightsOf(context, c.get('person'))
+      const trashed = (await readTrashedLectures(context.db.read)).filter((one) => isFor(rights, one.id, 'own'))
+      return c.json({ trashed })
+    })
     .get('/:id/trash', async (c) => c.json({ trashed: await readTrash(context.db.read, c.req.param('id')) }))
     .get('/:id', async (c) => c.json(await readLecture(context.db.read, c.req.param('id'))))
     .patch('/:id', validate('json', LectureChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {

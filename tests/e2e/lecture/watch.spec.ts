@@ -120,6 +120,11 @@ test('the watch page is sound for every reader, wide and narrow, and remembers w
   await learner.goto(link)
   await expect(learner.getByText('You stopped at 0:09 last time.', { exact: false })).toBeVisible()
   await expect.poll(() => learner.locator('video').evaluate((v: HTMLVideoElement) => v.playbackRate)).toBe(1.5)
+  // who would rather begin again does so with one press
+  await learner.getByRole('button', { name: 'Begin again' }).click()
+  await expect.poll(() => timeOf(learner)).toBeLessThan(8)
+  await expect.poll(() => isPaused(learner)).toBe(false)
+  await expect(learner.getByText('last time', { exact: false })).toHaveCount(0)
 })
 
 test('full screen has captions, controls and the slides; they go when nobody moves, and come back', async ({

@@ -31,7 +31,9 @@ export interface Source {
   onBegin(): void
 }
 
-export type Opened = { source: Source } | { locked: true } | { problem: string }
+/** What stands before it: a passcode, or being one of the people of a school. */
+export type Lock = 'passcode' | 'sign-in'
+export type Opened = { source: Source } | { locked: Lock } | { problem: string }
 
 /** Why the server gave nothing, as the learner reads it. */
 async function refusalOf(response: Response): Promise<string> {
@@ -44,7 +46,10 @@ export async function openToken(token: string): Promise<Opened> {
   try {
     const response = await client[':token'].edition.$get({ param: { token } })
     if (response.ok) return { source: serverSource(token, await response.json()) }
-    if ((response.status as number) === 401) return { locked: true }
+    if ((response.status as number) === 401) {
+      const { needsSignIn } = (await response.json()) as unknown as { needsSignIn?: boolean }
+      return { locked: needsSignIn ? 'sign-in' : 'passcode' }
+    }
     return { problem: await refusalOf(response as unknown as Response) }
   } catch {
     return { problem: say('This page cannot reach its lecture now. Check the connection and load it again.') }
@@ -74,7 +79,10 @@ function serverSource(token: string, edition: WatchedEdition): Source {
     async whyNot() {
       const opened = await openToken(token)
       if ('problem' in opened) return opened.problem
-      return 'locked' in opened ? say('This lecture asks for its passcode again. Load the page again to give it.') : null
+      if (!('locked' in opened)) return null
+      return opened.locked === 'passcode'
+        ? say('This lecture asks for its passcode again. Load the page again to give it.')
+        : say('Your session has ended. Load the page again to sign in.')
     },
     async isOutdated() {
       const opened = await openToken(token)

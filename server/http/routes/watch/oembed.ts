@@ -30,7 +30,7 @@ export const oembedRoute = ({ db }: AppContext) =>
     const { url, maxwidth: width, maxheight: height, format } = c.req.valid('query')
     if (format !== 'json') return c.json({ error: 'Only format=json is given.' }, 501)
     const token = tokenIn(url)
-    const { embedIn, manifest } = await openLink(db.read, token, undefined)
+    const { embedIn, manifest } = await openLink(db.read, token, { admitted: undefined, isSignedIn: false })
     if (embedIn === null) throw NOTHING()
     // the code is put into another page as it is: it holds no address that somebody made up
     return c.json(oembed(manifest, watchAddress(c.var.asker, token), { width, height }))

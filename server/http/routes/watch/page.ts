@@ -5,13 +5,13 @@ import { join } from 'node:path'
 import { type Context, Hono } from 'hono'
 import { accepts } from 'hono/accepts'
 import { languageFor } from '#core/words/languages.ts'
-import type { Asker } from '#server/config/asker.ts'
 import type { AppContext } from '#server/context/context.ts'
+import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { filesOfEdition } from '#server/watch/editions.ts'
 import { frameAncestors, isRefused, refusalPage, watchAddress } from '#server/watch/embedding.ts'
 import { openLink, sitesOf } from '#server/watch/links.ts'
 import { describedPage, pageWithWords } from '#server/watch/page.ts'
-import { admittedOf } from './watch.ts'
+import { shownBy } from './watch.ts'
 
 export async function builtPage(webFolder: string, name: 'index' | 'watch'): Promise<string> {
   const file = join(webFolder, `${name}.html`)
@@ -37,7 +37,7 @@ function languageOf(c: Context) {
 
 export const watchPageRoute = ({ db }: AppContext, webFolder: string) => {
   const assets = readdir(join(webFolder, 'assets')).catch(() => [])
-  return new Hono<{ Variables: { asker: Asker; frameAncestors?: string[] } }>().get('/:token', async (c) => {
+  return new Hono<{ Variables: WhoAsks & { frameAncestors?: string[] } }>().get('/:token', async (c) => {
     const token = c.req.param('token')
     const language = languageOf(c)
     const built = pageWithWords(await builtPage(webFolder, 'watch'), await assets, language)
@@ -51,7 +51,7 @@ export const watchPageRoute = ({ db }: AppContext, webFolder: string) => {
     }
     c.set('frameAncestors', frameAncestors(embedIn))
     // what a passcode keeps is not told to those who have not given it
-    const opened = await openLink(db.read, token, admittedOf(c)).catch(() => null)
+    const opened = await openLink(db.read, token, shownBy(c)).catch(() => null)
     if (!opened) return c.html(built)
     const files = new Set((await filesOfEdition(db.read, opened.id)).map((file) => file.name))
     return c.html(describedPage(built, opened, files, address))

@@ -7,21 +7,23 @@ import { createMiddleware } from 'hono/factory'
 import { z } from 'zod'
 import { publicManifest, videosOf } from '#core/edition/manifest.ts'
 import { message } from '#core/words/say.ts'
-import type { Asker } from '#server/config/asker.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Download } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { validate } from '#server/http/validate.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { downloadName, editionFile, filesOfEdition, isTranscriptPage } from '#server/watch/editions.ts'
-import { countView, mustBeOpen, openLink, unlock } from '#server/watch/links.ts'
+import { countView, mustBeOpen, openLink, type Shown, unlock } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 
 const ADMITTED = 'lectern-admitted'
 const A_TERM_S = 180 * 24 * 3600
 
-export const admittedOf = (c: Context) => getCookie(c, ADMITTED)
+type Env = { Variables: WhoAsks }
+
+export const shownBy = (c: Context<Env>): Shown => ({ admitted: getCookie(c, ADMITTED), isSignedIn: c.get('person') !== null })
 
 /** What a file is kept as, when it is kept; null for what the page itself needs. */
 function downloadKind(name: string): Download | null {
@@ -47,13 +49,9 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
     await next()
   })
   return (
-    new Hono<{ Variables: { asker: Asker } }>()
+    new Hono<Env>()
       .get('/:token/edition', async (c) => {
-        const { id, number, createdAt, manifest, downloads } = await openLink(
-          context.db.read,
-          c.req.param('token'),
-          admittedOf(c),
-        )
+        const { id, number, createdAt, manifest, downloads } = await openLink(context.db.read, c.req.param('token'), shownBy(c))
         const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest
         const files = await filesOfEdition(context.db.read, id)
         const offered = files.flatMap(({ name, bytes }) => {
@@ -82,20 +80,20 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
       })
       .post('/:token/views', async (c) => {
         const { token } = c.req.param()
-        await openLink(context.db.read, token, admittedOf(c))
+        await openLink(context.db.read, token, shownBy(c))
         await countView(context.db, token)
         return c.json({})
       })
       .get('/:token/folder/:edition', async (c) => {
         const { token, edition } = c.req.param()
-        const opened = await openLink(context.db.read, token, admittedOf(c), edition)
+        const opened = await openLink(context.db.read, token, shownBy(c), edition)
         if (!opened.downloads.includes('folder')) throw new UserFacingError(message('This edition has no such file.'), 404)
         return packWebFolder(c, context, opened)
       })
       // the edition stands in the address, so that a newer one never changes a file that is being played
       .get('/:token/files/:edition/:name', async (c) => {
         const { token, edition, name } = c.req.param()
-        const opened = await openLink(context.db.read, token, admittedOf(c), edition)
+        const opened = await openLink(context.db.read, token, shownBy(c), edition)
         const kind = downloadKind(name)
         const wanted = c.req.query('download') !== undefined
         // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping

@@ -1,0 +1,18 @@
+/** What is written down, a word each. */
+export const AUDITED = [
+  'set-up',
+  'signed-in',
+  'signed-out',
+  'invited',
+  'joined',
+  'role',
+  'left',
+  'returned',
+  'erased',
+  'password',
+  'space',
+  'space-member',
+  'shared',
+  'handed-over',
+] as const
+export type Audited = (typeof AUDITED)[number]

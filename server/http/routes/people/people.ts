@@ -1,0 +1,87 @@
+/** People, as an administrator looks after them, and what was done. */
+
+import { type Context, Hono } from 'hono'
+import { z } from 'zod'
+import { PERSON_ROLES } from '#core/people/rights.ts'
+import type { AppContext } from '#server/context/context.ts'
+import type { WhoAsks } from '#server/http/permissions/who-may.ts'
+import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import { readAudit } from '#server/people/audit.ts'
+import { invite, inviteToReset } from '#server/people/invitations.ts'
+import { erasePerson, handAllOver, readPeople, setLeft, setRole } from '#server/people/people.ts'
+import { schoolOf } from './sign-in-parts.ts'
+
+type Env = { Variables: WhoAsks }
+const Role = z.enum(PERSON_ROLES)
+const Invitation = z.strictObject({ role: Role, email: z.union([z.email(), z.literal('')]), spaceId: z.string().nullable() })
+
+const quoted = (value: unknown) => `"${String(value ?? '').replaceAll('"', '""')}"`
+
+export const peopleRoutes = (context: AppContext) => {
+  const { db } = context
+  const by = (c: Context<Env>) => c.get('person')!
+  /** What is remembered of who asks may be wrong from now on. */
+  const forget = () => context.school?.forget()
+  return (
+    new Hono<Env>()
+      .get('/people', async (c) => c.json({ people: await readPeople(db.read) }))
+      // whom one may share with
+      .get('/people/names', async (c) => {
+        const all = await readPeople(db.read)
+        return c.json({
+          people: all.filter(({ leftAt }) => leftAt === null).map(({ id, name, email, role }) => ({ id, name, email, role })),
+        })
+      })
+      .patch(
+        '/people/:id',
+        validate('json', z.strictObject({ role: Role }).partial().refine(notEmpty, NOTHING_TO_CHANGE)),
+        async (c) => {
+          await setRole(db, by(c), c.req.param('id'), c.req.valid('json').role!)
+          forget()
+          return c.json({})
+        },
+      )
+      .put('/people/:id/left', validate('json', z.strictObject({ left: z.boolean() })), async (c) => {
+        await setLeft(db, by(c), c.req.param('id'), c.req.valid('json').left)
+        forget()
+        return c.json({})
+      })
+      // all lectures of one become another's
+      .post('/people/:id/lectures', validate('json', z.strictObject({ to: z.string() })), async (c) => {
+        const count = await handAllOver(db, by(c), c.req.param('id'), c.req.valid('json').to)
+        forget()
+        return c.json({ count })
+      })
+      .post('/people/:id/erased', async (c) => {
+        await erasePerson(db, by(c), c.req.param('id'))
+        forget()
+        return c.json({})
+      })
+      .post('/people/:id/reset', async (c) => c.json({ token: await inviteToReset(db, by(c), c.req.param('id')) }))
+      .post('/invitations', validate('json', Invitation), async (c) => {
+        schoolOf(context)
+        return c.json({ token: await invite(db, by(c), c.req.valid('json')) })
+      })
+      .get('/audit', validate('query', z.object({ before: z.coerce.number().int().optional() })), async (c) =>
+        c.json({ entries: await readAudit(db.read, c.req.valid('query').before) }),
+      )
+      .get('/audit.csv', async (c) => {
+        const lines = ['id,at,person,act,thing']
+        for (let before: number | undefined; ; ) {
+          const page = await readAudit(db.read, before)
+          if (page.length === 0) break
+          for (const entry of page)
+            lines.push(
+              [entry.id, new Date(entry.at).toISOString(), entry.name ?? entry.personId, entry.act, entry.thing]
+                .map(quoted)
+                .join(','),
+            )
+          before = page.at(-1)!.id
+        }
+        return c.body(`${lines.join('\r\n')}\r\n`, 200, {
+          'content-type': 'text/csv; charset=utf-8',
+          'content-disposition': 'attachment; filename="audit.csv"',
+        })
+      })
+  )
+}

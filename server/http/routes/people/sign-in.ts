@@ -1,0 +1,100 @@
+/** Signing in and out. */
+
+import { type Context, Hono } from 'hono'
+import { deleteCookie } from 'hono/cookie'
+import { z } from 'zod'
+import { message } from '#core/words/say.ts'
+import type { AppContext } from '#server/context/context.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { validate } from '#server/http/validate.ts'
+import { LONGEST_PASSWORD, PROVIDER_ID } from '#server/people/sign-in.ts'
+import { DEVICE, Email, type Env, headersFor, keepCookies, refuseIfTooMany, schoolOf, signIn } from './sign-in-parts.ts'
+
+export const signInRoutes = (context: AppContext) => {
+  const { config } = context
+  return new Hono<Env>()
+    .get('/me', (c) =>
+      c.json({
+        mode: config.mode,
+        person: c.get('person'),
+        needsSetUp: context.school !== null && context.school.setUpCode() !== null,
+        provider: config.identityProvider?.name ?? null,
+      }),
+    )
+    .post(
+      '/sign-in',
+      validate('json', z.strictObject({ email: Email, password: z.string().max(LONGEST_PASSWORD) })),
+      async (c) => {
+        const { email, password } = c.req.valid('json')
+        return c.json({ needsSecondProof: await signIn(context, c, email, password) })
+      },
+    )
+    .post(
+      '/sign-in/second-proof',
+      validate('json', z.strictObject({ code: z.string().trim().max(40), isBackup: z.boolean().default(false) })),
+      async (c) => {
+        const school = schoolOf(context)
+        const { code, isBackup } = c.req.valid('json')
+        const { address } = c.get('asker')
+        refuseIfTooMany(school.tries.wait('second-proof', address, true))
+        const given = { body: { code }, headers: headersFor(c), asResponse: true as const }
+        const { api } = school.library
+        const answer = await (isBackup ? api.verifyBackupCode(given) : api.verifyTOTP(given)).catch(() => null)
+        if (!answer?.ok) {
+          school.tries.failed('second-proof', address, true)
+          throw new UserFacingError(message('This code is wrong, or too old. Type the one that is shown now.'), 401)
+        }
+        keepCookies(c, answer)
+        school.forget()
+        return c.json({})
+      },
+    )
+    .post('/sign-in/school', async (c) => {
+      const school = schoolOf(context)
+      if (!config.identityProvider) throw new UserFacingError(message('No sign-in of the school is set up here.'), 404)
+      const answer = await school.library.api
+        .signInSocial({
+          body: { provider: PROVIDER_ID, callbackURL: '/', errorCallbackURL: '/?sign-in=failed' },
+          headers: headersFor(c),
+          asResponse: true,
+        })
+        .catch(() => null)
+      const { url } = ((await answer?.json().catch(() => null)) ?? {}) as { url?: string }
+      if (!answer?.ok || !url)
+        throw new UserFacingError(
+          message('{name} does not answer as it should. Try again later, or sign in by password.', {
+            name: config.identityProvider.name,
+          }),
+          500,
+        )
+      keepCookies(c, answer)
+      return c.json({ url })
+    })
+    .post('/sign-out', async (c) => {
+      const school = schoolOf(context)
+      const answer = await school.library.api.signOut({ headers: headersFor(c), asResponse: true }).catch(() => null)
+      if (answer) keepCookies(c, answer)
+      deleteCookie(c, DEVICE, { path: '/api' })
+      school.forget()
+      return c.json({})
+    })
+}
+
+/** What the library answers by itself: the way back from the school's sign-in, and passkeys. */
+export const libraryRoutes = (context: AppContext) => {
+  const pass = async (c: Context<Env>) => {
+    const school = schoolOf(context)
+    const headers = new Headers(c.req.raw.headers)
+    headers.set('x-forwarded-for', c.get('asker').address)
+    const body = c.req.method === 'GET' ? null : await c.req.text()
+    const answer = await school.library.handler(new Request(c.req.url, { method: c.req.method, headers, body }))
+    school.forget()
+    return answer
+  }
+  return new Hono<Env>()
+    .get('/sign-in/callback/:provider', pass)
+    .get('/sign-in/passkey/generate-authenticate-options', pass)
+    .post('/sign-in/passkey/verify-authentication', pass)
+    .get('/sign-in/passkey/generate-register-options', pass)
+    .post('/sign-in/passkey/verify-registration', pass)
+}

@@ -1,0 +1,112 @@
+/** What a school's server keeps beside its lectures: who signs in with what, and who asks. */
+
+import { randomBytes, randomInt, timingSafeEqual } from 'node:crypto'
+import { and, eq, isNull, notInArray } from 'drizzle-orm'
+import type { Person } from '#core/people/person.ts'
+import { message } from '#core/words/say.ts'
+import type { Config } from '#server/config/config.ts'
+import type { Database } from '#server/db/database.ts'
+import { lectureMembers, people, serverKeys } from '#server/db/people-schema.ts'
+import { lectures } from '#server/db/schema.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { noteDown } from './audit.ts'
+import { createPerson } from './people.ts'
+import { type SignInLibrary, signInLibrary } from './sign-in.ts'
+import { type SignInTries, signInTries } from './sign-in-tries.ts'
+
+/** For so long somebody's session is taken for what it was when it was last looked up. */
+const REMEMBERED_MS = 5000
+const MOST_REMEMBERED = 10_000
+/** Read aloud and typed: no letter that looks like another. */
+const CODE_LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
+
+export interface School {
+  library: SignInLibrary
+  tries: SignInTries
+  /** Signs what browsers keep. */
+  secret: string
+  /** What the first visitor says to become the administrator; null once there is one. */
+  setUpCode(): string | null
+  /** @returns who sent these headers, and what their browser is to keep from now on */
+  whoSent(headers: Headers): Promise<{ person: Person | null; keep: string[] }>
+  /** After a change of somebody's role, session or right to be here. */
+  forget(): void
+  setUp(code: string, given: { name: string; email: string; password: string }): Promise<Person>
+}
+
+async function secretOf(db: Database): Promise<string> {
+  const named = eq(serverKeys.name, 'sign-in')
+  const [known] = await db.read.select().from(serverKeys).where(named)
+  if (known) return known.value
+  const value = randomBytes(32).toString('base64')
+  await db.write((tx) => tx.insert(serverKeys).values({ name: 'sign-in', value }).onConflictDoNothing())
+  return (await db.read.select().from(serverKeys).where(named))[0]!.value
+}
+
+const sameText = (a: string, b: string) => {
+  const [one, other] = [Buffer.from(a), Buffer.from(b)]
+  return one.length === other.length && timingSafeEqual(one, other)
+}
+
+/** The first administrator, who owns what was made here before there were people. */
+async function firstAdministrator(
+  library: SignInLibrary,
+  db: Database,
+  given: { name: string; email: string; password: string },
+) {
+  if ((await db.read.$count(people)) > 0) throw new UserFacingError(message('This server is set up already. Sign in.'), 409)
+  const person = await createPerson(library, db, { ...given, role: 'administrator' })
+  await db.write(async (tx) => {
+    const owned = tx.select({ id: lectureMembers.lectureId }).from(lectureMembers)
+    const free = await tx.select({ id: lectures.id }).from(lectures).where(notInArray(lectures.id, owned))
+    for (const { id } of free) await tx.insert(lectureMembers).values({ lectureId: id, personId: person.id, right: 'own' })
+    await noteDown(tx, person.id, 'set-up')
+  })
+  return person
+}
+
+export async function openSchool(config: Config, db: Database): Promise<School> {
+  const secret = await secretOf(db)
+  const library = signInLibrary(config, db, secret)
+  const isNew = (await db.read.$count(people)) === 0
+  let code = isNew ? Array.from({ length: 8 }, () => CODE_LETTERS[randomInt(CODE_LETTERS.length)]).join('') : null
+  let setting: Promise<unknown> = Promise.resolve()
+  const remembered = new Map<string, { person: Person | null; until: number }>()
+  return {
+    library,
+    tries: signInTries(),
+    secret,
+    setUpCode: () => code,
+    async whoSent(headers) {
+      const cookie = headers.get('cookie') ?? ''
+      if (!cookie.includes('session_token')) return { person: null, keep: [] }
+      const known = remembered.get(cookie)
+      if (known && known.until > performance.now()) return { person: known.person, keep: [] }
+      const { response, headers: answered } = await library.api.getSession({ headers, returnHeaders: true })
+      const [row] = response
+        ? await db.read
+            .select()
+            .from(people)
+            .where(and(eq(people.id, response.user.id), isNull(people.leftAt)))
+        : []
+      const person = row ? { id: row.id, name: row.name, email: row.email, role: row.role } : null
+      remembered.delete(cookie)
+      remembered.set(cookie, { person, until: performance.now() + REMEMBERED_MS })
+      if (remembered.size > MOST_REMEMBERED) remembered.delete(remembered.keys().next().value!)
+      return { person, keep: person ? answered.getSetCookie() : [] }
+    },
+    forget: () => remembered.clear(),
+    setUp(given, who) {
+      const result = setting.then(async () => {
+        if (code === null) throw new UserFacingError(message('This server is set up already. Sign in.'), 409)
+        if (!sameText(given.trim().toUpperCase(), code))
+          throw new UserFacingError(message('This is not the code. It stands where the server was started.'), 422)
+        const person = await firstAdministrator(library, db, who)
+        code = null
+        return person
+      })
+      setting = result.catch(() => {})
+      return result
+    },
+  }
+}

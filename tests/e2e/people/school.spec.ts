@@ -1,0 +1,179 @@
+/** A school's server as its people see it: set up, joined, shared, commented on; each sees what is theirs. */
+
+import AxeBuilder from '@axe-core/playwright'
+import type { Browser, Page } from '@playwright/test'
+import { demoPath, drop, type TestServer, withServer } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
+
+const PASSWORD = 'a long enough word'
+
+/** Somebody in a browser of their own. */
+async function somebody(browser: Browser): Promise<Page> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' })
+  return context.newPage()
+}
+
+const schoolServer = (use: (server: TestServer) => Promise<void>) => withServer(use, { LECTERN_MODE: 'school' })
+
+async function setUp(page: Page, server: TestServer) {
+  await page.goto(server.address)
+  await expect(page.getByRole('heading', { name: 'Set up this server' })).toBeVisible()
+  await page.getByLabel('Code from where the server was started').fill(/code ([A-Z0-9]{8})/.exec(server.said())![1]!)
+  await page.getByLabel('Your name').fill('Ines Ward')
+  await page.getByLabel('E-mail address').fill('ines@school.example')
+  await page.getByLabel('Password').fill(PASSWORD)
+  await page.getByRole('button', { name: 'Set up' }).click()
+  await expect(page.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+}
+
+/** Invites somebody, who joins in a browser of their own. */
+async function invited(administrator: Page, browser: Browser, server: TestServer, role: string, name: string): Promise<Page> {
+  await administrator.goto(`${server.address}/people`)
+  await administrator.getByRole('button', { name: 'Invite somebody' }).click()
+  await administrator.getByLabel('They come as').selectOption(role)
+  await administrator.getByLabel('Their e-mail address').fill(`${name.toLowerCase()}@school.example`)
+  await administrator.getByRole('button', { name: 'Make the link' }).click()
+  const link = await administrator.getByLabel('Link', { exact: true }).inputValue()
+  await administrator.getByRole('button', { name: 'Done' }).click()
+  const page = await somebody(browser)
+  await page.goto(link)
+  await expect(page.getByText(`You join as ${name.toLowerCase()}@school.example.`)).toBeVisible()
+  await page.getByLabel('Your name').fill(name)
+  await page.getByLabel('Password').fill('short')
+  await page.getByRole('button', { name: 'Join' }).click()
+  await expect(page.getByRole('alert')).toHaveText('A password needs ten characters at least.')
+  await page.getByLabel('Password').fill(PASSWORD)
+  await page.getByRole('button', { name: 'Join' }).click()
+  await expect(page.getByRole('button', { name: `Signed in as ${name}` })).toBeVisible()
+  return page
+}
+
+async function faultless(page: Page) {
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
+}
+
+test('a school is set up, people join, a lecture is shared and spoken of, and each sees what is theirs', async ({ browser }) => {
+  await schoolServer(async (server) => {
+    const ines = await somebody(browser)
+    await setUp(ines, server)
+    const mira = await invited(ines, browser, server, 'teacher', 'Mira')
+    const jonas = await invited(ines, browser, server, 'teacher', 'Jonas')
+    const tove = await invited(ines, browser, server, 'reviewer', 'Tove')
+    await expect(ines.getByRole('row', { name: /Mira/ })).toContainText('mira@school.example')
+    await faultless(ines)
+
+    // a lecture of Mira's is nobody else's
+    await drop(mira, demoPath('clouds-by-their-shapes.pdf'))
+    await expect(mira.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
+    await jonas.goto(mira.url())
+    await expect(jonas.getByText('This is not here, or it was not shared with you.')).toBeVisible()
+    await jonas.goto(server.address)
+    await expect(jonas.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+    await tove.goto(server.address)
+    await expect(tove.getByText('Nothing was shared with you yet.')).toBeVisible()
+    await expect(tove.getByRole('button', { name: 'New lecture' })).toHaveCount(0)
+
+    // shared: with Tove by name, with Jonas by a space
+    await mira.getByRole('button', { name: 'Share' }).click()
+    await mira.getByLabel('Share with somebody').selectOption('Tove, tove@school.example')
+    await expect(mira.getByLabel('What Tove may do')).toHaveValue('comment')
+    await faultless(mira)
+    await mira.getByRole('button', { name: 'Done' }).click()
+    const sheet = mira.url()
+    await mira.goto(`${server.address}/spaces`)
+    await mira.getByLabel('Name of a new space').fill('Weather, year 7')
+    await mira.getByRole('button', { name: 'Open a space' }).click()
+    await mira.getByLabel('Add somebody to Weather, year 7').selectOption('Jonas')
+    await expect(mira.getByLabel('What Jonas may do')).toHaveValue('edit')
+    await faultless(mira)
+    await mira.goto(sheet)
+    await mira.getByRole('button', { name: 'Share' }).click()
+    await mira.getByLabel('In the space').selectOption('Weather, year 7')
+    await mira.getByRole('button', { name: 'Done' }).click()
+
+    // Tove may watch and comment, not change
+    await tove.goto(server.address)
+    await expect(tove.getByText('of Mira')).toBeVisible()
+    await tove.getByRole('link', { name: 'Look at it' }).click()
+    await expect(tove.getByText('You may watch this, not change it')).toBeVisible()
+    await expect(tove.getByRole('link', { name: 'Record slide 1' })).toHaveCount(0)
+    await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
+    await tove.getByLabel('A comment').fill('Say what a shape is.')
+    await tove.getByRole('button', { name: 'Comment', exact: true }).click()
+    await expect(tove.getByRole('dialog').getByText('Say what a shape is.')).toBeVisible()
+    await faultless(tove)
+
+    // it comes to Mira by itself, is answered and settled
+    await mira.getByRole('button', { name: 'Comments on slide 1: 1 open' }).click()
+    await mira.getByLabel('Answer').fill('I will.')
+    await mira.getByRole('button', { name: 'Answer' }).click()
+    await expect(tove.getByRole('dialog').getByText('I will.')).toBeVisible()
+    await mira.getByRole('button', { name: 'Settled' }).click()
+    await mira.getByRole('button', { name: 'Done' }).click()
+    await expect(mira.getByRole('button', { name: 'Comments on slide 1: 0 open' })).toBeVisible()
+
+    // Jonas changes a script, and Mira sees it within moments
+    await jonas.goto(sheet)
+    await jonas.getByLabel('Title of the lecture').fill('Clouds for year 7')
+    await jonas.getByLabel('Title of the lecture').blur()
+    await expect(mira.getByLabel('Title of the lecture')).toHaveValue('Clouds for year 7')
+    await expect(jonas.getByText('All changes saved')).toBeVisible()
+
+    for (const page of [ines, mira, jonas, tove]) await page.context().close()
+  })
+})
+
+test('a session that ends in the middle of work loses nothing: one signs in over the page', async ({ browser }) => {
+  await schoolServer(async (server) => {
+    const ines = await somebody(browser)
+    await setUp(ines, server)
+    await drop(ines, demoPath('clouds-by-their-shapes.pdf'))
+    await expect(ines.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
+    await ines.context().clearCookies()
+    await ines.getByLabel('Title of the lecture').fill('Clouds, again')
+    await ines.getByLabel('Title of the lecture').blur()
+    const dialog = ines.getByRole('dialog', { name: 'Sign in again' })
+    await expect(dialog).toBeVisible()
+    await dialog.getByLabel('E-mail address').fill('ines@school.example')
+    await dialog.getByLabel('Password').fill(PASSWORD)
+    await dialog.getByRole('button', { name: 'Sign in', exact: true }).click()
+    await expect(dialog).toHaveCount(0)
+    await expect(ines.getByLabel('Title of the lecture')).toHaveValue('Clouds, again')
+    await expect(ines.getByText('All changes saved')).toBeVisible()
+    await expect
+      .poll(async () => (await (await ines.request.get(`${server.address}/api/lectures`)).json()).lectures[0].title)
+      .toBe('Clouds, again')
+    await ines.context().close()
+  })
+})
+
+test('passkeys: kept by a device, they let in without a password, and a link for people of the school opens after it', async ({
+  browser,
+}) => {
+  await schoolServer(async (server) => {
+    const ines = await somebody(browser)
+    // the device, as the browser's own tools stand in for it (W3C Web Authentication, section 11)
+    const session = await ines.context().newCDPSession(ines)
+    await session.send('WebAuthn.enable')
+    const options = { protocol: 'ctap2', transport: 'internal', hasResidentKey: true, hasUserVerification: true } as const
+    await session.send('WebAuthn.addVirtualAuthenticator', { options: { ...options, isUserVerified: true } })
+    await setUp(ines, server)
+    await ines.getByRole('button', { name: 'Signed in as Ines Ward' }).click()
+    await ines.getByRole('menuitem', { name: 'Your sign-in' }).click()
+    await ines.getByRole('button', { name: 'Add a passkey of this device' }).click()
+    await expect(ines.getByRole('list', { name: 'Passkeys' }).getByRole('listitem')).toHaveCount(1)
+    await faultless(ines)
+    await ines.getByRole('button', { name: 'Signed in as Ines Ward' }).click()
+    await ines.getByRole('menuitem', { name: 'Sign out' }).click()
+    await expect(ines.getByRole('heading', { name: 'Sign in' })).toBeVisible()
+    await faultless(ines)
+    await ines.getByLabel('E-mail address').fill('ines@school.example')
+    await ines.getByLabel('Password').fill('not this one at all')
+    await ines.getByRole('button', { name: 'Sign in', exact: true }).click()
+    await expect(ines.getByRole('alert')).toHaveText('Address or password is wrong.')
+    await ines.getByRole('button', { name: 'Sign in with a passkey' }).click()
+    await expect(ines.getByRole('button', { name: 'Signed in as Ines Ward' })).toBeVisible()
+    await ines.context().close()
+  })
+})
