@@ -39,7 +39,8 @@ async function shootSchool() {
   await shoot('comments')
 }
 
-async function shootAlone() {
+/** From the shelf to the page of learners. @returns the lecture's address */
+async function shootLecture(): Promise<string> {
   await page.goto(address)
   const first = page.getByRole('list', { name: 'Lectures' }).getByRole('link').first()
   await first.waitFor()
@@ -81,6 +82,10 @@ async function shootAlone() {
   await watching.getByLabel('Where you are in the lecture').fill('18')
   await watching.waitForTimeout(1000)
   await shoot('watch', watching)
+  return lecture
+}
+
+async function shootRecording(lecture: string) {
   await page.goto(`${lecture}/booth`)
   await page.getByLabel('Microphone').selectOption('Practice microphone')
   await page.getByRole('button', { name: /^Record/ }).waitFor()
@@ -122,7 +127,8 @@ async function shootAlone() {
 }
 
 try {
-  await (kind === '--school' ? shootSchool() : shootAlone())
+  if (kind === '--school') await shootSchool()
+  else await shootRecording(await shootLecture())
 } finally {
   await browser.close()
 }
