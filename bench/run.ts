@@ -25,6 +25,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   fidelity: () => import('./fidelity/bench.ts'),
   faults: () => import('./faults/bench.ts'),
   backup: () => import('./backup/bench.ts'),
+  school: () => import('./school/bench.ts'),
   abuse: () => import('./abuse/bench.ts'),
 }
 

@@ -9,6 +9,7 @@ import { renewClips } from './domain/takes/renew-clips.ts'
 import { renewHeardSounds } from './domain/takes/spoken.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
 import { asUserFacing } from './errors/user-facing-error.ts'
+import { bounded } from './http/bounded.ts'
 import { framing, guard, headers } from './http/guard.ts'
 import { type WhoAsks, whoMay } from './http/permissions/who-may.ts'
 import { apiRoutes } from './http/routes/api.ts'
@@ -83,6 +84,7 @@ export async function openApp(config: Config, workers?: Workers) {
     .use('/watch/:token', framing)
     .use(headers)
     .use(guard(config))
+    .use('/api/*', bounded)
     .use(whoMay(context))
     .route('/', healthRoutes(context, metrics))
     .route('/api/docs', docsRoutes(api as unknown as Hono))

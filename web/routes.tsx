@@ -40,6 +40,7 @@ export const router = createBrowserRouter([
           { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
           { path: '/me', lazy: async () => ({ Component: (await import('./people/me.tsx')).OwnSignIn }) },
           { path: '/people', lazy: async () => ({ Component: (await import('./people/people.tsx')).People }) },
+          { path: '/upkeep', lazy: async () => ({ Component: (await import('./people/upkeep.tsx')).UpkeepPage }) },
           { path: '/spaces', lazy: async () => ({ Component: (await import('./people/spaces.tsx')).Spaces }) },
           { path: '*', lazy: async () => ({ Component: (await import('./shell/not-found-page.tsx')).NotFoundPage }) },
         ],

@@ -7,3 +7,11 @@ export interface Person {
   email: string
   role: PersonRole
 }
+
+/** Somebody who looks at a lecture now. */
+export interface Here {
+  personId: string
+  name: string
+  /** Of the slide they have open; null where they look at all of it. */
+  slideId: string | null
+}

@@ -1,8 +1,12 @@
 /** What the web side is told as it happens. */
 import { EventEmitter } from 'node:events'
+import type { Here } from '#core/people/person.ts'
 import type { JobView } from './job-view.ts'
 
-export type LecternEvent = { type: 'job'; job: JobView } | { type: 'lecture'; lectureId: string }
+export type LecternEvent =
+  | { type: 'job'; job: JobView }
+  | { type: 'lecture'; lectureId: string }
+  | { type: 'here'; lectureId: string; people: Here[] }
 
 export interface Events {
   tell(event: LecternEvent): void

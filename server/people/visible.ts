@@ -34,7 +34,7 @@ export function hears(context: Place, person: Person | null): (event: LecternEve
   const known = new Map<string, { isIn: Promise<boolean>; until: number }>()
   return async (event) => {
     if (!context.school) return true
-    const lectureId = event.type === 'lecture' ? event.lectureId : event.job.aboutLectureId
+    const lectureId = event.type === 'job' ? event.job.aboutLectureId : event.lectureId
     if (!person || lectureId === null) return false
     const entry = known.get(lectureId)
     if (entry && entry.until > performance.now()) return entry.isIn

@@ -43,6 +43,9 @@ export interface Served {
   download?: string
 }
 
+/** Where a forwarder that reads the folder of files itself finds it; see docs/deployment.md. */
+const FORWARDED_FILES = '/lectern-files'
+
 /** @param headers read with lower-case names */
 export async function serveFile(
   store: FileStore,
@@ -61,6 +64,11 @@ export async function serveFile(
   }
   if (served.download) answer['content-disposition'] = attachment(served.download)
   if (matches(headers('if-none-match'), etag)) return new Response(null, { status: 304, headers: answer })
+  // the forwarder sends it, and looks at ranges: who asks is known by then, and this process has no more to do
+  if (headers('x-sendfile-type') === 'X-Accel-Redirect')
+    return new Response(null, {
+      headers: { ...answer, 'x-accel-redirect': `${FORWARDED_FILES}/${served.name.slice(0, 2)}/${served.name}` },
+    })
   // RFC 9110, §13.1.5: with another entity in If-Range the whole is sent
   const ifRange = headers('if-range')
   const range = ifRange && ifRange !== etag ? 'whole' : parseRange(headers('range'), size)

@@ -130,6 +130,15 @@ export const api = createApi({
       ...asks(async () => (await ask(client.jobs.$get())).jobs),
       providesTags: ['jobs'],
     }),
+    /** Says that this page is there; what comes back, and what events bring, is who else is. */
+    here: build.query({
+      ...asks(({ lectureId: id, ...json }: { lectureId: string; page: string; slideId: string | null }) =>
+        ask(client.lectures[':id'].here.$post({ param: { id }, json: { ...json, isHere: true } })),
+      ),
+      // of one lecture there is one list, whatever slide is open
+      serializeQueryArgs: ({ queryArgs }) => queryArgs.lectureId,
+      forceRefetch: ({ currentArg, previousArg }) => currentArg?.slideId !== previousArg?.slideId,
+    }),
     /** A recording over many slides. */
     addRecording: build.mutation({
       ...asks(

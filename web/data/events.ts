@@ -34,6 +34,12 @@ export function useEvents(isIn: boolean) {
         })
         return
       }
+      if (event.type === 'here') {
+        const { lectureId, people } = event
+        // of one lecture there is one list: the slide is not part of its name
+        dispatch(api.util.updateQueryData('here', { lectureId, page: '', slideId: null }, (known) => ({ ...known, people })))
+        return
+      }
       const job = event.job as unknown as Job
       if (job.kind === 'pre-encode') {
         // nobody asked for it: only what it makes known is of interest

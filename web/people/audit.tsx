@@ -32,7 +32,7 @@ export function Audit() {
       </h2>
       <p className="mb-2 text-sm text-base-content/75">
         {say('Who did what, and when; nothing of what was written or said.')}{' '}
-        <a className="link" href="/api/audit.csv">
+        <a className="link" href="/api/audit/csv">
           {say('All of it as a table (CSV)')}
         </a>
       </p>

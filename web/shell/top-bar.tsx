@@ -16,6 +16,7 @@ import { useMayChange } from '#web/sharing/use-may-change.ts'
 import { isSchool } from '#web/sign-in/is-school.ts'
 import { TrashButton } from './trash.tsx'
 
+const WhoIsHere = lazy(async () => ({ default: (await import('#web/sharing/who-is-here.tsx')).WhoIsHere }))
 const ShareButton = lazy(async () => ({ default: (await import('#web/sharing/share-button.tsx')).ShareButton }))
 const PersonMenu = lazy(async () => ({ default: (await import('#web/sign-in/person-menu.tsx')).PersonMenu }))
 
@@ -181,6 +182,7 @@ export function TopBar({ place, lecture, action, hasHeading = false }: TopBarPro
         )}
         {isSchool() && lecture && (
           <Suspense>
+            <WhoIsHere lecture={lecture} />
             <ShareButton lectureId={lecture.id} />
           </Suspense>
         )}

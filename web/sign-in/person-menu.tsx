@@ -29,7 +29,12 @@ export function PersonMenu({ isNamed }: { isNamed: boolean }) {
   const acts = [
     { text: say('Your sign-in'), act: () => void navigate('/me') },
     ...(role === 'reviewer' ? [] : [{ text: say('Spaces'), act: () => void navigate('/spaces') }]),
-    ...(role === 'administrator' ? [{ text: say('People'), act: () => void navigate('/people') }] : []),
+    ...(role === 'administrator'
+      ? [
+          { text: say('People'), act: () => void navigate('/people') },
+          { text: say('Upkeep'), act: () => void navigate('/upkeep') },
+        ]
+      : []),
     { text: say('Sign out'), act: () => void leave() },
   ]
   return (

@@ -1,7 +1,6 @@
 /** The whole API in one type, which the web side's client is made from. */
 
 import { Hono } from 'hono'
-import { bodyLimit } from 'hono/body-limit'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -16,6 +15,7 @@ import { jobRoutes } from './jobs.ts'
 import { lectureRoutes } from './lectures.ts'
 import { outRoutes } from './out.ts'
 import { commentRoutes } from './people/comments.ts'
+import { hereRoutes } from './people/here.ts'
 import { joiningRoutes } from './people/joining.ts'
 import { meRoutes } from './people/me.ts'
 import { peopleRoutes } from './people/people.ts'
@@ -28,18 +28,8 @@ import { slideRoutes } from './slides.ts'
 import { spokenRoutes } from './spoken.ts'
 import { takeRoutes } from './takes.ts'
 
-/** Files come in as multipart bodies, which `upload.ts` bounds; everything else that is sent is text of ours. */
-const MOST_JSON_BYTES = 16 * 1024 ** 2
-const jsonLimit = bodyLimit({
-  maxSize: MOST_JSON_BYTES,
-  onError: () => {
-    throw new UserFacingError(message('This is more than can be saved at once.'), 413)
-  },
-})
-
 export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeTries) =>
   new Hono()
-    .use((c, next) => (/^multipart\//i.test(c.req.header('content-type') ?? '') ? next() : jsonLimit(c, next)))
     .route('/lectures', lectureRoutes(context, queue))
     .route('/takes', takeRoutes(context, queue))
     .route('/files', fileRoutes(context))
@@ -59,6 +49,7 @@ export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeT
     .route('/', peopleRoutes(context))
     .route('/', sharingRoutes(context))
     .route('/', commentRoutes(context))
+    .route('/', hereRoutes(context))
     .route('/', spaceRoutes(context))
     .get('/storage', async (c) => c.json(await storageUse(context)))
     .all('*', () => {

@@ -5,6 +5,7 @@ import { api, ask, asks, client } from '#web/data/api.ts'
 
 export type SomePerson = InferResponseType<typeof client.people.$get>['people'][number]
 export type Space = InferResponseType<typeof client.spaces.$get>['spaces'][number]
+export type Upkeep = InferResponseType<typeof client.upkeep.$get>
 export type AuditEntry = InferResponseType<typeof client.audit.$get, 200>['entries'][number]
 
 export const peopleApi = api.injectEndpoints({
@@ -37,6 +38,7 @@ export const peopleApi = api.injectEndpoints({
       ...asks((id: string) => ask(client.people[':id'].erased.$post({ param: { id } }))),
       invalidatesTags: ['people', 'spaces'],
     }),
+    upkeep: build.query({ ...asks(() => ask(client.upkeep.$get())) }),
     audit: build.query({
       ...asks(
         async (before: number | undefined) =>

@@ -6,6 +6,7 @@ import { PERSON_ROLES } from '#core/people/rights.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import { readUpkeep } from '#server/maintenance/upkeep.ts'
 import { readAudit } from '#server/people/audit.ts'
 import { invite, inviteToReset } from '#server/people/invitations.ts'
 import { erasePerson, handAllOver, readPeople, setLeft, setRole } from '#server/people/people.ts'
@@ -62,10 +63,11 @@ export const peopleRoutes = (context: AppContext) => {
         schoolOf(context)
         return c.json({ token: await invite(db, by(c), c.req.valid('json')) })
       })
+      .get('/upkeep', async (c) => c.json(await readUpkeep(context)))
       .get('/audit', validate('query', z.object({ before: z.coerce.number().int().optional() })), async (c) =>
         c.json({ entries: await readAudit(db.read, c.req.valid('query').before) }),
       )
-      .get('/audit.csv', async (c) => {
+      .get('/audit/csv', async (c) => {
         const lines = ['id,at,person,act,thing']
         for (let before: number | undefined; ; ) {
           const page = await readAudit(db.read, before)

@@ -1,0 +1,176 @@
+/** The server as an administrator looks after it: room, work in hand, what failed and why, who uses how much. */
+
+import { BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js'
+import { Bar } from 'react-chartjs-2'
+import { figure } from '#core/words/figures.ts'
+import { locale, say } from '#core/words/say.ts'
+import { clock, megabytes, moment } from '#web/components/format.ts'
+import { Loading } from '#web/components/loading.tsx'
+import { useColour } from '#web/components/use-colour.ts'
+import { sentenceOf } from '#web/data/api.ts'
+import { peopleApi, type Upkeep } from '#web/data/endpoints/people.ts'
+import { TopBar } from '#web/shell/top-bar.tsx'
+import { JOB_WORDS } from './job-words.ts'
+
+Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
+
+const EVERY_MS = 10_000
+const LITTLE_BYTES = 5e9
+const BAR_PX = 28
+
+function Room({ storage }: { storage: Upkeep['storage'] }) {
+  return (
+    <>
+      <p>{say('{used} used, {free} free', { used: megabytes(storage.bytes), free: megabytes(storage.freeBytes) })}</p>
+      {storage.freeBytes < LITTLE_BYTES && (
+        <p role="alert" className="text-error">
+          {say('There is little room left. Add some, or let old editions go: when the disk is full nothing more is recorded.')}
+        </p>
+      )}
+    </>
+  )
+}
+
+function Work({ work, slow }: Pick<Upkeep, 'work' | 'slow'>) {
+  return (
+    <>
+      {work.length === 0 ? (
+        <p>{say('Nothing waits.')}</p>
+      ) : (
+        <ul>
+          {work.map((row) => (
+            <li key={`${row.kind} ${row.state}`}>
+              {say(
+                row.state === 'running'
+                  ? '{what}: {count} at work, the oldest since {time}'
+                  : '{what}: {count} waiting, the oldest since {time}',
+                { what: say(JOB_WORDS[row.kind]), count: row.count, time: moment(row.oldestAt) },
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+      {slow.length > 0 && (
+        <table className="mt-3 text-sm">
+          <caption className="mb-1 text-start text-base-content/75">{say('From asking to having, the last seven days')}</caption>
+          <thead className="text-base-content/75">
+            <tr>
+              <th className="pe-6 text-start font-medium">{say('Work')}</th>
+              <th className="pe-6 text-end font-medium">{say('How often')}</th>
+              <th className="pe-6 text-end font-medium">{say('On average')}</th>
+              <th className="text-end font-medium">{say('At the most')}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {slow.map((row) => (
+              <tr key={row.kind} className="border-t border-base-300">
+                <th scope="row" className="pe-6 text-start font-normal">
+                  {say(JOB_WORDS[row.kind])}
+                </th>
+                <td className="pe-6 text-end">{row.count}</td>
+                <td className="pe-6 text-end">{clock(row.meanMs / 1000)}</td>
+                <td className="text-end">{clock(row.mostMs / 1000)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  )
+}
+
+function Failed({ failed }: Pick<Upkeep, 'failed'>) {
+  if (failed.length === 0) return <p>{say('Nothing failed in the last seven days.')}</p>
+  return (
+    <ul className="max-h-72 overflow-auto" aria-label={say('What failed')}>
+      {failed.map((row) => (
+        <li key={row.id} className="border-t border-base-300 py-1.5">
+          <span className="text-sm text-base-content/75">
+            {moment(row.endedAt ?? 0)} · {say(JOB_WORDS[row.kind])}
+            {row.owner !== null && (
+              <>
+                {' · '}
+                <bdi>{row.owner}</bdi>
+              </>
+            )}
+          </span>
+          <br />
+          {row.error === null ? say('Something went wrong. Try again.') : say(row.error)}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
+  const colour = useColour('--color-primary')
+  const edge = useColour('--color-edge')
+  const most = usedBy.filter((one) => one.recordedSeconds > 0 || one.editionsBytes > 0)
+  const inOrder = most.toSorted((a, b) => b.recordedSeconds - a.recordedSeconds)
+  if (inOrder.length === 0) return <p>{say('Nobody has recorded anything yet.')}</p>
+  const told = inOrder.map((one) =>
+    say('{name}: {hours} h recorded, editions of {size}', {
+      name: one.name,
+      hours: figure(one.recordedSeconds / 3600, 2),
+      size: megabytes(one.editionsBytes),
+    }),
+  )
+  return (
+    <>
+      <div style={{ height: inOrder.length * BAR_PX + 40 }}>
+        <Bar
+          role="img"
+          aria-label={say('Hours recorded, by person')}
+          data={{
+            labels: inOrder.map((one) => one.name),
+            datasets: [{ data: inOrder.map((one) => one.recordedSeconds / 3600), backgroundColor: colour }],
+          }}
+          options={{
+            animation: false,
+            indexAxis: 'y',
+            locale: locale()[0],
+            maintainAspectRatio: false,
+            scales: {
+              x: { beginAtZero: true, grid: { color: edge }, title: { display: true, text: say('Hours recorded') } },
+              y: { grid: { display: false } },
+            },
+            plugins: { legend: { display: false }, tooltip: { callbacks: { label: ({ dataIndex }) => told[dataIndex] ?? '' } } },
+          }}
+        />
+      </div>
+      <ul className="mt-2 text-sm text-base-content/75">
+        {told.map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ul>
+    </>
+  )
+}
+
+export function UpkeepPage() {
+  const { data, error } = peopleApi.useUpkeepQuery(undefined, { pollingInterval: EVERY_MS, refetchOnMountOrArgChange: true })
+  const sections = data && [
+    { id: 'room', title: say('Room'), content: <Room storage={data.storage} /> },
+    { id: 'work', title: say('Work in hand'), content: <Work work={data.work} slow={data.slow} /> },
+    { id: 'failed', title: say('What failed'), content: <Failed failed={data.failed} /> },
+    { id: 'use', title: say('Who uses how much'), content: <Use usedBy={data.usedBy} /> },
+  ]
+  return (
+    <>
+      <TopBar place={say('Upkeep')} hasHeading />
+      <main className="mx-auto grid w-full max-w-4xl gap-8 p-6">
+        <h1 className="font-read text-2xl font-semibold">{say('Upkeep')}</h1>
+        {error && <p role="alert">{sentenceOf(error)}</p>}
+        {!data && !error && <Loading what={say('the server')} />}
+        {sections?.map(({ id, title, content }) => (
+          <section key={id} aria-labelledby={id}>
+            <h2 id={id} className="mb-2 font-read text-xl font-semibold">
+              {title}
+            </h2>
+            {content}
+          </section>
+        ))}
+      </main>
+    </>
+  )
+}
