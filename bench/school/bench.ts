@@ -1,5 +1,5 @@
 /**
- * `npm run bench -- school`: 200 teachers who edit at once, each with a line of events, for a minute a round (`--rounds 10` for ten
+ * `npm run bench -- school`: 200 teachers who come within ten seconds and edit at once, each with a line of events, for a minute a round (`--rounds 10` for ten
  * minutes); 1,000 learners who watch, from the app alone and through nginx; permissions of the table.
  */
 import { readFileSync } from 'node:fs'
@@ -11,6 +11,8 @@ import { watching } from './watching.ts'
 
 const TEACHERS = 200
 const ROUND_MS = 60_000
+/** So long until all of them are there. */
+const COME_S = 10
 /** Seconds between the edits of one teacher: who types pauses that often, and each pause saves. */
 const PAUSE_S = { least: 2, most: 6 }
 
@@ -57,7 +59,9 @@ interface Edited {
 }
 
 /** One teacher types into scripts, a slide at a time, until the time is over. */
-async function edit(address: string, teacher: BenchTeacher, until: number, random: () => number): Promise<Edited> {
+async function edit(address: string, teacher: BenchTeacher, until: number, random: () => number) {
+  // they come one after another, as to a first lesson
+  await sleep(random() * COME_S * 1000)
   const line = await listen(address, teacher)
   const written = new Map<string, string>()
   const edited: Edited = { times: [], failed: 0, lost: 0, told: 0, foreign: 0 }
@@ -74,12 +78,17 @@ async function edit(address: string, teacher: BenchTeacher, until: number, rando
     else edited.failed++
     await answer.body?.cancel()
   }
-  const answer = await fetch(`${address}/api/lectures/${teacher.lectureId}`, { headers })
-  const { slides } = (await answer.json()) as { slides: { id: string; script: string }[] }
-  for (const [id, script] of written) if (slides.find((slide) => slide.id === id)?.script !== script) edited.lost++
-  await line.end()
-  const { own, others } = line.counts()
-  return { ...edited, told: own, foreign: others }
+  return {
+    /** Looks, when all have ended, at what is there. */
+    async look(): Promise<Edited> {
+      const answer = await fetch(`${address}/api/lectures/${teacher.lectureId}`, { headers })
+      const { slides } = (await answer.json()) as { slides: { id: string; script: string }[] }
+      for (const [id, script] of written) if (slides.find((slide) => slide.id === id)?.script !== script) edited.lost++
+      await line.end()
+      const { own, others } = line.counts()
+      return { ...edited, told: own, foreign: others }
+    },
+  }
 }
 
 /** @returns whether docs/permissions.md names each route the server knows of */
@@ -91,7 +100,12 @@ function permissionsNamed(): number {
 export async function bench({ rounds, seed }: BenchOptions): Promise<Figure[]> {
   const edits = await withSchool(TEACHERS, async (server, teachers) => {
     const until = Date.now() + ROUND_MS * (rounds ?? 1)
-    return Promise.all(teachers.map((teacher, i) => edit(server.address, teacher, until, randomOf((seed ?? 1) * 1000 + i))))
+    const typed = await Promise.all(
+      teachers.map((teacher, i) => edit(server.address, teacher, until, randomOf((seed ?? 1) * 1000 + i))),
+    )
+    const found: Edited[] = []
+    for (const { look } of typed) found.push(await look())
+    return found
   })
   const times = edits.flatMap((one) => one.times)
   const sum = (of: (one: Edited) => number) => edits.reduce((total, one) => total + of(one), 0)

@@ -21,6 +21,7 @@ const BYTES_A_SECOND = 40_000
 const AHEAD_S = 4
 const LENGTH_S = 600
 const AT_ONCE = 64
+const SETTLED_MS = 10_000
 const HARD_S = 8
 
 /** Lays an edition into a folder whose video is bytes of nothing: nobody decodes it. @returns the address of the video behind a link */
@@ -140,6 +141,8 @@ export async function watching(): Promise<Figure[]> {
   try {
     await server.start()
     const port = Number(new URL(server.address).port)
+    // what a server does once when it starts is over
+    await new Promise((resolve) => setTimeout(resolve, SETTLED_MS))
     const { errors, late, asked } = await watch(port, path, 'localhost')
     const alone = await costOfRange(port, path, 'localhost', [server.pid()])
     nginx = startNginx(port + 1, port, dataFolder, folder)

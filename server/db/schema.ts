@@ -22,22 +22,26 @@ import type { Message } from '#core/words/say.ts'
 
 const created = integer().notNull()
 
-export const lectures = sqliteTable('lectures', {
-  id: text().primaryKey(),
-  title: text().notNull(),
-  language: text().notNull(),
-  timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
-  transition: text({ mode: 'json' }).$type<Transition>(),
-  /** How its editions are made; what is absent is as usual. */
-  exportSettings: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
-  /** Characters a line of its captions. */
-  lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
-  /** The space it lies in. */
-  spaceId: text(),
-  createdAt: created,
-  updatedAt: integer().notNull(),
-  deletedAt: integer(),
-})
+export const lectures = sqliteTable(
+  'lectures',
+  {
+    id: text().primaryKey(),
+    title: text().notNull(),
+    language: text().notNull(),
+    timing: text({ mode: 'json' }).$type<TimingDefaults>().notNull(),
+    transition: text({ mode: 'json' }).$type<Transition>(),
+    /** How its editions are made; what is absent is as usual. */
+    exportSettings: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
+    /** Characters a line of its captions. */
+    lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
+    /** The space it lies in. */
+    spaceId: text(),
+    createdAt: created,
+    updatedAt: integer().notNull(),
+    deletedAt: integer(),
+  },
+  (t) => [index('lectures_by_space').on(t.spaceId)],
+)
 
 export const slides = sqliteTable(
   'slides',
@@ -141,6 +145,7 @@ export const takes = sqliteTable(
   },
   (t) => [
     uniqueIndex('takes_by_slide').on(t.slideId, t.number).where(sql`${t.isContinuous} = 0`),
+    index('takes_by_any_slide').on(t.slideId),
     index('takes_by_sound').on(t.sound),
     index('takes_by_peaks').on(t.peaks),
     index('takes_by_spectrogram').on(t.spectrogram),
@@ -169,7 +174,7 @@ export const clips = sqliteTable(
     /** K-weighted powers of its 400 ms blocks, one each 100 ms, heard on two channels; null in those of an earlier version. */
     powers: text({ mode: 'json' }).$type<number[]>(),
   },
-  (t) => [index('clips_by_sound').on(t.sound), index('clips_by_peaks').on(t.peaks)],
+  (t) => [index('clips_by_take').on(t.takeId), index('clips_by_sound').on(t.sound), index('clips_by_peaks').on(t.peaks)],
 )
 
 /** Sound under slides: the file as it was read, stereo at 48 kHz, and how it is played. */
@@ -215,17 +220,21 @@ export const recordings = sqliteTable(
   (t) => [index('recordings_by_lecture').on(t.lectureId)],
 )
 
-export const captionTracks = sqliteTable('captionTracks', {
-  id: text().primaryKey(),
-  lectureId: text()
-    .notNull()
-    .references(() => lectures.id, { onDelete: 'cascade' }),
-  language: text().notNull(),
-  label: text().notNull(),
-  origin: text({ enum: ['script', 'file', 'translation'] }).notNull(),
-  kind: text({ enum: TRACK_KINDS }).notNull().default('captions'),
-  deletedAt: integer(),
-})
+export const captionTracks = sqliteTable(
+  'captionTracks',
+  {
+    id: text().primaryKey(),
+    lectureId: text()
+      .notNull()
+      .references(() => lectures.id, { onDelete: 'cascade' }),
+    language: text().notNull(),
+    label: text().notNull(),
+    origin: text({ enum: ['script', 'file', 'translation'] }).notNull(),
+    kind: text({ enum: TRACK_KINDS }).notNull().default('captions'),
+    deletedAt: integer(),
+  },
+  (t) => [index('captionTracks_by_lecture').on(t.lectureId)],
+)
 
 export const cues = sqliteTable(
   'cues',
@@ -339,26 +348,30 @@ export const segments = sqliteTable('segments', {
   facts: text({ mode: 'json' }).$type<StoredSegmentFacts>(),
 })
 
-export const links = sqliteTable('links', {
-  token: text().primaryKey(),
-  lectureId: text()
-    .notNull()
-    .references(() => lectures.id, { onDelete: 'cascade' }),
-  name: text().notNull(),
-  createdAt: created,
-  expiresAt: integer(),
-  revokedAt: integer(),
-  /** Salt and hash of what must be typed before it opens; null for none. */
-  passcode: text(),
-  /** How often an edition was begun through it. Nothing is kept of who did. */
-  views: integer().notNull().default(0),
-  /** What viewers may keep; null for everything. */
-  downloads: text({ mode: 'json' }).$type<Download[]>(),
-  /** Sites that may show its page within their own: null for none, all of them where the list is empty. */
-  embedIn: text({ mode: 'json' }).$type<string[]>(),
-  /** Only people of the school may watch. */
-  needsSignIn: integer({ mode: 'boolean' }).notNull().default(false),
-})
+export const links = sqliteTable(
+  'links',
+  {
+    token: text().primaryKey(),
+    lectureId: text()
+      .notNull()
+      .references(() => lectures.id, { onDelete: 'cascade' }),
+    name: text().notNull(),
+    createdAt: created,
+    expiresAt: integer(),
+    revokedAt: integer(),
+    /** Salt and hash of what must be typed before it opens; null for none. */
+    passcode: text(),
+    /** How often an edition was begun through it. Nothing is kept of who did. */
+    views: integer().notNull().default(0),
+    /** What viewers may keep; null for everything. */
+    downloads: text({ mode: 'json' }).$type<Download[]>(),
+    /** Sites that may show its page within their own: null for none, all of them where the list is empty. */
+    embedIn: text({ mode: 'json' }).$type<string[]>(),
+    /** Only people of the school may watch. */
+    needsSignIn: integer({ mode: 'boolean' }).notNull().default(false),
+  },
+  (t) => [index('links_by_lecture').on(t.lectureId)],
+)
 
 export const DOWNLOADS = ['video', 'sound', 'captions', 'transcript', 'folder'] as const
 export type Download = (typeof DOWNLOADS)[number]

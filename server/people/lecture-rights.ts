@@ -3,9 +3,19 @@
 import { and, eq, inArray, isNull, type SQL } from 'drizzle-orm'
 import type { Person } from '#core/people/person.ts'
 import { type Right, rightBySpace, rightOf } from '#core/people/rights.ts'
-import type { Tables } from '#server/db/database.ts'
+import type { Database, Tables } from '#server/db/database.ts'
 import { lectureMembers, people, spaceMembers, spaces } from '#server/db/people-schema.ts'
 import { lectures } from '#server/db/schema.ts'
+
+let version = 0
+/** Another number after each change of anybody's rights by this process. */
+export const rightsVersion = () => version
+
+/** A transaction that may change what anybody may do. */
+export async function changeRights<T>(db: Database, work: (tx: Tables) => Promise<T>): Promise<T> {
+  // not before it is there: who looks meanwhile sees what was
+  return db.write(work).finally(() => void version++)
+}
 
 /** @returns rights to lectures by their ids; what is not in it is none of theirs */
 async function rights(
@@ -38,6 +48,21 @@ export const allRights = (read: Tables, person: Person) => rights(read, person)
 export async function rightTo(read: Tables, person: Person, lectureId: string): Promise<Right | null> {
   const found = await rights(read, person, eq(lectureMembers.lectureId, lectureId), eq(lectures.id, lectureId))
   return found.get(lectureId) ?? null
+}
+
+/** @returns ids of all who may see a lecture, by themselves or by its space */
+export async function peopleOf(read: Tables, lectureId: string): Promise<Set<string>> {
+  const own = await read
+    .select({ id: lectureMembers.personId })
+    .from(lectureMembers)
+    .where(eq(lectureMembers.lectureId, lectureId))
+  const bySpace = await read
+    .select({ id: spaceMembers.personId })
+    .from(lectures)
+    .innerJoin(spaces, and(eq(spaces.id, lectures.spaceId), isNull(spaces.deletedAt)))
+    .innerJoin(spaceMembers, eq(spaceMembers.spaceId, spaces.id))
+    .where(eq(lectures.id, lectureId))
+  return new Set([...own, ...bySpace].map(({ id }) => id))
 }
 
 export interface LectureMember {

@@ -9,7 +9,7 @@ import { accounts, auditEntries, lectureMembers, people, sessions } from '#serve
 import { lectures } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { noteDown } from './audit.ts'
-import { handOver } from './lecture-rights.ts'
+import { changeRights, handOver } from './lecture-rights.ts'
 import type { SignInLibrary } from './sign-in.ts'
 
 export const noPerson = () => new UserFacingError(message('This person is not here any more.'), 404)
@@ -91,7 +91,7 @@ async function personRow(tx: Tables, id: string) {
 }
 
 export async function setRole(db: Database, by: Person, id: string, role: PersonRole) {
-  await db.write(async (tx) => {
+  await changeRights(db, async (tx) => {
     const row = await personRow(tx, id)
     if (row.role === 'administrator' && role !== 'administrator') await keepAdministrator(tx, id)
     await tx.update(people).set({ role, updatedAt: new Date() }).where(eq(people.id, id))
@@ -101,7 +101,7 @@ export async function setRole(db: Database, by: Person, id: string, role: Person
 
 /** Somebody leaves: they are signed out everywhere and cannot sign in; or they come back. */
 export async function setLeft(db: Database, by: Person, id: string, left: boolean) {
-  await db.write(async (tx) => {
+  await changeRights(db, async (tx) => {
     const row = await personRow(tx, id)
     if (left && row.role === 'administrator') await keepAdministrator(tx, id)
     await tx
@@ -115,7 +115,7 @@ export async function setLeft(db: Database, by: Person, id: string, left: boolea
 
 /** All lectures of one become another's. @returns how many */
 export async function handAllOver(db: Database, by: Person, from: string, to: string): Promise<number> {
-  return db.write(async (tx) => {
+  return changeRights(db, async (tx) => {
     await personRow(tx, from)
     const heir = await personRow(tx, to)
     if (heir.role === 'reviewer' || heir.leftAt)
@@ -132,7 +132,7 @@ export async function handAllOver(db: Database, by: Person, from: string, to: st
 
 /** Takes somebody and all that is known of them away; lectures must have been handed over before. */
 export async function erasePerson(db: Database, by: Person, id: string) {
-  await db.write(async (tx) => {
+  await changeRights(db, async (tx) => {
     const row = await personRow(tx, id)
     if (row.role === 'administrator') await keepAdministrator(tx, id)
     const own = and(eq(lectureMembers.personId, id), eq(lectureMembers.right, 'own'))

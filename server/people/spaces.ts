@@ -10,6 +10,7 @@ import { people, spaceMembers, spaces } from '#server/db/people-schema.ts'
 import { lectures } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { noteDown } from './audit.ts'
+import { changeRights } from './lecture-rights.ts'
 import { noPerson } from './people.ts'
 
 const noSpace = () => new UserFacingError(message('This space is not here any more.'), 404)
@@ -48,7 +49,7 @@ export async function readSpaces(read: Tables, person: Person) {
 /** @returns its id; who makes it manages it */
 export async function makeSpace(db: Database, by: Person, name: string): Promise<string> {
   const id = randomUUID()
-  await db.write(async (tx) => {
+  await changeRights(db, async (tx) => {
     await tx.insert(spaces).values({ id, name, createdAt: Date.now() })
     await tx.insert(spaceMembers).values({ spaceId: id, personId: by.id, right: 'manage' })
     await noteDown(tx, by.id, 'space', id)
@@ -59,7 +60,7 @@ export async function makeSpace(db: Database, by: Person, name: string): Promise
 /** Its lectures stay with those who own them. */
 export async function changeSpace(db: Database, by: Person, id: string, change: { name?: string; deleted?: boolean }) {
   const { name, deleted } = change
-  await db.write(async (tx) => {
+  await changeRights(db, async (tx) => {
     const set = {
       ...(name === undefined ? {} : { name }),
       ...(deleted === undefined ? {} : { deletedAt: deleted ? Date.now() : null }),
@@ -72,7 +73,7 @@ export async function changeSpace(db: Database, by: Person, id: string, change: 
 
 /** @param right null: they belong to it no more */
 export async function setSpaceMember(db: Database, by: Person, spaceId: string, personId: string, right: SpaceRight | null) {
-  await db.write(async (tx) => {
+  await changeRights(db, async (tx) => {
     if ((await tx.$count(people, eq(people.id, personId))) === 0) throw noPerson()
     const one = and(eq(spaceMembers.spaceId, spaceId), eq(spaceMembers.personId, personId))
     if (right === null) await tx.delete(spaceMembers).where(one)
@@ -90,7 +91,7 @@ export async function layIntoSpace(db: Database, by: Person, lectureId: string, 
   const right = spaceId === null ? null : await rightInSpace(db.read, by, spaceId)
   if (spaceId !== null && (right === null || !['edit', 'own'].includes(rightBySpace(right))))
     throw new UserFacingError(message('You may put lectures only into spaces whose lectures you may change.'), 403)
-  await db.write(async (tx) => {
+  await changeRights(db, async (tx) => {
     await tx.update(lectures).set({ spaceId }).where(eq(lectures.id, lectureId))
     await noteDown(tx, by.id, 'shared', lectureId)
   })

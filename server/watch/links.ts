@@ -72,7 +72,7 @@ export async function changeLink(db: Database, token: string, change: LinkChange
 }
 
 /** The same words whether a link never was, was closed or has run out: a stranger learns nothing from them. */
-const closed = () =>
+export const closed = () =>
   new UserFacingError(
     message('This link does not open anything. It may have been closed by the teacher who gave it to you.'),
     404,
@@ -90,6 +90,26 @@ const unknown = () =>
 
 const locked = () =>
   new UserFacingError(message('This lecture opens with a passcode. Ask the teacher who gave you the link.'), 401)
+
+type Link = typeof links.$inferSelect
+
+/** @throws UserFacingError (404) when it has run out, (401) when it wants a passcode or a sign-in first */
+export function mustAdmit(link: Link, { admitted, isSignedIn }: Shown) {
+  if (link.expiresAt !== null && link.expiresAt < Date.now()) throw closed()
+  if (link.needsSignIn && !isSignedIn) throw unknown()
+  if (link.passcode !== null && !isAdmission(link.token, link.passcode, admitted)) throw locked()
+}
+
+/** @returns a link that leads to an edition, without what the edition says; null where it leads to none */
+export async function linkTo(db: Tables, token: string, editionId: string): Promise<Link | null> {
+  const [row] = await db
+    .select({ link: links })
+    .from(links)
+    .innerJoin(lectures, and(eq(lectures.id, links.lectureId), isNull(lectures.deletedAt)))
+    .innerJoin(editions, and(eq(editions.lectureId, links.lectureId), isNull(editions.deletedAt)))
+    .where(and(eq(links.token, token), isNull(links.revokedAt), eq(editions.id, editionId)))
+  return row?.link ?? null
+}
 
 /** An open link and the edition it shows, whether or not a passcode was given yet. */
 async function findLink(db: Tables, token: string, editionId?: string) {
@@ -109,10 +129,9 @@ async function findLink(db: Tables, token: string, editionId?: string) {
  * @param editionId a certain edition of the link's lecture; without it, the newest
  * @throws UserFacingError (404) when the link opens none, (401) when it wants a passcode or a sign-in first
  */
-export async function openLink(db: Tables, token: string, { admitted, isSignedIn }: Shown, editionId?: string) {
+export async function openLink(db: Tables, token: string, shown: Shown, editionId?: string) {
   const { link, edition } = await findLink(db, token, editionId)
-  if (link.needsSignIn && !isSignedIn) throw unknown()
-  if (link.passcode !== null && !isAdmission(token, link.passcode, admitted)) throw locked()
+  mustAdmit(link, shown)
   return { ...edition, downloads: link.downloads ?? [...DOWNLOADS], embedIn: link.embedIn }
 }
 

@@ -1,7 +1,7 @@
 /** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
 
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq } from 'drizzle-orm'
+import { and, asc, eq, isNotNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
@@ -283,6 +283,10 @@ export async function changeTidyUp(db: Database, takeId: string, tidyUp: TidyUp)
     return row.slides.lectureId
   })
 }
+
+/** Whether a take of a slide is kept, in which words can be sought. */
+export const isSpoken = async (db: Tables, slideId: string) =>
+  (await db.$count(slides, and(eq(slides.id, slideId), isNotNull(slides.keptTakeId)))) > 0
 
 /** @returns the id of the lecture a slide belongs to */
 export async function lectureOfSlide(db: Tables, slideId: string): Promise<string> {

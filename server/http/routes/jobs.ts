@@ -11,7 +11,7 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { viewOf } from '#server/events/job-view.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { validate } from '#server/http/validate.ts'
-import { hears, rightsOf } from '#server/people/visible.ts'
+import { audience, rightsOf } from '#server/people/visible.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 const SHOWN = 50
@@ -20,7 +20,8 @@ const PULSE_MS = 15_000
 const aboutLecture = sql`coalesce(${jobs.lectureId}, json_extract(${jobs.payload}, '$.lectureId'))`
 
 export const jobRoutes = (context: AppContext, queue: JobQueue) => {
-  const { db, events } = context
+  const { db } = context
+  const listen = audience(context)
   return new Hono<{ Variables: WhoAsks }>()
     .get('/jobs', async (c) => {
       const rights = await rightsOf(context, c.get('person'))
@@ -44,14 +45,7 @@ export const jobRoutes = (context: AppContext, queue: JobQueue) => {
     )
     .get('/events', (c) =>
       streamSSE(c, async (stream) => {
-        const isHeard = hears(context, c.get('person'))
-        // one after the other, as they came
-        let last: Promise<unknown> = Promise.resolve()
-        const end = events.listen((event) => {
-          last = last.then(async () => {
-            if (await isHeard(event)) await stream.writeSSE({ data: JSON.stringify(event) })
-          })
-        })
+        const end = listen(c.get('person'), (event) => void stream.writeSSE({ data: JSON.stringify(event) }))
         stream.onAbort(end)
         // headers go out with the first words, and with them the browser knows that the line stands
         await stream.writeSSE({ event: 'pulse', data: '' })

@@ -3,7 +3,7 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import { Card } from '#core/model/slide.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { changeSlide, lectureOfSlide, SlideChange, setSlideDeleted } from '#server/domain/lectures/edit.ts'
+import { changeSlide, isSpoken, lectureOfSlide, SlideChange, setSlideDeleted } from '#server/domain/lectures/edit.ts'
 import {
   Arrangement,
   addCard,
@@ -36,8 +36,8 @@ export const slideRoutes = (context: AppContext, queue: JobQueue) => {
         const slideId = c.req.param('id')
         const lectureId = await changeSlide(db, slideId, change)
         // before the answer, so that whoever waits for the captions finds the job that makes them
-        if (change.script !== undefined || change.language !== undefined || change.keptTakeId)
-          await queue.add('align', lectureId, { slideId })
+        const isSaidOtherwise = change.script !== undefined || change.language !== undefined || change.keptTakeId
+        if (isSaidOtherwise && (await isSpoken(db.read, slideId))) await queue.add('align', lectureId, { slideId })
         told(lectureId)
         return c.json({})
       })

@@ -11,7 +11,7 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { validate } from '#server/http/validate.ts'
 import { noteDown } from '#server/people/audit.ts'
-import { giveRight, handOver, readMembers, rightTo } from '#server/people/lecture-rights.ts'
+import { changeRights, giveRight, handOver, readMembers, rightTo } from '#server/people/lecture-rights.ts'
 import { someoneHere } from '#server/people/people.ts'
 import { layIntoSpace } from '#server/people/spaces.ts'
 
@@ -44,7 +44,7 @@ export const sharingRoutes = (context: AppContext) => {
         if (members.some((one) => one.personId === personId && one.right === 'own'))
           throw new UserFacingError(message('Who owns the lecture keeps it. Hand it over first.'), 409)
         if (right !== null) await someoneHere(db.read, personId)
-        await db.write(async (tx) => {
+        await changeRights(db, async (tx) => {
           await giveRight(tx, id, personId, right)
           await noteDown(tx, by(c).id, 'shared', id)
         })
@@ -57,7 +57,7 @@ export const sharingRoutes = (context: AppContext) => {
       const id = c.req.param('id')
       if ((await someoneHere(db.read, personId)).role === 'reviewer')
         throw new UserFacingError(message('Lectures can be handed over only to a teacher who is here.'), 422)
-      await db.write(async (tx) => {
+      await changeRights(db, async (tx) => {
         await handOver(tx, id, personId)
         await noteDown(tx, by(c).id, 'handed-over', id)
       })

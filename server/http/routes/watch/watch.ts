@@ -17,6 +17,7 @@ import { serveFile } from '#server/storage/serve.ts'
 import { downloadName, editionFile, filesOfEdition, isTranscriptPage } from '#server/watch/editions.ts'
 import { countView, mustBeOpen, openLink, type Shown, unlock } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
+import { playedFiles } from '#server/watch/played-files.ts'
 
 const ADMITTED = 'lectern-admitted'
 const A_TERM_S = 180 * 24 * 3600
@@ -43,6 +44,7 @@ const entryLimit = bodyLimit({
 })
 
 export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
+  const played = playedFiles(context)
   /** Nothing of a request is read before it is known that its link opens something. */
   const linkFirst = createMiddleware(async (c, next) => {
     await mustBeOpen(context.db.read, c.req.param('token')!)
@@ -93,9 +95,18 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
       // the edition stands in the address, so that a newer one never changes a file that is being played
       .get('/:token/files/:edition/:name', async (c) => {
         const { token, edition, name } = c.req.param()
-        const opened = await openLink(context.db.read, token, shownBy(c), edition)
         const kind = downloadKind(name)
         const wanted = c.req.query('download') !== undefined
+        // while a video plays ranges of it are asked for again and again
+        if (!wanted && kind !== 'sound' && name !== 'manifest.json') {
+          const { file, contentType } = await played(token, edition, name, shownBy(c))
+          return serveFile(context.store, (h) => c.req.header(h), c.req.method, {
+            name: file,
+            contentType,
+            cacheControl: 'private, no-cache',
+          })
+        }
+        const opened = await openLink(context.db.read, token, shownBy(c), edition)
         // the page plays the videos and reads the captions whatever may be kept; the sound alone is only for keeping
         if (kind && (wanted || kind === 'sound') && !opened.downloads.includes(kind))
           throw new UserFacingError(message('This edition has no such file.'), 404)
