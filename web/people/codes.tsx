@@ -46,7 +46,13 @@ function Confirm({ made, onDone }: { made: Made; onDone: () => void }) {
           <p>{say('Read the picture with an authenticator app, or type this secret there:')}</p>
           <code className="w-fit rounded bg-base-200 px-1 break-all">{new URL(made.totpUri).searchParams.get('secret')}</code>
           <p>{say('Keep these codes where you find them without this device. Each lets you in once:')}</p>
-          <code className="rounded bg-base-200 p-2">{made.backupCodes.join('  ')}</code>
+          <ul className="grid w-fit grid-cols-2 gap-x-4 rounded bg-base-200 p-2 font-mono">
+            {made.backupCodes.map((code) => (
+              <li key={code} className="whitespace-nowrap" dir="ltr">
+                {code}
+              </li>
+            ))}
+          </ul>
         </div>
       </div>
       <TextField

@@ -22,7 +22,7 @@ import { OneLink } from './one-link.tsx'
 function RoleSelect({ label, value, onChange }: { label: string; value: PersonRole; onChange: (role: PersonRole) => void }) {
   return (
     <select
-      className="select select-sm border-edge"
+      className="select select-sm w-44 border-edge"
       aria-label={label}
       value={value}
       onChange={({ target }) => onChange(target.value as PersonRole)}

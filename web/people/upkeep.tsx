@@ -17,6 +17,7 @@ Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
 const EVERY_MS = 10_000
 const LITTLE_BYTES = 5e9
 const BAR_PX = 28
+const AXIS_PX = 32
 
 function Room({ storage }: { storage: Upkeep['storage'] }) {
   return (
@@ -117,7 +118,8 @@ function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
   )
   return (
     <>
-      <div style={{ height: inOrder.length * BAR_PX + 40 }}>
+      <p className="text-sm text-base-content/75">{say('Hours recorded')}</p>
+      <div style={{ height: inOrder.length * BAR_PX + AXIS_PX }}>
         <Bar
           role="img"
           aria-label={say('Hours recorded, by person')}
@@ -131,7 +133,7 @@ function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
             locale: locale()[0],
             maintainAspectRatio: false,
             scales: {
-              x: { beginAtZero: true, grid: { color: edge }, title: { display: true, text: say('Hours recorded') } },
+              x: { beginAtZero: true, grid: { color: edge } },
               y: { grid: { display: false } },
             },
             plugins: { legend: { display: false }, tooltip: { callbacks: { label: ({ dataIndex }) => told[dataIndex] ?? '' } } },
