@@ -1,15 +1,16 @@
 /** What a school's server keeps beside its lectures: who signs in with what, and who asks. */
 
 import { randomBytes, randomInt, timingSafeEqual } from 'node:crypto'
-import { and, eq, isNull, notInArray } from 'drizzle-orm'
+import { and, asc, eq, isNull, notInArray } from 'drizzle-orm'
 import type { Person } from '#core/people/person.ts'
 import { message } from '#core/words/say.ts'
 import type { Config } from '#server/config/config.ts'
-import type { Database } from '#server/db/database.ts'
+import type { Database, Tables } from '#server/db/database.ts'
 import { lectureMembers, people, serverKeys } from '#server/db/people-schema.ts'
 import { lectures } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { noteDown } from './audit.ts'
+import { giveRight } from './lecture-rights.ts'
 import { createPerson } from './people.ts'
 import { type SignInLibrary, signInLibrary } from './sign-in.ts'
 import { type SignInTries, signInTries } from './sign-in-tries.ts'
@@ -57,18 +58,34 @@ async function firstAdministrator(
   if ((await db.read.$count(people)) > 0) throw new UserFacingError(message('This server is set up already. Sign in.'), 409)
   const person = await createPerson(library, db, { ...given, role: 'administrator' })
   await db.write(async (tx) => {
-    const owned = tx.select({ id: lectureMembers.lectureId }).from(lectureMembers)
-    const free = await tx.select({ id: lectures.id }).from(lectures).where(notInArray(lectures.id, owned))
-    for (const { id } of free) await tx.insert(lectureMembers).values({ lectureId: id, personId: person.id, right: 'own' })
+    await adopt(tx, person.id)
     await noteDown(tx, person.id, 'set-up')
   })
   return person
+}
+
+/** Lectures that are nobody's, as those made before there were people, or brought by the command line, become an administrator's. */
+async function adopt(tx: Tables, personId: string) {
+  const owned = tx.select({ id: lectureMembers.lectureId }).from(lectureMembers).where(eq(lectureMembers.right, 'own'))
+  const free = await tx.select({ id: lectures.id }).from(lectures).where(notInArray(lectures.id, owned))
+  for (const { id } of free) {
+    await giveRight(tx, id, personId, 'own')
+    await noteDown(tx, personId, 'handed-over', id)
+  }
+}
+
+/** To whoever is an administrator for longest. */
+async function adoptByFirst(db: Database) {
+  const here = and(eq(people.role, 'administrator'), isNull(people.leftAt))
+  const [first] = await db.read.select({ id: people.id }).from(people).where(here).orderBy(asc(people.createdAt)).limit(1)
+  if (first) await db.write((tx) => adopt(tx, first.id))
 }
 
 export async function openSchool(config: Config, db: Database): Promise<School> {
   const secret = await secretOf(db)
   const library = signInLibrary(config, db, secret)
   const isNew = (await db.read.$count(people)) === 0
+  if (!isNew) await adoptByFirst(db)
   let code = isNew ? Array.from({ length: 8 }, () => CODE_LETTERS[randomInt(CODE_LETTERS.length)]).join('') : null
   let setting: Promise<unknown> = Promise.resolve()
   const remembered = new Map<string, { person: Person | null; until: number }>()

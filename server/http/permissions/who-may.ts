@@ -34,12 +34,21 @@ export function routeOf(c: Context): string | null {
   return found ? `${method} ${found.path.replace(/\{.*?\}$/, '')}` : null
 }
 
+/** As the router reads a part of an address: what cannot be read stays as it is, and names nothing. */
+function decoded(part: string): string {
+  try {
+    return decodeURIComponent(part)
+  } catch {
+    return part
+  }
+}
+
 /** Parts of an address by their names; the route is known before it is asked. */
 function askedOf(c: Context, route: string): Asked {
   const names = route.split(' ')[1]!.split('/')
   const given = c.req.path.split('/')
   return {
-    param: (name) => decodeURIComponent(given[names.indexOf(`:${name}`)] ?? ''),
+    param: (name) => decoded(given[names.indexOf(`:${name}`)] ?? ''),
     json: () =>
       c.req.json().catch(() => {
         throw new UserFacingError(message('This request cannot be read. Load the page again.'), 400)

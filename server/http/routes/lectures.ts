@@ -15,12 +15,14 @@ import { readLecture, readLectures, readShelf } from '#server/domain/lectures/re
 import { ReplacementChoice, readReplacement, takeOver } from '#server/domain/lectures/replace.ts'
 import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { lecturesWithFile } from '#server/http/permissions/things.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { DECK_FILES, type Upload, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { alignAllSlides } from '#server/jobs/align-take.ts'
 import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
-import { readOwners } from '#server/people/lecture-rights.ts'
+import { broughtFor } from '#server/people/just-brought.ts'
+import { allRights, readOwners } from '#server/people/lecture-rights.ts'
 import { isFor, ownFromNowOn, rightsOf } from '#server/people/visible.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { countEditions } from '#server/watch/editions.ts'
@@ -61,6 +63,14 @@ async function shelfFor(context: AppContext, person: Person | null) {
   // one that is damaged does not take the others with it
   const lectures = await readLectures(read, rights && [...rights.keys()]).then((all) => all.map(entry), oneByOne)
   return { lectures, unreadable, hasDemo: hasDemo(context.config.demoFolder) }
+}
+
+/** A picture that is put into a lecture is shown to all who may see it: it must be one that was brought for it, or that who asks may see. */
+async function mustSeeCrest(context: AppContext, person: Person | null, id: string, picture: string | undefined) {
+  if (!picture || !person || broughtFor(picture) === id) return
+  const rights = await allRights(context.db.read, person)
+  if ((await lecturesWithFile(context.db.read, picture)).some((lectureId) => rights.has(lectureId))) return
+  throw new UserFacingError(message('This picture is not here, or it was not shared with you. Choose it again.'), 404)
 }
 
 export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
@@ -113,6 +123,7 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
     .get('/:id/trash', async (c) => c.json({ trashed: await readTrash(context.db.read, c.req.param('id')) }))
     .get('/:id', async (c) => c.json(await readLecture(context.db.read, c.req.param('id'))))
     .patch('/:id', validate('json', LectureChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
+      await mustSeeCrest(context, c.get('person'), c.req.param('id'), c.req.valid('json').exportSettings?.crest?.picture)
       await changeLecture(context.db, c.req.param('id'), c.req.valid('json'))
       // another language is spoken by another voice: the words are sought anew
       if (c.req.valid('json').language) await alignAllSlides(context.db, queue, c.req.param('id'))

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { expect, test } from 'vitest'
 import { DEFAULT_BED } from '#core/model/bed.ts'
+import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
 import { comments } from '#server/db/people-schema.ts'
 import { beds, captionTracks, editions, jobs, recordings, replacements, slides, steps, takes } from '#server/db/schema.ts'
 import { NEEDS } from '#server/http/permissions/needs.ts'
@@ -229,6 +230,8 @@ test('a thing of another’s lecture is not there, whatever else one names besid
   ])
   const both = { slides: [own, other].map(({ slide }) => ({ id: slide, steps: [], deleted: false })) }
   expect(await refused(await mine.json('PUT', '/api/slides/steps', both))).toEqual([404, true])
+  // an address that cannot be read names nothing
+  expect(await refused(await mine.ask('/api/lectures/%E0%A4%A'))).toEqual([404, true])
   // what is not there and what is not shared are answered alike
   expect(await refused(await mine.ask(`/api/lectures/${randomUUID()}`))).toEqual(
     await refused(await mine.ask(`/api/lectures/${other.lectureId}`)),
@@ -242,6 +245,12 @@ test('a thing of another’s lecture is not there, whatever else one names besid
   )
   expect(await refused(await mine.ask(`/api/files/${'f'.repeat(64)}.png`))).toEqual([404, true])
   expect((await mine.ask(`/api/files/${own.picture}.png`)).status).toBe(200)
+  // nor is it had by putting it into a lecture of one's own
+  const crest = { picture: 'f'.repeat(64), corner: 'top-right', share: 0.1, opacity: 1 }
+  const put = await mine.json('PATCH', `/api/lectures/${own.lectureId}`, {
+    exportSettings: { ...DEFAULT_EXPORT_SETTINGS, crest },
+  })
+  expect([put.status, ((await put.json()) as { error: string }).error]).toEqual([404, expect.stringMatching(/Choose it again/)])
   await app.end()
 })
 

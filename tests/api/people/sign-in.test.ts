@@ -5,6 +5,7 @@ import { expect, test } from 'vitest'
 import { invitations } from '#server/db/people-schema.ts'
 import { lectures } from '#server/db/schema.ts'
 import { openTestApp } from '#tests/api/harness.ts'
+import { seedLecture } from '#tests/support/seed.ts'
 import { openSchoolApp, PASSWORD } from './school.ts'
 
 const errorOf = async (answer: Response) => ((await answer.json()) as { error: string }).error
@@ -49,6 +50,9 @@ test('the first visitor with the code becomes the administrator, owns what was t
   expect(again.status).toBe(409)
   expect(await errorOf(again)).toMatch(/used already/)
   expect((await app.browser().ask('/api/invitations/none')).status).toBe(404)
+  // one that came by the command line meanwhile is nobody's
+  const brought = await seedLecture(app.context.db, app.context.store, 'brought')
+  expect(await first.read<{ lectures: unknown[] }>('/api/lectures')).toMatchObject({ lectures: [{ id: lecture.id }] })
   await app.end(true)
 
   // started again: no code, the same people, and who was signed in still is
@@ -57,6 +61,9 @@ test('the first visitor with the code becomes the administrator, owns what was t
   const back = later.browser()
   for (const [name, value] of second.kept) back.kept.set(name, value)
   expect(await back.read('/api/me')).toMatchObject({ person: { name: 'Second' } })
+  for (const [name, value] of first.kept) back.kept.set(name, value)
+  const { lectures: own } = await back.read<{ lectures: { id: string }[] }>('/api/lectures')
+  expect(own.map(({ id }) => id).sort()).toEqual([lecture.id, brought].sort())
   await later.end()
 })
 
