@@ -13,7 +13,7 @@ export const people = sqliteTable('people', {
   id: text().primaryKey(),
   name: text().notNull(),
   email: text().notNull().unique(),
-  /** Unused: who invited somebody vouches for the address. */
+  /** Somebody who looks after the server gave it: the school's sign-in by it leads here. */
   emailVerified: integer({ mode: 'boolean' }).notNull().default(false),
   image: text(),
   role: text({ enum: PERSON_ROLES }).notNull(),

@@ -95,7 +95,7 @@ export async function accept(
       return invitation.email
     }
     const email = invitation.email || given.email
-    const person = await createPerson(library, db, { ...given, email, role: invitation.role })
+    const person = await createPerson(library, db, { ...given, email, role: invitation.role, isVouched: invitation.email !== '' })
     const { spaceId, role } = invitation
     await db.write(async (tx) => {
       const right = role === 'reviewer' ? 'comment' : 'edit'

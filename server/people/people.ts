@@ -14,6 +14,14 @@ import type { SignInLibrary } from './sign-in.ts'
 
 export const noPerson = () => new UserFacingError(message('This person is not here any more.'), 404)
 
+interface NewPerson {
+  name: string
+  email: string
+  role: PersonRole
+  password: string
+  isVouched?: boolean
+}
+
 const LAST_ADMINISTRATOR = message('Nobody else is an administrator. Make somebody one first.')
 
 /** Keeps at least one administrator who may sign in. */
@@ -22,11 +30,17 @@ async function keepAdministrator(tx: Tables, but: string) {
   if ((await tx.$count(people, others)) === 0) throw new UserFacingError(LAST_ADMINISTRATOR, 409)
 }
 
-/** Makes somebody one of the people, with a password. @throws UserFacingError when the address is taken */
+/**
+ * Makes somebody one of the people, with a password.
+ *
+ * @param isVouched somebody who looks after the server gave the address: only then the school's sign-in may lead to the same person. Else
+ * whoever typed another's address would wait there for them
+ * @throws UserFacingError when the address is taken
+ */
 export async function createPerson(
   library: SignInLibrary,
   db: Database,
-  { name, email, role, password }: { name: string; email: string; role: PersonRole; password: string },
+  { name, email, role, password, isVouched = false }: NewPerson,
 ): Promise<Person> {
   const address = email.toLowerCase()
   if ((await db.read.$count(people, eq(people.email, address))) > 0)
@@ -38,7 +52,7 @@ export async function createPerson(
   const hashed = await context.password.hash(password)
   const id = crypto.randomUUID()
   const now = new Date()
-  const row = { id, name, email: address, role, createdAt: now, updatedAt: now }
+  const row = { id, name, email: address, emailVerified: isVouched, role, createdAt: now, updatedAt: now }
   await db.write(async (tx) => {
     await tx.insert(people).values(row)
     const account = { id: crypto.randomUUID(), personId: id, accountId: id, providerId: 'credential', password: hashed }

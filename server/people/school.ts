@@ -28,6 +28,8 @@ export interface School {
   secret: string
   /** What the first visitor says to become the administrator; null once there is one. */
   setUpCode(): string | null
+  /** Whether nobody looks after the server yet. */
+  needsSetUp(): Promise<boolean>
   /** @returns who sent these headers, and what their browser is to keep from now on */
   whoSent(headers: Headers): Promise<{ person: Person | null; keep: string[] }>
   /** After a change of somebody's role, session or right to be here. */
@@ -49,14 +51,18 @@ const sameText = (a: string, b: string) => {
   return one.length === other.length && timingSafeEqual(one, other)
 }
 
+const isAdministrator = and(eq(people.role, 'administrator'), isNull(people.leftAt))
+/** People of an identity provider may come before anybody looks after the server. */
+const hasAdministrator = async (db: Database) => (await db.read.$count(people, isAdministrator)) > 0
+
 /** The first administrator, who owns what was made here before there were people. */
 async function firstAdministrator(
   library: SignInLibrary,
   db: Database,
   given: { name: string; email: string; password: string },
 ) {
-  if ((await db.read.$count(people)) > 0) throw new UserFacingError(message('This server is set up already. Sign in.'), 409)
-  const person = await createPerson(library, db, { ...given, role: 'administrator' })
+  if (await hasAdministrator(db)) throw new UserFacingError(message('This server is set up already. Sign in.'), 409)
+  const person = await createPerson(library, db, { ...given, role: 'administrator', isVouched: true })
   await db.write(async (tx) => {
     await adopt(tx, person.id)
     await noteDown(tx, person.id, 'set-up')
@@ -74,31 +80,38 @@ async function adopt(tx: Tables, personId: string) {
   }
 }
 
-/** To whoever is an administrator for longest. */
-async function adoptByFirst(db: Database) {
-  const here = and(eq(people.role, 'administrator'), isNull(people.leftAt))
-  const [first] = await db.read.select({ id: people.id }).from(people).where(here).orderBy(asc(people.createdAt)).limit(1)
+/** To whoever is an administrator for longest; where nobody is one yet they wait. */
+export async function adoptByFirst(db: Database) {
+  const oldest = asc(people.createdAt)
+  const [first] = await db.read.select({ id: people.id }).from(people).where(isAdministrator).orderBy(oldest).limit(1)
   if (first) await db.write((tx) => adopt(tx, first.id))
 }
 
 export async function openSchool(config: Config, db: Database): Promise<School> {
   const secret = await secretOf(db)
   const library = signInLibrary(config, db, secret)
-  const isNew = (await db.read.$count(people)) === 0
-  if (!isNew) await adoptByFirst(db)
+  const isNew = !(await hasAdministrator(db))
   let code = isNew ? Array.from({ length: 8 }, () => CODE_LETTERS[randomInt(CODE_LETTERS.length)]).join('') : null
   let setting: Promise<unknown> = Promise.resolve()
   const remembered = new Map<string, { person: Person | null; until: number }>()
+  /** Another number after each time that all is forgotten. */
+  let generation = 0
   return {
     library,
     tries: signInTries(),
     secret,
     setUpCode: () => code,
+    async needsSetUp() {
+      // one may have come by the school's sign-in
+      if (code !== null && (await hasAdministrator(db))) code = null
+      return code !== null
+    },
     async whoSent(headers) {
       const cookie = headers.get('cookie') ?? ''
       if (!cookie.includes('session_token')) return { person: null, keep: [] }
       const known = remembered.get(cookie)
       if (known && known.until > performance.now()) return { person: known.person, keep: [] }
+      const asked = generation
       const { response, headers: answered } = await library.api.getSession({ headers, returnHeaders: true })
       const [row] = response
         ? await db.read
@@ -107,12 +120,18 @@ export async function openSchool(config: Config, db: Database): Promise<School> 
             .where(and(eq(people.id, response.user.id), isNull(people.leftAt)))
         : []
       const person = row ? { id: row.id, name: row.name, email: row.email, role: row.role } : null
-      remembered.delete(cookie)
-      remembered.set(cookie, { person, until: performance.now() + REMEMBERED_MS })
-      if (remembered.size > MOST_REMEMBERED) remembered.delete(remembered.keys().next().value!)
+      // what was looked up before a change is not remembered after it
+      if (asked === generation) {
+        remembered.delete(cookie)
+        remembered.set(cookie, { person, until: performance.now() + REMEMBERED_MS })
+        if (remembered.size > MOST_REMEMBERED) remembered.delete(remembered.keys().next().value!)
+      }
       return { person, keep: person ? answered.getSetCookie() : [] }
     },
-    forget: () => remembered.clear(),
+    forget() {
+      generation++
+      remembered.clear()
+    },
     setUp(given, who) {
       const result = setting.then(async () => {
         if (code === null) throw new UserFacingError(message('This server is set up already. Sign in.'), 409)

@@ -19,8 +19,13 @@ function watchedFrom(): string | null {
 export function Gate({ children }: { children: ReactNode }) {
   const dispatch = useAppDispatch()
   const { data: me, error } = signInApi.useMeQuery()
-  const wasIn = useRef(false)
-  if (me?.person) wasIn.current = true
+  const wasIn = useRef<string | null>(null)
+  const personId = me?.person?.id ?? null
+  useEffect(() => {
+    // what stands on the page is somebody else's
+    if (wasIn.current !== null && personId !== null && wasIn.current !== personId) location.assign('/')
+    wasIn.current = personId ?? wasIn.current
+  }, [personId])
   useEffect(() => {
     const ask = () => void dispatch(signInApi.util.invalidateTags(['me']))
     window.addEventListener(SIGNED_OUT, ask)
@@ -32,7 +37,7 @@ export function Gate({ children }: { children: ReactNode }) {
   }, [from])
   if (!me || from !== null) return error ? <p role="alert">{sentenceOf(error)}</p> : <Loading what={say('who you are')} />
   if (me.needsSetUp) return <SetUp />
-  if (!me.person && !wasIn.current) return <SignIn provider={me.provider} />
+  if (!me.person && wasIn.current === null) return <SignIn provider={me.provider} />
   return (
     <>
       {children}

@@ -4,13 +4,15 @@ import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { expect, test } from 'vitest'
 import { configFrom } from '#server/config/config.ts'
+import { createPerson } from '#server/people/people.ts'
 import { type ProviderPerson, signInAtProvider, startIdentityProvider } from './identity-provider.ts'
-import { type Browser, openSchoolApp } from './school.ts'
+import { type Browser, openSchoolApp, PASSWORD } from './school.ts'
 
 const BACK = 'http://localhost/api/sign-in/callback/school'
 const PEOPLE: Record<string, ProviderPerson> = {
   ada: { name: 'Ada', email: 'Ada@school.example', groups: ['staff'] },
   ben: { name: 'Ben', email: 'ben@school.example', groups: ['it', 'staff'] },
+  dora: { name: 'Dora', email: 'dora@school.example', groups: ['staff'] },
   cleo: { name: 'Cleo', email: 'cleo@school.example', groups: ['pupils'] },
 }
 const settings = (issuer: string) => ({
@@ -35,17 +37,34 @@ async function openWithProvider() {
 
 test('people of the provider come in with the role their claims mean, and who has an account by that address keeps it', async () => {
   const app = await openWithProvider()
+  const known = { name: 'Ada', email: 'ada@school.example', role: 'teacher' as const, password: PASSWORD, isVouched: true }
+  const { id } = await createPerson(app.school.library, app.context.db, known)
   const person = async (login: string) => {
     const browser = app.browser()
     const { answer } = await app.enter(browser, login)
     expect([answer.status, answer.headers.get('location')]).toEqual([302, expect.stringMatching(/\/$/)])
     return (await browser.read<{ person: { id: string } }>('/api/me')).person
   }
+  // until somebody looks after the server it can be set up, whoever has come
+  const code = app.school.setUpCode()
+  expect(code).not.toBe(null)
   expect(await person('ada')).toMatchObject({ name: 'Ada', email: 'ada@school.example', role: 'teacher' })
   expect(await person('ben')).toMatchObject({ role: 'administrator' })
   expect(await person('cleo')).toMatchObject({ role: 'reviewer' })
+  // who looks after it by what the provider says leaves nothing to set up
+  expect(await app.browser().read('/api/me')).toMatchObject({ needsSetUp: false, provider: 'The school' })
+  const late = { name: 'Late', email: 'late@school.example', password: PASSWORD, code }
+  expect((await app.browser().json('POST', '/api/set-up', late)).status).toBe(409)
   // the second time they are the same person
-  expect((await person('ada')).id).toBe((await person('ada')).id)
+  expect((await person('ada')).id).toBe(id)
+  expect((await person('ben')).id).toBe((await person('ben')).id)
+  // whoever typed somebody's address themselves does not wait there for them
+  const typed = { name: 'Not Dora', email: 'dora@school.example', role: 'teacher' as const, password: PASSWORD }
+  await createPerson(app.school.library, app.context.db, typed)
+  const dora = app.browser()
+  const { answer } = await app.enter(dora, 'dora')
+  expect(answer.headers.get('location')).toMatch(/sign-in=failed/)
+  expect(await dora.read('/api/me')).toMatchObject({ person: null })
   await app.end()
   app.provider.close()
 })

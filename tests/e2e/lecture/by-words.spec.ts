@@ -46,7 +46,7 @@ test('a beginning, an um and a cough are gone by keyboard alone, without a touch
   await page.keyboard.press('Home')
   for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight')
   await expect(word('If')).toHaveAttribute('aria-selected', 'true')
-  await expect(page.getByText(/^Selected 0:0/)).toBeVisible()
+  await expect(page.getByRole('region', { name: /^Bench of slide/ }).getByText(/^Selected 0:0/)).toBeVisible()
   while ((await words.getByRole('option', { selected: true }).last().innerText()) !== 'water')
     await page.keyboard.press('Shift+ArrowRight')
   await page.keyboard.press('x')

@@ -50,7 +50,7 @@ test('a curtain is dragged, a stumble cut out, the strength changed, and all of 
   await page.mouse.down()
   await page.mouse.move(at(2), box.y + 40, { steps: 6 })
   await page.mouse.up()
-  await expect(page.getByText(/^Selected 0:01\.5 to 0:02\.0/)).toBeVisible()
+  await expect(page.getByRole('region', { name: /^Bench of slide/ }).getByText(/^Selected 0:01\.5 to 0:02\.0/)).toBeVisible()
   // those who do not see it are told once
   const told = page.getByRole('status').filter({ hasText: /^(Selected|Done)/ })
   await expect(told).toHaveText(/^Selected 0:01\.5 to 0:02\.0/)

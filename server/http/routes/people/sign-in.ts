@@ -13,11 +13,11 @@ import { DEVICE, Email, type Env, headersFor, keepCookies, refuseIfTooMany, scho
 export const signInRoutes = (context: AppContext) => {
   const { config } = context
   return new Hono<Env>()
-    .get('/me', (c) =>
+    .get('/me', async (c) =>
       c.json({
         mode: config.mode,
         person: c.get('person'),
-        needsSetUp: context.school !== null && context.school.setUpCode() !== null,
+        needsSetUp: (await context.school?.needsSetUp()) ?? false,
         provider: config.identityProvider?.name ?? null,
       }),
     )
