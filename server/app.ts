@@ -23,7 +23,7 @@ import { JOB_REGISTRY } from './jobs/registry.ts'
 import { sweep } from './maintenance/sweep.ts'
 import { requestTelling, serverLog } from './operation/log.ts'
 import { makeMetrics } from './operation/metrics.ts'
-import { adoptByFirst } from './people/school.ts'
+import { adoptByFirst, clearOutdated } from './people/school.ts'
 import { JobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
@@ -55,7 +55,10 @@ export async function openApp(config: Config, workers?: Workers) {
   await renewClips(context, queue)
   await renewCaptions(db)
   await renewHeardSounds(context, queue)
-  if (context.school) await adoptByFirst(db)
+  if (context.school) {
+    await adoptByFirst(db)
+    await clearOutdated(db)
+  }
   const recovery = setInterval(() => {
     queue.look()
     void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))

@@ -1,25 +1,22 @@
 /** Times and scripts of a lecture as text, for other programs and for people. */
 
 import type { Lecture } from '#core/model/lecture.ts'
+import { csvLine } from '#core/reports/csv.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
-
-/** A title that begins like a formula is made plain text by an apostrophe: spreadsheets would work it out. OWASP, CSV Injection. */
-const plain = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
-const field = (text: string) => (/[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
 
 /** Slide, title, start and length in seconds. @see RFC 4180 */
 export function timingsCsv(lecture: Lecture): string {
   const titles = new Map(lecture.slides.map((slide) => [slide.id, slide.title]))
   const rows = schedule(lecture).slides.map((slide, i) => [
     String(i + 1),
-    plain(titles.get(slide.slideId) ?? ''),
+    titles.get(slide.slideId) ?? '',
     toSeconds(slide.startSamples).toFixed(3),
     toSeconds(slide.lengthSamples).toFixed(3),
   ])
-  return [['slide', 'title', 'start', 'length'], ...rows].map((row) => `${row.map(field).join(',')}\r\n`).join('')
+  return [['slide', 'title', 'start', 'length'], ...rows].map(csvLine).join('')
 }
 
 /** All scripts, a heading a slide. */

@@ -2,6 +2,7 @@
 
 import { desc, eq, lt } from 'drizzle-orm'
 import type { Audited } from '#core/people/audited.ts'
+import { csvLine } from '#core/reports/csv.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { auditEntries, people } from '#server/db/people-schema.ts'
 
@@ -24,4 +25,18 @@ export async function readAudit(read: Tables, before = Number.MAX_SAFE_INTEGER) 
     .orderBy(desc(auditEntries.id))
     .limit(SHOWN)
   return rows.map(({ entry, name }) => ({ ...entry, name }))
+}
+
+/** All of it, page by page: after years it is long. */
+export async function* auditCsv(read: Tables): AsyncGenerator<Uint8Array> {
+  yield Buffer.from(csvLine(['id', 'at', 'person', 'act', 'thing']))
+  for (let before: number | undefined; ; ) {
+    const page = await readAudit(read, before)
+    if (page.length === 0) return
+    const lines = page.map(({ id, at, name, personId, act, thing }) =>
+      csvLine([String(id), new Date(at).toISOString(), name ?? personId ?? '', act, thing ?? '']),
+    )
+    yield Buffer.from(lines.join(''))
+    before = page.at(-1)!.id
+  }
 }

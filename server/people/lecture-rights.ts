@@ -50,17 +50,19 @@ export async function rightTo(read: Tables, person: Person, lectureId: string): 
   return found.get(lectureId) ?? null
 }
 
-/** @returns ids of all who may see a lecture, by themselves or by its space */
+/** @returns ids of all who are here and may see a lecture, by themselves or by its space */
 export async function peopleOf(read: Tables, lectureId: string): Promise<Set<string>> {
   const own = await read
-    .select({ id: lectureMembers.personId })
+    .select({ id: people.id })
     .from(lectureMembers)
+    .innerJoin(people, and(eq(people.id, lectureMembers.personId), isNull(people.leftAt)))
     .where(eq(lectureMembers.lectureId, lectureId))
   const bySpace = await read
-    .select({ id: spaceMembers.personId })
+    .select({ id: people.id })
     .from(lectures)
     .innerJoin(spaces, and(eq(spaces.id, lectures.spaceId), isNull(spaces.deletedAt)))
     .innerJoin(spaceMembers, eq(spaceMembers.spaceId, spaces.id))
+    .innerJoin(people, and(eq(people.id, spaceMembers.personId), isNull(people.leftAt)))
     .where(eq(lectures.id, lectureId))
   return new Set([...own, ...bySpace].map(({ id }) => id))
 }

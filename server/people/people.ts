@@ -1,6 +1,6 @@
 /** People of a school: who they are, who came, who left. */
 
-import { and, asc, eq, isNull, ne } from 'drizzle-orm'
+import { and, asc, count, eq, isNull, ne } from 'drizzle-orm'
 import type { Person } from '#core/people/person.ts'
 import type { PersonRole } from '#core/people/rights.ts'
 import { message } from '#core/words/say.ts'
@@ -79,15 +79,17 @@ export async function setPassword(library: SignInLibrary, db: Database, personId
 export async function readPeople(read: Tables) {
   const rows = await read.select().from(people).orderBy(asc(people.name))
   const owned = await read
-    .select({ personId: lectureMembers.personId, lectureId: lectureMembers.lectureId })
+    .select({ personId: lectureMembers.personId, lectures: count() })
     .from(lectureMembers)
     .innerJoin(lectures, eq(lectures.id, lectureMembers.lectureId))
     .where(and(eq(lectureMembers.right, 'own'), isNull(lectures.deletedAt)))
+    .groupBy(lectureMembers.personId)
+  const byPerson = new Map(owned.map((row) => [row.personId, row.lectures]))
   return rows.map(({ id, name, email, role, createdAt, leftAt, twoFactorEnabled }) => ({
     ...{ id, name, email, role, hasSecondProof: twoFactorEnabled },
     createdAt: createdAt.getTime(),
     leftAt: leftAt?.getTime() ?? null,
-    lectures: owned.filter((one) => one.personId === id).length,
+    lectures: byPerson.get(id) ?? 0,
   }))
 }
 
@@ -104,10 +106,23 @@ async function personRow(tx: Tables, id: string) {
   return row
 }
 
+async function mustOwnNothing(tx: Tables, id: string) {
+  const owned = await tx.$count(lectureMembers, and(eq(lectureMembers.personId, id), eq(lectureMembers.right, 'own')))
+  if (owned > 0)
+    throw new UserFacingError(
+      message('{count, plural, one {# lecture is} other {# lectures are}} still theirs. Hand them over first.', {
+        count: owned,
+      }),
+      409,
+    )
+}
+
 export async function setRole(db: Database, by: Person, id: string, role: PersonRole) {
   await changeRights(db, async (tx) => {
     const row = await personRow(tx, id)
     if (row.role === 'administrator' && role !== 'administrator') await keepAdministrator(tx, id)
+    // a reviewer could do nothing to them
+    if (role === 'reviewer') await mustOwnNothing(tx, id)
     await tx.update(people).set({ role, updatedAt: new Date() }).where(eq(people.id, id))
     await noteDown(tx, by.id, 'role', id)
   })
@@ -149,15 +164,7 @@ export async function erasePerson(db: Database, by: Person, id: string) {
   await changeRights(db, async (tx) => {
     const row = await personRow(tx, id)
     if (row.role === 'administrator') await keepAdministrator(tx, id)
-    const own = and(eq(lectureMembers.personId, id), eq(lectureMembers.right, 'own'))
-    const left = await tx.$count(lectureMembers, own)
-    if (left > 0)
-      throw new UserFacingError(
-        message('{count, plural, one {# lecture is} other {# lectures are}} still theirs. Hand them over first; then erase.', {
-          count: left,
-        }),
-        409,
-      )
+    await mustOwnNothing(tx, id)
     await tx.update(auditEntries).set({ personId: null }).where(eq(auditEntries.personId, id))
     await tx.update(auditEntries).set({ thing: null }).where(eq(auditEntries.thing, id))
     await tx.update(invitations).set({ invitedBy: null }).where(eq(invitations.invitedBy, id))

@@ -4,19 +4,25 @@ import type { Here } from '#core/people/person.ts'
 
 /** Pages say so every twenty seconds: one that missed two is gone. */
 const HERE_FOR_MS = 45_000
+/** So many pages are remembered; then those are forgotten that were not heard of for longest. */
+const MOST_PAGES = 10_000
 
 /** @param now milliseconds of a clock that only goes forward */
 export function presence(now: () => number = () => performance.now()) {
   const pages = new Map<string, Here & { lectureId: string; until: number }>()
+  // who spoke last stands last: the first that is still there ends the search
   const clear = () => {
-    for (const [page, { until }] of pages) if (until <= now()) pages.delete(page)
+    for (const [page, { until }] of pages) {
+      if (until > now() && pages.size <= MOST_PAGES) return
+      pages.delete(page)
+    }
   }
   return {
     /** A page says where it is. @param page its own number @param here null: it goes */
     say(lectureId: string, page: string, here: Here | null) {
-      clear()
+      pages.delete(page)
       if (here) pages.set(page, { ...here, lectureId, until: now() + HERE_FOR_MS })
-      else pages.delete(page)
+      clear()
     },
     /** @returns everybody at a lecture, each once, with the slide of the page that spoke last */
     at(lectureId: string): Here[] {

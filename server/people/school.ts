@@ -1,12 +1,12 @@
 /** What a school's server keeps beside its lectures: who signs in with what, and who asks. */
 
 import { randomBytes, randomInt, timingSafeEqual } from 'node:crypto'
-import { and, asc, eq, isNull, notInArray } from 'drizzle-orm'
+import { and, asc, eq, isNull, lt, notInArray } from 'drizzle-orm'
 import type { Person } from '#core/people/person.ts'
 import { message } from '#core/words/say.ts'
 import type { Config } from '#server/config/config.ts'
 import type { Database, Tables } from '#server/db/database.ts'
-import { lectureMembers, people, serverKeys } from '#server/db/people-schema.ts'
+import { invitations, lectureMembers, people, serverKeys, sessions, verifications } from '#server/db/people-schema.ts'
 import { lectures } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { noteDown } from './audit.ts'
@@ -18,6 +18,8 @@ import { type SignInTries, signInTries } from './sign-in-tries.ts'
 /** For so long somebody's session is taken for what it was when it was last looked up. */
 const REMEMBERED_MS = 5000
 const MOST_REMEMBERED = 10_000
+/** One that is too old says so for so long. */
+const INVITATIONS_KEPT_MS = 90 * 24 * 3600_000
 /** Read aloud and typed: no letter that looks like another. */
 const CODE_LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
 
@@ -34,7 +36,8 @@ export interface School {
   whoSent(headers: Headers): Promise<{ person: Person | null; keep: string[] }>
   /** After a change of somebody's role, session or right to be here. */
   forget(): void
-  setUp(code: string, given: { name: string; email: string; password: string }): Promise<Person>
+  /** @returns null where the code is wrong */
+  setUp(code: string, given: { name: string; email: string; password: string }): Promise<Person | null>
 }
 
 async function secretOf(db: Database): Promise<string> {
@@ -80,6 +83,15 @@ async function adopt(tx: Tables, personId: string) {
   }
 }
 
+/** Sessions, sign-ins that were begun, and invitations that ran out long ago. */
+export async function clearOutdated(db: Database, now = new Date()) {
+  await db.write(async (tx) => {
+    await tx.delete(sessions).where(lt(sessions.expiresAt, now))
+    await tx.delete(verifications).where(lt(verifications.expiresAt, now))
+    await tx.delete(invitations).where(lt(invitations.expiresAt, now.getTime() - INVITATIONS_KEPT_MS))
+  })
+}
+
 /** To whoever is an administrator for longest; where nobody is one yet they wait. */
 export async function adoptByFirst(db: Database) {
   const oldest = asc(people.createdAt)
@@ -120,8 +132,8 @@ export async function openSchool(config: Config, db: Database): Promise<School> 
             .where(and(eq(people.id, response.user.id), isNull(people.leftAt)))
         : []
       const person = row ? { id: row.id, name: row.name, email: row.email, role: row.role } : null
-      // what was looked up before a change is not remembered after it
-      if (asked === generation) {
+      // what was looked up before a change is not remembered after it, and nothing of what strangers send
+      if (person && asked === generation) {
         remembered.delete(cookie)
         remembered.set(cookie, { person, until: performance.now() + REMEMBERED_MS })
         if (remembered.size > MOST_REMEMBERED) remembered.delete(remembered.keys().next().value!)
@@ -135,8 +147,7 @@ export async function openSchool(config: Config, db: Database): Promise<School> 
     setUp(given, who) {
       const result = setting.then(async () => {
         if (code === null) throw new UserFacingError(message('This server is set up already. Sign in.'), 409)
-        if (!sameText(given.trim().toUpperCase(), code))
-          throw new UserFacingError(message('This is not the code. It stands where the server was started.'), 422)
+        if (!sameText(given.trim().toUpperCase(), code)) return null
         const person = await firstAdministrator(library, db, who)
         code = null
         return person

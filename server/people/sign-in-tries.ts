@@ -23,6 +23,8 @@ export function isKnownDevice(key: string, email: string, given: string | undefi
   return wanted.length === shown.length && timingSafeEqual(wanted, shown)
 }
 
+type Tried<T> = { right: T } | { wrong: true } | { wait: number }
+
 /** @param now milliseconds of a clock that only goes forward */
 export function signInTries(now: () => number = () => performance.now()) {
   const failures = new Map<string, number[]>()
@@ -32,22 +34,51 @@ export function signInTries(now: () => number = () => performance.now()) {
     [isKnown ? `device ${email.toLowerCase()} ${address}` : `account ${email.toLowerCase()}`, MOST_BY_ACCOUNT],
     ...(isKnown ? [] : [[`address ${address}`, MOST_BY_ADDRESS] as [string, number]]),
   ]
+  const waitOf = ([key, most]: [string, number]) => {
+    const tries = recent(key)
+    return tries.length < most ? 0 : tries[tries.length - most]! + WINDOW_MS - now()
+  }
+  function failed(key: string, most: number) {
+    const tries = [...recent(key), now()].slice(-most)
+    failures.delete(key)
+    failures.set(key, tries)
+    if (failures.size > MOST_REMEMBERED) failures.delete(failures.keys().next().value!)
+  }
+  const turns = new Map<string, Promise<unknown>>()
+  function inTurn<T>(key: string, work: () => Promise<T>): Promise<T> {
+    const result = (turns.get(key) ?? Promise.resolve()).then(work)
+    const turn = result.then(
+      () => {},
+      () => {},
+    )
+    turns.set(key, turn)
+    void turn.then(() => turns.get(key) === turn && turns.delete(key))
+    return result
+  }
   return {
-    /** @returns milliseconds until a try is looked at; 0 for at once */
-    wait(email: string, address: string, isKnown: boolean): number {
-      const waits = keysOf(email, address, isKnown).map(([key, most]) => {
-        const tries = recent(key)
-        return tries.length < most ? 0 : tries[tries.length - most]! + WINDOW_MS - now()
-      })
-      return Math.max(...waits)
-    },
-    failed(email: string, address: string, isKnown: boolean) {
-      for (const [key, most] of keysOf(email, address, isKnown)) {
-        const tries = [...recent(key), now()].slice(-most)
-        failures.delete(key)
-        failures.set(key, tries)
-        if (failures.size > MOST_REMEMBERED) failures.delete(failures.keys().next().value!)
+    /**
+     * Looks at a try, unless there were too many: those at one account, and from one address, one after the other, so that many at once are
+     * many. Right ones count for nothing.
+     *
+     * @param check null where it is wrong
+     * @returns what the check gave, that it was wrong, or for how many milliseconds no try is taken
+     */
+    attempt<T>(email: string, address: string, isKnown: boolean, check: () => Promise<T | null>): Promise<Tried<T>> {
+      const keys = keysOf(email, address, isKnown)
+      const look = async (): Promise<Tried<T>> => {
+        const wait = Math.max(...keys.map(waitOf))
+        if (wait > 0) return { wait }
+        const right = await check()
+        if (right !== null) return { right }
+        for (const [key, most] of keys) failed(key, most)
+        return { wrong: true }
       }
+      return keys.reduceRight(
+        (work, [key]) =>
+          () =>
+            inTurn(key, work),
+        look,
+      )()
     },
   }
 }

@@ -1,6 +1,6 @@
 /** Which lecture, or space, a request is about: by the thing it names in its address or its body. */
 
-import { eq, inArray } from 'drizzle-orm'
+import { and, eq, inArray, sql } from 'drizzle-orm'
 import type { SQLiteColumn, SQLiteTable } from 'drizzle-orm/sqlite-core'
 import { z } from 'zod'
 import { message } from '#core/words/say.ts'
@@ -134,14 +134,20 @@ export async function lecturesWithFile(read: Tables, file: string): Promise<stri
       add(await read.selectDistinct({ lectureId: table.lectureId }).from(table).where(eq(column, file)))
   if (found.length > 0) return found
   // a mark of the house, a page that is still being read or not taken over yet: they stand inside other things
-  const crests = await read.select({ id: lectures.id, exportSettings: lectures.exportSettings }).from(lectures)
-  add(crests.filter((row) => row.exportSettings?.crest?.picture === file).map(({ id }) => ({ lectureId: id })))
-  const told = await read.select({ lectureId: replacements.lectureId, found: replacements.found }).from(replacements)
-  add(told.filter((row) => JSON.stringify(row.found).includes(file)))
-  const making = await read.select().from(jobs).where(eq(jobs.state, 'running'))
-  found.push(
-    ...making.filter((row) => JSON.stringify(row.result).includes(file)).flatMap((row) => viewOf(row).aboutLectureId ?? []),
+  add(
+    await read
+      .select({ lectureId: lectures.id })
+      .from(lectures)
+      .where(sql`${lectures.exportSettings} ->> '$.crest.picture' = ${file}`),
   )
+  add(
+    await read
+      .select({ lectureId: replacements.lectureId })
+      .from(replacements)
+      .where(sql`instr(${replacements.found}, ${file}) > 0`),
+  )
+  const isMade = and(eq(jobs.state, 'running'), sql`instr(${jobs.result}, ${file}) > 0`)
+  found.push(...(await read.select().from(jobs).where(isMade)).flatMap((row) => viewOf(row).aboutLectureId ?? []))
   return found
 }
 

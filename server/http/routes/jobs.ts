@@ -51,6 +51,8 @@ export const jobRoutes = (context: AppContext, queue: JobQueue) => {
         await stream.writeSSE({ event: 'pulse', data: '' })
         while (!stream.aborted && !stream.closed) {
           await stream.sleep(PULSE_MS)
+          // whose session has ended hears nothing more
+          if (context.school && !(await context.school.whoSent(c.req.raw.headers)).person) break
           await stream.writeSSE({ event: 'pulse', data: '' })
         }
         end()

@@ -74,6 +74,21 @@ test('events reach those who may see what they are about, and nobody else', asyn
   app.context.events.tell({ type: 'lecture', lectureId: await app.lectureOf(other.id) })
   await expect.poll(() => theirs.said()).toContain('"type":"lecture"')
   expect(theirs.said()).not.toContain(lectureId)
+  // who has left hears nothing more, though their page still stands
+  await mira.json('PATCH', `/api/lectures/${lectureId}`, { title: 'Before' })
+  await expect.poll(() => own.said().split(lectureId)).toHaveLength(3)
+  const administrator = await app.person('administrator')
+  await administrator.json('PUT', `/api/people/${mira.id}/left`, { left: true })
+  app.context.events.tell({ type: 'lecture', lectureId })
+  app.context.events.tell({ type: 'lecture', lectureId: await app.lectureOf(other.id) })
+  await expect.poll(() => theirs.said().split('"type":"lecture"').length).toBe(3)
+  expect(own.said().split(lectureId)).toHaveLength(3)
   for (const line of lines) await line.end()
   await app.end()
+})
+
+test('pages that are said to be there are bounded', () => {
+  const here = presence(() => 0)
+  for (let i = 0; i < 20_000; i++) here.say('one', `page ${i}`, { personId: `person ${i}`, name: '', slideId: null })
+  expect(here.at('one').length).toBeLessThanOrEqual(10_000)
 })

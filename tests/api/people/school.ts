@@ -36,7 +36,7 @@ export async function openSchoolApp(options: Parameters<typeof openTestApp>[0] =
   const school = app.context.school!
   /** Somebody who is here, in a browser that is signed in. */
   async function person(role: PersonRole, name = `${role} ${randomBytes(3).toString('hex')}`) {
-    const email = `${name.replaceAll(' ', '.').toLowerCase()}@school.example`
+    const email = `${name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}a@school.example`
     const { id } = await createPerson(school.library, app.context.db, { name, email, role, password: PASSWORD })
     const own = browser(app)
     const answer = await own.signIn(email)

@@ -49,7 +49,7 @@ test('lectures are handed over before somebody is erased, and what was done stay
   const lectureId = await app.lectureOf(mira.id)
   expect((await administrator.ask(`/api/lectures/${lectureId}`)).status).toBe(404)
   const early = await administrator.json('POST', `/api/people/${mira.id}/erased`)
-  expect([early.status, await errorOf(early)]).toEqual([409, '1 lecture is still theirs. Hand them over first; then erase.'])
+  expect([early.status, await errorOf(early)]).toEqual([409, '1 lecture is still theirs. Hand them over first.'])
   await mira.json('PUT', `/api/lectures/${lectureId}/members/${jonas.id}`, { right: 'see' })
   const owner = await mira.json('PUT', `/api/lectures/${lectureId}/members/${mira.id}`, { right: 'see' })
   expect(owner.status).toBe(409)
@@ -68,7 +68,14 @@ test('lectures are handed over before somebody is erased, and what was done stay
   expect(entries.map(({ act }) => act)).toEqual(expect.arrayContaining(['erased', 'handed-over', 'shared', 'signed-in']))
   const csv = await (await administrator.ask('/api/audit/csv')).text()
   expect(csv.split('\r\n')[0]).toBe('id,at,person,act,thing')
+  // a name that begins like a formula is none in a spreadsheet
+  const formula = await app.person('teacher', '=1+1')
+  await formula.json('POST', '/api/spaces', { name: 'Space' })
+  expect(await (await administrator.ask('/api/audit/csv')).text()).toContain("'=1+1")
   expect(csv).not.toContain(mira.email)
+  // who owns lectures does not become a reviewer, who could do nothing to them
+  const demoted = await administrator.json('PATCH', `/api/people/${jonas.id}`, { role: 'reviewer' })
+  expect([demoted.status, await errorOf(demoted)]).toEqual([409, expect.stringMatching(/^1 lecture is still theirs/)])
   // the last administrator stays one
   for (const answer of [
     await administrator.json('PATCH', `/api/people/${administrator.id}`, { role: 'teacher' }),

@@ -1,8 +1,8 @@
 /** Becoming one of the people, signing in and out, second proofs; and what strangers who guess are told. */
 import { createHmac } from 'node:crypto'
-import { eq } from 'drizzle-orm'
+import { asc, eq } from 'drizzle-orm'
 import { expect, test } from 'vitest'
-import { invitations } from '#server/db/people-schema.ts'
+import { invitations, sessions } from '#server/db/people-schema.ts'
 import { lectures } from '#server/db/schema.ts'
 import { openTestApp } from '#tests/api/harness.ts'
 import { seedLecture } from '#tests/support/seed.ts'
@@ -67,9 +67,21 @@ test('the first visitor with the code becomes the administrator, owns what was t
   await later.end()
 })
 
-test('an old invitation opens nothing, and says so', async () => {
+test('an invitation asks for a name and an address that are some; an old one opens nothing, and says so', async () => {
   const app = await openSchoolApp()
   const administrator = await app.person('administrator')
+  const open = { role: 'teacher', email: '', spaceId: null }
+  const made = (await (await administrator.json('POST', '/api/invitations', open)).json()) as { token: string }
+  const join = (name: string, email: string) =>
+    app.browser().json('POST', `/api/invitations/${made.token}`, { name, email, password: PASSWORD })
+  for (const [name, email, said] of [
+    ['', 'a@school.example', 'Say your name.'],
+    ['Ada', 'nonsense', 'This is no e-mail address.'],
+  ] as const) {
+    const refused = await join(name, email)
+    expect([refused.status, await errorOf(refused)]).toEqual([422, said])
+  }
+  expect((await join('Ada', 'a@school.example')).status).toBe(200)
   const { token } = (await (
     await administrator.json('POST', '/api/invitations', { role: 'reviewer', email: '', spaceId: null })
   ).json()) as { token: string }
@@ -101,6 +113,57 @@ test('a stranger who guesses is slowed from every address, and keeps nobody out 
   for (let i = 0; i < 52; i++) statuses.push((await tired.signIn(`guess${i}@school.example`, 'a wrong long word')).status)
   expect(statuses.slice(-2)).toEqual([429, 429])
   await app.end()
+})
+
+test('many tries at once are many tries', async () => {
+  const app = await openSchoolApp({ publicUrl: 'http://localhost' })
+  const teacher = await app.person('teacher')
+  const wrong = Array.from({ length: 40 }, (_, i) => app.browser(`198.51.100.${i}`).signIn(teacher.email, 'a wrong long word'))
+  const statuses = (await Promise.all(wrong)).map(({ status }) => status)
+  expect([401, 429].map((status) => statuses.filter((one) => one === status).length)).toEqual([10, 30])
+  // right ones count for nothing
+  const other = await app.person('teacher')
+  const right = await Promise.all(Array.from({ length: 15 }, () => app.browser().signIn(other.email)))
+  expect(right.filter(({ ok }) => !ok)).toEqual([])
+  await app.end()
+})
+
+test('a device that signed in keeps its own tries after it signed out', async () => {
+  const app = await openSchoolApp({ publicUrl: 'http://localhost' })
+  const teacher = await app.person('teacher')
+  await teacher.json('POST', '/api/sign-out')
+  for (let i = 0; i < 10; i++) await app.browser(`198.51.100.${i}`).signIn(teacher.email, 'a wrong long word')
+  expect((await app.browser('203.0.113.1').signIn(teacher.email)).status).toBe(429)
+  expect((await teacher.signIn(teacher.email)).status).toBe(200)
+  await app.end()
+})
+
+test('a session that is used is prolonged, in the browser too; those that have run out are cleared away', async () => {
+  const app = await openSchoolApp()
+  const teacher = await app.person('teacher')
+  await app.browser().signIn(teacher.email)
+  const { db } = app.context
+  const [first, second] = await db.read.select().from(sessions).orderBy(asc(sessions.createdAt))
+  const inDays = (days: number) => new Date(Date.now() + days * 24 * 3600_000)
+  await db.write(async (tx) => {
+    await tx
+      .update(sessions)
+      .set({ expiresAt: inDays(5), updatedAt: inDays(-25) })
+      .where(eq(sessions.id, first!.id))
+    await tx
+      .update(sessions)
+      .set({ expiresAt: inDays(-1) })
+      .where(eq(sessions.id, second!.id))
+  })
+  app.school.forget()
+  const answer = await teacher.ask('/api/lectures')
+  expect(answer.headers.getSetCookie().join()).toMatch(/session_token=.*max-age=2592000/i)
+  const [prolonged] = await db.read.select().from(sessions).where(eq(sessions.id, first!.id))
+  expect(prolonged!.expiresAt.getTime()).toBeGreaterThan(inDays(29).getTime())
+  await app.end(true)
+  const later = await openSchoolApp({ dataFolder: app.dataFolder })
+  expect((await later.context.db.read.select().from(sessions)).map(({ id }) => id)).toEqual([first!.id])
+  await later.end()
 })
 
 test('sessions are listed and ended one by one and everywhere, and who has left is out at once', async () => {

@@ -1,12 +1,15 @@
 /** A school's server as its people see it: set up, joined, shared, commented on; each sees what is theirs. */
 
+import { randomUUID } from 'node:crypto'
 import AxeBuilder from '@axe-core/playwright'
 import type { Browser, Page } from '@playwright/test'
 import { eq } from 'drizzle-orm'
 import { openDatabase } from '#server/db/database.ts'
 import { people } from '#server/db/people-schema.ts'
+import { editions } from '#server/db/schema.ts'
 import { giveRight } from '#server/people/lecture-rights.ts'
 import { folderStore } from '#server/storage/file-store.ts'
+import { makeLink } from '#server/watch/links.ts'
 import { type TestServer, withServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 import { seedLecture } from '#tests/support/seed.ts'
@@ -54,14 +57,40 @@ async function invited(administrator: Page, browser: Browser, server: TestServer
   return page
 }
 
-/** The sheet of a lecture of somebody's, which is in the database already. */
-async function openOwn(page: Page, server: TestServer, email: string) {
+/** A lecture of somebody's, with an edition behind a link whose video is not looked at. @returns address of the link */
+async function linkOfEdition(server: TestServer, email: string): Promise<string> {
+  const id = await layOwn(server, email)
+  const db = await openDatabase(server.dataFolder)
+  const chapter = {
+    title: 'Clouds',
+    altText: '',
+    startSamples: 0,
+    lengthSamples: 480_000,
+    picture: 'none.png',
+    loudnessLufs: null,
+  }
+  const manifest = { title: 'Clouds', language: 'en', lengthSamples: 480_000, chapters: [chapter], captions: [], checks: [] }
+  await db.write((tx) =>
+    tx.insert(editions).values({ id: randomUUID(), lectureId: id, number: 1, createdAt: Date.now(), manifest }),
+  )
+  const token = await makeLink(db, id, 'Class')
+  db.close()
+  return `${server.address}/watch/${token}`
+}
+
+/** Lays a lecture of somebody's into the database. @returns its id */
+async function layOwn(server: TestServer, email: string): Promise<string> {
   const db = await openDatabase(server.dataFolder)
   const id = await seedLecture(db, folderStore(server.dataFolder), 'clouds-by-their-shapes', 'en-GB')
   const [person] = await db.read.select().from(people).where(eq(people.email, email))
   await db.write((tx) => giveRight(tx, id, person!.id, 'own'))
   db.close()
-  await page.goto(`${server.address}/lectures/${id}`)
+  return id
+}
+
+/** The sheet of a lecture of somebody's, which is in the database already. */
+async function openOwn(page: Page, server: TestServer, email: string) {
+  await page.goto(`${server.address}/lectures/${await layOwn(server, email)}`)
   await expect(page.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
 }
 
@@ -165,7 +194,9 @@ test('a session that ends in the middle of work loses nothing: one signs in over
   })
 })
 
-test('a passkey that a device keeps lets in without a password', async ({ browser }) => {
+test('a passkey that a device keeps lets in without a password; a link for people of the school asks for a sign-in, and leads back', async ({
+  browser,
+}) => {
   await schoolServer(async (server) => {
     const ines = await somebody(browser)
     // the device, as the browser's own tools stand in for it (W3C Web Authentication, section 11)
@@ -187,8 +218,28 @@ test('a passkey that a device keeps lets in without a password', async ({ browse
     await ines.getByLabel('Password').fill('not this one at all')
     await ines.getByRole('button', { name: 'Sign in', exact: true }).click()
     await expect(ines.getByRole('alert')).toHaveText('Address or password is wrong.')
+    // a link for people of the school leads here, and back to what it opens
+    const link = await linkOfEdition(server, 'ines@school.example')
+    await ines.goto(link)
+    await expect(ines.getByRole('button', { name: 'Begin' })).toBeVisible()
+    const other = await somebody(browser)
+    await ines.goto(server.address)
     await ines.getByRole('button', { name: 'Sign in with a passkey' }).click()
     await expect(ines.getByRole('button', { name: 'Signed in as Ines Ward' })).toBeVisible()
-    await ines.context().close()
+    await ines.getByRole('link', { name: 'clouds-by-their-shapes' }).click()
+    await ines.getByRole('link', { name: 'Publish' }).first().click()
+    await ines.getByRole('button', { name: 'Settings' }).first().click()
+    await ines.getByLabel('Only for people of the school, who sign in').check()
+    await expect(ines.getByText('opens for people of the school')).toBeVisible()
+    await other.goto(link)
+    await expect(other.getByRole('heading', { name: 'Only people of this school may watch this lecture' })).toBeVisible()
+    await faultless(other)
+    await other.getByRole('link', { name: 'Sign in' }).click()
+    await other.getByLabel('E-mail address').fill('ines@school.example')
+    await other.getByLabel('Password').fill(PASSWORD)
+    await other.getByRole('button', { name: 'Sign in', exact: true }).click()
+    await expect(other.getByRole('button', { name: 'Begin' })).toBeVisible()
+    expect(other.url()).toBe(link)
+    for (const page of [ines, other]) await page.context().close()
   })
 })

@@ -2,10 +2,19 @@
 
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
 import { accept, readInvitation } from '#server/people/invitations.ts'
-import { type Env, Joining, refuseIfTooMany, schoolOf, signIn } from './sign-in-parts.ts'
+import { type Env, Joining, schoolOf, signIn, tried } from './sign-in-parts.ts'
+
+/** Who chooses a new password is asked for neither. @throws UserFacingError */
+function mustBeSome(given: { name: string; email: string }) {
+  const { error } = Joining.pick({ name: true, email: true }).safeParse(given)
+  const [issue] = error?.issues ?? []
+  if (issue) throw new UserFacingError({ id: issue.message }, 422)
+}
 
 export const joiningRoutes = (context: AppContext) => {
   const { db } = context
@@ -14,11 +23,8 @@ export const joiningRoutes = (context: AppContext) => {
       const { code, ...given } = c.req.valid('json')
       const school = schoolOf(context)
       const { address } = c.get('asker')
-      refuseIfTooMany(school.tries.wait('set-up', address, false))
-      await school.setUp(code, given).catch((error) => {
-        school.tries.failed('set-up', address, false)
-        throw error
-      })
+      const wrong = new UserFacingError(message('This is not the code. It stands where the server was started.'), 422)
+      await tried(school, ['set-up', address, false], wrong, () => school.setUp(code, given))
       await signIn(context, c, given.email, given.password)
       return c.json({})
     })
@@ -34,7 +40,7 @@ export const joiningRoutes = (context: AppContext) => {
         const school = schoolOf(context)
         const given = c.req.valid('json')
         const { kind, email } = await readInvitation(db.read, c.req.param('token'))
-        if (kind === 'join') Joining.pick({ name: true, email: true }).parse({ name: given.name, email: email || given.email })
+        if (kind === 'join') mustBeSome({ name: given.name, email: email || given.email })
         const address = await accept(school.library, db, c.req.param('token'), given)
         return c.json({ needsSecondProof: await signIn(context, c, address, given.password) })
       },

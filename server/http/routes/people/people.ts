@@ -7,16 +7,15 @@ import type { AppContext } from '#server/context/context.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { readUpkeep } from '#server/maintenance/upkeep.ts'
-import { readAudit } from '#server/people/audit.ts'
+import { auditCsv, readAudit } from '#server/people/audit.ts'
 import { invite, inviteToReset } from '#server/people/invitations.ts'
 import { erasePerson, handAllOver, readPeople, setLeft, setRole } from '#server/people/people.ts'
+import { keptAs } from '#server/storage/zip-stream.ts'
 import { schoolOf } from './sign-in-parts.ts'
 
 type Env = { Variables: WhoAsks }
 const Role = z.enum(PERSON_ROLES)
 const Invitation = z.strictObject({ role: Role, email: z.union([z.email(), z.literal('')]), spaceId: z.string().nullable() })
-
-const quoted = (value: unknown) => `"${String(value ?? '').replaceAll('"', '""')}"`
 
 export const peopleRoutes = (context: AppContext) => {
   const { db } = context
@@ -67,23 +66,6 @@ export const peopleRoutes = (context: AppContext) => {
       .get('/audit', validate('query', z.object({ before: z.coerce.number().int().optional() })), async (c) =>
         c.json({ entries: await readAudit(db.read, c.req.valid('query').before) }),
       )
-      .get('/audit/csv', async (c) => {
-        const lines = ['id,at,person,act,thing']
-        for (let before: number | undefined; ; ) {
-          const page = await readAudit(db.read, before)
-          if (page.length === 0) break
-          for (const entry of page)
-            lines.push(
-              [entry.id, new Date(entry.at).toISOString(), entry.name ?? entry.personId, entry.act, entry.thing]
-                .map(quoted)
-                .join(','),
-            )
-          before = page.at(-1)!.id
-        }
-        return c.body(`${lines.join('\r\n')}\r\n`, 200, {
-          'content-type': 'text/csv; charset=utf-8',
-          'content-disposition': 'attachment; filename="audit.csv"',
-        })
-      })
+      .get('/audit/csv', () => keptAs('audit.csv', 'text/csv; charset=utf-8', auditCsv(db.read)))
   )
 }

@@ -19,7 +19,7 @@ export const Email = z.email(message('This is no e-mail address.').id).max(200)
 const Name = z.string().trim().min(1, message('Say your name.').id).max(100)
 export const Joining = z.strictObject({ name: Name, email: Email, password: Password })
 
-export const DEVICE = 'lectern-device'
+const DEVICE = 'lectern-device'
 const DEVICE_SECONDS = 365 * 24 * 3600
 
 export type Env = { Variables: WhoAsks }
@@ -48,15 +48,24 @@ export function headersFor(c: Context<Env>): Headers {
 
 const wrong = () => new UserFacingError(message('Address or password is wrong.'), 401)
 
-export function refuseIfTooMany(wait: number) {
-  if (wait > 0)
+/** A try that is looked at unless there were too many. @param wrong what to say of one that is wrong @throws UserFacingError */
+export async function tried<T>(
+  school: School,
+  [email, address, isKnown]: [email: string, address: string, isKnown: boolean],
+  wrong: UserFacingError,
+  check: () => Promise<T | null>,
+): Promise<T> {
+  const result = await school.tries.attempt(email, address, isKnown, check)
+  if ('wait' in result)
     throw new UserFacingError(
       message('Too many tries. Wait {minutes, plural, one {a minute} other {# minutes}}, then try again.', {
-        minutes: Math.ceil(wait / 60_000),
+        minutes: Math.ceil(result.wait / 60_000),
       }),
       429,
-      { waitMs: wait },
+      { waitMs: result.wait },
     )
+  if ('wrong' in result) throw wrong
+  return result.right
 }
 
 /** Signs somebody in by address and password. @returns whether a second proof is asked for now */
@@ -64,14 +73,11 @@ export async function signIn(context: AppContext, c: Context<Env>, email: string
   const school = schoolOf(context)
   const { address, isSecure } = c.get('asker')
   const isKnown = isKnownDevice(school.secret, email, getCookie(c, DEVICE))
-  refuseIfTooMany(school.tries.wait(email, address, isKnown))
-  const answer = await school.library.api
-    .signInEmail({ body: { email, password }, headers: headersFor(c), asResponse: true })
-    .catch(() => null)
-  if (!answer?.ok) {
-    school.tries.failed(email, address, isKnown)
-    throw wrong()
-  }
+  const answer = await tried(school, [email, address, isKnown], wrong(), async () => {
+    const given = { body: { email, password }, headers: headersFor(c), asResponse: true as const }
+    const said = await school.library.api.signInEmail(given).catch(() => null)
+    return said?.ok ? said : null
+  })
   keepCookies(c, answer)
   const sign = deviceSign(school.secret, email)
   setCookie(c, DEVICE, sign, { httpOnly: true, sameSite: 'Lax', secure: isSecure, path: '/api', maxAge: DEVICE_SECONDS })

@@ -1,14 +1,13 @@
 /** Signing in and out. */
 
 import { type Context, Hono } from 'hono'
-import { deleteCookie } from 'hono/cookie'
 import { z } from 'zod'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
 import { LONGEST_PASSWORD, PROVIDER_ID } from '#server/people/sign-in.ts'
-import { DEVICE, Email, type Env, headersFor, keepCookies, refuseIfTooMany, schoolOf, signIn } from './sign-in-parts.ts'
+import { Email, type Env, headersFor, keepCookies, schoolOf, signIn, tried } from './sign-in-parts.ts'
 
 export const signInRoutes = (context: AppContext) => {
   const { config } = context
@@ -36,14 +35,13 @@ export const signInRoutes = (context: AppContext) => {
         const school = schoolOf(context)
         const { code, isBackup } = c.req.valid('json')
         const { address } = c.get('asker')
-        refuseIfTooMany(school.tries.wait('second-proof', address, true))
-        const given = { body: { code }, headers: headersFor(c), asResponse: true as const }
-        const { api } = school.library
-        const answer = await (isBackup ? api.verifyBackupCode(given) : api.verifyTOTP(given)).catch(() => null)
-        if (!answer?.ok) {
-          school.tries.failed('second-proof', address, true)
-          throw new UserFacingError(message('This code is wrong, or too old. Type the one that is shown now.'), 401)
-        }
+        const wrong = new UserFacingError(message('This code is wrong, or too old. Type the one that is shown now.'), 401)
+        const answer = await tried(school, ['second-proof', address, true], wrong, async () => {
+          const given = { body: { code }, headers: headersFor(c), asResponse: true as const }
+          const { api } = school.library
+          const said = await (isBackup ? api.verifyBackupCode(given) : api.verifyTOTP(given)).catch(() => null)
+          return said?.ok ? said : null
+        })
         keepCookies(c, answer)
         school.forget()
         return c.json({})
@@ -74,7 +72,6 @@ export const signInRoutes = (context: AppContext) => {
       const school = schoolOf(context)
       const answer = await school.library.api.signOut({ headers: headersFor(c), asResponse: true }).catch(() => null)
       if (answer) keepCookies(c, answer)
-      deleteCookie(c, DEVICE, { path: '/api' })
       school.forget()
       return c.json({})
     })
