@@ -25,6 +25,9 @@ async function signIn(email: string) {
 }
 
 async function shootSchool() {
+  await page.goto(address)
+  await page.getByLabel('E-mail address').waitFor()
+  await shoot('sign-in')
   await signIn('ines@school.example')
   await page.goto(`${address}/people`)
   await page.getByRole('row', { name: /Mira Holt/ }).waitFor()
@@ -33,6 +36,10 @@ async function shootSchool() {
   await page.getByRole('img', { name: 'Hours recorded, by person' }).waitFor()
   await shoot('upkeep')
   await signIn('mira@school.example')
+  await page.goto(`${address}/spaces`)
+  await page.getByRole('heading', { name: 'Weather, year 7' }).waitFor()
+  await shoot('spaces')
+  await page.goto(address)
   await page.getByRole('list', { name: 'Lectures' }).getByRole('link').first().click()
   await page.getByRole('button', { name: 'Comments on slide 4: 1 open' }).click()
   await page

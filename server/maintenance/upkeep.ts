@@ -8,7 +8,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { lectureMembers, people } from '#server/db/people-schema.ts'
 import { editionFiles, editions, jobs, slides, takes } from '#server/db/schema.ts'
 import { isShownTake } from '#server/db/shown.ts'
-import { storageUse } from './usage.ts'
+import { type StorageUse, storageUse } from './usage.ts'
 
 /** A week: what is older was looked at, or is of no use any more. */
 const SINCE_MS = 7 * 24 * 3600_000
@@ -74,10 +74,22 @@ async function use(read: Tables) {
   }))
 }
 
+/** Every file is looked at to tell how much room all of them take: so seldom. */
+const ROOM_FOR_MS = 5 * 60_000
+const rooms = new WeakMap<object, { room: Promise<StorageUse>; until: number }>()
+
+function roomOf(context: Pick<AppContext, 'config' | 'db'>): Promise<StorageUse> {
+  const known = rooms.get(context.db)
+  if (known && known.until > performance.now()) return known.room
+  const room = storageUse(context)
+  rooms.set(context.db, { room, until: performance.now() + ROOM_FOR_MS })
+  return room
+}
+
 export async function readUpkeep(context: Pick<AppContext, 'config' | 'db'>, now = Date.now()) {
   const { read } = context.db
   const [storage, work, failed, slow, usedBy] = await Promise.all([
-    storageUse(context),
+    roomOf(context),
     inHand(read),
     failures(read, now),
     slowness(read, now),

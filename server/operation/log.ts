@@ -1,11 +1,10 @@
 /** What the server writes of itself: sentences for whoever started it, or a line of JSON a happening for a program that gathers them. */
 import { randomUUID } from 'node:crypto'
 import type { HttpBindings } from '@hono/node-server'
-import type { Context } from 'hono'
 import { createMiddleware } from 'hono/factory'
-import { matchedRoutes } from 'hono/route'
 import { type Logger, pino } from 'pino'
 import type { LogForm } from '#server/config/config.ts'
+import { routeOf } from '#server/http/route-of.ts'
 
 export interface ServerLog {
   /** Of a request that was answered. */
@@ -30,12 +29,6 @@ export function serverLog(form: LogForm, to?: { write(line: string): void }): Se
 
 export type Told = { Bindings: HttpBindings; Variables: { requestId: string } }
 
-/** The route as it is written, and not as it was asked for: tokens and ids are nobody's business. Files of pages share one. */
-const routeOf = (c: Context) =>
-  matchedRoutes(c)
-    .map(({ path }) => path)
-    .findLast((path) => !path.endsWith('*')) ?? '/*'
-
 /** A number for each request, which its answer bears, and what is told of it when it is answered. */
 export const requestTelling = (tell: (told: Parameters<ServerLog['request']>[0]) => void) =>
   createMiddleware<Told>(async (c, next) => {
@@ -47,7 +40,8 @@ export const requestTelling = (tell: (told: Parameters<ServerLog['request']>[0])
     tell({
       requestId,
       method: c.req.method,
-      route: routeOf(c),
+      // as it is written, and not as it was asked for: tokens and ids are nobody's business. Files of pages share one
+      route: routeOf(c)?.path ?? '/*',
       status: c.res.status,
       ms: Math.round(performance.now() - begun),
     })

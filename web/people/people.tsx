@@ -19,6 +19,32 @@ import { TopBar } from '#web/shell/top-bar.tsx'
 import { Audit } from './audit.tsx'
 import { OneLink } from './one-link.tsx'
 
+/** The one act that cannot be taken back. */
+function EraseDialog({ person, onClose }: { person: SomePerson; onClose: () => void }) {
+  const [erase] = peopleApi.useEraseMutation()
+  const { id, name } = person
+  return (
+    <Dialog
+      title={say('Erase {name}', { name })}
+      width="max-w-md"
+      layout="grid gap-4"
+      onClose={onClose}
+      onSubmit={async () => {
+        await orTell(erase(id).unwrap())
+        onClose()
+      }}
+    >
+      <p>
+        {say(
+          'The sign-in of {name}, their rights, and their name on comments and in the record are taken away. This cannot be undone.',
+          { name },
+        )}
+      </p>
+      <DialogButtons keep={say('Erase')} onLeave={onClose} />
+    </Dialog>
+  )
+}
+
 function RoleSelect({ label, value, onChange }: { label: string; value: PersonRole; onChange: (role: PersonRole) => void }) {
   return (
     <select
@@ -130,12 +156,12 @@ interface RowProps {
   isMe: boolean
   onReset: (token: string) => void
   onHandOver: () => void
+  onErase: () => void
 }
 
-function Row({ person, isMe, onReset, onHandOver }: RowProps) {
+function Row({ person, isMe, onReset, onHandOver, onErase }: RowProps) {
   const [setRole] = peopleApi.useSetRoleMutation()
   const [setLeft] = peopleApi.useSetLeftMutation()
-  const [erase] = peopleApi.useEraseMutation()
   const [reset] = peopleApi.useResetPasswordMutation()
   const { id, name, email, role, lectures, leftAt } = person
   const leave = async (left: boolean) => {
@@ -211,12 +237,7 @@ function Row({ person, isMe, onReset, onHandOver }: RowProps) {
               <Button kind="ghost" size="xs" aria-label={say('{name} comes back', { name })} onClick={() => void leave(false)}>
                 {say('Comes back')}
               </Button>
-              <Button
-                kind="ghost"
-                size="xs"
-                aria-label={say('Erase {name}', { name })}
-                onClick={() => void orTell(erase(id).unwrap())}
-              >
+              <Button kind="ghost" size="xs" aria-label={say('Erase {name}', { name })} onClick={onErase}>
                 {say('Erase')}
               </Button>
             </>
@@ -230,7 +251,9 @@ function Row({ person, isMe, onReset, onHandOver }: RowProps) {
 export function People() {
   const { data: people, error } = peopleApi.usePeopleQuery()
   const { data: me } = signInApi.useMeQuery()
-  const [shown, setShown] = useState<'invite' | { token: string; isNew: boolean } | { handing: SomePerson } | null>(null)
+  const [shown, setShown] = useState<
+    'invite' | { token: string; isNew: boolean } | { handing: SomePerson } | { erasing: SomePerson } | null
+  >(null)
   const close = () => setShown(null)
   return (
     <>
@@ -270,6 +293,7 @@ export function People() {
                     isMe={person.id === me?.person?.id}
                     onReset={(token) => setShown({ token, isNew: false })}
                     onHandOver={() => setShown({ handing: person })}
+                    onErase={() => setShown({ erasing: person })}
                   />
                 ))}
               </tbody>
@@ -293,6 +317,9 @@ export function People() {
       )}
       {shown !== null && typeof shown === 'object' && 'handing' in shown && (
         <HandOverDialog person={shown.handing} others={people ?? []} onClose={close} />
+      )}
+      {shown !== null && typeof shown === 'object' && 'erasing' in shown && (
+        <EraseDialog person={shown.erasing} onClose={close} />
       )}
     </>
   )

@@ -2,13 +2,13 @@
 
 import type { Context } from 'hono'
 import { createMiddleware } from 'hono/factory'
-import { matchedRoutes } from 'hono/route'
 import type { Person } from '#core/people/person.ts'
 import { holds, SPACE_RIGHTS } from '#core/people/rights.ts'
 import { message } from '#core/words/say.ts'
 import { type Asker, isLoopback } from '#server/config/asker.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { routeOf } from '#server/http/route-of.ts'
 import { rightTo } from '#server/people/lecture-rights.ts'
 import { rightInSpace } from '#server/people/spaces.ts'
 import { NEEDS, type Need } from './needs.ts'
@@ -26,13 +26,6 @@ type Env = { Variables: WhoAsks }
 const REFUSED = { refused: true }
 const signInFirst = () => new UserFacingError(message('Sign in first.'), 401, REFUSED)
 const notThere = () => new UserFacingError(message('This is not here, or it was not shared with you.'), 404, REFUSED)
-
-/** @returns the route that answers, as it was written; null where none does */
-export function routeOf(c: Context): string | null {
-  const method = c.req.method === 'HEAD' ? 'GET' : c.req.method
-  const found = matchedRoutes(c).find((route) => route.method === method)
-  return found ? `${method} ${found.path.replace(/\{.*?\}$/, '')}` : null
-}
 
 /** As the router reads a part of an address: what cannot be read stays as it is, and names nothing. */
 function decoded(part: string): string {
@@ -94,7 +87,8 @@ export const whoMay = (context: AppContext) =>
     const { school } = context
     c.set('person', null)
     if (!school) return next()
-    const route = routeOf(c)
+    const answering = routeOf(c)
+    const route = answering && `${answering.method} ${answering.path}`
     // pages and what they are built of: what is in them is asked for by the routes below
     const isPage = /^\/(?!api\/)/.test(c.req.path)
     const need = route === null ? undefined : NEEDS[route]

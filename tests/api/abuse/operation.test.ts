@@ -31,12 +31,15 @@ const LINE =
 test('its figures are in the form of Prometheus, by routes and not by addresses, and know jobs, disk and process', async () => {
   const { id } = await app.newLecture()
   await app.ask(`/api/lectures/${id}`)
+  await app.ask('/api/lectures/trash')
   const answer = await app.ask('/metrics')
   expect(answer.headers.get('content-type')).toMatch(/^text\/plain; version=0\.0\.4/)
   const text = await answer.text()
   for (const line of text.split('\n')) if (line !== '' && !line.startsWith('#')) expect(line).toMatch(LINE)
   expect(text).not.toContain(id)
   expect(text).toMatch(/lectern_http_request_seconds_count\{method="GET",route="\/api\/lectures\/:id",status="200"\} [1-9]/)
+  // of routes that both match, the one that answered
+  expect(text).toMatch(/lectern_http_request_seconds_count\{method="GET",route="\/api\/lectures\/trash",status="200"\} 1/)
   expect(text).toMatch(/lectern_jobs\{kind="tidy",state="done"\} 1/)
   expect(text).toMatch(/lectern_lectures 2/)
   expect(text).toMatch(/lectern_takes 1/)

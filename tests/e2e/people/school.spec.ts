@@ -145,6 +145,10 @@ test('a school is set up, people join, a lecture is shared and spoken of, and ea
     await expect(tove.getByRole('link', { name: 'Record slide 1' })).toHaveCount(0)
     await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
     await tove.getByLabel('A comment').fill('Say what a shape is.')
+    // what was typed and not sent is there again
+    await tove.keyboard.press('Escape')
+    await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
+    await expect(tove.getByLabel('A comment')).toHaveValue('Say what a shape is.')
     await tove.getByRole('button', { name: 'Comment', exact: true }).click()
     await expect(tove.getByRole('dialog').getByText('Say what a shape is.')).toBeVisible()
     await faultless(tove)
@@ -166,6 +170,16 @@ test('a school is set up, people join, a lecture is shared and spoken of, and ea
     await jonas.getByLabel('Title of the lecture').blur()
     await expect(mira.getByLabel('Title of the lecture')).toHaveValue('Clouds for year 7')
     await expect(jonas.getByText('All changes saved')).toBeVisible()
+
+    // who leaves is out, and is erased only when that was asked once more
+    await ines.goto(`${server.address}/people`)
+    await ines.getByRole('button', { name: 'Tove leaves' }).click()
+    await ines.getByRole('button', { name: 'Erase Tove' }).click()
+    await ines.getByRole('dialog').getByRole('button', { name: 'Leave it' }).click()
+    await expect(ines.getByRole('row', { name: /Tove/ })).toBeVisible()
+    await ines.getByRole('button', { name: 'Erase Tove' }).click()
+    await ines.getByRole('dialog', { name: 'Erase Tove' }).getByRole('button', { name: 'Erase' }).click()
+    await expect(ines.getByRole('row', { name: /Tove/ })).toHaveCount(0)
 
     for (const page of [ines, mira, jonas, tove]) await page.context().close()
   })

@@ -54,13 +54,29 @@ function Said({ comment, isMine }: { comment: Comment; isMine: boolean }) {
   )
 }
 
-/** A field that sends what was written. @param onSend @returns whether it was taken */
-function Write({ label, act, onSend }: { label: string; act: string; onSend: (text: string) => Promise<boolean> }) {
-  const [text, setText] = useState('')
+/** What was typed and not sent, by what it is about: who closes the dialog finds it there again. */
+const drafts = new Map<string, string>()
+
+interface WriteProps {
+  /** What it is about: a slide, or the comment that is answered. */
+  of: string
+  label: string
+  act: string
+  /** @returns whether it was taken */
+  onSend: (text: string) => Promise<boolean>
+}
+
+/** A field that sends what was written. */
+function Write({ of, label, act, onSend }: WriteProps) {
+  const [text, setText] = useState(() => drafts.get(of) ?? '')
+  const type = (typed: string) => {
+    drafts.set(of, typed)
+    setText(typed)
+  }
   const send = async (event: FormEvent) => {
     event.preventDefault()
     // what was not taken stays to be sent again
-    if (await onSend(text)) setText('')
+    if (await onSend(text)) type('')
   }
   return (
     <form className="grid gap-2" onSubmit={(event) => void send(event)}>
@@ -72,7 +88,7 @@ function Write({ label, act, onSend }: { label: string; act: string; onSend: (te
         rows={2}
         maxLength={5000}
         value={text}
-        onChange={({ target }) => setText(target.value)}
+        onChange={({ target }) => type(target.value)}
       />
       <p>
         <Button type="submit" disabled={text.trim() === ''}>
@@ -132,6 +148,7 @@ function Talk({ lecture, slide, scheduled, talk, me, mayComment, onClose }: Talk
       )}
       {mayComment && !isSettled && (
         <Write
+          of={comment.id}
           label={say('Answer')}
           act={say('Answer')}
           onSend={(text) => {
@@ -193,7 +210,7 @@ export function CommentsDialog({ lecture, slide, index, scheduled, comments, onC
               {say('at {time}, where the lecture stands', { time: clock(stands - toSeconds(scheduled.startSamples)) })}
             </label>
           )}
-          <Write label={say('A comment')} act={say('Comment')} onSend={send} />
+          <Write of={slide.id} label={say('A comment')} act={say('Comment')} onSend={send} />
         </div>
       ) : (
         <p className="text-sm text-base-content/75">{say('You may read what was said, but not comment.')}</p>
