@@ -50,7 +50,15 @@ export function ScriptPane({ lecture, slide, session, acts }: ScriptPaneProps) {
   const underWay = isUnderWay(session.state)
   const [byRests, goByRests] = useFollowing(session.level, said, language, underWay, session.state !== 'recording')
   const [byWords, setByWords] = useState<ScriptPlace | null>(null)
-  const goByWords = useWordFollowing(session.sound, points ? '' : draft.text, language, underWay, setByWords)
+  const next = lecture.slides.slice(number).find((s) => !s.hidden)
+  const goByWords = useWordFollowing(
+    session.sound,
+    points ? '' : draft.text,
+    language,
+    underWay,
+    setByWords,
+    next && !pointsOf(next.script) ? { script: next.script, language: next.language ?? lecture.language } : null,
+  )
   // words tell better; where they cannot be told, rests do
   const place = underWay && byWords ? byWords : byRests
   const follow = (sentence: number) => {

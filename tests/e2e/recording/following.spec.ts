@@ -19,8 +19,8 @@ const SCRIPT = [
   'Read that line to the nearest hundredth of an inch.',
 ]
 
-/** A microphone that hears the sentences one after the other, after a rest. @returns the booth's page, and an end of it */
-async function boothThatHears(order: readonly number[], path: string, address: string) {
+/** A microphone that hears the sentences one after the other, after a rest, where scripts are known as they would be said. @returns the booth's page, and an end of it */
+async function boothThatHears(order: readonly number[], path: string, address: string, scripts: readonly string[]) {
   const voice = (await openSynthesiser('en'))!
   const pieces: { sound: Float32Array; at: number }[] = []
   let at = seconds(1.5)
@@ -37,9 +37,13 @@ async function boothThatHears(order: readonly number[], path: string, address: s
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })
   const booth = await context.newPage()
   await booth.addInitScript(() => localStorage.setItem('countdown', '0'))
-  const spoken = booth.waitForResponse(/scripts\/spoken/)
+  const known = scripts.map((script) =>
+    booth.waitForResponse(
+      (answer) => answer.url().endsWith('/scripts/spoken') && answer.request().postDataJSON().script === script,
+    ),
+  )
   await booth.goto(address)
-  expect((await spoken).status()).toBe(200)
+  for (const answer of known) expect((await answer).status()).toBe(200)
   await expect(booth.getByRole('button', { name: /^Record/ })).toBeEnabled()
   return { booth, marked: booth.getByRole('region', { name: 'Script' }).locator('[aria-current]'), end: () => browser.close() }
 }
@@ -53,6 +57,7 @@ test('who leaves a sentence out is found at the next one, and who says one again
     [0, 2, 3, 0],
     info.outputPath('voice.wav'),
     `${server.address}/lectures/${id}/booth?slide=${first!.id}`,
+    [SCRIPT.join(' ')],
   )
   await booth.keyboard.press('r')
   await expect(marked).toHaveText(/^Lower the stick/)
@@ -78,6 +83,8 @@ test('straight through each slide is followed by its own words, from the moment 
     [3],
     info.outputPath('voice.wav'),
     `${server.address}/lectures/${id}/booth?slide=${first!.id}&how=through`,
+    // that of the slide after is asked for before it is shown
+    [SCRIPT[0]!, SCRIPT.join(' ')],
   )
   await booth.keyboard.press('r')
   await expect(booth.getByRole('button', { name: /^Stop/ })).toBeVisible()

@@ -3,6 +3,7 @@ import { type Remote, transfer, wrap } from 'comlink'
 import { useEffect, useRef } from 'react'
 import type { SoundFeed } from '#web/recorder/feed.ts'
 import type { FollowWorker } from './follow.worker.ts'
+import { spokenScript } from './spoken-scripts.ts'
 import type { ScriptPlace } from './use-following.ts'
 
 /** Typing comes to rest before a script is spoken anew. */
@@ -10,24 +11,10 @@ const SETTLED_MS = 800
 /** Pieces of sound that wait to be followed, twelve a second. */
 const MOST_WAITING = 360
 
-/** A script as it would be said; null where there is no voice for its language, or the server is away: the rests alone are followed then. */
-async function spokenScript(script: string, language: string, signal: AbortSignal): Promise<ArrayBuffer | null> {
-  try {
-    const answer = await fetch('/api/scripts/spoken', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ script, language }),
-      signal,
-    })
-    return answer.status === 200 ? await answer.arrayBuffer() : null
-  } catch {
-    return null
-  }
-}
-
 /**
  * @param script what is read out; '' for nothing
  * @param onPlace told where the speaker is; null while that cannot be told
+ * @param next what is read out after it
  * @returns a way to say from which sentence the speaker goes on
  */
 export function useWordFollowing(
@@ -36,6 +23,7 @@ export function useWordFollowing(
   language: string,
   recording: boolean,
   onPlace: (place: ScriptPlace | null) => void,
+  next: { script: string; language: string } | null,
 ): (sentence: number) => void {
   const worker = useRef<Remote<FollowWorker>>(null)
   const reference = useRef<Promise<ArrayBuffer | null>>(Promise.resolve(null))
@@ -44,17 +32,29 @@ export function useWordFollowing(
   const isFirst = useRef(true)
   // before the effect that needs it: a slide may be recorded from the moment it is shown
   useEffect(() => {
-    const aborter = new AbortController()
+    let isOver = false
     const wait = isFirst.current ? 0 : SETTLED_MS
     isFirst.current = false
     reference.current =
-      script.trim() === ''
-        ? Promise.resolve(null)
-        : new Promise<void>((resolve) => setTimeout(resolve, wait)).then(() =>
-            aborter.signal.aborted ? null : spokenScript(script, language, aborter.signal),
-          )
-    return () => aborter.abort()
+      wait === 0
+        ? spokenScript(script, language)
+        : new Promise<void>((resolve) => setTimeout(resolve, wait)).then(() => (isOver ? null : spokenScript(script, language)))
+    return () => {
+      isOver = true
+    }
   }, [script, language])
+  const after = next?.script ?? ''
+  const languageAfter = next?.language ?? ''
+  // once this script is known, that of the slide after: whoever goes on while speaking is followed from the first word there
+  useEffect(() => {
+    let isOver = false
+    void reference.current.then(() => {
+      if (!isOver) void spokenScript(after, languageAfter)
+    })
+    return () => {
+      isOver = true
+    }
+  }, [after, languageAfter])
   // biome-ignore lint/correctness/useExhaustiveDependencies: another script is followed from where it was changed
   useEffect(() => {
     if (!recording) return
