@@ -188,6 +188,7 @@ const configIn = (dataFolder: string) => ({
   mode: 'alone' as const,
   publicUrl: null,
   identityProvider: null,
+  mail: null,
   port: 0,
   host: '127.0.0.1',
   publicHosts: [],

@@ -14,6 +14,7 @@ const CORE_PACKAGES = new Set([
   'fflate',
   'jsep',
   'marked',
+  'node-diff3',
   'svg-pathdata',
   'tinyld',
   'zod',

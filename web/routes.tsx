@@ -21,23 +21,31 @@ export const router = createBrowserRouter([
           { path: '/settings', lazy: async () => ({ Component: (await import('./settings/settings.tsx')).Settings }) },
           { path: '/lectures/:id', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
           { path: '/lectures/:id/slides/:slideId', lazy: async () => ({ Component: (await import('./sheet/sheet.tsx')).Sheet }) },
-          { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
           {
-            path: '/lectures/:id/script',
-            lazy: async () => ({ Component: (await import('./booth/script/script-window.tsx')).ScriptWindow }),
+            lazy: async () => ({ Component: (await import('./shell/places-of-change.tsx')).PlacesOfChange }),
+            children: [
+              { path: '/lectures/:id/booth', lazy: async () => ({ Component: (await import('./booth/booth.tsx')).Booth }) },
+              {
+                path: '/lectures/:id/script',
+                lazy: async () => ({ Component: (await import('./booth/script/script-window.tsx')).ScriptWindow }),
+              },
+              { path: '/lectures/:id/divide', lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }) },
+              {
+                path: '/lectures/:id/divide/:recordingId',
+                lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }),
+              },
+              {
+                path: '/lectures/:id/captions',
+                lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }),
+              },
+              { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
+              { path: '/lectures/:id/slips', lazy: async () => ({ Component: (await import('./slips/slips.tsx')).Slips }) },
+              {
+                path: '/lectures/:id/publish',
+                lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }),
+              },
+            ],
           },
-          { path: '/lectures/:id/divide', lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }) },
-          {
-            path: '/lectures/:id/divide/:recordingId',
-            lazy: async () => ({ Component: (await import('./divide/divide.tsx')).Divide }),
-          },
-          {
-            path: '/lectures/:id/captions',
-            lazy: async () => ({ Component: (await import('./captions/captions.tsx')).Captions }),
-          },
-          { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
-          { path: '/lectures/:id/slips', lazy: async () => ({ Component: (await import('./slips/slips.tsx')).Slips }) },
-          { path: '/lectures/:id/publish', lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }) },
           { path: '/me', lazy: async () => ({ Component: (await import('./people/me.tsx')).OwnSignIn }) },
           { path: '/people', lazy: async () => ({ Component: (await import('./people/people.tsx')).People }) },
           { path: '/upkeep', lazy: async () => ({ Component: (await import('./people/upkeep.tsx')).UpkeepPage }) },

@@ -1,12 +1,14 @@
 /**
  * `npm run bench -- school`: 200 teachers who come within ten seconds and edit at once, each with a line of events, for a minute a round (`--rounds 10` for ten
- * minutes); 1,000 learners who watch, from the app alone and through nginx; permissions of the table.
+ * minutes); 1,000 learners who watch, from the app alone and through nginx; a shelf of 5,000 lectures; permissions of the table.
  */
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import { NEEDS } from '#server/http/permissions/needs.ts'
+import { quantile, randomOf } from './measure.ts'
 import { type BenchTeacher, withSchool } from './school.ts'
+import { shelf } from './shelf.ts'
 import { watching } from './watching.ts'
 
 const TEACHERS = 200
@@ -16,18 +18,7 @@ const COME_S = 10
 /** Seconds between the edits of one teacher: who types pauses that often, and each pause saves. */
 const PAUSE_S = { least: 2, most: 6 }
 
-const quantile = (values: readonly number[], q: number) =>
-  [...values].sort((a, b) => a - b)[Math.ceil(q * values.length) - 1] ?? 0
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
-
-/** Numbers between 0 and 1 that are the same for the same seed (Park and Miller 1988, the minimal standard). */
-function randomOf(seed: number) {
-  let state = (seed % 2_147_483_646) + 1
-  return () => {
-    state = (state * 48_271) % 2_147_483_647
-    return state / 2_147_483_647
-  }
-}
 
 /** Hears what the server tells, as an open page does. @returns how often it was told of the teacher's own lecture, and a way to end */
 async function listen(address: string, { cookie, lectureId }: BenchTeacher) {
@@ -97,7 +88,8 @@ function permissionsNamed(): number {
   return Object.keys(NEEDS).filter((route) => page.includes(`\`${route}\``)).length / Object.keys(NEEDS).length
 }
 
-export async function bench({ rounds, seed }: BenchOptions): Promise<Figure[]> {
+export async function bench(options: BenchOptions): Promise<Figure[]> {
+  const { rounds, seed } = options
   const edits = await withSchool(TEACHERS, async (server, teachers) => {
     const until = Date.now() + ROUND_MS * (rounds ?? 1)
     const typed = await Promise.all(
@@ -149,5 +141,6 @@ export async function bench({ rounds, seed }: BenchOptions): Promise<Figure[]> {
       ok: sum((one) => one.foreign) === 0,
     },
     ...(await watching()),
+    ...(await shelf(options)),
   ]
 }

@@ -1,8 +1,6 @@
 /** A built server as a school has it, with many people and a lecture each, for benches. */
 import { randomUUID } from 'node:crypto'
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { rmSync } from 'node:fs'
 import { inArray } from 'drizzle-orm'
 import { configFrom } from '#server/config/config.ts'
 import { type Database, openDatabase } from '#server/db/database.ts'
@@ -13,6 +11,7 @@ import { signInLibrary } from '#server/people/sign-in.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { seedLecture } from '#tests/support/seed.ts'
 import { type ServerProcess, serverProcess } from '#tests/support/server-process.ts'
+import { benchFolder } from './measure.ts'
 
 const PASSWORD = 'a long enough word'
 const SECRET = 'of the bench'
@@ -58,7 +57,7 @@ export async function withSchool<T>(
   teachers: number,
   use: (server: ServerProcess, teachers: BenchTeacher[]) => Promise<T>,
 ): Promise<T> {
-  const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bench-school-'))
+  const dataFolder = benchFolder()
   const db = await openDatabase(dataFolder)
   const known = await addPeople(db, teachers)
   const lectureIds: string[] = []

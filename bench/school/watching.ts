@@ -117,8 +117,9 @@ function startNginx(port: number, appPort: number, dataFolder: string, folder: s
   const block = /```nginx\n([\s\S]*?)```/
     .exec(page)![1]!
     .replace('listen 443 ssl;', `listen 127.0.0.1:${port};`)
-    .replace('http://127.0.0.1:4870', `http://127.0.0.1:${appPort}`)
-    .replace('/srv/lectern/files/', `${dataFolder}/files/`)
+    .replaceAll('http://127.0.0.1:4870', `http://127.0.0.1:${appPort}`)
+    .replaceAll('/srv/lectern/files/', `${dataFolder}/files/`)
+    .replace('/var/cache/nginx/lectern', `${folder}/cache`)
   const temporary = ['client_body', 'proxy', 'fastcgi', 'uwsgi', 'scgi'].map((kind) => `${kind}_temp_path ${folder}/${kind};`)
   const user = userInfo().uid === 0 ? 'user root;' : ''
   writeFileSync(

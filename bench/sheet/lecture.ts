@@ -27,6 +27,7 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
     mode: 'alone' as const,
     publicUrl: null,
     identityProvider: null,
+    mail: null,
     port,
     host: '127.0.0.1',
     publicHosts: [],

@@ -14,5 +14,6 @@ export const AUDITED = [
   'space-member',
   'shared',
   'handed-over',
+  'quota',
 ] as const
 export type Audited = (typeof AUDITED)[number]

@@ -25,11 +25,21 @@ export interface IdentityProvider {
   roles: Record<string, PersonRole>
 }
 
+/** A mail server that letters are given to. */
+export interface MailSettings {
+  /** `smtp://` or `smtps://`, with name and password where it wants them. */
+  url: string
+  /** Whom letters come from. */
+  from: string
+}
+
 export interface Config {
   mode: Mode
   /** Where people find the app, without a slash at its end; null: this machine. */
   publicUrl: string | null
   identityProvider: IdentityProvider | null
+  /** Null: links are handed on by hand. */
+  mail: MailSettings | null
   dataFolder: string
   port: number
   /** Address listened on; 127.0.0.1 keeps the app to this machine. */
@@ -115,6 +125,20 @@ function identityProviderOf(env: NodeJS.ProcessEnv): IdentityProvider | null {
   }
 }
 
+/** Letters hold a link, so it must be known where people find the app. */
+function mailOf(env: NodeJS.ProcessEnv): MailSettings | null {
+  const { LECTERN_MAIL: url, LECTERN_MAIL_FROM: from } = env
+  if (!url && !from) return null
+  const isAddress = /^[^\s@<>]+@[^\s@<>]+$|^[^<>]*<[^\s@<>]+@[^\s@<>]+>$/.test(from ?? '')
+  if (!url || !URL.canParse(url) || !/^smtps?:$/.test(new URL(url).protocol) || !isAddress || !env.LECTERN_PUBLIC_URL)
+    throw new SettingError(
+      message(
+        'For letters set all three: LECTERN_MAIL (such as smtp://mail.example:587), LECTERN_MAIL_FROM (whom they come from) and LECTERN_PUBLIC_URL (where their links lead).',
+      ),
+    )
+  return { url, from: from! }
+}
+
 /** "A.example, b.example:8080" as host names. */
 const names = (list: string | undefined) =>
   (list ?? '')
@@ -131,6 +155,7 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
     mode: modeOf(env.LECTERN_MODE || undefined),
     publicUrl,
     identityProvider: identityProviderOf(env),
+    mail: mailOf(env),
     dataFolder: resolve(env.LECTERN_DATA ?? 'data'),
     port,
     host: env.LECTERN_HOST ?? '127.0.0.1',

@@ -2,6 +2,7 @@
 
 import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
 import { AUDITED } from '#core/people/audited.ts'
+import type { Quota } from '#core/people/quota.ts'
 import { PERSON_ROLES, RIGHTS, SPACE_RIGHTS } from '#core/people/rights.ts'
 import { lectures, slides } from './schema.ts'
 
@@ -129,6 +130,12 @@ export const invitations = sqliteTable('invitations', {
   createdAt: integer().notNull(),
   expiresAt: integer().notNull(),
   usedAt: integer(),
+})
+
+/** How much somebody or a space may use, by their id, and how much everybody may. */
+export const quotas = sqliteTable('quotas', {
+  of: text().primaryKey(),
+  quota: text({ mode: 'json' }).$type<Quota>().notNull(),
 })
 
 /** A course, a department: lectures and people that belong together. */

@@ -20,6 +20,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, editions, jobs, links } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
+import { editionsKept } from '#server/people/quotas.ts'
 import { captionFiles, chapterFiles, editionTexts } from '#server/publish/edition-texts.ts'
 import { estimates } from '#server/publish/estimates.ts'
 import { joinSound } from '#server/publish/join-sound.ts'
@@ -31,6 +32,7 @@ import type { Segment, SegmentRecipe } from '#server/publish/segments.ts'
 import { wholeSound } from '#server/publish/whole-sound.ts'
 import type { JobContext, JobDefinition, Report } from '#server/queue/queue.ts'
 import type { Lend } from '#server/storage/file-store.ts'
+import { keepNewestEditions } from '#server/watch/editions.ts'
 import { newToken } from '#server/watch/token.ts'
 import { alignTake } from './align-take.ts'
 import { tidyTake } from './tidy-take.ts'
@@ -76,12 +78,13 @@ async function tidiedLecture(lectureId: string, context: JobContext, report: Rep
 
 /** Gives the edition its number and makes it visible, in one step. The first edition of a lecture gets a link as well. */
 async function keepEdition(
-  { db, events }: AppContext,
+  { db, events, school }: AppContext,
   lectureId: string,
   id: string,
   manifest: EditionManifest,
   files: EditionFile[],
 ): Promise<number> {
+  const kept = school && (await editionsKept(db.read, lectureId))
   const number = await db.write(async (tx) => {
     const [last] = await tx
       .select({ number: max(editions.number) })
@@ -90,6 +93,7 @@ async function keepEdition(
     const next = (last?.number ?? 0) + 1
     await tx.insert(editions).values({ id, lectureId, number: next, createdAt: Date.now(), manifest })
     await tx.insert(editionFiles).values(files.map((file) => ({ editionId: id, ...file })))
+    if (kept !== null) await keepNewestEditions(tx, lectureId, kept)
     const known = await tx.select().from(links).where(eq(links.lectureId, lectureId))
     if (known.length === 0) await tx.insert(links).values({ token: newToken(), lectureId, name: '', createdAt: Date.now() })
     return next

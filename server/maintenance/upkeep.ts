@@ -8,6 +8,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { lectureMembers, people } from '#server/db/people-schema.ts'
 import { editionFiles, editions, jobs, slides, takes } from '#server/db/schema.ts'
 import { isShownTake } from '#server/db/shown.ts'
+import { usedInSpaces } from '#server/people/quotas.ts'
 import { type StorageUse, storageUse } from './usage.ts'
 
 /** A week: what is older was looked at, or is of no use any more. */
@@ -88,12 +89,13 @@ function roomOf(context: Pick<AppContext, 'config' | 'db'>): Promise<StorageUse>
 
 export async function readUpkeep(context: Pick<AppContext, 'config' | 'db'>, now = Date.now()) {
   const { read } = context.db
-  const [storage, work, failed, slow, usedBy] = await Promise.all([
+  const [storage, work, failed, slow, usedBy, usedBySpaces] = await Promise.all([
     roomOf(context),
     inHand(read),
     failures(read, now),
     slowness(read, now),
     use(read),
+    usedInSpaces(read),
   ])
-  return { storage, work, failed, slow, usedBy }
+  return { storage, work, failed, slow, usedBy, usedBySpaces }
 }

@@ -37,20 +37,21 @@ export async function invite(db: Database, by: Person, { role, email, spaceId }:
   return token
 }
 
-/** A link by which somebody chooses a new password. Those that were made before open nothing any more. */
-export async function inviteToReset(db: Database, by: Person, personId: string): Promise<string> {
+/** A link by which somebody chooses a new password. Those that were made before open nothing any more. @param by who asked for it */
+export async function inviteToReset(db: Database, by: string, personId: string): Promise<{ token: string; email: string }> {
   const token = randomBytes(24).toString('base64url')
   const now = Date.now()
-  await db.write(async (tx) => {
+  const email = await db.write(async (tx) => {
     const [row] = await tx.select().from(people).where(eq(people.id, personId))
     if (!row) throw noPerson()
     const earlier = and(eq(invitations.kind, 'password'), eq(invitations.personId, personId), isNull(invitations.usedAt))
     await tx.update(invitations).set({ usedAt: now }).where(earlier)
-    const made = { hash: hashOf(token), kind: 'password' as const, role: row.role, email: row.email, personId, invitedBy: by.id }
+    const made = { hash: hashOf(token), kind: 'password' as const, role: row.role, email: row.email, personId, invitedBy: by }
     await tx.insert(invitations).values({ ...made, createdAt: now, expiresAt: now + RESET_HOURS * 3_600_000 })
-    await noteDown(tx, by.id, 'invited', personId)
+    await noteDown(tx, by, 'invited', personId)
+    return row.email
   })
-  return token
+  return { token, email }
 }
 
 /** @throws UserFacingError when it is not there, was used, or is too old */

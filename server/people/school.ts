@@ -12,8 +12,9 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { noteDown } from './audit.ts'
 import { giveRight } from './lecture-rights.ts'
 import { createPerson } from './people.ts'
+import { type LettersAsked, lettersAsked, type Mail, mailBy } from './sign-in/mail.ts'
+import { type SignInTries, signInTries } from './sign-in/sign-in-tries.ts'
 import { type SignInLibrary, signInLibrary } from './sign-in.ts'
-import { type SignInTries, signInTries } from './sign-in-tries.ts'
 
 /** For so long somebody's session is taken for what it was when it was last looked up. */
 const REMEMBERED_MS = 5000
@@ -26,6 +27,9 @@ const CODE_LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
 export interface School {
   library: SignInLibrary
   tries: SignInTries
+  /** Null: nobody gets letters, and links are handed on by hand. */
+  mail: Mail | null
+  letters: LettersAsked
   /** Signs what browsers keep. */
   secret: string
   /** What the first visitor says to become the administrator; null once there is one. */
@@ -111,6 +115,8 @@ export async function openSchool(config: Config, db: Database): Promise<School> 
   return {
     library,
     tries: signInTries(),
+    mail: config.mail && mailBy(config.mail),
+    letters: lettersAsked(),
     secret,
     setUpCode: () => code,
     async needsSetUp() {

@@ -12,7 +12,7 @@ import type { Config } from '#server/config/config.ts'
 import type { Database } from '#server/db/database.ts'
 import { accounts, passkeys, people, sessions, twoFactors, verifications } from '#server/db/people-schema.ts'
 import { noteAlone } from './audit.ts'
-import { queuedWrites } from './queued-writes.ts'
+import { queuedWrites } from './sign-in/queued-writes.ts'
 
 export const SHORTEST_PASSWORD = 10
 export const LONGEST_PASSWORD = 200

@@ -1,15 +1,17 @@
 /** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
 
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, isNull, lt, or } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNull, lt, min, or, sql } from 'drizzle-orm'
 import { JOB_KINDS, JOBS, type JobKind, type JobPayload, type JobResult, type JobSoFar } from '#core/jobs/job.ts'
 import { packed } from '#core/words/packed.ts'
 import { type Message, message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
+import { lectureMembers } from '#server/db/people-schema.ts'
 import { jobs } from '#server/db/schema.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import { type JobRow, type JobView, viewOf } from '#server/events/job-view.ts'
 import { namesIn, release } from '#server/maintenance/used-files.ts'
+import { Turns } from './turns.ts'
 
 /** @param progress 0 to 1; @param soFar what is to be seen until there is a result */
 export type Report<SoFar = never> = (progress: number, stage: Message, soFar?: SoFar) => void
@@ -72,27 +74,43 @@ async function change({ db, events }: AppContext, id: string, values: Partial<Jo
   return row ?? null
 }
 
-/** Takes the oldest job of these kinds that is free, or whose worker has not been heard of. */
-async function claim({ db, events }: AppContext, kinds: JobKind[]): Promise<JobRow | null> {
+/** Takes a job of these kinds that is free, or whose worker has not been heard of: the oldest of whoever's turn it is. */
+async function claim({ db, events }: AppContext, kinds: JobKind[], turns: Turns): Promise<{ row: JobRow; party: string } | null> {
   const now = Date.now()
-  const row = await db.write(async (tx) => {
-    const free = or(eq(jobs.state, 'queued'), and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, now)))
-    const [next] = await tx
-      .select()
+  const claimed = await db.write(async (tx) => {
+    const free = and(
+      inArray(jobs.kind, kinds),
+      or(eq(jobs.state, 'queued'), and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, now))),
+    )
+    // whose lecture it is; where one person is alone, the lecture. One that is only being brought in stands in the payload.
+    const about = sql<string>`coalesce(${jobs.lectureId}, json_extract(${jobs.payload}, '$.lectureId'), '')`
+    const party = sql<string>`coalesce(${lectureMembers.personId}, ${about})`
+    const owner = and(eq(lectureMembers.lectureId, about), eq(lectureMembers.right, 'own'))
+    const waiting = await tx
+      .select({ party })
       .from(jobs)
-      .where(and(inArray(jobs.kind, kinds), free))
+      .leftJoin(lectureMembers, owner)
+      .where(free)
+      .groupBy(party)
+      .orderBy(min(jobs.createdAt))
+    if (waiting.length === 0) return null
+    const chosen = turns.next(waiting.map((one) => one.party))
+    const [next] = await tx
+      .select({ id: jobs.id, attempts: jobs.attempts })
+      .from(jobs)
+      .leftJoin(lectureMembers, owner)
+      .where(and(free, eq(party, chosen)))
       .orderBy(asc(jobs.createdAt))
       .limit(1)
-    if (!next) return null
-    const [claimed] = await tx
+    const [row] = await tx
       .update(jobs)
-      .set({ state: 'running', attempts: next.attempts + 1, leaseUntil: now + LEASE_MS })
-      .where(eq(jobs.id, next.id))
+      .set({ state: 'running', attempts: next!.attempts + 1, leaseUntil: now + LEASE_MS })
+      .where(eq(jobs.id, next!.id))
       .returning()
-    return claimed ?? null
+    return row ? { row, party: chosen } : null
   })
-  if (row) events.tell({ type: 'job', job: viewOf(row) })
-  return row
+  if (claimed) events.tell({ type: 'job', job: viewOf(claimed.row) })
+  return claimed
 }
 
 /** Files that a job was given and that came to nothing do not stay. */
@@ -121,6 +139,7 @@ export class JobQueue {
   readonly #kindsByLane = new Map<Lane, JobKind[]>()
   readonly #running = new Map<string, AbortController>()
   readonly #working = new Map<Lane, Promise<void>>()
+  readonly #turns = new Map<Lane, Turns>()
   #isStopped = true
 
   constructor(context: AppContext, registry: JobRegistry) {
@@ -172,11 +191,15 @@ export class JobQueue {
   #wake(lane: Lane) {
     if (this.#isStopped || this.#working.has(lane)) return
     const kinds = this.#kindsByLane.get(lane)!
+    const turns = this.#turns.get(lane) ?? new Turns()
+    this.#turns.set(lane, turns)
     const loop = (async () => {
       for (;;) {
-        const row = await claim(this.#context, kinds)
-        if (!row || this.#isStopped) return
-        await this.#perform(row)
+        const claimed = await claim(this.#context, kinds, turns)
+        if (!claimed || this.#isStopped) return
+        const began = performance.now()
+        await this.#perform(claimed.row)
+        turns.worked(claimed.party, performance.now() - began)
       }
     })()
       .catch((error) => console.error('The job queue stumbled:', error))

@@ -45,6 +45,8 @@ export interface Served {
 
 /** Where a forwarder that reads the folder of files itself finds it; see docs/deployment.md. */
 const FORWARDED_FILES = '/lectern-files'
+/** In the folder of files. */
+const placeOf = (name: string) => `${name.slice(0, 2)}/${name}`
 
 /** @param headers read with lower-case names */
 export async function serveFile(
@@ -63,11 +65,14 @@ export async function serveFile(
     etag,
   }
   if (served.download) answer['content-disposition'] = attachment(served.download)
+  // the forwarder only asks where it lies, and remembers that for a moment
+  if (headers('x-sendfile-type') === 'X-Lectern-File')
+    return new Response(null, { status: 204, headers: { 'x-lectern-file': placeOf(served.name) } })
   if (matches(headers('if-none-match'), etag)) return new Response(null, { status: 304, headers: answer })
   // the forwarder sends it, and looks at ranges: who asks is known by then, and this process has no more to do
   if (headers('x-sendfile-type') === 'X-Accel-Redirect')
     return new Response(null, {
-      headers: { ...answer, 'x-accel-redirect': `${FORWARDED_FILES}/${served.name.slice(0, 2)}/${served.name}` },
+      headers: { ...answer, 'x-accel-redirect': `${FORWARDED_FILES}/${placeOf(served.name)}` },
     })
   // RFC 9110, §13.1.5: with another entity in If-Range the whole is sent
   const ifRange = headers('if-range')

@@ -1,6 +1,6 @@
 /** Editions as their author sees them. */
 
-import { and, count, desc, eq, inArray, isNull } from 'drizzle-orm'
+import { and, count, desc, eq, inArray, isNull, notInArray } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
 import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
@@ -35,13 +35,27 @@ export async function readEditions(db: Tables, lectureId: string) {
 }
 
 /** How many editions each lecture has that are not deleted. */
-export async function countEditions(db: Tables): Promise<Map<string, number>> {
+export async function countEditions(db: Tables, lectureIds: readonly string[]): Promise<Map<string, number>> {
   const rows = await db
     .select({ lectureId: editions.lectureId, count: count() })
     .from(editions)
-    .where(isNull(editions.deletedAt))
+    .where(and(inArray(editions.lectureId, [...lectureIds]), isNull(editions.deletedAt)))
     .groupBy(editions.lectureId)
   return new Map(rows.map((row) => [row.lectureId, row.count]))
+}
+
+/** Lays all but the newest editions of a lecture into the trash. */
+export async function keepNewestEditions(tx: Tables, lectureId: string, kept: number) {
+  const newest = tx
+    .select({ id: editions.id })
+    .from(editions)
+    .where(and(eq(editions.lectureId, lectureId), isNull(editions.deletedAt)))
+    .orderBy(desc(editions.number))
+    .limit(kept)
+  await tx
+    .update(editions)
+    .set({ deletedAt: Date.now() })
+    .where(and(eq(editions.lectureId, lectureId), isNull(editions.deletedAt), notInArray(editions.id, newest)))
 }
 
 /** Takes an edition away, or brings it back. @returns id of its lecture */

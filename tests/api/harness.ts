@@ -9,7 +9,7 @@ import type { ImportedLecture } from '#core/jobs/job.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, say } from '#core/words/say.ts'
 import { openApp } from '#server/app.ts'
-import type { IdentityProvider, Mode } from '#server/config/config.ts'
+import type { IdentityProvider, MailSettings, Mode } from '#server/config/config.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -38,6 +38,7 @@ export async function openTestApp(
     mode?: Mode
     publicUrl?: string
     identityProvider?: IdentityProvider
+    mail?: MailSettings
     dataFolder?: string
     ffmpeg?: string
     publicHosts?: string[]
@@ -55,6 +56,7 @@ export async function openTestApp(
     mode: options.mode ?? ('alone' as const),
     publicUrl: options.publicUrl ?? null,
     identityProvider: options.identityProvider ?? null,
+    mail: options.mail ?? null,
     port: 0,
     host: '127.0.0.1',
     publicHosts: options.publicHosts ?? [],

@@ -11,7 +11,19 @@ interface Edition {
 }
 
 /** With a lecture that is published already, for tests that change nothing in it: made once for all that a worker runs. */
-export const test = base.extend<{ edition: Edition }, { madeOnce: Edition }>({
+export const test = base.extend<{ edition: Edition; leave: undefined }, { madeOnce: Edition }>({
+  // learners who are left behind play on, and all of them share one browser with the tests that come after
+  leave: [
+    async ({ sharedContext }, use) => {
+      await use(undefined)
+      const others = sharedContext
+        .browser()!
+        .contexts()
+        .filter((one) => one !== sharedContext)
+      await Promise.all(others.map((one) => one.close()))
+    },
+    { auto: true },
+  ],
   madeOnce: [
     async ({ sharedServer, browser }, use) => {
       const page = await stranger(browser)

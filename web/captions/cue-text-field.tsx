@@ -7,7 +7,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { findWords } from '#core/script/edit/find-words.ts'
 import { say } from '#core/words/say.ts'
 import type { Command } from '#web/data/commands.ts'
-import { useDraft } from '#web/data/use-draft.ts'
+import { useDraft } from '#web/data/draft/use-draft.ts'
 import { cuesOfSlide } from './use-caption-edits.ts'
 import { useWordGuess, WordGuess } from './without-script/word-guess.tsx'
 

@@ -3,7 +3,7 @@
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
-import { useDraft } from '#web/data/use-draft.ts'
+import { useDraft } from '#web/data/draft/use-draft.ts'
 
 interface TranslationFieldProps {
   lecture: Lecture

@@ -105,6 +105,7 @@ export const api = createApi({
   baseQuery,
   tagTypes: [
     'shelf',
+    'quotas',
     'lecture',
     'editions',
     'jobs',

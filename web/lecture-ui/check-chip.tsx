@@ -72,7 +72,14 @@ export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: s
 const ICONS = { missing: CircleDashed, look: CircleAlert, note: Info }
 const COLOURS = { missing: 'text-error', look: 'text-secondary', note: 'text-info' }
 
-export function CheckChip({ lecture, check, onFix }: { lecture: Lecture; check: Check; onFix: (check: Check) => void }) {
+interface CheckChipProps {
+  lecture: Lecture
+  check: Check
+  /** Null for who may not change the lecture. */
+  onFix: ((check: Check) => void) | null
+}
+
+export function CheckChip({ lecture, check, onFix }: CheckChipProps) {
   const button = useRef<HTMLButtonElement>(null)
   const [open, setOpen] = useState(false)
   const Icon = ICONS[check.level]
@@ -95,24 +102,28 @@ export function CheckChip({ lecture, check, onFix }: { lecture: Lecture; check: 
         <Suspense>
           <Popover label={say(CHECK_WORDS[check.kind])} anchor={button} onClose={close}>
             <p className="font-medium">{check.finding}</p>
-            <p className="mt-0.5 text-base-content/75">{check.advice}</p>
-            <p className="mt-2 flex flex-wrap gap-2">
-              {check.fix && (
-                <Button
-                  kind="primary"
-                  size="xs"
-                  onClick={() => {
-                    close()
-                    onFix(check)
-                  }}
-                >
-                  {check.fix.label}
-                </Button>
-              )}
-              <Link to={place.to} className={buttonLook({ size: 'xs' })}>
-                {place.words}
-              </Link>
-            </p>
+            {onFix && (
+              <>
+                <p className="mt-0.5 text-base-content/75">{check.advice}</p>
+                <p className="mt-2 flex flex-wrap gap-2">
+                  {check.fix && (
+                    <Button
+                      kind="primary"
+                      size="xs"
+                      onClick={() => {
+                        close()
+                        onFix(check)
+                      }}
+                    >
+                      {check.fix.label}
+                    </Button>
+                  )}
+                  <Link to={place.to} className={buttonLook({ size: 'xs' })}>
+                    {place.words}
+                  </Link>
+                </p>
+              </>
+            )}
           </Popover>
         </Suspense>
       )}

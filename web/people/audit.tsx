@@ -20,6 +20,7 @@ const ACTS: Record<AuditEntry['act'], Message> = {
   'space-member': message('changed who belongs to a space'),
   shared: message('changed who may do what to a lecture'),
   'handed-over': message('handed a lecture over'),
+  quota: message('said how much may be used'),
 }
 
 export function Audit() {

@@ -16,6 +16,7 @@ import { orTell } from '#web/data/or-tell.ts'
 import { ROLE_WORDS } from '#web/sharing/rights-words.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { Codes } from './codes.tsx'
+import { OwnRoom } from './own-room.tsx'
 
 function PasswordForm() {
   const [change] = proofsApi.useChangePasswordMutation()
@@ -137,6 +138,7 @@ export function OwnSignIn() {
       content: <Passkeys passkeys={proofs.passkeys} onChange={() => void refetch()} />,
     },
     { id: 'sessions', title: say('Where you are signed in'), content: <Sessions sessions={proofs.sessions} /> },
+    { id: 'room', title: say('What you use'), content: <OwnRoom /> },
   ]
   return (
     <>

@@ -5,18 +5,32 @@ import { Button } from '#web/components/button.tsx'
 import { copyText } from '#web/components/copy-text.ts'
 import { Dialog } from '#web/components/overlay/dialog.tsx'
 
+export interface OneLinkMade {
+  token: string
+  /** Whether a letter with it was sent; null where no mail is set up, or no address was given. */
+  mailed: boolean | null
+}
+
 interface OneLinkProps {
   title: string
   says: string
-  token: string
+  link: OneLinkMade
   onClose: () => void
 }
 
-export function OneLink({ title, says, token, onClose }: OneLinkProps) {
-  const address = `${location.origin}/join/${token}`
+export function OneLink({ title, says, link, onClose }: OneLinkProps) {
+  const address = `${location.origin}/join/${link.token}`
   return (
     <Dialog title={title} width="max-w-lg" layout="grid gap-3" onClose={onClose}>
-      <p>{says}</p>
+      {link.mailed === true && (
+        <p>{say('A letter with this link was sent. If it does not come, send the link yourself; it is shown only now.')}</p>
+      )}
+      {link.mailed === false && (
+        <p role="alert" className="text-error">
+          {say('The mail server did not take the letter.')}
+        </p>
+      )}
+      {link.mailed !== true && <p>{says}</p>}
       <label className="grid gap-1 text-sm">
         <span className="font-medium">{say('Link')}</span>
         <input

@@ -17,7 +17,7 @@ import { orTell } from '#web/data/or-tell.ts'
 import { ROLE_WORDS } from '#web/sharing/rights-words.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { Audit } from './audit.tsx'
-import { OneLink } from './one-link.tsx'
+import { OneLink, type OneLinkMade } from './one-link.tsx'
 
 /** The one act that cannot be taken back. */
 function EraseDialog({ person, onClose }: { person: SomePerson; onClose: () => void }) {
@@ -62,7 +62,7 @@ function RoleSelect({ label, value, onChange }: { label: string; value: PersonRo
   )
 }
 
-function InviteDialog({ onClose, onMade }: { onClose: () => void; onMade: (token: string) => void }) {
+function InviteDialog({ onClose, onMade }: { onClose: () => void; onMade: (link: OneLinkMade) => void }) {
   const [invite] = peopleApi.useInviteMutation()
   const { data: spaces = [] } = peopleApi.useSpacesQuery()
   const [role, setRole] = useState<PersonRole>('teacher')
@@ -78,10 +78,7 @@ function InviteDialog({ onClose, onMade }: { onClose: () => void; onMade: (token
       onSubmit={() =>
         void invite({ role, email: email.trim(), spaceId })
           .unwrap()
-          .then(
-            ({ token }) => onMade(token),
-            (error) => setProblem(sentenceOf(error)),
-          )
+          .then(onMade, (error) => setProblem(sentenceOf(error)))
       }
     >
       <div className="flex items-center gap-3 text-sm">
@@ -154,7 +151,7 @@ function HandOverDialog({ person, others, onClose }: { person: SomePerson; other
 interface RowProps {
   person: SomePerson
   isMe: boolean
-  onReset: (token: string) => void
+  onReset: (link: OneLinkMade) => void
   onHandOver: () => void
   onErase: () => void
 }
@@ -196,13 +193,7 @@ function Row({ person, isMe, onReset, onHandOver, onErase }: RowProps) {
                 kind="ghost"
                 size="xs"
                 aria-label={say('New password for {name}', { name })}
-                onClick={() =>
-                  void orTell(
-                    reset(id)
-                      .unwrap()
-                      .then(({ token }) => onReset(token)),
-                  )
-                }
+                onClick={() => void orTell(reset(id).unwrap().then(onReset))}
               >
                 {say('New password')}
               </Button>
@@ -252,7 +243,7 @@ export function People() {
   const { data: people, error } = peopleApi.usePeopleQuery()
   const { data: me } = signInApi.useMeQuery()
   const [shown, setShown] = useState<
-    'invite' | { token: string; isNew: boolean } | { handing: SomePerson } | { erasing: SomePerson } | null
+    'invite' | { link: OneLinkMade; isNew: boolean } | { handing: SomePerson } | { erasing: SomePerson } | null
   >(null)
   const close = () => setShown(null)
   return (
@@ -291,7 +282,7 @@ export function People() {
                     key={person.id}
                     person={person}
                     isMe={person.id === me?.person?.id}
-                    onReset={(token) => setShown({ token, isNew: false })}
+                    onReset={(link) => setShown({ link, isNew: false })}
                     onHandOver={() => setShown({ handing: person })}
                     onErase={() => setShown({ erasing: person })}
                   />
@@ -302,8 +293,8 @@ export function People() {
         )}
         <Audit />
       </main>
-      {shown === 'invite' && <InviteDialog onClose={close} onMade={(token) => setShown({ token, isNew: true })} />}
-      {shown !== null && typeof shown === 'object' && 'token' in shown && (
+      {shown === 'invite' && <InviteDialog onClose={close} onMade={(link) => setShown({ link, isNew: true })} />}
+      {shown !== null && typeof shown === 'object' && 'link' in shown && (
         <OneLink
           title={shown.isNew ? say('An invitation') : say('A link for a new password')}
           says={
@@ -311,7 +302,7 @@ export function People() {
               ? say('Send this link to whom you invite. It lets one person in, within fourteen days, and is shown only now.')
               : say('Send this link to them. It works once, within a day, and is shown only now.')
           }
-          token={shown.token}
+          link={shown.link}
           onClose={close}
         />
       )}

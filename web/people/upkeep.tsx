@@ -1,9 +1,11 @@
 /** The server as an administrator looks after it: room, work in hand, what failed and why, who uses how much. */
 
 import { BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js'
+import { useState } from 'react'
 import { Bar } from 'react-chartjs-2'
 import { figure } from '#core/words/figures.ts'
 import { locale, say } from '#core/words/say.ts'
+import { Button } from '#web/components/button.tsx'
 import { clock, megabytes, moment } from '#web/components/format.ts'
 import { Loading } from '#web/components/loading.tsx'
 import { useColour } from '#web/components/use-colour.ts'
@@ -11,6 +13,7 @@ import { sentenceOf } from '#web/data/api.ts'
 import { peopleApi, type Upkeep } from '#web/data/endpoints/people.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { JOB_WORDS } from './job-words.ts'
+import { QuotaDialog } from './quota-dialog.tsx'
 
 Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
 
@@ -103,19 +106,49 @@ function Failed({ failed }: Pick<Upkeep, 'failed'>) {
   )
 }
 
+type Using = Upkeep['usedBy'][number]
+
+const usedLine = (one: Using) =>
+  say('{name}: {hours} h recorded, editions of {size}', {
+    name: one.name,
+    hours: figure(one.recordedSeconds / 3600, 2),
+    size: megabytes(one.editionsBytes),
+  })
+
+/** Somebody, or a space: what they use, and how much they may. */
+function Used({ one }: { one: Using }) {
+  const [shown, setShown] = useState(false)
+  const title = say('Quota of {name}', { name: one.name })
+  return (
+    <li className="flex flex-wrap items-center gap-2">
+      {usedLine(one)}
+      <Button kind="ghost" size="xs" aria-label={title} onClick={() => setShown(true)}>
+        {say('Quota')}
+      </Button>
+      {shown && <QuotaDialog of={one.id} title={title} onClose={() => setShown(false)} />}
+    </li>
+  )
+}
+
+function UseOfSpaces({ used }: { used: Upkeep['usedBySpaces'] }) {
+  return used.length === 0 ? (
+    <p>{say('There is no space yet.')}</p>
+  ) : (
+    <ul className="text-sm text-base-content/75">
+      {used.map((one) => (
+        <Used key={one.id} one={one} />
+      ))}
+    </ul>
+  )
+}
+
 function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
   const colour = useColour('--color-primary')
   const edge = useColour('--color-edge')
   const most = usedBy.filter((one) => one.recordedSeconds > 0 || one.editionsBytes > 0)
   const inOrder = most.toSorted((a, b) => b.recordedSeconds - a.recordedSeconds)
   if (inOrder.length === 0) return <p>{say('Nobody has recorded anything yet.')}</p>
-  const told = inOrder.map((one) =>
-    say('{name}: {hours} h recorded, editions of {size}', {
-      name: one.name,
-      hours: figure(one.recordedSeconds / 3600, 2),
-      size: megabytes(one.editionsBytes),
-    }),
-  )
+  const told = inOrder.map(usedLine)
   return (
     <>
       <p className="text-sm text-base-content/75">{say('Hours recorded')}</p>
@@ -141,11 +174,22 @@ function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
         />
       </div>
       <ul className="mt-2 text-sm text-base-content/75">
-        {told.map((line) => (
-          <li key={line}>{line}</li>
+        {inOrder.map((one) => (
+          <Used key={one.id} one={one} />
         ))}
       </ul>
     </>
+  )
+}
+
+/** What holds for everybody who has no quota of their own. */
+function QuotaOfAll() {
+  const [shown, setShown] = useState(false)
+  return (
+    <p className="mb-3">
+      <Button onClick={() => setShown(true)}>{say('Quota for everybody')}</Button>
+      {shown && <QuotaDialog of={null} title={say('Quota for everybody')} onClose={() => setShown(false)} />}
+    </p>
   )
 }
 
@@ -155,7 +199,17 @@ export function UpkeepPage() {
     { id: 'room', title: say('Room'), content: <Room storage={data.storage} /> },
     { id: 'work', title: say('Work in hand'), content: <Work work={data.work} slow={data.slow} /> },
     { id: 'failed', title: say('What failed'), content: <Failed failed={data.failed} /> },
-    { id: 'use', title: say('Who uses how much'), content: <Use usedBy={data.usedBy} /> },
+    {
+      id: 'use',
+      title: say('Who uses how much'),
+      content: (
+        <>
+          <QuotaOfAll />
+          <Use usedBy={data.usedBy} />
+        </>
+      ),
+    },
+    { id: 'spaces', title: say('What spaces use'), content: <UseOfSpaces used={data.usedBySpaces} /> },
   ]
   return (
     <>

@@ -1,10 +1,18 @@
-/** Whether whoever looks at a lecture may change it. */
-import { holds } from '#core/people/rights.ts'
+/** What whoever looks at a lecture may do to it. */
+import { holds, type Right } from '#core/people/rights.ts'
 import { sharingApi } from '#web/data/endpoints/sharing.ts'
 import { isSchool } from '#web/sign-in/is-school.ts'
 
+/** @returns undefined until the server has said it; who is alone owns everything */
+export function useRight(lectureId: string | undefined): Right | null | undefined {
+  const skip = !isSchool() || lectureId === undefined
+  const { data, isError } = sharingApi.useMembersQuery(lectureId ?? '', { skip })
+  if (skip) return 'own'
+  return isError ? null : data?.right
+}
+
 /** @returns true where one is alone, and until the server has said otherwise */
 export function useMayChange(lectureId: string | undefined): boolean {
-  const { data } = sharingApi.useMembersQuery(lectureId ?? '', { skip: !isSchool() || lectureId === undefined })
-  return data === undefined || holds(data.right, 'edit')
+  const right = useRight(lectureId)
+  return right === undefined || holds(right, 'edit')
 }

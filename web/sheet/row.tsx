@@ -38,10 +38,14 @@ const RULER_PX = 25
 
 const RowComments = lazy(async () => ({ default: (await import('#web/sharing/comments/row-comments.tsx')).RowComments }))
 const loadBench = () => import('./bench/bench.tsx')
+const Reading = lazy(async () => ({ default: (await import('./bench/reading.tsx')).Reading }))
 const Bench = lazy(async () => ({ default: (await loadBench()).Bench }))
 
 /** Fetches the bench ahead, so that a row opens at once and even when the server is away. */
 export const prepareBench = () => void loadBench().catch(() => {})
+
+/** Null for who may not change anything. */
+type FixAct = ((check: Check) => void) | null
 
 interface RowProps {
   measure: (element: Element | null) => void
@@ -52,6 +56,7 @@ interface RowProps {
   lecture: Lecture
   row: RowData
   scale: Scale
+  mayChange: boolean
   open: boolean
   /** Whether the lecture stands on it. */
   played: boolean
@@ -141,12 +146,14 @@ function Spoken({
   scheduled,
   cues,
   scale,
+  mayChange,
 }: {
   lecture: Lecture
   slide: Slide
   scheduled: ScheduledSlide
   cues: LectureCue[]
   scale: Scale
+  mayChange: boolean
 }) {
   const take = keptTake(slide)!
   const length = toSeconds(scheduled.lengthSamples) * scale.pixelsASecond
@@ -177,14 +184,14 @@ function Spoken({
             ))}
           </div>
         )}
-        <StepMarks lecture={lecture} slide={slide} scheduled={scheduled} scale={scale} />
+        <StepMarks lecture={lecture} slide={slide} scheduled={scheduled} scale={scale} mayChange={mayChange} />
       </div>
       <Cues cues={cues} start={toSeconds(scheduled.startSamples)} scale={scale} />
     </>
   )
 }
 
-function ToDo({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFix: (check: Check) => void }) {
+function ToDo({ lecture, row, onFix }: Pick<RowProps, 'lecture' | 'row'> & { onFix: FixAct }) {
   const { isListening } = api.useJobsQuery(undefined, {
     selectFromResult: ({ data }) => ({
       isListening: data?.some((job) => job.kind === 'align' && job.slideId === row.slide.id && isActive(job)) ?? false,
@@ -226,7 +233,7 @@ function Room({ scheduled }: { scheduled: ScheduledSlide }) {
   )
 }
 
-function Figures({ lecture, row, onFix }: { lecture: Lecture; row: RowData; onFix: (check: Check) => void }) {
+function Figures({ lecture, row, onFix }: Pick<RowProps, 'lecture' | 'row'> & { onFix: FixAct }) {
   const { slide, scheduled } = row
   const { words, points, seconds } = spokenLength(slide.script, slide.language ?? lecture.language)
   const clipSeconds = scheduled ? toSeconds(scheduled.clipSamples) : 0
@@ -327,7 +334,7 @@ function IntoView({ children }: { children: ReactNode }) {
 
 /** What a row shows. By itself, because dragging lets every row know of every row that comes and goes. */
 const Content = memo(function Content(props: ContentProps) {
-  const { lecture, row, scale, open, played, onFix, grip, attributes, listeners } = props
+  const { lecture, row, scale, mayChange, open, played, onFix, grip, attributes, listeners } = props
   const { slide, index, scheduled } = row
   const Chevron = open ? ChevronDown : ChevronRight
   const sheet = `/lectures/${lecture.id}`
@@ -340,16 +347,18 @@ const Content = memo(function Content(props: ContentProps) {
         <div className="relative flex gap-2 py-2 ps-2">
           <div className="flex flex-col items-center">
             <span className={`font-read text-lg font-semibold ${played ? 'text-secondary' : ''}`}>{index + 1}</span>
-            <button
-              type="button"
-              ref={grip}
-              {...attributes}
-              {...listeners}
-              aria-label={say('Move slide {number}', { number: index + 1 })}
-              className="cursor-grab rounded p-1 text-base-content/60 hover:text-base-content"
-            >
-              <GripVertical size={16} aria-hidden />
-            </button>
+            {mayChange && (
+              <button
+                type="button"
+                ref={grip}
+                {...attributes}
+                {...listeners}
+                aria-label={say('Move slide {number}', { number: index + 1 })}
+                className="cursor-grab rounded p-1 text-base-content/60 hover:text-base-content"
+              >
+                <GripVertical size={16} aria-hidden />
+              </button>
+            )}
           </div>
           <Link
             to={open ? sheet : `${sheet}/slides/${slide.id}`}
@@ -387,19 +396,23 @@ const Content = memo(function Content(props: ContentProps) {
         {/* time runs from left to right in every language */}
         <div dir="ltr" className="relative min-w-0 overflow-hidden py-2">
           {scheduled && scheduled.clipSamples > 0 ? (
-            <Spoken lecture={lecture} slide={slide} scheduled={scheduled} cues={row.cues} scale={scale} />
+            <Spoken lecture={lecture} slide={slide} scheduled={scheduled} cues={row.cues} scale={scale} mayChange={mayChange} />
           ) : (
             <Unspoken slide={slide} language={slide.language ?? lecture.language} scale={scale} />
           )}
           {scheduled && played && <Playhead scheduled={scheduled} scale={scale} />}
           {scheduled && <PlayFromHere scheduled={scheduled} index={index} />}
         </div>
-        <Figures lecture={lecture} row={row} onFix={onFix} />
+        <Figures lecture={lecture} row={row} onFix={mayChange ? onFix : null} />
       </div>
       {open && (
         <Suspense>
           <IntoView>
-            <Bench lecture={lecture} slide={slide} index={index} />
+            {mayChange ? (
+              <Bench lecture={lecture} slide={slide} index={index} />
+            ) : (
+              <Reading lecture={lecture} slide={slide} index={index} />
+            )}
           </IntoView>
         </Suspense>
       )}

@@ -67,12 +67,13 @@ interface RowsProps {
   lecture: Lecture
   rows: RowData[]
   scale: Scale
+  mayChange: boolean
   /** False while only some rows are shown: their order is not the lecture's. */
   sortable: boolean
   handle: Ref<RowsHandle>
 }
 
-export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
+export function Rows({ lecture, rows, scale, mayChange, sortable, handle }: RowsProps) {
   const dispatch = useAppDispatch()
   const { slideId: openSlide } = useParams()
   const { slideId: playedSlide } = usePlayer()
@@ -164,6 +165,7 @@ export function Rows({ lecture, rows, scale, sortable, handle }: RowsProps) {
                 lecture={lecture}
                 row={row}
                 scale={scale}
+                mayChange={mayChange}
                 open={row.slide.id === openSlide}
                 played={row.slide.id === playedSlide}
                 onFix={fix}

@@ -66,11 +66,11 @@ function SpokenIn({ lecture }: { lecture: Lecture }) {
   )
 }
 
-function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
+function Totals({ lecture, data, mayChange }: Pick<SheetHeadProps, 'lecture' | 'data' | 'mayChange'>) {
   const fix = useFix(lecture)
   const spoken = lecture.slides.filter((slide) => keptTake(slide)).length
   const { seconds, isGuess } = expectedLength(lecture, data.times)
-  const toDo = data.found.filter((check) => check.level !== 'note').length
+  const { toDo } = data
   return (
     <div className="w-52 shrink-0">
       <p className="font-read text-3xl font-semibold">
@@ -82,12 +82,12 @@ function Totals({ lecture, data }: { lecture: Lecture; data: SheetData }) {
         <br />
         {toDo === 0 ? say('nothing left to do') : say('{toDo, plural, one {# thing to do} other {# things to do}}', { toDo })}
       </p>
-      <SpokenIn lecture={lecture} />
+      {mayChange && <SpokenIn lecture={lecture} />}
       {data.found
         .filter((check) => check.slideId === null)
         .map((check) => (
           <div key={check.kind} className="text-sm">
-            <CheckChip lecture={lecture} check={check} onFix={fix} />
+            <CheckChip lecture={lecture} check={check} onFix={mayChange ? fix : null} />
           </div>
         ))}
     </div>
@@ -103,6 +103,7 @@ const AddButton = () => (
 
 interface SheetHeadProps {
   lecture: Lecture
+  mayChange: boolean
   data: SheetData
   filter: Filter
   search: string
@@ -112,14 +113,14 @@ interface SheetHeadProps {
   onFiles: () => void
 }
 
-export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, onChoose, onFiles }: SheetHeadProps) {
+export function SheetHead({ lecture, mayChange, data, filter, search, onFilter, onSearch, onChoose, onFiles }: SheetHeadProps) {
   const [timing, setTiming] = useState(false)
   const [writing, setWriting] = useState(false)
   const acts = usePictureActs(lecture)
   return (
     <>
       <div className="flex items-center gap-6 border-b border-base-300 px-4 py-2.5 max-lg:flex-wrap">
-        <Totals lecture={lecture} data={data} />
+        <Totals lecture={lecture} data={data} mayChange={mayChange} />
         <Suspense fallback={<div className="h-14 min-w-0 grow" />}>
           <Profile profile={profileOf(lecture, data.times)} onChoose={onChoose} />
         </Suspense>
@@ -146,21 +147,25 @@ export function SheetHead({ lecture, data, filter, search, onFilter, onSearch, o
                 onChange={(e) => onSearch(e.target.value)}
               />
             </label>
-            <Button aria-expanded={timing} onClick={() => setTiming(!timing)}>
-              <Clock size={14} aria-hidden /> {say('Times')}
-            </Button>
-            {lecture.slides.some(keptTake) && (
-              <Link to={`/lectures/${lecture.id}/slips`} className={buttonLook()}>
-                {say('Slips')}
-              </Link>
+            {mayChange && (
+              <>
+                <Button aria-expanded={timing} onClick={() => setTiming(!timing)}>
+                  <Clock size={14} aria-hidden /> {say('Times')}
+                </Button>
+                {lecture.slides.some(keptTake) && (
+                  <Link to={`/lectures/${lecture.id}/slips`} className={buttonLook()}>
+                    {say('Slips')}
+                  </Link>
+                )}
+                <Suspense fallback={<AddButton />}>
+                  <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
+                </Suspense>
+              </>
             )}
-            <Suspense fallback={<AddButton />}>
-              <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
-            </Suspense>
           </div>
         </div>
       </div>
-      {filter === 'from-deck' && (
+      {filter === 'from-deck' && mayChange && (
         <p className="flex flex-wrap items-center gap-3 border-b border-base-300 bg-base-200 px-4 py-2 text-sm">
           {say('What could not be drawn is told on each of these slides. Bring the PDF of the deck: its pages take their place.')}
           <Button onClick={onFiles}>{say('Choose the PDF')}</Button>

@@ -15,6 +15,8 @@ import { api, sentenceOf } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { Transport } from '#web/lecture-ui/transport.tsx'
+import { useOpenComments } from '#web/sharing/comments/use-open-comments.ts'
+import { useMayChange } from '#web/sharing/use-may-change.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { usePictureActs } from './bench/use-picture-acts.ts'
@@ -61,7 +63,8 @@ function placeOf(lecture: Lecture, slideId: string | null): string {
 
 function Loaded({ lecture }: { lecture: Lecture }) {
   const { data: published } = api.useEditionsQuery(lecture.id)
-  const data = useSheet(lecture, published?.editions[0])
+  const data = useSheet(lecture, published?.editions[0], useOpenComments(lecture.id))
+  const mayChange = useMayChange(lecture.id)
   const [filter, setFilter] = useState<Filter>('all')
   const [search, setSearch] = useState('')
   const [sounds, setSounds] = useState<File[]>([])
@@ -98,8 +101,8 @@ function Loaded({ lecture }: { lecture: Lecture }) {
     if (others.length > 0) setSounds(others)
   }
   const rows = chosenRows(data.rows, filter, search)
-  const zone = useDropzone({ noClick: true, noKeyboard: true, onDrop: bring })
-  usePastedFiles(bring)
+  const zone = useDropzone({ noClick: true, noKeyboard: true, onDrop: bring, disabled: !mayChange })
+  usePastedFiles((files) => mayChange && bring(files))
   const scale = scaleFor(data.times, width)
   const choose = (slideId: string) => {
     setFilter('all')
@@ -111,9 +114,10 @@ function Loaded({ lecture }: { lecture: Lecture }) {
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
       <TopBar place={placeOf(lecture, slideId)} lecture={lecture} action={<NextAction lecture={lecture} data={data} />} />
       <main className="flex grow flex-col">
-        <input {...zone.getInputProps()} aria-label={say('Sound or caption files')} />
+        {mayChange && <input {...zone.getInputProps()} aria-label={say('Sound or caption files')} />}
         <SheetHead
           lecture={lecture}
+          mayChange={mayChange}
           data={data}
           filter={filter}
           search={search}
@@ -137,7 +141,8 @@ function Loaded({ lecture }: { lecture: Lecture }) {
             lecture={lecture}
             rows={rows}
             scale={scale}
-            sortable={rows.length === lecture.slides.length}
+            mayChange={mayChange}
+            sortable={mayChange && rows.length === lecture.slides.length}
             handle={rowsHandle}
           />
         )}

@@ -26,9 +26,10 @@ interface StepMarksProps {
   slide: Slide
   scheduled: ScheduledSlide
   scale: Scale
+  mayChange: boolean
 }
 
-export function StepMarks({ lecture, slide, scheduled, scale }: StepMarksProps) {
+export function StepMarks({ lecture, slide, scheduled, scale, mayChange }: StepMarksProps) {
   const dispatch = useAppDispatch()
   const take = keptTake(slide)
   const starts = stepStarts(slide, scheduled)
@@ -60,7 +61,7 @@ export function StepMarks({ lecture, slide, scheduled, scale }: StepMarksProps) 
       least={starts[i]!.at}
       most={starts[i + 2]?.at ?? to}
       scale={scale}
-      onMove={(at) => move(step.stepId, at)}
+      onMove={mayChange ? (at) => move(step.stepId, at) : null}
     />
   ))
 }
@@ -73,7 +74,8 @@ interface StepMarkProps {
   least: number
   most: number
   scale: Scale
-  onMove: (at: number) => void
+  /** Null where it stays where it is. */
+  onMove: ((at: number) => void) | null
 }
 
 function StepMark({ number, at, by, least, most, scale, onMove }: StepMarkProps) {
@@ -94,9 +96,10 @@ function StepMark({ number, at, by, least, most, scale, onMove }: StepMarkProps)
       />
       <button
         type="button"
-        title={say('{words}. Drag it, or move it with the arrow keys', { words })}
-        aria-label={say('{words}. Move it with the arrow keys', { words })}
-        className="absolute -top-1 z-10 h-6 min-w-6 -translate-x-1/2 cursor-ew-resize touch-none rounded border border-secondary bg-base-100 px-1 text-xs leading-none text-secondary"
+        disabled={!onMove}
+        title={onMove ? say('{words}. Drag it, or move it with the arrow keys', { words }) : words}
+        aria-label={onMove ? say('{words}. Move it with the arrow keys', { words }) : words}
+        className="absolute -top-1 z-10 h-6 min-w-6 -translate-x-1/2 enabled:cursor-ew-resize enabled:touch-none rounded border border-secondary bg-base-100 px-1 text-xs leading-none text-secondary"
         style={{ left: shown * scale.pixelsASecond }}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId)
@@ -105,7 +108,7 @@ function StepMark({ number, at, by, least, most, scale, onMove }: StepMarkProps)
         onPointerMove={drag}
         onPointerUp={() => {
           grip.current = null
-          if (dragged !== null && dragged !== at) onMove(dragged)
+          if (dragged !== null && dragged !== at) onMove?.(dragged)
           setDragged(null)
         }}
         onPointerCancel={() => {
@@ -116,7 +119,7 @@ function StepMark({ number, at, by, least, most, scale, onMove }: StepMarkProps)
           const step = { ArrowLeft: -NUDGE_S, ArrowRight: NUDGE_S }[event.key]
           if (step === undefined) return
           event.preventDefault()
-          onMove(within(at + step * (event.shiftKey ? 10 : 1)))
+          onMove?.(within(at + step * (event.shiftKey ? 10 : 1)))
         }}
       >
         {number}

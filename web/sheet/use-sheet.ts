@@ -22,6 +22,8 @@ export interface RowData {
   cues: LectureCue[]
   checks: Check[]
   beds: { bed: Bed; first: boolean; last: boolean }[]
+  /** Comments on it that are not settled. */
+  comments: number
 }
 
 export interface SheetData {
@@ -29,6 +31,8 @@ export interface SheetData {
   found: Check[]
   rows: RowData[]
   counts: Record<Filter, number>
+  /** Findings to look at, and comments to settle. */
+  toDo: number
 }
 
 const NONE: never[] = []
@@ -45,7 +49,7 @@ function grouped<T>(items: readonly T[], key: (item: T) => string | null): Map<s
   return groups
 }
 
-const isToDo = (row: RowData) => row.checks.some((check) => check.level !== 'note')
+const isToDo = (row: RowData) => row.comments > 0 || row.checks.some((check) => check.level !== 'note')
 const matches: Record<Filter, (row: RowData) => boolean> = {
   all: () => true,
   'to-do': isToDo,
@@ -55,7 +59,8 @@ const matches: Record<Filter, (row: RowData) => boolean> = {
   changed: (row) => row.checks.some((check) => check.kind === 'changed'),
 }
 
-export function useSheet(lecture: Lecture, newest: Edition | undefined): SheetData {
+/** @param comments that are open, by slide */
+export function useSheet(lecture: Lecture, newest: Edition | undefined, comments: ReadonlyMap<string, number>): SheetData {
   return useMemo(() => {
     const times = schedule(lecture)
     const shown = lecture.slides.some((slide) => !slide.hidden)
@@ -91,12 +96,14 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined): SheetDa
       cues: cues.get(slide.id) ?? NONE,
       checks: own.get(slide.id) ?? NONE,
       beds: beds.get(slide.id) ?? NONE,
+      comments: comments.get(slide.id) ?? 0,
     }))
     const counts = Object.fromEntries(
       FILTERS.map((filter) => [filter, rows.filter(matches[filter]).length]),
     ) as SheetData['counts']
-    return { times, found, rows, counts }
-  }, [lecture, newest])
+    const toDo = found.filter((check) => check.level !== 'note').length + rows.reduce((sum, row) => sum + row.comments, 0)
+    return { times, found, rows, counts, toDo }
+  }, [lecture, newest, comments])
 }
 
 /** @returns rows that a filter and a searched text leave, in order */

@@ -9,9 +9,9 @@ import { message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { Mark } from '#web/components/mark.tsx'
 import { usePageTitle } from '#web/components/page-title.ts'
+import { useDraft } from '#web/data/draft/use-draft.ts'
 import { redo, selectSaved, selectSteps, undo } from '#web/data/history.ts'
 import { useAppDispatch, useAppSelector } from '#web/data/store.ts'
-import { useDraft } from '#web/data/use-draft.ts'
 import { useMayChange } from '#web/sharing/use-may-change.ts'
 import { isSchool } from '#web/sign-in/is-school.ts'
 import { TrashButton } from './trash.tsx'
@@ -20,10 +20,16 @@ const WhoIsHere = lazy(async () => ({ default: (await import('#web/sharing/who-i
 const ShareButton = lazy(async () => ({ default: (await import('#web/sharing/share-button.tsx')).ShareButton }))
 const PersonMenu = lazy(async () => ({ default: (await import('#web/sign-in/person-menu.tsx')).PersonMenu }))
 
-function Title({ lecture }: { lecture: Lecture }) {
+function Title({ lecture, mayChange }: { lecture: Lecture; mayChange: boolean }) {
   const title = useDraft(lecture.id, 'lecture title', say('title of the lecture'), lecture.title, (text) => [
     { kind: 'lecture', change: { title: text.trim() || say('A lecture without a title') } },
   ])
+  if (!mayChange)
+    return (
+      <bdi lang={lecture.language} className="max-w-96 truncate font-read text-xl font-semibold max-sm:max-w-52">
+        {lecture.title}
+      </bdi>
+    )
   return (
     <input
       aria-label={say('Title of the lecture')}
@@ -151,13 +157,13 @@ export function TopBar({ place, lecture, action, hasHeading = false }: TopBarPro
         </h1>
       )}
       {lecture ? (
-        <Title key={lecture.id} lecture={lecture} />
+        <Title key={lecture.id} lecture={lecture} mayChange={mayChange} />
       ) : (
         <span className="font-read text-xl font-semibold">Tidy Lectern</span>
       )}
       {lecture && (
         <nav aria-label={say('Places of this lecture')} className="flex h-full gap-1 max-md:h-9 max-md:w-full max-md:flex-wrap">
-          {PLACES.map(([path, name]) => (
+          {PLACES.filter(([path]) => mayChange || path === '').map(([path, name]) => (
             <NavLink
               key={path}
               to={`/lectures/${lecture.id}${path}`}

@@ -37,14 +37,14 @@ export function Gate({ children }: { children: ReactNode }) {
   }, [from])
   if (!me || from !== null) return error ? <p role="alert">{sentenceOf(error)}</p> : <Loading what={say('who you are')} />
   if (me.needsSetUp) return <SetUp />
-  if (!me.person && wasIn.current === null) return <SignIn provider={me.provider} />
+  if (!me.person && wasIn.current === null) return <SignIn provider={me.provider} hasMail={me.hasMail} />
   return (
     <>
       {children}
       {!me.person && (
         <Dialog title={say('Sign in again')} width="max-w-sm" layout="grid gap-4" onClose={() => {}}>
           <p>{say('Your session has ended. What you did is kept here, and saved as soon as you are back.')}</p>
-          <SignInWays provider={me.provider} />
+          <SignInWays provider={me.provider} hasMail={me.hasMail} />
         </Dialog>
       )}
     </>

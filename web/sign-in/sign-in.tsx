@@ -7,7 +7,7 @@ import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { TextField } from '#web/components/fields/text-field.tsx'
 import { sentenceOf } from '#web/data/api.ts'
-import { signInApi } from '#web/data/endpoints/sign-in.ts'
+import { type Me, signInApi } from '#web/data/endpoints/sign-in.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { Paper } from './paper.tsx'
 
@@ -52,9 +52,30 @@ function SecondProof() {
   )
 }
 
-function ByPassword({ onSecond }: { onSecond: () => void }) {
+/** A letter with a link for a new password, where mail is set up. */
+function Forgotten({ email }: { email: string }) {
+  const [forgotten, { isLoading, isSuccess, error }] = signInApi.useForgottenMutation()
+  if (isSuccess)
+    return (
+      <output className="text-sm">
+        {say('If somebody here has this address, a letter with a link is on its way to it. The link works for a day.')}
+      </output>
+    )
+  return (
+    <div className="grid gap-1 text-sm">
+      <p>
+        <button type="button" className="link" disabled={isLoading} onClick={() => void forgotten(email)}>
+          {say('Forgotten? Have a link for a new password sent to this address')}
+        </button>
+      </p>
+      <Problem text={error ? sentenceOf(error) : null} />
+    </div>
+  )
+}
+
+function ByPassword({ hasMail, onSecond }: { hasMail: boolean; onSecond: () => void }) {
   const [signIn, { error }] = signInApi.useSignInMutation()
-  const { register, handleSubmit, formState } = useForm({ defaultValues: { email: '', password: '' } })
+  const { register, handleSubmit, formState, watch } = useForm({ defaultValues: { email: '', password: '' } })
   const { errors } = formState
   return (
     <form
@@ -87,7 +108,14 @@ function ByPassword({ onSecond }: { onSecond: () => void }) {
       <Button type="submit" kind="primary" size="md" disabled={formState.isSubmitting}>
         {say('Sign in')}
       </Button>
-      <p className="text-sm text-base-content/75">{say('Forgotten? An administrator can give you a link for a new password.')}</p>
+      {hasMail ? (
+        // what was sent for one address says nothing of another
+        <Forgotten key={watch('email')} email={watch('email').trim()} />
+      ) : (
+        <p className="text-sm text-base-content/75">
+          {say('Forgotten? An administrator can give you a link for a new password.')}
+        </p>
+      )}
     </form>
   )
 }
@@ -132,19 +160,19 @@ function OtherWays({ provider }: { provider: string | null }) {
 }
 
 /** All ways in; also shown over a page whose session has ended. */
-export function SignInWays({ provider }: { provider: string | null }): ReactNode {
+export function SignInWays({ provider, hasMail }: Pick<Me, 'provider' | 'hasMail'>): ReactNode {
   const [second, setSecond] = useState(false)
   if (second) return <SecondProof />
   return (
     <>
-      <ByPassword onSecond={() => setSecond(true)} />
+      <ByPassword hasMail={hasMail} onSecond={() => setSecond(true)} />
       <OtherWays provider={provider} />
     </>
   )
 }
 
-export const SignIn = ({ provider }: { provider: string | null }) => (
+export const SignIn = (ways: Pick<Me, 'provider' | 'hasMail'>) => (
   <Paper title={say('Sign in')}>
-    <SignInWays provider={provider} />
+    <SignInWays {...ways} />
   </Paper>
 )

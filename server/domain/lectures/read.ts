@@ -175,8 +175,8 @@ const asStep = ({ id, picture, thumbnail, width, height, text, afterSeconds }: t
   afterSeconds,
 })
 
-/** Lectures of the shelf by id, or all of them, each table read once; what of one cannot be read throws when it is put together. */
-async function readRows(db: Tables, which: SQL | undefined) {
+/** Lectures of the shelf, each table read once; what of one cannot be read throws when it is put together. */
+async function readRows(db: Tables, which: SQL) {
   const lectureRows = await db
     .select()
     .from(lectures)
@@ -260,19 +260,16 @@ export async function readLecture(db: Tables, lectureId: string): Promise<Lectur
   return withUndrawable(lectureOf(lecture, rows))
 }
 
-/** @param ids of those that are wanted; null for all @returns lectures on the shelf, the one worked on last first */
-export async function readLectures(
-  db: Tables,
-  ids: readonly string[] | null = null,
-): Promise<{ lecture: Lecture; updatedAt: number }[]> {
-  const rows = await readRows(db, ids === null ? undefined : inArray(lectures.id, [...ids]))
+/** @param ids of those that are wanted @returns lectures on the shelf, the one worked on last first */
+export async function readLectures(db: Tables, ids: readonly string[]): Promise<{ lecture: Lecture; updatedAt: number }[]> {
+  const rows = await readRows(db, inArray(lectures.id, [...ids]))
   return rows.lectureRows.map((row) => ({ lecture: lectureOf(row, rows), updatedAt: row.updatedAt }))
 }
 
-/** @returns ids and titles of all lectures on the shelf, which can be read whatever is wrong with the rest of them */
+/** @returns ids, titles and spaces of all lectures on the shelf, the one worked on last first, which can be read whatever is wrong with the rest of them */
 export async function readShelf(db: Tables) {
   return db
-    .select({ id: lectures.id, title: lectures.title, updatedAt: lectures.updatedAt })
+    .select({ id: lectures.id, title: lectures.title, updatedAt: lectures.updatedAt, spaceId: lectures.spaceId })
     .from(lectures)
     .where(isNull(lectures.deletedAt))
     .orderBy(desc(lectures.updatedAt))

@@ -7,6 +7,7 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { bringFor } from '#server/people/just-brought.ts'
+import { mustHaveRoom } from '#server/people/quotas.ts'
 import { allEstimates } from '#server/publish/estimates.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -26,6 +27,7 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
       const { id, slides } = await readLecture(db.read, c.req.param('id'))
       if (slides.every((slide) => slide.hidden))
         throw new UserFacingError(message('There is no slide to show. Show a hidden slide, then publish.'), 422)
+      await mustHaveRoom(context, id, 'editions')
       return c.json({ job: await queue.add('publish', id, { lectureId: id }) }, 202)
     })
     .get('/lectures/:id/estimates', async (c) => {

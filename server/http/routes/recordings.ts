@@ -7,6 +7,7 @@ import { readLecture } from '#server/domain/lectures/read.ts'
 import { readDivision, readRecordings, setRecordingDeleted } from '#server/domain/takes/recordings.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { validate } from '#server/http/validate.ts'
+import { mustHaveRoom } from '#server/people/quotas.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 export const recordingRoutes = (context: AppContext, queue: JobQueue) =>
@@ -16,6 +17,7 @@ export const recordingRoutes = (context: AppContext, queue: JobQueue) =>
     )
     .post('/lectures/:id/recordings', async (c) => {
       const { id: lectureId } = await readLecture(context.db.read, c.req.param('id'))
+      await mustHaveRoom(context, lectureId, 'recorded')
       const job = await withUpload(c, context, ONE_FILE, async (upload) =>
         queue.add('recording', lectureId, { id: randomUUID(), lectureId, ...upload.file() }),
       )

@@ -15,6 +15,7 @@ import {
 } from '#server/domain/lectures/slides.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
+import { mustHaveRoom } from '#server/people/quotas.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
 export const slideRoutes = (context: AppContext, queue: JobQueue) => {
@@ -63,6 +64,7 @@ export const slideRoutes = (context: AppContext, queue: JobQueue) => {
       .post('/slides/:id/sounds', async (c) => {
         const slideId = c.req.param('id')
         const lectureId = await lectureOfSlide(db.read, slideId)
+        await mustHaveRoom(context, lectureId, 'recorded')
         const job = await withUpload(c, context, ONE_FILE, async (upload) =>
           queue.add('import-sound', lectureId, { id: randomUUID(), slideId, ...upload.file() }),
         )

@@ -17,7 +17,7 @@ test('the first visitor with the code becomes the administrator, owns what was t
 
   const app = await openSchoolApp({ dataFolder: alone.dataFolder })
   const first = app.browser()
-  expect(await first.read('/api/me')).toEqual({ mode: 'school', person: null, needsSetUp: true, provider: null })
+  expect(await first.read('/api/me')).toEqual({ mode: 'school', person: null, needsSetUp: true, provider: null, hasMail: false })
   expect((await first.ask(`/api/lectures/${lecture.id}`)).status).toBe(401)
   const given = { name: 'First', email: 'First@school.example', password: PASSWORD }
   const guessed = await first.json('POST', '/api/set-up', { ...given, code: 'AAAAAAAA' })

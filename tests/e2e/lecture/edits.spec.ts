@@ -213,3 +213,38 @@ test('two windows on one text: neither writes over the other unasked, and both t
   await page.keyboard.press('Control+z')
   await expect.poll(saved).toBe('Written in the other window.')
 })
+
+test('two windows on different words of one text: both changes are in it, one types on where one was, and undo takes back one’s own', async ({
+  page,
+  server,
+  context,
+}) => {
+  const id = await openClouds(page, server)
+  const slide = (await server.lecture(id)).slides[0]!
+  const before = 'Lower the stick gently. Read the line.'
+  await page.request.patch(`${server.address}/api/slides/${slide.id}`, { data: { script: before } })
+  const other = await context.newPage()
+  for (const window of [page, other]) await window.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
+  const script = (window: typeof page) => window.getByLabel('Script')
+  const saved = async () => (await server.lecture(id)).slides[0]!.script
+  await expect(script(other)).toHaveValue(before)
+  await page.route('**/api/slides/*', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1500))
+    await route.continue()
+  })
+  // at the end of the first sentence
+  await script(page).focus()
+  await script(page).evaluate((field: HTMLTextAreaElement) => field.setSelectionRange(22, 22))
+  await page.keyboard.type(' and straight')
+  await script(other).fill(`Now: ${before}`)
+  await expect(script(page)).toHaveValue('Now: Lower the stick gently and straight. Read the line.')
+  await expect(page.getByText('Both changes are in it.', { exact: false })).toBeVisible()
+  await page.keyboard.type(' down')
+  const both = 'Now: Lower the stick gently and straight down. Read the line.'
+  await expect(script(page)).toHaveValue(both)
+  await expect.poll(saved).toBe(both)
+  await expect(script(other)).toHaveValue(both)
+  await script(page).blur()
+  await page.keyboard.press('Control+z')
+  await expect.poll(saved).toBe(`Now: ${before}`)
+})

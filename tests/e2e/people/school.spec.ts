@@ -143,6 +143,22 @@ test('a school is set up, people join, a lecture is shared and spoken of, and ea
     await tove.getByRole('link', { name: 'Look at it' }).click()
     await expect(tove.getByText('You may watch this, not change it')).toBeVisible()
     await expect(tove.getByRole('link', { name: 'Record slide 1' })).toHaveCount(0)
+    await expect(tove.getByRole('button', { name: 'Move slide 1' })).toHaveCount(0)
+    await expect(tove.getByRole('button', { name: 'Add' })).toHaveCount(0)
+    await expect(tove.getByRole('textbox', { name: 'Title of the lecture' })).toHaveCount(0)
+    await expect(tove.getByRole('navigation', { name: 'Places of this lecture' }).getByRole('link')).toHaveText(['Sheet'])
+    // a slide that is opened is read; where it would be changed, that is said
+    await tove.getByRole('link', { name: 'Clouds by their shapes' }).click()
+    const read = tove.getByRole('region', { name: 'Slide 1, to be read' })
+    await expect(read.getByRole('heading', { name: 'What the picture shows' })).toBeVisible()
+    await expect(read.getByRole('textbox')).toHaveCount(0)
+    await faultless(tove)
+    await tove.goto(`${sheet}/booth`)
+    await expect(tove.getByText('Here the lecture is changed.')).toBeVisible()
+    await faultless(tove)
+    await tove.getByRole('link', { name: 'To the sheet' }).click()
+    const toDo = async () => Number.parseInt(await mira.getByText(/\d+ things to do/).innerText(), 10)
+    const before = await toDo()
     await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
     await tove.getByLabel('A comment').fill('Say what a shape is.')
     // what was typed and not sent is there again
@@ -154,6 +170,8 @@ test('a school is set up, people join, a lecture is shared and spoken of, and ea
     await faultless(tove)
 
     // it comes to Mira by itself, is answered and settled
+    await expect(mira.getByRole('button', { name: 'Comments on slide 1: 1 open' })).toBeVisible()
+    expect(await toDo()).toBe(before + 1)
     await mira.getByRole('button', { name: 'Comments on slide 1: 1 open' }).click()
     await mira.getByLabel('Answer').fill('I will.')
     await mira.getByRole('button', { name: 'Answer' }).click()
@@ -161,6 +179,7 @@ test('a school is set up, people join, a lecture is shared and spoken of, and ea
     await mira.getByRole('button', { name: 'Settled' }).click()
     await mira.getByRole('button', { name: 'Done' }).click()
     await expect(mira.getByRole('button', { name: 'Comments on slide 1: 0 open' })).toBeVisible()
+    await expect.poll(toDo).toBe(before)
 
     // Jonas changes a script, and Mira sees it within moments
     await jonas.goto(sheet)

@@ -1,5 +1,6 @@
 /** People and spaces of a school's server. */
 import type { InferResponseType } from 'hono/client'
+import type { Quota } from '#core/people/quota.ts'
 import type { PersonRole, SpaceRight } from '#core/people/rights.ts'
 import { api, ask, asks, client } from '#web/data/api.ts'
 
@@ -45,6 +46,12 @@ export const peopleApi = api.injectEndpoints({
           (await ask(client.audit.$get({ query: before === undefined ? {} : { before: String(before) } }))).entries,
       ),
     }),
+    quotas: build.query({ ...asks(async () => (await ask(client.quotas.$get())).quotas), providesTags: ['quotas'] }),
+    setQuota: build.mutation({
+      ...asks(({ of: id, quota: json }: { of: string; quota: Quota }) => ask(client.quotas[':id'].$put({ param: { id }, json }))),
+      invalidatesTags: ['quotas'],
+    }),
+    myRoom: build.query({ ...asks(() => ask(client.me.room.$get())), providesTags: ['quotas', 'shelf'] }),
     spaces: build.query({ ...asks(async () => (await ask(client.spaces.$get())).spaces), providesTags: ['spaces'] }),
     addSpace: build.mutation({
       ...asks((name: string) => ask(client.spaces.$post({ json: { name } }))),

@@ -1,10 +1,27 @@
 /** What the shelf asks of the server. */
-import { api, ask, asks, client, type Job, param, sendForm } from '#web/data/api.ts'
+import { api, ask, asks, client, type Job, param, type Shelf, sendForm } from '#web/data/api.ts'
+
+/** What of the shelf is shown. */
+export interface ShelfAsked {
+  /** Words that are sought; '' for none. */
+  words: string
+  /** Of one space by its id, or `own`; '' for all. */
+  of: string
+}
 
 export const shelfApi = api.injectEndpoints({
   endpoints: (build) => ({
-    shelf: build.query({
-      ...asks(() => ask(client.lectures.$get())),
+    shelf: build.infiniteQuery<Shelf, ShelfAsked, number>({
+      ...asks(({ queryArg: { words, of }, pageParam }: { queryArg: ShelfAsked; pageParam: number }) =>
+        ask(client.lectures.$get({ query: { words, from: String(pageParam), ...(of && { of }) } })),
+      ),
+      infiniteQueryOptions: {
+        initialPageParam: 0,
+        getNextPageParam: ({ total }, pages) => {
+          const shown = pages.reduce((sum, page) => sum + page.lectures.length + page.unreadable.length, 0)
+          return shown < total ? shown : undefined
+        },
+      },
       providesTags: ['shelf'],
     }),
     addDeck: build.mutation({

@@ -21,6 +21,7 @@ export const signInApi = api.injectEndpoints({
       ...asks((json: { code: string; isBackup: boolean }) => ask(client['sign-in']['second-proof'].$post({ json }))),
       invalidatesTags: ['me'],
     }),
+    forgotten: build.mutation({ ...asks((email: string) => ask(client['sign-in'].forgotten.$post({ json: { email } }))) }),
     signInAtSchool: build.mutation({ ...asks(() => ask(client['sign-in'].school.$post())) }),
     signOut: build.mutation({ ...asks(() => ask(client['sign-out'].$post())) }),
     setUp: build.mutation({

@@ -1,20 +1,9 @@
 /** Finds words in what is said: over the borders of captions, whatever case and accents they are written with. */
+import { plainWords } from '#core/script/search/plain-words.ts'
 
 export interface SaidText {
   text: string
 }
-
-const MARKS = /\p{M}/gu
-
-/** Without case, accents and line ends; apostrophes and dashes of every kind are one. */
-export const plainWords = (text: string) =>
-  text
-    .normalize('NFKD')
-    .replace(MARKS, '')
-    .toLowerCase()
-    .replace(/[’‘ʼ]/g, "'")
-    .replace(/[‐‑–—]/g, '-')
-    .replace(/\s+/g, ' ')
 
 /**
  * @param pieces of a text, in order

@@ -2,11 +2,12 @@
 
 import { type KeyboardEvent, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { VttCue } from '#core/captions/formats/webvtt/parse.ts'
+import { plainWords } from '#core/script/search/plain-words.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { chapterEnd, chapterTitle, type WatchedChapter, type WatchedEdition } from '#web/watch/edition/edition.ts'
-import { findInSaid, plainWords } from '#web/watch/transcript/find-in-said.ts'
+import { findInSaid } from '#web/watch/transcript/find-in-said.ts'
 import type { LoadedCues } from '#web/watch/transcript/use-cues.ts'
 
 interface TranscriptProps {

@@ -7,6 +7,7 @@ import { accounts, auditEntries, lectureMembers, passkeys, people, sessions, spa
 import { lectures } from '#server/db/schema.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { noteAlone } from '#server/people/audit.ts'
+import { roomOf } from '#server/people/quotas.ts'
 import { headersFor, schoolOf } from './sign-in-parts.ts'
 
 type Env = { Variables: WhoAsks }
@@ -59,6 +60,7 @@ export const meRoutes = (context: AppContext) => {
         await noteAlone(db, me(c).id, 'signed-out')
         return c.json({})
       })
+      .get('/me/room', async (c) => c.json(await roomOf(db.read, me(c).id)))
       // all that is known of somebody
       .get('/me/data', async (c) => {
         const { id } = me(c)

@@ -2,6 +2,7 @@
 
 import { type Context, Hono } from 'hono'
 import { z } from 'zod'
+import { Quota } from '#core/people/quota.ts'
 import { PERSON_ROLES } from '#core/people/rights.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
@@ -10,8 +11,10 @@ import { readUpkeep } from '#server/maintenance/upkeep.ts'
 import { auditCsv, readAudit } from '#server/people/audit.ts'
 import { invite, inviteToReset } from '#server/people/invitations.ts'
 import { erasePerson, handAllOver, readPeople, setLeft, setRole } from '#server/people/people.ts'
+import { readQuotas, setQuota } from '#server/people/quotas.ts'
+import { invitationLetter, type Letter, passwordLetter } from '#server/people/sign-in/mail.ts'
 import { keptAs } from '#server/storage/zip-stream.ts'
-import { schoolOf } from './sign-in-parts.ts'
+import { joinLink, schoolOf } from './sign-in-parts.ts'
 
 type Env = { Variables: WhoAsks }
 const Role = z.enum(PERSON_ROLES)
@@ -20,6 +23,8 @@ const Invitation = z.strictObject({ role: Role, email: z.union([z.email(), z.lit
 export const peopleRoutes = (context: AppContext) => {
   const { db } = context
   const by = (c: Context<Env>) => c.get('person')!
+  /** @returns whether the mail server took it; null where none is set up, or nobody's address is known */
+  const mailed = async (letter: Letter) => (await context.school?.mail?.send(letter)) ?? null
   /** What is remembered of who asks may be wrong from now on. */
   const forget = () => context.school?.forget()
   return (
@@ -57,10 +62,25 @@ export const peopleRoutes = (context: AppContext) => {
         forget()
         return c.json({})
       })
-      .post('/people/:id/reset', async (c) => c.json({ token: await inviteToReset(db, by(c), c.req.param('id')) }))
+      .post('/people/:id/reset', async (c) => {
+        const { token, email } = await inviteToReset(db, by(c).id, c.req.param('id'))
+        return c.json({
+          token,
+          mailed: await mailed(passwordLetter(email, joinLink(context, token), c.req.header('accept-language'))),
+        })
+      })
       .post('/invitations', validate('json', Invitation), async (c) => {
         schoolOf(context)
-        return c.json({ token: await invite(db, by(c), c.req.valid('json')) })
+        const given = c.req.valid('json')
+        const token = await invite(db, by(c), given)
+        const link = joinLink(context, token)
+        const letter = invitationLetter(given.email, link, by(c).name, c.req.header('accept-language'))
+        return c.json({ token, mailed: given.email === '' ? null : await mailed(letter) })
+      })
+      .get('/quotas', async (c) => c.json({ quotas: await readQuotas(db.read) }))
+      .put('/quotas/:id', validate('json', Quota), async (c) => {
+        await setQuota(db, by(c), c.req.param('id'), c.req.valid('json'))
+        return c.json({})
       })
       .get('/upkeep', async (c) => c.json(await readUpkeep(context)))
       .get('/audit', validate('query', z.object({ before: z.coerce.number().int().optional() })), async (c) =>

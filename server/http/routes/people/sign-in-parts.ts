@@ -8,8 +8,8 @@ import type { AppContext } from '#server/context/context.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import type { School } from '#server/people/school.ts'
+import { deviceSign, isKnownDevice } from '#server/people/sign-in/sign-in-tries.ts'
 import { LONGEST_PASSWORD, SHORTEST_PASSWORD } from '#server/people/sign-in.ts'
-import { deviceSign, isKnownDevice } from '#server/people/sign-in-tries.ts'
 
 export const Password = z
   .string()
@@ -29,6 +29,9 @@ export function schoolOf({ school }: AppContext): School {
   if (!school) throw new UserFacingError(message('Nobody signs in here: this server is one person’s.'), 404)
   return school
 }
+
+/** Where an invitation is opened. */
+export const joinLink = ({ config }: AppContext, token: string) => `${config.publicUrl ?? ''}/join/${token}`
 
 /** What the library answered, as far as browsers keep it. */
 export function keepCookies(c: Context, answer: Response) {

@@ -4,14 +4,12 @@ import { Hono } from 'hono'
 import { z } from 'zod'
 import type { GivenFile } from '#core/jobs/job.ts'
 import { Language } from '#core/model/language.ts'
-import type { Lecture } from '#core/model/lecture.ts'
 import type { Person } from '#core/people/person.ts'
-import { summary } from '#core/reports/lecture-summary.ts'
-import { type Message, message } from '#core/words/say.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { lectures as lectureRows } from '#server/db/schema.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/domain/lectures/edit.ts'
-import { readLecture, readLectures, readShelf } from '#server/domain/lectures/read.ts'
+import { readLecture } from '#server/domain/lectures/read.ts'
 import { ReplacementChoice, readReplacement, takeOver } from '#server/domain/lectures/replace.ts'
 import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -22,48 +20,12 @@ import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { alignAllSlides } from '#server/jobs/align-take.ts'
 import { DEMO_ID, hasDemo } from '#server/jobs/make-demo.ts'
 import { broughtFor } from '#server/people/just-brought.ts'
-import { allRights, readOwners } from '#server/people/lecture-rights.ts'
+import { allRights } from '#server/people/lecture-rights.ts'
 import { isFor, ownFromNowOn, rightsOf } from '#server/people/visible.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
-import { countEditions } from '#server/watch/editions.ts'
+import { ShelfAsked, shelfFor } from './shelf.ts'
 
 type Env = { Variables: WhoAsks }
-
-const UNREADABLE = message(
-  'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.',
-)
-
-/** Lectures for who asks; one that is damaged is told of and does not take the others with it. */
-async function shelfFor(context: AppContext, person: Person | null) {
-  const { read } = context.db
-  const rights = await rightsOf(context, person)
-  const owners = rights && (await readOwners(read, [...rights.keys()]))
-  const editions = await countEditions(read)
-  const entry = ({ lecture, updatedAt }: { lecture: Lecture; updatedAt: number }) => ({
-    ...summary(lecture),
-    updatedAt,
-    editions: editions.get(lecture.id) ?? 0,
-    /** Who asks may do so much with it, and whose it is; null where one person is alone. */
-    right: rights?.get(lecture.id) ?? null,
-    owner: owners?.get(lecture.id) ?? null,
-  })
-  const unreadable: { id: string; title: string; problem: Message }[] = []
-  const oneByOne = async () => {
-    const lectures: ReturnType<typeof entry>[] = []
-    for (const { id, title, updatedAt } of (await readShelf(read)).filter((one) => isFor(rights, one.id)))
-      await readLecture(read, id).then(
-        (lecture) => lectures.push(entry({ lecture, updatedAt })),
-        (error) => {
-          console.error(`Lecture ${id} cannot be read:`, error)
-          unreadable.push({ id, title, problem: UNREADABLE })
-        },
-      )
-    return lectures
-  }
-  // one that is damaged does not take the others with it
-  const lectures = await readLectures(read, rights && [...rights.keys()]).then((all) => all.map(entry), oneByOne)
-  return { lectures, unreadable, hasDemo: hasDemo(context.config.demoFolder) }
-}
 
 /** A picture that is put into a lecture is shown to all who may see it: it must be one that was brought for it, or that who asks may see. */
 async function mustSeeCrest(context: AppContext, person: Person | null, id: string, picture: string | undefined) {
@@ -80,7 +42,7 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
     return files
   }
   return new Hono<Env>()
-    .get('/', async (c) => c.json(await shelfFor(context, c.get('person'))))
+    .get('/', validate('query', ShelfAsked), async (c) => c.json(await shelfFor(context, c.get('person'), c.req.valid('query'))))
     .post('/', async (c) => {
       const job = await withUpload(c, context, DECK_FILES, async (upload) => {
         const language = Language.catch('en').parse(upload.field('language'))

@@ -1,0 +1,4 @@
+CREATE TABLE `quotas` (
+	`of` text PRIMARY KEY NOT NULL,
+	`quota` text NOT NULL
+);
