@@ -30,6 +30,8 @@ interface Typed {
   base: string | null
   /** Both texts wait for somebody to choose. */
   isUndecided: boolean
+  /** Ends when nothing is on its way. */
+  sending: Promise<void>
 }
 
 /** What the other window wrote; undefined where something else went wrong. */
@@ -81,12 +83,12 @@ export function useDraft(
   const dispatch = useAppDispatch()
   const [draft, setDraft] = useState<string | null>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
-  const typed = useRef<Typed>({ before: null, pending: null, base: null, isUndecided: false })
+  const typed = useRef<Typed>({ before: null, pending: null, base: null, isUndecided: false, sending: Promise.resolve() })
+  const later = useRef<() => Promise<void>>(async () => {})
   const latest = useRef({ saved, toCommands })
   latest.current = { saved, toCommands }
 
-  const flush = useCallback(async () => {
-    clearTimeout(timer.current)
+  const send = useCallback(async () => {
     const own = typed.current
     const text = own.pending
     if (text === null || own.isUndecided) return
@@ -110,16 +112,16 @@ export function useDraft(
     } catch (error) {
       const theirs = theirsOf(error)
       if (theirs === undefined) {
-        timer.current = setTimeout(() => void flush(), RETRY_MS)
+        timer.current = setTimeout(() => void later.current(), RETRY_MS)
         return
       }
       void settle(own, from, theirs, {
         label,
         show: (merged) => {
           setDraft(merged)
-          void flush()
+          void later.current()
         },
-        keepMine: () => void flush(),
+        keepMine: () => void later.current(),
         takeTheirs(mine) {
           dispatch(noted({ lectureId, label, forth: commands(theirs), back: commands(mine) }))
           sent()
@@ -127,6 +129,13 @@ export function useDraft(
       })
     }
   }, [dispatch, lectureId, label, field])
+  /** One after the other: what is sent next is made from what was sent last. */
+  const flush = useCallback(() => {
+    clearTimeout(timer.current)
+    typed.current.sending = typed.current.sending.then(send)
+    return typed.current.sending
+  }, [send])
+  later.current = flush
 
   useEffect(() => () => void flush(), [flush])
 

@@ -8,10 +8,10 @@ import { say } from '#core/words/say.ts'
 function Text({ label, lang, className, children }: { label: string; lang: string; className: string; children: ReactNode }) {
   return (
     <div className="grid gap-1">
-      <h3 className="text-sm font-medium">{label}</h3>
-      <p lang={lang} dir="auto" className={`whitespace-pre-line ${className}`}>
+      <dt className="text-sm font-medium">{label}</dt>
+      <dd lang={lang} dir="auto" className={`whitespace-pre-line ${className}`}>
         {children}
-      </p>
+      </dd>
     </div>
   )
 }
@@ -21,20 +21,21 @@ export function Reading({ lecture, slide, index }: { lecture: Lecture; slide: Sl
   return (
     <section
       aria-label={say('Slide {number}, to be read', { number: index + 1 })}
-      className="grid max-w-4xl gap-4 border-t border-base-300 px-4 pt-3 pb-5"
+      className="border-t border-base-300 px-4 pt-3 pb-5"
     >
-      {slide.script.trim() === '' ? (
-        <p className="text-sm text-base-content/75">{say('no script')}</p>
-      ) : (
-        <Text label={say('Script')} lang={lang} className="font-read text-lg leading-relaxed">
-          {slide.script}
-        </Text>
-      )}
-      {slide.altText.trim() !== '' && (
-        <Text label={say('What the picture shows')} lang={lang} className="text-sm">
-          {slide.altText}
-        </Text>
-      )}
+      {slide.script.trim() === '' && <p className="mb-4 text-sm text-base-content/75">{say('no script')}</p>}
+      <dl className="grid max-w-4xl gap-4">
+        {slide.script.trim() !== '' && (
+          <Text label={say('Script')} lang={lang} className="font-read text-lg leading-relaxed">
+            {slide.script}
+          </Text>
+        )}
+        {slide.altText.trim() !== '' && (
+          <Text label={say('What the picture shows')} lang={lang} className="text-sm">
+            {slide.altText}
+          </Text>
+        )}
+      </dl>
     </section>
   )
 }
