@@ -43,7 +43,7 @@ export const lectures = sqliteTable(
   (t) => [index('lectures_by_space').on(t.spaceId)],
 )
 
-/** Their words are found by `slideWords` (FTS5), which triggers keep: a migration that makes this table anew makes those anew. */
+/** Triggers write down which of them have changed, for `word-index.ts`: a migration that makes this table anew makes those anew. */
 export const slides = sqliteTable(
   'slides',
   {

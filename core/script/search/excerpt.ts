@@ -1,6 +1,5 @@
 /** A piece of a text around what was sought in it. */
 
-import { segmenter } from '#core/script/segmenter.ts'
 import { plainWords } from './plain-words.ts'
 
 /** Letters that are shown before and after what was found. */
@@ -10,42 +9,48 @@ const AFTER = 90
 /**
  * @param text of any language
  * @param terms what was sought, a word each
- * @returns at most 130 letters around the first place where one of them stands, on one line, with “…” where text is left out;
- * the beginning where none stands in it
+ * @returns about 130 letters around the first place where one of them stands, on one line, with “…” where text is left out; the beginning
+ * where none stands in it
  */
 export function excerpt(text: string, terms: readonly string[]): string {
-  const line = text.replace(/\s+/g, ' ').trim()
-  const letters = [...segmenter('en', 'grapheme').segment(line)].map(({ segment }) => segment)
-  // a letter may become none or several when it is made plain: where each begins is counted
-  const starts: number[] = []
-  let plain = ''
-  for (const letter of letters) {
-    starts.push(plain.length)
-    plain += plainWords(letter)
-  }
+  const letters = [...text.replace(/\s+/g, ' ').trim()]
+  const plain = plainWords(letters.join(''))
   const places = terms.map((term) => plain.indexOf(plainWords(term))).filter((at) => at >= 0)
-  const at =
-    places.length === 0
-      ? 0
-      : Math.max(
-          0,
-          starts.findLastIndex((start) => start <= Math.min(...places)),
-        )
+  const at = places.length === 0 ? 0 : letterAt(letters, Math.min(...places))
   const from = beginOfWord(letters, Math.max(0, at - BEFORE), at)
   const to = Math.min(letters.length, at + AFTER)
   const end = to === letters.length ? to : endOfWord(letters, to, at)
   return `${from > 0 ? '…' : ''}${letters.slice(from, end).join('').trim()}${end < letters.length ? '…' : ''}`
 }
 
-/** Where the first whole word after `from` begins; `from` where words are not written apart. */
+/** @param place in the text made plain @returns the letter that stands there, which may be none in it, or several */
+function letterAt(letters: readonly string[], place: number): number {
+  let length = 0
+  for (const [i, letter] of letters.entries()) {
+    length += letter < '\u0080' ? 1 : plainWords(letter).length
+    if (length > place) return i
+  }
+  return 0
+}
+
+/** Signs that stand on the letter before. */
+const isMark = (letter: string | undefined) => letter !== undefined && /\p{M}/u.test(letter)
+
+/** Where the first whole word after `from` begins; a letter where words are not written apart. */
 function beginOfWord(letters: readonly string[], from: number, before: number): number {
   if (from === 0) return 0
   const space = letters.indexOf(' ', from)
-  return space >= 0 && space < before ? space + 1 : from
+  if (space >= 0 && space < before) return space + 1
+  let begin = from
+  while (begin < before && isMark(letters[begin])) begin++
+  return begin
 }
 
-/** Where the last whole word before `to` ends; `to` where words are not written apart. */
+/** Where the last whole word before `to` ends; a letter where words are not written apart. */
 function endOfWord(letters: readonly string[], to: number, after: number): number {
   const space = letters.lastIndexOf(' ', to)
-  return space > after ? space : to
+  if (space > after) return space
+  let end = to
+  while (isMark(letters[end])) end++
+  return end
 }

@@ -45,8 +45,11 @@ test('words are found in any script, whatever case and accents they are written 
   expect(await titles(app, 'wolkchen')).toEqual(['Wolken'])
   expect(await titles(app, '形を見て')).toEqual(['雲'])
   expect(await titles(app, 'الغيوم')).toEqual(['غيوم'])
-  // words of one and two letters are read
+  // words of one letter and two: in scripts without spaces anywhere, else where a word begins
   expect(await titles(app, '天気')).toEqual(['雲'])
+  expect(await titles(app, '知')).toEqual(['雲'])
+  expect(await titles(app, 'ob')).toEqual(['Wolken'])
+  expect(await titles(app, 'be')).toEqual([])
   expect(await titles(app, 'öl')).toEqual(['Wolken'])
   expect(await titles(app, 'gauge at')).toEqual(['Gauges'])
   // all of the words on one slide, or in the title
@@ -108,7 +111,7 @@ test('a shelf of many is answered so many at a time, none twice and none left ou
     const page = await shelf(many, { from: String(from) })
     expect(page).toMatchObject({ total: 95, onShelf: 95 })
     if (page.lectures.length === 0) break
-    expect(page.lectures.length).toBeLessThanOrEqual(40)
+    expect(page.lectures.length).toBeLessThanOrEqual(20)
     seen.push(...page.lectures.map(({ id }) => id))
     from += page.lectures.length
   }

@@ -6,15 +6,17 @@ import type { Person } from '#core/people/person.ts'
 import { summary } from '#core/reports/lecture-summary.ts'
 import { type Message, message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { type FoundSlide, lecturesWithWords, slidesWithWords, termsOf, titleHolds } from '#server/domain/lectures/find.ts'
+import { slidesWithWords, termsOf, titlesHold } from '#server/domain/lectures/find.ts'
 import { readLecture, readLectures, readShelf } from '#server/domain/lectures/read.ts'
+import { lecturesWithWords } from '#server/domain/lectures/word-index.ts'
 import { hasDemo } from '#server/jobs/make-demo.ts'
 import { readOwners } from '#server/people/lecture-rights.ts'
 import { isFor, rightsOf } from '#server/people/visible.ts'
 import { countEditions } from '#server/watch/editions.ts'
 
-/** Lectures that are answered at a time. */
-export const SHELF_PAGE = 40
+/** Lectures that are answered at a time, and fewer where words are sought: each letter that is typed asks anew. */
+const SHELF_PAGE = 20
+const FOUND_PAGE = 10
 
 const UNREADABLE = message(
   'This lecture cannot be read: something in the database is not as it should be. Its recordings are untouched in the data folder.',
@@ -28,28 +30,27 @@ export const ShelfAsked = z.object({
   /** Of one space by its id, or those that who asks owns. */
   of: z.string().max(100).optional(),
 })
-type Asked = z.infer<typeof ShelfAsked>
+export type ShelfWanted = z.infer<typeof ShelfAsked>
 
-/** @returns those that hold the words: by title or by slides, and which of their slides do */
-async function sought(context: AppContext, shelf: Awaited<ReturnType<typeof readShelf>>, { words, from }: Asked) {
-  const { read } = context.db
-  const terms = termsOf(words)
-  const bySlides = terms.length > 0 ? await lecturesWithWords(read, terms) : null
-  const left = bySlides ? shelf.filter((one) => bySlides.has(one.id) || titleHolds(one.title, terms)) : shelf
-  const page = left.slice(from, from + SHELF_PAGE)
-  const ids = page.map(({ id }) => id)
-  const found = bySlides ? await slidesWithWords(read, ids, terms) : new Map<string, FoundSlide[]>()
-  return { total: left.length, page, ids, found }
+/** @returns those that hold the words in their title or on a slide; all of them where none are sought */
+async function holding(context: AppContext, shelf: Awaited<ReturnType<typeof readShelf>>, terms: readonly string[]) {
+  if (terms.length === 0) return shelf
+  const bySlides = await lecturesWithWords(context.db, terms)
+  const titleHolds = titlesHold(terms)
+  return shelf.filter((one) => bySlides.has(one.id) || titleHolds(one.title))
 }
 
 /** Lectures for who asks; one that is damaged is told of and does not take the others with it. */
-export async function shelfFor(context: AppContext, person: Person | null, asked: Asked) {
+export async function shelfFor(context: AppContext, person: Person | null, asked: ShelfWanted) {
   const { read } = context.db
   const rights = await rightsOf(context, person)
   const isWanted = ({ id, spaceId }: { id: string; spaceId: string | null }) =>
     asked.of === undefined || (asked.of === 'own' ? isFor(rights, id, 'own') : spaceId === asked.of)
   const visible = (await readShelf(read)).filter((one) => isFor(rights, one.id))
-  const { total, page, ids, found } = await sought(context, visible.filter(isWanted), asked)
+  const terms = termsOf(asked.words)
+  const wanted = await holding(context, visible.filter(isWanted), terms)
+  const page = wanted.slice(asked.from, asked.from + (terms.length > 0 ? FOUND_PAGE : SHELF_PAGE))
+  const ids = page.map(({ id }) => id)
   const owners = rights && (await readOwners(read, ids))
   const editions = await countEditions(read, ids)
   const entry = ({ lecture, updatedAt }: { lecture: Lecture; updatedAt: number }) => ({
@@ -60,7 +61,7 @@ export async function shelfFor(context: AppContext, person: Person | null, asked
     right: rights?.get(lecture.id) ?? null,
     owner: owners?.get(lecture.id) ?? null,
     /** The first slides that hold the words; none where nothing was sought, or its title holds them. */
-    found: found.get(lecture.id) ?? [],
+    found: slidesWithWords(lecture, terms),
   })
   const unreadable: { id: string; title: string; problem: Message }[] = []
   const oneByOne = async () => {
@@ -80,7 +81,7 @@ export async function shelfFor(context: AppContext, person: Person | null, asked
     lectures,
     unreadable,
     /** Of all that are wanted, on this page and others. */
-    total,
+    total: wanted.length,
     /** Of all that who asks may see. */
     onShelf: visible.length,
     hasDemo: hasDemo(context.config.demoFolder),
