@@ -5,7 +5,7 @@ import { Hono } from 'hono'
 import type { Config } from './config/config.ts'
 import { closeContext, openContext } from './context/context.ts'
 import { renewCaptions } from './domain/captions/renew-captions.ts'
-import { readWords } from './domain/lectures/word-index.ts'
+import { readWordsAtLeisure } from './domain/lectures/word-index.ts'
 import { renewClips } from './domain/takes/renew-clips.ts'
 import { renewHeardSounds } from './domain/takes/spoken.ts'
 import { letOldJournalsGo, recoverTakes } from './domain/takes/takes.ts'
@@ -62,7 +62,7 @@ export async function openApp(config: Config, workers?: Workers) {
   }
   const recovery = setInterval(() => {
     queue.look()
-    void readWords(db).catch((error) => console.error('Words could not be read yet:', error))
+    void readWordsAtLeisure(db).catch((error) => console.error('Words could not be read yet:', error))
     void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))
   }, RECOVERY_EVERY_MS)
   recovery.unref()

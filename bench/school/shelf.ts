@@ -6,7 +6,7 @@ import { eq, inArray } from 'drizzle-orm'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import { openDatabase } from '#server/db/database.ts'
 import { lectures, slides, steps } from '#server/db/schema.ts'
-import { readWords } from '#server/domain/lectures/word-index.ts'
+import { readWordsAtLeisure } from '#server/domain/lectures/word-index.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 import { seedLecture } from '#tests/support/seed.ts'
@@ -102,7 +102,7 @@ async function withShelf<T>(
   await layShelf(dataFolder, vocabulary, random, count)
   // as in a folder that has been in use: words are read as they are written
   const db = await openDatabase(dataFolder)
-  await readWords(db)
+  await readWordsAtLeisure(db, 0)
   db.close()
   const server = await serverProcess(dataFolder, {})
   try {

@@ -2,6 +2,7 @@
  * The words of titles and scripts, kept so that they are found at once: three letters in a row each (SQLite FTS5, trigram), which needs to
  * know no language. Triggers write down which slides have changed; they are read when somebody seeks, or when nobody waits.
  */
+import { setTimeout as wait } from 'node:timers/promises'
 import { and, inArray, sql } from 'drizzle-orm'
 import { plainWords } from '#core/script/search/plain-words.ts'
 import type { Database, Tables } from '#server/db/database.ts'
@@ -9,7 +10,9 @@ import { slides } from '#server/db/schema.ts'
 import { isShownSlide } from '#server/db/shown.ts'
 
 /** Slides that are read at a time: edits wait no longer than that takes. */
-const AT_A_TIME = 40
+const AT_A_TIME = 4
+/** Many times as long as reading them takes. */
+const PAUSE_MS = 100
 
 /** Scripts that write no spaces between words: each letter stands by itself, so that two of them in a row are found, too. */
 const WITHOUT_SPACES = /[\p{sc=Han}\p{sc=Hiragana}\p{sc=Katakana}\p{sc=Thai}\p{sc=Lao}\p{sc=Khmer}\p{sc=Myanmar}]/gu
@@ -68,19 +71,27 @@ async function readSome(tx: Tables): Promise<number> {
   return due.length
 }
 
-const reading = new WeakMap<Database, Promise<void>>()
+const isDue = async (db: Database) => (await db.read.all(sql`SELECT 1 FROM "slidesToRead" LIMIT 1`)).length > 0
 
-/** Reads what has changed. @returns once all of it can be found */
-export function readWords(db: Database): Promise<void> {
-  // what changes from now on is read by whoever asks next
-  const next = (reading.get(db) ?? Promise.resolve())
-    .catch(() => {})
-    .then(async () => {
-      const due = async () => (await db.read.all(sql`SELECT 1 FROM "slidesToRead" LIMIT 1`)).length > 0
-      while (await due()) await db.write(readSome)
-    })
-  reading.set(db, next)
-  return next
+/** Reads what has changed, before somebody seeks. @returns once all of it can be found */
+async function readWords(db: Database) {
+  while (await isDue(db)) await db.write(readSome)
+}
+
+const reading = new WeakSet<Database>()
+
+/** Reads what has changed while nobody waits for it: mostly there is a pause, in which others are served. */
+export async function readWordsAtLeisure(db: Database, pauseMs = PAUSE_MS) {
+  if (reading.has(db)) return
+  reading.add(db)
+  try {
+    while (await isDue(db)) {
+      await db.write(readSome)
+      await wait(pauseMs)
+    }
+  } finally {
+    reading.delete(db)
+  }
 }
 
 /** @param terms one at least @returns ids of lectures of which a slide holds all the words in its title or script */
