@@ -3,7 +3,7 @@
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
 import type { Config } from './config/config.ts'
-import { closeContext, openContext } from './context/context.ts'
+import { type AppContext, closeContext, openContext } from './context/context.ts'
 import { renewCaptions } from './domain/captions/renew-captions.ts'
 import { readWordsAtLeisure } from './domain/lectures/word-index.ts'
 import { renewClips } from './domain/takes/renew-clips.ts'
@@ -37,6 +37,13 @@ const pageInMode = (html: string, mode: Config['mode']) =>
 
 const RECOVERY_EVERY_MS = 20_000
 
+/** What another process has added, recordings whose page is gone, words that have changed. */
+function lookAgain(context: AppContext, queue: JobQueue) {
+  queue.look()
+  void readWordsAtLeisure(context.db).catch((error) => console.error('Words could not be read yet:', error))
+  void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))
+}
+
 /**
  * @param workers closed with the app; its own when absent
  * @throws UserFacingError when the folder cannot be used, or another app is open on it
@@ -60,11 +67,7 @@ export async function openApp(config: Config, workers?: Workers) {
     await adoptByFirst(db)
     await clearOutdated(db)
   }
-  const recovery = setInterval(() => {
-    queue.look()
-    void readWordsAtLeisure(db).catch((error) => console.error('Words could not be read yet:', error))
-    void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))
-  }, RECOVERY_EVERY_MS)
+  const recovery = setInterval(() => lookAgain(context, queue), RECOVERY_EVERY_MS)
   recovery.unref()
   const endPreparing = config.prepareAfterMs === null ? () => {} : preEncodeOnChange(context.events, queue, config.prepareAfterMs)
   const sweeping = letOldJournalsGo(context)

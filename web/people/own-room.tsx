@@ -11,7 +11,7 @@ function useRoom() {
   if (!data) return []
   const { use, quota } = data
   const shares = sharesUsed(use, quota)
-  const hours = figure(use.recordedSeconds / 3600, 1)
+  const hours = figure(use.recordedSeconds / 3600, 2)
   const gigabytes = figure(use.editionsBytes / 1e9, 2)
   return [
     {
@@ -20,7 +20,7 @@ function useRoom() {
       says:
         quota.recordedHours === null
           ? say('{hours} hours of recordings', { hours })
-          : say('{hours} of {most} hours of recordings', { hours, most: figure(quota.recordedHours, 1) }),
+          : say('{hours} of {most} hours of recordings', { hours, most: figure(quota.recordedHours, 2) }),
     },
     {
       kind: 'editions',

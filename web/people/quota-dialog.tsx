@@ -42,8 +42,8 @@ function Fields({ of, title, quota, onClose }: QuotaDialogProps & { quota: Quota
           ? say('What is left empty has no bound. What is recorded is always kept, even past it.')
           : say('What is left empty is as for everybody. What is recorded is always kept, even past it.')}
       </p>
-      <TextField label={say('Hours of recordings')} type="number" min={0.1} step="any" {...register('hours')} />
-      <TextField label={say('Gigabytes of editions')} type="number" min={0.1} step="any" {...register('gigabytes')} />
+      <TextField label={say('Hours of recordings')} type="number" min={0.01} step="any" {...register('hours')} />
+      <TextField label={say('Gigabytes of editions')} type="number" min={0.01} step="any" {...register('gigabytes')} />
       <TextField
         label={say('Editions kept of each lecture; older ones go to the trash when another is made')}
         type="number"

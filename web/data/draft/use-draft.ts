@@ -1,6 +1,6 @@
 /** A text field that saves itself a moment after the last key, says truly whether it has, and writes over no other window's text unasked. */
 
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { say } from '#core/words/say.ts'
 import { isProblem } from '#web/data/api.ts'
@@ -30,8 +30,6 @@ interface Typed {
   base: string | null
   /** Both texts wait for somebody to choose. */
   isUndecided: boolean
-  /** Ends when nothing is on its way. */
-  sending: Promise<void>
 }
 
 /** What the other window wrote; undefined where something else went wrong. */
@@ -68,6 +66,18 @@ async function settle(typed: Typed, base: string, theirs: string, { label, show,
   })
 }
 
+type Timer = RefObject<ReturnType<typeof setTimeout> | undefined>
+
+/** One after the other: what is sent next is made from what was sent last. @param timer of what would be sent later */
+function useInTurn(send: () => Promise<void>, timer: Timer) {
+  const last = useRef(Promise.resolve())
+  return useCallback(() => {
+    clearTimeout(timer.current)
+    last.current = last.current.then(send)
+    return last.current
+  }, [send, timer])
+}
+
 /**
  * @param field a name no other field has
  * @param saved the text as the server has it
@@ -83,7 +93,7 @@ export function useDraft(
   const dispatch = useAppDispatch()
   const [draft, setDraft] = useState<string | null>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
-  const typed = useRef<Typed>({ before: null, pending: null, base: null, isUndecided: false, sending: Promise.resolve() })
+  const typed = useRef<Typed>({ before: null, pending: null, base: null, isUndecided: false })
   const later = useRef<() => Promise<void>>(async () => {})
   const latest = useRef({ saved, toCommands })
   latest.current = { saved, toCommands }
@@ -129,12 +139,7 @@ export function useDraft(
       })
     }
   }, [dispatch, lectureId, label, field])
-  /** One after the other: what is sent next is made from what was sent last. */
-  const flush = useCallback(() => {
-    clearTimeout(timer.current)
-    typed.current.sending = typed.current.sending.then(send)
-    return typed.current.sending
-  }, [send])
+  const flush = useInTurn(send, timer)
   later.current = flush
 
   useEffect(() => () => void flush(), [flush])
