@@ -38,9 +38,9 @@ const pageInMode = (html: string, mode: Config['mode']) =>
 const RECOVERY_EVERY_MS = 20_000
 
 /** What another process has added, recordings whose page is gone, words that have changed. */
-function lookAgain(context: AppContext, queue: JobQueue) {
+function lookAgain(context: AppContext, queue: JobQueue, ending: AbortSignal) {
   queue.look()
-  void readWordsAtLeisure(context.db).catch((error) => console.error('Words could not be read yet:', error))
+  void readWordsAtLeisure(context.db, ending).catch((error) => console.error('Words could not be read yet:', error))
   void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))
 }
 
@@ -67,7 +67,8 @@ export async function openApp(config: Config, workers?: Workers) {
     await adoptByFirst(db)
     await clearOutdated(db)
   }
-  const recovery = setInterval(() => lookAgain(context, queue), RECOVERY_EVERY_MS)
+  const ending = new AbortController()
+  const recovery = setInterval(() => lookAgain(context, queue, ending.signal), RECOVERY_EVERY_MS)
   recovery.unref()
   const endPreparing = config.prepareAfterMs === null ? () => {} : preEncodeOnChange(context.events, queue, config.prepareAfterMs)
   const sweeping = letOldJournalsGo(context)
@@ -117,6 +118,7 @@ export async function openApp(config: Config, workers?: Workers) {
     queue,
     async close() {
       clearInterval(recovery)
+      ending.abort()
       endPreparing()
       await queue.stop()
       await sweeping

@@ -102,7 +102,7 @@ async function withShelf<T>(
   await layShelf(dataFolder, vocabulary, random, count)
   // as in a folder that has been in use: words are read as they are written
   const db = await openDatabase(dataFolder)
-  await readWordsAtLeisure(db, 0)
+  await readWordsAtLeisure(db, new AbortController().signal, 0)
   db.close()
   const server = await serverProcess(dataFolder, {})
   try {

@@ -5,7 +5,7 @@ import type { Person } from '#core/people/person.ts'
 import type { PersonRole } from '#core/people/rights.ts'
 import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
-import { accounts, auditEntries, invitations, lectureMembers, people, sessions } from '#server/db/people-schema.ts'
+import { accounts, auditEntries, invitations, lectureMembers, people, quotas, sessions } from '#server/db/people-schema.ts'
 import { lectures } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { noteDown } from './audit.ts'
@@ -168,6 +168,7 @@ export async function erasePerson(db: Database, by: Person, id: string) {
     await tx.update(auditEntries).set({ personId: null }).where(eq(auditEntries.personId, id))
     await tx.update(auditEntries).set({ thing: null }).where(eq(auditEntries.thing, id))
     await tx.update(invitations).set({ invitedBy: null }).where(eq(invitations.invitedBy, id))
+    await tx.delete(quotas).where(eq(quotas.of, id))
     await tx.delete(people).where(eq(people.id, id))
     await noteDown(tx, by.id, 'erased')
   })

@@ -26,7 +26,12 @@ export function Lectures({ shown }: { shown: ReturnType<typeof useShelf> }) {
           ))}
         </ul>
       )}
-      {isChosen && first?.total === 0 && (
+      {first?.isAll === false && (
+        <p role="status" className="py-3 text-sm">
+          {say('The words of some slides are still being read: more may be found in a minute.')}
+        </p>
+      )}
+      {isChosen && first?.total === 0 && first.isAll && (
         <p className="py-8">{say('No lecture is like this. Fewer or other words may find more.')}</p>
       )}
       {unreadable.map((lecture) => (

@@ -1,12 +1,15 @@
 /** Stands before the places where a lecture is changed: who may only watch it is shown the way to its sheet. */
 
+import { useRef } from 'react'
 import { Link, Outlet, useParams } from 'react-router'
 import { holds } from '#core/people/rights.ts'
 import { say } from '#core/words/say.ts'
 import { buttonLook } from '#web/components/button.tsx'
 import { Loading } from '#web/components/loading.tsx'
 import { api } from '#web/data/api.ts'
+import { sharingApi } from '#web/data/endpoints/sharing.ts'
 import { useRight } from '#web/sharing/use-may-change.ts'
+import { isSchool } from '#web/sign-in/is-school.ts'
 import { TopBar } from './top-bar.tsx'
 
 function OnlyToWatch({ id }: { id: string }) {
@@ -29,9 +32,12 @@ function OnlyToWatch({ id }: { id: string }) {
 export function PlacesOfChange() {
   const { id } = useParams()
   const right = useRight(id)
-  const { isError } = api.useLectureQuery(id!)
-  // a place opens its microphone or asks the server for what is to be changed: not before it is known that it may.
-  // Of a lecture that is not there each place says so itself.
-  if (right === undefined && !isError) return <Loading what={say('the lecture')} />
-  return isError || right === undefined || holds(right, 'edit') ? <Outlet /> : <OnlyToWatch id={id!} />
+  const { isLoading } = sharingApi.useMembersQuery(id!, { skip: !isSchool() })
+  const letIn = useRef<string | null>(null)
+  // what cannot be told now is refused by the server, where it must be
+  if (!isLoading && (right === undefined || holds(right, 'edit'))) letIn.current = id!
+  // who was let in stays until they leave: a recording may be under way
+  if (letIn.current === id) return <Outlet />
+  // a place opens its microphone: not before it is known that it may
+  return isLoading ? <Loading what={say('the lecture')} /> : <OnlyToWatch id={id!} />
 }

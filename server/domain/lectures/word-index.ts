@@ -13,6 +13,8 @@ import { isShownSlide } from '#server/db/shown.ts'
 const AT_A_TIME = 4
 /** Many times as long as reading them takes. */
 const PAUSE_MS = 100
+/** For so long it is read on before somebody is answered with what is known. */
+const PATIENCE_MS = 2000
 
 /** Scripts that write no spaces between words: each letter stands by itself, so that two of them in a row are found, too. */
 const WITHOUT_SPACES = /[\p{sc=Han}\p{sc=Hiragana}\p{sc=Katakana}\p{sc=Thai}\p{sc=Lao}\p{sc=Khmer}\p{sc=Myanmar}]/gu
@@ -73,37 +75,45 @@ async function readSome(tx: Tables): Promise<number> {
 
 const isDue = async (db: Database) => (await db.read.all(sql`SELECT 1 FROM "slidesToRead" LIMIT 1`)).length > 0
 
-/** Reads what has changed, before somebody seeks. @returns once all of it can be found */
-async function readWords(db: Database) {
-  while (await isDue(db)) await db.write(readSome)
+/** Reads what has changed, before somebody seeks, who does not wait for long. @returns whether all of it can be found now */
+async function readWords(db: Database): Promise<boolean> {
+  const until = performance.now() + PATIENCE_MS
+  while (await isDue(db)) {
+    if (performance.now() > until) return false
+    await db.write(readSome)
+  }
+  return true
 }
 
 const reading = new WeakSet<Database>()
 
 /** Reads what has changed while nobody waits for it: mostly there is a pause, in which others are served. */
-export async function readWordsAtLeisure(db: Database, pauseMs = PAUSE_MS) {
+export async function readWordsAtLeisure(db: Database, signal: AbortSignal, pauseMs = PAUSE_MS) {
   if (reading.has(db)) return
   reading.add(db)
   try {
-    while (await isDue(db)) {
+    while (!signal.aborted && (await isDue(db))) {
       await db.write(readSome)
-      await wait(pauseMs)
+      await wait(pauseMs, undefined, { signal }).catch(() => {})
     }
   } finally {
     reading.delete(db)
   }
 }
 
-/** @param terms one at least @returns ids of lectures of which a slide holds all the words in its title or script */
-export async function lecturesWithWords(db: Database, terms: readonly string[]): Promise<Set<string>> {
-  await readWords(db)
+/**
+ * @param terms one at least
+ * @returns ids of lectures of which a slide holds all the words in its title or script, and whether the words of all slides were read yet
+ */
+export async function lecturesWithWords(db: Database, terms: readonly string[]): Promise<{ ids: Set<string>; isAll: boolean }> {
+  const isAll = await readWords(db)
   const question = terms.map((term) => `"${asSought(term).replaceAll('"', '""')}"`).join(' AND ')
   // as one row: thousands of rows take longer to hand over than to find
   const [row] = await db.read.all<{ ids: string }>(
     sql`SELECT json_group_array("lectureId") AS "ids" FROM "lectureNumbers" WHERE "id" IN
       (SELECT DISTINCT "rowid" >> ${BITS} FROM "slideWords" WHERE "slideWords" MATCH ${question})`,
   )
-  return new Set(JSON.parse(row!.ids) as string[])
+  return { ids: new Set(JSON.parse(row!.ids) as string[]), isAll }
 }
 
 /** @returns whether a slide holds all the words, as its index would say */

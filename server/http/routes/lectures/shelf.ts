@@ -32,12 +32,12 @@ export const ShelfAsked = z.object({
 })
 export type ShelfWanted = z.infer<typeof ShelfAsked>
 
-/** @returns those that hold the words in their title or on a slide; all of them where none are sought */
+/** @returns those that hold the words in their title or on a slide, all of them where none are sought; and whether all slides were looked at */
 async function holding(context: AppContext, shelf: Awaited<ReturnType<typeof readShelf>>, terms: readonly string[]) {
-  if (terms.length === 0) return shelf
-  const bySlides = await lecturesWithWords(context.db, terms)
+  if (terms.length === 0) return { wanted: shelf, isAll: true }
+  const { ids, isAll } = await lecturesWithWords(context.db, terms)
   const titleHolds = titlesHold(terms)
-  return shelf.filter((one) => bySlides.has(one.id) || titleHolds(one.title))
+  return { wanted: shelf.filter((one) => ids.has(one.id) || titleHolds(one.title)), isAll }
 }
 
 /** Lectures for who asks; one that is damaged is told of and does not take the others with it. */
@@ -48,7 +48,7 @@ export async function shelfFor(context: AppContext, person: Person | null, asked
     asked.of === undefined || (asked.of === 'own' ? isFor(rights, id, 'own') : spaceId === asked.of)
   const visible = (await readShelf(read)).filter((one) => isFor(rights, one.id))
   const terms = termsOf(asked.words)
-  const wanted = await holding(context, visible.filter(isWanted), terms)
+  const { wanted, isAll } = await holding(context, visible.filter(isWanted), terms)
   const page = wanted.slice(asked.from, asked.from + (terms.length > 0 ? FOUND_PAGE : SHELF_PAGE))
   const ids = page.map(({ id }) => id)
   const owners = rights && (await readOwners(read, ids))
@@ -82,6 +82,8 @@ export async function shelfFor(context: AppContext, person: Person | null, asked
     unreadable,
     /** Of all that are wanted, on this page and others. */
     total: wanted.length,
+    /** False after a newer version was begun, until it has read the words of all slides: more is found a moment later. */
+    isAll,
     /** Of all that who asks may see. */
     onShelf: visible.length,
     hasDemo: hasDemo(context.config.demoFolder),
