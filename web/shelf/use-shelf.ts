@@ -1,11 +1,20 @@
 /** The lectures that are shown on the shelf: what was asked for stands in the address, so that one comes back to it. */
+import { useEffect, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { type ShelfAsked, shelfApi } from '#web/data/endpoints/shelf.ts'
 
 export function useShelf() {
   const [params, setParams] = useSearchParams()
   const asked: ShelfAsked = { words: params.get('words') ?? '', of: params.get('of') ?? '' }
-  const { data, error, isLoading, hasNextPage, isFetchingNextPage, fetchNextPage } = shelfApi.useShelfInfiniteQuery(asked)
+  const { currentData, data, error, isLoading, isFetching, hasNextPage, fetchNextPage } = shelfApi.useShelfInfiniteQuery(asked)
+  const key = JSON.stringify(asked)
+  const [wanted, setWanted] = useState({ key, pages: 1 })
+  const there = currentData?.pages.length ?? 0
+  const isComing = wanted.key === key && wanted.pages > there && hasNextPage
+  // while the pages that are there are asked for anew nothing further is: what was wanted meanwhile is asked for after it
+  useEffect(() => {
+    if (isComing && !isFetching && !error) void fetchNextPage()
+  }, [isComing, isFetching, error, fetchNextPage])
   return {
     asked,
     ask: ({ words, of }: ShelfAsked) =>
@@ -18,6 +27,15 @@ export function useShelf() {
     error,
     isLoading,
     /** Null where all are there. */
-    more: hasNextPage ? { isComing: isFetchingNextPage, fetch: () => void fetchNextPage() } : null,
+    more: hasNextPage
+      ? {
+          isComing: isComing && !error,
+          fetch() {
+            setWanted({ key, pages: there + 1 })
+            // what could not be had is asked for by the next press
+            if (error) void fetchNextPage()
+          },
+        }
+      : null,
   }
 }

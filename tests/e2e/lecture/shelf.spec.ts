@@ -9,11 +9,17 @@ test('lectures are found by words of their slides; the slide opens, and the way 
 }) => {
   await withServer(async (server) => {
     for (let n = 1; n <= 22; n++) await seedFolder(server.dataFolder, n === 7 ? 'Snow and hail' : `Lecture ${n}`, 'en-GB')
+    // the page is asked for anew as soon as events come: a press meanwhile counts
+    await page.route('**/api/lectures?**', async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 1000))
+      await route.continue()
+    })
     await page.goto(server.address)
     const entries = page.getByRole('list', { name: 'Lectures' }).locator('> li')
     await expect(entries).toHaveCount(20)
     await page.getByRole('button', { name: 'More lectures' }).click()
     await expect(entries).toHaveCount(22)
+    await page.unroute('**/api/lectures?**')
     const find = page.getByLabel('Find lectures by their words')
     await find.fill('HAIL')
     await expect(entries).toHaveCount(1)

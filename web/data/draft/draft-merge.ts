@@ -5,7 +5,13 @@ let merging: Promise<typeof import('#core/script/edit/merge-texts.ts')> | undefi
 /** @returns null where somebody has to say which stays. What puts them together is loaded when it is wanted first. */
 export async function together(base: string, mine: string, theirs: string): Promise<string | null> {
   merging ??= import('#core/script/edit/merge-texts.ts')
-  return (await merging).mergeTexts(base, mine, theirs)
+  try {
+    return (await merging).mergeTexts(base, mine, theirs)
+  } catch {
+    // it could not be loaded: it is tried again the next time, and somebody is asked now
+    merging = undefined
+    return null
+  }
 }
 
 /** Who types goes on behind the same words, when the text around them becomes another. */
