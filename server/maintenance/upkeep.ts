@@ -1,14 +1,12 @@
 /** What an administrator looks at: room on the disk, work in hand, what failed and why, and who uses how much. */
 
-import { and, asc, count, desc, eq, gt, inArray, isNotNull, isNull, min, sql, sum } from 'drizzle-orm'
+import { and, count, desc, eq, gt, inArray, isNotNull, min, sql } from 'drizzle-orm'
 import type { JobKind } from '#core/jobs/job.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
 import { unpacked } from '#core/words/packed.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { lectureMembers, people } from '#server/db/people-schema.ts'
-import { editionFiles, editions, jobs, slides, takes } from '#server/db/schema.ts'
-import { isShownTake } from '#server/db/shown.ts'
-import { usedInSpaces } from '#server/people/quotas.ts'
+import { jobs } from '#server/db/schema.ts'
+import { usedByPeople, usedBySpaces } from '#server/people/quotas.ts'
 import { type StorageUse, storageUse } from './usage.ts'
 
 /** A week: what is older was looked at, or is of no use any more. */
@@ -50,31 +48,6 @@ async function slowness(read: Tables, now: number): Promise<{ kind: JobKind; cou
     .orderBy(desc(sql`max(${took})`))
 }
 
-async function use(read: Tables) {
-  const owned = and(eq(lectureMembers.personId, people.id), eq(lectureMembers.right, 'own'))
-  const recorded = await read
-    .select({ id: people.id, samples: sum(takes.samples) })
-    .from(people)
-    .innerJoin(lectureMembers, owned)
-    .innerJoin(slides, eq(slides.lectureId, lectureMembers.lectureId))
-    .innerJoin(takes, and(eq(takes.slideId, slides.id), isShownTake))
-    .groupBy(people.id)
-  const published = await read
-    .select({ id: people.id, bytes: sum(editionFiles.bytes) })
-    .from(people)
-    .innerJoin(lectureMembers, owned)
-    .innerJoin(editions, and(eq(editions.lectureId, lectureMembers.lectureId), isNull(editions.deletedAt)))
-    .innerJoin(editionFiles, eq(editionFiles.editionId, editions.id))
-    .groupBy(people.id)
-  const all = await read.select({ id: people.id, name: people.name }).from(people).orderBy(asc(people.name))
-  return all.map(({ id, name }) => ({
-    id,
-    name,
-    recordedSeconds: toSeconds(Number(recorded.find((row) => row.id === id)?.samples ?? 0)),
-    editionsBytes: Number(published.find((row) => row.id === id)?.bytes ?? 0),
-  }))
-}
-
 /** Every file is looked at to tell how much room all of them take: so seldom. */
 const ROOM_FOR_MS = 5 * 60_000
 const rooms = new WeakMap<object, { room: Promise<StorageUse>; until: number }>()
@@ -89,13 +62,13 @@ function roomOf(context: Pick<AppContext, 'config' | 'db'>): Promise<StorageUse>
 
 export async function readUpkeep(context: Pick<AppContext, 'config' | 'db'>, now = Date.now()) {
   const { read } = context.db
-  const [storage, work, failed, slow, usedBy, usedBySpaces] = await Promise.all([
+  const [storage, work, failed, slow, byPeople, bySpaces] = await Promise.all([
     roomOf(context),
     inHand(read),
     failures(read, now),
     slowness(read, now),
-    use(read),
-    usedInSpaces(read),
+    usedByPeople(read),
+    usedBySpaces(read),
   ])
-  return { storage, work, failed, slow, usedBy, usedBySpaces }
+  return { storage, work, failed, slow, usedBy: byPeople, usedBySpaces: bySpaces }
 }

@@ -37,8 +37,12 @@ export async function invite(db: Database, by: Person, { role, email, spaceId }:
   return token
 }
 
-/** A link by which somebody chooses a new password. Those that were made before open nothing any more. @param by who asked for it */
-export async function inviteToReset(db: Database, by: string, personId: string): Promise<{ token: string; email: string }> {
+/** A link by which somebody chooses a new password. Those that were made before open nothing any more. @param by null: whoever says they are it, and may be a stranger */
+export async function inviteToReset(
+  db: Database,
+  by: Person | null,
+  personId: string,
+): Promise<{ token: string; email: string }> {
   const token = randomBytes(24).toString('base64url')
   const now = Date.now()
   const email = await db.write(async (tx) => {
@@ -46,9 +50,16 @@ export async function inviteToReset(db: Database, by: string, personId: string):
     if (!row) throw noPerson()
     const earlier = and(eq(invitations.kind, 'password'), eq(invitations.personId, personId), isNull(invitations.usedAt))
     await tx.update(invitations).set({ usedAt: now }).where(earlier)
-    const made = { hash: hashOf(token), kind: 'password' as const, role: row.role, email: row.email, personId, invitedBy: by }
+    const made = {
+      hash: hashOf(token),
+      kind: 'password' as const,
+      role: row.role,
+      email: row.email,
+      personId,
+      invitedBy: by?.id ?? null,
+    }
     await tx.insert(invitations).values({ ...made, createdAt: now, expiresAt: now + RESET_HOURS * 3_600_000 })
-    await noteDown(tx, by, 'invited', personId)
+    await noteDown(tx, by?.id ?? null, 'invited', personId)
     return row.email
   })
   return { token, email }

@@ -1,6 +1,6 @@
 /** How much people and spaces use of a school's server, how much they may, and what happens where it is all used. */
 
-import { and, asc, eq, inArray, isNull, type SQL, sum } from 'drizzle-orm'
+import { and, asc, eq, isNotNull, isNull, sum } from 'drizzle-orm'
 import type { Person } from '#core/people/person.ts'
 import { NO_QUOTA, Quota, quotaOf, sharesUsed, type Use } from '#core/people/quota.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
@@ -13,7 +13,8 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { noteDown } from './audit.ts'
 import type { School } from './school.ts'
 
-export const EVERYBODY = 'everybody'
+const EVERYBODY = 'everybody'
+const NOTHING: Use = { recordedSeconds: 0, editionsBytes: 0 }
 
 async function readQuota(read: Tables, of: string): Promise<Quota> {
   const [row] = await read.select().from(quotas).where(eq(quotas.of, of))
@@ -39,42 +40,59 @@ export async function setQuota(db: Database, by: Person, of: string, quota: Quot
   })
 }
 
-/** @param which lectures */
-async function usedIn(read: Tables, which: SQL): Promise<Use> {
-  const chosen = read.select({ id: lectures.id }).from(lectures).where(which)
-  const [recorded] = await read
-    .select({ samples: sum(takes.samples) })
+/**
+ * What is used by each of those that lectures count for.
+ *
+ * @param of whom: owners of lectures, or the spaces they lie in
+ * @param only one of them; absent: all
+ */
+async function usedBy(read: Tables, of: 'owner' | 'space', only?: string): Promise<Map<string, Use>> {
+  const key = of === 'owner' ? lectureMembers.personId : lectures.spaceId
+  const which = only === undefined ? isNotNull(key) : eq(key, only)
+  const owner = and(eq(lectureMembers.lectureId, lectures.id), eq(lectureMembers.right, 'own'))
+  const recorded = await read
+    .select({ key, samples: sum(takes.samples) })
     .from(takes)
     .innerJoin(slides, eq(slides.id, takes.slideId))
-    .where(and(inArray(slides.lectureId, chosen), isShownTake))
-  const [published] = await read
-    .select({ bytes: sum(editionFiles.bytes) })
+    .innerJoin(lectures, eq(lectures.id, slides.lectureId))
+    .leftJoin(lectureMembers, owner)
+    .where(and(which, isShownTake))
+    .groupBy(key)
+  const published = await read
+    .select({ key, bytes: sum(editionFiles.bytes) })
     .from(editionFiles)
-    .innerJoin(editions, eq(editions.id, editionFiles.editionId))
-    .where(and(inArray(editions.lectureId, chosen), isNull(editions.deletedAt)))
-  return { recordedSeconds: toSeconds(Number(recorded?.samples ?? 0)), editionsBytes: Number(published?.bytes ?? 0) }
+    .innerJoin(editions, and(eq(editions.id, editionFiles.editionId), isNull(editions.deletedAt)))
+    .innerJoin(lectures, eq(lectures.id, editions.lectureId))
+    .leftJoin(lectureMembers, owner)
+    .where(which)
+    .groupBy(key)
+  const used = new Map<string, Use>()
+  for (const { key: id, samples } of recorded) used.set(id!, { recordedSeconds: toSeconds(Number(samples)), editionsBytes: 0 })
+  for (const { key: id, bytes } of published) used.set(id!, { ...(used.get(id!) ?? NOTHING), editionsBytes: Number(bytes) })
+  return used
 }
 
 /** @returns what somebody uses and may use, in the lectures they own */
 export async function roomOf(read: Tables, personId: string): Promise<{ use: Use; quota: Quota }> {
-  const owned = read
-    .select({ id: lectureMembers.lectureId })
-    .from(lectureMembers)
-    .where(and(eq(lectureMembers.personId, personId), eq(lectureMembers.right, 'own')))
   const quota = quotaOf(await readQuota(read, personId), await readQuota(read, EVERYBODY))
-  return { use: await usedIn(read, inArray(lectures.id, owned)), quota }
+  return { use: (await usedBy(read, 'owner', personId)).get(personId) ?? NOTHING, quota }
+}
+
+type Named = { id: string; name: string } & Use
+
+/** @returns what all people use, by their names */
+export async function usedByPeople(read: Tables): Promise<Named[]> {
+  const all = await read.select({ id: people.id, name: people.name }).from(people).orderBy(asc(people.name))
+  const used = await usedBy(read, 'owner')
+  return all.map((one) => ({ ...one, ...(used.get(one.id) ?? NOTHING) }))
 }
 
 /** @returns what each space uses that is there */
-export async function usedInSpaces(read: Tables) {
-  const rows = await read
-    .select({ id: spaces.id, name: spaces.name })
-    .from(spaces)
-    .where(isNull(spaces.deletedAt))
-    .orderBy(asc(spaces.name))
-  const used: ((typeof rows)[number] & Use)[] = []
-  for (const row of rows) used.push({ ...row, ...(await usedIn(read, eq(lectures.spaceId, row.id))) })
-  return used
+export async function usedBySpaces(read: Tables): Promise<Named[]> {
+  const isThere = isNull(spaces.deletedAt)
+  const all = await read.select({ id: spaces.id, name: spaces.name }).from(spaces).where(isThere).orderBy(asc(spaces.name))
+  const used = await usedBy(read, 'space')
+  return all.map((one) => ({ ...one, ...(used.get(one.id) ?? NOTHING) }))
 }
 
 /** Whom a lecture counts for: its owner, and the space it lies in. */
@@ -125,7 +143,7 @@ export async function mustHaveRoom(
   }
   if (spaceId === null) return
   const quota = await readQuota(read, spaceId)
-  const use = await usedIn(read, eq(lectures.spaceId, spaceId))
+  const use = (await usedBy(read, 'space', spaceId)).get(spaceId) ?? NOTHING
   if ((sharesUsed(use, quota)[kind] ?? 0) >= 1) throw new UserFacingError(FULL[kind].space, 409)
 }
 

@@ -142,23 +142,19 @@ function UseOfSpaces({ used }: { used: Upkeep['usedBySpaces'] }) {
   )
 }
 
-function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
+function HoursRecorded({ used }: { used: Upkeep['usedBy'] }) {
   const colour = useColour('--color-primary')
   const edge = useColour('--color-edge')
-  const most = usedBy.filter((one) => one.recordedSeconds > 0 || one.editionsBytes > 0)
-  const inOrder = most.toSorted((a, b) => b.recordedSeconds - a.recordedSeconds)
-  if (inOrder.length === 0) return <p>{say('Nobody has recorded anything yet.')}</p>
-  const told = inOrder.map(usedLine)
   return (
     <>
       <p className="text-sm text-base-content/75">{say('Hours recorded')}</p>
-      <div style={{ height: inOrder.length * BAR_PX + AXIS_PX }}>
+      <div style={{ height: used.length * BAR_PX + AXIS_PX }}>
         <Bar
           role="img"
           aria-label={say('Hours recorded, by person')}
           data={{
-            labels: inOrder.map((one) => one.name),
-            datasets: [{ data: inOrder.map((one) => one.recordedSeconds / 3600), backgroundColor: colour }],
+            labels: used.map((one) => one.name),
+            datasets: [{ data: used.map((one) => one.recordedSeconds / 3600), backgroundColor: colour }],
           }}
           options={{
             animation: false,
@@ -169,12 +165,25 @@ function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
               x: { beginAtZero: true, grid: { color: edge } },
               y: { grid: { display: false } },
             },
-            plugins: { legend: { display: false }, tooltip: { callbacks: { label: ({ dataIndex }) => told[dataIndex] ?? '' } } },
+            plugins: {
+              legend: { display: false },
+              tooltip: { callbacks: { label: ({ dataIndex }) => (used[dataIndex] ? usedLine(used[dataIndex]) : '') } },
+            },
           }}
         />
       </div>
+    </>
+  )
+}
+
+function Use({ usedBy }: Pick<Upkeep, 'usedBy'>) {
+  const all = usedBy.toSorted((a, b) => b.recordedSeconds - a.recordedSeconds)
+  const using = all.filter((one) => one.recordedSeconds > 0 || one.editionsBytes > 0)
+  return (
+    <>
+      {using.length === 0 ? <p>{say('Nobody has recorded anything yet.')}</p> : <HoursRecorded used={using} />}
       <ul className="mt-2 text-sm text-base-content/75">
-        {inOrder.map((one) => (
+        {all.map((one) => (
           <Used key={one.id} one={one} />
         ))}
       </ul>

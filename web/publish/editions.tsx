@@ -138,7 +138,15 @@ const FileLine = ({ edition, file }: { edition: Edition; file: Edition['files'][
   </li>
 )
 
-export function Editions({ lecture, editions, links }: { lecture: Lecture; editions: Edition[]; links: Link[] }) {
+interface EditionsProps {
+  lecture: Lecture
+  editions: Edition[]
+  links: Link[]
+  /** How many are kept; null for all. */
+  kept: number | null
+}
+
+export function Editions({ lecture, editions, links, kept }: EditionsProps) {
   const lectureId = lecture.id
   return (
     <section aria-labelledby="editions" className="p-5">
@@ -148,6 +156,11 @@ export function Editions({ lecture, editions, links }: { lecture: Lecture; editi
       {editions.length === 0 && (
         <p className="border-t border-base-300 py-3 text-base-content/75">
           {say('No edition yet. The first one gets a link that opens for everyone who has it.')}
+        </p>
+      )}
+      {kept !== null && (
+        <p className="pb-2 text-sm text-base-content/75">
+          {say('The newest {kept} editions are kept; when another is made, the oldest goes to the trash.', { kept })}
         </p>
       )}
       {links.length > 0 && <Links lecture={lecture} links={links} />}

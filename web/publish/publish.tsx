@@ -140,7 +140,7 @@ export function Publish() {
       <main className="grid grow grid-cols-[4fr_5fr_4fr] max-md:grid-cols-[minmax(0,1fr)]">
         <Before lecture={lecture} />
         <Make lecture={lecture} newest={published?.editions[0]} />
-        {published && <Editions lecture={lecture} editions={published.editions} links={published.links} />}
+        {published && <Editions lecture={lecture} editions={published.editions} links={published.links} kept={published.kept} />}
       </main>
     </div>
   )

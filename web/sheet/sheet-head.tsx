@@ -1,6 +1,6 @@
 /** Above the rows: totals, profile, what to show of the rows, and what can be added. */
 
-import { ChevronDown, Clock, Mic, Search } from 'lucide-react'
+import { ChevronDown, Clock, Mic } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { keptTake } from '#core/model/kept-take.ts'
@@ -8,7 +8,9 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { expectedLength, profileOf } from '#core/timing/profile.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button, buttonLook } from '#web/components/button.tsx'
+import { SearchField } from '#web/components/fields/search-field.tsx'
 import { clock } from '#web/components/format.ts'
+import type { Link as ShownLink } from '#web/data/api.ts'
 import type { Command } from '#web/data/commands.ts'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -33,7 +35,7 @@ const FILTER_WORDS: Record<Filter, Message> = {
 }
 
 /** What to do next: record what is missing, then publish. */
-export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetData }) {
+function NextAction({ lecture, data }: { lecture: Lecture; data: SheetData }) {
   const silent = data.rows.find((row) => row.checks.some((check) => check.kind === 'no-sound'))
   if (!silent) {
     return (
@@ -48,6 +50,30 @@ export function NextAction({ lecture, data }: { lecture: Lecture; data: SheetDat
     </Link>
   )
 }
+
+/** For who may not change it: what learners see, where a link is open. */
+function WatchNewest({ links }: { links: readonly ShownLink[] }) {
+  const open = links.find(({ revokedAt, expiresAt }) => revokedAt === null && (expiresAt === null || expiresAt > Date.now()))
+  return open ? (
+    <a href={`/watch/${open.token}`} className={buttonLook({ kind: 'primary' })}>
+      {say('Watch the newest edition')}
+    </a>
+  ) : null
+}
+
+interface SheetActionProps {
+  lecture: Lecture
+  data: SheetData
+  mayChange: boolean
+  published: { editions: unknown[]; links: ShownLink[] } | undefined
+}
+
+export const SheetAction = ({ lecture, data, mayChange, published }: SheetActionProps) =>
+  mayChange ? (
+    <NextAction lecture={lecture} data={data} />
+  ) : (
+    <WatchNewest links={published?.editions.length ? published.links : []} />
+  )
 
 /** The language of the lecture: found when its deck came in, and changed here. */
 function SpokenIn({ lecture }: { lecture: Lecture }) {
@@ -137,16 +163,13 @@ export function SheetHead({ lecture, mayChange, data, filter, search, onFilter, 
             ))}
           </div>
           <div className="flex items-center gap-1.5 max-sm:flex-wrap">
-            <label className="input input-sm w-32 grow border-edge bg-base-100">
-              <Search size={14} aria-hidden className="shrink-0 text-base-content/60" />
-              <input
-                type="search"
-                aria-label={say('Find a slide by its words')}
-                placeholder={say('Find')}
-                value={search}
-                onChange={(e) => onSearch(e.target.value)}
-              />
-            </label>
+            <SearchField
+              className="w-32 grow"
+              aria-label={say('Find a slide by its words')}
+              placeholder={say('Find')}
+              value={search}
+              onSeek={onSearch}
+            />
             {mayChange && (
               <>
                 <Button aria-expanded={timing} onClick={() => setTiming(!timing)}>

@@ -23,7 +23,7 @@ import { usePictureActs } from './bench/use-picture-acts.ts'
 import { useNewDeck } from './new-deck/use-new-deck.ts'
 import { Rows, type RowsHandle } from './rows.tsx'
 import { Ruler, scaleFor } from './scale.tsx'
-import { NextAction, SheetHead } from './sheet-head.tsx'
+import { SheetAction, SheetHead } from './sheet-head.tsx'
 import { chosenRows, type Filter, useSheet } from './use-sheet.ts'
 
 // what is seen only after something was dropped is loaded then
@@ -112,7 +112,11 @@ function Loaded({ lecture }: { lecture: Lecture }) {
   }
   return (
     <div {...zone.getRootProps()} className="flex min-h-dvh flex-col">
-      <TopBar place={placeOf(lecture, slideId)} lecture={lecture} action={<NextAction lecture={lecture} data={data} />} />
+      <TopBar
+        place={placeOf(lecture, slideId)}
+        lecture={lecture}
+        action={<SheetAction lecture={lecture} data={data} mayChange={mayChange} published={published} />}
+      />
       <main className="flex grow flex-col">
         {mayChange && <input {...zone.getInputProps()} aria-label={say('Sound or caption files')} />}
         <SheetHead

@@ -1,8 +1,8 @@
 /** Above the lectures where there are many: words to find some by, and whose are shown. */
 
-import { Search } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { say } from '#core/words/say.ts'
+import { SearchField } from '#web/components/fields/search-field.tsx'
 import { peopleApi } from '#web/data/endpoints/people.ts'
 import type { ShelfAsked } from '#web/data/endpoints/shelf.ts'
 import { isSchool } from '#web/sign-in/is-school.ts'
@@ -28,17 +28,13 @@ export function ShelfHead({ asked, total, onAsk }: ShelfHeadProps) {
   }, [typed])
   return (
     <search className="flex flex-wrap items-center gap-3 border-b border-base-300 pb-4">
-      <label className="input input-sm w-80 max-w-full border-edge bg-base-100">
-        <Search size={14} aria-hidden className="shrink-0 text-base-content/60" />
-        <input
-          type="search"
-          aria-label={say('Find lectures by their words')}
-          placeholder={say('Title, or words of a script')}
-          maxLength={200}
-          value={typed}
-          onChange={({ target }) => setTyped(target.value)}
-        />
-      </label>
+      <SearchField
+        className="w-80 max-w-full"
+        aria-label={say('Find lectures by their words')}
+        placeholder={say('Title, or words of a script')}
+        value={typed}
+        onSeek={setTyped}
+      />
       {isSchool() && (
         <select
           className="select select-sm w-56 border-edge bg-base-100"

@@ -192,7 +192,7 @@ export function TopBar({ place, lecture, action, hasHeading = false }: TopBarPro
             <ShareButton lectureId={lecture.id} />
           </Suspense>
         )}
-        {mayChange && action}
+        {action}
         {mayChange && <TrashButton lectureId={lecture?.id ?? null} />}
         {isSchool() && (
           <Suspense>

@@ -5,8 +5,6 @@ import { excerpt } from '#core/script/search/excerpt.ts'
 import { plainWords } from '#core/script/search/plain-words.ts'
 import { holdsWords } from './word-index.ts'
 
-/** More words than anybody seeks. */
-const MOST_TERMS = 8
 /** Slides that are shown of one lecture. */
 const MOST_FOUND = 3
 
@@ -17,7 +15,6 @@ export const termsOf = (words: string): string[] =>
     .split(/\s+/u)
     // an accent alone is nothing
     .filter((term) => plainWords(term) !== '')
-    .slice(0, MOST_TERMS)
 
 /** @returns whether a title holds each of the words */
 export function titlesHold(terms: readonly string[]): (title: string) => boolean {

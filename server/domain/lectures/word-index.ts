@@ -76,8 +76,8 @@ async function readSome(tx: Tables): Promise<number> {
 const isDue = async (db: Database) => (await db.read.all(sql`SELECT 1 FROM "slidesToRead" LIMIT 1`)).length > 0
 
 /** Reads what has changed, before somebody seeks, who does not wait for long. @returns whether all of it can be found now */
-async function readWords(db: Database): Promise<boolean> {
-  const until = performance.now() + PATIENCE_MS
+async function readWords(db: Database, patienceMs: number): Promise<boolean> {
+  const until = performance.now() + patienceMs
   while (await isDue(db)) {
     if (performance.now() > until) return false
     await db.write(readSome)
@@ -105,8 +105,12 @@ export async function readWordsAtLeisure(db: Database, signal: AbortSignal, paus
  * @param terms one at least
  * @returns ids of lectures of which a slide holds all the words in its title or script, and whether the words of all slides were read yet
  */
-export async function lecturesWithWords(db: Database, terms: readonly string[]): Promise<{ ids: Set<string>; isAll: boolean }> {
-  const isAll = await readWords(db)
+export async function lecturesWithWords(
+  db: Database,
+  terms: readonly string[],
+  patienceMs = PATIENCE_MS,
+): Promise<{ ids: Set<string>; isAll: boolean }> {
+  const isAll = await readWords(db, patienceMs)
   const question = terms.map((term) => `"${asSought(term).replaceAll('"', '""')}"`).join(' AND ')
   // as one row: thousands of rows take longer to hand over than to find
   const [row] = await db.read.all<{ ids: string }>(

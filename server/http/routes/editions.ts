@@ -7,7 +7,7 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ONE_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { bringFor } from '#server/people/just-brought.ts'
-import { mustHaveRoom } from '#server/people/quotas.ts'
+import { editionsKept, mustHaveRoom } from '#server/people/quotas.ts'
 import { allEstimates } from '#server/publish/estimates.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -21,7 +21,12 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
   return new Hono()
     .get('/lectures/:id/editions', async (c) => {
       const id = c.req.param('id')
-      return c.json({ editions: await readEditions(db.read, id), links: await readLinks(db.read, id) })
+      return c.json({
+        editions: await readEditions(db.read, id),
+        links: await readLinks(db.read, id),
+        /** How many are kept; null for all. */
+        kept: context.school && (await editionsKept(db.read, id)),
+      })
     })
     .post('/lectures/:id/editions', async (c) => {
       const { id, slides } = await readLecture(db.read, c.req.param('id'))

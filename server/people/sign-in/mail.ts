@@ -2,7 +2,7 @@
 
 import { createTransport } from 'nodemailer'
 import { RateLimiterMemory } from 'rate-limiter-flexible'
-import { languageFor } from '#core/words/languages.ts'
+import type { Language } from '#core/words/languages.ts'
 import { type Message, message } from '#core/words/say.ts'
 import { sayIn } from '#core/words/say-in.ts'
 import type { MailSettings } from '#server/config/config.ts'
@@ -15,21 +15,13 @@ export interface Letter {
   subject: Message
   /** What is no message is written as it stands. */
   paragraphs: (Message | string)[]
-  /** What a browser says of the languages of whoever asked for it (RFC 9110, §12.5.4). */
-  languages: string | undefined
+  language: Language
 }
 
 export interface Mail {
   /** @returns whether the mail server took it */
   send(letter: Letter): Promise<boolean>
 }
-
-/** @returns tags in the order in which they are liked */
-const likedOf = (languages = '') =>
-  languages
-    .split(',')
-    .map((part) => part.split(';')[0]!.trim())
-    .filter(Boolean)
 
 export function mailBy({ url, from }: MailSettings): Mail {
   const transport = createTransport({
@@ -42,8 +34,7 @@ export function mailBy({ url, from }: MailSettings): Mail {
     disableUrlAccess: true,
   })
   return {
-    async send({ to, subject, paragraphs, languages }) {
-      const language = languageFor(likedOf(languages))
+    async send({ to, subject, paragraphs, language }) {
       try {
         await transport.sendMail({
           from,
@@ -85,7 +76,7 @@ export function lettersAsked() {
 export type LettersAsked = ReturnType<typeof lettersAsked>
 
 /** To whom somebody gave a place here. */
-export const invitationLetter = (to: string, link: string, inviter: string, languages: string | undefined): Letter => ({
+export const invitationLetter = (to: string, link: string, inviter: string, language: Language): Letter => ({
   to,
   subject: message('You are invited to Tidy Lectern'),
   paragraphs: [
@@ -94,11 +85,11 @@ export const invitationLetter = (to: string, link: string, inviter: string, lang
     link,
     message('If you do not know of this, leave it: nothing happens without the link.'),
   ],
-  languages,
+  language,
 })
 
 /** To who forgot a password, or is given a new one. */
-export const passwordLetter = (to: string, link: string, languages: string | undefined): Letter => ({
+export const passwordLetter = (to: string, link: string, language: Language): Letter => ({
   to,
   subject: message('A new password for Tidy Lectern'),
   paragraphs: [
@@ -106,5 +97,5 @@ export const passwordLetter = (to: string, link: string, languages: string | und
     link,
     message('If you did not ask for it, leave it: your password stays as it is.'),
   ],
-  languages,
+  language,
 })

@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { lectures, slides } from '#server/db/schema.ts'
+import { lecturesWithWords, readWordsAtLeisure } from '#server/domain/lectures/word-index.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { openSchoolApp } from '#tests/api/people/school.ts'
 import { seedLecture } from '#tests/support/seed.ts'
@@ -118,6 +119,28 @@ test('a shelf of many is answered so many at a time, none twice and none left ou
   expect([seen.length, new Set(seen).size]).toEqual([95, 95])
   expect(await shelf(many, { words: 'lecture 9' })).toMatchObject({ total: 14, onShelf: 95 })
   await many.end()
+})
+
+test('what is not read yet is told of, and found once it was read at leisure', async () => {
+  const late = await openTestApp()
+  const { db } = late.context
+  await lectureThatSays(late, 'Dew', 'Dew is measured with a weighed feather.')
+  const seek = (patienceMs: number) => lecturesWithWords(db, ['feather'], patienceMs)
+  expect(await seek(-1)).toEqual({ ids: new Set(), isAll: false })
+  const ended = new AbortController()
+  ended.abort()
+  await readWordsAtLeisure(db, ended.signal, 0)
+  expect((await seek(-1)).isAll).toBe(false)
+  await readWordsAtLeisure(db, new AbortController().signal, 0)
+  const { ids, isAll } = await seek(-1)
+  expect([ids.size, isAll]).toEqual([1, true])
+  await late.end()
+})
+
+test('however many words are sought, all of them count', async () => {
+  await lectureThatSays(app, 'Fog', 'one two three four five six seven eight nine')
+  expect(await titles(app, 'one two three four five six seven eight nine')).toEqual(['Fog'])
+  expect(await titles(app, 'one two three four five six seven eight ten')).toEqual([])
 })
 
 test('in a school words are found in what may be seen, one’s own, or of one space', async () => {

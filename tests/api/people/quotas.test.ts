@@ -1,7 +1,7 @@
 /** How much people and spaces may use: said before, asked before files are brought in and editions are made, never before a recording. */
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
-import { expect, test } from 'vitest'
+import { expect, test, vi } from 'vitest'
 import { NO_QUOTA } from '#core/people/quota.ts'
 import { editionFiles, editions, slides, takes } from '#server/db/schema.ts'
 import { type Browser, openSchoolApp } from './school.ts'
@@ -94,5 +94,28 @@ test('a space that is full takes no further edition, whoever makes it; its room 
   expect(usedBySpaces).toEqual([{ id: space, name: 'Weather', recordedSeconds: 0, editionsBytes: 4e9 }])
   await mira.json('PUT', `/api/lectures/${lectureId}/space`, { spaceId: null })
   expect((await mira.json('POST', `/api/lectures/${lectureId}/editions`)).status).toBe(202)
+  await app.end()
+})
+
+test('of more editions than are kept the oldest go to the trash, which is told before, and come back from it', async () => {
+  const app = await openSchoolApp()
+  const administrator = await app.person('administrator')
+  const mira = await app.person('teacher')
+  const lectureId = await app.lectureOf(mira.id)
+  for (const number of [1, 2, 3]) await layEdition(app, lectureId, number, 0)
+  const shown = () =>
+    mira.read<{ editions: { id: string; number: number }[]; kept: number | null }>(`/api/lectures/${lectureId}/editions`)
+  const [, , oldest] = (await shown()).editions
+  expect((await shown()).kept).toBe(null)
+  await administrator.json('PUT', `/api/quotas/${mira.id}`, { ...NO_QUOTA, editionsKept: 2 })
+  // nothing goes before another is made
+  expect(await shown()).toMatchObject({ kept: 2, editions: [{ number: 3 }, { number: 2 }, { number: 1 }] })
+  const { job } = (await (await mira.json('POST', `/api/lectures/${lectureId}/editions`)).json()) as { job: { id: string } }
+  const state = async () =>
+    (await mira.read<{ jobs: { id: string; state: string }[] }>('/api/jobs')).jobs.find(({ id }) => id === job.id)?.state
+  await vi.waitFor(async () => expect(await state()).toBe('done'), { timeout: 60_000 })
+  expect((await shown()).editions.map(({ number }) => number)).toEqual([4, 3])
+  await mira.json('PUT', `/api/editions/${oldest!.id}/deleted`, { deleted: false })
+  expect((await shown()).editions.map(({ number }) => number)).toEqual([4, 3, 1])
   await app.end()
 })

@@ -1,6 +1,7 @@
 /** Editing: saved as typed, undone and redone, and usable without a mouse or eyes. */
 
-import { openClouds } from '#tests/e2e/server.ts'
+import type { Page } from '@playwright/test'
+import { openClouds, type TestServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 
 test('a script is there after the server was killed, and undo takes back one spell of typing', async ({ page, server }) => {
@@ -181,24 +182,30 @@ test.describe('on a shelf of its own', () => {
   })
 })
 
-test('two windows on one text: neither writes over the other unasked, and both texts can be read', async ({
-  page,
-  server,
-  context,
-}) => {
+/** The first slide of a lecture, open in two windows. */
+async function twoWindows(page: Page, server: TestServer, before: string) {
   const id = await openClouds(page, server)
   const slide = (await server.lecture(id)).slides[0]!
-  const other = await context.newPage()
+  await page.request.patch(`${server.address}/api/slides/${slide.id}`, { data: { script: before } })
+  const other = await page.context().newPage()
   for (const window of [page, other]) await window.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
-  const script = (window: typeof page) => window.getByLabel('Script')
-  const saved = async () => (await server.lecture(id)).slides[0]!.script
-  await expect(script(other)).toBeVisible()
-  // typed here while the other window's text arrives
-  await script(page).focus()
-  await page.route('**/api/slides/*', async (route) => {
+  const script = (window: Page) => window.getByLabel('Script')
+  await expect(script(other)).toHaveValue(before)
+  return { other, script, saved: async () => (await server.lecture(id)).slides[0]!.script }
+}
+
+/** What is typed here arrives late. */
+const slowly = (page: Page) =>
+  page.route('**/api/slides/*', async (route) => {
     await new Promise((resolve) => setTimeout(resolve, 1500))
     await route.continue()
   })
+
+test('two windows on one text: neither writes over the other unasked, and both texts can be read', async ({ page, server }) => {
+  const { other, script, saved } = await twoWindows(page, server, '')
+  // typed here while the other window's text arrives
+  await script(page).focus()
+  await slowly(page)
   await script(page).pressSequentially('Written here.')
   await script(other).fill('Written in the other window.')
   await expect.poll(saved).toBe('Written in the other window.')
@@ -217,21 +224,10 @@ test('two windows on one text: neither writes over the other unasked, and both t
 test('two windows on different words of one text: both changes are in it, one types on where one was, and undo takes back one’s own', async ({
   page,
   server,
-  context,
 }) => {
-  const id = await openClouds(page, server)
-  const slide = (await server.lecture(id)).slides[0]!
   const before = 'Lower the stick gently. Read the line.'
-  await page.request.patch(`${server.address}/api/slides/${slide.id}`, { data: { script: before } })
-  const other = await context.newPage()
-  for (const window of [page, other]) await window.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
-  const script = (window: typeof page) => window.getByLabel('Script')
-  const saved = async () => (await server.lecture(id)).slides[0]!.script
-  await expect(script(other)).toHaveValue(before)
-  await page.route('**/api/slides/*', async (route) => {
-    await new Promise((resolve) => setTimeout(resolve, 1500))
-    await route.continue()
-  })
+  const { other, script, saved } = await twoWindows(page, server, before)
+  await slowly(page)
   // at the end of the first sentence
   await script(page).focus()
   await script(page).evaluate((field: HTMLTextAreaElement) => field.setSelectionRange(22, 22))

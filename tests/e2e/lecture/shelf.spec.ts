@@ -1,14 +1,19 @@
 /** A shelf of many lectures: some are found by their words, and the way back leads to them. */
 import AxeBuilder from '@axe-core/playwright'
+import { openDatabase } from '#server/db/database.ts'
+import { folderStore } from '#server/storage/file-store.ts'
 import { withServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
-import { seedFolder } from '#tests/support/seed.ts'
+import { seedLecture } from '#tests/support/seed.ts'
 
 test('lectures are found by words of their slides; the slide opens, and the way back leads to what was sought', async ({
   page,
 }) => {
   await withServer(async (server) => {
-    for (let n = 1; n <= 22; n++) await seedFolder(server.dataFolder, n === 7 ? 'Snow and hail' : `Lecture ${n}`, 'en-GB')
+    const db = await openDatabase(server.dataFolder)
+    const store = folderStore(server.dataFolder)
+    for (let n = 1; n <= 22; n++) await seedLecture(db, store, n === 7 ? 'Snow and hail' : `Lecture ${n}`, 'en-GB')
+    db.close()
     // the page is asked for anew as soon as events come: a press meanwhile counts
     await page.route('**/api/lectures?**', async (route) => {
       await new Promise((resolve) => setTimeout(resolve, 1000))

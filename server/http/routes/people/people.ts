@@ -5,6 +5,7 @@ import { z } from 'zod'
 import { Quota } from '#core/people/quota.ts'
 import { PERSON_ROLES } from '#core/people/rights.ts'
 import type { AppContext } from '#server/context/context.ts'
+import { languageOf } from '#server/http/language-of.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { readUpkeep } from '#server/maintenance/upkeep.ts'
@@ -63,10 +64,10 @@ export const peopleRoutes = (context: AppContext) => {
         return c.json({})
       })
       .post('/people/:id/reset', async (c) => {
-        const { token, email } = await inviteToReset(db, by(c).id, c.req.param('id'))
+        const { token, email } = await inviteToReset(db, by(c), c.req.param('id'))
         return c.json({
           token,
-          mailed: await mailed(passwordLetter(email, joinLink(context, token), c.req.header('accept-language'))),
+          mailed: await mailed(passwordLetter(email, joinLink(context, token), languageOf(c))),
         })
       })
       .post('/invitations', validate('json', Invitation), async (c) => {
@@ -74,7 +75,7 @@ export const peopleRoutes = (context: AppContext) => {
         const given = c.req.valid('json')
         const token = await invite(db, by(c), given)
         const link = joinLink(context, token)
-        const letter = invitationLetter(given.email, link, by(c).name, c.req.header('accept-language'))
+        const letter = invitationLetter(given.email, link, by(c).name, languageOf(c))
         return c.json({ token, mailed: given.email === '' ? null : await mailed(letter) })
       })
       .get('/quotas', async (c) => c.json({ quotas: await readQuotas(db.read) }))

@@ -3,10 +3,12 @@
 import { and, eq, isNull } from 'drizzle-orm'
 import { type Context, Hono } from 'hono'
 import { z } from 'zod'
+import type { Language } from '#core/words/languages.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { people } from '#server/db/people-schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { languageOf } from '#server/http/language-of.ts'
 import { validate } from '#server/http/validate.ts'
 import { inviteToReset } from '#server/people/invitations.ts'
 import { type Mail, passwordLetter } from '#server/people/sign-in/mail.ts'
@@ -14,22 +16,22 @@ import { LONGEST_PASSWORD, PROVIDER_ID } from '#server/people/sign-in.ts'
 import { Email, type Env, headersFor, joinLink, keepCookies, schoolOf, signIn, tried } from './sign-in-parts.ts'
 
 /** Sees to it that somebody who forgot a password has a letter; who asks does not wait for it. @throws UserFacingError where no mail is set up */
-async function sendPasswordLink(context: AppContext, email: string, address: string, languages: string | undefined) {
+async function sendPasswordLink(context: AppContext, email: string, address: string, language: Language) {
   const { mail, letters } = schoolOf(context)
   if (!mail)
     throw new UserFacingError(message('No mail is set up here. An administrator can give you a link for a new password.'), 404)
-  if (await letters.mayAsk(email, address)) void sendPasswordLetter(context, mail, email, languages)
+  if (await letters.mayAsk(email, address)) void sendPasswordLetter(context, mail, email, language)
 }
 
 /** To whoever has the address and is here; nobody is told whether there is one. */
-async function sendPasswordLetter(context: AppContext, mail: Mail, email: string, languages: string | undefined) {
+async function sendPasswordLetter(context: AppContext, mail: Mail, email: string, language: Language) {
   try {
     const { db } = context
     const isHere = and(eq(people.email, email.toLowerCase()), isNull(people.leftAt))
     const [person] = await db.read.select({ id: people.id, email: people.email }).from(people).where(isHere)
     if (!person) return
-    const { token } = await inviteToReset(db, person.id, person.id)
-    await mail.send(passwordLetter(person.email, joinLink(context, token), languages))
+    const { token } = await inviteToReset(db, null, person.id)
+    await mail.send(passwordLetter(person.email, joinLink(context, token), language))
   } catch (error) {
     console.error('A letter for a new password could not be made:', error)
   }
@@ -77,7 +79,7 @@ export const signInRoutes = (context: AppContext) => {
       )
       // answered alike whether anybody has this address, and before it is looked up
       .post('/sign-in/forgotten', validate('json', z.strictObject({ email: Email })), async (c) => {
-        await sendPasswordLink(context, c.req.valid('json').email, c.get('asker').address, c.req.header('accept-language'))
+        await sendPasswordLink(context, c.req.valid('json').email, c.get('asker').address, languageOf(c))
         return c.json({})
       })
       .post('/sign-in/school', async (c) => {

@@ -2,10 +2,9 @@
 import { existsSync } from 'node:fs'
 import { readdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { type Context, Hono } from 'hono'
-import { accepts } from 'hono/accepts'
-import { languageFor } from '#core/words/languages.ts'
+import { Hono } from 'hono'
 import type { AppContext } from '#server/context/context.ts'
+import { languageOf } from '#server/http/language-of.ts'
 import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { filesOfEdition } from '#server/watch/editions.ts'
 import { frameAncestors, isRefused, refusalPage, watchAddress } from '#server/watch/embedding.ts'
@@ -18,21 +17,6 @@ export async function builtPage(webFolder: string, name: 'index' | 'watch'): Pro
   return existsSync(file)
     ? readFile(file, 'utf8')
     : '<!doctype html><title>Tidy Lectern</title><p>The web side is not built: run npm run build.</p>'
-}
-
-/** The language that the learner's browser wants most, of those of the product. */
-function languageOf(c: Context) {
-  let language = languageFor([])
-  accepts(c, {
-    header: 'Accept-Language',
-    supports: [],
-    default: language,
-    match(wanted) {
-      language = languageFor(wanted.toSorted((a, b) => b.q - a.q).map(({ type }) => type))
-      return language
-    },
-  })
-  return language
 }
 
 export const watchPageRoute = ({ db }: AppContext, webFolder: string) => {
