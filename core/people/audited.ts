@@ -10,6 +10,7 @@ export const AUDITED = [
   'returned',
   'erased',
   'password',
+  'password-asked',
   'space',
   'space-member',
   'shared',

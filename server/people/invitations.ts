@@ -59,7 +59,7 @@ export async function inviteToReset(
       invitedBy: by?.id ?? null,
     }
     await tx.insert(invitations).values({ ...made, createdAt: now, expiresAt: now + RESET_HOURS * 3_600_000 })
-    await noteDown(tx, by?.id ?? null, 'invited', personId)
+    await noteDown(tx, by?.id ?? null, by ? 'invited' : 'password-asked', personId)
     return row.email
   })
   return { token, email }

@@ -16,6 +16,7 @@ const ACTS: Record<AuditEntry['act'], Message> = {
   returned: message('opened a sign-in again'),
   erased: message('erased somebody'),
   password: message('chose a new password'),
+  'password-asked': message('had a link for a new password sent'),
   space: message('changed a space'),
   'space-member': message('changed who belongs to a space'),
   shared: message('changed who may do what to a lecture'),
@@ -42,7 +43,11 @@ export function Audit() {
           <li key={entry.id} className="flex gap-3 border-t border-base-300 py-1">
             <span className="w-40 shrink-0 text-base-content/75">{moment(entry.at)}</span>
             <span>
-              <bdi className="font-medium">{entry.name ?? say('somebody who was erased')}</bdi> {say(ACTS[entry.act])}
+              <bdi className="font-medium">
+                {entry.name ??
+                  (entry.act === 'password-asked' ? say('somebody who was not signed in') : say('somebody who was erased'))}
+              </bdi>{' '}
+              {say(ACTS[entry.act])}
             </span>
           </li>
         ))}

@@ -104,6 +104,9 @@ test('who forgot a password has a link sent; nobody learns who is here, and no l
   await new Promise((resolve) => setTimeout(resolve, 300))
   expect(letters.splice(0)).toHaveLength(2)
   expect((await forgotten('no address')).status).toBe(422)
+  // whoever asked may be a stranger: the record names nobody
+  const { entries } = await administrator.read<{ entries: { act: string; name: string | null; thing: string }[] }>('/api/audit')
+  expect(entries).toContainEqual(expect.objectContaining({ act: 'password-asked', name: null, personId: null, thing: mira.id }))
   await app.end()
 })
 
