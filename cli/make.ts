@@ -186,6 +186,7 @@ type Given = Awaited<ReturnType<typeof filesOf>>
 const configIn = (dataFolder: string) => ({
   dataFolder,
   mode: 'alone' as const,
+  store: null,
   publicUrl: null,
   identityProvider: null,
   mail: null,

@@ -39,6 +39,10 @@ const COMMANDS: Record<string, { about: Message; load: () => Promise<Command> }>
     about: message('whether all is well: database, files, disk, programs'),
     load: async () => (await import('./data-folder/doctor.ts')).doctor,
   },
+  store: {
+    about: message('what is in a store of files elsewhere; --home brings everything back'),
+    load: async () => (await import('./data-folder/store.ts')).store,
+  },
   'found-again': {
     about: message('recordings that belong to no lecture, after a database was lost'),
     load: async () => (await import('./data-folder/found-again.ts')).foundAgain,

@@ -57,6 +57,7 @@ export async function openApp(config: Config, workers?: Workers) {
   })
   const { db } = context
   await clearScratch(context.store)
+  context.sending?.begin()
   const queue = new JobQueue(context, JOB_REGISTRY)
   await recoverTakes(context, queue, 0)
   await queue.start()

@@ -2,7 +2,8 @@
 import { join } from 'node:path'
 import { type HttpBindings, serve } from '@hono/node-server'
 import { openApp } from './app.ts'
-import { configFrom, SettingError } from './config/config.ts'
+import { configFrom } from './config/config.ts'
+import { SettingError } from './config/setting-error.ts'
 import { lostRecordings } from './domain/lectures/found-again.ts'
 import { UserFacingError } from './errors/user-facing-error.ts'
 

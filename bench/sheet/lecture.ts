@@ -25,6 +25,7 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
   const config = {
     dataFolder,
     mode: 'alone' as const,
+    store: null,
     publicUrl: null,
     identityProvider: null,
     mail: null,

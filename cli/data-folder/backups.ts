@@ -25,7 +25,8 @@ export async function backup(args: string[]) {
   const keep = values.keep === undefined ? null : Number(values.keep)
   if (keep !== null && !(Number.isInteger(keep) && keep >= 1))
     throw new Usage(`${say('--keep takes how many backups stay: a whole number from 1 on.')}\n${BACKUP}`)
-  const made = await makeBackup(configFrom(process.env, '').dataFolder, target)
+  const { dataFolder, store } = configFrom(process.env, '')
+  const made = await makeBackup(dataFolder, target, () => {}, store)
   const gone = keep === null ? [] : await keepBackups(target, keep)
   if (!values.json) for (const name of gone) printAside(say('{name} was let go.', { name }))
   print(

@@ -2,9 +2,10 @@
 
 import { resolve } from 'node:path'
 import { PERSON_ROLES, type PersonRole } from '#core/people/rights.ts'
-import { SaidError } from '#core/words/said-error.ts'
 import { message } from '#core/words/say.ts'
 import { hostName } from './asker.ts'
+import { SettingError } from './setting-error.ts'
+import { type StoreSetting, storeSettingOf } from './store-setting.ts'
 
 /** `json`: a line for each request, and for what went wrong in one. Nothing of a person is in it: no address, no name, no query. */
 export type LogForm = 'text' | 'json'
@@ -41,6 +42,8 @@ export interface Config {
   /** Null: links are handed on by hand. */
   mail: MailSettings | null
   dataFolder: string
+  /** A store of files elsewhere; null: they are in the data folder alone. */
+  store: StoreSetting | null
   port: number
   /** Address listened on; 127.0.0.1 keeps the app to this machine. */
   host: string
@@ -61,9 +64,6 @@ export interface Config {
   /** How long a changed lecture is left alone before its parts are made ready; null: they are made when it is published. */
   prepareAfterMs: number | null
 }
-
-/** A setting that cannot be used. */
-export class SettingError extends SaidError {}
 
 function logFormOf(given = 'text'): LogForm {
   if (given === 'text' || given === 'json') return given
@@ -157,6 +157,7 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
     identityProvider: identityProviderOf(env),
     mail: mailOf(env),
     dataFolder: resolve(env.LECTERN_DATA ?? 'data'),
+    store: storeSettingOf(env.LECTERN_STORE, env.LECTERN_STORE_LOCAL),
     port,
     host: env.LECTERN_HOST ?? '127.0.0.1',
     publicHosts: names(env.LECTERN_PUBLIC_HOSTS),

@@ -9,13 +9,17 @@ import { tagsOfTakeById } from '#server/media/sound-tags.ts'
 import { openSchool, type School } from '#server/people/school.ts'
 import { type TakeJournals, takeJournals } from '#server/recording/take-journal.ts'
 import { type TidyAhead, tidyAhead } from '#server/recording/tidy-ahead.ts'
-import { type FileStore, folderStore } from '#server/storage/file-store.ts'
+import { openStore } from '#server/storage/bucket/open-store.ts'
+import type { Sending } from '#server/storage/bucket/sending.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
 
 export interface AppContext {
   config: Config
   db: Database
   store: FileStore
+  /** How files come into a store elsewhere; null where there is none. */
+  sending: Sending | null
   journals: TakeJournals
   media: Ffmpeg
   workers: Workers
@@ -33,13 +37,17 @@ export interface AppContext {
 export async function openContext(config: Config, workers = startWorkers()): Promise<AppContext> {
   const db = await openDatabase(config.dataFolder)
   const journals = takeJournals(config.dataFolder)
-  const store = folderStore(config.dataFolder)
+  const { store, sending } = await openStore(config, db).catch((error) => {
+    db.close()
+    throw error
+  })
   readyToLaunch()
   const media = ffmpegAt(config.ffmpeg)
   return {
     config,
     db,
     store,
+    sending,
     journals,
     media,
     workers,
@@ -50,8 +58,9 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
   }
 }
 
-export async function closeContext({ workers, db, flacs }: AppContext) {
+export async function closeContext({ workers, db, flacs, sending }: AppContext) {
   flacs.close()
+  await sending?.end()
   await workers.close()
   db.close()
 }

@@ -374,6 +374,21 @@ export const links = sqliteTable(
   (t) => [index('links_by_lecture').on(t.lectureId)],
 )
 
+/** Files that are in a store elsewhere; those on this machine's disk alone have no row. */
+export const sentFiles = sqliteTable(
+  'sent_files',
+  {
+    name: text().primaryKey(),
+    bytes: integer().notNull(),
+    /** The store's address. */
+    store: text().notNull(),
+    sentAt: integer().notNull(),
+    /** The day it was laid in the trash; null where it counts. */
+    laidOn: text(),
+  },
+  (t) => [index('sent_files_laid').on(t.laidOn)],
+)
+
 export const DOWNLOADS = ['video', 'sound', 'captions', 'transcript', 'folder'] as const
 export type Download = (typeof DOWNLOADS)[number]
 

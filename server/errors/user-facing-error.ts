@@ -5,7 +5,7 @@ import { SaidError } from '#core/words/said-error.ts'
 import { type Message, message } from '#core/words/say.ts'
 
 export class UserFacingError extends SaidError {
-  readonly status: 400 | 401 | 403 | 404 | 409 | 413 | 415 | 422 | 429 | 500 | 507
+  readonly status: 400 | 401 | 403 | 404 | 409 | 413 | 415 | 422 | 429 | 500 | 503 | 507
   /** Data for the program that asked, such as the chunk expected next. */
   readonly data: Record<string, unknown>
 

@@ -15,6 +15,7 @@ import { chosenLanguage } from '#server/domain/lectures/import-language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage, PageDone, PdfPages } from '#server/import/tasks.ts'
 import type { JobDefinition, Report } from '#server/queue/queue.ts'
+import { withFilesHere } from '#server/storage/file-store.ts'
 import { type Sorted, sortFiles } from './sort-files.ts'
 
 const MOST_PICTURES = MOST_SLIDES
@@ -75,13 +76,15 @@ async function picturePages(pictures: Sorted['pictures'], context: AppContext, r
     )
   const given = inOrder(pictures)
   const tell = pageTeller(report, 'picture', 0, 1)
-  const kept = await context.workers.importer.run(
-    'pictures',
-    { given, dataFolder: context.config.dataFolder },
-    { name: given.length === 1 ? given[0]!.name : 'the pictures', tell, signal },
+  const { store, workers, config } = context
+  const name = given.length === 1 ? given[0]!.name : 'the pictures'
+  const kept = await withFilesHere(store, filesOf(given), () =>
+    workers.importer.run('pictures', { given, dataFolder: config.dataFolder }, { name, tell, signal }),
   )
   return kept.map((picture, i): ImportedPage => ({ ...picture, title: titleFromName(given[i]!.name), altText: '' }))
 }
+
+const filesOf = (given: readonly GivenFile[]) => given.map(({ file }) => file)
 
 /** Pages of a deck, or of pictures, as slides. */
 export async function pagesOf(
@@ -90,22 +93,26 @@ export async function pagesOf(
   report: Report<RowsSoFar>,
   signal: AbortSignal,
 ): Promise<PdfPages> {
-  const { workers, config } = context
+  const { workers, config, store } = context
   if (!deck && !pdf) return { title: '', language: null, pages: await picturePages(pictures, context, report, signal) }
   const share = deck && pdf ? 0.5 : 1
   const { dataFolder } = config
   const fromPdf = pdf
-    ? await workers.importer.run(
-        'pdf',
-        { name: pdf.name, file: pdf.file, dataFolder },
-        { name: pdf.name, tell: pageTeller(report, 'page', 0, share), signal },
+    ? await withFilesHere(store, [pdf.file], () =>
+        workers.importer.run(
+          'pdf',
+          { name: pdf.name, file: pdf.file, dataFolder },
+          { name: pdf.name, tell: pageTeller(report, 'page', 0, share), signal },
+        ),
       )
     : { language: null, title: '', pages: [] }
   if (!deck) return fromPdf
-  const read = await workers.importer.run(
-    'deck',
-    { name: deck.name, file: deck.file, dataFolder, pages: fromPdf.pages, pictures },
-    { name: deck.name, tell: pageTeller(report, 'slide', 1 - share, share), signal },
+  const read = await withFilesHere(store, [deck.file, ...filesOf(pictures)], () =>
+    workers.importer.run(
+      'deck',
+      { name: deck.name, file: deck.file, dataFolder, pages: fromPdf.pages, pictures },
+      { name: deck.name, tell: pageTeller(report, 'slide', 1 - share, share), signal },
+    ),
   )
   return { ...read, language: read.language ?? fromPdf.language }
 }

@@ -9,6 +9,7 @@ import { isLeftBySystems } from '#server/import/kinds/left-by-systems.ts'
 import { noPicture } from '#server/import/kinds/no-picture.ts'
 import { type FileKind, isForeignPicture, isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
+import { withFilesHere } from '#server/storage/file-store.ts'
 
 type Given = GivenFile & { kind: FileKind }
 
@@ -71,7 +72,9 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
     else if (zip === 'deck' || isWritten(f)) decks.push(f)
     else if (zip === 'pictures') {
       const input = { name: f.name, file: f.file, dataFolder: config.dataFolder }
-      const { pictures, others } = await workers.importer.run('unpack', input, { name: f.name, signal })
+      const { pictures, others } = await withFilesHere(store, [f.file], () =>
+        workers.importer.run('unpack', input, { name: f.name, signal }),
+      )
       found.pictures.push(...pictures)
       found.unused.push(...others)
     } else if (isPicture(f.kind)) found.pictures.push(f)

@@ -9,16 +9,19 @@ import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream, createWriteStream, mkdirSync } from 'node:fs'
 import { copyFile, cp, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, join, resolve } from 'node:path'
-import { Transform } from 'node:stream'
+import { type Readable, Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { createClient } from '@libsql/client'
 import { drizzle } from 'drizzle-orm/libsql'
 import { z } from 'zod'
 import { message } from '#core/words/say.ts'
+import type { Config } from '#server/config/config.ts'
 import * as schema from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { openStoreToRead } from '#server/storage/bucket/open-store.ts'
 import { databaseUrl, lockFolder } from '#server/storage/data-folder.ts'
 import { sha256Of } from '#server/storage/file-hash.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
 import { usedFiles } from './used-files.ts'
 
 const DATABASE = 'lectern.sqlite'
@@ -60,7 +63,7 @@ async function sync(path: string) {
 }
 
 /** Copies a file to its place, whole and on disk or not at all. @returns whether what was read has the name's hash */
-async function copyChecked(from: string, to: string, name: string): Promise<boolean> {
+async function copyChecked(from: Readable, to: string, name: string): Promise<boolean> {
   mkdirSync(dirname(to), { recursive: true })
   const beside = `${to}${PART}${randomUUID()}`
   const hash = createHash('sha256')
@@ -71,7 +74,7 @@ async function copyChecked(from: string, to: string, name: string): Promise<bool
     },
   })
   try {
-    await pipeline(createReadStream(from), hashing, createWriteStream(beside, { flags: 'wx' }))
+    await pipeline(from, hashing, createWriteStream(beside, { flags: 'wx' }))
     if (hash.digest('hex') !== name) return false
     await sync(beside)
     await rename(beside, to)
@@ -81,16 +84,14 @@ async function copyChecked(from: string, to: string, name: string): Promise<bool
   }
 }
 
-/** Where a file of a data folder lies: among the files, or in the trash, where it can be brought back from. */
-async function findFile(dataFolder: string, name: string): Promise<string | null> {
-  if ((await sizeOf(pathOf(dataFolder, name))) !== null) return pathOf(dataFolder, name)
-  const trash = join(dataFolder, 'trash')
-  for (const day of await readdir(trash).catch(() => []))
-    if ((await sizeOf(join(trash, day, name))) !== null) return join(trash, day, name)
-  return null
+/** @returns whether what the store has under a name is that file; null where it has none, in its trash neither */
+async function copyStored(store: FileStore, name: string, to: string): Promise<boolean | null> {
+  if (await store.has(name)) return copyChecked(store.stream(name), to, name)
+  if (!(await store.trash.all()).has(name)) return null
+  return store.trash.withLocalFile(name, (path) => copyChecked(createReadStream(path), to, name))
 }
 
-/** The database at one moment, without encoded slides: they are made again when they are needed. @returns the files it points to */
+/** The database at one moment, without encoded slides, which are made again when they are needed, and without what it knows of a store elsewhere: a backup holds all files. @returns the files it points to */
 async function copyDatabase(from: string, to: string): Promise<string[]> {
   const live = createClient({ url: databaseUrl(from), timeout: 5000 })
   try {
@@ -102,6 +103,7 @@ async function copyDatabase(from: string, to: string): Promise<string[]> {
   try {
     await copy.execute('PRAGMA journal_mode = DELETE')
     await copy.execute('DELETE FROM segments')
+    await copy.execute('DELETE FROM sent_files')
     const { rows } = await copy.execute('PRAGMA integrity_check')
     if (rows[0]?.[0] !== 'ok') throw new Error(`The copy of the database is damaged: ${rows[0]?.[0]}`)
     return [...(await usedFiles(drizzle(copy, { schema })))].sort()
@@ -129,12 +131,14 @@ async function clearBroken(target: string) {
 /**
  * @param target a folder of backups, made when missing; outside the data folder
  * @param report told after each file: how many of how many
+ * @param setting of a store elsewhere, where files are
  * @throws UserFacingError when the target cannot be used, another backup is being made there, or a file is missing or damaged
  */
 export async function makeBackup(
   dataFolder: string,
   target: string,
   report: (done: number, all: number) => void = () => {},
+  setting: Config['store'] = null,
 ): Promise<BackupMade> {
   if (`${resolve(target)}/`.startsWith(`${resolve(dataFolder)}/`))
     throw new UserFacingError(
@@ -147,8 +151,10 @@ export async function makeBackup(
       404,
     )
   const lock = await lockTarget(target)
+  const live = createClient({ url: databaseUrl(join(dataFolder, DATABASE)), timeout: 5000 })
   try {
     await clearBroken(target)
+    const store = await openStoreToRead({ dataFolder, store: setting }, drizzle(live, { schema }))
     const madeAt = new Date().toISOString()
     const name = madeAt.replaceAll(':', '-')
     const part = join(target, 'backups', `${PART}${randomUUID()}`)
@@ -162,10 +168,10 @@ export async function makeBackup(
     for (const [i, file] of files.entries()) {
       const there = await sizeOf(pathOf(target, file))
       if (there === null) {
-        const from = await findFile(dataFolder, file)
-        if (!from || !(await copyChecked(from, pathOf(target, file), file)))
+        const isWhole = await copyStored(store, file, pathOf(target, file))
+        if (!isWhole)
           throw new UserFacingError(
-            from
+            isWhole === false
               ? message(
                   'The file {file} is damaged: it is not what was stored. No backup was made; ./lectern doctor tells what it belongs to.',
                   { file },
@@ -193,6 +199,7 @@ export async function makeBackup(
     await sync(join(target, 'backups'))
     return made
   } finally {
+    live.close()
     lock.release()
   }
 }
@@ -302,7 +309,7 @@ export async function restoreBackup(
       if (error.code !== 'ENOENT') throw error
     })
     for (const [i, file] of manifest.files.entries()) {
-      if ((await sizeOf(pathOf(target, file))) === null || !(await copyChecked(pathOf(target, file), pathOf(part, file), file)))
+      if ((await sizeOf(pathOf(target, file))) === null || !(await copyChecked(createReadStream(pathOf(target, file)), pathOf(part, file), file)))
         throw new UserFacingError(
           message('The file {file} of this backup is missing or damaged. Nothing was restored; take an earlier one: {names}.', {
             file,

@@ -7,11 +7,13 @@ import { createClient } from '@libsql/client'
 import { drizzle } from 'drizzle-orm/libsql'
 import { type Message, message } from '#core/words/say.ts'
 import type { Config } from '#server/config/config.ts'
+import type { StoreSetting } from '#server/config/store-setting.ts'
 import * as schema from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { openBucket } from '#server/storage/bucket/bucket.ts'
+import { openStoreToRead } from '#server/storage/bucket/open-store.ts'
 import { databaseUrl, readyFolder } from '#server/storage/data-folder.ts'
-import { sha256Of } from '#server/storage/file-hash.ts'
-import { folderStore } from '#server/storage/file-store.ts'
+import { sha256OfStream } from '#server/storage/file-hash.ts'
 import { whoUses } from './file-owners.ts'
 import { usedFiles } from './used-files.ts'
 
@@ -83,18 +85,28 @@ async function database(path: string): Promise<DoctorFinding> {
   }
 }
 
+async function storeElsewhere(setting: StoreSetting): Promise<DoctorFinding> {
+  const bucket = openBucket(setting)
+  try {
+    await bucket.check()
+    return ok(message('The store of files {address} answers', { address: setting.address }))
+  } finally {
+    bucket.close()
+  }
+}
+
 /** @param all whether each file is read, and not only looked for */
 async function files(config: Config, all: boolean): Promise<DoctorFinding[]> {
   // looked at as it is: whoever only looks changes nothing
   const client = createClient({ url: databaseUrl(join(config.dataFolder, 'lectern.sqlite')), timeout: 5000 })
   const read = drizzle(client, { schema })
   try {
-    const store = folderStore(config.dataFolder)
+    const store = await openStoreToRead(config, read)
     const [used, there, laid] = [await usedFiles(read), new Set(await store.all()), await store.trash.all()]
     const missing = [...used].filter((name) => !there.has(name))
     const damaged: string[] = []
     if (all)
-      for (const name of there) if (used.has(name) && (await store.withLocalFile(name, sha256Of)) !== name) damaged.push(name)
+      for (const name of there) if (used.has(name) && (await sha256OfStream(store.stream(name))) !== name) damaged.push(name)
     const stray = [...there].filter((name) => !used.has(name)).length
     const named = async (names: string[]) =>
       (await Promise.all(names.slice(0, MOST_NAMED).map((name) => whoUses(read, name))))
@@ -169,6 +181,7 @@ export async function examine(config: Config, all: boolean): Promise<DoctorFindi
   try {
     readyFolder(dataFolder)
     found.push(await disk(dataFolder))
+    if (config.store) found.push(await storeElsewhere(config.store))
     const whole = await database(join(dataFolder, 'lectern.sqlite')).catch((error) =>
       fault(message('The database cannot be read: {reason}.', { reason: (error as Error).message })),
     )

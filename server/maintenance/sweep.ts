@@ -62,7 +62,7 @@ export async function sweep(
   const used = await usedFiles(db.read)
   const broughtBack: string[] = []
   // a database that was put back knows them again
-  for (const name of (await store.trash.all()).keys())
+  for (const name of await store.trash.all())
     if (used.has(name) && !(await store.has(name)) && (await store.trash.bringBack(name))) broughtBack.push(name)
   for (const name of over) if (!used.has(name)) store.remove(name)
   const strays = (await store.olderThan(now - youngestMs)).filter((name) => !used.has(name))

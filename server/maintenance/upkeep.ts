@@ -60,7 +60,7 @@ function roomOf(context: Pick<AppContext, 'config' | 'db'>): Promise<StorageUse>
   return room
 }
 
-export async function readUpkeep(context: Pick<AppContext, 'config' | 'db'>, now = Date.now()) {
+export async function readUpkeep(context: Pick<AppContext, 'config' | 'db' | 'sending'>, now = Date.now()) {
   const { read } = context.db
   const [storage, work, failed, slow, byPeople, bySpaces] = await Promise.all([
     roomOf(context),
@@ -70,5 +70,13 @@ export async function readUpkeep(context: Pick<AppContext, 'config' | 'db'>, now
     usedByPeople(read),
     usedBySpaces(read),
   ])
-  return { storage, work, failed, slow, usedBy: byPeople, usedBySpaces: bySpaces }
+  const { sending } = context
+  const elsewhere = sending && {
+    ...(await sending.there()),
+    address: sending.address,
+    waiting: sending.waiting(),
+    problem: sending.problem(),
+    damaged: sending.damaged().length,
+  }
+  return { storage, elsewhere, work, failed, slow, usedBy: byPeople, usedBySpaces: bySpaces }
 }

@@ -14,7 +14,7 @@ export interface Metrics {
   read(): Promise<{ text: string; type: string }>
 }
 
-export function makeMetrics({ db, config }: Pick<AppContext, 'db' | 'config'>): Metrics {
+export function makeMetrics({ db, config, sending }: Pick<AppContext, 'db' | 'config' | 'sending'>): Metrics {
   const register = new Registry()
   const registers = [register]
   const requests = new Histogram({
@@ -71,6 +71,24 @@ export function makeMetrics({ db, config }: Pick<AppContext, 'db' | 'config'>): 
         this.set(await db.read.$count(table))
       },
     })
+  if (sending) {
+    new Gauge({
+      name: 'lectern_store_waiting_files',
+      help: 'Files that are on this machine alone and not in the store of files yet',
+      registers,
+      collect() {
+        this.set(sending.waiting())
+      },
+    })
+    new Gauge({
+      name: 'lectern_store_up',
+      help: '1 while files can be sent to the store of files',
+      registers,
+      collect() {
+        this.set(sending.problem() ? 0 : 1)
+      },
+    })
+  }
   let hasDefaults = false
   return {
     request: ({ method, route, status, ms }) => requests.observe({ method, route, status: String(status) }, ms / 1000),

@@ -50,8 +50,10 @@ export type Lend = (name: string) => Promise<string>
 export interface Trash {
   /** @param day "2026-11-28" */
   lay(name: string, day: string): Promise<void>
-  /** Where each laid file is, by its name. */
-  all(): Promise<Map<string, string>>
+  /** Names of all that was laid. */
+  all(): Promise<Set<string>>
+  /** Lends a laid file, as `FileStore.withLocalFile` does. */
+  withLocalFile<T>(name: string, use: (path: string) => Promise<T>): Promise<T>
   /** @returns whether it was there */
   bringBack(name: string): Promise<boolean>
   /** Removes what was laid before a day. */
@@ -65,13 +67,18 @@ const DAY = /^\d{4}-\d{2}-\d{2}$/
 /** @param folder `trash/` of a data folder: a folder a day, and `log.txt` @param path where a file of the store lies */
 function folderTrash(folder: string, path: (name: string) => string): Trash {
   const days = async () => (await readdir(folder).catch(() => [])).filter((name) => DAY.test(name))
-  const all = async () => {
+  const places = async () => {
     const laid = new Map<string, string>()
     for (const day of await days()) for (const name of await readdir(join(folder, day))) laid.set(name, join(folder, day, name))
     return laid
   }
   return {
-    all,
+    all: async () => new Set((await places()).keys()),
+    async withLocalFile(name, use) {
+      const place = (await places()).get(name)
+      if (!place) throw new RangeError(`Not in the trash: ${name}`)
+      return use(place)
+    },
     async lay(name, day) {
       mkdirSync(join(folder, day), { recursive: true })
       await rename(path(name), join(folder, day, name)).catch((error: NodeJS.ErrnoException) => {
@@ -80,7 +87,7 @@ function folderTrash(folder: string, path: (name: string) => string): Trash {
       })
     },
     async bringBack(name) {
-      const from = (await all()).get(name)
+      const from = (await places()).get(name)
       if (!from) return false
       mkdirSync(dirname(path(name)), { recursive: true })
       await rename(from, path(name))
@@ -136,8 +143,21 @@ async function settle(from: string, to: string) {
   await folder.sync().finally(() => folder.close())
 }
 
+export interface StoredFile {
+  name: string
+  bytes: number
+  /** When it was last written or, as the disk tells, read; milliseconds since 1970. */
+  usedAt: number
+}
+
+/** A store whose files all lie on this machine's disk. */
+export interface FolderStore extends FileStore {
+  /** All files, as the disk knows them. */
+  listed(): Promise<StoredFile[]>
+}
+
 /** @param dataFolder files go to `files/` in it */
-export function folderStore(dataFolder: string): FileStore {
+export function folderStore(dataFolder: string): FolderStore {
   const root = join(dataFolder, 'files')
   const scratch = join(dataFolder, 'scratch')
   mkdirSync(root, { recursive: true })
@@ -167,6 +187,16 @@ export function folderStore(dataFolder: string): FileStore {
     remove: (name) => rmSync(path(name), { force: true }),
     all,
     trash: folderTrash(join(dataFolder, 'trash'), path),
+    async listed() {
+      const files = await Promise.all(
+        (await all()).map(async (name) => {
+          // one may go meanwhile
+          const found = await stat(path(name)).catch(() => null)
+          return found && { name, bytes: found.size, usedAt: Math.max(found.mtimeMs, found.atimeMs) }
+        }),
+      )
+      return files.filter((file) => file !== null)
+    },
     async olderThan(moment) {
       const names = await all()
       const old = await Promise.all(names.map(async (name) => (await stat(path(name))).mtimeMs < moment))
@@ -216,6 +246,13 @@ export function folderStore(dataFolder: string): FileStore {
     },
   }
 }
+
+/** Has files on this machine's disk while others work that look for them in the data folder. */
+export const withFilesHere = <T>(store: FileStore, names: readonly string[], work: () => Promise<T>): Promise<T> =>
+  store.withLocalFiles(async (lend) => {
+    await Promise.all(names.map(lend))
+    return work()
+  })
 
 /** Empties the scratch folder: at start, whatever lies there belongs to nobody. */
 export async function clearScratch(store: FileStore) {

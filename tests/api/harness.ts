@@ -10,6 +10,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { type Message, say } from '#core/words/say.ts'
 import { openApp } from '#server/app.ts'
 import type { IdentityProvider, MailSettings, Mode } from '#server/config/config.ts'
+import type { StoreSetting } from '#server/config/store-setting.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
@@ -40,6 +41,7 @@ export async function openTestApp(
     identityProvider?: IdentityProvider
     mail?: MailSettings
     dataFolder?: string
+    store?: StoreSetting
     ffmpeg?: string
     publicHosts?: string[]
     appHosts?: string[]
@@ -55,6 +57,7 @@ export async function openTestApp(
     dataFolder,
     mode: options.mode ?? ('alone' as const),
     publicUrl: options.publicUrl ?? null,
+    store: options.store ?? null,
     identityProvider: options.identityProvider ?? null,
     mail: options.mail ?? null,
     port: 0,

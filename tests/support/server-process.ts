@@ -1,28 +1,13 @@
 /** The built server as a process of its own, which can be killed and started again on the same data. */
 import { type ChildProcess, spawn } from 'node:child_process'
-import { randomInt } from 'node:crypto'
 import { once } from 'node:events'
 import { readFileSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { join } from 'node:path'
 import type { Lecture } from '#core/model/lecture.ts'
 import { ALLOCATOR } from '#server/config/allocator.ts'
+import { freePort } from './free-port.ts'
 
 const root = join(import.meta.dirname, '../..')
-
-/** A port below those that the system hands out: a connection going out cannot take it while the server is away. */
-async function freePort(): Promise<number> {
-  for (;;) {
-    const port = 11_000 + randomInt(20_000)
-    const probe = createServer().listen(port, '127.0.0.1')
-    const free = await once(probe, 'listening').then(
-      () => true,
-      () => false,
-    )
-    await new Promise((resolve) => probe.close(resolve))
-    if (free) return port
-  }
-}
 
 export interface ServerProcess {
   address: string

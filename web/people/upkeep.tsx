@@ -22,13 +22,51 @@ const LITTLE_BYTES = 5e9
 const BAR_PX = 28
 const AXIS_PX = 32
 
-function Room({ storage }: { storage: Upkeep['storage'] }) {
+function Room({ storage, elsewhere }: Pick<Upkeep, 'storage' | 'elsewhere'>) {
   return (
     <>
       <p>{say('{used} used, {free} free', { used: megabytes(storage.bytes), free: megabytes(storage.freeBytes) })}</p>
       {storage.freeBytes < LITTLE_BYTES && (
         <p role="alert" className="text-error">
           {say('There is little room left. Add some, or let old editions go: when the disk is full nothing more is recorded.')}
+        </p>
+      )}
+      {elsewhere && <Elsewhere elsewhere={elsewhere} />}
+    </>
+  )
+}
+
+/** A store of files elsewhere: what is there, and what is not yet. */
+function Elsewhere({ elsewhere }: { elsewhere: NonNullable<Upkeep['elsewhere']> }) {
+  const { address, files, bytes, waiting, problem, damaged } = elsewhere
+  return (
+    <>
+      <p className="mt-2">
+        {say('{files, plural, one {One file} other {# files}}, {size}, in {address}', { files, size: megabytes(bytes), address })}
+      </p>
+      {waiting > 0 && (
+        <p>
+          {say(
+            '{waiting, plural, one {One file is} other {# files are}} on this machine alone, and sent as soon as the line allows.',
+            {
+              waiting,
+            },
+          )}
+        </p>
+      )}
+      {problem && (
+        <p role="alert" className="text-error">
+          {say(problem)}
+        </p>
+      )}
+      {damaged > 0 && (
+        <p role="alert" className="text-error">
+          {say(
+            '{damaged, plural, one {One file is} other {# files are}} not what was stored, and not sent. ./lectern doctor tells what they belong to.',
+            {
+              damaged,
+            },
+          )}
         </p>
       )}
     </>
@@ -205,7 +243,7 @@ function QuotaOfAll() {
 export function UpkeepPage() {
   const { data, error } = peopleApi.useUpkeepQuery(undefined, { pollingInterval: EVERY_MS, refetchOnMountOrArgChange: true })
   const sections = data && [
-    { id: 'room', title: say('Room'), content: <Room storage={data.storage} /> },
+    { id: 'room', title: say('Room'), content: <Room storage={data.storage} elsewhere={data.elsewhere} /> },
     { id: 'work', title: say('Work in hand'), content: <Work work={data.work} slow={data.slow} /> },
     { id: 'failed', title: say('What failed'), content: <Failed failed={data.failed} /> },
     {

@@ -15,6 +15,7 @@ import { type OpenZip, openZip } from '#server/import/zip.ts'
 import { decodeStoredToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
+import { withFilesHere } from '#server/storage/file-store.ts'
 
 /** A file of a bundle in the store. Its name in the bundle is the hash of its content, so bytes that were changed are found. */
 async function keepFile({ store }: AppContext, zip: OpenZip, entry: string, bundleName: string): Promise<string> {
@@ -58,7 +59,7 @@ export async function readBundle(
   report: (part: number) => void,
   signal: AbortSignal,
 ) {
-  const { db, workers, config } = context
+  const { db, store, workers, config } = context
   const described = await workers.importer.run('bundle', file, { name: file.name, signal })
   const bundle = renamed(described, randomUUID)
   const entries = filesNamed(bundle)
@@ -76,10 +77,16 @@ export async function readBundle(
       given.push({ entry, name: file.name, file: await keepFile(context, zip, entry, file.name) })
       step()
     }
-    const kept = await workers.importer.run(
-      'pictures',
-      { given: given.map(({ name, file: stored }) => ({ name, file: stored })), dataFolder: config.dataFolder },
-      { name: file.name, signal },
+    const pictureFiles = given.map(({ name, file: stored }) => ({ name, file: stored }))
+    const kept = await withFilesHere(
+      store,
+      pictureFiles.map((picture) => picture.file),
+      () =>
+        workers.importer.run(
+          'pictures',
+          { given: pictureFiles, dataFolder: config.dataFolder },
+          { name: file.name, signal },
+        ),
     )
     for (const [i, { entry }] of given.entries()) pictures.set(entry, kept[i]!)
     for (const { sound: entry, samples } of [...bundle.takes, ...bundle.beds]) {

@@ -79,10 +79,10 @@ export async function lostRecordings({
   const laid = await store.trash.all()
   const present = new Set(await store.all())
   const found = new Map<string, LostRecording>()
-  for (const name of new Set([...laid.keys(), ...present])) {
+  for (const name of new Set([...laid, ...present])) {
     if (used.has(name)) continue
     const read = async (path: string) => ((await isFlac(path)) ? recordingOf(name, await tagsOf(path)) : null)
-    const recording = await (present.has(name) ? store.withLocalFile(name, read) : read(laid.get(name)!))
+    const recording = await (present.has(name) ? store : store.trash).withLocalFile(name, read)
     // a take that was put together twice has two files; its row says which counts
     if (recording && !known.has(recording.takeId)) found.set(recording.takeId, recording)
   }

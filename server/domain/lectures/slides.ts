@@ -16,6 +16,7 @@ import { cardWarnings, drawCard } from '#server/import/card.ts'
 import { noPicture } from '#server/import/kinds/no-picture.ts'
 import { isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
+import { withFilesHere } from '#server/storage/file-store.ts'
 import { gone, touch } from './edit.ts'
 
 /** @param afterSlideId null puts it first */
@@ -202,7 +203,7 @@ export async function givePicture(context: AppContext, slideId: string, { name, 
   const kind = await store.withLocalFile(file, sniffFile)
   if (!isPicture(kind)) throw new UserFacingError(noPicture(name, kind), 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
-  const [kept] = await workers.importer.run('pictures', input, { name })
+  const [kept] = await withFilesHere(store, [file], () => workers.importer.run('pictures', input, { name }))
   return insertHiddenStep(db, slideId, kept!)
 }
 

@@ -15,6 +15,7 @@ import { serveFile } from '#server/storage/serve.ts'
 import { downloadName, editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
 import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
+import { withFilesHere } from '#server/storage/file-store.ts'
 
 export const editionRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeTries) => {
   const { db, store, events } = context
@@ -43,7 +44,9 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
       await readLecture(context.db.read, c.req.param('id'))
       const picture = await withUpload(c, context, ONE_FILE, async (upload) => {
         const { name, file } = upload.file()
-        return context.workers.importer.run('crest', { name, file, dataFolder: context.config.dataFolder }, { name })
+        return withFilesHere(context.store, [file], () =>
+          context.workers.importer.run('crest', { name, file, dataFolder: context.config.dataFolder }, { name }),
+        )
       })
       bringFor(c.req.param('id'), picture)
       return c.json({ picture })

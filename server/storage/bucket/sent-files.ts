@@ -1,0 +1,66 @@
+/** Which files are in the store elsewhere, as the database knows it. */
+import { and, eq, isNotNull, isNull, lt, sql } from 'drizzle-orm'
+import type { Database } from '#server/db/database.ts'
+import { sentFiles as table } from '#server/db/schema.ts'
+
+export interface SentFile {
+  name: string
+  bytes: number
+  sentAt: number
+  /** The day it was laid in the trash, "2026-11-28"; null where it counts. */
+  laidOn: string | null
+}
+
+export interface SentFiles {
+  get(name: string): Promise<SentFile | null>
+  /** Those that count. */
+  all(): Promise<SentFile[]>
+  laid(): Promise<SentFile[]>
+  /** How many count, and their bytes. */
+  sum(): Promise<{ files: number; bytes: number }>
+  /** Written down when all of it is in the store. */
+  add(name: string, bytes: number): Promise<void>
+  /** @param day null: it counts again */
+  lay(name: string, day: string | null): Promise<void>
+  /** @returns those that were laid before a day */
+  laidBefore(day: string): Promise<string[]>
+  forget(name: string): Promise<void>
+}
+
+/** @param address of the store: what is in another does not count */
+export function sentFilesOf({ read, write }: Pick<Database, 'read' | 'write'>, address: string): SentFiles {
+  const here = eq(table.store, address)
+  const one = (name: string) => and(eq(table.name, name), here)
+  return {
+    async get(name) {
+      const [row] = await read.select().from(table).where(one(name))
+      return row ?? null
+    },
+    all: () => read.select().from(table).where(and(here, isNull(table.laidOn))),
+    laid: () => read.select().from(table).where(and(here, isNotNull(table.laidOn))),
+    async sum() {
+      const [row] = await read
+        .select({ files: sql<number>`count(*)`, bytes: sql<number>`coalesce(sum(${table.bytes}), 0)` })
+        .from(table)
+        .where(and(here, isNull(table.laidOn)))
+      return row!
+    },
+    async add(name, bytes) {
+      const row = { name, bytes, store: address, sentAt: Date.now(), laidOn: null }
+      await write((tx) => tx.insert(table).values(row).onConflictDoUpdate({ target: table.name, set: row }))
+    },
+    async lay(name, day) {
+      await write((tx) => tx.update(table).set({ laidOn: day }).where(one(name)))
+    },
+    async laidBefore(day) {
+      const rows = await read
+        .select({ name: table.name })
+        .from(table)
+        .where(and(here, lt(table.laidOn, day)))
+      return rows.map((row) => row.name)
+    },
+    async forget(name) {
+      await write((tx) => tx.delete(table).where(one(name)))
+    },
+  }
+}
