@@ -10,7 +10,6 @@ import type { Config } from '#server/config/config.ts'
 import type { StoreSetting } from '#server/config/store-setting.ts'
 import * as schema from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { openBucket } from '#server/storage/bucket/bucket.ts'
 import { openStoreToRead } from '#server/storage/bucket/open-store.ts'
 import { databaseUrl, readyFolder } from '#server/storage/data-folder.ts'
 import { sha256OfStream } from '#server/storage/file-hash.ts'
@@ -86,6 +85,7 @@ async function database(path: string): Promise<DoctorFinding> {
 }
 
 async function storeElsewhere(setting: StoreSetting): Promise<DoctorFinding> {
+  const { openBucket } = await import('#server/storage/bucket/bucket.ts')
   const bucket = openBucket(setting)
   try {
     await bucket.check()

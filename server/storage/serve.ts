@@ -65,12 +65,15 @@ export async function serveFile(
     etag,
   }
   if (served.download) answer['content-disposition'] = attachment(served.download)
+  const forwarder = headers('x-sendfile-type')
+  // a forwarder reads this machine's disk, where the file may have to be brought first
+  if (forwarder) await store.withLocalFile(served.name, async () => {})
   // the forwarder only asks where it lies, and remembers that for a moment
-  if (headers('x-sendfile-type') === 'X-Lectern-File')
+  if (forwarder === 'X-Lectern-File')
     return new Response(null, { status: 204, headers: { 'x-lectern-file': placeOf(served.name) } })
   if (matches(headers('if-none-match'), etag)) return new Response(null, { status: 304, headers: answer })
   // the forwarder sends it, and looks at ranges: who asks is known by then, and this process has no more to do
-  if (headers('x-sendfile-type') === 'X-Accel-Redirect')
+  if (forwarder === 'X-Accel-Redirect')
     return new Response(null, {
       headers: { ...answer, 'x-accel-redirect': `${FORWARDED_FILES}/${placeOf(served.name)}` },
     })

@@ -16,6 +16,7 @@ import { Upload } from '@aws-sdk/lib-storage'
 import { message } from '#core/words/say.ts'
 import type { StoreSetting } from '#server/config/store-setting.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { DamagedFile } from './damaged-file.ts'
 
 export interface Bucket {
   /** As people know it. */
@@ -38,13 +39,6 @@ export interface Bucket {
   /** @throws UserFacingError when the bucket cannot be used */
   check(): Promise<void>
   close(): void
-}
-
-/** A file on this machine whose content is another than was stored. */
-export class DamagedFile extends Error {
-  constructor(file: string) {
-    super(`The file ${file} is not what was stored`)
-  }
 }
 
 /** A part of a large file; S3 takes no smaller ones than 5 MiB. */

@@ -6,7 +6,6 @@ import type { Database, Tables } from '#server/db/database.ts'
 import { sentFiles } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { type FileStore, type FolderStore, folderStore } from '../file-store.ts'
-import { openBucket } from './bucket.ts'
 import { type BucketStore, bucketStore } from './bucket-store.ts'
 import { type Sending, sendingTo } from './sending.ts'
 import { sentFilesOf } from './sent-files.ts'
@@ -44,6 +43,8 @@ export async function openStore(
   const folder = folderStore(dataFolder)
   await refuseWhatIsElsewhere(db, folder, setting?.address ?? null)
   if (!setting) return { store: folder, sending: null }
+  // its client takes a while to load, and who has no such store need not wait for it
+  const { openBucket } = await import('./bucket.ts')
   const store = bucketStore(folder, openBucket(setting), sentFilesOf(db, setting.address))
   return { store, sending: sendingTo(store, setting.localBytes) }
 }

@@ -2,7 +2,7 @@
 import { setTimeout as wait } from 'node:timers/promises'
 import type { Message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { DamagedFile } from './bucket.ts'
+import { DamagedFile } from './damaged-file.ts'
 import type { BucketStore } from './bucket-store.ts'
 
 export interface Sending {
@@ -17,7 +17,7 @@ export interface Sending {
   problem(): Message | null
   /** Files that are not what was stored, and so stay here. */
   damaged(): string[]
-  /** Until nothing waits. */
+  /** Until all that is on this machine's disk now is in the store. */
   settled(): Promise<void>
   /** Breaks off what is being waited for, and waits for what is being sent. */
   end(): Promise<void>
@@ -144,6 +144,8 @@ export function sendingTo(store: BucketStore, localBytes: number, lookEveryMs = 
     problem: () => problem,
     damaged: () => [...damaged],
     async settled() {
+      await look()
+      wake()
       while (waiting.size > 0) await wait(20)
     },
     async end() {
