@@ -187,6 +187,7 @@ const configIn = (dataFolder: string) => ({
   dataFolder,
   mode: 'alone' as const,
   store: null,
+  queue: null,
   publicUrl: null,
   identityProvider: null,
   mail: null,

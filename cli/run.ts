@@ -39,6 +39,10 @@ const COMMANDS: Record<string, { about: Message; load: () => Promise<Command> }>
     about: message('whether all is well: database, files, disk, programs'),
     load: async () => (await import('./data-folder/doctor.ts')).doctor,
   },
+  worker: {
+    about: message('work for a server on another machine'),
+    load: async () => (await import('./worker.ts')).worker,
+  },
   store: {
     about: message('what is in a store of files elsewhere; --home brings everything back'),
     load: async () => (await import('./data-folder/store.ts')).store,

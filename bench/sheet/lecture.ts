@@ -26,6 +26,7 @@ export async function openBenchServer(port: number, ffmpeg = 'ffmpeg') {
     dataFolder,
     mode: 'alone' as const,
     store: null,
+    queue: null,
     publicUrl: null,
     identityProvider: null,
     mail: null,

@@ -44,6 +44,8 @@ export interface Config {
   dataFolder: string
   /** A store of files elsewhere; null: they are in the data folder alone. */
   store: StoreSetting | null
+  /** Redis, over which other machines are given work; null: all work is done here. */
+  queue: string | null
   port: number
   /** Address listened on; 127.0.0.1 keeps the app to this machine. */
   host: string
@@ -139,6 +141,20 @@ function mailOf(env: NodeJS.ProcessEnv): MailSettings | null {
   return { url, from: from! }
 }
 
+/** Other machines find files nowhere but in a store that all of them see. */
+function queueOf(given: string | undefined, store: StoreSetting | null): string | null {
+  if (!given) return null
+  if (!URL.canParse(given) || !/^rediss?:$/.test(new URL(given).protocol))
+    throw new SettingError(message('LECTERN_QUEUE must be the address of a Redis, such as redis://:password@queue.example:6379.'))
+  if (!store)
+    throw new SettingError(
+      message(
+        'LECTERN_QUEUE needs LECTERN_STORE too: other machines find files nowhere but in a store that all of them see.',
+      ),
+    )
+  return given
+}
+
 /** "A.example, b.example:8080" as host names. */
 const names = (list: string | undefined) =>
   (list ?? '')
@@ -151,13 +167,15 @@ export function configFrom(env: NodeJS.ProcessEnv, webFolder: string): Config {
   if (!Number.isInteger(port) || port < 0 || port > 65535)
     throw new SettingError(message('LECTERN_PORT must be a port number, not “{given}”.', { given: env.LECTERN_PORT ?? '' }))
   const publicUrl = publicUrlOf(env.LECTERN_PUBLIC_URL)
+  const store = storeSettingOf(env.LECTERN_STORE, env.LECTERN_STORE_LOCAL)
   return {
     mode: modeOf(env.LECTERN_MODE || undefined),
     publicUrl,
     identityProvider: identityProviderOf(env),
     mail: mailOf(env),
     dataFolder: resolve(env.LECTERN_DATA ?? 'data'),
-    store: storeSettingOf(env.LECTERN_STORE, env.LECTERN_STORE_LOCAL),
+    store,
+    queue: queueOf(env.LECTERN_QUEUE, store),
     port,
     host: env.LECTERN_HOST ?? '127.0.0.1',
     publicHosts: names(env.LECTERN_PUBLIC_HOSTS),

@@ -9,9 +9,13 @@ import { tagsOfTakeById } from '#server/media/sound-tags.ts'
 import { openSchool, type School } from '#server/people/school.ts'
 import { type TakeJournals, takeJournals } from '#server/recording/take-journal.ts'
 import { type TidyAhead, tidyAhead } from '#server/recording/tidy-ahead.ts'
+import type { BucketStore } from '#server/storage/bucket/bucket-store.ts'
 import { openStore } from '#server/storage/bucket/open-store.ts'
 import type { Sending } from '#server/storage/bucket/sending.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
+import type { Tasks, TaskTools } from '#server/tasks/task.ts'
+import { tasksVersion } from '#server/tasks/version.ts'
+import { tasksHere } from '#server/tasks/work.ts'
 import { startWorkers, type Workers } from '#server/workers/pool.ts'
 
 export interface AppContext {
@@ -23,6 +27,8 @@ export interface AppContext {
   journals: TakeJournals
   media: Ffmpeg
   workers: Workers
+  /** Heavy work, on this machine or others. */
+  tasks: Tasks
   ahead: TidyAhead
   flacs: GrowingFlacs
   events: Events
@@ -43,6 +49,8 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
   })
   readyToLaunch()
   const media = ffmpegAt(config.ffmpeg)
+  const tools = { store, media, workers }
+  const tasks = config.queue && sending ? await tasksElsewhere(config.queue, { ...tools, store }) : tasksHere(tools)
   return {
     config,
     db,
@@ -51,6 +59,7 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
     journals,
     media,
     workers,
+    tasks,
     ahead: tidyAhead(workers, journals),
     flacs: growingFlacs(media, store, (takeId) => tagsOfTakeById(db.read, takeId)),
     events: makeEvents(),
@@ -58,8 +67,18 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
   }
 }
 
-export async function closeContext({ workers, db, flacs, sending }: AppContext) {
+/** Its client takes a while to load, and who works alone need not wait for it. */
+async function tasksElsewhere(queue: string, tools: TaskTools & { store: BucketStore }): Promise<Tasks> {
+  const [{ redisTasks }, version] = await Promise.all([
+    import('#server/tasks/redis/redis-tasks.ts'),
+    tasksVersion(tools.media),
+  ])
+  return redisTasks(queue, tools, version)
+}
+
+export async function closeContext({ workers, db, flacs, sending, tasks }: AppContext) {
   flacs.close()
+  await tasks.close()
   await sending?.end()
   await workers.close()
   db.close()

@@ -6,7 +6,8 @@ import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts
 import type { Answer, Question } from './importer.ts'
 import { tasks } from './tasks.ts'
 
-const answerWith = (answer: Answer) => process.send!(answer)
+// the server may be ended in this moment: nobody hears it then
+const answerWith = (answer: Answer) => process.send!(answer, () => {})
 
 /** What went wrong, in a form that survives the way between processes. */
 function fault(error: unknown): Answer {

@@ -13,7 +13,6 @@ import { captionTracks, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isAlignmentOf, remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { carryAttachedCues } from '#server/domain/captions/carry-attached.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
-import { withDecoded } from '#server/media/pcm.ts'
 import type { JobAdder, JobDefinition } from '#server/queue/queue.ts'
 
 /** Seeks the words of all slides anew, as when they are in another language. */
@@ -23,7 +22,7 @@ export async function alignAllSlides(db: Database, queue: JobAdder, lectureId: s
 }
 
 export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId, soundsOnly }, context, report, signal) => {
-  const { db, workers, events } = context
+  const { db, tasks, events } = context
   const [row] = await db.read
     .select()
     .from(slides)
@@ -52,17 +51,17 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId, sounds
   const sought =
     (said.length === 0 || twin) && (knowsSounds || heardOfTwin)
       ? null
-      : await withDecoded(context, row.takes.sound, row.takes.samples, (samples) =>
-          workers.seekWords(
-            {
-              samples,
-              sentences: twin ? [] : said,
-              language,
-              recipe: TidyUp.parse(row.tidyUps.tidyUp),
-              humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
-            },
-            signal,
-          ),
+      : await tasks.run(
+          'words',
+          {
+            sound: row.takes.sound,
+            samples: row.takes.samples,
+            sentences: twin ? [] : said,
+            language,
+            recipe: TidyUp.parse(row.tidyUps.tidyUp),
+            humHz: TakeAnalysis.parse(row.takes.analysis).humHz,
+          },
+          signal,
         )
   const alignment = twin?.alignment?.alignment ?? sought?.alignment ?? null
   const sounds = heardOfTwin ?? { version: SOUNDS_VERSION, sounds: sought?.sounds ?? [] }

@@ -27,7 +27,7 @@ export const preEncode: JobDefinition<'pre-encode'>['run'] = async ({ lectureId 
   const lecture = await readLecture(context.db.read, lectureId)
   if (lecture.slides.every((slide) => slide.hidden)) return
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
-  const wanted = wantedSegments(context, settledSlides(plan(lecture), scripts), lecture.exportSettings)
+  const wanted = wantedSegments(settledSlides(plan(lecture), scripts), lecture.exportSettings)
   const tell = (done: number, all: number) =>
     report(all === 0 ? 1 : done / all, message('Segment {done} of {all}', { done, all }))
   const mayGoOn = async () => {

@@ -27,8 +27,9 @@ import { joinSound } from '#server/publish/join-sound.ts'
 import { allRecipes, makeSegments, soundsFor, wantedSegments } from '#server/publish/lecture-segments.ts'
 import { addMetadata, addSoundMetadata, writeChapters } from '#server/publish/metadata.ts'
 import { muxPictures } from '#server/publish/mux.ts'
-import { finishedPictures } from '#server/publish/pictures.ts'
-import type { Segment, SegmentRecipe } from '#server/publish/segments.ts'
+import { finishedPictures } from '#server/encode/pictures.ts'
+import type { SegmentRecipe } from '#server/encode/segment.ts'
+import type { Segment } from '#server/publish/segments.ts'
 import { wholeSound } from '#server/publish/whole-sound.ts'
 import type { JobContext, JobDefinition, Report } from '#server/queue/queue.ts'
 import type { Lend } from '#server/storage/file-store.ts'
@@ -250,7 +251,7 @@ export const publish: JobDefinition<'publish'>['run'] = async ({ lectureId }, co
   const left = await spaceLeft(context, needed)
   if (left < 0) throw tooFull(needed, left)
 
-  const wanted = wantedSegments(context, edition.slides, lecture.exportSettings)
+  const wanted = wantedSegments(edition.slides, lecture.exportSettings)
   const folder = store.scratchPath('.edition')
   try {
     const recipes = allRecipes(wanted)

@@ -15,11 +15,11 @@ import { tidy } from './tidy-take.ts'
 
 /** Lanes of their own: neither a long publication nor a long file must keep a fresh take from being tidied. */
 export const JOB_REGISTRY: JobRegistry = {
-  tidy: { lane: 'tidy', run: tidy },
+  tidy: { lane: 'tidy', isTask: true, run: tidy },
   import: { lane: 'decks', run: importDeck },
   replace: { lane: 'decks', run: replaceDeck },
   demo: { lane: 'decks', run: makeDemo },
-  align: { lane: 'sounds', run: alignTake },
+  align: { lane: 'sounds', isTask: true, run: alignTake },
   'import-sound': { lane: 'sounds', run: importSound },
   bed: { lane: 'sounds', run: importBed },
   recording: { lane: 'sounds', run: importRecording },

@@ -16,10 +16,10 @@ import { remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { clipKey } from '#server/domain/lectures/read.ts'
 import { verifyAndDeleteJournal } from '#server/domain/takes/takes.ts'
 import { asUserFacing } from '#server/errors/user-facing-error.ts'
-import { bytesLater, decodeStored, decodeStoredToDisk, LONG, type Pcm } from '#server/media/pcm.ts'
-import { bytesOf, encodeFlac } from '#server/media/sound-files.ts'
+import { decodeStored, decodeStoredToDisk, LONG, type Pcm } from '#server/media/pcm.ts'
 import type { JobDefinition, Report } from '#server/queue/queue.ts'
-import type { TidyOutput } from '#server/workers/worker.ts'
+import type { TidiedSound } from '#server/tasks/task.ts'
+import { keepClip } from '#server/tasks/work.ts'
 
 /** What is known of the same recording on another slide, or in another lecture: a take never changes, so it holds here as well. */
 async function twinOf(db: Tables, takeId: string, sound: string) {
@@ -71,11 +71,19 @@ type KnownTake = NonNullable<Awaited<ReturnType<typeof readTake>>>
 async function keepTidied(
   context: AppContext,
   known: KnownTake,
-  tidied: TidyOutput | null,
-  clip: typeof clips.$inferInsert | null,
+  tidied: TidiedSound | null,
 ) {
   const { take, slide, asked, tidyUp } = known
   const analysis = tidied?.analysis ?? known.analysis!
+  const clip = tidied && {
+    key: clipKey(known.sound, tidied.tidyUp),
+    takeId: take.id,
+    samples: tidied.samples,
+    sound: tidied.clip,
+    peaks: tidied.peaks,
+    figures: tidied.figures,
+    powers: tidied.powers,
+  }
   await context.db.write(async (tx) => {
     const [row] = await tx.update(takes).set({ analysis, problem: null }).where(eq(takes.id, take.id)).returning()
     if (!asked)
@@ -94,38 +102,25 @@ async function keepTidied(
   context.events.tell({ type: 'lecture', lectureId: slide.lectureId })
 }
 
-/** Tidies a take, and encodes what comes of it meanwhile. @param decoded its samples, once they are wanted */
-async function makeClip(
-  context: AppContext,
-  known: KnownTake,
-  decoded: () => Promise<Pcm>,
-  spillFolder: string | null,
-  report: Report,
-  signal: AbortSignal,
-) {
-  const { store, media, workers, ahead } = context
-  const { take, marks, analysis, asked } = known
-  const tidying = async () =>
-    (await ahead.finish(take.id, marks, signal)) ??
-    (await workers.tidy({ samples: await decoded(), analysis, tidyUp: asked, marks, spillFolder }, signal))
-  const begun = tidying()
-  const encoding = encodeFlac(media, store, bytesLater(begun.then((made) => made.clip)))
-  // one cannot go on without the other: what is wrong is told by the first
-  encoding.catch(() => {})
-  const tidied = await begun
-  signal.throwIfAborted()
-  report(0.9, message('Keeping'))
-  const measured = await workers.measure(tidied, signal)
-  const clip = {
-    key: clipKey(known.sound, tidied.tidyUp),
-    takeId: take.id,
-    samples: tidied.clip.length,
-    sound: await encoding,
-    peaks: await store.put(bytesOf(measured.peaks)),
-    figures: measured.figures,
-    powers: measured.powers,
-  }
-  return { tidied, clip }
+/** What was begun while a take was recorded came to nothing: it is tidied as any other. */
+class NotReady extends Error {}
+
+/** Tidies a take: what was tidied while it was recorded is only kept. */
+async function makeClip(context: AppContext, known: KnownTake, report: Report, signal: AbortSignal): Promise<TidiedSound> {
+  const { tasks, ahead } = context
+  const { take, sound, marks, analysis, asked } = known
+  const ready = ahead.finish(take.id, marks, signal)
+  const whole = ready?.then((tidied) => {
+    if (tidied) return tidied
+    throw new NotReady()
+  })
+  const kept =
+    whole &&
+    (await keepClip(context, whole, signal, () => report(0.9, message('Keeping'))).catch((error) => {
+      if (error instanceof NotReady) return null
+      throw error
+    }))
+  return kept ?? tasks.run('tidy', { sound, samples: take.samples, analysis, tidyUp: asked, marks }, signal)
 }
 
 /** @param thenAlign is told which slide has a take that its captions can be timed by */
@@ -155,9 +150,9 @@ export async function tidyTake(
       return samples
     }
     if (known.analysis || known.asked) ahead.drop(takeId)
-    const made = known.clip ? null : await makeClip(context, known, decoded, spillFolder, report, signal)
+    const made = known.clip ? null : await makeClip(context, known, report, signal)
     signal.throwIfAborted()
-    await keepTidied(context, known, made?.tidied ?? null, made?.clip ?? null)
+    await keepTidied(context, known, made)
     if (isFresh) await thenAlign(known.slide.id, lectureId)
     if (take.spectrogram) return
     // the rest comes after what is waited for

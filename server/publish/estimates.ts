@@ -6,8 +6,9 @@ import { type ExportSettings, PRESETS, type Preset } from '#core/model/export-se
 import type { Lecture } from '#core/model/lecture.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { segments } from '#server/db/schema.ts'
+import type { SegmentRecipe } from '#server/encode/segment.ts'
 import { soundsFor, wantedSegments } from './lecture-segments.ts'
-import { knownSegments, type SegmentRecipe } from './segments.ts'
+import { knownSegments } from './segments.ts'
 
 export interface VideoEstimate extends Estimate {
   preset: Preset
@@ -24,7 +25,7 @@ export async function estimates(
 ): Promise<VideoEstimate[]> {
   const edition = plan(lecture)
   const exportSettings: ExportSettings = { ...lecture.exportSettings, presets: [...presets] }
-  const wanted = wantedSegments(context, edition.slides, exportSettings)
+  const wanted = wantedSegments(edition.slides, exportSettings)
   const known = await knownSegments(context, [...[...wanted.videos.values()].flat(), ...wanted.sounds.flatMap((s) => s.recipes)])
   const own = [...known.values()].flatMap((segment) => segment.facts ?? [])
   const rows = await context.db.read

@@ -1,7 +1,7 @@
 /** Joins the sounds of slides: the frames of each one's own samples, in a row. */
 import { open, readFile } from 'node:fs/promises'
 import { AAC_FRAME } from '#core/timing/clocks.ts'
-import { PRE_ROLL_PACKETS } from './sound-segment.ts'
+import { PRE_ROLL_PACKETS } from '#server/encode/sound-segment.ts'
 
 /** ADTS begins each frame with this. @see ISO/IEC 14496-3, §1.A.2.2 */
 const SYNC = 0xfff

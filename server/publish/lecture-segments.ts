@@ -5,9 +5,10 @@ import type { EditionPlan, PlannedSlide } from '#core/edition/plan.ts'
 import { formOf, type SoundForm, soundOnlyForm, type VideoForm } from '#core/edition/video-form.ts'
 import type { ExportSettings } from '#core/model/export-settings.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { encodeSegments, knownSegments, type Segment, type SegmentRecipe, touchSegments } from './segments.ts'
-import { soundSegment } from './sound-segment.ts'
-import { videoSegment } from './video-segment.ts'
+import type { SegmentRecipe } from '#server/encode/segment.ts'
+import { soundSegment } from '#server/encode/sound-segment.ts'
+import { videoSegment } from '#server/encode/video-segment.ts'
+import { knownSegments, makeAndKeep, type Segment, touchSegments } from './segments.ts'
 
 export interface WantedSegments {
   forms: VideoForm[]
@@ -20,7 +21,6 @@ export interface WantedSegments {
 const sameSound = (a: SoundForm, b: SoundForm) => a.codec === b.codec && a.channels === b.channels && a.kilobits === b.kilobits
 
 export function wantedSegments(
-  context: AppContext,
   slides: readonly PlannedSlide[],
   exportSettings: ExportSettings,
 ): WantedSegments {
@@ -30,7 +30,7 @@ export function wantedSegments(
   return {
     forms,
     videos: new Map(forms.map((form) => [form, slides.map((slide) => videoSegment(slide, form, exportSettings.crest))])),
-    sounds: unlike.map((form) => ({ form, recipes: slides.map((slide) => soundSegment(context, slide, form)) })),
+    sounds: unlike.map((form) => ({ form, recipes: slides.map((slide) => soundSegment(slide, form)) })),
   }
 }
 
@@ -47,10 +47,10 @@ export const allRecipes = (wanted: WantedSegments): SegmentRecipe[] => [
 const MOST_TOGETHER = 8
 
 /** Segments of one form for one run each; few enough for all processors to have a segment of what is missing. */
-function runs(missing: readonly SegmentRecipe[], most: number): SegmentRecipe[][] {
+function runs(missing: readonly SegmentRecipe[], most: number, atATime: number): SegmentRecipe[][] {
   return [...new Set(missing.map((recipe) => recipe.form))].flatMap((form) => {
     const alike = missing.filter((recipe) => recipe.form === form)
-    const together = Math.min(most, Math.ceil(alike.length / SEGMENTS_AT_A_TIME))
+    const together = Math.min(most, Math.ceil(alike.length / atATime))
     return Array.from({ length: Math.ceil(alike.length / together) }, (_, i) => alike.slice(i * together, (i + 1) * together))
   })
 }
@@ -75,18 +75,19 @@ export async function makeSegments(
   let done = recipes.filter((recipe) => segments.has(recipe.key)).length
   // two slides alike are one segment
   const missing = [...new Map(recipes.filter((r) => !segments.has(r.key)).map((recipe) => [recipe.key, recipe])).values()]
+  const atATime = SEGMENTS_AT_A_TIME + context.tasks.elsewhere()
   onPart(done, recipes.length)
   await pMap(
-    runs(missing, together),
+    runs(missing, together, atATime),
     async (run) => {
       await mayGoOn()
       signal.throwIfAborted()
-      const made = await encodeSegments(context, run, signal)
+      const made = await makeAndKeep(context, run, signal)
       for (const [i, recipe] of run.entries()) segments.set(recipe.key, made[i]!)
       done += run.length
       onPart(done, recipes.length)
     },
-    { concurrency: SEGMENTS_AT_A_TIME, signal },
+    { concurrency: atATime, signal },
   )
   return segments
 }

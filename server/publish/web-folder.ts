@@ -14,7 +14,7 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { safeName, type ZippedFile, zipped } from '#server/storage/zip-stream.ts'
 import { editionFile, filesOfEdition, isTranscriptPage } from '#server/watch/editions.ts'
-import { segmentKey } from './segments.ts'
+import { segmentKey } from '#server/encode/segment.ts'
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`)
 

@@ -1,7 +1,8 @@
 /** Jobs that outlive a request: kept in the database, claimed in turn, resumed after a restart. */
 
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, isNull, lt, min, or, sql } from 'drizzle-orm'
+import { and, asc, eq, gte, inArray, isNull, lt, min, ne, notExists, or, sql } from 'drizzle-orm'
+import { alias } from 'drizzle-orm/sqlite-core'
 import { JOB_KINDS, JOBS, type JobKind, type JobPayload, type JobResult, type JobSoFar } from '#core/jobs/job.ts'
 import { packed } from '#core/words/packed.ts'
 import { type Message, message } from '#core/words/say.ts'
@@ -22,6 +23,8 @@ export type Lane = 'tidy' | 'decks' | 'sounds' | 'publish' | 'pre-encode' | 'rec
 
 export interface JobDefinition<K extends JobKind> {
   lane: Lane
+  /** Its heavy work is tasks: where other machines are there, several are worked beside each other. */
+  isTask?: boolean
   /** A plain function: takes the input, does the work in named steps, reports, returns. It never touches its row. */
   run(
     input: JobPayload<K>,
@@ -78,8 +81,23 @@ async function change({ db, events }: AppContext, id: string, values: Partial<Jo
 async function claim({ db, events }: AppContext, kinds: JobKind[], turns: Turns): Promise<{ row: JobRow; party: string } | null> {
   const now = Date.now()
   const claimed = await db.write(async (tx) => {
+    const same = alias(jobs, 'same')
+    const isUnderWay = tx
+      .select({ id: same.id })
+      .from(same)
+      .where(
+        and(
+          eq(same.state, 'running'),
+          ne(same.id, jobs.id),
+          gte(same.leaseUntil, now),
+          eq(same.kind, jobs.kind),
+          eq(same.payload, jobs.payload),
+        ),
+      )
     const free = and(
       inArray(jobs.kind, kinds),
+      // what is asked for again while it is worked on comes after it
+      notExists(isUnderWay),
       or(eq(jobs.state, 'queued'), and(eq(jobs.state, 'running'), lt(jobs.leaseUntil, now))),
     )
     // whose lecture it is; where one person is alone, the lecture. One that is only being brought in stands in the payload.
@@ -138,7 +156,7 @@ export class JobQueue {
   readonly #registry: JobRegistry
   readonly #kindsByLane = new Map<Lane, JobKind[]>()
   readonly #running = new Map<string, AbortController>()
-  readonly #working = new Map<Lane, Promise<void>>()
+  readonly #working = new Map<Lane, { main: Promise<void> | null; beside: Set<Promise<void>> }>()
   readonly #turns = new Map<Lane, Turns>()
   #isStopped = true
 
@@ -155,7 +173,8 @@ export class JobQueue {
     const job = await addJob(this.#context, kind, lectureId, payload)
     // a lane that is just running empty may have looked before this job was there: ask again when it has ended
     const { lane } = this.#registry[kind]
-    void (this.#working.get(lane) ?? Promise.resolve()).then(() => this.#wake(lane))
+    void this.#loops(lane).main?.then(() => this.#wake(lane))
+    this.#wake(lane)
     return job
   }
 
@@ -184,16 +203,36 @@ export class JobQueue {
   async stop() {
     this.#isStopped = true
     for (const controller of this.#running.values()) controller.abort(new Error('stopping'))
-    await Promise.all(this.#working.values())
+    await Promise.all([...this.#working.values()].flatMap(({ main, beside }) => [main, ...beside]))
   }
 
-  /** Works a lane until it is empty. */
+  /** What works on a lane now. */
+  #loops(lane: Lane) {
+    const loops = this.#working.get(lane) ?? { main: null, beside: new Set<Promise<void>>() }
+    this.#working.set(lane, loops)
+    return loops
+  }
+
+  /** Works a lane until it is empty: what is worked here one after another, and beside it as much as other machines can take. */
   #wake(lane: Lane) {
-    if (this.#isStopped || this.#working.has(lane)) return
-    const kinds = this.#kindsByLane.get(lane)!
+    if (this.#isStopped) return
+    const all = this.#kindsByLane.get(lane)!
+    const tasks = all.filter((kind) => this.#registry[kind].isTask)
+    const most = tasks.length > 0 ? this.#context.tasks.elsewhere() : 0
+    const loops = this.#loops(lane)
+    loops.main ??= this.#work(lane, all).finally(() => {
+      loops.main = null
+    })
+    while (loops.beside.size < most) {
+      const loop = this.#work(lane, tasks).finally(() => loops.beside.delete(loop))
+      loops.beside.add(loop)
+    }
+  }
+
+  async #work(lane: Lane, kinds: JobKind[]) {
     const turns = this.#turns.get(lane) ?? new Turns()
     this.#turns.set(lane, turns)
-    const loop = (async () => {
+    try {
       for (;;) {
         const claimed = await claim(this.#context, kinds, turns)
         if (!claimed || this.#isStopped) return
@@ -201,10 +240,9 @@ export class JobQueue {
         await this.#perform(claimed.row)
         turns.worked(claimed.party, performance.now() - began)
       }
-    })()
-      .catch((error) => console.error('The job queue stumbled:', error))
-      .finally(() => this.#working.delete(lane))
-    this.#working.set(lane, loop)
+    } catch (error) {
+      console.error('The job queue stumbled:', error)
+    }
   }
 
   async #perform(row: JobRow) {

@@ -21,8 +21,8 @@ export interface TidyAhead {
   begin(takeId: string, samples: Int16Array, marks: readonly Mark[]): void
   /** Whatever is under way for a take is not wanted. */
   drop(takeId: string): void
-  /** @returns what was begun for a fresh take with these marks, once; null where nothing was, or where it failed */
-  finish(takeId: string, marks: readonly Mark[], signal: AbortSignal): Promise<TidyOutput | null>
+  /** @returns what was begun for a fresh take with these marks, once, and null in the end where that failed; null at once where nothing was */
+  finish(takeId: string, marks: readonly Mark[], signal: AbortSignal): Promise<TidyOutput | null> | null
 }
 
 /** Cleaned blocks are held in memory, 2 MB each: of longer takes the first ones only. */
@@ -112,7 +112,7 @@ export function tidyAhead(workers: With['workers'], journals: With['journals']):
       begun.set(takeId, { marks, made: make().catch(() => null), abort })
     },
     drop,
-    async finish(takeId, marks, signal) {
+    finish(takeId, marks, signal) {
       const entry = take(takeId)
       if (!entry) return null
       if (!isDeepStrictEqual(entry.marks, marks)) {
@@ -121,11 +121,7 @@ export function tidyAhead(workers: With['workers'], journals: With['journals']):
       }
       const give = () => entry.abort.abort()
       signal.addEventListener('abort', give, { once: true })
-      try {
-        return await entry.made
-      } finally {
-        signal.removeEventListener('abort', give)
-      }
+      return entry.made.finally(() => signal.removeEventListener('abort', give))
     },
   }
 }

@@ -42,6 +42,7 @@ export async function openTestApp(
     mail?: MailSettings
     dataFolder?: string
     store?: StoreSetting
+    queue?: string
     ffmpeg?: string
     publicHosts?: string[]
     appHosts?: string[]
@@ -58,6 +59,7 @@ export async function openTestApp(
     mode: options.mode ?? ('alone' as const),
     publicUrl: options.publicUrl ?? null,
     store: options.store ?? null,
+    queue: options.queue ?? null,
     identityProvider: options.identityProvider ?? null,
     mail: options.mail ?? null,
     port: 0,

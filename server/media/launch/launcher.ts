@@ -11,7 +11,8 @@ const running = new Map<number, ChildProcess>()
 const unwanted = new Set<number>()
 
 const tell = (report: Report) => {
-  if (process.connected) process.send!(report)
+  // whoever asked may be ended in this moment: what runs is then ended by `end`
+  if (process.connected) process.send!(report, () => {})
 }
 
 async function socketOf({ id, address }: Start, stream: StreamName): Promise<Socket> {

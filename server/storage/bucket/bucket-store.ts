@@ -17,6 +17,8 @@ export interface BucketStore extends FileStore {
   readonly sent: SentFiles
   /** Sends a file now, unless it is there already. @returns whether this machine has it, or the store */
   send(name: string): Promise<boolean>
+  /** Takes down a file that another machine has put into the store. @returns whether it is there */
+  came(name: string): Promise<boolean>
   /** Brings a file to this machine's disk, where it is not there yet. */
   bring(name: string): Promise<void>
   /** Removes a file from this machine's disk that is in the store, unless somebody works with it. @returns whether it went */
@@ -150,6 +152,14 @@ export function bucketStore(local: FolderStore, bucket: Bucket, sent: SentFiles)
         const bytes = await local.size(name)
         if ((await bucket.size(name)) === bytes) await sent.add(name, bytes!)
         else await sent.add(name, await local.withLocalFile(name, (path) => bucket.send(name, path)))
+        return true
+      }),
+    came: (name) =>
+      inTurn(name, async () => {
+        if ((await counts(name)) !== null) return true
+        const bytes = await bucket.size(name)
+        if (bytes === null) return false
+        await sent.add(name, bytes)
         return true
       }),
     letGo: (name) =>

@@ -7,7 +7,7 @@ import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Crest } from '#core/model/export-settings.ts'
 import { TRANSITIONS } from '#core/model/transition.ts'
 import { finishedPictures } from './pictures.ts'
-import { type SegmentRecipe, segmentKey } from './segments.ts'
+import { type SegmentRecipe, segmentKey } from './segment.ts'
 
 const prepare = ({ width, height }: VideoForm) =>
   [
@@ -122,11 +122,12 @@ export function videoSegment(slide: PlannedSlide, form: VideoForm, crest: Crest 
   const newFrames = frames.filter((frame) => !frame.repeat).length
   const ending = form.container === 'webm' ? '.webm' : '.mp4'
   return {
+    order: { kind: 'video', slide, form, crest },
     key: segmentKey('video', shown, counted, transition, crest, form.container, form.height, form.rate),
     ending,
     form: formName(form),
     work: newFrames,
-    async call(folder, lend) {
+    async call(_tools, folder, lend) {
       const inputs = await finishedPictures(lend, pictures, transition?.from ?? null, crest, form, folder)
       return {
         inputs: inputs.map((path) => ['-protocol_whitelist', 'file', '-f', 'png_pipe', '-framerate', '30', '-i', path]),

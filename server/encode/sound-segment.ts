@@ -1,25 +1,22 @@
 /** The sound of one slide: its clip and the beds under it. */
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { eq } from 'drizzle-orm'
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import type { BedPortion } from '#core/audio/mix/music-bed.ts'
 import { soundName } from '#core/edition/estimate.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { SoundForm } from '#core/edition/video-form.ts'
 import { AAC_FRAME } from '#core/timing/clocks.ts'
-import type { AppContext } from '#server/context/context.ts'
-import { clips } from '#server/db/schema.ts'
 import { decodeStored } from '#server/media/pcm.ts'
 import { bytesOf, decodeBedStretch } from '#server/media/sound-files.ts'
 import type { Mixed } from '#server/workers/worker.ts'
-import { type SegmentCall, type SegmentRecipe, segmentKey } from './segments.ts'
+import { type EncodeTools, type SegmentCall, type SegmentRecipe, segmentKey } from './segment.ts'
 
 /** Packets before the first of the slide: those of the pre-roll and the encoder's delay of one frame. */
 export const PRE_ROLL_PACKETS = PRE_ROLL_SAMPLES / AAC_FRAME + 1
 
 /** Samples of a bed's file for one portion, the first of them the one it begins with. */
-async function bedSound(context: AppContext, portion: BedPortion): Promise<{ pcm: Int16Array; portion: BedPortion }> {
+async function bedSound(context: Pick<EncodeTools, 'media' | 'store'>, portion: BedPortion): Promise<{ pcm: Int16Array; portion: BedPortion }> {
   const { media, store } = context
   const stretch = (from: number, to: number) =>
     store.withLocalFile(portion.sound, (path) => decodeBedStretch(media, path, from, to))
@@ -30,7 +27,7 @@ async function bedSound(context: AppContext, portion: BedPortion): Promise<{ pcm
 }
 
 /** What is heard on a slide, left and right in turn, from `PRE_ROLL_SAMPLES` before its first sample on. */
-export async function mixedSlide(context: AppContext, slide: PlannedSlide, signal: AbortSignal): Promise<Mixed> {
+export async function mixedSlide(context: Omit<EncodeTools, 'loudness'>, slide: PlannedSlide, signal: AbortSignal): Promise<Mixed> {
   const clip = slide.sound && {
     pcm: await decodeStored(context, slide.sound.clip),
     atSamples: slide.sound.atSamples,
@@ -75,27 +72,22 @@ async function mixCall(folder: string, stereo: Int16Array, form: SoundForm): Pro
   }
 }
 
-/** What was measured when a clip was rendered; null for one of an earlier version. */
-async function clipLoudness({ db }: AppContext, sound: string) {
-  const [row] = await db.read.select({ powers: clips.powers, figures: clips.figures }).from(clips).where(eq(clips.sound, sound))
-  return row?.powers ? { powers: row.powers, truePeakDbtp: row.figures.truePeakDbtp } : null
-}
-
 /** AAC-LC as an ADTS stream whose frames from `PRE_ROLL_PACKETS` on are those of the slide, one for each 1024 samples. */
-export function soundSegment(context: AppContext, slide: PlannedSlide, form: SoundForm): SegmentRecipe {
+export function soundSegment(slide: PlannedSlide, form: SoundForm): SegmentRecipe {
   const { channels, kilobits } = form
   const { sound, lengthSamples, beds } = slide
   return {
+    order: { kind: 'sound', slide, form },
     // the mean of both sides has a name of its own: segments of an earlier version were 3 dB louder
     key: segmentKey('sound', sound, lengthSamples, beds, channels === 1 ? 'mean' : channels, kilobits),
     ending: '.aac',
     form: soundName({ sound: form }),
     work: lengthSamples,
-    async call(folder, lend, signal) {
+    async call(tools, folder, lend, signal) {
       const told = { kind: 'sound' as const, form: soundName({ sound: form }), lengthSamples, frameBytes: [], newFrames: 0 }
-      const measured = sound && beds.length === 0 ? await clipLoudness(context, sound.clip) : null
+      const measured = sound && beds.length === 0 ? tools.loudness[sound.clip] : undefined
       if (measured) return { ...voiceCall(await lend(sound!.clip), slide, form), facts: async () => ({ ...told, ...measured }) }
-      const { stereo, powers, truePeakDbtp } = await mixedSlide(context, slide, signal)
+      const { stereo, powers, truePeakDbtp } = await mixedSlide(tools, slide, signal)
       return { ...(await mixCall(folder, stereo, form)), facts: async () => ({ ...told, powers, truePeakDbtp }) }
     },
   }
