@@ -21,11 +21,15 @@ export async function worker(args: string[]) {
   const slots = Number(values['at-once'] ?? availableParallelism())
   if (positionals.length > 0) throw new Usage(USAGE)
   if (!Number.isInteger(slots) || slots < 1)
-    throw new Usage(`${say('--at-once takes how many tasks are worked on at the same time: a whole number from 1 on.')}\n${USAGE}`)
+    throw new Usage(
+      `${say('--at-once takes how many tasks are worked on at the same time: a whole number from 1 on.')}\n${USAGE}`,
+    )
   const { queue, store, ffmpeg } = configFrom(process.env, '')
   if (!queue || !store)
     throw new UserFacingError(
-      message('Say where work and files are found: LECTERN_QUEUE and LECTERN_STORE, as the server that this machine works for has them.'),
+      message(
+        'Say where work and files are found: LECTERN_QUEUE and LECTERN_STORE, as the server that this machine works for has them.',
+      ),
       422,
     )
   const folder = resolve(values.folder)
@@ -33,7 +37,10 @@ export async function worker(args: string[]) {
   try {
     const working = await startTaskWorker({ queue, store, folder, ffmpeg, slots })
     printAside(
-      say('{slots, plural, one {One task} other {# tasks}} at the same time. Stop with Ctrl+C; what is being worked on is ended first.', { slots }),
+      say(
+        '{slots, plural, one {One task} other {# tasks}} at the same time. Stop with Ctrl+C; what is being worked on is ended first.',
+        { slots },
+      ),
     )
     const ended = new Promise<null>((stop) => {
       for (const name of ['SIGINT', 'SIGTERM'] as const)

@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { JobView } from '#server/events/job-view.ts'
+import { serverProcess } from '#tests/support/processes/server-process.ts'
 import { recordOver } from '#tests/support/recording.ts'
-import { serverProcess } from '#tests/support/server-process.ts'
 import type { Asked } from '#tests/support/target.ts'
 
 const LOOK_MS = 50

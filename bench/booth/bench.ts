@@ -22,7 +22,7 @@ import { folderStore } from '#server/storage/file-store.ts'
 import { random } from '#tests/made/sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 import { placesIn, unlikeItself } from '#tests/support/place-in.ts'
-import { serverProcess } from '#tests/support/server-process.ts'
+import { serverProcess } from '#tests/support/processes/server-process.ts'
 
 const USUAL_MINUTES = 2
 const PRESSES = 24

@@ -10,7 +10,7 @@ import { type BrowserContext, chromium, type Page } from '@playwright/test'
 import { importDeck } from '#bench/measure/import-deck.ts'
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import { BROWSER } from '#tests/support/browser.ts'
-import { type ServerProcess, serverProcess } from '#tests/support/server-process.ts'
+import { type ServerProcess, serverProcess } from '#tests/support/processes/server-process.ts'
 
 export const FAULTS = ['server killed', 'browser killed', 'network dropped', 'disk full'] as const
 export type Fault = (typeof FAULTS)[number]

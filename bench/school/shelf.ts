@@ -9,8 +9,8 @@ import { lectures, slides, steps } from '#server/db/schema.ts'
 import { readWordsAtLeisure } from '#server/domain/lectures/word-index.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { BROWSER } from '#tests/support/browser.ts'
+import { serverProcess } from '#tests/support/processes/server-process.ts'
 import { seedLecture } from '#tests/support/seed.ts'
-import { serverProcess } from '#tests/support/server-process.ts'
 import { benchFolder, quantile, randomOf } from './measure.ts'
 
 const LECTURES = 5000

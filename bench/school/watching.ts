@@ -10,8 +10,8 @@ import { openDatabase } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
 import { folderStore } from '#server/storage/file-store.ts'
 import { makeLink } from '#server/watch/links.ts'
+import { serverProcess } from '#tests/support/processes/server-process.ts'
 import { seedLecture } from '#tests/support/seed.ts'
-import { serverProcess } from '#tests/support/server-process.ts'
 
 const LEARNERS = 1000
 const WATCHED_S = 30

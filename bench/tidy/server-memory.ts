@@ -7,7 +7,7 @@ import { crc32 } from 'node:zlib'
 import { importDeck } from '#bench/measure/import-deck.ts'
 import { toSamples } from '#core/timing/clocks.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
-import { type ServerProcess, serverProcess } from '#tests/support/server-process.ts'
+import { type ServerProcess, serverProcess } from '#tests/support/processes/server-process.ts'
 
 async function ask(server: ServerProcess, method: string, path: string, body: unknown, headers = {}) {
   const given = body instanceof Uint8Array ? body : JSON.stringify(body)

@@ -148,9 +148,7 @@ function queueOf(given: string | undefined, store: StoreSetting | null): string 
     throw new SettingError(message('LECTERN_QUEUE must be the address of a Redis, such as redis://:password@queue.example:6379.'))
   if (!store)
     throw new SettingError(
-      message(
-        'LECTERN_QUEUE needs LECTERN_STORE too: other machines find files nowhere but in a store that all of them see.',
-      ),
+      message('LECTERN_QUEUE needs LECTERN_STORE too: other machines find files nowhere but in a store that all of them see.'),
     )
   return given
 }

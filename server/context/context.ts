@@ -69,11 +69,8 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
 
 /** Its client takes a while to load, and who works alone need not wait for it. */
 async function tasksElsewhere(queue: string, tools: TaskTools & { store: BucketStore }): Promise<Tasks> {
-  const [{ redisTasks }, version] = await Promise.all([
-    import('#server/tasks/redis/redis-tasks.ts'),
-    tasksVersion(tools.media),
-  ])
-  return redisTasks(queue, tools, version)
+  const [{ RedisTasks }, version] = await Promise.all([import('#server/tasks/redis/redis-tasks.ts'), tasksVersion(tools.media)])
+  return new RedisTasks(queue, tools, version)
 }
 
 export async function closeContext({ workers, db, flacs, sending, tasks }: AppContext) {

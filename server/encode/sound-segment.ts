@@ -16,7 +16,10 @@ import { type EncodeTools, type SegmentCall, type SegmentRecipe, segmentKey } fr
 export const PRE_ROLL_PACKETS = PRE_ROLL_SAMPLES / AAC_FRAME + 1
 
 /** Samples of a bed's file for one portion, the first of them the one it begins with. */
-async function bedSound(context: Pick<EncodeTools, 'media' | 'store'>, portion: BedPortion): Promise<{ pcm: Int16Array; portion: BedPortion }> {
+async function bedSound(
+  context: Pick<EncodeTools, 'media' | 'store'>,
+  portion: BedPortion,
+): Promise<{ pcm: Int16Array; portion: BedPortion }> {
   const { media, store } = context
   const stretch = (from: number, to: number) =>
     store.withLocalFile(portion.sound, (path) => decodeBedStretch(media, path, from, to))
@@ -27,7 +30,11 @@ async function bedSound(context: Pick<EncodeTools, 'media' | 'store'>, portion: 
 }
 
 /** What is heard on a slide, left and right in turn, from `PRE_ROLL_SAMPLES` before its first sample on. */
-export async function mixedSlide(context: Omit<EncodeTools, 'loudness'>, slide: PlannedSlide, signal: AbortSignal): Promise<Mixed> {
+export async function mixedSlide(
+  context: Omit<EncodeTools, 'loudness'>,
+  slide: PlannedSlide,
+  signal: AbortSignal,
+): Promise<Mixed> {
   const clip = slide.sound && {
     pcm: await decodeStored(context, slide.sound.clip),
     atSamples: slide.sound.atSamples,

@@ -13,8 +13,8 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { TRANSITION_FRAME } from '#core/timing/schedule.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { bytesOf } from '#server/media/sound-files.ts'
 import { mixedSlide } from '#server/encode/sound-segment.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
 import { knownTypes, notesOf, orderedPresentation, properties, type SlideTimes, timedSlide } from './presentation-parts.ts'
 
 const [WIDE, HIGH] = [13.333, 7.5]

@@ -68,11 +68,7 @@ async function readTake(db: Tables, takeId: string) {
 type KnownTake = NonNullable<Awaited<ReturnType<typeof readTake>>>
 
 /** Takes down what came of a take. @param tidied null where its clip was there already */
-async function keepTidied(
-  context: AppContext,
-  known: KnownTake,
-  tidied: TidiedSound | null,
-) {
+async function keepTidied(context: AppContext, known: KnownTake, tidied: TidiedSound | null) {
   const { take, slide, asked, tidyUp } = known
   const analysis = tidied?.analysis ?? known.analysis!
   const clip = tidied && {

@@ -309,7 +309,10 @@ export async function restoreBackup(
       if (error.code !== 'ENOENT') throw error
     })
     for (const [i, file] of manifest.files.entries()) {
-      if ((await sizeOf(pathOf(target, file))) === null || !(await copyChecked(createReadStream(pathOf(target, file)), pathOf(part, file), file)))
+      if (
+        (await sizeOf(pathOf(target, file))) === null ||
+        !(await copyChecked(createReadStream(pathOf(target, file)), pathOf(part, file), file))
+      )
         throw new UserFacingError(
           message('The file {file} of this backup is missing or damaged. Nothing was restored; take an earlier one: {names}.', {
             file,

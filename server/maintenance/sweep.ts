@@ -2,6 +2,7 @@
 import { and, inArray, isNotNull, lt } from 'drizzle-orm'
 import type { AppContext } from '#server/context/context.ts'
 import { editionFiles, editions, replacements, segments } from '#server/db/schema.ts'
+import { isLoss } from '#server/storage/file-store.ts'
 import { usedFiles } from './used-files.ts'
 
 const DAY_MS = 24 * 3600_000
@@ -14,8 +15,6 @@ const DELETED_EDITIONS_MS = 30 * DAY_MS
 const UNUSED_SEGMENTS_MS = 60 * DAY_MS
 /** A new version of a deck has pictures that no slide shows yet; so long it waits for somebody to decide. */
 const REPLACEMENTS_WAIT_MS = 30 * DAY_MS
-/** When more than so many files, and more than such a share, belong to nothing, a database was lost rather than work broken off. */
-const MOST_STRAY = { files: 20, share: 0.1 }
 
 /** @returns files of rows that were let go after their time, which are removed and not laid in the trash: their month is over, or they are made again */
 async function forget({ db }: Pick<AppContext, 'db'>, now: number): Promise<string[]> {
@@ -67,14 +66,14 @@ export async function sweep(
   for (const name of over) if (!used.has(name)) store.remove(name)
   const strays = (await store.olderThan(now - youngestMs)).filter((name) => !used.has(name))
   const all = (await store.all()).length
-  const isLoss = strays.length > MOST_STRAY.files && strays.length > MOST_STRAY.share * all
-  if (!isLoss) for (const name of strays) await store.trash.lay(name, dayOf(now))
+  const isLost = isLoss(strays.length, all)
+  if (!isLost) for (const name of strays) await store.trash.lay(name, dayOf(now))
   await store.trash.empty(dayOf(now - TRASH_KEPT_MS))
-  if (isLoss) {
+  if (isLost) {
     const refusal = `${strays.length} of ${all} files belong to nothing the database knows. Was it lost, or an older one put back? They were left where they are.`
     console.error(refusal)
     await store.trash.note(refusal)
   } else if (strays.length > 0) await store.trash.note(`Laid in the trash: ${strays.join(' ')}`)
   if (broughtBack.length > 0) await store.trash.note(`Brought back: ${broughtBack.join(' ')}`)
-  return { laid: isLoss ? [] : strays, left: isLoss ? strays.length : 0, broughtBack }
+  return { laid: isLost ? [] : strays, left: isLost ? strays.length : 0, broughtBack }
 }

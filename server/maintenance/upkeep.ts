@@ -60,7 +60,7 @@ function roomOf(context: Pick<AppContext, 'config' | 'db'>): Promise<StorageUse>
   return room
 }
 
-export async function readUpkeep(context: Pick<AppContext, 'config' | 'db' | 'sending'>, now = Date.now()) {
+export async function readUpkeep(context: Pick<AppContext, 'config' | 'db' | 'sending' | 'tasks'>, now = Date.now()) {
   const { read } = context.db
   const [storage, work, failed, slow, byPeople, bySpaces] = await Promise.all([
     roomOf(context),
@@ -78,5 +78,5 @@ export async function readUpkeep(context: Pick<AppContext, 'config' | 'db' | 'se
     problem: sending.problem(),
     damaged: sending.damaged().length,
   }
-  return { storage, elsewhere, work, failed, slow, usedBy: byPeople, usedBySpaces: bySpaces }
+  return { storage, elsewhere, machines: context.tasks.state(), work, failed, slow, usedBy: byPeople, usedBySpaces: bySpaces }
 }

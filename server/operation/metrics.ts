@@ -14,7 +14,53 @@ export interface Metrics {
   read(): Promise<{ text: string; type: string }>
 }
 
-export function makeMetrics({ db, config, sending }: Pick<AppContext, 'db' | 'config' | 'sending'>): Metrics {
+function tellSending(sending: NonNullable<AppContext['sending']>, registers: Registry[]) {
+  new Gauge({
+    name: 'lectern_store_waiting_files',
+    help: 'Files that are on this machine alone and not in the store of files yet',
+    registers,
+    collect() {
+      this.set(sending.waiting())
+    },
+  })
+  new Gauge({
+    name: 'lectern_store_up',
+    help: '1 while files can be sent to the store of files',
+    registers,
+    collect() {
+      this.set(sending.problem() ? 0 : 1)
+    },
+  })
+}
+
+function tellTasks(tasks: AppContext['tasks'], registers: Registry[]) {
+  new Gauge({
+    name: 'lectern_queue_up',
+    help: '1 while Redis answers',
+    registers,
+    collect() {
+      this.set(tasks.state()?.isUp ? 1 : 0)
+    },
+  })
+  new Gauge({
+    name: 'lectern_tasks_elsewhere_most',
+    help: 'How many tasks other machines can work on at the same time',
+    registers,
+    collect() {
+      this.set(tasks.elsewhere())
+    },
+  })
+  new Gauge({
+    name: 'lectern_tasks_elsewhere',
+    help: 'Tasks that other machines are working on',
+    registers,
+    collect() {
+      this.set(tasks.state()?.away ?? 0)
+    },
+  })
+}
+
+export function makeMetrics({ db, config, sending, tasks }: Pick<AppContext, 'db' | 'config' | 'sending' | 'tasks'>): Metrics {
   const register = new Registry()
   const registers = [register]
   const requests = new Histogram({
@@ -71,24 +117,8 @@ export function makeMetrics({ db, config, sending }: Pick<AppContext, 'db' | 'co
         this.set(await db.read.$count(table))
       },
     })
-  if (sending) {
-    new Gauge({
-      name: 'lectern_store_waiting_files',
-      help: 'Files that are on this machine alone and not in the store of files yet',
-      registers,
-      collect() {
-        this.set(sending.waiting())
-      },
-    })
-    new Gauge({
-      name: 'lectern_store_up',
-      help: '1 while files can be sent to the store of files',
-      registers,
-      collect() {
-        this.set(sending.problem() ? 0 : 1)
-      },
-    })
-  }
+  if (sending) tellSending(sending, registers)
+  if (tasks.state()) tellTasks(tasks, registers)
   let hasDefaults = false
   return {
     request: ({ method, route, status, ms }) => requests.observe({ method, route, status: String(status) }, ms / 1000),

@@ -20,10 +20,7 @@ export interface WantedSegments {
 
 const sameSound = (a: SoundForm, b: SoundForm) => a.codec === b.codec && a.channels === b.channels && a.kilobits === b.kilobits
 
-export function wantedSegments(
-  slides: readonly PlannedSlide[],
-  exportSettings: ExportSettings,
-): WantedSegments {
+export function wantedSegments(slides: readonly PlannedSlide[], exportSettings: ExportSettings): WantedSegments {
   const forms = exportSettings.presets.map((preset) => formOf(exportSettings, preset))
   const soundForms = [soundOnlyForm(exportSettings), ...forms.map((form) => form.sound)].filter((form) => form.codec === 'aac')
   const unlike = soundForms.filter((form, i) => soundForms.findIndex((other) => sameSound(form, other)) === i)

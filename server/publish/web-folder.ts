@@ -10,11 +10,11 @@ import { message } from '#core/words/say.ts'
 import { directionOfText, sayIn } from '#core/words/say-in.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { segments } from '#server/db/schema.ts'
+import { segmentKey } from '#server/encode/segment.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { safeName, type ZippedFile, zipped } from '#server/storage/zip-stream.ts'
 import { editionFile, filesOfEdition, isTranscriptPage } from '#server/watch/editions.ts'
-import { segmentKey } from '#server/encode/segment.ts'
 
 const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`)
 

@@ -3,8 +3,8 @@
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { bytesOf } from '#server/media/sound-files.ts'
 import { mixedSlide } from '#server/encode/sound-segment.ts'
+import { bytesOf } from '#server/media/sound-files.ts'
 
 export interface WholeSound {
   /** Opus in WebM; null when it is not wanted. */

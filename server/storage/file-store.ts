@@ -143,6 +143,10 @@ async function settle(from: string, to: string) {
   await folder.sync().finally(() => folder.close())
 }
 
+/** When more than so many files, and more than such a share, belong to nothing, a database was lost rather than work broken off. */
+const MOST_STRAY = { files: 20, share: 0.1 }
+export const isLoss = (strays: number, all: number) => strays > MOST_STRAY.files && strays > MOST_STRAY.share * all
+
 export interface StoredFile {
   name: string
   bytes: number
@@ -154,6 +158,17 @@ export interface StoredFile {
 export interface FolderStore extends FileStore {
   /** All files, as the disk knows them. */
   listed(): Promise<StoredFile[]>
+}
+
+async function asTheDiskKnows(names: readonly string[], path: (name: string) => string): Promise<StoredFile[]> {
+  const files = await Promise.all(
+    names.map(async (name) => {
+      // one may go meanwhile
+      const found = await stat(path(name)).catch(() => null)
+      return found && { name, bytes: found.size, usedAt: Math.max(found.mtimeMs, found.atimeMs) }
+    }),
+  )
+  return files.filter((file) => file !== null)
 }
 
 /** @param dataFolder files go to `files/` in it */
@@ -187,20 +202,10 @@ export function folderStore(dataFolder: string): FolderStore {
     remove: (name) => rmSync(path(name), { force: true }),
     all,
     trash: folderTrash(join(dataFolder, 'trash'), path),
-    async listed() {
-      const files = await Promise.all(
-        (await all()).map(async (name) => {
-          // one may go meanwhile
-          const found = await stat(path(name)).catch(() => null)
-          return found && { name, bytes: found.size, usedAt: Math.max(found.mtimeMs, found.atimeMs) }
-        }),
-      )
-      return files.filter((file) => file !== null)
-    },
+    listed: async () => asTheDiskKnows(await all(), path),
     async olderThan(moment) {
-      const names = await all()
-      const old = await Promise.all(names.map(async (name) => (await stat(path(name))).mtimeMs < moment))
-      return names.filter((_, i) => old[i])
+      const files = await Promise.all((await all()).map(async (name) => ({ name, at: (await stat(path(name))).mtimeMs })))
+      return files.filter(({ at }) => at < moment).map(({ name }) => name)
     },
     async put(bytes) {
       const name = createHash('sha256').update(bytes).digest('hex')

@@ -63,10 +63,26 @@ export type TaskKind = keyof TaskKinds
 export type TaskInput<K extends TaskKind> = TaskKinds[K]['input']
 export type TaskOutput<K extends TaskKind> = TaskKinds[K]['output']
 
+export interface OtherMachines {
+  /** Whether Redis answers. */
+  isUp: boolean
+  machines: {
+    host: string
+    /** How many tasks it works on at the same time. */
+    slots: number
+    /** Whether it is of this version: any other is given nothing. */
+    isSame: boolean
+  }[]
+  /** Tasks that are being worked there. */
+  away: number
+}
+
 export interface Tasks {
   /** @throws UserFacingError for what is wrong with what was given; the signal's reason when it was cancelled */
   run<K extends TaskKind>(kind: K, input: TaskInput<K>, signal: AbortSignal): Promise<TaskOutput<K>>
   /** How many other machines can work on at the same time. */
   elsewhere(): number
+  /** Null where there can be no others. */
+  state(): OtherMachines | null
   close(): Promise<void>
 }

@@ -70,5 +70,6 @@ export const workOn = <K extends TaskKind>(kind: K, input: TaskInput<K>, tools: 
 export const tasksHere = (tools: TaskTools): Tasks => ({
   run: (kind, input, signal) => workOn(kind, input, tools, signal),
   elsewhere: () => 0,
+  state: () => null,
   close: async () => {},
 })

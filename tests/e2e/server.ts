@@ -5,9 +5,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type BrowserContext, expect, type Page, test as plain } from '@playwright/test'
 import { BROWSER } from '#tests/support/browser.ts'
+import { type ServerProcess, serverProcess } from '#tests/support/processes/server-process.ts'
 import { recordOver } from '#tests/support/recording.ts'
 import { seedFolder } from '#tests/support/seed.ts'
-import { type ServerProcess, serverProcess } from '#tests/support/server-process.ts'
 
 const root = join(import.meta.dirname, '../..')
 export const demoPath = (name: string) => join(root, 'demo/files', name)

@@ -73,9 +73,41 @@ function Elsewhere({ elsewhere }: { elsewhere: NonNullable<Upkeep['elsewhere']> 
   )
 }
 
-function Work({ work, slow }: Pick<Upkeep, 'work' | 'slow'>) {
+/** Who else works for this server. */
+function Machines({ machines: { isUp, machines, away } }: { machines: NonNullable<Upkeep['machines']> }) {
+  const ours = machines.filter(({ isSame }) => isSame)
+  const others = machines.filter(({ isSame }) => !isSame)
+  return (
+    <div className="mb-3">
+      {isUp ? (
+        <p>
+          {ours.length === 0
+            ? say('No other machine works for this server now: all work is done here.')
+            : say(
+                '{machines, plural, one {One other machine works} other {# other machines work}} for this server, on {away} of {most} tasks at the same time.',
+                { machines: ours.length, away, most: ours.reduce((sum, { slots }) => sum + slots, 0) },
+              )}
+        </p>
+      ) : (
+        <p role="alert" className="text-error">
+          {say('Redis does not answer: all work is done on this machine meanwhile.')}
+        </p>
+      )}
+      {others.length > 0 && (
+        <p role="alert" className="text-error">
+          {say('Of another version, and so given nothing: {hosts}. Bring them to the version of this server.', {
+            hosts: others.map(({ host }) => host).join(', '),
+          })}
+        </p>
+      )}
+    </div>
+  )
+}
+
+function Work({ work, slow, machines }: Pick<Upkeep, 'work' | 'slow' | 'machines'>) {
   return (
     <>
+      {machines && <Machines machines={machines} />}
       {work.length === 0 ? (
         <p>{say('Nothing waits.')}</p>
       ) : (
@@ -244,7 +276,7 @@ export function UpkeepPage() {
   const { data, error } = peopleApi.useUpkeepQuery(undefined, { pollingInterval: EVERY_MS, refetchOnMountOrArgChange: true })
   const sections = data && [
     { id: 'room', title: say('Room'), content: <Room storage={data.storage} elsewhere={data.elsewhere} /> },
-    { id: 'work', title: say('Work in hand'), content: <Work work={data.work} slow={data.slow} /> },
+    { id: 'work', title: say('Work in hand'), content: <Work work={data.work} slow={data.slow} machines={data.machines} /> },
     { id: 'failed', title: say('What failed'), content: <Failed failed={data.failed} /> },
     {
       id: 'use',

@@ -81,12 +81,7 @@ export async function readBundle(
     const kept = await withFilesHere(
       store,
       pictureFiles.map((picture) => picture.file),
-      () =>
-        workers.importer.run(
-          'pictures',
-          { given: pictureFiles, dataFolder: config.dataFolder },
-          { name: file.name, signal },
-        ),
+      () => workers.importer.run('pictures', { given: pictureFiles, dataFolder: config.dataFolder }, { name: file.name, signal }),
     )
     for (const [i, { entry }] of given.entries()) pictures.set(entry, kept[i]!)
     for (const { sound: entry, samples } of [...bundle.takes, ...bundle.beds]) {

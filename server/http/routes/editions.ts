@@ -11,11 +11,11 @@ import { editionsKept, mustHaveRoom } from '#server/people/quotas.ts'
 import { allEstimates } from '#server/publish/estimates.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
+import { withFilesHere } from '#server/storage/file-store.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { downloadName, editionFile, readEdition, readEditions, setEditionDeleted } from '#server/watch/editions.ts'
 import { changeLink, LinkChange, makeLink, readLinks } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
-import { withFilesHere } from '#server/storage/file-store.ts'
 
 export const editionRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeTries) => {
   const { db, store, events } = context

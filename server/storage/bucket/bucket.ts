@@ -9,6 +9,7 @@ import {
   HeadBucketCommand,
   HeadObjectCommand,
   ListMultipartUploadsCommand,
+  paginateListObjectsV2,
   S3Client,
   S3ServiceException,
 } from '@aws-sdk/client-s3'
@@ -34,6 +35,8 @@ export interface Bucket {
   stream(name: string, range?: { start: number; end: number }): Promise<Readable>
   /** Where there is none, nothing happens. */
   remove(name: string): Promise<void>
+  /** All objects, and when each was put there (milliseconds since 1970). */
+  list(): AsyncGenerator<{ name: string; at: number }>
   /** Lets parts go of files that somebody began to send before a moment (milliseconds since 1970) and never sent whole. */
   clearBroken(before: number): Promise<void>
   /** @throws UserFacingError when the bucket cannot be used */
@@ -133,6 +136,11 @@ export function openBucket(setting: StoreSetting): Bucket {
     },
     async remove(name) {
       await asked(client.send(new DeleteObjectCommand(at(name))))
+    },
+    async *list() {
+      for await (const { Contents = [] } of paginateListObjectsV2({ client }, { Bucket, Prefix: prefix }))
+        for (const { Key, LastModified } of Contents)
+          yield { name: Key!.split('/').at(-1)!, at: LastModified?.getTime() ?? Date.now() }
     },
     async clearBroken(before) {
       const { Uploads = [] } = await asked(client.send(new ListMultipartUploadsCommand({ Bucket, Prefix: prefix })))

@@ -6,8 +6,8 @@ import type { Database, Tables } from '#server/db/database.ts'
 import { sentFiles } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { type FileStore, type FolderStore, folderStore } from '../file-store.ts'
-import { type BucketStore, bucketStore } from './bucket-store.ts'
-import { type Sending, sendingTo } from './sending.ts'
+import { BucketStore } from './bucket-store.ts'
+import { Sending } from './sending.ts'
 import { sentFilesOf } from './sent-files.ts'
 
 /** @throws UserFacingError where files that count are in another store alone */
@@ -45,6 +45,6 @@ export async function openStore(
   if (!setting) return { store: folder, sending: null }
   // its client takes a while to load, and who has no such store need not wait for it
   const { openBucket } = await import('./bucket.ts')
-  const store = bucketStore(folder, openBucket(setting), sentFilesOf(db, setting.address))
-  return { store, sending: sendingTo(store, setting.localBytes) }
+  const store = new BucketStore(folder, openBucket(setting), sentFilesOf(db, setting.address))
+  return { store, sending: new Sending(store, setting.localBytes) }
 }

@@ -1,33 +1,18 @@
 /** Sends what has come to the store elsewhere, for as long as the app runs, and keeps this machine's disk within its bound. */
 import { setTimeout as wait } from 'node:timers/promises'
 import type { Message } from '#core/words/say.ts'
-import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { DamagedFile } from './damaged-file.ts'
+import { asUserFacing } from '#server/errors/user-facing-error.ts'
 import type { BucketStore } from './bucket-store.ts'
-
-export interface Sending {
-  readonly address: string
-  /** From now on files are sent; until then nothing of this does anything. */
-  begin(): void
-  /** How much is in the store. */
-  there(): Promise<{ files: number; bytes: number }>
-  /** Files that are on this machine's disk alone. */
-  waiting(): number
-  /** What keeps it from sending; null while all is well. */
-  problem(): Message | null
-  /** Files that are not what was stored, and so stay here. */
-  damaged(): string[]
-  /** Until all that is on this machine's disk now is in the store. */
-  settled(): Promise<void>
-  /** Breaks off what is being waited for, and waits for what is being sent. */
-  end(): Promise<void>
-}
+import { DamagedFile } from './damaged-file.ts'
 
 /** What other processes have brought is found by looking. */
 const LOOK_EVERY_MS = 60_000
 const SENDERS = 2
 /** What somebody began to send so long ago, nobody sends any more. */
 const BROKEN_MS = 3600_000
+/** What came to the store so long ago and nobody wrote down belongs to nobody. */
+const STRAY_MS = 24 * 3600_000
+const STRAYS_EVERY_MS = 24 * 3600_000
 const FIRST_WAIT_MS = 1000
 const LONGEST_WAIT_MS = 60_000
 /** A file that was used so lately stays: a program may be about to open it. */
@@ -50,108 +35,164 @@ export async function makeRoom(store: BucketStore, bytes: number, lately = LATEL
   return gone
 }
 
-export function sendingTo(store: BucketStore, localBytes: number, lookEveryMs = LOOK_EVERY_MS): Sending {
-  const waiting = new Set<string>()
-  const damaged = new Set<string>()
-  const ending = new AbortController()
-  let problem: Message | null = null
-  let waitMs = FIRST_WAIT_MS
-  let wake = () => {}
+/** Until it is woken, or a while has passed. */
+class Sleep {
+  #wake = () => {}
 
-  /** Until something comes, or a while has passed. */
-  const sleep = (ms: number) =>
-    new Promise<void>((resolve) => {
+  wake() {
+    this.#wake()
+  }
+
+  for(ms: number): Promise<void> {
+    return new Promise((resolve) => {
       const timer = setTimeout(resolve, ms)
-      wake = () => {
+      this.#wake = () => {
         clearTimeout(timer)
         resolve()
       }
     })
+  }
+}
 
-  async function sendOne(name: string) {
-    try {
-      await store.send(name)
-      waiting.delete(name)
-      problem = null
-      waitMs = FIRST_WAIT_MS
-    } catch (error) {
-      if (error instanceof DamagedFile) {
-        console.error(`${error.message}: it was not sent to the store of files. ./lectern doctor --all tells what it belongs to.`)
-        waiting.delete(name)
-        damaged.add(name)
-        return
+export class Sending {
+  readonly address: string
+  readonly #store: BucketStore
+  readonly #localBytes: number
+  readonly #lookEveryMs: number
+  readonly #waiting = new Set<string>()
+  readonly #damaged = new Set<string>()
+  readonly #ending = new AbortController()
+  readonly #sleep = new Sleep()
+  #running: Promise<void> | null = null
+  #problem: Message | null = null
+  #waitMs = FIRST_WAIT_MS
+
+  /** @param localBytes what files that are in the store may take of this machine's disk */
+  constructor(store: BucketStore, localBytes: number, lookEveryMs = LOOK_EVERY_MS) {
+    this.address = store.bucket.address
+    this.#store = store
+    this.#localBytes = localBytes
+    this.#lookEveryMs = lookEveryMs
+  }
+
+  /** From now on files are sent; until then nothing of this does anything. */
+  begin() {
+    this.#store.lookedAfterBy({
+      arrived: (name) => {
+        this.#waiting.add(name)
+        this.#sleep.wake()
+      },
+      makeRoom: async () => {
+        await makeRoom(this.#store, this.#localBytes / 2)
+      },
+    })
+    this.#running = this.#run()
+  }
+
+  /** How much is in the store. */
+  there(): Promise<{ files: number; bytes: number }> {
+    return this.#store.sent.sum()
+  }
+
+  /** Files that are on this machine's disk alone. */
+  waiting(): number {
+    return this.#waiting.size
+  }
+
+  /** What keeps it from sending; null while all is well. */
+  problem(): Message | null {
+    return this.#problem
+  }
+
+  /** Files that are not what was stored, and so stay here. */
+  damaged(): string[] {
+    return [...this.#damaged]
+  }
+
+  /** Until all that is on this machine's disk now is in the store. */
+  async settled() {
+    await this.#look()
+    this.#sleep.wake()
+    while (this.#waiting.size > 0) await wait(20)
+  }
+
+  /** Breaks off what is being waited for, and waits for what is being sent. */
+  async end() {
+    this.#ending.abort()
+    this.#sleep.wake()
+    await this.#running
+  }
+
+  async #run() {
+    let [lookedAt, clearedAt] = [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY]
+    while (!this.#ending.signal.aborted) {
+      try {
+        const now = performance.now()
+        if (now - lookedAt >= this.#lookEveryMs) {
+          lookedAt = now
+          await this.#look()
+          await this.#store.bucket.clearBroken(Date.now() - BROKEN_MS)
+          if (now - clearedAt >= STRAYS_EVERY_MS) {
+            clearedAt = now
+            await this.#clearStrays()
+          }
+          this.#problem = null
+        }
+      } catch (error) {
+        this.#tell(error)
       }
-      const said = error instanceof UserFacingError ? error : null
-      if (!problem) console.error(said?.message ?? error)
-      problem = said?.said ?? null
-      throw error
+      await this.#sendAll()
+      if (this.#waiting.size === 0 && !this.#ending.signal.aborted) await this.#sleep.for(this.#lookEveryMs)
     }
   }
 
-  async function sendAll() {
-    const names = [...waiting]
+  async #look() {
+    const there = new Set((await this.#store.sent.all()).map((row) => row.name))
+    for (const name of await this.#store.local.all()) if (!there.has(name) && !this.#damaged.has(name)) this.#waiting.add(name)
+    await makeRoom(this.#store, this.#localBytes)
+  }
+
+  async #clearStrays() {
+    const { left } = await this.#store.clearStrays(Date.now() - STRAY_MS)
+    if (left > 0)
+      console.error(
+        `${left} files in ${this.address} belong to nothing this database knows. Was it lost, or does another server use the same place? They were left there.`,
+      )
+  }
+
+  async #sendAll() {
+    const names = [...this.#waiting]
     const senders = Array.from({ length: SENDERS }, async () => {
-      for (let name = names.shift(); name !== undefined && !ending.signal.aborted; name = names.shift()) await sendOne(name)
+      for (let name = names.shift(); name !== undefined && !this.#ending.signal.aborted; name = names.shift())
+        await this.#sendOne(name)
     })
     const ended = await Promise.allSettled(senders)
     if (ended.every(({ status }) => status === 'fulfilled')) return
-    await wait(waitMs, undefined, { signal: ending.signal }).catch(() => {})
-    waitMs = Math.min(LONGEST_WAIT_MS, waitMs * 2)
+    await wait(this.#waitMs, undefined, { signal: this.#ending.signal }).catch(() => {})
+    this.#waitMs = Math.min(LONGEST_WAIT_MS, this.#waitMs * 2)
   }
 
-  async function look() {
-    const there = new Set((await store.sent.all()).map((row) => row.name))
-    for (const name of await store.local.all()) if (!there.has(name) && !damaged.has(name)) waiting.add(name)
-    await makeRoom(store, localBytes)
-  }
-
-  async function run() {
-    let lookedAt = Number.NEGATIVE_INFINITY
-    while (!ending.signal.aborted) {
-      try {
-        if (performance.now() - lookedAt >= lookEveryMs) {
-          lookedAt = performance.now()
-          await look()
-          await store.bucket.clearBroken(Date.now() - BROKEN_MS)
-          problem = null
-        }
-      } catch (error) {
-        problem = error instanceof UserFacingError ? error.said : problem
-        if (!(error instanceof UserFacingError)) console.error('Sending files stumbled:', error)
+  async #sendOne(name: string) {
+    try {
+      await this.#store.send(name)
+      this.#waiting.delete(name)
+      this.#problem = null
+      this.#waitMs = FIRST_WAIT_MS
+    } catch (error) {
+      if (!(error instanceof DamagedFile)) {
+        this.#tell(error)
+        throw error
       }
-      await sendAll()
-      if (waiting.size === 0 && !ending.signal.aborted) await sleep(lookEveryMs)
+      console.error(`${error.message}: it was not sent to the store of files. ./lectern doctor tells what it belongs to.`)
+      this.#waiting.delete(name)
+      this.#damaged.add(name)
     }
   }
 
-  let running: Promise<void> | null = null
-  return {
-    address: store.bucket.address,
-    begin() {
-      store.lookedAfterBy({
-        arrived(name) {
-          waiting.add(name)
-          wake()
-        },
-        async makeRoom() {
-          await makeRoom(store, localBytes / 2)
-        },
-      })
-      running = run()
-    },
-    there: store.sent.sum,
-    waiting: () => waiting.size,
-    problem: () => problem,
-    damaged: () => [...damaged],
-    async settled() {
-      await look()
-      wake()
-      while (waiting.size > 0) await wait(20)
-    },
-    async end() {
-      ending.abort()
-      wake()
-      await running
-    },
+  /** Once for each time that it is away. */
+  #tell(error: unknown) {
+    const said = asUserFacing(error)
+    if (!this.#problem) console.error(said === error ? said.message : error)
+    this.#problem = said.said
   }
 }

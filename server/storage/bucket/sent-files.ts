@@ -37,8 +37,16 @@ export function sentFilesOf({ read, write }: Pick<Database, 'read' | 'write'>, a
       const [row] = await read.select().from(table).where(one(name))
       return row ?? null
     },
-    all: () => read.select().from(table).where(and(here, isNull(table.laidOn))),
-    laid: () => read.select().from(table).where(and(here, isNotNull(table.laidOn))),
+    all: () =>
+      read
+        .select()
+        .from(table)
+        .where(and(here, isNull(table.laidOn))),
+    laid: () =>
+      read
+        .select()
+        .from(table)
+        .where(and(here, isNotNull(table.laidOn))),
     async sum() {
       const [row] = await read
         .select({ files: sql<number>`count(*)`, bytes: sql<number>`coalesce(sum(${table.bytes}), 0)` })

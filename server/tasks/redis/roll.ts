@@ -45,8 +45,13 @@ async function whoIsPresent(redis: Redis): Promise<Present[]> {
   })
 }
 
+export interface Roll {
+  present(): Present[]
+  end(): void
+}
+
 /** Looks again and again who is there. */
-export function watchPresent(redis: Redis) {
+export function watchPresent(redis: Redis): Roll {
   let present: Present[] = []
   const look = async () => {
     present = redis.status === 'ready' ? await whoIsPresent(redis).catch(() => []) : []

@@ -1,24 +1,24 @@
 /** A machine that works for a server: it takes tasks from the queue, finds files in the store, and knows nothing else. */
 import { randomUUID } from 'node:crypto'
 import { hostname } from 'node:os'
-import { Worker } from 'bullmq'
+import { type Job, Worker } from 'bullmq'
 import { Redis } from 'ioredis'
 import { message } from '#core/words/say.ts'
+import type { StoreSetting } from '#server/config/store-setting.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readyToLaunch } from '#server/media/launch/launch.ts'
 import { openBucket } from '#server/storage/bucket/bucket.ts'
-import { bucketStore } from '#server/storage/bucket/bucket-store.ts'
-import { filesOfBucket } from '#server/storage/bucket/sent-files.ts'
+import { BucketStore } from '#server/storage/bucket/bucket-store.ts'
 import { makeRoom } from '#server/storage/bucket/sending.ts'
+import { filesOfBucket } from '#server/storage/bucket/sent-files.ts'
 import { clearScratch, folderStore } from '#server/storage/file-store.ts'
 import { startWorkers } from '#server/workers/pool.ts'
 import type { TaskKind, TaskTools } from '../task.ts'
 import { tasksVersion } from '../version.ts'
 import { workOn } from '../work.ts'
-import type { TaskAnswer } from './redis-tasks.ts'
+import { filesIn, type TaskAnswer } from './redis-tasks.ts'
 import { CANCELLED, queueName, sayPresent, VERSION_KEY } from './roll.ts'
-import type { StoreSetting } from '#server/config/store-setting.ts'
 
 /** A machine that was not heard of for so long has lost its task to another. */
 const LOCK_MS = 15_000
@@ -27,8 +27,6 @@ const STALLED_EVERY_MS = 5000
 const MOST_STALLED = 2
 const ROOM_EVERY_MS = 60_000
 const VERSION_EVERY_MS = 5000
-
-const NAMES = /\b[0-9a-f]{64}\b/g
 
 export interface WorkerSettings {
   queue: string
@@ -52,61 +50,50 @@ const otherVersion = () =>
     409,
   )
 
-/** @throws UserFacingError when the store or Redis does not answer, or the server is of another version */
-export async function startTaskWorker(settings: WorkerSettings): Promise<TaskWorker> {
-  const { slots, folder } = settings
-  const local = folderStore(folder)
-  await clearScratch(local)
-  const bucket = openBucket(settings.store)
-  await bucket.check()
-  const store = bucketStore(local, bucket, filesOfBucket(bucket))
-  readyToLaunch()
-  const media = ffmpegAt(settings.ffmpeg)
-  const version = await tasksVersion(media)
-  const redis = new Redis(settings.queue, { maxRetriesPerRequest: null })
-  const [listening, taking] = [redis.duplicate(), redis.duplicate()]
+/** Lines to Redis: one to ask, one to hear of what was cancelled, one to wait for tasks. */
+function linesTo(url: string) {
+  const asking = new Redis(url, { maxRetriesPerRequest: null })
+  const lines = { asking, hearing: asking.duplicate(), taking: asking.duplicate() }
+  for (const line of Object.values(lines)) line.on('error', (error) => console.error(`Redis: ${error.message}`))
   const hangUp = () => {
-    for (const line of [redis, listening, taking]) line.disconnect()
+    for (const line of Object.values(lines)) line.disconnect()
   }
-  for (const line of [redis, listening, taking]) line.on('error', (error) => console.error(`Redis: ${error.message}`))
-  const wanted = await redis.get(VERSION_KEY)
-  if (wanted !== null && wanted !== version) {
-    hangUp()
-    bucket.close()
-    throw otherVersion()
-  }
-  const workers = startWorkers()
-  const tools: TaskTools = { store, media, workers }
-  const cancelling = new Map<string, AbortController>()
-  await listening.subscribe(CANCELLED)
-  listening.on('message', (_, id) => cancelling.get(id)?.abort(new Error('cancelled')))
+  return { ...lines, hangUp }
+}
 
-  async function answer(kind: TaskKind, input: never, signal: AbortSignal): Promise<TaskAnswer> {
-    try {
-      const output = await workOn(kind, input, tools, signal)
-      // whoever asked looks for it there
-      for (const name of JSON.stringify(output).match(NAMES) ?? []) if (await local.has(name)) await store.send(name)
-      return { output }
-    } catch (error) {
-      if (!(error instanceof UserFacingError) || error.status === 503) throw error
-      return { said: error.said, status: error.status }
-    }
+/** Works on one task. */
+async function answer(tools: TaskTools & { store: BucketStore }, job: Job, signal: AbortSignal): Promise<TaskAnswer> {
+  const { store } = tools
+  try {
+    const output = await workOn(job.name as TaskKind, job.data as never, tools, signal)
+    // whoever asked looks for it there
+    for (const name of filesIn(output)) await store.send(name)
+    return { output }
+  } catch (error) {
+    // a store that does not answer is not the task's fault
+    if (!(error instanceof UserFacingError) || error.status === 503) throw error
+    return { said: error.said, status: error.status }
   }
+}
 
+/** Takes tasks, so many at the same time. */
+function take(lines: ReturnType<typeof linesTo>, version: string, slots: number, tools: TaskTools & { store: BucketStore }) {
+  const working = new Map<string, AbortController>()
+  lines.hearing.on('message', (_, id) => working.get(id)?.abort(new Error('cancelled')))
   const worker = new Worker(
     queueName(version),
     async (job, _token, ended) => {
       const controller = new AbortController()
       ended?.addEventListener('abort', () => controller.abort(ended.reason), { once: true })
-      cancelling.set(job.id!, controller)
+      working.set(job.id!, controller)
       try {
-        return await answer(job.name as TaskKind, job.data as never, controller.signal)
+        return await answer(tools, job, controller.signal)
       } finally {
-        cancelling.delete(job.id!)
+        working.delete(job.id!)
       }
     },
     {
-      connection: taking,
+      connection: lines.taking,
       concurrency: slots,
       lockDuration: LOCK_MS,
       stalledInterval: STALLED_EVERY_MS,
@@ -114,26 +101,52 @@ export async function startTaskWorker(settings: WorkerSettings): Promise<TaskWor
     },
   )
   worker.on('error', (error) => console.error(`The queue: ${error.message}`))
-  const leave = sayPresent(redis, randomUUID(), { host: hostname(), version, slots })
-  const room = setInterval(() => void makeRoom(store, settings.store.localBytes).catch(console.error), ROOM_EVERY_MS)
+  return worker
+}
+
+/** @throws UserFacingError when the store does not answer, or the server is of another version */
+export async function startTaskWorker(settings: WorkerSettings): Promise<TaskWorker> {
+  const { slots, folder } = settings
+  const local = folderStore(folder)
+  await clearScratch(local)
+  const bucket = openBucket(settings.store)
+  await bucket.check()
+  const store = new BucketStore(local, bucket, filesOfBucket(bucket))
+  readyToLaunch()
+  const media = ffmpegAt(settings.ffmpeg)
+  const version = await tasksVersion(media)
+  const lines = linesTo(settings.queue)
+  const isOther = async () => {
+    const wanted = await lines.asking.get(VERSION_KEY)
+    return wanted !== null && wanted !== version
+  }
+  if (await isOther()) {
+    lines.hangUp()
+    bucket.close()
+    throw otherVersion()
+  }
+  const workers = startWorkers()
+  await lines.hearing.subscribe(CANCELLED)
+  const worker = take(lines, version, slots, { store, media, workers })
+  const leave = sayPresent(lines.asking, randomUUID(), { host: hostname(), version, slots })
 
   let end: (reason: UserFacingError) => void = () => {}
   const over = new Promise<UserFacingError>((resolve) => {
     end = resolve
   })
-  const watching = setInterval(async () => {
-    const now = await redis.get(VERSION_KEY).catch(() => null)
-    if (now !== null && now !== version) end(otherVersion())
-  }, VERSION_EVERY_MS)
-
+  const looking = [
+    setInterval(() => void makeRoom(store, settings.store.localBytes).catch(console.error), ROOM_EVERY_MS),
+    setInterval(async () => {
+      if (await isOther().catch(() => false)) end(otherVersion())
+    }, VERSION_EVERY_MS),
+  ]
   return {
     over,
     async close() {
-      clearInterval(room)
-      clearInterval(watching)
+      for (const timer of looking) clearInterval(timer)
       await leave()
       await worker.close()
-      hangUp()
+      lines.hangUp()
       await workers.close()
       bucket.close()
     },

@@ -7,14 +7,13 @@ import type { StoreSetting } from '#server/config/store-setting.ts'
 import { segments } from '#server/db/schema.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import type { BucketStore } from '#server/storage/bucket/bucket-store.ts'
-import type { RedisTasks } from '#server/tasks/redis/redis-tasks.ts'
 import { VERSION_KEY } from '#server/tasks/redis/roll.ts'
 import { demoFile, file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
-import { type RedisServer, startRedis } from '#tests/support/redis.ts'
-import { type S3Server, startS3Server } from '#tests/support/s3/server.ts'
-import { type WorkerProcess, workerProcess } from '#tests/support/worker-process.ts'
+import { type RedisServer, startRedis } from '#tests/support/processes/redis.ts'
+import { type S3Server, startS3Server } from '#tests/support/processes/s3/server.ts'
+import { type WorkerProcess, workerProcess } from '#tests/support/processes/worker-process.ts'
 
 const longTest = test.runIf(IS_LONG)
 let s3: S3Server
@@ -26,7 +25,7 @@ let alone: TestApp
 let lecture: Lecture
 const workers: WorkerProcess[] = []
 
-const tasks = () => app.context.tasks as RedisTasks
+const tasks = () => app.context.tasks
 async function newWorker() {
   const worker = await workerProcess({ LECTERN_QUEUE: redis.url, LECTERN_STORE: setting.text })
   workers.push(worker)
@@ -90,7 +89,7 @@ test('without other machines all is worked here; with one, there, and what comes
   expect(await endedElsewhere()).toBe(0)
   const worker = await newWorker()
   await hasWorkers(1)
-  expect(tasks().machines()).toMatchObject([{ slots: 1, isSame: true }])
+  expect(tasks().state()!.machines).toMatchObject([{ slots: 1, isSame: true }])
 
   const clip = await retidied(app, lecture.id, 0.3)
   expect(await endedElsewhere()).toBe(1)
@@ -145,35 +144,39 @@ const isThere = (pid: number) => {
   }
 }
 
-longTest('a machine that is killed leaves nothing running and nothing undone', async () => {
-  const [doomed, other] = [await newWorker(), await newWorker()]
-  await hasWorkers(2)
-  const before = await endedElsewhere()
-  await exportAs({ presets: ['everywhere', 'open'], height: 2160 })
-  const job = await publish(app, lecture.id)
-  await expect.poll(() => tasks().away(), { timeout: 15_000 }).toBe(2)
-  const started = below(doomed.pid())
-  await doomed.kill()
-  expect((await app.ended(job.id)).state).toBe('done')
-  expect(await endedElsewhere()).toBeGreaterThan(before)
-  await expect.poll(() => started.filter(isThere), { timeout: 5000 }).toEqual([])
-  // once each, under its name: what the store holds is what the database knows
-  await app.context.sending!.settled()
-  const rows = (await (app.context.store as BucketStore).sent.all()).map(({ name }) => name).sort()
-  expect((await s3.keys(setting)).map((key) => key.split('/').at(-1)!).sort()).toEqual(rows)
-  await other.kill()
-  await hasWorkers(0)
-}, 120_000)
+longTest(
+  'a machine that is killed leaves nothing running and nothing undone',
+  async () => {
+    const [doomed, other] = [await newWorker(), await newWorker()]
+    await hasWorkers(2)
+    const before = await endedElsewhere()
+    await exportAs({ presets: ['everywhere', 'open'], height: 2160 })
+    const job = await publish(app, lecture.id)
+    await expect.poll(() => tasks().state()!.away, { timeout: 15_000 }).toBe(2)
+    const started = below(doomed.pid())
+    await doomed.kill()
+    expect((await app.ended(job.id)).state).toBe('done')
+    expect(await endedElsewhere()).toBeGreaterThan(before)
+    await expect.poll(() => started.filter(isThere), { timeout: 5000 }).toEqual([])
+    // once each, under its name: what the store holds is what the database knows
+    await app.context.sending!.settled()
+    const rows = (await (app.context.store as BucketStore).sent.all()).map(({ name }) => name).sort()
+    expect((await s3.keys(setting)).map((key) => key.split('/').at(-1)!).sort()).toEqual(rows)
+    await other.kill()
+    await hasWorkers(0)
+  },
+  120_000,
+)
 
 test('Redis away: work goes on here, and elsewhere again when it is back; nothing that was under way is lost', async () => {
   await newWorker()
   await hasWorkers(1)
   await exportAs({ presets: ['standard'], height: 720 })
   const job = await publish(app, lecture.id)
-  await expect.poll(() => tasks().away(), { timeout: 15_000 }).toBe(1)
+  await expect.poll(() => tasks().state()!.away, { timeout: 15_000 }).toBe(1)
   await redis.stop()
   expect((await app.ended(job.id)).state).toBe('done')
-  expect(tasks().isUp()).toBe(false)
+  expect(tasks().state()!.isUp).toBe(false)
   expect(await retidied(app, lecture.id, 0.4)).not.toBeNull()
   await redis.start()
   await hasWorkers(1)

@@ -15,8 +15,8 @@ import { demoFile, file } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
 import { IS_LONG } from '#tests/support/long.ts'
-import { startS3Server } from '#tests/support/s3/server.ts'
-import { serverProcess } from '#tests/support/server-process.ts'
+import { startS3Server } from '#tests/support/processes/s3/server.ts'
+import { serverProcess } from '#tests/support/processes/server-process.ts'
 
 const ROUNDS = 20
 const LECTURES = 6
@@ -113,7 +113,12 @@ longTest(
       const { store, sending } = await openStore({ dataFolder, store: setting }, db)
       const used = await usedFiles(db.read)
       for (const name of used)
-        expect(createHash('sha256').update(await buffer(store.stream(name))).digest('hex'), 'what is stored').toBe(name)
+        expect(
+          createHash('sha256')
+            .update(await buffer(store.stream(name)))
+            .digest('hex'),
+          'what is stored',
+        ).toBe(name)
       sending!.begin()
       await sending!.settled()
       await sending!.end()

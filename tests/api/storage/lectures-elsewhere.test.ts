@@ -20,7 +20,7 @@ import { makeLink } from '#server/watch/links.ts'
 import { demoFile, file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { built } from '#tests/support/cli.ts'
-import { type S3Server, startS3Server } from '#tests/support/s3/server.ts'
+import { type S3Server, startS3Server } from '#tests/support/processes/s3/server.ts'
 
 let s3: S3Server
 let setting: StoreSetting & { text: string }

@@ -12,7 +12,7 @@ import type { BucketStore } from '#server/storage/bucket/bucket-store.ts'
 import { openStore } from '#server/storage/bucket/open-store.ts'
 import { makeRoom, type Sending } from '#server/storage/bucket/sending.ts'
 import { type FileStore, folderStore } from '#server/storage/file-store.ts'
-import { type S3Server, startS3Server } from '#tests/support/s3/server.ts'
+import { type S3Server, startS3Server } from '#tests/support/processes/s3/server.ts'
 
 let s3: S3Server
 const folders: string[] = []
@@ -67,10 +67,7 @@ const MISSING = '0'.repeat(64)
 /** @param settle what is done after a file has come, before it is asked for */
 const kinds: [string, () => Promise<{ store: FileStore; settle: (name: string) => Promise<unknown> }>][] = [
   ['a folder', async () => ({ store: folderStore(newFolder()), settle: async () => {} })],
-  [
-    'a store elsewhere, files still here',
-    async () => ({ store: (await openElsewhere()).store, settle: async () => {} }),
-  ],
+  ['a store elsewhere, files still here', async () => ({ store: (await openElsewhere()).store, settle: async () => {} })],
   [
     'a store elsewhere, files only there',
     async () => {
@@ -219,6 +216,24 @@ describe('a store elsewhere', () => {
     expect(await second.store.send(name)).toBe(true)
     await sentAway(second, name)
     expect(Buffer.compare(await second.store.read(name), content)).toBe(0)
+  })
+
+  test('what another machine put there is taken down; what nobody took down goes, unless a database must have been lost', async () => {
+    const { store, setting } = await openElsewhere()
+    const kept = await store.put(randomBytes(10))
+    await store.send(kept)
+    const other = await openElsewhere({ setting })
+    const [taken, stray] = [await other.store.put(randomBytes(11)), await other.store.put(randomBytes(12))]
+    for (const name of [taken, stray]) await other.store.send(name)
+    expect(await store.came(MISSING)).toBe(false)
+    expect(await store.came(taken)).toBe(true)
+    expect((await store.read(taken)).length).toBe(11)
+    expect(await store.clearStrays(Date.now() - 60_000)).toEqual({ gone: 0, left: 0 })
+    expect(await store.clearStrays(Date.now() + 60_000)).toEqual({ gone: 1, left: 0 })
+    expect((await s3.keys(setting)).map((key) => key.split('/').at(-1)!).sort()).toEqual([kept, taken].sort())
+    const many = await openElsewhere({ setting })
+    for (let i = 0; i < 25; i++) await many.store.send(await many.store.put(randomBytes(8)))
+    expect(await store.clearStrays(Date.now() + 60_000)).toEqual({ gone: 0, left: 25 })
   })
 
   test('room is made by what was not used for longest, never by what is here alone or in use', async () => {

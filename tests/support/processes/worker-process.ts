@@ -21,7 +21,7 @@ export interface WorkerProcess {
 /** @param settings LECTERN_QUEUE and LECTERN_STORE @param cpu the only processor it may use */
 export async function workerProcess(settings: Record<string, string>, atOnce = 1, cpu?: number): Promise<WorkerProcess> {
   const folder = mkdtempSync(join(tmpdir(), 'lectern-worker-'))
-  const command = ['node', join(import.meta.dirname, '../../dist/server/cli.js'), 'worker', '--folder', folder]
+  const command = ['node', join(import.meta.dirname, '../../../dist/server/cli.js'), 'worker', '--folder', folder]
   const all = [...(cpu === undefined ? [] : ['taskset', '-c', String(cpu)]), ...command, '--at-once', String(atOnce)]
   const child: ChildProcess = spawn(all[0]!, all.slice(1), {
     env: { ...process.env, LC_ALL: 'C.UTF-8', ...settings },

@@ -7,7 +7,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { ALLOCATOR } from '#server/config/allocator.ts'
 import { freePort } from './free-port.ts'
 
-const root = join(import.meta.dirname, '../..')
+const root = join(import.meta.dirname, '../../..')
 
 export interface ServerProcess {
   address: string
