@@ -26,6 +26,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   faults: () => import('./faults/bench.ts'),
   backup: () => import('./backup/bench.ts'),
   school: () => import('./school/bench.ts'),
+  machines: () => import('./machines/bench.ts'),
   abuse: () => import('./abuse/bench.ts'),
 }
 

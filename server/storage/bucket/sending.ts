@@ -7,6 +7,8 @@ import { DamagedFile } from './damaged-file.ts'
 
 /** What other processes have brought is found by looking. */
 const LOOK_EVERY_MS = 60_000
+/** Each file that is here is looked at for it. */
+const ROOM_EVERY_MS = 10 * 60_000
 const SENDERS = 2
 /** What somebody began to send so long ago, nobody sends any more. */
 const BROKEN_MS = 3600_000
@@ -124,13 +126,17 @@ export class Sending {
   }
 
   async #run() {
-    let [lookedAt, clearedAt] = [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY]
+    let [lookedAt, roomAt, clearedAt] = [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY]
     while (!this.#ending.signal.aborted) {
       try {
         const now = performance.now()
         if (now - lookedAt >= this.#lookEveryMs) {
           lookedAt = now
           await this.#look()
+          if (now - roomAt >= ROOM_EVERY_MS) {
+            roomAt = now
+            await makeRoom(this.#store, this.#localBytes)
+          }
           await this.#store.bucket.clearBroken(Date.now() - BROKEN_MS)
           if (now - clearedAt >= STRAYS_EVERY_MS) {
             clearedAt = now
@@ -147,9 +153,8 @@ export class Sending {
   }
 
   async #look() {
-    const there = new Set((await this.#store.sent.all()).map((row) => row.name))
-    for (const name of await this.#store.local.all()) if (!there.has(name) && !this.#damaged.has(name)) this.#waiting.add(name)
-    await makeRoom(this.#store, this.#localBytes)
+    for (const name of await this.#store.sent.missing(await this.#store.local.all()))
+      if (!this.#damaged.has(name)) this.#waiting.add(name)
   }
 
   async #clearStrays() {

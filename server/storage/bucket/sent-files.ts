@@ -1,5 +1,5 @@
 /** Which files are in the store elsewhere, as the database knows it. */
-import { and, eq, isNotNull, isNull, lt, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '#server/db/database.ts'
 import { sentFiles as table } from '#server/db/schema.ts'
 import type { Bucket } from './bucket.ts'
@@ -16,6 +16,8 @@ export interface SentFiles {
   get(name: string): Promise<SentFile | null>
   /** Those that count. */
   all(): Promise<SentFile[]>
+  /** Of some names, those that are not among them. */
+  missing(names: readonly string[]): Promise<string[]>
   laid(): Promise<SentFile[]>
   /** How many count, and their bytes. */
   sum(): Promise<{ files: number; bytes: number }>
@@ -27,6 +29,9 @@ export interface SentFiles {
   laidBefore(day: string): Promise<string[]>
   forget(name: string): Promise<void>
 }
+
+/** Most that one question names. */
+const ASKED_AT_ONCE = 500
 
 /** @param address of the store: what is in another does not count */
 export function sentFilesOf({ read, write }: Pick<Database, 'read' | 'write'>, address: string): SentFiles {
@@ -42,6 +47,20 @@ export function sentFilesOf({ read, write }: Pick<Database, 'read' | 'write'>, a
         .select()
         .from(table)
         .where(and(here, isNull(table.laidOn))),
+    async missing(names) {
+      const missing: string[] = []
+      // a piece at a time: whoever edits has their turn between them
+      for (let from = 0; from < names.length; from += ASKED_AT_ONCE) {
+        const some = names.slice(from, from + ASKED_AT_ONCE)
+        const known = await read
+          .select({ name: table.name })
+          .from(table)
+          .where(and(inArray(table.name, some), here, isNull(table.laidOn)))
+        const there = new Set(known.map(({ name }) => name))
+        missing.push(...some.filter((name) => !there.has(name)))
+      }
+      return missing
+    },
     laid: () =>
       read
         .select()
@@ -81,6 +100,7 @@ export const filesOfBucket = (bucket: Bucket): SentFiles => ({
     return bytes === null ? null : { name, bytes, sentAt: 0, laidOn: null }
   },
   all: async () => [],
+  missing: async (names) => [...names],
   laid: async () => [],
   sum: async () => ({ files: 0, bytes: 0 }),
   add: async () => {},

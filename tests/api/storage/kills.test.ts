@@ -1,4 +1,4 @@
-/** A server that is killed while files come and go, and a store elsewhere that is away again and again: nothing is lost, and nothing is twice. Runs with `--long`. */
+/** The server, the store of files, Redis and the machines that work for it, each killed again and again while people work: nothing is lost, and nothing is twice. Runs with `--long`; LECTERN_KILLS says how often. */
 import { createHash, randomUUID } from 'node:crypto'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -15,24 +15,28 @@ import { demoFile, file } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
 import { IS_LONG } from '#tests/support/long.ts'
+import { startRedis } from '#tests/support/processes/redis.ts'
 import { startS3Server } from '#tests/support/processes/s3/server.ts'
 import { serverProcess } from '#tests/support/processes/server-process.ts'
+import { workerProcess } from '#tests/support/processes/worker-process.ts'
 
-const ROUNDS = 20
+const KILLS = Number(process.env.LECTERN_KILLS ?? 20)
 const LECTURES = 6
 const longTest = IS_LONG ? test : test.skip
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
 longTest(
   'whatever is killed at whatever moment, what was acknowledged is there, under its name, once',
-  { timeout: 580_000 },
+  { timeout: 120_000 + KILLS * 20_000 },
   async () => {
-    const s3 = await startS3Server()
+    const [s3, redis] = await Promise.all([startS3Server(), startRedis()])
     const setting = await s3.newBucket()
+    const shared = { LECTERN_STORE: setting.text, LECTERN_QUEUE: redis.url }
     const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-elsewhere-kills-'))
     // so small that everything must leave
-    const server = await serverProcess(dataFolder, { LECTERN_STORE: setting.text, LECTERN_STORE_LOCAL: '0.000001' })
+    const server = await serverProcess(dataFolder, { ...shared, LECTERN_STORE_LOCAL: '0.000001' })
     await server.start()
+    const machines = [await workerProcess(shared), await workerProcess(shared)]
     let isOver = false
     const kept = { takes: [] as string[], lectures: 0 }
     /** Asks until it is answered: the server may be away. */
@@ -75,21 +79,41 @@ longTest(
           }
           const sealed = isWhole && (await json('POST', `/api/takes/${takeId}/seal`, { chunks: chunks.length, dropoutCount: 0 }))
           if (sealed && sealed.ok) kept.takes.push(takeId)
+          // work for the other machines: words to be found, a take tidied anew, an edition
+          await json('PATCH', `/api/slides/${slide.id}`, { script: `Clouds have names, ${kept.takes.length} of them.` })
+          const known = slide.takes.find((take) => take.tidyUp)
+          if (known) await json('PUT', `/api/takes/${known.id}/tidyUp`, { ...known.tidyUp, cleaning: Math.random() })
+          if (kept.takes.length % 4 === 0) await json('POST', `/api/lectures/${id}/editions`, {})
         }
       }
     }
     try {
       const teaching = teach()
-      for (let n = 0; n < ROUNDS; n++) {
-        await wait(500 + Math.random() * 2500)
-        if (n % 3 === 2) {
+      const kill = [
+        async () => {
+          await server.kill()
+          await server.start()
+        },
+        async () => {
+          const doomed = machines.shift()!
+          await doomed.kill()
+          doomed.remove()
+          machines.push(await workerProcess(shared))
+        },
+        async () => {
           await s3.stop()
           await wait(Math.random() * 3000)
           await s3.start()
-        } else {
-          await server.kill()
-          await server.start()
-        }
+        },
+        async () => {
+          await redis.stop()
+          await wait(Math.random() * 3000)
+          await redis.start()
+        },
+      ]
+      for (let n = 0; n < KILLS; n++) {
+        await wait(500 + Math.random() * 2500)
+        await kill[n % kill.length]!()
       }
       isOver = true
       await teaching
@@ -109,8 +133,10 @@ longTest(
       const { lectures } = (await (await fetch(`${server.address}/api/lectures`)).json()) as { lectures: { id: string }[] }
       expect(lectures.length).toBeGreaterThan(0)
       await server.kill()
+      for (const machine of machines) await machine.kill()
       const db = await openDatabase(dataFolder)
       const { store, sending } = await openStore({ dataFolder, store: setting }, db)
+      if (!sending) throw new Error('no store elsewhere')
       const used = await usedFiles(db.read)
       for (const name of used)
         expect(
@@ -119,16 +145,18 @@ longTest(
             .digest('hex'),
           'what is stored',
         ).toBe(name)
-      sending!.begin()
-      await sending!.settled()
-      await sending!.end()
+      sending.begin()
+      await sending.settled()
+      await sending.end()
+      // what a machine made while nobody was there to take it down goes, else after a day
+      await store.clearStrays(Date.now() + 60_000)
       const names = (await s3.keys(setting)).map((key) => key.split('/').at(-1)!)
       expect([...used].filter((name) => !names.includes(name))).toEqual([])
       // each under its name and nowhere else, and nothing of a half that was being sent
       expect(new Set(names).size).toBe(names.length)
-      const rows = new Set((await ('sent' in store ? store.sent.all() : [])).map(({ name }) => name))
+      const rows = new Set((await store.sent.all()).map(({ name }) => name))
       expect(names.filter((name) => !rows.has(name))).toEqual([])
-      if ('bucket' in store) await store.bucket.clearBroken(Date.now() + 60_000)
+      await store.bucket.clearBroken(Date.now() + 60_000)
       const client = new S3Client({
         ...{ region: setting.region, endpoint: setting.endpoint!, forcePathStyle: true },
         ...{ requestChecksumCalculation: 'WHEN_REQUIRED', responseChecksumValidation: 'WHEN_REQUIRED' },
@@ -144,11 +172,16 @@ longTest(
           for (const take of slide.takes) takes.add(take.id)
       expect(kept.takes.filter((id) => !takes.has(id))).toEqual([])
       console.log(
-        `${ROUNDS} times the server or the store was killed: ${kept.takes.length} takes and ${kept.lectures} decks acknowledged, ${used.size} files, none lost`,
+        `${KILLS} kills of server, machines, store and Redis: ${kept.takes.length} takes and ${kept.lectures} decks acknowledged, ${used.size} files, none lost`,
       )
     } finally {
       isOver = true
-      await server.kill()
+      if (server.isRunning()) await server.kill()
+      for (const machine of machines) {
+        await machine.kill()
+        machine.remove()
+      }
+      await redis.close()
       await s3.close()
       rmSync(dataFolder, { recursive: true, force: true })
     }

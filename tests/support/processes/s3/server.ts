@@ -40,6 +40,7 @@ pipeline = catch_errors cache s3api tempauth bulk slo proxy-server
 [app:proxy-server]
 use = egg:swift#proxy
 account_autocreate = true
+error_suppression_limit = 1000000
 [filter:catch_errors]
 use = egg:swift#catch_errors
 [filter:cache]
