@@ -27,6 +27,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   backup: () => import('./backup/bench.ts'),
   school: () => import('./school/bench.ts'),
   machines: () => import('./machines/bench.ts'),
+  'fresh-take': () => import('./machines/fresh-take.ts'),
   abuse: () => import('./abuse/bench.ts'),
 }
 

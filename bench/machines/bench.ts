@@ -10,7 +10,7 @@ import pMap from 'p-map'
 import { distinctLecture } from '#bench/publish/lecture.ts'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import { plan } from '#core/edition/plan.ts'
-import { openContext } from '#server/context/context.ts'
+import type { openContext } from '#server/context/context.ts'
 import { allRecipes, wantedSegments } from '#server/publish/lecture-segments.ts'
 import type { BucketStore } from '#server/storage/bucket/bucket-store.ts'
 import type { EncodeOrder } from '#server/tasks/task.ts'
@@ -18,7 +18,6 @@ import { openTestApp } from '#tests/api/harness.ts'
 import { startRedis } from '#tests/support/processes/redis.ts'
 import { startS3Server } from '#tests/support/processes/s3/server.ts'
 import { workerProcess } from '#tests/support/processes/worker-process.ts'
-import { freshTakes } from './fresh-take.ts'
 
 const SLIDES = 20
 const SECONDS = 60
@@ -91,7 +90,13 @@ async function encoding(rounds: number, seed: number): Promise<Figure[]> {
   const [one, two, both, here] = [times.one, times.two, times.both, times.alone].map(median) as [number, number, number, number]
   const overhead = 100 * (one / here - 1)
   return [
-    { name: `${SLIDES} slides encoded on one processor, without queue and store`, value: here / 1000, goal: '', unit: 's', ok: null },
+    {
+      name: `${SLIDES} slides encoded on one processor, without queue and store`,
+      value: here / 1000,
+      goal: '',
+      unit: 's',
+      ok: null,
+    },
     { name: 'by one machine of one processor: longer by', value: overhead, goal: '≤ 10', unit: '%', ok: overhead <= 10 },
     { name: 'by two such machines: times as fast as by one', value: one / two, goal: '≥ 1.8', unit: '×', ok: one / two >= 1.8 },
     { name: 'two processors without queue and store: times as fast as one', value: here / both, goal: '', unit: '×', ok: null },
@@ -99,5 +104,5 @@ async function encoding(rounds: number, seed: number): Promise<Figure[]> {
 }
 
 export async function bench({ rounds, seed }: BenchOptions): Promise<Figure[]> {
-  return [...(await encoding(rounds ?? 3, seed)), ...(await freshTakes(seed))]
+  return encoding(rounds ?? 3, seed)
 }

@@ -1,11 +1,11 @@
-/** How long a fresh take waits until it is tidied, while nothing else goes on and while five lectures of an hour are published. */
+/** `npm run bench -- fresh-take`: how long a fresh take waits until it is tidied, while nothing else goes on and while five lectures of an hour are published. */
 import { randomUUID } from 'node:crypto'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
 import { distinctLecture } from '#bench/publish/lecture.ts'
-import type { Figure } from '#bench/report/report.ts'
+import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { openTestApp } from '#tests/api/harness.ts'
@@ -47,7 +47,7 @@ async function recordOne({ address, lecture }: ServerProcess, lectureId: string,
 
 const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
 
-export async function freshTakes(seed: number): Promise<Figure[]> {
+export async function bench({ seed }: BenchOptions): Promise<Figure[]> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'lectern-bench-fresh-'))
   const made = await openTestApp({ dataFolder })
   const long: string[] = []
@@ -68,7 +68,11 @@ export async function freshTakes(seed: number): Promise<Figure[]> {
     await recordOne(server, lectureId, slides[0]!.id, 99)
     const idle = await times(100)
     const publish = (id: string) =>
-      fetch(`${server.address}/api/lectures/${id}/editions`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' })
+      fetch(`${server.address}/api/lectures/${id}/editions`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: '{}',
+      })
     for (const id of long) await publish(id)
     await wait(2000)
     const busy = await times(200)

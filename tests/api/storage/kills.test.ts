@@ -77,8 +77,10 @@ longTest(
             const answer = await ask(`/api/takes/${takeId}/chunks/${i}`, { method: 'PUT', headers, body: chunk as BodyInit })
             isWhole &&= answer?.ok ?? false
           }
-          const sealed = isWhole && (await json('POST', `/api/takes/${takeId}/seal`, { chunks: chunks.length, dropoutCount: 0 }))
-          if (sealed && sealed.ok) kept.takes.push(takeId)
+          const sealed = isWhole
+            ? await json('POST', `/api/takes/${takeId}/seal`, { chunks: chunks.length, dropoutCount: 0 })
+            : null
+          if (sealed?.ok) kept.takes.push(takeId)
           // work for the other machines: words to be found, a take tidied anew, an edition
           await json('PATCH', `/api/slides/${slide.id}`, { script: `Clouds have names, ${kept.takes.length} of them.` })
           const known = slide.takes.find((take) => take.tidyUp)
