@@ -25,7 +25,12 @@ const AXIS_PX = 32
 function Room({ storage, elsewhere }: Pick<Upkeep, 'storage' | 'elsewhere'>) {
   return (
     <>
-      <p>{say('{used} used, {free} free', { used: megabytes(storage.bytes), free: megabytes(storage.freeBytes) })}</p>
+      <p>
+        {say(elsewhere ? 'This machine: {used} used, {free} free' : '{used} used, {free} free', {
+          used: megabytes(storage.bytes),
+          free: megabytes(storage.freeBytes),
+        })}
+      </p>
       {storage.freeBytes < LITTLE_BYTES && (
         <p role="alert" className="text-error">
           {say('There is little room left. Add some, or let old editions go: when the disk is full nothing more is recorded.')}
