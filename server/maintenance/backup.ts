@@ -103,7 +103,9 @@ async function copyDatabase(from: string, to: string): Promise<string[]> {
   try {
     await copy.execute('PRAGMA journal_mode = DELETE')
     await copy.execute('DELETE FROM segments')
-    await copy.execute('DELETE FROM sent_files')
+    // an older database, which no app of this version has opened yet, has no such table
+    const elsewhere = await copy.execute("SELECT name FROM sqlite_master WHERE name = 'sent_files'")
+    if (elsewhere.rows.length > 0) await copy.execute('DELETE FROM sent_files')
     const { rows } = await copy.execute('PRAGMA integrity_check')
     if (rows[0]?.[0] !== 'ok') throw new Error(`The copy of the database is damaged: ${rows[0]?.[0]}`)
     return [...(await usedFiles(drizzle(copy, { schema })))].sort()

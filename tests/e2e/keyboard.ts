@@ -3,6 +3,8 @@ import { expect, type Locator, type Page } from '@playwright/test'
 
 /** More stops than any page has before what is looked for. */
 const MOST_STOPS = 150
+/** A choice may load the page anew, which takes seconds where other pages are at work. */
+const SETTLED_MS = 15_000
 
 export interface Keyboard {
   /** By Tab until it has the focus. */
@@ -21,7 +23,7 @@ export function keyboardOf(page: Page): Keyboard {
   const look = async (after: string) => {
     const has = () => page.evaluate(() => document.activeElement !== null && document.activeElement !== document.body)
     try {
-      await expect.poll(has, { timeout: 3000 }).toBe(true)
+      await expect.poll(has, { timeout: SETTLED_MS }).toBe(true)
     } catch {
       losses.push(after)
     }

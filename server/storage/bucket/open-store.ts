@@ -16,6 +16,11 @@ async function refuseWhatIsElsewhere(db: Pick<Database, 'read'>, folder: FolderS
     .select({ name: sentFiles.name, store: sentFiles.store })
     .from(sentFiles)
     .where(and(isNull(sentFiles.laidOn), address === null ? undefined : ne(sentFiles.store, address)))
+    .catch((error) => {
+      // whoever only reads may be there before the app that brings an older database up to date
+      if (!/no such table/.test(`${error} ${(error as Error).cause ?? ''}`)) throw error
+      return []
+    })
   if (elsewhere.length === 0) return
   const here = new Set(await folder.all())
   const missing = elsewhere.filter(({ name }) => !here.has(name))

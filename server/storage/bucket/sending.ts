@@ -16,6 +16,8 @@ const BROKEN_MS = 3600_000
 const STRAY_MS = 24 * 3600_000
 const STRAYS_EVERY_MS = 24 * 3600_000
 const FIRST_WAIT_MS = 1000
+/** So long what is being sent may take when the app ends. */
+const LAST_MS = 5000
 const LONGEST_WAIT_MS = 60_000
 /** A file that was used so lately stays: a program may be about to open it. */
 const LATELY_MS = 10 * 60_000
@@ -118,11 +120,12 @@ export class Sending {
     while (this.#waiting.size > 0) await wait(20)
   }
 
-  /** Breaks off what is being waited for, and waits for what is being sent. */
+  /** Waits a moment for what is being sent; what is broken off is sent at the next start. */
   async end() {
     this.#ending.abort()
     this.#sleep.wake()
-    await this.#running
+    await Promise.race([this.#running, wait(LAST_MS, undefined, { ref: false })])
+    this.#store.bucket.close()
   }
 
   async #run() {

@@ -3,6 +3,7 @@
  * wrong with them: the queue only carries, and what counts is in the database and the store.
  */
 import { randomUUID } from 'node:crypto'
+import { setTimeout as wait } from 'node:timers/promises'
 import { Queue, QueueEvents } from 'bullmq'
 import { Redis } from 'ioredis'
 import pLimit from 'p-limit'
@@ -105,7 +106,11 @@ export class RedisTasks implements Tasks {
 
   async close() {
     this.#roll.end()
-    await Promise.allSettled([this.#queue.close(), this.#events.close()])
+    // where Redis is away they would wait for it
+    await Promise.race([
+      Promise.allSettled([this.#queue.close(), this.#events.close()]),
+      wait(NO_ANSWER_MS, undefined, { ref: false }),
+    ])
     this.#redis.disconnect()
     this.#listening.disconnect()
   }

@@ -1,7 +1,7 @@
 /** A machine that works for a server: it takes tasks from the queue, finds files in the store, and knows nothing else. */
 import { randomUUID } from 'node:crypto'
 import { hostname } from 'node:os'
-import { type Job, Worker } from 'bullmq'
+import { type Job, UnrecoverableError, Worker } from 'bullmq'
 import { Redis } from 'ioredis'
 import { message } from '#core/words/say.ts'
 import type { StoreSetting } from '#server/config/store-setting.ts'
@@ -54,11 +54,20 @@ const otherVersion = () =>
 function linesTo(url: string) {
   const asking = new Redis(url, { maxRetriesPerRequest: null })
   const lines = { asking, hearing: asking.duplicate(), taking: asking.duplicate() }
-  for (const line of Object.values(lines)) line.on('error', (error) => console.error(`Redis: ${error.message}`))
+  let isTold = false
+  /** Once for each time that it is away. */
+  const stumble = (error: Error) => {
+    if (!isTold) console.error(`Redis does not answer (${error.message}). It is asked again until it does.`)
+    isTold = true
+  }
+  for (const line of Object.values(lines)) line.on('error', stumble)
+  asking.on('ready', () => {
+    isTold = false
+  })
   const hangUp = () => {
     for (const line of Object.values(lines)) line.disconnect()
   }
-  return { ...lines, hangUp }
+  return { ...lines, stumble, hangUp }
 }
 
 /** Works on one task. */
@@ -88,6 +97,9 @@ function take(lines: ReturnType<typeof linesTo>, version: string, slots: number,
       working.set(job.id!, controller)
       try {
         return await answer(tools, job, controller.signal)
+      } catch (error) {
+        // nobody wants it any more: it is not tried again
+        throw controller.signal.aborted ? new UnrecoverableError('cancelled') : error
       } finally {
         working.delete(job.id!)
       }
@@ -100,7 +112,7 @@ function take(lines: ReturnType<typeof linesTo>, version: string, slots: number,
       maxStalledCount: MOST_STALLED,
     },
   )
-  worker.on('error', (error) => console.error(`The queue: ${error.message}`))
+  worker.on('error', lines.stumble)
   return worker
 }
 

@@ -4,13 +4,14 @@ import { once } from 'node:events'
 import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { createClient } from '@libsql/client'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
 import { configFrom } from '#server/config/config.ts'
 import { keepBackups, listBackups, makeBackup, restoreBackup } from '#server/maintenance/backup.ts'
 import { examine } from '#server/maintenance/doctor.ts'
-import { lockFolder } from '#server/storage/data-folder.ts'
+import { databaseUrl, lockFolder } from '#server/storage/data-folder.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake, random, seconds } from '#tests/made/sound.ts'
 import { IS_LONG } from '#tests/support/long.ts'
@@ -92,6 +93,15 @@ test('all but the newest are let go, with the files that only they needed', asyn
   writeFileSync(fileOf(few, sound).replace(/[0-9a-f]{8}$/, '00000000'), 'of a backup that is gone')
   expect(await keepBackups(few, 5)).toEqual([])
   expect(existsSync(fileOf(few, sound).replace(/[0-9a-f]{8}$/, '00000000'))).toBe(false)
+})
+
+test('a folder of an earlier version, which no app of this one has opened yet, is backed up and looked at', async () => {
+  await restoreBackup(target, place('earlier'), null)
+  const client = createClient({ url: databaseUrl(join(place('earlier'), 'lectern.sqlite')) })
+  await client.execute('DROP TABLE sent_files')
+  client.close()
+  expect((await makeBackup(place('earlier'), place('of earlier'))).files).toBeGreaterThan(6)
+  expect(await faults(place('earlier'))).toEqual([])
 })
 
 test('what cannot be a backup, or would write over something, is told', async () => {

@@ -194,6 +194,9 @@ test('what is cancelled ends on the other machine as well', async () => {
   await app.json('POST', `/api/jobs/${job.id}/cancel`, {})
   expect((await app.ended(job.id)).state).toBe('cancelled')
   await expect.poll(programs, { timeout: 5000 }).not.toContain('ffmpeg')
+  // and is not tried again
+  await new Promise((resolve) => setTimeout(resolve, 2000))
+  expect(programs()).not.toContain('ffmpeg')
 }, 60_000)
 
 test('a machine of another version is refused with words, one that is there already ends, and neither is counted on', async () => {

@@ -34,9 +34,17 @@ const sha256 = (bytes: ArrayBuffer) => createHash('sha256').update(Buffer.from(b
 
 /** All files leave this machine. */
 async function away() {
-  await app.context.sending!.settled()
-  await makeRoom(store(), 0.5, 0, Date.now() + 1000)
-  expect(await store().local.all()).toEqual([])
+  // what was read last may still be on its way here
+  await expect
+    .poll(
+      async () => {
+        await app.context.sending!.settled()
+        await makeRoom(store(), 0.5, 0, Date.now() + 1000)
+        return store().local.all()
+      },
+      { timeout: 20_000 },
+    )
+    .toEqual([])
 }
 async function publish() {
   const { job } = (await (await app.json('POST', `/api/lectures/${lecture.id}/editions`, {})).json()) as { job: JobView }

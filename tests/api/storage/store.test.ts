@@ -25,7 +25,7 @@ const newFolder = () => {
 
 beforeAll(async () => {
   s3 = await startS3Server()
-}, 60_000)
+}, 120_000)
 afterAll(async () => {
   for (const close of closing) await close()
   await s3.close()

@@ -102,7 +102,7 @@ export async function startS3Server(): Promise<S3Server> {
     for (let tries = 0; ; tries++) {
       const made = await client.send(new CreateBucketCommand({ Bucket: 'ready' })).catch((error: Error) => error)
       if (!(made instanceof Error) || made.name === 'BucketAlreadyOwnedByYou') return
-      if (tries === 200) throw new Error(`The store of the tests does not start: ${made.message}`, { cause: made })
+      if (tries === 800) throw new Error(`The store of the tests does not start: ${made.message}`, { cause: made })
       await wait(100)
     }
   }
