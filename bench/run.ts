@@ -28,7 +28,6 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   school: () => import('./school/bench.ts'),
   machines: () => import('./machines/bench.ts'),
   'fresh-take': () => import('./machines/fresh-take.ts'),
-  scale: () => import('./scale/bench.ts'),
   abuse: () => import('./abuse/bench.ts'),
 }
 
