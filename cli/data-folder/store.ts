@@ -49,10 +49,9 @@ export async function store(args: string[]) {
       )
       return
     }
-    const there = new Set((await opened.store.sent.all()).map((row) => row.name))
     const here = await opened.store.local.listed()
     const { files, bytes } = await opened.store.sent.sum()
-    const waiting = here.filter(({ name }) => !there.has(name)).length
+    const waiting = (await opened.store.sent.missing(here.map(({ name }) => name))).length
     const localBytes = here.reduce((sum, file) => sum + file.bytes, 0)
     print(
       values.json
