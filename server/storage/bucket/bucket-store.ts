@@ -20,6 +20,16 @@ export interface Keeper {
 /** Laid so early that the next emptying takes it: what was to be removed when the store did not answer. */
 const AT_ONCE = '0000-00-00'
 
+/** Whatever a store sends, it takes no more of this machine's disk than the file has. */
+async function* atMost(pieces: AsyncIterable<Uint8Array>, bytes: number) {
+  let come = 0
+  for await (const piece of pieces) {
+    come += piece.length
+    if (come > bytes) throw new Error(`The store sends more than the ${bytes} bytes of the file`)
+    yield piece
+  }
+}
+
 export class BucketStore implements FileStore {
   readonly local: FolderStore
   readonly bucket: Bucket
@@ -231,8 +241,10 @@ export class BucketStore implements FileStore {
 
   async #bringOnce(name: string) {
     if (await this.local.has(name)) return
+    const row = await this.sent.get(name)
+    if (!row) throw new Error(`There is no file ${name}, in ${this.bucket.address} neither`)
     const fetch = async () => {
-      const { name: got, isNew } = await this.local.receive(await this.bucket.stream(name))
+      const { name: got, isNew } = await this.local.receive(atMost(await this.bucket.stream(name), row.bytes))
       if (got === name) return
       if (isNew) this.local.remove(got)
       throw new Error(`What the store ${this.bucket.address} has under ${name} is not that file`)
