@@ -181,7 +181,8 @@ export async function examine(config: Config, all: boolean): Promise<DoctorFindi
   try {
     readyFolder(dataFolder)
     found.push(await disk(dataFolder))
-    if (config.store) found.push(await storeElsewhere(config.store))
+    // what else is wrong is told all the same
+    if (config.store) await storeElsewhere(config.store).then((finding) => found.push(finding), inWords)
     const whole = await database(join(dataFolder, 'lectern.sqlite')).catch((error) =>
       fault(message('The database cannot be read: {reason}.', { reason: (error as Error).message })),
     )

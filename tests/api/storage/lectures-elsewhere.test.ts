@@ -130,6 +130,12 @@ test('a backup holds everything, the doctor finds all well, and the command line
   expect(told).toMatchObject({ address: setting.address, localFiles: 0, waiting: 0 })
   expect(told.files).toBeGreaterThanOrEqual(used.size)
 
+  // a store that does not answer hides nothing else
+  const nowhere = { ...config, store: { ...setting, endpoint: 'http://127.0.0.1:9' } }
+  const seenThen = (await examine(nowhere, false)).map(({ state, finding }) => `${state}: ${say(finding)}`)
+  expect(seenThen).toContain('ok: The database is whole')
+  expect(seenThen.filter((line) => line.startsWith('fault'))).toEqual([expect.stringContaining('does not answer as it should')])
+
   // without the store, from the backup alone
   await restoreBackup(backups, join(folder, 'restored'), null)
   const other = await openTestApp({ dataFolder: join(folder, 'restored') })
