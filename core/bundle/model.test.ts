@@ -6,7 +6,7 @@ import { Language } from '#core/model/language.ts'
 import { Bookmark, Bookmarks, Mark, Marks } from '#core/model/marks.ts'
 import { SampleRange } from '#core/model/sample-range.ts'
 import { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
-import type { z } from '#core/model/zod.ts'
+import type { z } from '#core/zod.ts'
 
 const takes = (schema: z.ZodType, value: unknown) => schema.safeParse(value).success
 

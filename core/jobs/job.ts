@@ -1,8 +1,8 @@
 /** Work that outlives a request: what each kind is given, what it gives, and what is to be seen of it before it ends. */
 
 import { SampleRange } from '#core/model/sample-range.ts'
-import { z } from '#core/model/zod.ts'
 import { KeptMessage } from '#core/words/kept-message.ts'
+import { z } from '#core/zod.ts'
 
 const Id = z.string()
 /** A file of the store, as the person calls it. */

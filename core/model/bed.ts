@@ -1,5 +1,5 @@
 /** Music or room sound under slides, and how it is played. */
-import { z } from './zod.ts'
+import { z } from '../zod.ts'
 
 /** How a bed is played under the slides it covers. */
 export const BedSettings = z.object({

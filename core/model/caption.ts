@@ -1,5 +1,5 @@
 /** Captions and the tracks they make. */
-import { z } from './zod.ts'
+import { z } from '../zod.ts'
 
 /**
  * What somebody changed of a caption that made itself: its words, or also its times; null for nothing. `heard`: a recogniser wrote it down,

@@ -1,7 +1,7 @@
 /** How the editions of a lecture are made: which videos, how large, what stands in their corner. */
 import { message } from '#core/words/say.ts'
+import { z } from '../zod.ts'
 import { Language } from './language.ts'
-import { z } from './zod.ts'
 
 export const PRESETS = ['standard', 'small', 'everywhere', 'open'] as const
 export const Preset = z.enum(PRESETS)

@@ -1,6 +1,6 @@
 /** What is told of moments of a recording: marks by keys, bookmarks for learners. */
 import { message } from '#core/words/say.ts'
-import { z } from './zod.ts'
+import { z } from '../zod.ts'
 
 const moment = z.number().int().nonnegative()
 /** Something that was told by a key while recording, at its exact sample. */

@@ -1,6 +1,6 @@
 /** A half-open stretch of a take. */
 import { message } from '#core/words/say.ts'
-import { z } from './zod.ts'
+import { z } from '../zod.ts'
 
 /** A half-open stretch of a take, in samples at 48 kHz. */
 export const SampleRange = z

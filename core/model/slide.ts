@@ -1,9 +1,9 @@
 /** A slide: its pictures, its script, its takes. */
 import { type Message, message } from '#core/words/say.ts'
+import { z } from '../zod.ts'
 import type { Take } from './take.ts'
 import type { TimingExceptions } from './timing.ts'
 import type { Transition } from './transition.ts'
-import { z } from './zod.ts'
 
 /** A slide that is only text, made in the app: for openings, sections and endings. */
 export const Card = z.object({

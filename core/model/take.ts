@@ -1,9 +1,9 @@
 /** A recording of a slide: what it is, what was found in it, what was rendered from it. */
 import type { Message } from '#core/words/say.ts'
+import { z } from '../zod.ts'
 import type { Bookmark, Mark } from './marks.ts'
 import { SampleRange } from './sample-range.ts'
 import type { TidyUp } from './tidy-up.ts'
-import { z } from './zod.ts'
 
 /** What analysis found in a take. Kept with it, since a take never changes. */
 export const TakeAnalysis = z.object({

@@ -1,6 +1,7 @@
 /** The recipe of non-destructive changes made to a take. */
+
+import { z } from '../zod.ts'
 import { SampleRange } from './sample-range.ts'
-import { z } from './zod.ts'
 
 /** How a clip comes in or goes out. */
 export const Fade = z.object({ seconds: z.number().min(0).max(10), shape: z.enum(['linear', 'equal-power']) })

@@ -1,6 +1,7 @@
 /** How long slides last beyond their sound, and how they take over from each other. */
+
+import { z } from '../zod.ts'
 import { CHANGE_KINDS, type Transition as TransitionType } from './transition.ts'
-import { z } from './zod.ts'
 
 /** What timing may be. Seconds. */
 const TimingFields = {

@@ -1,5 +1,5 @@
 /** How much somebody, or a space, may use of a school's server. */
-import { z } from '#core/model/zod.ts'
+import { z } from '#core/zod.ts'
 
 /** Null: as much as there is, or as everybody has. */
 export const Quota = z.object({

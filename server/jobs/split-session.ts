@@ -2,7 +2,7 @@
 
 import { createHash } from 'node:crypto'
 import { and, eq, notInArray } from 'drizzle-orm'
-import { boundariesOf, splitSession as partsOfSession, visitsOf } from '#core/timing/split-session.ts'
+import { boundariesOf, splitSession as partsOfSession, visitsOf } from '#core/timing/division/split-session.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { slides, takes } from '#server/db/schema.ts'

@@ -5,7 +5,7 @@ import { memo, type PointerEvent, useDeferredValue, useEffect, useRef } from 're
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
-import type { Boundary } from '#core/timing/split.ts'
+import type { Boundary } from '#core/timing/division/split.ts'
 import { say } from '#core/words/say.ts'
 import { drawSoon } from '#web/components/draw-queue.ts'
 import { clock } from '#web/components/format.ts'

@@ -1,8 +1,8 @@
 /** Recognisers: programs outside that write down what they hear. */
 
 import { Language } from '#core/model/language.ts'
-import { z } from '#core/model/zod.ts'
 import { bareLanguage } from '#core/script/language-tags.ts'
+import { z } from '#core/zod.ts'
 
 /** Of what passes between us and a recogniser; docs/formats.md describes it. */
 export const RECOGNISER_PROTOCOL = 1

@@ -1,4 +1,4 @@
-/** Zod as the model uses it. */
+/** Zod as the core uses it. */
 import { z } from 'zod'
 
 // the page's Content-Security-Policy forbids generated code, which Zod would try for speed

@@ -2,7 +2,7 @@
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { SaidError } from '#core/words/said-error.ts'
 import { message } from '#core/words/say.ts'
-import { SAMPLE_RATE, toSamples } from './clocks.ts'
+import { SAMPLE_RATE, toSamples } from '../clocks.ts'
 
 /** What is known of where the slides change; the most telling thing first. */
 export type SplitHint =

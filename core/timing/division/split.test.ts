@@ -2,8 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { say } from '#core/words/say.ts'
-import { toSamples } from './clocks.ts'
-import { momentsProblem, parseTime, parseTimes } from './parse-timecode.ts'
+import { toSamples } from '../clocks.ts'
+import { momentsProblem, parseTime, parseTimes } from '../parse-timecode.ts'
 import { choosePauses, type Pause, proposeBoundaries, snapToPause } from './split.ts'
 
 /** Made-up speech: sentences of words with short stops, slides joined by longer pauses that are known. */

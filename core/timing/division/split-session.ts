@@ -1,7 +1,7 @@
 /** A recording made straight through: the marks of one session, and what they make of it. */
 import type { Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
-import { SAMPLE_RATE } from './clocks.ts'
+import { SAMPLE_RATE } from '../clocks.ts'
 import { type Boundary, proposeBoundaries } from './split.ts'
 
 /** A part this short in which nobody speaks was passed over, not presented. */

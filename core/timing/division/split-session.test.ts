@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import type { Mark } from '#core/model/marks.ts'
-import { toSamples } from './clocks.ts'
+import { toSamples } from '../clocks.ts'
 import { boundariesOf, splitSession, visitsOf } from './split-session.ts'
 
 const s = toSamples
