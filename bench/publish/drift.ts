@@ -2,7 +2,7 @@
 import { execFileSync } from 'node:child_process'
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
 import { toSeconds } from '#core/timing/clocks.ts'
-import type { ScheduledSlide } from '#core/timing/schedule.ts'
+import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 
 /**
  * @param path of a video whose slides each say a click, 4800 samples into the clip

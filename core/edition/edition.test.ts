@@ -11,7 +11,7 @@ import { bed, FIGURES, lecture, slide, speaking, step } from '#tests/made/lectur
 import { checks } from './checks/checks.ts'
 import { estimate, formName, type SegmentFacts, soundName } from './estimate.ts'
 import { shownAt } from './frame-at.ts'
-import { slideFrames } from './frames.ts'
+import { slideFrames } from './frames/frames.ts'
 import { changesBetween, flatChapters, publicManifest, videosOf } from './manifest.ts'
 import { plan, settingsFingerprint, slideCaptions, slideFingerprint } from './plan.ts'
 import { transcriptHtml, transcriptOf } from './transcript.ts'
@@ -127,11 +127,12 @@ test('what is shown follows the plan: transition, then the picture, then its nex
     lecture([slide('a', 3), slide('b', 10, { steps: [step('b1'), step('b2')] })], { transition: { kind: 'push', seconds: 0.5 } }),
   )
   const start = made.slides[1]!.startSamples / 48_000
-  expect(shownAt(made, start - 0.01)).toEqual({ slide: 0, picture: 'picture a', transition: null })
+  expect(shownAt(made, start - 0.01)).toEqual({ slide: 0, picture: 'picture a', transition: null, films: [] })
   expect(shownAt(made, start + 0.25)).toEqual({
     slide: 1,
     picture: 'picture b1',
     transition: { from: 'picture a', kind: 'push', progress: 0.5 },
+    films: [],
   })
   expect(shownAt(made, start + 2).picture).toBe('picture b1')
   expect(shownAt(made, start + 7).picture).toBe('picture b2')

@@ -1,6 +1,7 @@
 /** What is on the screen at a moment of the lecture. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
-import { TRANSITION_FRAME } from '#core/timing/schedule.ts'
+import { TRANSITION_FRAME } from '#core/timing/scheduled.ts'
+import { filmsAt, type ShownFrameOfFilm } from './films.ts'
 import type { EditionPlan, PlannedSlide } from './plan.ts'
 
 export interface Shown {
@@ -10,6 +11,8 @@ export interface Shown {
   picture: string
   /** While it takes over from another picture. */
   transition: { from: string; kind: NonNullable<PlannedSlide['transition']>['kind']; progress: number } | null
+  /** Films that are seen over the picture, in the order in which they lie over one another. */
+  films: ShownFrameOfFilm[]
 }
 
 /** @returns index of the slide at a lecture sample; that of the last one past the end */
@@ -38,5 +41,6 @@ export function shownAt(plan: Pick<EditionPlan, 'slides'>, seconds: number): Sho
       slide.transition && at < changing
         ? { from: slide.transition.from, kind: slide.transition.kind, progress: at / changing }
         : null,
+    films: filmsAt(slide.films, at),
   }
 }

@@ -9,9 +9,11 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
-import { type Schedule, type ScheduledSlide, type ScheduledTransition, schedule } from '#core/timing/schedule.ts'
+import { type Schedule, schedule } from '#core/timing/schedule.ts'
+import type { ScheduledSlide, ScheduledTransition } from '#core/timing/scheduled.ts'
 import { stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
+import { type FrozenFilm, frozenFilms, type PlannedFilm, placedFilms, plannedFilms } from './films.ts'
 
 export interface PictureSpan {
   /** Content name. */
@@ -35,10 +37,12 @@ export interface PlannedSlide {
   pictures: PictureSpan[]
   thumbnail: string
   /** What its head changes from, and how; null for a plain cut. */
-  transition: (ScheduledTransition & { from: string }) | null
+  transition: (ScheduledTransition & { from: string; films?: FrozenFilm[] }) | null
   /** What is heard, and from which sample of the slide on; null for a silent slide. */
   sound: { clip: string; atSamples: number; samples: number } | null
-  /** Beds under it, counted from `PRE_ROLL_SAMPLES` before its first sample. */
+  /** What moves on it; absent for none. */
+  films?: PlannedFilm[]
+  /** Beds and films that are heard on it, counted from `PRE_ROLL_SAMPLES` before its first sample. */
   beds: BedPortion[]
   /** Places in what is said, samples of the slide, in order. */
   bookmarks: { atSamples: number; title: string }[]
@@ -82,21 +86,35 @@ export function bedRun(
   return covered.length === 0 ? null : { first: covered[0]!, last: covered.at(-1)! }
 }
 
-/** All beds of a lecture on its clock. */
+/** All beds of a lecture on its clock, and the sounds of its films. */
 export function placedBeds(lecture: Pick<Lecture, 'slides' | 'beds'>, times: Schedule): PlacedBed[] {
-  if (lecture.beds.length === 0) return []
-  const speech = lectureSpeech(lecture, times)
-  return lecture.beds.flatMap((bed) => {
+  let known: SampleRange[] | null = null
+  const speechOf = () => {
+    known ??= lectureSpeech(lecture, times)
+    return known
+  }
+  const films = placedFilms(lecture, times, speechOf)
+  if (lecture.beds.length === 0) return films
+  const speech = speechOf()
+  const beds = lecture.beds.flatMap((bed) => {
     const run = bedRun(lecture, bed, times)
     if (!run) return []
     const last = times.slides[run.last]!
     const stretch = { start: times.slides[run.first]!.startSamples, end: last.startSamples + last.lengthSamples }
     return placeBed(bed, stretch, speech) ?? []
   })
+  return [...beds, ...films]
 }
 
-/** @returns the picture that is seen last on a slide */
-const lastPicture = (slide: Slide) => slide.steps.at(-1)!.picture
+/** @returns what is seen last on a slide */
+function lastSeen(slide: Slide, scheduled: ScheduledSlide): { from: string; films?: FrozenFilm[] } {
+  const from = slide.steps.at(-1)!.picture
+  const films = frozenFilms(plannedFilms(slide, scheduled, startsOf(slide, scheduled)), scheduled.lengthSamples - 1)
+  return films.length > 0 ? { from, films } : { from }
+}
+
+/** When each of a slide's pictures comes, samples. */
+const startsOf = (slide: Slide, scheduled: ScheduledSlide) => stepStarts(slide, scheduled).map(({ at }) => toSamples(at))
 
 /** The kept take's bookmarks on the slide's clock; one in what was cut out comes with what is heard next. */
 function heardBookmarks(slide: Slide, scheduled: ScheduledSlide): PlannedSlide['bookmarks'] {
@@ -181,10 +199,11 @@ export function plan(lecture: Lecture): EditionPlan {
     const slide = owners.get(scheduled.slideId)!
     const before = times.slides[i - 1]
     const clip = scheduled.clipSamples > 0 ? keptTake(slide)?.clip : null
-    const starts = stepStarts(slide, scheduled)
+    const starts = startsOf(slide, scheduled)
     const from = scheduled.startSamples - PRE_ROLL_SAMPLES
-    const pictures = slide.steps.map((step, s) => ({ picture: step.picture, atSamples: toSamples(starts[s]!.at) }))
+    const pictures = slide.steps.map((step, s) => ({ picture: step.picture, atSamples: starts[s]! }))
     const cues = burned.get(slide.id)
+    const films = plannedFilms(slide, scheduled, starts)
     return {
       slideId: slide.id,
       title: slide.title,
@@ -195,7 +214,8 @@ export function plan(lecture: Lecture): EditionPlan {
       pictures: cues ? captionedSpans(pictures, cues, scheduled.lengthSamples) : pictures,
       thumbnail: slide.steps.at(-1)!.thumbnail,
       transition:
-        scheduled.transition && before ? { ...scheduled.transition, from: lastPicture(owners.get(before.slideId)!) } : null,
+        scheduled.transition && before ? { ...scheduled.transition, ...lastSeen(owners.get(before.slideId)!, before) } : null,
+      ...(films.length > 0 ? { films } : {}),
       sound: clip ? { clip: clip.sound, atSamples: scheduled.leadSamples, samples: clip.samples } : null,
       beds: beds.flatMap((bed) => bedPortion(bed, from, scheduled.startSamples + scheduled.lengthSamples) ?? []),
       bookmarks: heardBookmarks(slide, scheduled),

@@ -23,11 +23,14 @@ export interface SoundForm {
 const AAC: SoundForm = { codec: 'aac', channels: 2, kilobits: 128 }
 /** Frames of a constant rate: five a second is the least that picky players take; ten keeps changes within 50 ms of the voice. */
 const CONSTANT_RATE = 10
+/** Where something moves, frames are as near as films have them. */
+const MOVING_RATE = 30
 
 /** Samples between two frames of a constant rate. */
 export const gridSamples = (rate: number) => SAMPLE_RATE / rate
 
-export function formOf(exportSettings: Pick<ExportSettings, 'height'>, preset: Preset): VideoForm {
+/** @param moves whether there is a film in the lecture */
+export function formOf(exportSettings: Pick<ExportSettings, 'height'>, preset: Preset, moves = false): VideoForm {
   const height = preset === 'small' ? 720 : exportSettings.height
   const size = { width: (height * 16) / 9, height }
   switch (preset) {
@@ -43,7 +46,14 @@ export function formOf(exportSettings: Pick<ExportSettings, 'height'>, preset: P
         file: 'video-small.mp4',
       }
     case 'everywhere':
-      return { preset, ...size, container: 'mp4', rate: CONSTANT_RATE, sound: AAC, file: 'video-everywhere.mp4' }
+      return {
+        preset,
+        ...size,
+        container: 'mp4',
+        rate: moves ? MOVING_RATE : CONSTANT_RATE,
+        sound: AAC,
+        file: 'video-everywhere.mp4',
+      }
     case 'open':
       return {
         preset,

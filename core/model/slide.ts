@@ -1,6 +1,7 @@
 /** A slide: its pictures, its script, its takes. */
 import { type Message, message } from '#core/words/say.ts'
 import { z } from '../zod.ts'
+import type { Film } from './film.ts'
 import type { Take } from './take.ts'
 import type { TimingExceptions } from './timing.ts'
 import type { Transition } from './transition.ts'
@@ -23,6 +24,8 @@ export interface Step {
   text: string
   /** Seconds after the one before, where its deck lets it come by itself; null where it waits. */
   afterSeconds: number | null
+  /** What moves on it. */
+  films: Film[]
 }
 
 export interface Slide {

@@ -2,7 +2,8 @@
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { type LectureSeconds, slideSeconds, takeSeconds, toSeconds } from '#core/timing/clocks.ts'
-import { type ScheduledSlide, toLecture } from '#core/timing/schedule.ts'
+import { toLecture } from '#core/timing/schedule.ts'
+import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 
 export interface Comment {

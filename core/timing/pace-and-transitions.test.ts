@@ -8,7 +8,8 @@ import { DEFAULT_TIMING, Transition as TransitionSchema } from '#core/model/timi
 import { NO_TRANSITION, TRANSITION_WORDS, TRANSITIONS, type Transition } from '#core/model/transition.ts'
 import * as made from '#tests/made/lecture.ts'
 import { AAC_FRAME, toSamples, toSeconds } from './clocks.ts'
-import { LAST_REST_S, schedule, TRANSITION_FRAME } from './schedule.ts'
+import { LAST_REST_S, schedule } from './schedule.ts'
+import { TRANSITION_FRAME } from './scheduled.ts'
 import { stepAt, stepStarts } from './steps.ts'
 import { clipSamples } from './time-map.ts'
 
@@ -148,6 +149,7 @@ describe('steps', () => {
     height: 1,
     text: '',
     afterSeconds: null,
+    films: [],
   }))
   const starts = (stepMoments: Record<string, number>, recipe: Partial<TidyUp> = {}) => {
     const take = { id: 'take', tidyUp: tidyUp(toSamples(20), recipe), stepMoments } as unknown as Take

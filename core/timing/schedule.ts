@@ -4,8 +4,15 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
-import type { Transition } from '#core/model/transition.ts'
 import { AAC_FRAME, type LectureSeconds, lectureSeconds, type SlideSeconds, toSamples, toSeconds } from './clocks.ts'
+import { filmsWaitedFor, filmsWithin, scheduleFilms, voiceWaitsUntil } from './films.ts'
+import {
+  type ScheduledSlide,
+  type ScheduledTransition,
+  SHORTEST_STEP_S,
+  TRANSITION_FRAME,
+  transitionSamples,
+} from './scheduled.ts'
 import { clipSamples } from './time-map.ts'
 
 /** Common practice, no published source: a slide changes at the earliest so long after the last sound. */
@@ -14,34 +21,8 @@ export const TAIL_LEAST_S = 0.2
 export const LEAD_MOST_S = 0.5
 /** The last slide rests longer, so that a lecture does not end with its last word. */
 export const LAST_REST_S = 1
-/** Each picture of a slide is seen for at least so long. */
-export const SHORTEST_STEP_S = 0.1
-/** Frames of a transition are this far apart: 30 a second. */
-export const TRANSITION_FRAME = toSamples(1) / 30
 /** What must be seen of a silent slide once its transition is over. */
 const SEEN_AFTER_TRANSITION_S = 0.5
-
-export interface ScheduledTransition {
-  kind: Exclude<Transition['kind'], 'none'>
-  /** Whole frames from the slide's start on. */
-  frames: number
-}
-
-export interface ScheduledSlide {
-  slideId: string
-  /** First sample of the slide on the lecture's clock. */
-  startSamples: number
-  /** A multiple of 1024 samples. */
-  lengthSamples: number
-  /** First sample of the clip, counted from the slide's start; never before its transition has ended. */
-  leadSamples: number
-  /** 0 when the slide has no sound. */
-  clipSamples: number
-  /** Null for the first slide and for a plain cut. */
-  transition: ScheduledTransition | null
-  /** At a fixed pace, by how much the sound is longer than there is room for; negative where there is room left. Else null. */
-  overSamples: number | null
-}
 
 export interface Schedule {
   slides: ScheduledSlide[]
@@ -49,7 +30,6 @@ export interface Schedule {
 }
 
 const wholeFrames = (samples: number) => Math.ceil(samples / AAC_FRAME) * AAC_FRAME
-const transitionSamples = (transition: ScheduledTransition | null) => (transition ? transition.frames * TRANSITION_FRAME : 0)
 
 /**
  * Length of one slide by itself: lead + clip + tail, or the hold when there is no clip, rounded up to whole AAC frames.
@@ -86,6 +66,55 @@ export function slideTransition(
   return kind === 'none' ? null : { kind, frames: Math.round(toSamples(seconds) / TRANSITION_FRAME) }
 }
 
+interface Timed {
+  slide: Slide
+  timing: TimingDefaults
+  clip: number
+  transition: ScheduledTransition | null
+}
+
+/** Where a slide at a fixed pace ends: on the frame nearest to its exact moment. */
+const heldSamples = (exact: number, at: number) => Math.round(exact / AAC_FRAME) * AAC_FRAME - at
+
+/** What the transition of the slide after it takes of a slide's tail. */
+const borrowedBy = ({ clip, transition, timing }: Timed) =>
+  clip > 0 ? transitionSamples(transition) - toSamples(timing.leadSeconds) : 0
+
+/** For how long a slide is seen before anything begins on it. */
+const leadOf = ({ timing, transition }: Timed) => Math.max(toSamples(timing.leadSeconds), transitionSamples(transition))
+
+/** No clip begins before: the transition is over, and the films it waits for. */
+const earliestVoice = (own: Timed) => Math.max(transitionSamples(own.transition), voiceWaitsUntil(own.slide, leadOf(own)))
+
+/** What must be seen of the pictures of a slide. */
+const seenSamples = ({ slide, transition }: Timed) =>
+  transitionSamples(transition) + slide.steps.length * toSamples(SHORTEST_STEP_S)
+
+/** What a slide lasts at least, whatever its pace. */
+const neededSamples = (own: Timed) =>
+  Math.max(own.clip > 0 ? earliestVoice(own) + own.clip + toSamples(TAIL_LEAST_S) : 0, seenSamples(own))
+
+/** A slide's lead and length, without the films that its voice does not wait for. */
+function withoutFilms(
+  own: Timed,
+  { held, rest, borrowed }: { held: number | null; rest: number; borrowed: number },
+): Pick<ScheduledSlide, 'leadSamples' | 'filmlessSamples'> {
+  const { timing, clip, transition } = own
+  const least = toSamples(TAIL_LEAST_S)
+  const earliest = earliestVoice(own)
+  const waits = earliest > transitionSamples(transition) ? earliest + toSamples(timing.leadSeconds) : 0
+  const wanted = clip > 0 ? Math.max(leadOf(own), waits) : 0
+  if (held !== null) {
+    const leadSamples = clip > 0 ? Math.max(earliest, Math.min(wanted, held - clip - least)) : 0
+    const needed = neededSamples(own)
+    return { leadSamples, filmlessSamples: needed > held ? wholeFrames(needed) : held }
+  }
+  const tail = Math.max(least, toSamples(timing.tailSeconds) - Math.max(0, borrowed)) + rest
+  const hold = Math.max(toSamples(timing.holdSeconds), transitionSamples(transition) + toSamples(SEEN_AFTER_TRANSITION_S)) + rest
+  const length = Math.max(clip > 0 ? wanted + clip + tail : hold, toSamples(timing.minimumSeconds), seenSamples(own))
+  return { leadSamples: wanted, filmlessSamples: wholeFrames(length) }
+}
+
 /**
  * Starts and lengths of all shown slides. Starts are running totals of integers, so nothing drifts.
  *
@@ -95,52 +124,48 @@ export function slideTransition(
  * At a fixed pace every slide ends on the frame nearest to its exact moment, so twenty slides of 20 s are 6 min 40 s. Lead and tail
  * shrink before the slide grows; a clip that does not fit even so is never cut: its slide lasts longer, and says by how much.
  *
+ * A film counts as sound does: its slide lasts until it has been shown once and a rest, unless it ends with its slide.
+ *
  * @param lecture hidden slides are left out
  */
 export function schedule(lecture: Pick<Lecture, 'timing' | 'slides' | 'transition'>): Schedule {
   const shown = lecture.slides
     .filter((slide) => !slide.hidden)
-    .map((slide, i) => ({
-      slide,
-      timing: slideTiming(lecture, slide),
-      clip: slideClipSamples(slide),
-      transition: i === 0 ? null : slideTransition(lecture, slide),
-    }))
+    .map(
+      (slide, i): Timed => ({
+        slide,
+        timing: slideTiming(lecture, slide),
+        clip: slideClipSamples(slide),
+        transition: i === 0 ? null : slideTransition(lecture, slide),
+      }),
+    )
   let at = 0
   /** Where the fixed pace would have the slide end, before rounding. */
   let exact = 0
-  const slides = shown.map(({ slide, timing, clip, transition }, i): ScheduledSlide => {
-    const changing = transitionSamples(transition)
+  const slides = shown.map((own, i): ScheduledSlide => {
+    const { slide, timing, clip, transition } = own
+    const held = timing.paceSeconds === null ? null : heldSamples(exact + toSamples(timing.paceSeconds), at)
     const next = shown[i + 1]
-    const borrowed = next && next.clip > 0 ? transitionSamples(next.transition) - toSamples(next.timing.leadSeconds) : 0
-    const least = toSamples(TAIL_LEAST_S)
-    const seen = changing + slide.steps.length * toSamples(SHORTEST_STEP_S)
-    let leadSamples = clip > 0 ? Math.max(toSamples(timing.leadSeconds), changing) : 0
-    let lengthSamples: number
-    let overSamples: number | null = null
-    if (timing.paceSeconds !== null) {
-      exact += toSamples(timing.paceSeconds)
-      const held = Math.round(exact / AAC_FRAME) * AAC_FRAME - at
-      const needed = Math.max(clip > 0 ? changing + clip + least : 0, seen)
-      overSamples = needed - held
-      if (clip > 0) leadSamples = Math.max(changing, Math.min(leadSamples, held - clip - least))
-      lengthSamples = overSamples > 0 ? wholeFrames(needed) : held
-      if (overSamples > 0) exact = at + lengthSamples
-    } else {
-      const rest = next ? 0 : toSamples(LAST_REST_S)
-      const tail = Math.max(least, toSamples(timing.tailSeconds) - Math.max(0, borrowed)) + rest
-      const hold = Math.max(toSamples(timing.holdSeconds), changing + toSamples(SEEN_AFTER_TRANSITION_S)) + rest
-      lengthSamples = wholeFrames(Math.max(clip > 0 ? leadSamples + clip + tail : hold, toSamples(timing.minimumSeconds), seen))
-      exact = at + lengthSamples
-    }
+    const room = { held, rest: next ? 0 : toSamples(LAST_REST_S), borrowed: next ? borrowedBy(next) : 0 }
+    const { leadSamples, filmlessSamples } = withoutFilms(own, room)
+    const films = scheduleFilms(slide, { leadSamples, clipSamples: clip, filmlessSamples, transition }, leadOf(own))
+    const waits = filmsWaitedFor(slide, films)
+    const tail =
+      held === null ? Math.max(toSamples(TAIL_LEAST_S), toSamples(timing.tailSeconds)) + room.rest : toSamples(TAIL_LEAST_S)
+    const lengthSamples = wholeFrames(Math.max(filmlessSamples, waits > 0 ? waits + tail : 0))
+    const needed = Math.max(neededSamples(own), waits > 0 ? waits + tail : 0)
+    const overSamples = held === null ? null : needed - held
+    exact = held !== null && lengthSamples <= held ? exact + toSamples(timing.paceSeconds!) : at + lengthSamples
     const scheduled: ScheduledSlide = {
       slideId: slide.id,
       startSamples: at,
       lengthSamples,
+      filmlessSamples,
       leadSamples,
       clipSamples: clip,
       transition,
       overSamples,
+      films: filmsWithin(slide, films, lengthSamples),
     }
     at += lengthSamples
     return scheduled

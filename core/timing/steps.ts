@@ -2,7 +2,7 @@
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { type SlideSeconds, slideSeconds, takeSeconds, toSamples, toSeconds } from './clocks.ts'
-import { type ScheduledSlide, SHORTEST_STEP_S, TRANSITION_FRAME } from './schedule.ts'
+import { type ScheduledSlide, SHORTEST_STEP_S, TRANSITION_FRAME, transitionSamples } from './scheduled.ts'
 import { timeMap } from './time-map.ts'
 
 export interface StepStart {
@@ -15,17 +15,18 @@ export interface StepStart {
 /**
  * Moments at which the steps of a slide appear, in order. The first is there from the start; one whose moment was cut out of the
  * take appears where the cut is; one that nobody set comes where its words are said, or after the time its deck has for it; the others are
- * spread evenly between their neighbours.
+ * spread evenly between their neighbours. On a slide without a voice each stays until its films have been shown.
  *
  * @returns one entry a step, ascending, all before the slide's end
  */
 export function stepStarts(
   slide: Pick<Slide, 'steps' | 'takes' | 'keptTakeId'>,
-  scheduled: Pick<ScheduledSlide, 'leadSamples' | 'clipSamples' | 'lengthSamples' | 'transition'>,
+  scheduled: Pick<ScheduledSlide, 'leadSamples' | 'clipSamples' | 'lengthSamples' | 'filmlessSamples' | 'transition' | 'films'>,
 ): StepStart[] {
   const take = keptTake(slide)
   const end = toSeconds(scheduled.lengthSamples)
   const spoken = scheduled.clipSamples > 0
+  if (!spoken && slide.steps.some((step) => step.films.length > 0)) return silentStarts(slide, scheduled)
   const from = spoken ? toSeconds(scheduled.leadSamples) : 0
   const to = spoken ? from + toSeconds(scheduled.clipSamples) : end
   const map = take?.tidyUp && spoken ? timeMap(take.tidyUp, toSeconds(scheduled.leadSamples)) : null
@@ -48,6 +49,26 @@ export function stepStarts(
     // what follows after a time follows the place its picture got
     if (places[i] === null) places[i] = { at, by: 'spread' }
     return { stepId: step.id, at: slideSeconds(at), by }
+  })
+}
+
+/** Without a voice each step has its share of the time; one with films stays until they have been shown. */
+function silentStarts(
+  slide: Pick<Slide, 'steps'>,
+  { films, filmlessSamples, transition }: Pick<ScheduledSlide, 'films' | 'filmlessSamples' | 'transition'>,
+): StepStart[] {
+  const changed = toSeconds(transitionSamples(transition))
+  const share = toSeconds(filmlessSamples) / slide.steps.length
+  let at = 0
+  return slide.steps.map((step, i): StepStart => {
+    const start: StepStart = { stepId: step.id, at: slideSeconds(at), by: i === 0 ? 'hand' : 'spread' }
+    const waiting = new Set(step.films.filter((film) => film.waits).map((film) => film.id))
+    const ends = films
+      .filter((film) => waiting.has(film.filmId))
+      .map((film) => toSeconds(film.startSamples + film.onceSamples) - at)
+    const stays = slide.steps[i + 1]?.afterSeconds ?? Math.max(share, ...ends)
+    at = Math.max(at + stays, changed + SHORTEST_STEP_S, at + SHORTEST_STEP_S)
+    return start
   })
 }
 

@@ -11,6 +11,7 @@ import { JOB_KINDS } from '#core/jobs/job.ts'
 import type { BedSettings } from '#core/model/bed.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
 import type { ExportSettings } from '#core/model/export-settings.ts'
+import type { FilmSettings, ShownFilm } from '#core/model/film.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
@@ -103,6 +104,31 @@ export const steps = sqliteTable(
     index('steps_by_picture').on(t.picture),
     index('steps_by_thumbnail').on(t.thumbnail),
   ],
+)
+
+/** Films on steps: the file as it came, and what came of it. */
+export const films = sqliteTable(
+  'films',
+  {
+    id: text().primaryKey(),
+    stepId: text()
+      .notNull()
+      .references(() => steps.id, { onDelete: 'cascade' }),
+    position: integer().notNull(),
+    name: text().notNull(),
+    original: text().notNull(),
+    hasPoster: integer({ mode: 'boolean' }).notNull().default(false),
+    settings: text({ mode: 'json' }).$type<Partial<FilmSettings>>().notNull(),
+    /** Null until it is ready. */
+    proxy: text(),
+    sound: text(),
+    strip: text(),
+    facts: text({ mode: 'json' }).$type<Omit<ShownFilm, 'proxy' | 'sound' | 'strip'>>(),
+    problem: text({ mode: 'json' }).$type<Message>(),
+    createdAt: created,
+    deletedAt: integer(),
+  },
+  (t) => [index('films_by_step').on(t.stepId), index('films_by_original').on(t.original)],
 )
 
 export const takes = sqliteTable(

@@ -46,7 +46,9 @@ export async function encodeSegments(
         await mkdir(own, { recursive: true })
         prepared.push(await recipe.call(tools, own, lend, signal))
       }
-      await media.run(argumentsOf(prepared, outs), { signal })
+      // a film has as many pictures as a lecture, and each is one to encode
+      const frames = recipes.reduce((sum, { order, work }) => sum + (order.kind === 'video' ? work : 0), 0)
+      await media.run(argumentsOf(prepared, outs), { signal, timeoutSeconds: 600 + frames })
       return prepared
     })
 

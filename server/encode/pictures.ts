@@ -13,14 +13,14 @@ interface Size {
 }
 
 /** Distance from the edge, as a share of the height. */
-const MARGIN = { crest: 0.03, caption: 0.045 }
+export const MARGIN = { crest: 0.03, caption: 0.045 }
 /** A band where captions would stand, as a share of the height. */
 const BAND = 0.2
 /** Grey levels: what a band spreads by when there is text or a drawing in it. */
 const BUSY = 12
 
 /** @returns the picture in its frame, bars black, as raw RGB */
-async function framed(path: string, { width, height }: Size): Promise<Buffer> {
+export async function framed(path: string, { width, height }: Size): Promise<Buffer> {
   return sharp(path)
     .flatten({ background: 'white' })
     .resize(width, height, { fit: 'contain', background: 'black' })
@@ -29,7 +29,7 @@ async function framed(path: string, { width, height }: Size): Promise<Buffer> {
     .toBuffer()
 }
 
-async function crestLayer(lend: Lend, crest: Crest, { width, height }: Size): Promise<OverlayOptions> {
+export async function crestLayer(lend: Lend, crest: Crest, { width, height }: Size): Promise<OverlayOptions> {
   const margin = Math.round(height * MARGIN.crest)
   const small = await sharp(await lend(crest.picture))
     .resize({ width: Math.round(width * crest.share), height: Math.round(height * 0.3), fit: 'inside' })
@@ -62,7 +62,7 @@ async function busyness(raw: Buffer, { width, height }: Size, top: number): Prom
 }
 
 /** Captions stand at the bottom unless something is shown there and the top is free. */
-async function captionsAtTop(raw: Buffer, size: Size): Promise<boolean> {
+export async function captionsAtTop(raw: Buffer, size: Size): Promise<boolean> {
   if ((await busyness(raw, size, size.height - Math.round(size.height * BAND))) < BUSY) return false
   return (await busyness(raw, size, 0)) < BUSY
 }

@@ -21,8 +21,9 @@ async function bedSound(
   portion: BedPortion,
 ): Promise<{ pcm: Int16Array; portion: BedPortion }> {
   const { media, store } = context
+  const first = portion.firstSample ?? 0
   const stretch = (from: number, to: number) =>
-    store.withLocalFile(portion.sound, (path) => decodeBedStretch(media, path, from, to))
+    store.withLocalFile(portion.sound, (path) => decodeBedStretch(media, path, first + from, first + to))
   const last = portion.fileSample + portion.to - portion.from
   if (portion.loopSamples === null || last <= portion.loopSamples)
     return { pcm: await stretch(portion.fileSample, last), portion: { ...portion, fileSample: 0, loopSamples: null } }

@@ -43,6 +43,11 @@ export const ONE_FILE: Bounds = {
   most: 2048 * MEGABYTE,
   tooLarge: message('This file is larger than 2 GB. Export its sound alone, as FLAC or MP3 for example, and add that.'),
 }
+/** A film on a slide. */
+export const FILM_FILE: Bounds = {
+  most: 8192 * MEGABYTE,
+  tooLarge: message('This film is larger than 8 GB. Export it smaller, or cut it.'),
+}
 export const CAPTION_FILE: Bounds = {
   most: 5 * MEGABYTE,
   tooLarge: message('This file is larger than 5 MB, which no caption file is. Choose another file.'),

@@ -7,6 +7,7 @@ import { offeredPages, pairPages, readsOtherwise } from '#core/deck/match/pair.t
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import { outlastsPicture, WARN, Warnings } from '#core/deck/warnings.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
+import type { FilmSettings } from '#core/model/film.ts'
 import type { Transition } from '#core/model/transition.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
 import { type Message, message } from '#core/words/say.ts'
@@ -15,6 +16,7 @@ import { hanStyleOf } from '#server/text/fonts.ts'
 import { textOfDrawing, undrawableProblem } from '#server/text/undrawable.ts'
 import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
+import { readAnimation } from './kinds/animation.ts'
 import { paintDrawing, picturesOf } from './paint-deck.ts'
 import { openPdf, type Pdf } from './pdf.ts'
 import { type KeptPicture, keepGivenPicture, keepPicture, smallPicture } from './picture.ts'
@@ -49,6 +51,15 @@ export type ImportedPage = KeptPicture & {
   steps?: ImportedStep[]
   /** How it takes over from the slide before; null where the deck says nothing. */
   transition?: Transition | null
+  /** What moves on its first picture. */
+  films?: ImportedFilm[]
+}
+
+/** A film as a deck has it. */
+export interface ImportedFilm extends GivenFile {
+  /** The picture shows a picture of it already. */
+  hasPoster: boolean
+  settings: Partial<FilmSettings>
 }
 
 /** A further picture of a slide. */
@@ -57,6 +68,7 @@ export type ImportedStep = KeptPicture & {
   text: string
   /** Seconds after the one before, where it comes by itself; null where it waits. */
   afterSeconds: number | null
+  films?: ImportedFilm[]
 }
 
 const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
@@ -246,11 +258,17 @@ async function crest({ name, file, dataFolder }: GivenFile & { dataFolder: strin
   return store.put(await cutCrest(name, await store.read(file)))
 }
 
+/** The pictures of an animation, one after the other in a file. */
+async function animation({ name, file, dataFolder }: GivenFile & { dataFolder: string }, tell: (done: null) => void) {
+  const store = folderStore(dataFolder)
+  return readAnimation(await store.read(file), name, store.scratchPath('.rgb'), () => tell(null))
+}
+
 /** What a bundle of a lecture says. */
 const bundle = ({ path, name }: { path: string; name: string }, _tell: () => void): Promise<Bundle> => readDescription(path, name)
 
 /** In which language a text is written; null where nothing can be said. */
 const language = ({ text }: { text: string }, _tell: () => void): Promise<string | null> => languageOfText(text)
 
-export const tasks = { pdf, unpack, deck, pictures, crest, bundle, language }
+export const tasks = { pdf, unpack, deck, pictures, crest, animation, bundle, language }
 export type Tasks = typeof tasks

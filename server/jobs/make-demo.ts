@@ -14,7 +14,7 @@ import { beginTake, keepChunk, sealTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
 import type { JobContext, JobDefinition } from '#server/queue/queue.ts'
-import { importDeck } from './import-deck.ts'
+import { importDeck } from './decks/import-deck.ts'
 
 /** What `lecture.json` among the demo's files says. */
 export const DemoLecture = z.object({

@@ -8,7 +8,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { jobs, takes } from '#server/db/schema.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import type { Events } from '#server/events/events.ts'
-import { allRecipes, makeSegments, settledSlides, wantedSegments } from '#server/publish/lecture-segments.ts'
+import { allRecipes, hasFilms, makeSegments, settledSlides, wantedSegments } from '#server/publish/lecture-segments.ts'
 import type { JobDefinition, JobQueue } from '#server/queue/queue.ts'
 
 const LOOK_AGAIN_MS = 2000
@@ -27,7 +27,8 @@ export const preEncode: JobDefinition<'pre-encode'>['run'] = async ({ lectureId 
   const lecture = await readLecture(context.db.read, lectureId)
   if (lecture.slides.every((slide) => slide.hidden)) return
   const scripts = new Map(lecture.slides.map((slide) => [slide.id, slide.script]))
-  const wanted = wantedSegments(settledSlides(plan(lecture), scripts), lecture.exportSettings)
+  const edition = plan(lecture)
+  const wanted = wantedSegments(settledSlides(edition, scripts), lecture.exportSettings, hasFilms(edition.slides))
   const tell = (done: number, all: number) =>
     report(all === 0 ? 1 : done / all, message('Segment {done} of {all}', { done, all }))
   const mayGoOn = async () => {

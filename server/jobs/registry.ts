@@ -1,15 +1,16 @@
 /** What does the work of each kind of job, and in which lane. */
 import type { JobRegistry } from '#server/queue/queue.ts'
 import { alignTake } from './align-take.ts'
-import { importDeck } from './import-deck.ts'
+import { importDeck } from './decks/import-deck.ts'
+import { replaceDeck } from './decks/replace-deck.ts'
 import { importBed, importRecording, importSound, splitRecording } from './import-sound.ts'
 import { makeDemo } from './make-demo.ts'
 import { moveWords } from './move-words.ts'
 import { patchSentence } from './patch-sentence.ts'
 import { preEncode } from './pre-encode.ts'
+import { prepareFilm } from './prepare-film.ts'
 import { publish } from './publish.ts'
 import { recogniseTake } from './recognise-take.ts'
-import { replaceDeck } from './replace-deck.ts'
 import { splitSession } from './split-session.ts'
 import { tidy } from './tidy-take.ts'
 
@@ -27,6 +28,7 @@ export const JOB_REGISTRY: JobRegistry = {
   'split-session': { lane: 'sounds', run: splitSession },
   'patch-sentence': { lane: 'sounds', run: patchSentence },
   'move-words': { lane: 'sounds', run: moveWords },
+  film: { lane: 'films', run: prepareFilm },
   publish: { lane: 'publish', run: publish },
   'pre-encode': { lane: 'pre-encode', run: preEncode },
   recognise: { lane: 'recognise', run: recogniseTake },

@@ -2,7 +2,7 @@
 import { eq, or } from 'drizzle-orm'
 import { message, say } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
-import { beds, clips, editionFiles, editions, lectures, recordings, slides, steps, takes } from '#server/db/schema.ts'
+import { beds, clips, editionFiles, editions, films, lectures, recordings, slides, steps, takes } from '#server/db/schema.ts'
 
 /** @returns one part of a sentence: the first thing that is found to use it */
 export async function whoUses(read: Tables, file: string): Promise<string> {
@@ -30,6 +30,14 @@ export async function whoUses(read: Tables, file: string): Promise<string> {
     .innerJoin(lectures, eq(lectures.id, slides.lectureId))
     .where(or(eq(steps.picture, file), eq(steps.thumbnail, file)))
   if (picture) return say(message('a picture of slide {slide} of “{title}”', told(picture)))
+  const [film] = await read
+    .select(at)
+    .from(films)
+    .innerJoin(steps, eq(steps.id, films.stepId))
+    .innerJoin(slides, eq(slides.id, steps.slideId))
+    .innerJoin(lectures, eq(lectures.id, slides.lectureId))
+    .where(or(eq(films.original, file), eq(films.proxy, file), eq(films.sound, file), eq(films.strip, file)))
+  if (film) return say(message('a film of slide {slide} of “{title}”', told(film)))
   for (const table of [beds, recordings]) {
     const [sound] = await read
       .select({ title: lectures.title })

@@ -1,7 +1,6 @@
 import { desc, isNotNull } from 'drizzle-orm'
 import { type Estimate, estimate, type SlideEstimate } from '#core/edition/estimate.ts'
 import { type EditionPlan, plan } from '#core/edition/plan.ts'
-import { formOf } from '#core/edition/video-form.ts'
 import { type ExportSettings, PRESETS, type Preset } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { AppContext } from '#server/context/context.ts'
@@ -37,8 +36,7 @@ export async function estimates(
   const others = rows.flatMap((row) => row.facts ?? [])
   const thumbnails = await Promise.all(edition.slides.map(({ thumbnail }) => context.store.size(thumbnail)))
   return presets.map((preset) => {
-    const form = formOf(exportSettings, preset)
-    const videos = [...wanted.videos.entries()].find(([f]) => f.preset === preset)![1]
+    const [form, videos] = [...wanted.videos.entries()].find(([f]) => f.preset === preset)!
     const sounds = soundsFor(wanted, form.sound)
     const learnt = own.filter((fact) => fact.kind === 'video').length >= edition.slides.length / 2 ? own : [...own, ...others]
     const pictures = entries(edition, videos, known).map((entry, i) => ({ ...entry, thumbnailBytes: thumbnails[i]! }))

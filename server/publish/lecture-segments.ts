@@ -20,8 +20,16 @@ export interface WantedSegments {
 
 const sameSound = (a: SoundForm, b: SoundForm) => a.codec === b.codec && a.channels === b.channels && a.kilobits === b.kilobits
 
-export function wantedSegments(slides: readonly PlannedSlide[], exportSettings: ExportSettings): WantedSegments {
-  const forms = exportSettings.presets.map((preset) => formOf(exportSettings, preset))
+/** Whether anything moves: one kind of video has other frames then, all through. */
+export const hasFilms = (slides: readonly Pick<PlannedSlide, 'films'>[]) => slides.some((slide) => slide.films?.length)
+
+/** @param moves whether anything does in the lecture, of which these slides may be some */
+export function wantedSegments(
+  slides: readonly PlannedSlide[],
+  exportSettings: ExportSettings,
+  moves = hasFilms(slides),
+): WantedSegments {
+  const forms = exportSettings.presets.map((preset) => formOf(exportSettings, preset, moves))
   const soundForms = [soundOnlyForm(exportSettings), ...forms.map((form) => form.sound)].filter((form) => form.codec === 'aac')
   const unlike = soundForms.filter((form, i) => soundForms.findIndex((other) => sameSound(form, other)) === i)
   return {

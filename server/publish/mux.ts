@@ -11,28 +11,57 @@ import {
   Output,
   WebMOutputFormat,
 } from 'mediabunny'
-import { type ShownFrame, slideFrames } from '#core/edition/frames.ts'
-import { frameNumberBits, isKeyPacket, withFrameNumber } from '#core/edition/h264-frame-number.ts'
+import { type ShownFrame, slideFrames } from '#core/edition/frames/frames.ts'
+import { frameNumberBits, isKeyPacket, withFrameNumber } from '#core/edition/frames/h264-frame-number.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import { gridSamples, type VideoForm } from '#core/edition/video-form.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 
-export interface MuxSlide extends Pick<PlannedSlide, 'startSamples' | 'lengthSamples' | 'pictures' | 'transition'> {
+export interface MuxSlide extends Pick<PlannedSlide, 'startSamples' | 'lengthSamples' | 'pictures' | 'transition' | 'films'> {
   /** Path of the encoded segment. */
   video: string
 }
 
-async function packetsOf(path: string): Promise<{ config: VideoDecoderConfig; packets: EncodedPacket[] }> {
-  const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
-  try {
-    const track = await input.getPrimaryVideoTrack()
+/** Reads the packets of a segment in their order, and keeps those that are still wanted. */
+class SegmentReader {
+  readonly #input: Input
+  readonly #path: string
+  readonly #lastUse = new Map<number, number>()
+  readonly #kept = new Map<number, EncodedPacket>()
+  #packets: AsyncIterator<EncodedPacket> | null = null
+  #read = 0
+
+  /** @param frames that it will be asked for, in their order */
+  constructor(path: string, frames: readonly ShownFrame[]) {
+    this.#path = path
+    this.#input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
+    for (const [i, { encoded }] of frames.entries()) this.#lastUse.set(encoded, i)
+  }
+
+  async open(): Promise<VideoDecoderConfig> {
+    const track = await this.#input.getPrimaryVideoTrack()
     const config = await track?.getDecoderConfig()
-    if (!track || !config) throw new Error(`Nothing to join in segment ${path}`)
-    const packets: EncodedPacket[] = []
-    for await (const packet of new EncodedPacketSink(track).packets()) packets.push(packet)
-    return { config, packets }
-  } finally {
-    input.dispose()
+    if (!track || !config) throw new Error(`Nothing to join in segment ${this.#path}`)
+    this.#packets = new EncodedPacketSink(track).packets()[Symbol.asyncIterator]()
+    return config
+  }
+
+  /** @param index of the asking frame @param encoded which packet it shows */
+  async packet(index: number, encoded: number): Promise<EncodedPacket> {
+    while (this.#read <= encoded) {
+      const { value, done } = await this.#packets!.next()
+      if (done) throw new Error(`Segment ${this.#path} holds ${this.#read} frames; one more is wanted`)
+      if ((this.#lastUse.get(this.#read) ?? -1) >= index) this.#kept.set(this.#read, value)
+      this.#read++
+    }
+    const packet = this.#kept.get(encoded)
+    if (!packet) throw new Error(`Frame ${encoded} of segment ${this.#path} is asked for once too often`)
+    if (this.#lastUse.get(encoded) === index) this.#kept.delete(encoded)
+    return packet
+  }
+
+  close() {
+    this.#input.dispose()
   }
 }
 
@@ -84,13 +113,17 @@ export async function muxPictures(
     for (const [s, slide] of slides.entries()) {
       signal.throwIfAborted()
       const { frames, end } = frameTimes(slide, form, s === slides.length - 1)
-      const pictures = await packetsOf(slide.video)
-      const numbered = numbering(pictures.config)
-      for (const [i, { at, encoded }] of frames.entries()) {
-        const packet = pictures.packets[encoded]
-        if (!packet) throw new Error(`Segment ${slide.video} holds ${pictures.packets.length} frames; one more is wanted`)
-        const timing = { timestamp: toSeconds(at), duration: toSeconds((frames[i + 1]?.at ?? end) - at) }
-        await video.add(numbered(packet).clone(timing), { decoderConfig: pictures.config })
+      const segment = new SegmentReader(slide.video, frames)
+      try {
+        const decoderConfig = await segment.open()
+        const numbered = numbering(decoderConfig)
+        for (const [i, { at, encoded }] of frames.entries()) {
+          const packet = await segment.packet(i, encoded)
+          const timing = { timestamp: toSeconds(at), duration: toSeconds((frames[i + 1]?.at ?? end) - at) }
+          await video.add(numbered(packet).clone(timing), { decoderConfig })
+        }
+      } finally {
+        segment.close()
       }
     }
     await output.finalize()

@@ -19,7 +19,7 @@ export type Report<SoFar = never> = (progress: number, stage: Message, soFar?: S
 /** What a job works with; it may add others. */
 export type JobContext = AppContext & { queue: JobAdder }
 /** Those of one lane are worked one after another, those of several beside each other. */
-export type Lane = 'tidy' | 'decks' | 'sounds' | 'publish' | 'pre-encode' | 'recognise'
+export type Lane = 'tidy' | 'decks' | 'sounds' | 'films' | 'publish' | 'pre-encode' | 'recognise'
 
 export interface JobDefinition<K extends JobKind> {
   lane: Lane

@@ -31,6 +31,7 @@ export const step = (id: string) => ({
   height: 1080,
   text: '',
   afterSeconds: null,
+  films: [],
 })
 /** Without a take where it lasts 0 s. */
 export const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide => ({

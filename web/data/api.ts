@@ -160,6 +160,7 @@ export const api = createApi({
 export const pictureUrl = (name: string) => `/api/files/${name}.png`
 export const thumbnailUrl = (name: string) => `/api/files/${name}.webp`
 export const soundUrl = (name: string) => `/api/files/${name}.flac`
+export const filmUrl = (name: string) => `/api/files/${name}.mp4`
 export const spectrogramUrl = (name: string) => `/api/files/${name}.spectrogram`
 export const samplesUrl = (takeId: string, start: number, end: number) => `/api/takes/${takeId}/samples?start=${start}&end=${end}`
 export const peaksUrl = (name: string) => `/api/files/${name}.peaks`

@@ -21,6 +21,7 @@ const NAMES = {
   'split-session': message('Dividing what was recorded'),
   'patch-sentence': message('Putting a sentence in its place'),
   'move-words': message('Moving words to another slide'),
+  film: message('Making a film ready'),
   recognise: message('Writing captions by ear'),
 } as const
 

@@ -15,6 +15,7 @@ export const JOB_WORDS: Record<JobKind, Message> = {
   'split-session': message('dividing what was recorded straight through'),
   'patch-sentence': message('putting a sentence in its place'),
   'move-words': message('moving words'),
+  film: message('making a film ready'),
   recognise: message('drafting captions'),
   publish: message('making an edition'),
   'pre-encode': message('encoding ahead'),

@@ -8,7 +8,8 @@ import { bedRun, plan, slideCaptions, slideFingerprint } from '#core/edition/pla
 import type { Bed } from '#core/model/bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
-import { type Schedule, type ScheduledSlide, schedule } from '#core/timing/schedule.ts'
+import { type Schedule, schedule } from '#core/timing/schedule.ts'
+import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 import type { Edition } from '#web/data/api.ts'
 
 export const FILTERS = ['all', 'to-do', 'no-sound', 'from-deck', 'changed'] as const

@@ -19,10 +19,14 @@ export interface PlacedBed {
   /** Lecture samples. */
   start: number
   end: number
+  /** Sample of the file that is heard at its start. */
+  firstSample: number
   /** Samples of the file, after which it begins again; null when it plays once. */
   loopSamples: number | null
   /** On the lecture's clock, first at `start`, last at `end`. */
   gains: GainPoint[]
+  /** It is the sound of a film, which a player plays with its picture. */
+  isFilm: boolean
 }
 
 /** Common practice, no published source: music goes down just before the voice and comes back slowly after it. */
@@ -123,14 +127,39 @@ export function placeBed(bed: Bed, run: SampleRange, speech: readonly SampleRang
     sound: bed.sound,
     start: run.start,
     end,
+    firstSample: 0,
     loopSamples: bed.loop ? bed.samples : null,
     gains: ducked.map((p) => ({ at: p.at, gain: p.gain * level })),
+    isFilm: false,
   }
+}
+
+/** A film's sound begins and ends within this: without it a cut would click. */
+const FILM_FADE_S = 0.02
+
+/**
+ * How loud a film is at each moment of the lecture.
+ *
+ * @param film of which `loudnessLufs` is that of its sound
+ * @param run from its first lecture sample to its last
+ * @param speech where somebody speaks, on the lecture's clock, in order
+ */
+export function filmGains(
+  film: { volumeDb: number; duckDb: number; loudnessLufs: number | null },
+  run: SampleRange,
+  speech: readonly SampleRange[],
+): GainPoint[] {
+  const level = fromDb(VOICE_LUFS + film.volumeDb - (film.loudnessLufs ?? UNKNOWN_LUFS))
+  const fades = fadeCurve(run.start, run.end, toSamples(FILM_FADE_S), toSamples(FILM_FADE_S))
+  const ducked = film.duckDb < 0 ? product(fades, duckCurve(speech, run.start, run.end, film.duckDb)) : fades
+  return ducked.map((p) => ({ at: p.at, gain: p.gain * level }))
 }
 
 /** What of a bed is heard in a stretch: everything an encoder needs, counted from the stretch's first sample. */
 export interface BedPortion {
   sound: string
+  /** Where its file begins to be played, when that is not its beginning: the samples below are counted from there. */
+  firstSample?: number
   /** Sample of the file at the portion's start. */
   fileSample: number
   loopSamples: number | null
@@ -149,6 +178,7 @@ export function bedPortion(bed: PlacedBed, start: number, end: number): BedPorti
   const round = (gain: number) => Math.round(gain * 1e6) / 1e6
   return {
     sound: bed.sound,
+    ...(bed.firstSample > 0 ? { firstSample: bed.firstSample } : {}),
     fileSample: bed.loopSamples ? played % bed.loopSamples : played,
     loopSamples: bed.loopSamples,
     from: from - start,

@@ -8,7 +8,7 @@ const slide = (id: string, title: string, picture = title, card = false) => ({
   title,
   altText: `${title} and what is said of it`,
   card: card ? ({ heading: title, line: '', colours: 'paper' } as const) : null,
-  steps: [{ id: `step ${id}`, picture, thumbnail: '', width: 1, height: 1, text: '', afterSeconds: null }],
+  steps: [{ id: `step ${id}`, picture, thumbnail: '', width: 1, height: 1, text: '', afterSeconds: null, films: [] }],
 })
 
 describe('a new version of a deck', () => {

@@ -26,7 +26,7 @@ export interface NewDeckPage extends NewPage {
 }
 
 /** A further picture of a page. */
-export type NewStep = Omit<Step, 'id'>
+export type NewStep = Omit<Step, 'id' | 'films'>
 
 export interface ChangedSlide {
   slideId: string

@@ -1,24 +1,20 @@
-/** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
-
-import { randomUUID } from 'node:crypto'
-import { and, asc, eq, isNotNull } from 'drizzle-orm'
+import { and, eq, isNotNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import { Language } from '#core/model/language.ts'
 import { Card } from '#core/model/slide.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
-import { DEFAULT_TIMING, TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
+import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
 import { clipSamples } from '#core/timing/time-map.ts'
 import { MessageSchema } from '#core/words/kept-message.ts'
 import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
-import { captionTracks, lectures, slides, steps, takes, tidyUps } from '#server/db/schema.ts'
+import { captionTracks, lectures, slides, takes, tidyUps } from '#server/db/schema.ts'
 import { isShownSlide, isShownTake } from '#server/db/shown.ts'
 import { remakeAllScriptCues, remakeScriptCues } from '#server/domain/captions/captions.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { cardWarnings } from '#server/import/card.ts'
-import type { ImportedPage } from '#server/import/tasks.ts'
 
 const LONGEST_SCRIPT = 50_000
 
@@ -78,71 +74,13 @@ const GONE = {
   picture: message('This picture is not here any more. It may have been deleted in another window.'),
   take: message('This take is not here any more. It may have been deleted in another window.'),
   recording: message('This recording is not here any more. It may have been deleted in another window.'),
+  film: message('This film is not here any more. It may have been deleted in another window.'),
   bed: message('This bed is not here any more. It may have been deleted in another window.'),
 }
 export const gone = (what: keyof typeof GONE) => new UserFacingError(GONE[what], 404)
 
 export async function touch(tx: Tables, lectureId: string) {
   await tx.update(lectures).set({ updatedAt: Date.now() }).where(eq(lectures.id, lectureId))
-}
-
-/** Makes a lecture of pages, in one transaction: either all of it is there or nothing. @returns ids of its slides, in order */
-export async function createLecture(
-  db: Database,
-  id: string,
-  title: string,
-  language: string,
-  pages: readonly ImportedPage[],
-): Promise<string[]> {
-  return db.write(async (tx) => {
-    const slideIds: string[] = []
-    const now = Date.now()
-    await tx.insert(lectures).values({ id, title, language, timing: DEFAULT_TIMING, createdAt: now, updatedAt: now })
-    await tx
-      .insert(captionTracks)
-      .values({ id: randomUUID(), lectureId: id, language, label: 'From the scripts', origin: 'script' })
-    for (const [position, page] of pages.entries()) {
-      const slideId = randomUUID()
-      const {
-        picture,
-        thumbnail,
-        width,
-        height,
-        title: slideTitle,
-        altText,
-        isAltTextDraft = false,
-        script = '',
-        hidden = false,
-        warnings = [],
-        buildsOn = false,
-        section = '',
-      } = page
-      const timing = page.holdSeconds == null ? {} : { holdSeconds: page.holdSeconds }
-      const said = { title: slideTitle, altText, isAltTextDraft, script, hidden, warnings, buildsOn, section }
-      const row = { id: slideId, lectureId: id, position, ...said, timing, transition: page.transition ?? null }
-      await tx.insert(slides).values(row)
-      const shown = [{ picture, thumbnail, width, height }, ...(page.steps ?? [])]
-      for (const [i, step] of shown.entries()) await tx.insert(steps).values({ id: randomUUID(), slideId, position: i, ...step })
-      for (const [i, offered] of (page.offered ?? []).entries())
-        await tx
-          .insert(steps)
-          .values({ id: randomUUID(), slideId, position: shown.length + i, ...offered, offered: true, isPlaced: false })
-      slideIds.push(slideId)
-    }
-    return slideIds
-  })
-}
-
-/** @returns ids of a lecture's slides in order; null when there is no such lecture */
-export async function slidesOfLecture(db: Tables, lectureId: string): Promise<string[] | null> {
-  const [row] = await db.select({ id: lectures.id }).from(lectures).where(eq(lectures.id, lectureId))
-  if (!row) return null
-  const rows = await db
-    .select({ id: slides.id })
-    .from(slides)
-    .where(eq(slides.lectureId, lectureId))
-    .orderBy(asc(slides.position))
-  return rows.map((slide) => slide.id)
 }
 
 export async function changeLecture(db: Database, id: string, { was, ...change }: z.infer<typeof LectureChange>) {

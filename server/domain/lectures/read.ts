@@ -9,6 +9,7 @@ import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { burnedInTrack } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
+import type { Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
@@ -20,12 +21,25 @@ import { NO_TRANSITION } from '#core/model/transition.ts'
 import { unpacked } from '#core/words/packed.ts'
 import { message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
-import { beds, captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
+import {
+  beds,
+  captionTracks,
+  clips,
+  cues,
+  films,
+  lectures,
+  slides,
+  steps,
+  takes,
+  tidyUps,
+  translations,
+} from '#server/db/schema.ts'
 import { isShownSlide, isShownStep, isShownTake } from '#server/db/shown.ts'
 import { translatedCues } from '#server/domain/captions/translations.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { undrawableIn } from '#server/text/fonts.ts'
 import { readBeds } from './beds.ts'
+import { readFilms } from './films.ts'
 
 /** The name of what a recipe makes of a take: the same name means the same samples. */
 export function clipKey(sound: string, tidyUp: TidyUp): string {
@@ -165,7 +179,10 @@ export async function lectureRows(db: Tables, lectureId: string) {
   return { lecture, slideRows, ids, stepRows, offeredRows }
 }
 
-const asStep = ({ id, picture, thumbnail, width, height, text, afterSeconds }: typeof steps.$inferSelect): Step => ({
+const asStep = (
+  { id, picture, thumbnail, width, height, text, afterSeconds }: typeof steps.$inferSelect,
+  films: Film[] = [],
+): Step => ({
   id,
   picture,
   thumbnail,
@@ -173,6 +190,7 @@ const asStep = ({ id, picture, thumbnail, width, height, text, afterSeconds }: t
   height,
   text,
   afterSeconds,
+  films,
 })
 
 /** Lectures of the shelf, each table read once; what of one cannot be read throws when it is put together. */
@@ -202,9 +220,13 @@ async function readRows(db: Tables, which: SQL) {
     slides: groupBy(slideRows, (row) => row.lectureId),
     steps: stepsBySlide,
     takes: await readTakes(db, inArray(takes.slideId, ofSlides), (slideId) =>
-      (stepsBySlide.get(slideId) ?? []).filter((step) => step.isPlaced).map(asStep),
+      (stepsBySlide.get(slideId) ?? []).filter((step) => step.isPlaced).map((step) => asStep(step)),
     ),
     tracks: await readTracks(db, inArray(captionTracks.lectureId, chosen)),
+    films: await readFilms(
+      db,
+      inArray(films.stepId, db.select({ id: steps.id }).from(steps).where(inArray(steps.slideId, ofSlides))),
+    ),
     beds: await readBeds(db, inArray(beds.lectureId, chosen)),
   }
 }
@@ -228,8 +250,8 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
         ...slide,
         warnings: (slide.warnings ?? []).map((warning) => (typeof warning === 'string' ? { id: warning } : warning)),
         language: slide.language,
-        steps: pictures.filter((step) => step.isPlaced).map(asStep),
-        offered: pictures.filter((step) => step.offered && !step.isPlaced).map(asStep),
+        steps: pictures.filter((step) => step.isPlaced).map((step) => asStep(step, rows.films.get(step.id))),
+        offered: pictures.filter((step) => step.offered && !step.isPlaced).map((step) => asStep(step)),
         takes: rows.takes.get(row.id) ?? [],
       }
     }),

@@ -18,11 +18,12 @@ import { isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { withFilesHere } from '#server/storage/file-store.ts'
 import { gone, touch } from './edit.ts'
+import { copyFilms, insertFilms, type NewFilm } from './films.ts'
 
 /** @param afterSlideId null puts it first */
 export const NewCard = z.object({ afterSlideId: z.string().nullable(), card: Card })
 /** A picture that a slide gets, with what its deck says of it. */
-export type NewStep = KeptPicture & { text?: string; afterSeconds?: number | null }
+export type NewStep = KeptPicture & { text?: string; afterSeconds?: number | null; films?: NewFilm[] }
 
 /** Which steps each of some slides has, in order; a slide may be taken away as all its steps go to another. */
 export const Arrangement = z.object({
@@ -77,9 +78,20 @@ async function insertSlide(
   const id = randomUUID()
   const position = await positionAfter(tx, lectureId, afterSlideId)
   await tx.insert(slides).values({ id, lectureId, position, ...slide })
-  for (const [i, picture] of pictures.entries())
-    await tx.insert(steps).values({ id: randomUUID(), slideId: id, position: i, ...picture })
+  for (const [i, picture] of pictures.entries()) await insertStep(tx, { slideId: id, position: i }, picture)
   await touch(tx, lectureId)
+  return id
+}
+
+/** @returns its id */
+async function insertStep(
+  tx: Tables,
+  place: { slideId: string; position: number; isPlaced?: boolean },
+  { films = [], ...picture }: NewStep,
+): Promise<string> {
+  const id = randomUUID()
+  await tx.insert(steps).values({ id, ...place, ...picture })
+  await insertFilms(tx, id, films)
   return id
 }
 
@@ -113,6 +125,7 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
     const { lectureId, title, altText, isAltTextDraft, script, language, timing, transition, card, hidden } = slide
     const pictures = await tx
       .select({
+        id: steps.id,
         picture: steps.picture,
         thumbnail: steps.thumbnail,
         width: steps.width,
@@ -124,7 +137,16 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
       .where(and(eq(steps.slideId, id), isShownStep))
       .orderBy(asc(steps.position))
     const copy = { title, altText, isAltTextDraft, script, language, timing, transition, card, hidden }
-    return { lectureId, slideId: await insertSlide(tx, lectureId, id, copy, pictures) }
+    const slideId = await insertSlide(
+      tx,
+      lectureId,
+      id,
+      copy,
+      pictures.map(({ id: _, ...picture }) => picture),
+    )
+    const copies = await tx.select({ id: steps.id }).from(steps).where(eq(steps.slideId, slideId)).orderBy(asc(steps.position))
+    for (const [i, { id: from }] of pictures.entries()) await copyFilms(tx, from, copies[i]!.id)
+    return { lectureId, slideId }
   })
 }
 
@@ -186,25 +208,40 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
   })
 }
 
-/** Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in. @returns the step's id */
-export async function insertHiddenStep(db: Database, slideId: string, picture: NewStep): Promise<string> {
+/**
+ * Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in.
+ *
+ * @param filmsOf a step of the slide whose place it will have: its films stay
+ * @returns the step's id
+ */
+export async function insertHiddenStep(
+  db: Database,
+  slideId: string,
+  picture: NewStep,
+  filmsOf: string | null = null,
+): Promise<string> {
   return db.write(async (tx) => {
     const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
     if (!slide) throw gone('slide')
-    const id = randomUUID()
-    await tx.insert(steps).values({ id, slideId, position: 0, ...picture, isPlaced: false })
+    const id = await insertStep(tx, { slideId, position: 0, isPlaced: false }, picture)
+    if (filmsOf) await copyFilms(tx, filmsOf, id)
     return id
   })
 }
 
-/** @returns id of a step with the given picture, not shown yet */
-export async function givePicture(context: AppContext, slideId: string, { name, file }: GivenFile): Promise<string> {
+/** @param insteadOf the step whose place it takes: its films stay @returns id of a step with the given picture, not shown yet */
+export async function givePicture(
+  context: AppContext,
+  slideId: string,
+  { name, file }: GivenFile,
+  insteadOf: string | null,
+): Promise<string> {
   const { store, workers, config, db } = context
   const kind = await store.withLocalFile(file, sniffFile)
   if (!isPicture(kind)) throw new UserFacingError(noPicture(name, kind), 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
   const [kept] = await withFilesHere(store, [file], () => workers.importer.run('pictures', input, { name }))
-  return insertHiddenStep(db, slideId, kept!)
+  return insertHiddenStep(db, slideId, kept!, insteadOf)
 }
 
 /** Draws a text slide anew, as a step that is not shown yet. @returns the step's id */

@@ -9,6 +9,7 @@ import {
   ofComment,
   ofEdition,
   ofFile,
+  ofFilm,
   ofJob,
   ofLink,
   ofNewTake,
@@ -100,6 +101,9 @@ export const NEEDS: Record<string, Need> = {
   'POST /api/takes/:id/cuts': take.edit,
   'GET /api/lectures/:id/slips': lecture.see,
 
+  'POST /api/slides/:id/films': on(ofSlide).edit,
+  'PATCH /api/films/:id': on(ofFilm).edit,
+  'PUT /api/films/:id/deleted': on(ofFilm).edit,
   'POST /api/lectures/:id/beds': lecture.edit,
   'PATCH /api/beds/:id': on(ofBed).edit,
   'PUT /api/beds/:id/deleted': on(ofBed).edit,

@@ -11,6 +11,7 @@ import {
   captionTracks,
   clips,
   editions,
+  films,
   jobs,
   lectures,
   links,
@@ -73,6 +74,15 @@ export const ofSlide: Finder = (asked, read) => ofSlides(read, [asked.param('id'
 export const ofTake: Finder = (asked, read) => ofTakes(read, [asked.param('id')])
 export const ofTrack = ofRow(captionTracks, captionTracks.id, 'id')
 export const ofBed = ofRow(beds, beds.id, 'id')
+export const ofFilm: Finder = async (asked, read) => {
+  const rows = await read
+    .select({ lectureId: slides.lectureId })
+    .from(films)
+    .innerJoin(steps, eq(steps.id, films.stepId))
+    .innerJoin(slides, eq(slides.id, steps.slideId))
+    .where(eq(films.id, asked.param('id')))
+  return rows.map(({ lectureId }) => lectureId)
+}
 export const ofRecording = ofRow(recordings, recordings.id, 'id')
 export const ofEdition = ofRow(editions, editions.id, 'id')
 export const ofLink = ofRow(links, links.token, 'token')
@@ -127,6 +137,15 @@ export async function lecturesWithFile(read: Tables, file: string): Promise<stri
         .from(clips)
         .innerJoin(takes, eq(takes.id, clips.takeId))
         .innerJoin(slides, eq(slides.id, takes.slideId))
+        .where(eq(column, file)),
+    )
+  for (const column of [films.proxy, films.strip, films.original])
+    add(
+      await read
+        .selectDistinct(bySlide)
+        .from(films)
+        .innerJoin(steps, eq(steps.id, films.stepId))
+        .innerJoin(slides, eq(slides.id, steps.slideId))
         .where(eq(column, file)),
     )
   for (const table of [beds, recordings])

@@ -10,14 +10,15 @@ const TYPES = {
   png: 'image/png',
   webp: 'image/webp',
   flac: 'audio/flac',
+  mp4: 'video/mp4',
   peaks: 'application/octet-stream',
   spectrogram: 'application/octet-stream',
 } as const
 const File = z.object({
-  file: z.string().regex(/^[0-9a-f]{64}\.(png|webp|flac|peaks|spectrogram)$/, message('There is no such file.').id),
+  file: z.string().regex(/^[0-9a-f]{64}\.(png|webp|flac|mp4|peaks|spectrogram)$/, message('There is no such file.').id),
 })
 
-/** Pictures, sound and peaks by the name of their content; they never change, so browsers may keep them. */
+/** Pictures, sound, films and peaks by the name of their content; they never change, so browsers may keep them. */
 export const fileRoutes = ({ store }: AppContext) =>
   new Hono().get('/:file', validate('param', File), async (c) => {
     const [name, kind] = c.req.valid('param').file.split('.') as [string, keyof typeof TYPES]

@@ -55,7 +55,9 @@ export const slideRoutes = (context: AppContext, queue: JobQueue) => {
       .post('/slides/:id/pictures', async (c) => {
         const slideId = c.req.param('id')
         await lectureOfSlide(db.read, slideId)
-        const stepId = await withUpload(c, context, ONE_FILE, async (upload) => givePicture(context, slideId, upload.file()))
+        const stepId = await withUpload(c, context, ONE_FILE, async (upload) =>
+          givePicture(context, slideId, upload.file(), upload.field('insteadOf') || null),
+        )
         return c.json({ stepId })
       })
       .post('/slides/:id/cards', validate('json', Card), async (c) =>

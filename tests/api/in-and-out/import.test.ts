@@ -6,7 +6,7 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import { jobs } from '#server/db/schema.ts'
-import { titleFromName } from '#server/jobs/import-deck.ts'
+import { titleFromName } from '#server/jobs/decks/import-deck.ts'
 import { sweep } from '#server/maintenance/sweep.ts'
 import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 

@@ -5,7 +5,7 @@ import { lazy, Suspense, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { talksOf } from '#core/people/comment.ts'
-import type { ScheduledSlide } from '#core/timing/schedule.ts'
+import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 import { say } from '#core/words/say.ts'
 import { commentsApi } from '#web/data/endpoints/comments.ts'
 

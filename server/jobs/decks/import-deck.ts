@@ -10,7 +10,9 @@ import { lectureLanguage } from '#core/script/detect-language.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
-import { changeLecture, createLecture, slidesOfLecture } from '#server/domain/lectures/edit.ts'
+import { createLecture, slidesOfLecture } from '#server/domain/lectures/create.ts'
+import { changeLecture } from '#server/domain/lectures/edit.ts'
+import { unreadyFilms } from '#server/domain/lectures/films.ts'
 import { chosenLanguage } from '#server/domain/lectures/import-language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage, PageDone, PdfPages } from '#server/import/tasks.ts'
@@ -184,6 +186,7 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
       const job = await context.queue.add('import-sound', lectureId, { id, slideId: slideIds[slide]!, name, file })
       coming.push(job.id)
     }
+    for (const filmId of await unreadyFilms(context.db.read, lectureId)) await context.queue.add('film', lectureId, { filmId })
     context.events.tell({ type: 'lecture', lectureId })
     const unmatched = [...files.unused, ...matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)]
     return { lectureId, unmatched, sounds: coming }

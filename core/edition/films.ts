@@ -1,0 +1,134 @@
+/** The films of a slide as they are shown and heard, on the slide's and the lecture's clock. */
+import { filmGains, type PlacedBed } from '#core/audio/mix/music-bed.ts'
+import { type Film, filmFrames, filmPlace, type ShownFilm } from '#core/model/film.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { SampleRange } from '#core/model/sample-range.ts'
+import type { Slide, Step } from '#core/model/slide.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import type { Schedule } from '#core/timing/schedule.ts'
+import type { ScheduledFilm, ScheduledSlide } from '#core/timing/scheduled.ts'
+
+/** Pictures of the edition have this shape. */
+const ASPECT = 16 / 9
+
+export interface PlannedFilm {
+  filmId: string
+  /** Content name of what is shown. */
+  proxy: string
+  /** Frames a second, as a fraction, and those that are shown once: `from` the first, `to` the one after the last. */
+  rate: [number, number]
+  from: number
+  to: number
+  /** Frames of all of it. */
+  frames: number
+  /** Where it stands in the picture of the edition, shares of its width and height. */
+  place: { x: number; y: number; width: number; height: number }
+  /** Sample of the slide from which on its first picture is seen, it moves, and it ends or its slide does. */
+  seenSamples: number
+  startSamples: number
+  endSamples: number
+  /** Its last picture stays; else the slide's picture is seen again. */
+  stays: boolean
+}
+
+/** One that stands still. */
+export type FrozenFilm = Pick<PlannedFilm, 'proxy' | 'rate' | 'place'> & { frame: number }
+
+export interface ShownFrameOfFilm {
+  film: PlannedFilm
+  /** Which frame of its file. */
+  frame: number
+  moves: boolean
+}
+
+/** @param at sample of the slide */
+export function filmsAt(films: readonly PlannedFilm[] | undefined, at: number): ShownFrameOfFilm[] {
+  return (films ?? []).flatMap((film): ShownFrameOfFilm[] => {
+    if (at < film.seenSamples) return []
+    if (at < film.startSamples) return [{ film, frame: film.from, moves: false }]
+    if (at >= film.endSamples) return film.stays ? [{ film, frame: frameOf(film, film.endSamples - 1), moves: false }] : []
+    return [{ film, frame: frameOf(film, at), moves: true }]
+  })
+}
+
+/** Half a sample late counts as there: frames of odd rates lie between samples. */
+function frameOf({ from, to, startSamples, rate: [count, per] }: PlannedFilm, at: number): number {
+  const played = Math.floor(((at - startSamples + 0.5) * count) / (SAMPLE_RATE * per))
+  return from + (played % (to - from))
+}
+
+/** What is seen of films at a moment, standing still. @param at sample of the slide */
+export const frozenFilms = (films: readonly PlannedFilm[], at: number): FrozenFilm[] =>
+  filmsAt(films, at).map(({ film: { proxy, rate, place }, frame }) => ({ proxy, rate, place, frame }))
+
+/** One picture lies in the middle of the edition's, as large as it fits. */
+function onEdition(place: PlannedFilm['place'], step: Pick<Step, 'width' | 'height'>): PlannedFilm['place'] {
+  const aspect = step.width / step.height
+  const [width, height] = aspect > ASPECT ? [1, ASPECT / aspect] : [aspect / ASPECT, 1]
+  const round = (value: number) => Math.round(value * 1e6) / 1e6
+  return {
+    x: round((1 - width) / 2 + place.x * width),
+    y: round((1 - height) / 2 + place.y * height),
+    width: round(place.width * width),
+    height: round(place.height * height),
+  }
+}
+
+function owned(slide: Slide, filmId: string): { film: Film; shown: ShownFilm; step: Step; index: number } {
+  const index = slide.steps.findIndex((step) => step.films.some((film) => film.id === filmId))
+  const step = slide.steps[index]!
+  const film = step.films.find(({ id }) => id === filmId)!
+  return { film, shown: film.shown!, step, index }
+}
+
+/** @param stepStarts of the slide, samples */
+export function plannedFilms(slide: Slide, scheduled: ScheduledSlide, stepStarts: readonly number[]): PlannedFilm[] {
+  return scheduled.films.map(({ filmId, startSamples, endSamples }): PlannedFilm => {
+    const { film, shown, step, index } = owned(slide, filmId)
+    return {
+      filmId,
+      proxy: shown.proxy,
+      rate: shown.rate,
+      ...filmFrames(film),
+      frames: shown.frames,
+      place: onEdition(filmPlace(film, step), step),
+      seenSamples: film.hasPoster ? startSamples : Math.min(startSamples, stepStarts[index]!),
+      startSamples,
+      endSamples,
+      stays: film.afterwards === 'last-picture' && !film.loops,
+    }
+  })
+}
+
+/** The sound of one film as a bed has it. */
+function placedFilm(slide: Slide, scheduled: ScheduledSlide, film: ScheduledFilm, speech: readonly SampleRange[]): PlacedBed[] {
+  const { film: own, shown } = owned(slide, film.filmId)
+  if (shown.sound === null || own.isMuted) return []
+  const start = scheduled.startSamples + film.startSamples
+  const end = scheduled.startSamples + film.endSamples
+  const [count, per] = shown.rate
+  return [
+    {
+      bedId: film.filmId,
+      sound: shown.sound,
+      start,
+      end,
+      firstSample: Math.round((filmFrames(own).from * per * SAMPLE_RATE) / count),
+      loopSamples: own.loops ? film.onceSamples : null,
+      gains: filmGains({ ...own, loudnessLufs: shown.loudnessLufs }, { start, end }, speech),
+      isFilm: true,
+    },
+  ]
+}
+
+/** The sounds of all films, each as a bed that gives way to the voice. @param speech where somebody speaks, lecture samples */
+export function placedFilms(
+  lecture: Pick<Lecture, 'slides'>,
+  times: Schedule,
+  speech: () => readonly SampleRange[],
+): PlacedBed[] {
+  const owners = new Map(lecture.slides.map((slide) => [slide.id, slide]))
+  return times.slides.flatMap((scheduled) =>
+    scheduled.films.flatMap((film) => placedFilm(owners.get(scheduled.slideId)!, scheduled, film, speech())),
+  )
+}

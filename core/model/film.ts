@@ -1,0 +1,121 @@
+/** A film on a slide: a moving picture that begins with one of the slide's steps. */
+import { type Message, message } from '#core/words/say.ts'
+import { z } from '../zod.ts'
+
+/** How the voice and a film go together. */
+export const VOICES = {
+  over: message('speaks over it'),
+  before: message('speaks first'),
+  after: message('waits for it'),
+} as const
+export type FilmVoice = keyof typeof VOICES
+const voices = Object.keys(VOICES) as [FilmVoice, ...FilmVoice[]]
+
+/** Less of a film is no film. */
+export const SHORTEST_FILM_S = 0.1
+/** What is longer is not brought in: it is a lecture of its own. */
+export const LONGEST_FILM_S = 30 * 60
+
+const share = z.number().min(-4).max(5)
+const size = z.number().min(0.01).max(5)
+
+/** Where a film stands: shares of the slide's picture, from its upper left corner. */
+export const FilmPlace = z.object({ x: share, y: share, width: size, height: size })
+export type FilmPlace = z.infer<typeof FilmPlace>
+
+/** How a film is shown and heard. */
+export const FilmSettings = z.object({
+  /** Null: as large as it fits, in the middle. */
+  place: FilmPlace.nullable(),
+  /** Whether the voice speaks over it, before it begins, or after it has ended. The last only where the film is on the slide's first step. */
+  voice: z.enum(voices),
+  /** Of the file. */
+  fromSeconds: z.number().min(0).max(LONGEST_FILM_S),
+  /** Null: to its end. */
+  toSeconds: z.number().min(0).max(LONGEST_FILM_S).nullable(),
+  /** Begins again when it has ended, for as long as its slide is shown. */
+  loops: z.boolean(),
+  /** The slide stays until it has been shown once; else it ends with its slide. */
+  waits: z.boolean(),
+  /** When it has ended: its last picture stays, or the slide's own picture is seen again. */
+  afterwards: z.enum(['last-picture', 'slide']),
+  isMuted: z.boolean(),
+  /** How loud it is beside the voice, LU. */
+  volumeDb: z.number().min(-40).max(6),
+  /** How much quieter it becomes while somebody speaks, dB; 0 does not give way. */
+  duckDb: z.number().min(-40).max(0),
+})
+export type FilmSettings = z.infer<typeof FilmSettings>
+
+/** Common practice, no published source: what is heard beside a voice lies some 14 dB under it. */
+export const DEFAULT_FILM: FilmSettings = {
+  place: null,
+  voice: 'over',
+  fromSeconds: 0,
+  toSeconds: null,
+  loops: false,
+  waits: true,
+  afterwards: 'last-picture',
+  isMuted: false,
+  volumeDb: 0,
+  duckDb: -14,
+}
+
+/** A film as it can be shown everywhere: what came of its file. */
+export interface ShownFilm {
+  /** Content name of an MP4 (H.264, AAC): upright, square pixels, one rate of frames, a key frame each half second. */
+  proxy: string
+  /** Its sound, stereo at 48 kHz; null for a silent one. */
+  sound: string | null
+  /** Pictures of it side by side, each of a second or more: a strip on the time scale. */
+  strip: string
+  stripPictures: number
+  width: number
+  height: number
+  /** Frames a second, as a fraction. */
+  rate: [number, number]
+  frames: number
+  /** Null where nothing is heard. */
+  loudnessLufs: number | null
+  /** Seconds of the film in which it flashes more than people with photosensitive epilepsy can bear. */
+  flashes: { start: number; end: number }[]
+  /** What became otherwise than in its file, a sentence each. */
+  notes: Message[]
+}
+
+export interface Film extends FilmSettings {
+  id: string
+  /** Of its file. */
+  name: string
+  /** The file as it came. */
+  original: string
+  /** The step's picture shows its first picture, or another one, until it begins. */
+  hasPoster: boolean
+  /** Null until it is ready, and where it cannot be. */
+  shown: ShownFilm | null
+  /** Why it cannot be shown. */
+  problem: Message | null
+}
+
+/** @returns seconds of all of a film */
+export const filmSeconds = ({ frames, rate: [count, per] }: Pick<ShownFilm, 'frames' | 'rate'>): number => (frames * per) / count
+
+/** What of a film is shown once: frames of it, at least one. */
+export function filmFrames({ fromSeconds, toSeconds, shown }: Pick<Film, 'fromSeconds' | 'toSeconds' | 'shown'>): {
+  from: number
+  to: number
+} {
+  if (!shown) return { from: 0, to: 0 }
+  const frameAt = (seconds: number) => Math.round((seconds * shown.rate[0]) / shown.rate[1])
+  const from = Math.min(frameAt(fromSeconds), shown.frames - 1)
+  const to = Math.min(toSeconds === null ? shown.frames : frameAt(toSeconds), shown.frames)
+  return { from, to: Math.max(from + 1, to) }
+}
+
+/** Where a film stands in the picture of its step: as it was put, or as large as it fits. */
+export function filmPlace(film: Pick<Film, 'place' | 'shown'>, picture: { width: number; height: number }): FilmPlace {
+  if (film.place || !film.shown) return film.place ?? { x: 0, y: 0, width: 1, height: 1 }
+  const scale = Math.min(picture.width / film.shown.width, picture.height / film.shown.height)
+  const [width, height] = [(film.shown.width * scale) / picture.width, (film.shown.height * scale) / picture.height]
+  return { x: (1 - width) / 2, y: (1 - height) / 2, width, height }
+}

@@ -1,0 +1,223 @@
+/** Films on slides: dropped, made ready, timed, published, and read back frame by frame. */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { type EditionPlan, plan } from '#core/edition/plan.ts'
+import type { Film } from '#core/model/film.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import { schedule } from '#core/timing/schedule.ts'
+import type { JobView } from '#server/events/job-view.ts'
+import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { type MadeFilm, makeFilm, numberIn } from '#tests/made/film.ts'
+import { madeTake } from '#tests/made/sound.ts'
+
+let app: TestApp
+let folder: string
+const path = (name: string) => join(folder, name)
+
+beforeAll(async () => {
+  app = await openTestApp()
+  folder = mkdtempSync(join(tmpdir(), 'lectern-films-'))
+})
+afterAll(async () => {
+  rmSync(folder, { recursive: true, force: true })
+  await app.end()
+})
+
+const again = (lecture: Lecture) => app.read<Lecture>(`/api/lectures/${lecture.id}`)
+
+/** Drops a file on a slide. @returns how its job ended */
+async function drop(slideId: string, name: string, content: Uint8Array | string): Promise<JobView> {
+  const form = new FormData()
+  form.append('file', file(name, content))
+  const answer = await app.ask(`/api/slides/${slideId}/films`, { method: 'POST', body: form })
+  const body = (await answer.json()) as { job?: JobView; error?: string }
+  if (!body.job) throw new Error(body.error)
+  return app.ended(body.job.id)
+}
+async function dropMade(slideId: string, name: string, made: MadeFilm): Promise<JobView> {
+  makeFilm(path(name), made)
+  return drop(slideId, name, readFileSync(path(name)))
+}
+const filmsOf = (lecture: Lecture, slide: number): Film[] => lecture.slides[slide]!.steps.flatMap((step) => step.films)
+const change = (film: Film, values: object) => app.json('PATCH', `/api/films/${film.id}`, values)
+
+async function publish(lecture: Lecture, exportSettings: object): Promise<string> {
+  await app.json('PATCH', `/api/lectures/${lecture.id}`, { exportSettings })
+  const { job } = (await (await app.json('POST', `/api/lectures/${lecture.id}/editions`, {})).json()) as { job: JobView }
+  const ended = await app.ended(job.id)
+  if (ended.state !== 'done') throw new Error(inWords(ended.error) ?? ended.state)
+  return (ended.result as { editionId: string }).editionId
+}
+async function fetchVideo(editionId: string, name: string): Promise<string> {
+  writeFileSync(path(name), Buffer.from(await (await app.ask(`/api/editions/${editionId}/files/${name}`)).arrayBuffer()))
+  return path(name)
+}
+
+/** All frames of a video with their moments, by the media tool, small. */
+function allFrames(video: string, width: number, height: number) {
+  const told = execFileSync('ffprobe', [
+    ...['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pts_time', '-of', 'csv=p=0', video],
+  ])
+  const moments = told
+    .toString()
+    .trim()
+    .split('\n')
+    .map((line) => Number.parseFloat(line))
+    .sort((a, b) => a - b)
+  const raw = execFileSync(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      '-i',
+      video,
+      '-vf',
+      `scale=${width}:${height},format=rgb24`,
+      '-fps_mode',
+      'passthrough',
+      '-f',
+      'rawvideo',
+      '-',
+    ],
+    { maxBuffer: 2 ** 31 },
+  )
+  const bytes = width * height * 3
+  expect(raw.length / bytes).toBe(moments.length)
+  return moments.map((at, i) => ({ at, data: raw.subarray(i * bytes, (i + 1) * bytes), info: { width } }))
+}
+
+/** What number is to be seen at each frame of a stretch, and what is: by the plan, beside the video. */
+function wrongFrames(edition: EditionPlan, slide: number, film: number, video: string, tolerance = 0) {
+  const SIZE = { width: 640, height: 360 }
+  const planned = edition.slides[slide]!
+  const { place, startSamples, endSamples, rate, from, to } = planned.films![film]!
+  const box = {
+    x: place.x * SIZE.width,
+    y: place.y * SIZE.height,
+    width: place.width * SIZE.width,
+    height: place.height * SIZE.height,
+  }
+  const begins = (planned.startSamples + startSamples) / 48_000
+  const ends = (planned.startSamples + endSamples) / 48_000
+  const inside = allFrames(video, SIZE.width, SIZE.height).filter(({ at }) => at >= begins - 1e-4 && at < ends - 1e-3)
+  const wrong = inside.flatMap((frame) => {
+    const wanted = from + (Math.floor(((frame.at - begins) * rate[0]) / rate[1] + 0.01) % (to - from))
+    const seen = numberIn(frame, box)
+    return seen !== null && Math.abs(seen - wanted) <= tolerance ? [] : [{ at: frame.at, wanted, seen }]
+  })
+  return { wrong, frames: inside.length }
+}
+
+/** When a tone begins in the sound of a video, seconds, from a moment on. */
+function tonesIn(video: string, from: number): number[] {
+  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', video, '-ac', '1', '-ar', '48000', '-f', 's16le', '-'], {
+    maxBuffer: 2 ** 30,
+  })
+  const samples = new Int16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length - (raw.length % 2)))
+  const BLOCK = 240
+  const found: number[] = []
+  let isLoud = false
+  for (let at = Math.round(from * 48_000); at + BLOCK <= samples.length; at += BLOCK) {
+    const peak = samples.subarray(at, at + BLOCK).reduce((most, value) => Math.max(most, Math.abs(value)), 0)
+    if (peak > 1500 && !isLoud) found.push(at / 48_000)
+    isLoud = peak > 1500
+  }
+  return found
+}
+
+describe('a film that was dropped on a slide', () => {
+  test('is made ready: its pictures, its sound, how long it is', async () => {
+    const lecture = await app.newLecture()
+    expect(await dropMade(lecture.slides[0]!.id, 'stream.mp4', { frames: 75, rate: '30000/1001', tone: 0.5 })).toMatchObject({
+      state: 'done',
+    })
+    const [film] = filmsOf(await again(lecture), 0)
+    expect(film).toMatchObject({ name: 'stream.mp4', problem: null, place: null, waits: true })
+    expect(film!.shown).toMatchObject({ width: 480, height: 270, rate: [30_000, 1001], frames: 75 })
+    expect(film!.shown!.loudnessLufs).toBeLessThan(-5)
+    const strip = await app.ask(`/api/files/${film!.shown!.strip}.webp`)
+    expect(strip.ok).toBe(true)
+  })
+
+  test('is shown frame by frame in every kind of video, and its sound where its picture is', async () => {
+    const lecture = await app.newLecture()
+    const [first, second] = lecture.slides
+    await app.record(first!.id, madeTake({ seconds: 2 }).samples)
+    await dropMade(first!.id, 'over.mp4', { frames: 60, rate: '25' })
+    await dropMade(second!.id, 'alone.mp4', { frames: 60, rate: '24', tone: 0.5 })
+    const [film] = filmsOf(await again(lecture), 0)
+    await change(film!, { place: { x: 0.5, y: 0.5, width: 0.4, height: 0.4 }, fromSeconds: 0.4 })
+    await app.json('PATCH', `/api/lectures/${lecture.id}`, { transition: { kind: 'cross-fade', seconds: 0.5 } })
+    const editionId = await publish(lecture, { presets: ['standard', 'small', 'everywhere', 'open'], height: 720, author: '' })
+    const edition = plan(await again(lecture))
+    for (const [name, tolerance] of [
+      ['video.mp4', 0],
+      ['video-small.mp4', 0],
+      // on a grid of 30 frames a second, of which some lie beside those of the film
+      ['video-everywhere.mp4', 1],
+      ['video.webm', 0],
+    ] as const) {
+      const video = await fetchVideo(editionId, name)
+      for (const [slide, count] of [
+        [0, 50],
+        [1, 60],
+      ] as const) {
+        const { wrong, frames } = wrongFrames(edition, slide, 0, video, tolerance)
+        expect(wrong, `${name}, slide ${slide + 1}`).toEqual([])
+        if (tolerance === 0) expect(Math.abs(frames - count)).toBeLessThanOrEqual(1)
+      }
+      // the tone sounds with the film's first frame, and with the one a second later
+      const second = edition.slides[1]!
+      const begins = (second.startSamples + second.films![0]!.startSamples) / 48_000
+      expect(
+        tonesIn(video, begins - 0.2)
+          .slice(0, 2)
+          .map((at) => Math.round((at - begins) * 50) / 50),
+        name,
+      ).toEqual([0, 1])
+    }
+  })
+
+  test('counts as sound does: its slide lasts until it has ended, and the voice may speak before, over or after it', async () => {
+    const lecture = await app.newLecture()
+    const [slide] = lecture.slides
+    await app.record(slide!.id, madeTake({ seconds: 3 }).samples)
+    await dropMade(slide!.id, 'five.mp4', { frames: 125 })
+    const first = async () => schedule(await again(lecture)).slides[0]!
+    const [film] = filmsOf(await again(lecture), 0)
+    const seconds = (samples: number) => samples / 48_000
+    const over = await first()
+    expect(seconds(over.lengthSamples)).toBeGreaterThan(0.25 + 5 + 0.4)
+    expect(seconds(over.lengthSamples)).toBeLessThan(0.25 + 5 + 0.4 + 0.05)
+    expect(seconds(over.leadSamples)).toBe(0.25)
+    await change(film!, { voice: 'after' })
+    const after = await first()
+    expect(seconds(after.leadSamples)).toBeCloseTo(0.25 + 5 + 0.25, 3)
+    expect(after.lengthSamples).toBeGreaterThan(after.leadSamples + after.clipSamples)
+    await change(film!, { voice: 'before' })
+    const before = await first()
+    expect(before.films[0]!.startSamples).toBeGreaterThanOrEqual(before.leadSamples + before.clipSamples)
+    expect(seconds(before.lengthSamples)).toBeGreaterThanOrEqual(seconds(before.films[0]!.startSamples) + 5.399)
+    await change(film!, { voice: 'over', waits: false })
+    const stopped = await first()
+    expect(stopped.lengthSamples).toBe(stopped.filmlessSamples)
+    expect(stopped.films[0]!.endSamples).toBe(stopped.lengthSamples)
+  })
+
+  test('can be taken away and brought back, and is copied with its slide', async () => {
+    const lecture = await app.newLecture()
+    await dropMade(lecture.slides[0]!.id, 'gone.mp4', { frames: 10 })
+    const [film] = filmsOf(await again(lecture), 0)
+    await app.json('PUT', `/api/films/${film!.id}/deleted`, { deleted: true })
+    expect(filmsOf(await again(lecture), 0)).toEqual([])
+    await app.json('PUT', `/api/films/${film!.id}/deleted`, { deleted: false })
+    expect(filmsOf(await again(lecture), 0)).toHaveLength(1)
+    await app.json('POST', `/api/slides/${lecture.slides[0]!.id}/copy`, {})
+    const [copy] = filmsOf(await again(lecture), 1)
+    expect(copy).toMatchObject({ name: 'gone.mp4', shown: film!.shown })
+    expect(copy!.id).not.toBe(film!.id)
+  })
+})
