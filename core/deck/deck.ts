@@ -1,3 +1,4 @@
+import type { FilmSettings } from '#core/model/film.ts'
 import type { Transition } from '#core/model/transition.ts'
 import type { Message } from '#core/words/say.ts'
 import type { Chart } from './chart.ts'
@@ -131,9 +132,26 @@ export interface Drawing {
   items: DrawnItem[]
 }
 
+/** A film on a slide. */
+export interface DeckFilm {
+  /** Its file in the deck. */
+  part: string
+  box: Transform
+  /** The slide's picture shows a picture of it. */
+  hasPoster: boolean
+  settings: Partial<FilmSettings>
+  /** Seconds that are left out at its end. */
+  endTrimSeconds: number
+}
+
+/** What is said of a film beside its place. */
+export type FoundFilm = Omit<DeckFilm, 'box' | 'hasPoster'>
+
 /** How a slide stands after a click. */
 export interface DeckStep {
   drawing: Drawing
+  /** What begins to move with it. */
+  films: DeckFilm[]
   /** The words that come with it. */
   text: string
   /** Seconds after the one before, where it comes by itself; null where a click brings it. */
@@ -154,6 +172,8 @@ export interface DeckSlide {
   advanceMs: number | null
   /** As it stands at first. */
   drawing: Drawing
+  /** What moves from its beginning on, or when the voice has ended. */
+  films: DeckFilm[]
   /** What its clicks bring, in order. */
   steps: DeckStep[]
   /** How it takes over from the slide before; null where the deck says nothing. */

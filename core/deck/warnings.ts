@@ -26,6 +26,13 @@ export const WARN = {
   chartOrObject: message('A chart or an embedded object could not be drawn.'),
   unknownChart: message('A chart of a kind that is not known here could not be drawn.'),
   firstPictureOnly: message('A film on this slide is shown as its first picture only.'),
+  filmElsewhere: (name: string) =>
+    message(
+      'Its film “{name}” is not in the deck: it is linked from the computer the deck was made on. Drop that file onto this slide.',
+      { name },
+    ),
+  filmUnder: message('What lies over a film in the deck is under it here.'),
+  filmTurned: message('A film was turned or mirrored in the deck. It stands upright here.'),
   /** @param count of effects that leave nothing to be seen, or wait for a press on something */
   animations: (count: number) =>
     message(

@@ -47,6 +47,12 @@ export const FilmSettings = z.object({
 })
 export type FilmSettings = z.infer<typeof FilmSettings>
 
+/** What a deck says before it is known how long its film is. */
+export interface FilmTrim {
+  /** Seconds that are left out at its end. */
+  endTrimSeconds?: number
+}
+
 /** Common practice, no published source: what is heard beside a voice lies some 14 dB under it. */
 export const DEFAULT_FILM: FilmSettings = {
   place: null,

@@ -11,7 +11,7 @@ import { JOB_KINDS } from '#core/jobs/job.ts'
 import type { BedSettings } from '#core/model/bed.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
 import type { ExportSettings } from '#core/model/export-settings.ts'
-import type { FilmSettings, ShownFilm } from '#core/model/film.ts'
+import type { FilmSettings, FilmTrim, ShownFilm } from '#core/model/film.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
@@ -118,7 +118,7 @@ export const films = sqliteTable(
     name: text().notNull(),
     original: text().notNull(),
     hasPoster: integer({ mode: 'boolean' }).notNull().default(false),
-    settings: text({ mode: 'json' }).$type<Partial<FilmSettings>>().notNull(),
+    settings: text({ mode: 'json' }).$type<Partial<FilmSettings> & FilmTrim>().notNull(),
     /** Null until it is ready. */
     proxy: text(),
     sound: text(),

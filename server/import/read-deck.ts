@@ -1,6 +1,7 @@
 /** Presentation files and decks written as text, by what is in them. */
 
 import { readFile, stat } from 'node:fs/promises'
+import type { Readable } from 'node:stream'
 import type { Deck } from '#core/deck/deck.ts'
 import { readMarkdown } from '#core/deck/markdown.ts'
 import { isOpenDocument, readOpenDocument } from '#core/deck/odf/presentation.ts'
@@ -43,6 +44,8 @@ export async function kindOfZip(path: string, name: string): Promise<ZipKind> {
 export interface ReadDeck extends Deck {
   /** A picture or sound of it; null when it has none of this name. */
   part(name: string): Promise<Uint8Array | null>
+  /** A film of it, piece by piece; null when it has none of this name. */
+  film(name: string): Promise<Readable | null>
   close(): void
 }
 
@@ -86,6 +89,7 @@ export async function readDeckFile(
       language: null,
       slides: readMarkdown(text, name, new Set(pictures.keys())),
       part: async (part) => (await pictures.get(part)?.()) ?? null,
+      film: async () => null,
       close: () => {},
     }
   }
@@ -93,8 +97,9 @@ export async function readDeckFile(
   try {
     const files = await textOf(zip, name)
     const part = async (entry: string) => (zip.sizes.has(entry) ? zip.read(entry, MOST_MEDIA) : null)
-    if (isOpenDocument(files)) return { ...readOpenDocument(files, name), part, close: zip.close }
-    if (isPresentation(files)) return { ...readPresentation(files, name), part, close: zip.close }
+    const film = async (entry: string) => (zip.sizes.has(entry) ? zip.stream(entry) : null)
+    if (isOpenDocument(files)) return { ...readOpenDocument(files, name), part, film, close: zip.close }
+    if (isPresentation(files)) return { ...readPresentation(files, name), part, film, close: zip.close }
     throw new UserFacingError(message('“{name}” is no presentation, whatever its name says. Choose another file.', { name }), 422)
   } catch (error) {
     zip.close()

@@ -1,13 +1,13 @@
 /** What runs in the import process: reading what strangers made, with nothing at hand but the folder of files. */
 
 import type { Bundle } from '#core/bundle/bundle.ts'
-import type { Drawing } from '#core/deck/deck.ts'
+import type { DeckStep, Drawing } from '#core/deck/deck.ts'
 import { buildsOn, type SmallPicture } from '#core/deck/match/builds.ts'
 import { offeredPages, pairPages, readsOtherwise } from '#core/deck/match/pair.ts'
+import type { NewDeckFilm } from '#core/deck/match/replace.ts'
 import { pageAltText, pageTitle } from '#core/deck/title.ts'
 import { outlastsPicture, WARN, Warnings } from '#core/deck/warnings.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
-import type { FilmSettings } from '#core/model/film.ts'
 import type { Transition } from '#core/model/transition.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
 import { type Message, message } from '#core/words/say.ts'
@@ -16,7 +16,8 @@ import { hanStyleOf } from '#server/text/fonts.ts'
 import { textOfDrawing, undrawableProblem } from '#server/text/undrawable.ts'
 import { readDescription } from './bundle-description.ts'
 import { cutCrest } from './crest.ts'
-import { readAnimation } from './kinds/animation.ts'
+import { readAnimation } from './films/animation.ts'
+import { filmsOf } from './films/deck-films.ts'
 import { paintDrawing, picturesOf } from './paint-deck.ts'
 import { openPdf, type Pdf } from './pdf.ts'
 import { type KeptPicture, keepGivenPicture, keepPicture, smallPicture } from './picture.ts'
@@ -52,14 +53,7 @@ export type ImportedPage = KeptPicture & {
   /** How it takes over from the slide before; null where the deck says nothing. */
   transition?: Transition | null
   /** What moves on its first picture. */
-  films?: ImportedFilm[]
-}
-
-/** A film as a deck has it. */
-export interface ImportedFilm extends GivenFile {
-  /** The picture shows a picture of it already. */
-  hasPoster: boolean
-  settings: Partial<FilmSettings>
+  films?: NewDeckFilm[]
 }
 
 /** A further picture of a slide. */
@@ -68,7 +62,7 @@ export type ImportedStep = KeptPicture & {
   text: string
   /** Seconds after the one before, where it comes by itself; null where it waits. */
   afterSeconds: number | null
-  films?: ImportedFilm[]
+  films?: NewDeckFilm[]
 }
 
 const pictureOnly = ({ picture, thumbnail, width, height }: KeptPicture): KeptPicture => ({ picture, thumbnail, width, height })
@@ -167,6 +161,7 @@ async function deckSlides(store: FileStore, read: ReadDeck, pages: readonly Impo
     const pairs = pages.length > 0 ? pairPages(read.slides, pages) : read.slides.map(() => null)
     const offers = pages.length > 0 ? offeredPages(read.slides, pages, pairs) : []
     const pictureOf = picturesOf(read.part)
+    const films = filmsOf(store, read)
     // signs of Han are written one way throughout a deck
     const han = hanStyleOf(read.slides.map((slide) => textOfDrawing(slide.drawing)).join(' '))
     const made: ImportedPage[] = []
@@ -185,6 +180,14 @@ async function deckSlides(store: FileStore, read: ReadDeck, pages: readonly Impo
       const offered = (offers[i] ?? []).map((offer) => pages[offer]!)
       const added = page !== null && offered.length > 0
       const sound = slide.sound ? await read.part(slide.sound) : null
+      const moving = new Set<string>()
+      const filmsOn = async ({ drawing, films: own }: Pick<DeckStep, 'drawing' | 'films'>) => [
+        ...(await films.ofDeck(own, drawing)),
+        ...(await films.moving(drawing, moving, unread)),
+      ]
+      // the page of a PDF shows all steps at once: so do its films begin
+      const first = await filmsOn(slide)
+      const steps = await inTurn(slide.steps, async (step) => ({ step, films: await filmsOn(step) }))
       const undrawable = page ? null : undrawableProblem(textOfDrawing(slide.drawing))
       const unpaired = pages.length > 0 && !page && !slide.hidden
       made.push({
@@ -203,11 +206,13 @@ async function deckSlides(store: FileStore, read: ReadDeck, pages: readonly Impo
         // the page of a PDF shows all of them at once
         steps: page
           ? []
-          : await inTurn(slide.steps, async ({ drawing, text, afterSeconds }) => ({
+          : await inTurn(steps, async ({ step: { drawing, text, afterSeconds }, films: own }) => ({
               ...(await paint(drawing)),
               text,
               afterSeconds,
+              films: own,
             })),
+        films: page ? [...first, ...steps.flatMap((step) => step.films)] : first,
         transition: slide.transition,
         offered: [...(reads ? [await draw()] : []), ...offered].map(pictureOnly),
         holdSeconds: slide.advanceMs === null || sound ? null : Math.min(600, Math.max(0.5, slide.advanceMs / 1000)),

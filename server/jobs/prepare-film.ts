@@ -30,7 +30,7 @@ export const prepareFilm: JobDefinition<'film'>['run'] = async ({ filmId }, cont
     return { filmId, notes: shown.notes }
   } catch (error) {
     // it stays on its slide and says why it is not shown: the file is kept, and nothing else of the lecture waits for it
-    if (error instanceof UserFacingError && !signal.aborted) {
+    if (error instanceof UserFacingError && error.status < 500 && !signal.aborted) {
       await keepShown(db, filmId, error.said)
       told()
     }

@@ -1,6 +1,7 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
 import type { BedSettings } from '#core/model/bed.ts'
 import type { CaptionKind, CaptionTrack, StoredCue } from '#core/model/caption.ts'
+import type { FilmSettings } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Bookmark } from '#core/model/marks.ts'
 import type { Slide } from '#core/model/slide.ts'
@@ -52,6 +53,8 @@ export type Command =
   | { kind: 'steps'; slides: Arranged[] }
   | { kind: 'step-moments'; takeId: string; moments: Record<string, number> }
   | { kind: 'bookmarks'; takeId: string; bookmarks: Bookmark[] }
+  | { kind: 'film'; id: string; change: Partial<FilmSettings> }
+  | { kind: 'film-deleted'; id: string; deleted: boolean }
   | { kind: 'bed'; id: string; change: Partial<BedSettings> }
   | { kind: 'bed-deleted'; id: string; deleted: boolean }
   | { kind: 'lecture-deleted'; deleted: boolean }
@@ -109,6 +112,10 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
       return ask(client.takes[':id'].stepMoments.$put({ param: { id: command.takeId }, json: command.moments }))
     case 'bookmarks':
       return ask(client.takes[':id'].bookmarks.$put({ param: { id: command.takeId }, json: { bookmarks: command.bookmarks } }))
+    case 'film':
+      return ask(client.films[':id'].$patch({ param: { id: command.id }, json: command.change }))
+    case 'film-deleted':
+      return ask(client.films[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
     case 'bed':
       return ask(client.beds[':id'].$patch({ param: { id: command.id }, json: command.change }))
     case 'bed-deleted':
@@ -199,6 +206,15 @@ export function apply(lecture: Lecture, command: Command) {
       for (const slide of lecture.slides) {
         for (const take of slide.takes) if (take.id === command.takeId) take.bookmarks = command.bookmarks
       }
+      break
+    case 'film':
+      for (const film of lecture.slides.flatMap((slide) => slide.steps.flatMap((step) => step.films)))
+        if (film.id === command.id) Object.assign(film, command.change)
+      break
+    case 'film-deleted':
+      if (command.deleted)
+        for (const step of lecture.slides.flatMap((slide) => slide.steps))
+          step.films = step.films.filter((film) => film.id !== command.id)
       break
     case 'bed': {
       const bed = lecture.beds.find((b) => b.id === command.id)

@@ -5,6 +5,7 @@ import { type Shown, shownAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { TRANSITIONS } from '#core/model/transition.ts'
 import { pictureUrl } from '#web/data/api.ts'
+import { player } from '#web/playback/player.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
 
 /** How the new picture lies over the old one at a moment of a transition, as the encoder draws it. */
@@ -19,9 +20,27 @@ function lay(over: HTMLElement, under: HTMLElement, transition: NonNullable<Show
 
 const PICTURE = 'absolute inset-0 size-full object-contain'
 
+/** Puts each film that is seen where it stands, and takes away the others. */
+function showFilms(holder: HTMLElement, films: Shown['films']) {
+  const seen = new Set<Element>()
+  for (const { film } of films) {
+    const element = player.films.screen(film)
+    seen.add(element)
+    if (element.parentElement !== holder) {
+      element.className = 'absolute object-fill'
+      holder.append(element)
+    }
+    const share = (value: number) => `${value * 100}%`
+    const { x, y, width, height } = film.place
+    Object.assign(element.style, { left: share(x), top: share(y), width: share(width), height: share(height) })
+  }
+  for (const child of [...holder.children]) if (!seen.has(child)) child.remove()
+}
+
 export function Stage({ plan, cues, captions }: { plan: EditionPlan; cues: readonly LectureCue[]; captions: boolean }) {
   const over = useRef<HTMLImageElement>(null)
   const under = useRef<HTMLImageElement>(null)
+  const films = useRef<HTMLDivElement>(null)
   const words = useRef<HTMLParagraphElement>(null)
   const show = (element: HTMLImageElement, picture: string) => {
     const url = pictureUrl(picture)
@@ -37,6 +56,7 @@ export function Stage({ plan, cues, captions }: { plan: EditionPlan; cues: reado
     show(over.current, shown.picture)
     if (shown.transition) show(under.current, shown.transition.from)
     lay(over.current, under.current, shown.transition)
+    if (films.current) showFilms(films.current, shown.transition ? [] : shown.films)
     const cue = captions ? cues.find((c) => seconds >= c.start && seconds < c.end) : undefined
     if (words.current) {
       if (words.current.textContent !== (cue?.text ?? '')) words.current.textContent = cue?.text ?? ''
@@ -47,6 +67,7 @@ export function Stage({ plan, cues, captions }: { plan: EditionPlan; cues: reado
     <div className="relative aspect-video w-full overflow-hidden bg-black" data-testid="stage">
       <img ref={under} alt="" className={PICTURE} />
       <img ref={over} alt="" className={PICTURE} />
+      <div ref={films} aria-hidden="true" />
       <p
         ref={words}
         className="absolute inset-x-0 bottom-2 mx-auto w-fit max-w-[92%] rounded bg-black/85 px-2 py-0.5 text-center font-read text-sm leading-snug whitespace-pre-line text-white"

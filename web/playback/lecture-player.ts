@@ -8,6 +8,7 @@ import { gainAt, type PlacedBed } from '#core/audio/mix/music-bed.ts'
 import { slideAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
+import { FilmScreens } from './film-screens.ts'
 
 export const RATES = [0.5, 0.75, 1, 1.25, 1.5, 2]
 
@@ -49,6 +50,8 @@ export interface PlayerDevices {
   context(): AudioContext
   /** Milliseconds of a clock that never goes back. */
   now(): number
+  /** An element that shows a film. */
+  film(proxy: string): HTMLVideoElement
   /** Ends any other sound of the page. */
   silenceOthers(): void
 }
@@ -71,8 +74,12 @@ export class LecturePlayer {
   readonly #bedElements = new Map<string, { element: HTMLAudioElement; gain: GainNode }>()
   #isWoken = false
 
+  /** What the films of the lecture are shown by. */
+  readonly films: FilmScreens
+
   constructor(devices: PlayerDevices) {
     this.#devices = devices
+    this.films = new FilmScreens(devices)
   }
 
   /** Calls back when the state changed or the lecture was moved. @returns a function that ends listening */
@@ -119,6 +126,7 @@ export class LecturePlayer {
 
   #anchorAt(moment: number) {
     this.#anchor = { position: moment, time: this.#devices.now() }
+    if (!this.#state.playing) this.films.place(moment, 0)
     this.#tell()
   }
 
@@ -244,6 +252,7 @@ export class LecturePlayer {
       )
     )
       this.#placeBeds()
+    this.films.place(now, this.#state.rate)
     const clip = this.#clipOf(index)
     if (!this.#sounding && clip && now >= clip.start - this.#latency * this.#state.rate && now < clip.end - 2 * RELEASE_S)
       this.#startClip(index, now)
@@ -260,6 +269,7 @@ export class LecturePlayer {
     const slide = this.#plan.slides[slideAt(this.#plan, Math.round(start * SAMPLE_RATE))]!
     const onlyThisSlide = options.onlyThisSlide ?? false
     this.#stopAt = onlyThisSlide ? toSeconds(slide.startSamples + slide.lengthSamples) : Number.POSITIVE_INFINITY
+    this.films.pause()
     this.#anchorAt(start)
     this.#wall = { ...this.#anchor }
     this.#change({ playing: true, slideId: slide.slideId, onlyThisSlide })
@@ -274,6 +284,7 @@ export class LecturePlayer {
     clearInterval(this.#timer)
     this.#silenceClip()
     for (const { element } of this.#bedElements.values()) element.pause()
+    this.films.pause()
     this.#change({ playing: false })
     this.#anchorAt(now)
   }
@@ -317,7 +328,8 @@ export class LecturePlayer {
       this.#plan && slideId ? now - toSeconds(this.#plan.slides.find((s) => s.slideId === slideId)?.startSamples ?? 0) : now
     const before = this.#plan?.slides.find((s) => s.slideId === slideId)
     this.#plan = next
-    this.#beds = nextBeds
+    this.#beds = nextBeds.filter((bed) => !bed.isFilm)
+    this.films.load(next, nextBeds)
     if (!next) return this.pause()
     this.#wake()
     const same = next.slides.find((s) => s.slideId === slideId)
@@ -338,6 +350,7 @@ export class LecturePlayer {
     this.#beds = []
     for (const { element } of this.#bedElements.values()) element.pause()
     this.#bedElements.clear()
+    this.films.close()
     void this.#context?.close()
     this.#context = null
     this.#prepared = null

@@ -1,12 +1,19 @@
 /** The player of this page. */
 import { useSyncExternalStore } from 'react'
-import { soundUrl } from '#web/data/api.ts'
+import { filmUrl, soundUrl } from '#web/data/api.ts'
 import { LecturePlayer } from './lecture-player.ts'
 import { stopPlay, whenSoundStarts } from './sound.ts'
 
 export const player = new LecturePlayer({
   url: soundUrl,
   audio: (url) => new Audio(url),
+  film: (proxy) => {
+    const element = document.createElement('video')
+    element.playsInline = true
+    element.preload = 'auto'
+    element.src = filmUrl(proxy)
+    return element
+  },
   context: () => new AudioContext(),
   now: () => performance.now(),
   silenceOthers: stopPlay,

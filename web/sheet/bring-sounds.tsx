@@ -12,6 +12,7 @@ import { Dialog } from '#web/components/overlay/dialog.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
+import { useFilmActs } from './bench/use-film-acts.ts'
 
 /** Where a sound goes that is for no slide alone. */
 const UNDER_ALL = 'under the voice'
@@ -110,7 +111,33 @@ function SoundRow({ lecture, file, chosen, onChoose, why }: SoundRowProps) {
   )
 }
 
-export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; files: File[]; onClose: () => void }) {
+/** What bringing them is called. @param count of those for a slide @param under of those that lie under the voice */
+function bringWords(single: boolean, isFilm: boolean, count: number, under: number): string {
+  if (single) {
+    if (under > 0) return say('Play it under the voice')
+    return isFilm ? say('Take its sound as the recording') : say('Put it on this slide')
+  }
+  if (count > 0 && under > 0) return say('Put {count} on their slides, and {under} under the voice', { count, under })
+  if (under > 0) return say('Put {under} under the voice', { under })
+  return count > 0 ? say('Put {count} on their slides', { count }) : say('Put them on their slides')
+}
+
+/** A film has a sound as well: what is it for? */
+const FILM = /\.(mp4|m4v|mov|wmv|avi|webm|mkv|mpe?g)$/i
+
+export function BringSounds({
+  lecture,
+  files,
+  slideId,
+  onClose,
+}: {
+  lecture: Lecture
+  files: File[]
+  /** The slide that is open. */
+  slideId: string | null
+  onClose: () => void
+}) {
+  const films = useFilmActs()
   const { sending, toSlides, asRecording, asBed } = useBringing(lecture, () => onClose())
   const matched = useMemo(
     () =>
@@ -122,12 +149,15 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
     [files, lecture.slides],
   )
   const [chosen, setChosen] = useState<(string | null)[]>(() =>
-    matched.map((m, i) => (m.slide !== null ? lecture.slides[m.slide]!.id : isMusicName(files[i]!.name) ? UNDER_ALL : null)),
+    files.length === 1 && slideId !== null && FILM.test(files[0]!.name)
+      ? [slideId]
+      : matched.map((m, i) => (m.slide !== null ? lecture.slides[m.slide]!.id : isMusicName(files[i]!.name) ? UNDER_ALL : null)),
   )
   const twice = new Set(chosen.filter((id, i) => id !== null && id !== UNDER_ALL && chosen.indexOf(id) !== i))
   const count = chosen.filter((id) => id !== null && id !== UNDER_ALL).length
   const under = chosen.filter((id) => id === UNDER_ALL).length
   const [single] = files.length === 1 ? files : []
+  const film = single && FILM.test(single.name) ? single : null
   const whyOf = (i: number): string => {
     const [slideId, match] = [chosen[i], matched[i]!]
     if (slideId === UNDER_ALL) return say('background music')
@@ -136,21 +166,16 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
     return slideId === lecture.slides[match.slide ?? -1]?.id ? (WHY[match.why] ? say(WHY[match.why]!) : '') : ''
   }
 
-  const bringWords = single
-    ? under > 0
-      ? say('Play it under the voice')
-      : say('Put it on this slide')
-    : count > 0 && under > 0
-      ? say('Put {count} on their slides, and {under} under the voice', { count, under })
-      : under > 0
-        ? say('Put {under} under the voice', { under })
-        : count > 0
-          ? say('Put {count} on their slides', { count })
-          : say('Put them on their slides')
-
+  const film = single && FILM.test(single.name) ? single : null
   return (
     <Dialog
-      title={single ? say('Where does this sound belong?') : say('Which sound is for which slide?')}
+      title={
+        film
+          ? say('What is this film for?')
+          : single
+            ? say('Where does this sound belong?')
+            : say('Which sound is for which slide?')
+      }
       width="max-w-2xl"
       onClose={onClose}
     >
@@ -172,8 +197,24 @@ export function BringSounds({ lecture, files, onClose }: { lecture: Lecture; fil
         </tbody>
       </table>
       <p className="mt-4 flex flex-wrap items-center gap-2">
-        <Button kind="primary" disabled={sending || count + under === 0} onClick={() => void toSlides(files, chosen)}>
-          {bringWords}
+        {film && (
+          <Button
+            kind="primary"
+            disabled={sending || count === 0}
+            onClick={() => {
+              void films.add({ id: chosen[0]! }, film)
+              onClose()
+            }}
+          >
+            {say('Show it on this slide')}
+          </Button>
+        )}
+        <Button
+          kind={film ? 'plain' : 'primary'}
+          disabled={sending || count + under === 0}
+          onClick={() => void toSlides(files, chosen)}
+        >
+          {bringWords(single !== undefined, film !== null, count, under)}
         </Button>
         {single && (
           <>

@@ -172,7 +172,7 @@ function Loaded({ lecture }: { lecture: Lecture }) {
             onClose={() => newDeck.leave()}
           />
         )}
-        {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} onClose={() => setSounds([])} />}
+        {sounds.length > 0 && <BringSounds lecture={lecture} files={sounds} slideId={slideId} onClose={() => setSounds([])} />}
       </Suspense>
     </div>
   )

@@ -1,5 +1,6 @@
 /** A new version of a deck beside the lecture that was made from the old one: what changed, what is new, what is gone. */
 
+import type { FilmSettings, FilmTrim } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Step } from '#core/model/slide.ts'
 import type { Message } from '#core/words/say.ts'
@@ -23,10 +24,20 @@ export interface NewDeckPage extends NewPage {
   section?: string
   /** What its clicks bring, in order; absent in what an earlier version found. */
   steps?: NewStep[]
+  /** What moves on its first picture; absent in what an earlier version found. */
+  films?: NewDeckFilm[]
 }
 
 /** A further picture of a page. */
-export type NewStep = Omit<Step, 'id' | 'films'>
+export type NewStep = Omit<Step, 'id' | 'films'> & { films?: NewDeckFilm[] }
+
+/** A film of a page, in the store. */
+export interface NewDeckFilm {
+  name: string
+  file: string
+  hasPoster: boolean
+  settings: Partial<FilmSettings> & FilmTrim
+}
 
 export interface ChangedSlide {
   slideId: string

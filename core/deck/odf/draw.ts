@@ -1,6 +1,6 @@
 /** Shapes, pictures and tables of a page, as what is to be painted. @see OpenDocument 1.3, part 3, §10 */
 import { message } from '#core/words/say.ts'
-import type { DrawnItem, Fill, Line, PathStep, TextBox, Transform } from '../deck.ts'
+import type { DrawnItem, Fill, FoundFilm, Line, PathStep, TextBox, Transform } from '../deck.ts'
 import { presetOutlines, RECTANGLE } from '../ooxml/geometry/outline.ts'
 import { fitted, restated } from '../steps/place.ts'
 import type { SlideState } from '../steps/steps.ts'
@@ -8,6 +8,7 @@ import { isFileName } from '../title.ts'
 import { WARN, type Warnings } from '../warnings.ts'
 import { child, children, numberOf, type XmlNode } from '../xml.ts'
 import { chartIn } from './chart.ts'
+import { filmName, isFilmFrame } from './films.ts'
 import { drawnOutline, enhancedOutlines, type OwnOutline, textArea } from './geometry.ts'
 import { embeddedIn } from './object.ts'
 import { inches, property, type Styles } from './styles.ts'
@@ -27,6 +28,9 @@ export interface Drawer {
   height: number
   warnings: Warnings
   altTexts: string[]
+  /** Films of the page, by the names of their frames, and where those that were drawn stand. */
+  films: ReadonlyMap<string, FoundFilm>
+  filmBoxes: Map<string, { box: Transform; hasPoster: boolean }>
   /** Inside of a document that lies on the page: what lies in that one again is not looked into. */
   isInside?: boolean
 }
@@ -228,14 +232,15 @@ const METAFILE = /\.(emf|wmf|svm)$/i
 const UNREAD = /\.(svm)$/i
 
 /** The picture of a frame that can be drawn: of several that show the same the first. What cannot be is told. */
-function pictureIn(frame: XmlNode, d: Drawer): string | null {
+function pictureIn(frame: XmlNode, box: Transform, d: Drawer): string | null {
   const parts = children(frame, 'image').flatMap((image) => image.attrs['xlink:href']?.replace(/^\.\//, '') ?? [])
   const kept = parts.filter((part) => d.files.has(part))
   const drawable = kept.find((part) => !METAFILE.test(part)) ?? kept.find((part) => !UNREAD.test(part))
   const media = child(frame, 'plugin')
-  // a film is seen by its picture; a sound that lies on a slide is not brought in yet
-  if (media)
-    d.warnings.add(drawable && !/^audio/.test(media.attrs['draw:mime-type'] ?? '') ? WARN.firstPictureOnly : WARN.embeddedObject)
+  const film = media && d.films.get(filmName(frame))
+  if (film) d.filmBoxes.set(filmName(frame), { box, hasPoster: drawable !== undefined })
+  // a sound that lies on a slide is not brought in yet
+  else if (media && !isFilmFrame(frame)) d.warnings.add(WARN.embeddedObject)
   if (drawable || media) return drawable ?? null
   if (child(frame, 'object') || child(frame, 'object-ole')) d.warnings.add(WARN.chartOrObject)
   else if (kept[0]) d.warnings.add(WARN.drawing(METAFILE.exec(kept[0])![1]!.toUpperCase()))
@@ -280,7 +285,7 @@ function drawFrame(node: XmlNode, box: Transform, styles: XmlNode[], said: Said,
   if (chart) return [{ kind: 'chart', box, chart }]
   const embedded = drawEmbedded(child(node, 'object'), box, d)
   if (embedded) return embedded
-  const part = pictureIn(node, d)
+  const part = pictureIn(node, box, d)
   if (part === null) return []
   const opacity = Number.parseFloat(said('draw:image-opacity') ?? '100') / 100
   return [{ kind: 'picture', box, part, crop: cropOf(said, box, d), opacity }]

@@ -1,10 +1,12 @@
 /** One page of an OpenDocument presentation, with its master, as it stands at first and after each click. @see OpenDocument 1.3, part 3, §9 */
 import type { DeckSlide, Fill } from '../deck.ts'
+import { placedFilms } from '../steps/place-films.ts'
 import { stepPictures } from '../steps/step-pictures.ts'
 import { AS_DRAWN, type SlideState } from '../steps/steps.ts'
 import { WARN, Warnings } from '../warnings.ts'
 import { below, child, children, type XmlNode } from '../xml.ts'
 import { type Drawer, drawNode, fillOf } from './draw.ts'
+import { filmsOf } from './films.ts'
 import { property, type Styles } from './styles.ts'
 import { plain } from './text.ts'
 import { readClicks } from './timing.ts'
@@ -34,6 +36,7 @@ function picturesOf(page: XmlNode, number: number, context: PageContext, said: (
   const scale = Math.min(1920 / inches.width, 1080 / inches.height)
   const [width, height] = [Math.round(inches.width * scale), Math.round(inches.height * scale)]
   const warnings = new Warnings()
+  const films = filmsOf(page, files, warnings)
   const drawer = (state: SlideState): Drawer => ({
     styles,
     scale,
@@ -44,6 +47,8 @@ function picturesOf(page: XmlNode, number: number, context: PageContext, said: (
     height,
     warnings,
     altTexts: [],
+    films,
+    filmBoxes: new Map(),
   })
   // fields of the foot stand on the master, and are shown where the page says so
   const isShown = (node: XmlNode) => {
@@ -63,12 +68,12 @@ function picturesOf(page: XmlNode, number: number, context: PageContext, said: (
     background,
     items: [...behind, ...page.children.flatMap((node) => drawNode(node, d))],
   })
-  const pictures = stepPictures(readClicks(page), (state) => draw(drawer(state)))
+  const pictures = stepPictures(readClicks(page, new Set(films.keys())), (state) => draw(drawer(state)))
   if (pictures.untaken > 0) warnings.add(WARN.animations(pictures.untaken))
   // what pictures are said to show, of all that the page shows in the end
   const whole = drawer(AS_DRAWN)
-  draw(whole)
-  return { ...pictures, warnings, altTexts: whole.altTexts }
+  const placed = placedFilms(films, draw(whole), whole.filmBoxes, pictures, warnings)
+  return { drawing: pictures.drawing, ...placed, warnings, altTexts: whole.altTexts }
 }
 
 /** @param number its place in the file, from 1 */
@@ -78,7 +83,7 @@ export function readPage(page: XmlNode, number: number, context: PageContext): D
   const masterLook = styles.chain('drawing-page', masters.get(page.attrs['draw:master-page-name'])?.attrs['draw:style-name'])
   const said = (name: string) =>
     property(look, 'drawing-page-properties', name) ?? property(masterLook, 'drawing-page-properties', name)
-  const { drawing, steps, warnings, altTexts } = picturesOf(page, number, context, said)
+  const { drawing, steps, films, warnings, altTexts } = picturesOf(page, number, context, said)
   const titled = children(page, 'frame').find((frame) => frame.attrs['presentation:class'] === 'title')
   const texts = page.children
     .filter((n) => n.name !== 'notes')
@@ -105,6 +110,7 @@ export function readPage(page: XmlNode, number: number, context: PageContext): D
     warnings: warnings.list(),
     drawing,
     steps,
+    films,
     transition: transitionOf(look),
   }
 }

@@ -8,6 +8,8 @@ import { type Change, type Click, type Effect, type EffectGroup, groupsOf, type 
 import { below, children, numberOf, type XmlNode } from '../xml.ts'
 
 const CLASSES = /^(entrance|exit|emphasis|motion-path)$/
+/** What films and sounds are told to do. */
+const CALL = 'media-call'
 
 export interface Clicks {
   groups: EffectGroup[]
@@ -104,7 +106,13 @@ function placeOf(behaviour: XmlNode, inherited: string | undefined, places: Plac
   return item === 'text' ? { ...place, part: { kind: 'paragraphs', from: 0, to: 999 } as const } : place
 }
 
-function effectsOf(effect: XmlNode, places: Places): Effect[] {
+function effectsOf(effect: XmlNode, places: Places, films: ReadonlySet<string>): Effect[] {
+  if (effect.attrs['presentation:preset-class'] === CALL)
+    return children(effect, 'command').flatMap((command): Effect[] => {
+      const target = command.attrs['smil:targetElement'] ?? ''
+      const begins = /^(play|toggle-pause)$/.test(command.attrs['anim:command'] ?? '')
+      return begins && films.has(target) ? [{ target, part: { kind: 'whole' }, change: { kind: 'play' } }] : []
+    })
   const [iterate] = children(effect, 'iterate')
   const behaviours = (iterate ?? effect).children
   const inherited = iterate?.attrs['smil:targetElement']
@@ -130,7 +138,8 @@ function timed(node: XmlNode, begin: number): { effect: XmlNode; at: number }[] 
   return node.children.flatMap((inner) => {
     if (!/^(par|seq)$/.test(inner.name)) return []
     const at = begin + (secondsOf(inner.attrs['smil:begin']) ?? 0)
-    return CLASSES.test(inner.attrs['presentation:preset-class'] ?? '') ? [{ effect: inner, at }] : timed(inner, at)
+    const kind = inner.attrs['presentation:preset-class'] ?? ''
+    return CLASSES.test(kind) || kind === CALL ? [{ effect: inner, at }] : timed(inner, at)
   })
 }
 
@@ -154,8 +163,8 @@ function olderClicks(page: XmlNode, places: Places): Clicks {
   return { groups, untaken }
 }
 
-/** @param page `draw:page` */
-export function readClicks(page: XmlNode): Clicks {
+/** @param page `draw:page` @param films names of the frames that are films */
+export function readClicks(page: XmlNode, films: ReadonlySet<string> = new Set()): Clicks {
   const places = placesOn(page)
   const all = below(page, 'par').filter(({ attrs }) => CLASSES.test(attrs['presentation:preset-class'] ?? ''))
   const [main] = below(page, 'seq').filter(({ attrs }) => attrs['presentation:node-type'] === 'main-sequence')
@@ -170,8 +179,8 @@ export function readClicks(page: XmlNode): Clicks {
     return {
       byClick: inside[0]?.effect.attrs['presentation:node-type'] === 'on-click',
       effects: inside.map(({ effect, at }) => {
-        const effects = effectsOf(effect, places)
-        if (effects.length > 0) taken++
+        const effects = effectsOf(effect, places, films)
+        if (effects.length > 0 && effect.attrs['presentation:preset-class'] !== CALL) taken++
         return { effects, at, delay: secondsOf(effect.attrs['smil:begin']) ?? 0 }
       }),
     }

@@ -6,11 +6,11 @@ import { isFileName } from '../title.ts'
 import { WARN } from '../warnings.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
 import { readChart } from './charts.ts'
+import { FILM } from './films.ts'
 import { customOutlines, type Outlines, presetOutlines, RECTANGLE } from './geometry/outline.ts'
 import { counterpart, type Drawer, degrees, type Frame, namesOf, placeholderOf, type Sheet, transformOf } from './layers.ts'
 import type { Relation } from './package.ts'
 import { fillIn, lineIn, type PaintContext, pictureIn, shadowIn, shapeFill } from './paint.ts'
-import { previewOf } from './preview.ts'
 import { drawTable } from './table.ts'
 import { fontStyle, textBox } from './text.ts'
 
@@ -136,7 +136,6 @@ function insetOf(shape: XmlNode, chain: (XmlNode | undefined)[], d: Drawer): Tex
   return own!.inset
 }
 
-export const FILM = /\.(mp4|mov|avi|wmv|m4v|mpe?g|webm)$/i
 const PICTURES = /\.(png|jpe?g|gif|webp|tiff?|svg|avif|bmp|dib|hei[cf]|emf|wmf)$/i
 
 /** The sign that stands on a slide for its sound. */
@@ -159,8 +158,12 @@ function drawPicture(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): Dra
   const fill = child(shape, 'blipFill')
   const picture = pictureIn(child(fill, 'blip'), sheet.relations)
   if (!box) return []
-  if (!picture || picture.external || !d.pack.has(picture.target)) {
-    d.warnings.add(WARN.linkedPicture)
+  const id = namesOf(shape)?.attrs.id ?? ''
+  const isFilm = d.films.has(id) && sheet.node === d.layers.slide.node
+  const hasPicture = picture !== null && picture !== undefined && !picture.external && d.pack.has(picture.target)
+  if (isFilm) d.filmBoxes.set(id, { box, hasPoster: hasPicture })
+  if (!hasPicture) {
+    if (!isFilm) d.warnings.add(WARN.linkedPicture)
     return []
   }
   if (!PICTURES.test(picture.target)) {
@@ -218,6 +221,29 @@ function drawChart(chart: XmlNode, box: Transform, sheet: Sheet, d: Drawer): Dra
     ...(fill ? [{ kind: 'shape' as const, box, path: RECTANGLE.outlines[0]!.path, fill, line: null, text: null }] : []),
     { kind: 'chart', box, chart: read },
   ]
+}
+
+/**
+ * The picture of an embedded object that older writers keep in a drawing of another kind.
+ *
+ * @returns name of the picture's part; null where there is none
+ * @see ECMA-376, part 4, §14.1 (VML), §9.3.2.2 oleObj (spid)
+ */
+function previewOf(frame: XmlNode, sheet: Sheet, pack: Drawer['pack']): string | null {
+  const [object] = below(frame, 'oleObj')
+  const shape = object?.attrs.spid
+  const drawing = sheet.relations.find((relation) => relation.type === 'vmlDrawing')?.target
+  if (!shape || !drawing || !pack.has(drawing)) return null
+  try {
+    const found = below(pack.xml(drawing), 'shape').find(({ attrs }) => attrs.id === shape || attrs['o:spid'] === shape)
+    const data = below(found, 'imagedata')[0]?.attrs
+    const id = data?.['o:relid'] ?? data?.['r:id']
+    const picture = pack.relations(drawing).find((relation) => relation.id === id)
+    return picture && !picture.external && pack.has(picture.target) ? picture.target : null
+  } catch {
+    // such drawings are not always well-formed
+    return null
+  }
 }
 
 function drawFrame(shape: XmlNode, frame: Frame, sheet: Sheet, d: Drawer): DrawnItem[] {

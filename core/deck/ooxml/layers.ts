@@ -1,5 +1,5 @@
 /** The layers of a slide, its layout and its master, and what a shape takes from its like in those below. @see ECMA-376, part 1, §19.3.1 */
-import type { Transform } from '../deck.ts'
+import type { FoundFilm, Transform } from '../deck.ts'
 import type { SlideState } from '../steps/steps.ts'
 import type { Warnings } from '../warnings.ts'
 import { at, child, children, numberOf, type XmlNode } from '../xml.ts'
@@ -29,6 +29,9 @@ export interface Drawer {
   height: number
   warnings: Warnings
   altTexts: string[]
+  /** Films of the slide, by the ids of their shapes, and where those that were drawn stand. */
+  films: ReadonlyMap<string, FoundFilm>
+  filmBoxes: Map<string, { box: Transform; hasPoster: boolean }>
   /** Inside of a diagram: one that lies in it again, or is itself, is not looked into. */
   isInside?: boolean
 }

@@ -33,6 +33,16 @@ function resolve(base: string, target: string): string {
   return steps.join('/')
 }
 
+/** The name at the end of an address; one that is encoded wrongly stays as it is. */
+export function nameIn(target: string): string {
+  const name = target.split(/[\\/]/).at(-1) ?? target
+  try {
+    return decodeURIComponent(name)
+  } catch {
+    return name
+  }
+}
+
 export function officePackage(files: ReadonlyMap<string, Uint8Array>): OfficePackage {
   const parsed = new Map<string, XmlNode>()
   return {

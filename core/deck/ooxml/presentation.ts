@@ -6,7 +6,8 @@ import { type Deck, type DeckSlide, MOST_SLIDES } from '../deck.ts'
 import { DeckProblem } from '../problem.ts'
 import { WARN } from '../warnings.ts'
 import { at, below, child, children, numberOf, type XmlNode } from '../xml.ts'
-import { type OfficePackage, officePackage } from './package.ts'
+import { FILM } from './films.ts'
+import { nameIn, type OfficePackage, officePackage } from './package.ts'
 import { readSlide } from './slide.ts'
 import { plainText } from './text.ts'
 import { transitionOf } from './transition.ts'
@@ -41,15 +42,6 @@ function sectionsOf(presentation: XmlNode, ids: readonly (string | undefined)[])
   return new Map(sections.flatMap((section, i) => (first[i]! < 0 ? [] : [[first[i]!, section.attrs.name ?? '']])))
 }
 
-/** A name out of an address; one that is encoded wrongly stays as it is. */
-function readable(name: string): string {
-  try {
-    return decodeURIComponent(name)
-  } catch {
-    return name
-  }
-}
-
 /** Counts the letters that are marked with each language. @see ECMA-376, part 1, §21.1.2.3.9, lang */
 function countLanguages(slide: XmlNode, letters: Map<string, number>) {
   for (const run of below(slide, 'r')) {
@@ -64,12 +56,14 @@ function soundOf(pack: OfficePackage, slide: string, node: XmlNode): { part: str
   const relations = pack.relations(slide)
   const holders = [...below(node, 'media'), ...below(node, 'audioFile'), ...below(node, 'wavAudioFile'), ...below(node, 'snd')]
   const ids = holders.flatMap((h) => [h.attrs['r:embed'], h.attrs['r:link']].filter((id): id is string => id !== undefined))
-  const found = ids.flatMap((id) => relations.find((r) => r.id === id && /^(audio|media)$/.test(r.type)) ?? [])
-  const inside = found.find((r) => !r.external && pack.has(r.target) && !/\.(mp4|mov|avi|wmv|m4v|mpe?g)$/i.test(r.target))
+  const found = ids
+    .flatMap((id) => relations.find((r) => r.id === id && /^(audio|media)$/.test(r.type)) ?? [])
+    .filter(({ target }) => !FILM.test(target))
+  const inside = found.find((r) => !r.external && pack.has(r.target))
   if (inside) return { part: inside.target }
   const outside = found.find((r) => r.external || !pack.has(r.target))
   if (!outside) return null
-  const name = readable(outside.target.split(/[\\/]/).at(-1) ?? outside.target)
+  const name = nameIn(outside.target)
   return {
     missing: WARN.soundElsewhere(name),
   }

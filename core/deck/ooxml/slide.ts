@@ -1,13 +1,15 @@
 /** One slide of a PresentationML deck, with all it takes from its layout and master, as it stands at first and after each click. @see ECMA-376, part 1, §19.3 */
 
 import type { Message } from '#core/words/say.ts'
-import type { DeckStep, Drawing, Fill, Transform } from '../deck.ts'
+import type { DeckFilm, DeckStep, Drawing, Fill, Transform } from '../deck.ts'
+import { placedFilms } from '../steps/place-films.ts'
 import { stepPictures } from '../steps/step-pictures.ts'
 import type { SlideState } from '../steps/steps.ts'
 import { WARN, Warnings } from '../warnings.ts'
 import { at, below, child, children, type XmlNode } from '../xml.ts'
 import { colourMap, overriddenMap, themeOf } from './colours.ts'
-import { drawTree, FILM } from './draw.ts'
+import { drawTree } from './draw.ts'
+import { filmsOf } from './films.ts'
 import { type Drawer, EVERYTHING, placeholderOf, type Sheet } from './layers.ts'
 import type { OfficePackage } from './package.ts'
 import { backgroundOf } from './paint.ts'
@@ -29,6 +31,7 @@ export interface ReadSlide {
   altText: string
   isAltTextDraft: boolean
   warnings: Message[]
+  films: DeckFilm[]
 }
 
 /** What all slides of a deck share. */
@@ -67,6 +70,7 @@ export function readSlide({ pack, size, deckStyle, tableStyles }: DeckContext, p
   const scale = Math.min(1920 / size.cx, 1080 / size.cy)
   const [width, height] = [Math.round(size.cx * scale), Math.round(size.cy * scale)]
   const warnings = new Warnings()
+  const films = filmsOf(slide.node, slide.relations, pack, warnings)
   const drawer = (state: SlideState): Drawer => ({
     pack,
     theme,
@@ -81,6 +85,8 @@ export function readSlide({ pack, size, deckStyle, tableStyles }: DeckContext, p
     height,
     warnings,
     altTexts: [],
+    films,
+    filmBoxes: new Map(),
   })
   const background =
     [slide, layout, master].flatMap((sheet) =>
@@ -99,10 +105,9 @@ export function readSlide({ pack, size, deckStyle, tableStyles }: DeckContext, p
     background,
     items: [...behind, ...drawTree(treeOf(slide), EVERYTHING, slide, d, false)],
   })
-  const clicks = readClicks(slide.node, theme)
+  const clicks = readClicks(slide.node, theme, new Set(films.keys()))
   const pictures = stepPictures(clicks, (state) => draw(drawer(state)))
   if (pictures.untaken > 0) warnings.add(WARN.animations(pictures.untaken))
-  if (slide.relations.some((r) => FILM.test(r.target))) warnings.add(WARN.firstPictureOnly)
 
   // what pictures are said to show, of all that the slide shows in the end
   const whole = drawer(new Map())
@@ -115,9 +120,10 @@ export function readSlide({ pack, size, deckStyle, tableStyles }: DeckContext, p
     .flatMap((shape) => below(shape, 'txBody').map(plainText).filter(Boolean))
   const titled = children(treeOf(slide), 'sp').find((shape) => /^(title|ctrTitle)$/.test(placeholderOf(shape)?.attrs.type ?? ''))
   const title = (titled ? plainText(child(titled, 'txBody')) : (texts[0] ?? '')).replace(/\s+/g, ' ').trim()
+  const placed = placedFilms(films, draw(whole), whole.filmBoxes, pictures, warnings)
   return {
     drawing: pictures.drawing,
-    steps: pictures.steps,
+    ...placed,
     title: title.slice(0, 120),
     altText: [...texts, ...whole.altTexts].join(' ').replace(/\s+/g, ' ').trim().slice(0, 1000),
     isAltTextDraft: texts.length > 0,

@@ -11,6 +11,8 @@ import { colourIn, type Theme } from './colours.ts'
 
 /** What stands on the slide; sounds, films and commands have classes of their own. @see ECMA-376, part 1, §19.7.35, ST_TLTimeNodePresetClassType */
 const CLASSES = /^(entr|exit|emph|path)$/
+/** What films and sounds are told to do. */
+const CALL = 'mediacall'
 
 export interface Clicks {
   groups: EffectGroup[]
@@ -94,9 +96,15 @@ function changeOf(behaviour: XmlNode, theme: Theme): Change | null {
 }
 
 /** @param timeNode `cTn` with a class */
-function effectsOf(timeNode: XmlNode, theme: Theme): Effect[] {
+function effectsOf(timeNode: XmlNode, theme: Theme, films: ReadonlySet<string>): Effect[] {
   const behaviours = child(timeNode, 'childTnLst')?.children ?? []
   const kind = timeNode.attrs.presetClass
+  if (kind === CALL)
+    return behaviours.flatMap((behaviour): Effect[] => {
+      const target = at(behaviour, 'cBhvr', 'tgtEl', 'spTgt')?.attrs.spid ?? ''
+      const begins = /^(play|togglePause)/.test(behaviour.attrs.cmd ?? '')
+      return begins && films.has(target) ? [{ target, part: { kind: 'whole' }, change: { kind: 'play' } }] : []
+    })
   if (kind === 'entr' || kind === 'exit') {
     const found = behaviours.map(targetOf).find((target) => target !== null)
     return found ? [{ ...found, change: { kind: kind === 'entr' ? 'show' : 'hide' } }] : []
@@ -115,14 +123,14 @@ function timed(node: XmlNode, begin: number): { timeNode: XmlNode; at: number }[
     const timeNode = child(inner, 'cTn')
     if (!timeNode) return []
     const at = begin + (delayOf(timeNode) ?? 0)
-    if (CLASSES.test(timeNode.attrs.presetClass ?? '')) return [{ timeNode, at }]
+    if (CLASSES.test(timeNode.attrs.presetClass ?? '') || timeNode.attrs.presetClass === CALL) return [{ timeNode, at }]
     const list = child(timeNode, 'childTnLst')
     return list ? timed(list, at) : []
   })
 }
 
-/** @param slide `p:sld` */
-export function readClicks(slide: XmlNode, theme: Theme): Clicks {
+/** @param slide `p:sld` @param films ids of the shapes that are films */
+export function readClicks(slide: XmlNode, theme: Theme, films: ReadonlySet<string> = new Set()): Clicks {
   const timing = child(slide, 'timing')
   const all = below(timing, 'cTn').filter(({ attrs }) => CLASSES.test(attrs.presetClass ?? ''))
   const [main] = below(timing, 'cTn').filter(({ attrs }) => attrs.nodeType === 'mainSeq')
@@ -134,8 +142,8 @@ export function readClicks(slide: XmlNode, theme: Theme): Clicks {
       {
         byClick: inside[0]?.timeNode.attrs.nodeType === 'clickEffect',
         effects: inside.map(({ timeNode, at: begins }) => {
-          const effects = effectsOf(timeNode, theme)
-          if (effects.length > 0) taken++
+          const effects = effectsOf(timeNode, theme, films)
+          if (effects.length > 0 && timeNode.attrs.presetClass !== CALL) taken++
           return { effects, at: begins / 1000, delay: (delayOf(timeNode) ?? 0) / 1000 }
         }),
       },

@@ -8,7 +8,9 @@ const MOST_STEPS = 60
 
 export interface StepPictures {
   drawing: Drawing
-  steps: DeckStep[]
+  /** Films that begin with it, by their shapes' names. */
+  plays: string[]
+  steps: (Omit<DeckStep, 'films'> & { plays: string[] })[]
   /** Effects that no picture shows. */
   untaken: number
 }
@@ -37,21 +39,29 @@ export function stepPictures(
   draw: (state: SlideState) => Drawing,
 ): StepPictures {
   const states = slideStates(lastOf(groups))
-  const steps: DeckStep[] = []
+  const steps: StepPictures['steps'] = []
   const drawing = draw(states[0]!.state)
   let [before, beforeKey] = [drawing, JSON.stringify(drawing.items)]
   let unseen = 0
+  const begun = new Set<string>()
+  const newlyPlaying = (state: SlideState) => {
+    const plays = [...state].flatMap(([target, { plays: isPlaying }]) => (isPlaying && !begun.has(target) ? [target] : []))
+    for (const target of plays) begun.add(target)
+    return plays
+  }
+  const plays = newlyPlaying(states[0]!.state)
   for (const { state, afterSeconds } of states.slice(1)) {
     const next = draw(state)
     const key = JSON.stringify(next.items)
-    // what changes nothing that is drawn is no step
-    if (key === beforeKey) {
+    const beginning = newlyPlaying(state)
+    // what changes nothing that is drawn, and moves nothing, is no step
+    if (key === beforeKey && beginning.length === 0) {
       unseen++
       continue
     }
     const text = newLines(visibleText(before.items), visibleText(next.items)).join('\n')
-    steps.push({ drawing: next, text, afterSeconds })
+    steps.push({ drawing: next, text, afterSeconds, plays: beginning })
     ;[before, beforeKey] = [next, key]
   }
-  return { drawing, steps, untaken: untaken + unseen + Math.max(0, groups.length - MOST_STEPS) }
+  return { drawing, plays, steps, untaken: untaken + unseen + Math.max(0, groups.length - MOST_STEPS) }
 }

@@ -28,6 +28,8 @@ export type Change =
   | { kind: 'turn'; degrees: number }
   /** 0 is not seen at all. */
   | { kind: 'opacity'; value: number }
+  /** A film begins. */
+  | { kind: 'play' }
 
 export interface Effect {
   /** As the deck names the shape. */
@@ -93,6 +95,8 @@ export interface ShapeState {
   /** Degrees. */
   turn: number
   opacity: number
+  /** It is a film, and has begun. */
+  plays?: boolean
 }
 
 /** Shapes that do not stand as the deck draws them, by their names in it. */
@@ -159,6 +163,8 @@ function after(state: ShapeState, { part, change }: Effect): ShapeState {
       return { ...state, turn: state.turn + change.degrees }
     case 'opacity':
       return { ...state, opacity: change.value }
+    case 'play':
+      return { ...state, plays: true }
   }
 }
 

@@ -1,23 +1,17 @@
 /** Films on slides: read, put in, changed, and kept when they have been made ready. */
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, isNotNull, isNull, type SQL } from 'drizzle-orm'
+import { and, asc, eq, isNotNull, isNull, type SQL } from 'drizzle-orm'
+import type { NewDeckFilm } from '#core/deck/match/replace.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
-import { DEFAULT_FILM, type Film, FilmSettings, type ShownFilm } from '#core/model/film.ts'
+import { DEFAULT_FILM, type Film, FilmSettings, filmSeconds, type ShownFilm } from '#core/model/film.ts'
 import { type Message, message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { films, slides, steps } from '#server/db/schema.ts'
-import { isShownSlide, isShownStep } from '#server/db/shown.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { gone, touch } from './edit.ts'
 
 /** What one request may change. */
 export const FilmChange = FilmSettings.partial()
-
-/** A film that a deck has. */
-export interface NewFilm extends GivenFile {
-  hasPoster: boolean
-  settings: Partial<FilmSettings>
-}
 
 type FilmRow = typeof films.$inferSelect
 
@@ -46,7 +40,7 @@ export async function readFilms(db: Tables, ofSteps: SQL): Promise<Map<string, F
   return byStep
 }
 
-export async function insertFilms(tx: Tables, stepId: string, given: readonly NewFilm[]) {
+export async function insertFilms(tx: Tables, stepId: string, given: readonly NewDeckFilm[]) {
   for (const [position, { name, file, hasPoster, settings }] of given.entries())
     await tx
       .insert(films)
@@ -126,28 +120,35 @@ export async function knownFilm(db: Tables, original: string): Promise<ShownFilm
 /** Keeps what came of a film, or why nothing did. */
 export async function keepShown(db: Database, id: string, made: ShownFilm | Message) {
   await db.write(async (tx) => {
-    const { lectureId } = await filmWithLecture(tx, id)
+    const { film, lectureId } = await filmWithLecture(tx, id)
     if ('proxy' in made) {
       const { proxy, sound, strip, ...facts } = made
-      await tx.update(films).set({ proxy, sound, strip, facts, problem: null }).where(eq(films.id, id))
+      const { endTrimSeconds = 0, ...settings } = film.settings
+      const end = filmSeconds(made) - endTrimSeconds
+      if (endTrimSeconds > 0 && end > (settings.fromSeconds ?? 0)) settings.toSeconds = end
+      await tx.update(films).set({ proxy, sound, strip, facts, settings, problem: null }).where(eq(films.id, id))
     } else await tx.update(films).set({ problem: made }).where(eq(films.id, id))
     await touch(tx, lectureId)
   })
 }
 
-/** Films of a lecture that are not ready, nor known to be unreadable. */
+/** Films of a lecture, of what waits to be put in as well, that are not ready nor known to be unreadable. */
 export async function unreadyFilms(db: Tables, lectureId: string): Promise<string[]> {
-  const ofSlides = db
-    .select({ id: slides.id })
-    .from(slides)
-    .where(and(eq(slides.lectureId, lectureId), isShownSlide))
-  const ofSteps = db
-    .select({ id: steps.id })
-    .from(steps)
-    .where(and(inArray(steps.slideId, ofSlides), isShownStep))
   const rows = await db
     .select({ id: films.id })
     .from(films)
-    .where(and(inArray(films.stepId, ofSteps), isNull(films.proxy), isNull(films.problem), isNull(films.deletedAt)))
+    .innerJoin(steps, eq(steps.id, films.stepId))
+    .innerJoin(slides, eq(slides.id, steps.slideId))
+    .where(and(eq(slides.lectureId, lectureId), isNull(films.proxy), isNull(films.problem), isNull(films.deletedAt)))
   return rows.map((row) => row.id)
+}
+
+/** Lets a film be tried once more. @returns id of the lecture */
+export async function forgetProblem(db: Database, id: string): Promise<string> {
+  return db.write(async (tx) => {
+    const { lectureId } = await filmWithLecture(tx, id)
+    await tx.update(films).set({ problem: null }).where(eq(films.id, id))
+    await touch(tx, lectureId)
+    return lectureId
+  })
 }

@@ -28,8 +28,8 @@ export async function takeOver({ db }: AppContext, id: string, choice: z.infer<t
   const { lectureId, found } = await readReplacement(db.read, id)
   const { pages, changed, added } = found
   const picturesOf = (page: number) => {
-    const { picture, thumbnail, width, height, steps = [] } = pages[page]!
-    return [{ picture, thumbnail, width, height }, ...steps]
+    const { picture, thumbnail, width, height, steps = [], films = [] } = pages[page]!
+    return [{ picture, thumbnail, width, height, films }, ...steps]
   }
   const steps: { slideId: string; stepIds: string[] }[] = []
   for (const { slideId, page, hasNewPicture } of changed)

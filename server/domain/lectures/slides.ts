@@ -3,6 +3,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm'
 import { z } from 'zod'
+import type { NewDeckFilm } from '#core/deck/match/replace.ts'
 import type { GivenFile } from '#core/jobs/job.ts'
 import type { Bookmark } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
@@ -18,12 +19,12 @@ import { isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { withFilesHere } from '#server/storage/file-store.ts'
 import { gone, touch } from './edit.ts'
-import { copyFilms, insertFilms, type NewFilm } from './films.ts'
+import { copyFilms, insertFilms } from './films.ts'
 
 /** @param afterSlideId null puts it first */
 export const NewCard = z.object({ afterSlideId: z.string().nullable(), card: Card })
 /** A picture that a slide gets, with what its deck says of it. */
-export type NewStep = KeptPicture & { text?: string; afterSeconds?: number | null; films?: NewFilm[] }
+export type NewStep = KeptPicture & { text?: string; afterSeconds?: number | null; films?: NewDeckFilm[] }
 
 /** Which steps each of some slides has, in order; a slide may be taken away as all its steps go to another. */
 export const Arrangement = z.object({

@@ -102,6 +102,7 @@ export const NEEDS: Record<string, Need> = {
   'GET /api/lectures/:id/slips': lecture.see,
 
   'POST /api/slides/:id/films': on(ofSlide).edit,
+  'POST /api/films/:id/tries': on(ofFilm).edit,
   'PATCH /api/films/:id': on(ofFilm).edit,
   'PUT /api/films/:id/deleted': on(ofFilm).edit,
   'POST /api/lectures/:id/beds': lecture.edit,

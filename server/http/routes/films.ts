@@ -4,7 +4,7 @@ import { z } from 'zod'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { lectureOfSlide } from '#server/domain/lectures/edit.ts'
-import { addFilm, changeFilm, FilmChange, setFilmDeleted } from '#server/domain/lectures/films.ts'
+import { addFilm, changeFilm, FilmChange, forgetProblem, setFilmDeleted } from '#server/domain/lectures/films.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { FILM_FILE, withUpload } from '#server/http/upload.ts'
@@ -41,6 +41,13 @@ export const filmRoutes = (context: AppContext, queue: JobQueue) => {
         })
         told(lectureId)
         return c.json(made, 202)
+      })
+      .post('/films/:id/tries', async (c) => {
+        const filmId = c.req.param('id')
+        const lectureId = await forgetProblem(db, filmId)
+        const job = await queue.add('film', lectureId, { filmId })
+        told(lectureId)
+        return c.json({ job }, 202)
       })
       .patch('/films/:id', validate('json', FilmChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
         told(await changeFilm(db, c.req.param('id'), c.req.valid('json')))

@@ -145,7 +145,7 @@ describe('a film that was dropped on a slide', () => {
   test('is shown frame by frame in every kind of video, and its sound where its picture is', async () => {
     const lecture = await app.newLecture()
     const [first, second] = lecture.slides
-    await app.record(first!.id, madeTake({ seconds: 2 }).samples)
+    await app.record(first!.id, madeTake().samples)
     await dropMade(first!.id, 'over.mp4', { frames: 60, rate: '25' })
     await dropMade(second!.id, 'alone.mp4', { frames: 60, rate: '24', tone: 0.5 })
     const [film] = filmsOf(await again(lecture), 0)
@@ -184,7 +184,7 @@ describe('a film that was dropped on a slide', () => {
   test('counts as sound does: its slide lasts until it has ended, and the voice may speak before, over or after it', async () => {
     const lecture = await app.newLecture()
     const [slide] = lecture.slides
-    await app.record(slide!.id, madeTake({ seconds: 3 }).samples)
+    await app.record(slide!.id, madeTake().samples)
     await dropMade(slide!.id, 'five.mp4', { frames: 125 })
     const first = async () => schedule(await again(lecture)).slides[0]!
     const [film] = filmsOf(await again(lecture), 0)

@@ -29,6 +29,17 @@ export const sheetApi = api.injectEndpoints({
       ),
       invalidatesTags: ['jobs'],
     }),
+    /** A film on a slide, with its last picture. */
+    addFilm: build.mutation({
+      ...asks(({ slideId, file }: { slideId: string; file: File }) =>
+        sendFile<{ filmId: string; job: Job }>(`slides/${slideId}/films`, file),
+      ),
+      invalidatesTags: ['jobs'],
+    }),
+    tryFilm: build.mutation({
+      ...asks(({ id }: { id: string }) => ask(client.films[':id'].tries.$post(param(id)))),
+      invalidatesTags: ['jobs'],
+    }),
     addCard: build.mutation({
       ...asks(({ id, ...json }: { id: string; afterSlideId: string | null; card: Card }) =>
         ask(client.lectures[':id'].cards.$post({ ...param(id), json })),
@@ -40,8 +51,8 @@ export const sheetApi = api.injectEndpoints({
       invalidatesTags: (_, __, { lectureId }) => [{ type: 'lecture', id: lectureId }],
     }),
     givePicture: build.mutation({
-      ...asks(({ slideId, file }: { slideId: string; file: File }) =>
-        sendFile<{ stepId: string }>(`slides/${slideId}/pictures`, file),
+      ...asks(({ slideId, file, insteadOf }: { slideId: string; file: File; insteadOf: string }) =>
+        sendFile<{ stepId: string }>(`slides/${slideId}/pictures`, file, { insteadOf }),
       ),
     }),
     drawCard: build.mutation({

@@ -1,10 +1,11 @@
 /** What can be done with the slide as a whole. */
 
-import { Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from 'lucide-react'
+import { Clapperboard, Copy, EyeOff, ImageUp, Layers, PencilLine, Trash2, Type, Ungroup } from 'lucide-react'
 import { lazy, Suspense, useRef, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
+import { useFilmActs } from './use-film-acts.ts'
 import { usePictureActs } from './use-picture-acts.ts'
 import { useSlideActs } from './use-slide-acts.ts'
 
@@ -15,7 +16,9 @@ const ACT = 'btn btn-xs btn-ghost'
 export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide: Slide; number: number }) {
   const acts = useSlideActs(lecture)
   const pictures = usePictureActs(lecture)
+  const films = useFilmActs()
   const file = useRef<HTMLInputElement>(null)
+  const film = useRef<HTMLInputElement>(null)
   const [step, setStep] = useState(0)
   const [writing, setWriting] = useState<'new' | 'own' | null>(null)
   const next = lecture.slides[number]
@@ -53,6 +56,21 @@ export function SlideActs({ lecture, slide, number }: { lecture: Lecture; slide:
           </button>
         ))
       )}
+      <input
+        ref={film}
+        type="file"
+        accept="video/*,.mkv,.avi,.wmv,.gif,.webp"
+        className="hidden"
+        aria-label={say('A film for slide {number}', { number })}
+        onChange={({ target }) => {
+          const given = target.files?.[0]
+          if (given) void films.add(slide, given)
+          target.value = ''
+        }}
+      />
+      <button type="button" className={ACT} onClick={() => film.current?.click()}>
+        <Clapperboard size={14} aria-hidden /> {say('Add a film')}
+      </button>
       {next && next.takes.length === 0 && (
         <button type="button" className={ACT} onClick={() => acts.join(slide)}>
           <Layers size={14} aria-hidden /> {say('Make slide {number} a step of this one', { number: number + 1 })}

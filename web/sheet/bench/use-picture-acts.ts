@@ -55,7 +55,7 @@ export function usePictureActs(lecture: Lecture) {
     /** Puts another picture in the place of one; captions, script and sound stay. */
     async replacePicture(slide: Slide, step: number, file: File) {
       try {
-        const { stepId } = await givePicture({ slideId: slide.id, file }).unwrap()
+        const { stepId } = await givePicture({ slideId: slide.id, file, insteadOf: slide.steps[step]!.id }).unwrap()
         const steps = slide.steps.map((s, i) => (i === step ? stepId : s.id))
         const uncard: Command[] = slide.card ? [{ kind: 'slide', id: slide.id, change: { card: null } }] : []
         const recard: Command[] = slide.card ? [{ kind: 'slide', id: slide.id, change: { card: slide.card } }] : []

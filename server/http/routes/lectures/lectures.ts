@@ -9,6 +9,7 @@ import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { lectures as lectureRows } from '#server/db/schema.ts'
 import { changeLecture, LectureChange, reorderSlides, setLectureDeleted } from '#server/domain/lectures/edit.ts'
+import { unreadyFilms } from '#server/domain/lectures/films.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { ReplacementChoice, readReplacement, takeOver } from '#server/domain/lectures/replace.ts'
 import { readTrash, readTrashedLectures } from '#server/domain/lectures/trash.ts'
@@ -74,9 +75,12 @@ export const lectureRoutes = (context: AppContext, queue: JobQueue) => {
       return c.json({ job }, 202)
     })
     .get('/replacements/:id', async (c) => c.json((await readReplacement(context.db.read, c.req.param('id'))).found))
-    .post('/replacements/:id', validate('json', ReplacementChoice), async (c) =>
-      c.json(await takeOver(context, c.req.param('id'), c.req.valid('json'))),
-    )
+    .post('/replacements/:id', validate('json', ReplacementChoice), async (c) => {
+      const taken = await takeOver(context, c.req.param('id'), c.req.valid('json'))
+      for (const filmId of await unreadyFilms(context.db.read, taken.lectureId))
+        await queue.add('film', taken.lectureId, { filmId })
+      return c.json(taken)
+    })
     .get('/trash', async (c) => {
       const rights = await rightsOf(context, c.get('person'))
       const trashed = (await readTrashedLectures(context.db.read)).filter((one) => isFor(rights, one.id, 'own'))

@@ -3,7 +3,7 @@ import { open } from 'node:fs/promises'
 import sharp from 'sharp'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { MOST_PIXELS } from './decode.ts'
+import { MOST_PIXELS } from '../kinds/decode.ts'
 
 export interface Animation {
   /** Path of a file with the samples of all pictures in turn, three bytes a pixel; it is the caller's to remove. */

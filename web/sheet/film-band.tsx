@@ -1,0 +1,83 @@
+/** Films of a slide as strips of pictures on the time scale. */
+import { Clapperboard } from 'lucide-react'
+import { type Film, filmFrames, filmSeconds } from '#core/model/film.ts'
+import type { Slide } from '#core/model/slide.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
+import type { ScheduledFilm, ScheduledSlide } from '#core/timing/scheduled.ts'
+import { say } from '#core/words/say.ts'
+import { clock } from '#web/components/format.ts'
+import { thumbnailUrl } from '#web/data/api.ts'
+import type { Scale } from './scale.tsx'
+
+const HEIGHT = 26
+
+/** Pictures side by side, each of the moment at which it stands. */
+function Pictures({ film, shown, width }: { film: Film; shown: NonNullable<Film['shown']>; width: number }) {
+  const tile = Math.max(8, Math.round((HEIGHT * shown.width) / shown.height))
+  const count = Math.max(1, Math.ceil(width / tile))
+  const { from, to } = filmFrames(film)
+  const last = Math.max(1, shown.stripPictures - 1)
+  return Array.from({ length: count }, (_, i) => {
+    const frame = film.loops ? from + (((i * (to - from)) / 4) % (to - from)) : from + (i * (to - from)) / count
+    const picture = Math.min(last, Math.floor((frame / shown.frames) * shown.stripPictures))
+    return (
+      <span
+        key={i}
+        className="absolute inset-y-0 bg-no-repeat"
+        style={{
+          left: i * tile,
+          width: tile,
+          backgroundImage: `url(${thumbnailUrl(shown.strip)})`,
+          backgroundSize: `${shown.stripPictures * 100}% 100%`,
+          backgroundPosition: `${(picture / last) * 100}% 0`,
+        }}
+      />
+    )
+  })
+}
+
+function Band({ film, scheduled, scale }: { film: Film; scheduled: ScheduledFilm; scale: Scale }) {
+  const seconds = toSeconds(scheduled.endSamples - scheduled.startSamples)
+  const width = Math.min(scale.width, Math.max(4, seconds * scale.pixelsASecond))
+  const shown = film.shown!
+  const words = film.loops
+    ? say('Film “{name}”, {length}, again and again', { name: film.name, length: clock(filmSeconds(shown)) })
+    : say('Film “{name}”, {length}', { name: film.name, length: clock(seconds) })
+  return (
+    <span
+      role="img"
+      aria-label={words}
+      title={words}
+      className="absolute inset-y-0 overflow-hidden rounded-sm border border-base-content/60 bg-neutral"
+      style={{ left: toSeconds(scheduled.startSamples) * scale.pixelsASecond, width }}
+    >
+      <Pictures film={film} shown={shown} width={width} />
+    </span>
+  )
+}
+
+/** Nothing where the slide has no film. */
+export function FilmBand({ slide, scheduled, scale }: { slide: Slide; scheduled: ScheduledSlide | null; scale: Scale }) {
+  const films = slide.steps.flatMap((step) => step.films)
+  if (films.length === 0) return null
+  const waiting = films.filter((film) => film.shown === null)
+  return (
+    <>
+      {scheduled && scheduled.films.length > 0 && (
+        <div className="relative mt-1" style={{ height: HEIGHT }}>
+          {scheduled.films.map((one) => (
+            <Band key={one.filmId} film={films.find((film) => film.id === one.filmId)!} scheduled={one} scale={scale} />
+          ))}
+        </div>
+      )}
+      {waiting.map((film) => (
+        <p key={film.id} dir="auto" className="mt-1 flex items-center gap-1 text-sm text-base-content/75">
+          <Clapperboard size={14} aria-hidden className="shrink-0" />
+          {film.problem
+            ? say('The film “{name}” is not shown', { name: film.name })
+            : say('The film “{name}” is being made ready', { name: film.name })}
+        </p>
+      ))}
+    </>
+  )
+}
