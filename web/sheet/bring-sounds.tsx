@@ -166,7 +166,6 @@ export function BringSounds({
     return slideId === lecture.slides[match.slide ?? -1]?.id ? (WHY[match.why] ? say(WHY[match.why]!) : '') : ''
   }
 
-  const film = single && FILM.test(single.name) ? single : null
   return (
     <Dialog
       title={
