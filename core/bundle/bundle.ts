@@ -6,6 +6,7 @@ import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { BedSettings } from '#core/model/bed.ts'
 import { ManualEdit, TRACK_KINDS } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
+import { FilmSettings } from '#core/model/film.ts'
 import { Language } from '#core/model/language.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
 import { Card } from '#core/model/slide.ts'
@@ -15,7 +16,7 @@ import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing
 import { KeptMessage } from '#core/words/kept-message.ts'
 
 /** Raise it when a bundle says something that an earlier version would misread; `earlier-versions.ts` reads those before. */
-export const BUNDLE_VERSION = 2
+export const BUNDLE_VERSION = 3
 
 const Id = z.uuid()
 const LONGEST_SECONDS = 7 * 24 * 3600
@@ -32,8 +33,29 @@ const SampleCount = z
 /** Name of a file in the bundle. */
 const Path = z.string().regex(/^(pictures|takes|beds)\/[0-9a-f]{64}\.(png|flac)$/)
 
+/** A film as it came, whatever kind of file it is. */
+const FilmPath = z.string().regex(/^films\/[0-9a-f]{64}\.[a-z0-9]{1,5}$/)
+const Films = z
+  .array(
+    z.object({
+      id: Id,
+      name: text(1000),
+      original: FilmPath,
+      hasPoster: z.boolean(),
+      settings: FilmSettings,
+    }),
+  )
+  .max(100)
 const Pictures = z
-  .array(z.object({ id: Id, picture: Path, text: text(100_000).default(''), afterSeconds: seconds.nullable().default(null) }))
+  .array(
+    z.object({
+      id: Id,
+      picture: Path,
+      text: text(100_000).default(''),
+      afterSeconds: seconds.nullable().default(null),
+      films: Films.default([]),
+    }),
+  )
   .max(1000)
 
 const Span = z.object({
@@ -177,7 +199,10 @@ function misfits(bundle: Form): { path: (string | number)[]; message: string }[]
   }
   for (const [i, slide] of bundle.slides.entries()) {
     own(slide.id, 'slides', i, 'id')
-    for (const [k, step] of slide.steps.entries()) own(step.id, 'slides', i, 'steps', k, 'id')
+    for (const [k, step] of slide.steps.entries()) {
+      own(step.id, 'slides', i, 'steps', k, 'id')
+      for (const [f, film] of step.films.entries()) own(film.id, 'slides', i, 'steps', k, 'films', f, 'id')
+    }
     for (const [k, step] of slide.offered.entries()) own(step.id, 'slides', i, 'offered', k, 'id')
   }
   const slides = new Set(bundle.slides.map((slide) => slide.id))
@@ -215,10 +240,11 @@ export const Bundle = Form.superRefine((bundle, context) => {
 })
 export type Bundle = z.infer<typeof Bundle>
 
-/** @returns names of the files that a bundle's pictures and sounds are, each once */
+/** @returns names of the files that a bundle's pictures, films and sounds are, each once */
 export const filesNamed = (bundle: Bundle): string[] => [
   ...new Set([
     ...bundle.slides.flatMap((slide) => [...slide.steps, ...slide.offered].map((step) => step.picture)),
+    ...bundle.slides.flatMap((slide) => slide.steps.flatMap((step) => step.films.map((film) => film.original))),
     ...bundle.takes.map((take) => take.sound),
     ...bundle.beds.map((bed) => bed.sound),
   ]),
@@ -238,7 +264,12 @@ export function renamed(bundle: Bundle, fresh: () => string): Bundle {
     return known
   }
   const orNull = (id: string | null) => (id === null ? null : anew(id))
-  const pictures = <T extends { id: string }>(steps: T[]) => steps.map((step) => ({ ...step, id: anew(step.id) }))
+  const pictures = (steps: Bundle['slides'][number]['steps']) =>
+    steps.map((step) => ({
+      ...step,
+      id: anew(step.id),
+      films: step.films.map((film) => ({ ...film, id: anew(film.id) })),
+    }))
   return {
     ...bundle,
     slides: bundle.slides.map((slide) => ({

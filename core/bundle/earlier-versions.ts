@@ -46,8 +46,14 @@ function secondOfFirst(bundle: unknown): unknown {
   return changed(said, 'version', () => 2)
 }
 
+/** Version 3 has films, of which the one before it said nothing. */
+const thirdOfSecond = (bundle: unknown): unknown => changed(bundle, 'version', () => 3)
+
 /**
  * @param said what a bundle's description says, of any version up to today's
  * @returns the same as today's version says it; what is wrong with it stays wrong
  */
-export const inTodaysVersion = (said: unknown): unknown => (isObject(said) && said.version === 1 ? secondOfFirst(said) : said)
+export function inTodaysVersion(said: unknown): unknown {
+  const second = isObject(said) && said.version === 1 ? secondOfFirst(said) : said
+  return isObject(second) && second.version === 2 ? thirdOfSecond(second) : second
+}

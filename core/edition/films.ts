@@ -29,6 +29,7 @@ export interface PlannedFilm {
   endSamples: number
   /** Its last picture stays; else the slide's picture is seen again. */
   stays: boolean
+  isMuted: boolean
 }
 
 /** One that stands still. */
@@ -96,6 +97,7 @@ export function plannedFilms(slide: Slide, scheduled: ScheduledSlide, stepStarts
       startSamples,
       endSamples,
       stays: film.afterwards === 'last-picture' && !film.loops,
+      isMuted: film.isMuted || shown.sound === null,
     }
   })
 }

@@ -5,25 +5,49 @@ import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
+import { FilmSettings } from '#core/model/film.ts'
 import { TimingDefaults } from '#core/model/timing.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
-import { beds, captionTracks, cues, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { beds, captionTracks, cues, films, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { isShownTake } from '#server/db/shown.ts'
+import { readFilms } from '#server/domain/lectures/films.ts'
 import { lectureRows, readLecture } from '#server/domain/lectures/read.ts'
 import type { ZippedFile } from '#server/storage/zip-stream.ts'
 
 const path = (folder: 'pictures' | 'takes' | 'beds', name: string) =>
   `${folder}/${name}.${folder === 'pictures' ? 'png' : 'flac'}`
+/** With the ending of its name, for other programs: what is in it is found by its content. */
+const filmPath = (file: string, name: string) => `films/${file}.${/\.([a-z0-9]{1,5})$/i.exec(name)?.[1]?.toLowerCase() ?? 'film'}`
 const nameIn = (file: string) => file.split('/')[1]!.split('.')[0]!
+
+/** @returns pictures of a slide as a bundle has them, with the films on them */
+async function picturesOf(db: Tables, all: StepRow[]) {
+  const ids = all.map((step) => step.id)
+  const filmsByStep = await readFilms(db, inArray(films.stepId, ids))
+  return (rows: StepRow[], slideId: string) =>
+    rows
+      .filter((step) => step.slideId === slideId)
+      .map(({ id, picture, text, afterSeconds }) => ({
+        id,
+        picture: path('pictures', picture),
+        text,
+        afterSeconds,
+        films: (filmsByStep.get(id) ?? []).map(({ id: filmId, name, original, hasPoster, ...settings }) => ({
+          id: filmId,
+          name,
+          original: filmPath(original, name),
+          hasPoster,
+          settings: FilmSettings.parse(settings),
+        })),
+      }))
+}
+type StepRow = Awaited<ReturnType<typeof lectureRows>>['stepRows'][number]
 
 /** What a lecture's bundle says. @throws UserFacingError (404) when there is none */
 export async function describeBundle(db: Tables, lectureId: string): Promise<Bundle> {
   const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
-  const pictures = (rows: typeof stepRows, slideId: string) =>
-    rows
-      .filter((step) => step.slideId === slideId)
-      .map(({ id, picture, text, afterSeconds }) => ({ id, picture: path('pictures', picture), text, afterSeconds }))
+  const pictures = await picturesOf(db, stepRows)
   const takeRows = await db
     .select()
     .from(takes)
@@ -91,7 +115,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
   })
 }
 
-/** The files of a bundle: its description, pictures, recordings as they were made, beds, and the captions for other programs. */
+/** The files of a bundle: its description, pictures, films, recordings as they were made, beds, and the captions for other programs. */
 export async function bundleFiles({ db, store }: AppContext, lectureId: string): Promise<ZippedFile[]> {
   const bundle = await describeBundle(db.read, lectureId)
   const lecture = await readLecture(db.read, lectureId)

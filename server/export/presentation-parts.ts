@@ -12,6 +12,18 @@ export interface SlideTimes {
   hasSound: boolean
   /** When its further pictures come, by the names of their shapes. */
   steps: { name: string; ms: number }[]
+  /** Films, by the names of their shapes. */
+  films: {
+    name: string
+    /** When it begins, and how long it is shown once. */
+    ms: number
+    lengthMs: number
+    /** What is left out at its beginning and end. */
+    trim: { start: number; end: number }
+    loops: boolean
+    stays: boolean
+    isMuted: boolean
+  }[]
   transition: { kind: ChangeKind; seconds: number } | null
 }
 
@@ -22,23 +34,40 @@ const writable = (text: string) => escaped(text.replace(/[\u0000-\u0008\u000b\u0
 
 const idOf = (xml: string, name: string) => new RegExp(`<p:cNvPr id="(\\d+)" name="${name}"`).exec(xml)?.[1]
 
-/** The sound begins with the slide, and each picture comes at its time. */
-function timing(sound: string | undefined, ms: number, steps: readonly { id: string; ms: number }[]): string {
+/** The sound begins with the slide, and each picture and film comes at its time. */
+function timing(
+  sound: string | undefined,
+  ms: number,
+  steps: readonly { id: string; ms: number }[],
+  films: readonly (SlideTimes['films'][number] & { id: string })[],
+): string {
   let id = 5
   const target = (shape: string) => `<p:tgtEl><p:spTgt spid="${shape}"/></p:tgtEl>`
   const begins = (delay: number) => `<p:stCondLst><p:cond delay="${delay}"/></p:stCondLst>`
-  const played = sound
-    ? `<p:par><p:cTn id="${id++}" presetID="1" presetClass="mediacall" presetSubtype="0" fill="hold" nodeType="afterEffect">${begins(0)}<p:childTnLst><p:cmd type="call" cmd="playFrom(0.0)"><p:cBhvr><p:cTn id="${id++}" dur="${ms}" fill="hold"/>${target(sound)}</p:cBhvr></p:cmd></p:childTnLst></p:cTn></p:par>`
-    : ''
+  const plays = (shape: string, delay: number, length: number, nodeType: string) =>
+    `<p:par><p:cTn id="${id++}" presetID="1" presetClass="mediacall" presetSubtype="0" fill="hold" nodeType="${nodeType}">${begins(delay)}<p:childTnLst><p:cmd type="call" cmd="playFrom(0.0)"><p:cBhvr><p:cTn id="${id++}" dur="${length}" fill="hold"/>${target(shape)}</p:cBhvr></p:cmd></p:childTnLst></p:cTn></p:par>`
+  const played = [
+    ...(sound ? [plays(sound, 0, ms, 'afterEffect')] : []),
+    ...films.map((film, i) => plays(film.id, film.ms, film.lengthMs, sound || i > 0 ? 'withEffect' : 'afterEffect')),
+  ].join('')
   const shown = steps
     .map(
       (step) =>
         `<p:par><p:cTn id="${id++}" presetID="1" presetClass="entr" presetSubtype="0" fill="hold" nodeType="withEffect">${begins(step.ms)}<p:childTnLst><p:set><p:cBhvr><p:cTn id="${id++}" dur="1" fill="hold">${begins(0)}</p:cTn>${target(step.id)}<p:attrNameLst><p:attrName>style.visibility</p:attrName></p:attrNameLst></p:cBhvr><p:to><p:strVal val="visible"/></p:to></p:set></p:childTnLst></p:cTn></p:par>`,
     )
     .join('')
-  const media = sound
-    ? `<p:audio><p:cMediaNode vol="80000" showWhenStopped="0"><p:cTn id="${id++}" fill="hold" display="0"><p:stCondLst><p:cond delay="indefinite"/></p:stCondLst></p:cTn>${target(sound)}</p:cMediaNode></p:audio>`
-    : ''
+  const waits = '<p:stCondLst><p:cond delay="indefinite"/></p:stCondLst>'
+  const media = [
+    ...(sound
+      ? [
+          `<p:audio><p:cMediaNode vol="80000" showWhenStopped="0"><p:cTn id="${id++}" fill="hold" display="0">${waits}</p:cTn>${target(sound)}</p:cMediaNode></p:audio>`,
+        ]
+      : []),
+    ...films.map(
+      (film) =>
+        `<p:video><p:cMediaNode ${film.isMuted ? 'mute="1"' : 'vol="80000"'}><p:cTn id="${id++}" ${film.loops ? 'repeatCount="indefinite" ' : ''}fill="${film.stays ? 'hold' : 'remove'}" display="0">${waits}</p:cTn>${target(film.id)}</p:cMediaNode></p:video>`,
+    ),
+  ].join('')
   const ends = (name: string, event: string) =>
     `<p:${name}><p:cond evt="${event}" delay="0"><p:tgtEl><p:sldTgt/></p:tgtEl></p:cond></p:${name}>`
   return `<p:timing><p:tnLst><p:par><p:cTn id="1" dur="indefinite" restart="never" nodeType="tmRoot"><p:childTnLst><p:seq concurrent="1" nextAc="seek"><p:cTn id="2" dur="indefinite" nodeType="mainSeq"><p:childTnLst><p:par><p:cTn id="3" fill="hold"><p:stCondLst><p:cond delay="indefinite"/><p:cond evt="onBegin" delay="0"><p:tn val="2"/></p:cond></p:stCondLst><p:childTnLst><p:par><p:cTn id="4" fill="hold">${begins(0)}<p:childTnLst>${played}${shown}</p:childTnLst></p:cTn></p:par></p:childTnLst></p:cTn></p:par></p:childTnLst></p:cTn>${ends('prevCondLst', 'onPrev')}${ends('nextCondLst', 'onNext')}</p:seq>${media}</p:childTnLst></p:cTn></p:par></p:tnLst></p:timing>`
@@ -50,19 +79,33 @@ const CHANGES: Record<ChangeKind, string> = {
   push: '<p:push dir="l"/>',
 }
 
+/** Of the media of a slide the sound is called a sound and not a film. */
+export const soundRelations = (xml: string): string =>
+  xml.replace(/<Relationship [^>]*>/g, (one) =>
+    /Target="[^"]*\.m4a"/.test(one) ? one.replace('relationships/video"', 'relationships/audio"') : one,
+  )
+
 /** A slide's XML with its times: the sound is called a sound and not a film, and the slide goes on by itself. */
-export function timedSlide(xml: string, { ms, hasSound, steps, transition }: SlideTimes): string {
-  const named = xml.replaceAll('<a:videoFile ', '<a:audioFile ')
+export function timedSlide(xml: string, { ms, hasSound, steps, films, transition }: SlideTimes): string {
+  const isFilm = (picture: string) => films.some((film) => picture.includes(`name="${film.name}"`))
+  const named = xml.replace(/<p:pic>(?:(?!<\/p:pic>)[\s\S])*<\/p:pic>/g, (picture) => {
+    if (!isFilm(picture)) return picture.replaceAll('<a:videoFile ', '<a:audioFile ')
+    const { start, end } = films.find((film) => picture.includes(`name="${film.name}"`))!.trim
+    const trim = start > 0 || end > 0 ? `<p14:trim st="${start}" end="${end}"/>` : ''
+    return trim ? picture.replace(/<p14:media ([^>]*)\/>/, `<p14:media $1>${trim}</p14:media>`) : picture
+  })
   const sound = hasSound
     ? /<p:pic>\s*<p:nvPicPr>\s*<p:cNvPr id="(\d+)"(?:(?!<\/p:pic>)[\s\S])*?<a:audioFile /.exec(named)?.[1]
     : undefined
-  const shapes = steps.flatMap((step) => {
-    const id = idOf(named, step.name)
-    return id ? [{ id, ms: step.ms }] : []
-  })
+  const found = <T extends { name: string }>(list: readonly T[]) =>
+    list.flatMap((one) => {
+      const id = idOf(named, one.name)
+      return id ? [{ ...one, id }] : []
+    })
+  const [shapes, moving] = [found(steps), found(films)]
   const speed = !transition || transition.seconds < 0.6 ? 'fast' : transition.seconds < 0.9 ? 'med' : 'slow'
   const change = transition ? CHANGES[transition.kind] : ''
-  const times = sound || shapes.length > 0 ? timing(sound, ms, shapes) : ''
+  const times = sound || shapes.length > 0 || moving.length > 0 ? timing(sound, ms, shapes, moving) : ''
   return named.replace(
     '</p:sld>',
     `<p:transition spd="${speed}" advClick="1" advTm="${ms}">${change}</p:transition>${times}</p:sld>`,

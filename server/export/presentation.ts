@@ -8,14 +8,23 @@ import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import type PptxGenJS from 'pptxgenjs'
 import sharp from 'sharp'
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
+import type { PlannedFilm } from '#core/edition/films.ts'
 import { type EditionPlan, plan } from '#core/edition/plan.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { toSeconds } from '#core/timing/clocks.ts'
+import { SAMPLE_RATE, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { TRANSITION_FRAME } from '#core/timing/scheduled.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { mixedSlide } from '#server/encode/sound-segment.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
-import { knownTypes, notesOf, orderedPresentation, properties, type SlideTimes, timedSlide } from './presentation-parts.ts'
+import {
+  knownTypes,
+  notesOf,
+  orderedPresentation,
+  properties,
+  type SlideTimes,
+  soundRelations,
+  timedSlide,
+} from './presentation-parts.ts'
 
 const [WIDE, HIGH] = [13.333, 7.5]
 /** As slide programs have it: the sign of the sound lies outside the slide. */
@@ -67,6 +76,44 @@ async function addPicture(page: PptxGenJS.Slide, context: AppContext, picture: s
   page.addImage({ data: `image/png;base64,${data.toString('base64')}`, ...place, objectName, altText })
 }
 
+const filmName = (film: number) => `Film ${film + 1}`
+
+/** Puts the films of a slide over its pictures. @returns when each is shown, and how */
+async function addFilms(page: PptxGenJS.Slide, context: AppContext, films: readonly PlannedFilm[]): Promise<SlideTimes['films']> {
+  const told: SlideTimes['films'] = []
+  for (const [i, film] of films.entries()) {
+    const { place, rate, from, to, frames, startSamples, stays } = film
+    const cover = await context.store.withLocalFile(film.proxy, (path) =>
+      context.media.run([
+        ...['-protocol_whitelist', 'file', '-ss', String((from * rate[1]) / rate[0]), '-f', 'mov', '-i', path],
+        ...['-frames:v', '1', '-c:v', 'png', '-f', 'image2pipe', 'pipe:1'],
+      ]),
+    )
+    const bytes = Buffer.from(await context.store.read(film.proxy))
+    const inches = { x: place.x * WIDE, y: place.y * HIGH, w: place.width * WIDE, h: place.height * HIGH }
+    page.addMedia({
+      type: 'video',
+      extn: 'mp4',
+      data: `video/mp4;base64,${bytes.toString('base64')}`,
+      cover: `image/png;base64,${cover.toString('base64')}`,
+      objectName: filmName(i),
+      ...inches,
+    })
+    const ms = (count: number) => Math.round((count * rate[1] * 1000) / rate[0])
+    const once = toSamples(ms(to - from) / 1000)
+    told.push({
+      name: filmName(i),
+      ms: Math.round(toSeconds(startSamples) * 1000),
+      lengthMs: ms(to - from),
+      trim: { start: ms(from), end: ms(frames - to) },
+      loops: film.endSamples - startSamples > once + SAMPLE_RATE / 10,
+      stays,
+      isMuted: film.isMuted,
+    })
+  }
+  return told
+}
+
 const stepName = (step: number) => `Picture ${step + 1}`
 
 function openDeck(lecture: Lecture): PptxGenJS {
@@ -100,15 +147,19 @@ async function addSlide(
   for (const [i, { picture }] of pictures.entries())
     await addPicture(page, context, picture, stepName(i), i === 0 ? slide.altText || slide.title : '')
   if (!planned) page.hidden = true
-  const hasSound = planned !== undefined && (planned.sound !== null || planned.beds.some((bed) => bed.to > PRE_ROLL_SAMPLES))
+  const films = planned ? await addFilms(page, context, planned.films ?? []) : []
+  // films sound by themselves
+  const beds = planned?.beds.filter((bed) => !bed.isFilm) ?? []
+  const hasSound = planned !== undefined && (planned.sound !== null || beds.some((bed) => bed.to > PRE_ROLL_SAMPLES))
   if (hasSound) {
-    const sound = await slideSound(context, planned, signal)
+    const sound = await slideSound(context, { ...planned, beds }, signal)
     page.addMedia({ type: 'audio', data: `audio/m4a;base64,${sound.toString('base64')}`, extn: 'm4a', ...SIGN })
   }
   const ms = (samples: number) => Math.round(toSeconds(samples) * 1000)
   return {
     ms: planned ? ms(planned.lengthSamples) : 0,
     hasSound,
+    films,
     steps: pictures.slice(1).map(({ atSamples }, i) => ({ name: stepName(i + 1), ms: ms(atSamples) })),
     transition: planned?.transition
       ? { kind: planned.transition.kind, seconds: toSeconds(planned.transition.frames * TRANSITION_FRAME) }
@@ -139,7 +190,7 @@ export async function narratedPresentation(context: AppContext, lecture: Lecture
     change(name, (xml) => xml.replaceAll('lang="en-US"', `lang="${lecture.language}"`))
   for (const [i, times] of told.entries()) {
     change(`ppt/slides/slide${i + 1}.xml`, (xml) => (times.ms > 0 ? timedSlide(xml, times) : xml))
-    change(`ppt/slides/_rels/slide${i + 1}.xml.rels`, (xml) => xml.replaceAll('relationships/video"', 'relationships/audio"'))
+    change(`ppt/slides/_rels/slide${i + 1}.xml.rels`, soundRelations)
     change(`ppt/notesSlides/notesSlide${i + 1}.xml`, (xml) => notesOf(xml, lecture.slides[i]!.script.trim(), lecture.language))
   }
   change('ppt/presentation.xml', orderedPresentation)

@@ -160,6 +160,8 @@ export interface BedPortion {
   sound: string
   /** Where its file begins to be played, when that is not its beginning: the samples below are counted from there. */
   firstSample?: number
+  /** It is the sound of a film; absent for a bed. */
+  isFilm?: true
   /** Sample of the file at the portion's start. */
   fileSample: number
   loopSamples: number | null
@@ -179,6 +181,7 @@ export function bedPortion(bed: PlacedBed, start: number, end: number): BedPorti
   return {
     sound: bed.sound,
     ...(bed.firstSample > 0 ? { firstSample: bed.firstSample } : {}),
+    ...(bed.isFilm ? { isFilm: true as const } : {}),
     fileSample: bed.loopSamples ? played % bed.loopSamples : played,
     loopSamples: bed.loopSamples,
     from: from - start,

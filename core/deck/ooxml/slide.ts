@@ -120,7 +120,8 @@ export function readSlide({ pack, size, deckStyle, tableStyles }: DeckContext, p
     .flatMap((shape) => below(shape, 'txBody').map(plainText).filter(Boolean))
   const titled = children(treeOf(slide), 'sp').find((shape) => /^(title|ctrTitle)$/.test(placeholderOf(shape)?.attrs.type ?? ''))
   const title = (titled ? plainText(child(titled, 'txBody')) : (texts[0] ?? '')).replace(/\s+/g, ' ').trim()
-  const placed = placedFilms(films, draw(whole), whole.filmBoxes, pictures, warnings)
+  const filmed = drawer(new Map())
+  const placed = placedFilms(films, films.size > 0 ? draw(filmed) : pictures.drawing, filmed.filmBoxes, pictures, warnings)
   return {
     drawing: pictures.drawing,
     ...placed,

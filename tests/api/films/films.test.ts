@@ -221,3 +221,34 @@ describe('a film that was dropped on a slide', () => {
     expect(copy!.id).not.toBe(film!.id)
   })
 })
+
+describe('a film goes along', () => {
+  test('in a bundle, as it came, with all that was set, and comes back', async () => {
+    const lecture = await app.newLecture()
+    await dropMade(lecture.slides[0]!.id, 'bundled.mp4', { frames: 20 })
+    const [film] = filmsOf(await again(lecture), 0)
+    await change(film!, { place: { x: 0.1, y: 0.2, width: 0.5, height: 0.5 }, loops: true, waits: false })
+    const answer = await app.ask(`/api/lectures/${lecture.id}/bundle`)
+    const { lecture: copy } = await app.imported(new File([await answer.arrayBuffer()], 'copy.lectern.zip'))
+    const [back] = filmsOf(copy, 0)
+    const { id: _, ...expected } = filmsOf(await again(lecture), 0)[0]!
+    expect(back).toMatchObject(expected)
+  })
+
+  test('in a narrated presentation, as a film, which is one again when that is brought in', async () => {
+    const lecture = await app.newLecture()
+    await app.record(lecture.slides[0]!.id, madeTake().samples)
+    await dropMade(lecture.slides[0]!.id, 'shown.mp4', { frames: 50, tone: 0.3 })
+    const [film] = filmsOf(await again(lecture), 0)
+    await change(film!, { place: { x: 0.25, y: 0.25, width: 0.5, height: 0.5 } })
+    const answer = await app.ask(`/api/lectures/${lecture.id}/pieces/presentation.pptx`)
+    expect(answer.ok).toBe(true)
+    const { lecture: copy } = await app.imported(new File([await answer.arrayBuffer()], 'narrated.pptx'))
+    expect(copy.slides[0]!.warnings.map(inWords)).toEqual([])
+    const [back] = filmsOf(copy, 0)
+    expect(back).toMatchObject({ problem: null, voice: 'over', shown: { frames: 50, rate: [25, 1] } })
+    expect(back!.place!.x).toBeCloseTo(0.25, 2)
+    expect(back!.place!.width).toBeCloseTo(0.5, 2)
+    expect(copy.slides[0]!.takes).toHaveLength(1)
+  })
+})

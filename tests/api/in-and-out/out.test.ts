@@ -116,8 +116,8 @@ describe('bundles', () => {
     expect(Buffer.from(files[`captions/1.${lecture.language}.vtt`]!).toString()).toMatch(/^WEBVTT\n/)
   })
 
-  test('a bundle of version 1 opens, whatever version this is', async () => {
-    const job = await app.addDeck(file('old.lectern.zip', readFileSync(FIXTURE)))
+  test.each([1, 2])('a bundle of version %i opens, whatever version this is', async (version) => {
+    const job = await app.addDeck(file('old.lectern.zip', readFileSync(FIXTURE.replace('-1.', `-${version}.`))))
     expect(job.error).toBeNull()
     await app.idle()
     const old = await app.read<Lecture>(`/api/lectures/${(job.result as { lectureId: string }).lectureId}`)

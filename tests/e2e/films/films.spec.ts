@@ -1,0 +1,88 @@
+/** A film on a slide: dropped, set on the bench, played on the stage with the lecture's clock, published and watched. */
+import type { Page } from '@playwright/test'
+import { openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { expect, test } from '#tests/e2e/test.ts'
+import { makeFilm } from '#tests/made/film.ts'
+import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
+
+const speech = (length: number) => lay(noise(0.002, seconds(length), 3), voice(0.3, seconds(length - 0.8), 3), seconds(0.4))
+
+/** Frames of 25 a second: which is seen, by its bars, and which should be by the clock of the stage. */
+const seenFrames = (page: Page, from: number) =>
+  page.evaluate(async (begins) => {
+    const found: { seen: number; wanted: number }[] = []
+    const clock = () => Number(document.querySelector('[aria-label="Moment of the lecture"]')?.getAttribute('aria-valuenow') ?? 0)
+    const canvas = document.createElement('canvas')
+    const context = canvas.getContext('2d', { willReadFrequently: true })!
+    const end = performance.now() + 2000
+    while (performance.now() < end) {
+      await new Promise(requestAnimationFrame)
+      const film = document.querySelector<HTMLVideoElement>('[data-testid=stage] video')
+      if (!film || film.readyState < 2 || film.paused) continue
+      ;[canvas.width, canvas.height] = [film.videoWidth, film.videoHeight]
+      context.drawImage(film, 0, 0)
+      let seen = 0
+      for (let bar = 0; bar < 12; bar++) {
+        const x = Math.round(((bar + 0.5) * canvas.width) / 12)
+        if (context.getImageData(x, canvas.height >> 1, 1, 1).data[1]! > 127) seen |= 1 << bar
+      }
+      found.push({ seen, wanted: Math.floor((clock() - begins) * 25) })
+    }
+    return found
+  }, from)
+
+test('a film is dropped on an open slide, follows the lecture’s clock, and learners see it move', async ({
+  page,
+  server,
+}, testInfo) => {
+  const id = await openClouds(page, server)
+  const lecture = await server.lecture(id)
+  await recordByApi(server, lecture.slides[0]!.id, speech(4))
+  const path = testInfo.outputPath('waves.mp4')
+  makeFilm(path, { frames: 150, width: 480, height: 270 })
+  await page.goto(`${server.address}/lectures/${id}/slides/${lecture.slides[0]!.id}`)
+  await page.getByLabel('A film for slide 1').setInputFiles(path)
+  await expect(page.getByText('“waves.mp4” is ready.')).toBeVisible()
+  await expect(page.getByRole('img', { name: /^Film “waves.mp4”/ })).toBeVisible()
+
+  const films = page.getByRole('region', { name: 'Films on slide 1' })
+  await films.getByLabel('Width').fill('50')
+  await films.getByLabel('Width').press('Enter')
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.steps[0]!.films[0]!.place?.width).toBe(0.5)
+  await page.keyboard.press('Escape')
+  await films.getByLabel('the slide waits for it').uncheck()
+  await expect.poll(async () => (await server.lecture(id)).slides[0]!.steps[0]!.films[0]!.waits).toBe(false)
+  await films.getByLabel('the slide waits for it').check()
+
+  await page.getByRole('button', { name: 'Picture', exact: true }).click()
+  await page.getByRole('button', { name: 'Play the lecture' }).click()
+  await expect(page.locator('[data-testid=stage] video')).toBeVisible()
+  const frames = await seenFrames(page, 0.25)
+  expect(frames.length).toBeGreaterThan(10)
+  // the slider tells tenths of a second; a film is hurried or held back when it is further off than that
+  expect(frames.filter(({ seen, wanted }) => Math.abs(seen - wanted) > 4)).toEqual([])
+  await page.getByRole('button', { name: 'Pause the lecture' }).first().click()
+  await expect.poll(() => page.locator('[data-testid=stage] video').evaluate((film: HTMLVideoElement) => film.paused)).toBe(true)
+})
+
+test('a file that is no film is refused with a sentence, and one that is broken off stays and says so', async ({
+  page,
+  server,
+}, testInfo) => {
+  const id = await openClouds(page, server)
+  const lecture = await server.lecture(id)
+  await page.goto(`${server.address}/lectures/${id}/slides/${lecture.slides[0]!.id}`)
+  const input = page.getByLabel('A film for slide 1')
+  await input.setInputFiles({ name: 'list.mp4', mimeType: 'video/mp4', buffer: Buffer.from('#EXTM3U\nfile:///etc/passwd\n') })
+  await expect(page.getByText('“list.mp4” is no film that is known here, whatever its name says.')).toBeVisible()
+  const path = testInfo.outputPath('cut.mp4')
+  makeFilm(path, { frames: 50 })
+  const { readFileSync } = await import('node:fs')
+  await input.setInputFiles({ name: 'cut.mp4', mimeType: 'video/mp4', buffer: readFileSync(path).subarray(0, 2000) })
+  const films = page.getByRole('region', { name: 'Films on slide 1' })
+  await expect(films.getByRole('alert')).toContainText('“cut.mp4” cannot be read as a film; it may be damaged or broken off.')
+  await films.getByRole('button', { name: 'Take cut.mp4 away' }).click()
+  await expect(films).toBeHidden()
+  await page.keyboard.press('ControlOrMeta+z')
+  await expect(films.getByRole('alert')).toBeVisible()
+})
