@@ -214,6 +214,7 @@ function slideOf(tokens: readonly Token[], pictures: ReadonlySet<string>): DeckS
     advanceMs: null,
     transition: null,
     steps: [],
+    films: [],
     sound: null,
     warnings: isMissing
       ? [

@@ -113,6 +113,10 @@ function lastSeen(slide: Slide, scheduled: ScheduledSlide): { from: string; film
   return films.length > 0 ? { from, films } : { from }
 }
 
+/** What a slide shows, its films as well, for those who cannot see it. */
+const describedWith = ({ altText, steps }: Slide) =>
+  [altText, ...steps.flatMap((step) => step.films.map((film) => film.description.trim()))].filter((one) => one !== '').join(' ')
+
 /** When each of a slide's pictures comes, samples. */
 const startsOf = (slide: Slide, scheduled: ScheduledSlide) => stepStarts(slide, scheduled).map(({ at }) => toSamples(at))
 
@@ -207,7 +211,7 @@ export function plan(lecture: Lecture): EditionPlan {
     return {
       slideId: slide.id,
       title: slide.title,
-      altText: slide.altText,
+      altText: describedWith(slide),
       section: sections.get(slide.id) ?? '',
       startSamples: scheduled.startSamples,
       lengthSamples: scheduled.lengthSamples,

@@ -40,6 +40,10 @@ export const FilmSettings = z.object({
   /** When it has ended: its last picture stays, or the slide's own picture is seen again. */
   afterwards: z.enum(['last-picture', 'slide']),
   isMuted: z.boolean(),
+  /** Somebody speaks in it, so that it wants captions. */
+  isSpoken: z.boolean(),
+  /** What it shows, and the words that are seen in it, for those who cannot see it. */
+  description: z.string().max(2000),
   /** How loud it is beside the voice, LU. */
   volumeDb: z.number().min(-40).max(6),
   /** How much quieter it becomes while somebody speaks, dB; 0 does not give way. */
@@ -63,6 +67,8 @@ export const DEFAULT_FILM: FilmSettings = {
   waits: true,
   afterwards: 'last-picture',
   isMuted: false,
+  isSpoken: true,
+  description: '',
   volumeDb: 0,
   duckDb: -14,
 }

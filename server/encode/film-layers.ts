@@ -70,7 +70,7 @@ async function filmLayer(
   const path = await lend(film.proxy)
   const step = (SAMPLE_RATE * film.rate[1]) / film.rate[0]
   const once = film.to - film.from
-  const frames = Math.ceil((film.endSamples - film.startSamples) / step - 1e-6)
+  const frames = Math.ceil((film.endSamples - film.startSamples - 0.5) / step)
   const input =
     frames > once ? await loopInput(media, film, path, folder, signal) : [...seekTo(film.from, film.rate), ...file(path)]
   const { x, y, width, height } = pixels(film, size)

@@ -1,6 +1,7 @@
 /** Small lectures for tests of what is planned, checked and written of them. */
 import { DEFAULT_BED } from '#core/model/bed.ts'
 import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
+import { DEFAULT_FILM, type Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
@@ -33,6 +34,35 @@ export const step = (id: string) => ({
   afterSeconds: null,
   films: [],
 })
+/** A film of so many seconds, 25 frames in each. */
+export const film = (id: string, seconds: number, more: Partial<Film> = {}): Film => ({
+  ...DEFAULT_FILM,
+  id,
+  name: `${id}.mp4`,
+  original: `original ${id}`,
+  hasPoster: false,
+  description: 'described',
+  isSpoken: false,
+  problem: null,
+  shown: {
+    proxy: `proxy ${id}`,
+    sound: `sound ${id}`,
+    strip: `strip ${id}`,
+    stripPictures: 1,
+    width: 1920,
+    height: 1080,
+    rate: [25, 1],
+    frames: Math.round(25 * seconds),
+    loudnessLufs: -20,
+    flashes: [],
+    notes: [],
+  },
+  ...more,
+})
+/** A slide whose pictures have these films. */
+export const filmed = (id: string, seconds: number, ...films: Film[][]): Slide =>
+  slide(id, seconds, { steps: films.map((own, i) => ({ ...step(`${id}${i}`), films: own })) })
+
 /** Without a take where it lasts 0 s. */
 export const slide = (id: string, seconds: number, more: Partial<Slide> = {}): Slide => ({
   id,

@@ -2,6 +2,7 @@
 
 import { useCallback } from 'react'
 import type { Check } from '#core/edition/checks/check.ts'
+import type { FilmSettings } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { say } from '#core/words/say.ts'
 import type { Command } from './commands.ts'
@@ -22,6 +23,13 @@ export function useFix(lecture: Lecture): (check: Check) => void {
         const { altText, isAltTextDraft, timing, warnings } = slide
         forth.push({ kind: 'slide', id, change })
         back.push({ kind: 'slide', id, change: { altText, isAltTextDraft, timing, warnings } })
+      }
+      const film = lecture.slides.flatMap((s) => s.steps.flatMap((step) => step.films)).find((one) => one.id === fix.film?.id)
+      if (fix.film && film) {
+        const { id, change } = fix.film
+        const before = Object.fromEntries(Object.keys(change).map((key) => [key, film[key as keyof FilmSettings]]))
+        forth.push({ kind: 'film', id, change })
+        back.push({ kind: 'film', id, change: before as Partial<FilmSettings> })
       }
       const takes = new Map(lecture.slides.flatMap((s) => s.takes.map((take) => [take.id, take])))
       for (const { takeId, tidyUp } of fix.tidyUps ?? []) {

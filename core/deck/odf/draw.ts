@@ -240,7 +240,8 @@ function pictureIn(frame: XmlNode, box: Transform, d: Drawer): string | null {
   const film = media && d.films.get(filmName(frame))
   if (film) d.filmBoxes.set(filmName(frame), { box, hasPoster: drawable !== undefined })
   // a sound that lies on a slide is not brought in yet
-  else if (media && !isFilmFrame(frame)) d.warnings.add(WARN.embeddedObject)
+  else if (media && !isFilmFrame(frame))
+    d.warnings.add(drawable && !/^audio/.test(media.attrs['draw:mime-type'] ?? '') ? WARN.firstPictureOnly : WARN.embeddedObject)
   if (drawable || media) return drawable ?? null
   if (child(frame, 'object') || child(frame, 'object-ole')) d.warnings.add(WARN.chartOrObject)
   else if (kept[0]) d.warnings.add(WARN.drawing(METAFILE.exec(kept[0])![1]!.toUpperCase()))

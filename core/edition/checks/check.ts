@@ -1,5 +1,6 @@
 /** What a check tells, and what one press does about it. */
 
+import type { FilmSettings } from '#core/model/film.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Message } from '#core/words/say.ts'
@@ -30,6 +31,10 @@ export type CheckKind =
   | 'draft-alt-text'
   | 'from-deck'
   | 'builds-up'
+  | 'film-missing'
+  | 'film-flashes'
+  | 'film-captions'
+  | 'film-description'
   | 'uneven-loudness'
   | 'changed'
 
@@ -40,6 +45,7 @@ export interface Fix {
     id: string
     change: { altText?: string; isAltTextDraft?: boolean; timing?: Partial<TimingDefaults>; warnings?: Message[] }
   }
+  film?: { id: string; change: Partial<FilmSettings> }
   tidyUps?: { takeId: string; tidyUp: TidyUp }[]
   /** Slides whose pictures become further steps of one; none of them has a take. */
   join?: { into: string; from: string[] }

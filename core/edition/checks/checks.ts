@@ -16,6 +16,7 @@ import { figure } from '#core/words/figures.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import type { Check, Finding, Fix } from './check.ts'
+import { filmFindings } from './film-checks.ts'
 import { heardFindings } from './heard-checks.ts'
 import { trackChecks, undrawableCaptions } from './track-checks.ts'
 
@@ -33,8 +34,9 @@ type At = Pick<Check, 'slideId' | 'slideNumber'>
 
 function missingSound(lecture: Lecture, slide: Slide, n: number, covered: boolean): Finding[] {
   const { holdSeconds } = slideTiming(lecture, slide)
-  // a text slide, or a slide under music, is meant to be looked at
-  if (slide.script.trim() === '' && (slide.card || covered)) return []
+  // a text slide, a slide under music and one with a film are meant to be looked at
+  const moves = slide.steps.some((step) => step.films.length > 0)
+  if (slide.script.trim() === '' && (slide.card || covered || moves)) return []
   return [
     {
       kind: 'no-sound',
@@ -309,6 +311,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       ...practiceVoice(slide, i + 1),
       ...sound,
       ...pictureFindings(lecture, slide, s, i + 1, covered(slide)),
+      ...filmFindings(lecture, slide, i + 1),
       ...changed,
     ].map((f) => ({
       ...at,

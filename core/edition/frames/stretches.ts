@@ -61,10 +61,10 @@ export function movingFrames({ start, end, moving }: Stretch): { at: number; ste
   const stepOf = ({ rate: [count, per] }: MovingStretch) => (SAMPLE_RATE * per) / count
   const quickest = moving.reduce((a, b) => (stepOf(b) < stepOf(a) ? b : a))
   const step = stepOf(quickest)
-  // frames of odd rates lie between samples
-  const index = Math.ceil((start - quickest.startSamples) / step - 1e-6)
+  // frames of odd rates lie between samples: half a sample beside is there
+  const index = Math.ceil((start - quickest.startSamples - 0.5) / step)
   const at = quickest.startSamples + index * step
-  const count = Math.ceil((end - at) / step - 1e-6)
+  const count = Math.ceil((end - at - 0.5) / step)
   const between = at - start > 0.5 ? [{ at: start, step, count: 1 }] : []
   return count > 0 ? [...between, { at, step, count }] : [{ at: start, step, count: 1 }]
 }

@@ -90,6 +90,11 @@ function Sound({ film, set }: { film: Film; set: Set }) {
       />
       {!film.isMuted && (
         <>
+          <Choice
+            label={say('somebody speaks in it')}
+            checked={film.isSpoken}
+            onChange={(isSpoken) => set(say('speech'), { isSpoken })}
+          />
           <NumberField
             label={say('Loudness beside the voice')}
             unit="LU"
@@ -111,6 +116,25 @@ function Sound({ film, set }: { film: Film; set: Set }) {
         </>
       )}
     </>
+  )
+}
+
+/** Kept when it is left. */
+function Description({ film, set }: { film: Film; set: Set }) {
+  return (
+    <label className="grid gap-0.5 text-sm">
+      <span>
+        {say('What the film shows')} <span className="text-base-content/75">{say('for those who cannot see it')}</span>
+      </span>
+      <textarea
+        key={film.description}
+        className="textarea w-full border-edge bg-base-100 text-sm"
+        rows={2}
+        maxLength={2000}
+        defaultValue={film.description}
+        onBlur={({ target }) => target.value !== film.description && set(say('description'), { description: target.value })}
+      />
+    </label>
   )
 }
 
@@ -237,6 +261,7 @@ function FilmRow({
             <Place film={film} step={step} set={set} />
             <Sound film={film} set={set} />
           </div>
+          <Description film={film} set={set} />
         </div>
       ) : (
         !film.problem && <p className="ps-6 text-sm text-base-content/75">{say('It is being made ready, and is shown then.')}</p>

@@ -1,0 +1,82 @@
+/** What is to be found fault with in the films of a slide. */
+
+import type { Film } from '#core/model/film.ts'
+import { keptTake } from '#core/model/kept-take.ts'
+import type { Lecture } from '#core/model/lecture.ts'
+import type { Slide } from '#core/model/slide.ts'
+import { say } from '#core/words/say.ts'
+import type { Finding } from './check.ts'
+
+const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`
+
+/** Flashes in what is shown of it, where there are too many. @see WCAG 2.2, success criterion 2.3.1 */
+function flashes(film: Film, n: number): Finding[] {
+  const { fromSeconds, toSeconds } = film
+  const seen = (film.shown?.flashes ?? []).filter(
+    ({ start, end }) => end > fromSeconds && start < (toSeconds ?? Number.POSITIVE_INFINITY),
+  )
+  if (seen.length === 0) return []
+  return [
+    {
+      kind: 'film-flashes',
+      level: 'look',
+      finding: say('The film “{name}” on slide {slide} flashes more than three times in a second', { name: film.name, slide: n }),
+      advice: say('This can bring on seizures (first at {at}). Leave that stretch out, or take the film away', {
+        at: clock(seen[0]!.start),
+      }),
+    },
+  ]
+}
+
+/** What is said in it must be there to read. */
+function captions(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, film: Film, n: number): Finding[] {
+  if (film.isMuted || film.shown?.sound == null || !film.isSpoken) return []
+  const isSilent = keptTake(slide) === null
+  const captioned = lecture.captionTracks.some((track) =>
+    track.cues.some((cue) => cue.slideId === slide.id && cue.takeId === null && cue.text !== ''),
+  )
+  if (isSilent && captioned) return []
+  return [
+    {
+      kind: 'film-captions',
+      level: 'look',
+      finding: say('What is heard in the film “{name}” on slide {slide} has no captions', { name: film.name, slide: n }),
+      advice: isSilent
+        ? say('Attach a caption file to its slide, or say that nobody speaks in it')
+        : say('Give it a slide of its own and attach a caption file there, or say that nobody speaks in it'),
+      fix: { label: say('Nobody speaks in it'), film: { id: film.id, change: { isSpoken: false } } },
+    },
+  ]
+}
+
+/** @param n place of the slide among those shown, from 1 */
+export function filmFindings(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: number): Finding[] {
+  return slide.steps
+    .flatMap((step) => step.films)
+    .flatMap((film): Finding[] => {
+      if (film.shown === null)
+        return [
+          {
+            kind: 'film-missing',
+            level: 'missing',
+            finding: say('The film “{name}” on slide {slide} is not shown', { name: film.name, slide: n }),
+            advice: film.problem ? say(film.problem) : say('It is being made ready'),
+          },
+        ]
+      const described = film.description.trim() !== ''
+      return [
+        ...flashes(film, n),
+        ...captions(lecture, slide, film, n),
+        ...(described
+          ? []
+          : [
+              {
+                kind: 'film-description' as const,
+                level: 'look' as const,
+                finding: say('The film “{name}” on slide {slide} is not described', { name: film.name, slide: n }),
+                advice: say('Say what it shows, and the words that are seen in it, for those who cannot see it'),
+              },
+            ]),
+      ]
+    })
+}
