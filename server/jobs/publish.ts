@@ -50,21 +50,26 @@ interface EditionFile {
 }
 
 /** Jobs that make what is kept on a slide. */
-const MAKING_TAKES: JobKind[] = ['tidy', 'import-sound', 'split-recording', 'split-session', 'patch-sentence', 'move-words']
+const MAKING: JobKind[] = ['film', 'tidy', 'import-sound', 'split-recording', 'split-session', 'patch-sentence', 'move-words']
 const LOOK_AGAIN_MS = 200
 
-/** A take recorded a moment ago becomes the kept one when it is tidied: what was recorded before this was asked for is in it. */
-async function takesMade({ db }: AppContext, lectureId: string, report: Report, signal: AbortSignal) {
-  const open = and(eq(jobs.lectureId, lectureId), inArray(jobs.kind, MAKING_TAKES), inArray(jobs.state, ['queued', 'running']))
-  while ((await db.read.select({ id: jobs.id }).from(jobs).where(open).limit(1)).length > 0) {
-    report(0, message('Waiting for takes to be tidied'))
+/** What was recorded or dropped before this was asked for is in it: a take becomes the kept one when it is tidied, a film is seen when it is ready. */
+async function allMade({ db }: AppContext, lectureId: string, report: Report, signal: AbortSignal) {
+  const open = and(eq(jobs.lectureId, lectureId), inArray(jobs.kind, MAKING), inArray(jobs.state, ['queued', 'running']))
+  for (;;) {
+    const [waitedFor] = await db.read.select({ kind: jobs.kind }).from(jobs).where(open).limit(1)
+    if (!waitedFor) return
+    report(
+      0,
+      waitedFor.kind === 'film' ? message('Waiting for films to be made ready') : message('Waiting for takes to be tidied'),
+    )
     await wait(LOOK_AGAIN_MS, undefined, { signal })
   }
 }
 
 /** The lecture with every kept take tidied and its captions timed: one recorded a moment ago may still be in the queue. */
 async function tidiedLecture(lectureId: string, context: JobContext, report: Report, signal: AbortSignal): Promise<Lecture> {
-  await takesMade(context, lectureId, report, signal)
+  await allMade(context, lectureId, report, signal)
   const lecture = await readLecture(context.db.read, lectureId)
   for (const [i, slide] of lecture.slides.entries()) {
     const take = keptTake(slide)

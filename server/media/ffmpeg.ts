@@ -1,5 +1,6 @@
 /** Runs the media tool (the programs ffmpeg and ffprobe): argument lists only, named formats, bounded time, low priority. */
 
+import { existsSync } from 'node:fs'
 import { Readable } from 'node:stream'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
@@ -43,7 +44,9 @@ export const ffmpegAt = (program: string): Ffmpeg => ({
   run: (args, options) =>
     runProgram(program, ['-hide_banner', '-loglevel', 'error', '-y', ...(options?.input ? [] : ['-nostdin']), ...args], options),
   probe: async (args, options) => {
-    const beside = program.replace(/ffmpeg([^/]*)$/, 'ffprobe$1')
+    const named = program.replace(/ffmpeg([^/]*)$/, 'ffprobe$1')
+    // whoever names another program for one of the two may have only that
+    const beside = named.includes('/') && !existsSync(named) ? 'ffprobe' : named
     return (
       await runProgram(beside, ['-hide_banner', '-loglevel', 'error', ...args], { ...options, timeoutSeconds: PROBE_S })
     ).toString()

@@ -1,9 +1,10 @@
 /** A lecture made of pages. */
 import { randomUUID } from 'node:crypto'
-import { asc, eq } from 'drizzle-orm'
+import { and, asc, eq } from 'drizzle-orm'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { captionTracks, lectures, slides, steps } from '#server/db/schema.ts'
+import { isShownStep } from '#server/db/shown.ts'
 import type { ImportedPage } from '#server/import/tasks.ts'
 import { insertFilms } from './films.ts'
 
@@ -68,4 +69,14 @@ export async function slidesOfLecture(db: Tables, lectureId: string): Promise<st
     .where(eq(slides.lectureId, lectureId))
     .orderBy(asc(slides.position))
   return rows.map((slide) => slide.id)
+}
+
+/** @returns ids of a slide's pictures that are shown, in order */
+export async function stepsOfSlide(db: Tables, slideId: string): Promise<string[]> {
+  const rows = await db
+    .select({ id: steps.id })
+    .from(steps)
+    .where(and(eq(steps.slideId, slideId), isShownStep))
+    .orderBy(asc(steps.position))
+  return rows.map((step) => step.id)
 }

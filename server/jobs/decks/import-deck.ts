@@ -10,9 +10,9 @@ import { lectureLanguage } from '#core/script/detect-language.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { readBundle } from '#server/domain/lectures/bring-bundle.ts'
-import { createLecture, slidesOfLecture } from '#server/domain/lectures/create.ts'
+import { createLecture, slidesOfLecture, stepsOfSlide } from '#server/domain/lectures/create.ts'
 import { changeLecture } from '#server/domain/lectures/edit.ts'
-import { unreadyFilms } from '#server/domain/lectures/films.ts'
+import { addFilm, unreadyFilms } from '#server/domain/lectures/films.ts'
 import { chosenLanguage } from '#server/domain/lectures/import-language.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { ImportedPage, PageDone, PdfPages } from '#server/import/tasks.ts'
@@ -173,11 +173,21 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
     const late = await chosenLanguage(context.db.read, lectureId)
     if (late && late !== language) await changeLecture(context.db, lectureId, { language: late })
     const sounds = pages.flatMap((page, i) => (page.sound ? [{ ...page.sound, slide: i }] : []))
-    const matches = matchSounds(
-      files.sounds.map((f) => f.name),
-      pages.map((page) => page.title),
-      { numbers: files.deck || files.pdf ? null : numbersOfPictures(inOrder(files.pictures).map((picture) => picture.name)) },
-    )
+    const numbers = files.deck || files.pdf ? null : numbersOfPictures(inOrder(files.pictures).map((picture) => picture.name))
+    const matched = (given: readonly GivenFile[]) =>
+      matchSounds(
+        given.map((f) => f.name),
+        pages.map((page) => page.title),
+        { numbers },
+      )
+    const matches = matched(files.sounds)
+    const films = matched(files.films)
+    for (const { file, slide } of films) {
+      if (slide === null) continue
+      const given = files.films[file]!
+      const [first] = await stepsOfSlide(context.db.read, slideIds[slide]!)
+      await addFilm(context.db, first!, takeId(lectureId, slide, given.name), given)
+    }
     for (const { file, slide } of matches)
       if (slide !== null) sounds.push({ name: files.sounds[file]!.name, file: files.sounds[file]!.file, slide })
     const coming: string[] = []
@@ -188,7 +198,9 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
     }
     for (const filmId of await unreadyFilms(context.db.read, lectureId)) await context.queue.add('film', lectureId, { filmId })
     context.events.tell({ type: 'lecture', lectureId })
-    const unmatched = [...files.unused, ...matches.filter((m) => m.slide === null).map((m) => files.sounds[m.file]!.name)]
+    const left = (found: typeof matches, given: readonly GivenFile[]) =>
+      found.filter((m) => m.slide === null).map((m) => given[m.file]!.name)
+    const unmatched = [...files.unused, ...left(matches, files.sounds), ...left(films, files.films)]
     return { lectureId, unmatched, sounds: coming }
   } catch (error) {
     // what is wrong with a deck is said in a sentence by those who read it

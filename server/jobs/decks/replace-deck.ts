@@ -27,6 +27,12 @@ export const replaceDeck: JobDefinition<'replace'>['run'] = async ({ lectureId, 
         message('“{name}” is a sound. Drop it by itself on the slide it is for, and the deck without it.', { name: sound.name }),
         422,
       )
+    const [film] = sorted.films
+    if (film)
+      throw new UserFacingError(
+        message('“{name}” is a film. Drop it by itself on the slide it is for, and the deck without it.', { name: film.name }),
+        422,
+      )
     const { pages } = await pagesOf(sorted, context, report, signal)
     const { slides } = await readLecture(context.db.read, lectureId)
     const id = randomUUID()

@@ -9,6 +9,7 @@ import { isLeftBySystems } from '#server/import/kinds/left-by-systems.ts'
 import { noPicture } from '#server/import/kinds/no-picture.ts'
 import { type FileKind, isForeignPicture, isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { kindOfZip } from '#server/import/read-deck.ts'
+import { hasMovingPicture } from '#server/media/films/probe-film.ts'
 import { withFilesHere } from '#server/storage/file-store.ts'
 
 type Given = GivenFile & { kind: FileKind }
@@ -20,6 +21,8 @@ export interface Sorted {
   pdf: Given | null
   pictures: GivenFile[]
   sounds: Given[]
+  /** With a moving picture. */
+  films: Given[]
   /** A whole lecture, exported before. */
   bundle: Given | null
   /** Names of what no use was found for. */
@@ -50,7 +53,7 @@ async function whyNot({ name, file, kind }: Given, { store }: AppContext): Promi
 export async function sortFiles(sent: readonly GivenFile[], context: AppContext, signal: AbortSignal): Promise<Sorted> {
   const { store, workers, config } = context
   const given: Given[] = []
-  const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], bundle: null, unused: [] }
+  const found: Sorted = { deck: null, pdf: null, pictures: [], sounds: [], films: [], bundle: null, unused: [] }
   for (const f of sent) {
     if (sent.length > 1 && isLeftBySystems(f.name)) {
       found.unused.push(f.name)
@@ -78,7 +81,11 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
       found.pictures.push(...pictures)
       found.unused.push(...others)
     } else if (isPicture(f.kind)) found.pictures.push(f)
-    else if (f.kind === 'sound') found.sounds.push(f)
+    else if (f.kind === 'sound')
+      ((await store.withLocalFile(f.file, (path) => hasMovingPicture(context.media, path, signal)))
+        ? found.films
+        : found.sounds
+      ).push(f)
     else throw new UserFacingError(await whyNot(f, context), 415)
   }
   const aside = decks.filter((f) => f.kind === 'text' && ASIDE.test(f.name))
@@ -103,7 +110,9 @@ export async function sortFiles(sent: readonly GivenFile[], context: AppContext,
     )
   if (decks.length + pdfs.length + found.pictures.length === 0)
     throw new UserFacingError(
-      message('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.'),
+      found.films.length > 0
+        ? message('These are films alone. Add the deck they belong to as well, or drop each on its slide.')
+        : message('These are sounds alone. Add the deck they belong to as well, or drop them on a lecture.'),
       422,
     )
   return { ...found, deck: decks[0] ?? null, pdf: pdfs[0] ?? null }

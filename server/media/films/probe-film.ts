@@ -4,7 +4,7 @@ import { LONGEST_FILM_S } from '#core/model/film.ts'
 import { type Message, message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Ffmpeg } from '#server/media/ffmpeg.ts'
-import type { FilmFormat } from './film-format.ts'
+import { type FilmFormat, filmFormatOf } from './film-format.ts'
 
 const fraction = z
   .string()
@@ -29,6 +29,8 @@ const Stream = z.object({
   side_data_list: z.array(z.object({ rotation: z.number().optional() })).default([]),
 })
 const Probe = z.object({ streams: z.array(Stream), format: z.object({ duration: seconds }).default({ duration: 0 }) })
+
+const isMoving = (stream: z.infer<typeof Stream>) => stream.codec_type === 'video' && stream.disposition.attached_pic === 0
 
 export interface FilmFacts {
   /** As it is seen: upright, pixels square. */
@@ -98,6 +100,19 @@ export const tooLong = (name: string) =>
     413,
   )
 
+/** Whether a file has a moving picture, and not a sound alone, or one with the picture of its cover. */
+export async function hasMovingPicture(media: Ffmpeg, path: string, signal: AbortSignal): Promise<boolean> {
+  const format = await filmFormatOf(path)
+  if (format === null || format === 'animation') return false
+  const args = [...filmInput(format, path), '-show_streams', '-show_format', '-of', 'json']
+  const said = await media.probe(args, { signal }).catch((error) => {
+    if (error instanceof UserFacingError || signal.aborted) throw error
+    return '{}'
+  })
+  const { data } = Probe.safeParse(JSON.parse(said || '{}'))
+  return data?.streams.some(isMoving) ?? false
+}
+
 /** @throws UserFacingError for what is no film, or too much of one */
 export async function probeFilm(
   media: Ffmpeg,
@@ -115,7 +130,7 @@ export async function probeFilm(
   const parsed = Probe.safeParse(JSON.parse(said || '{}'))
   if (!parsed.success) throw cannotBeRead(name)
   const { streams, format: file } = parsed.data
-  const video = streams.find((stream) => stream.codec_type === 'video' && stream.disposition.attached_pic === 0)
+  const video = streams.find(isMoving)
   if (!video || video.width === 0 || video.height === 0)
     throw new UserFacingError(
       message('“{name}” has no moving picture in it. A sound alone is dropped on a slide as its recording.', { name }),

@@ -3,6 +3,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { type EditionPlan, plan } from '#core/edition/plan.ts'
 import type { Film } from '#core/model/film.ts'
@@ -223,6 +224,29 @@ describe('a film that was dropped on a slide', () => {
 })
 
 describe('a film goes along', () => {
+  test('with pictures, to the slide whose number it bears; its sound alone is a recording where it has no picture', async () => {
+    const picture = await sharp({ create: { width: 640, height: 360, channels: 3, background: '#335577' } })
+      .png()
+      .toBuffer()
+    makeFilm(path('02 demo.mp4'), { frames: 20 })
+    makeFilm(path('09 nowhere.mp4'), { frames: 10 })
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=d=1', '-c:a', 'aac', path('01 words.m4a')])
+    const given = (name: string) => file(name, readFileSync(path(name)))
+    const { lecture, result } = await app.imported(
+      file('01 one.png', picture),
+      file('02 two.png', picture),
+      given('02 demo.mp4'),
+      given('09 nowhere.mp4'),
+      given('01 words.m4a'),
+    )
+    expect(lecture.slides.map((slide) => slide.steps[0]!.films.map((one) => [one.name, one.shown?.frames]))).toEqual([
+      [],
+      [['02 demo.mp4', 20]],
+    ])
+    expect(lecture.slides[0]!.takes).toHaveLength(1)
+    expect(result.unmatched).toEqual(['09 nowhere.mp4'])
+  })
+
   test('in a bundle, as it came, with all that was set, and comes back', async () => {
     const lecture = await app.newLecture()
     await dropMade(lecture.slides[0]!.id, 'bundled.mp4', { frames: 20 })
