@@ -18,6 +18,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   related: () => import('./align/related.ts'),
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),
+  films: () => import('./films/bench.ts'),
   'publish-play': () => import('./publish/play.ts'),
   watch: () => import('./watch/bench.ts'),
   launch: () => import('./launch/bench.ts'),

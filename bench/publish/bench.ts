@@ -1,84 +1,31 @@
 /** Publishing against the plain way: one call of the media tool a slide at 30 pictures a second with its sound, then joined. */
 
 import { execFileSync } from 'node:child_process'
-import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { eq } from 'drizzle-orm'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { type ScheduledSlide } from '#core/timing/scheduled.ts'
+import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 import type { AppContext } from '#server/context/context.ts'
-import { editionFiles, jobs, segments } from '#server/db/schema.ts'
+import { segments } from '#server/db/schema.ts'
 import { changeLecture } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { decodeStored } from '#server/media/pcm.ts'
 import type { Lend } from '#server/storage/file-store.ts'
 import { ebur128 } from '#tests/reference/ebur128.ts'
 import { type BenchServer, openBenchServer } from '../sheet/lecture.ts'
+import { type Cost, type Counted, costOf, countedTool, fileOf, publish } from './counted.ts'
 import { driftOf } from './drift.ts'
 import { withVideo } from './host.ts'
 import { CODE, distinctLecture, keepClip } from './lecture.ts'
 
 const say = (what: string) => console.error(`  ${what}`)
 
-/** Seconds of processor time that ffmpeg has had, by a wrapper that writes it down after each call. */
-function countedTool() {
-  const folder = mkdtempSync(join(tmpdir(), 'lectern-tool-'))
-  const log = join(folder, 'times')
-  const program = join(folder, 'ffmpeg')
-  // times is told to a file: behind a pipe it would be that of another shell
-  writeFileSync(program, `#!/bin/bash\nffmpeg "$@"\ncode=$?\ntimes > ${log}.$$\ntail -1 ${log}.$$ >> ${log}\nexit $code\n`)
-  chmodSync(program, 0o755)
-  return {
-    program,
-    seconds() {
-      if (!existsSync(log)) return 0
-      const parts = readFileSync(log, 'utf8').match(/(\d+)m([\d.]+)s/g) ?? []
-      return parts.reduce((sum, part) => {
-        const [, minutes, seconds] = /(\d+)m([\d.]+)s/.exec(part)!
-        return sum + Number(minutes) * 60 + Number(seconds)
-      }, 0)
-    },
-    end: () => rmSync(folder, { recursive: true, force: true }),
-  }
-}
-type Counted = ReturnType<typeof countedTool>
-
-interface Cost {
-  wall: number
-  /** Of the server and everything it started. */
-  processor: number
-}
-
-async function costOf(tool: Counted, work: () => Promise<void>): Promise<Cost> {
-  const before = { wall: performance.now(), own: process.cpuUsage(), tool: tool.seconds() }
-  await work()
-  const own = process.cpuUsage(before.own)
-  say(`the media tool ${(tool.seconds() - before.tool).toFixed(1)} s, all else ${((own.user + own.system) / 1e6).toFixed(1)} s`)
-  return {
-    wall: (performance.now() - before.wall) / 1000,
-    processor: (own.user + own.system) / 1e6 + tool.seconds() - before.tool,
-  }
-}
-
-async function publish(server: BenchServer, lectureId: string): Promise<string> {
-  const job = await server.queue.add('publish', lectureId, { lectureId })
-  const ended = await server.ended(job.id)
-  await server.context.db.write((tx) => tx.delete(jobs).where(eq(jobs.id, job.id)))
-  return (ended.result as { editionId: string }).editionId
-}
-
-async function fileOf(server: BenchServer, editionId: string, name: string) {
-  const rows = await server.context.db.read.select().from(editionFiles).where(eq(editionFiles.editionId, editionId))
-  const row = rows.find((r) => r.name === name)!
-  return { name: row.file, bytes: row.bytes }
-}
-
 /** Processor seconds of the plain way for a second of lecture, from a few of its slides. */
-function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: number, to: number): Promise<number> {
+export function plainWay(server: BenchServer, lecture: Lecture, tool: Counted, from: number, to: number): Promise<number> {
   return server.context.store.withLocalFiles((lend) => plainlyMade(lend, lecture, tool, from, to))
 }
 

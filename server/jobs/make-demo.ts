@@ -7,9 +7,12 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { crc32 } from '#core/audio/signal/crc32.ts'
+import { FilmPlace } from '#core/model/film.ts'
 import { message } from '#core/words/say.ts'
 import { beds, lectures, slides, takes } from '#server/db/schema.ts'
+import { stepsOfSlide } from '#server/domain/lectures/create.ts'
 import { changeLecture, changeSlide } from '#server/domain/lectures/edit.ts'
+import { addFilm, changeFilm, unreadyFilms } from '#server/domain/lectures/films.ts'
 import { beginTake, keepChunk, sealTake } from '#server/domain/takes/takes.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesOf, decodeFlac } from '#server/media/sound-files.ts'
@@ -23,7 +26,15 @@ export const DemoLecture = z.object({
   /** Opening music, under the first slide. */
   music: z.string(),
   /** Recordings of a slide are files, oldest first; the last one is kept. */
-  slides: z.array(z.object({ script: z.string(), altText: z.string().optional(), takes: z.array(z.string()) })),
+  slides: z.array(
+    z.object({
+      script: z.string(),
+      altText: z.string().optional(),
+      takes: z.array(z.string()),
+      /** In which nobody speaks. */
+      film: z.object({ file: z.string(), description: z.string(), place: FilmPlace }).optional(),
+    }),
+  ),
 })
 
 /** The demo lecture's own id, by which a making that was broken off is taken up again. */
@@ -65,9 +76,15 @@ export const makeDemo: JobDefinition<'demo'>['run'] = async ({ lectureId }, cont
     )
     await changeLecture(db, lectureId, { title: demo.title })
     for (const [i, { id }] of (await rows()).entries()) {
-      const { script, altText } = demo.slides[i]!
+      const { script, altText, film } = demo.slides[i]!
       await changeSlide(db, id, altText === undefined ? { script } : { script, altText })
+      if (!film) continue
+      const [step] = await stepsOfSlide(db.read, id)
+      const filmId = randomUUID()
+      await addFilm(db, step!, filmId, { name: film.file, file: await keep(film.file) })
+      await changeFilm(db, filmId, { place: film.place, description: film.description, isSpoken: false })
     }
+    for (const filmId of await unreadyFilms(db.read, lectureId)) await context.queue.add('film', lectureId, { filmId })
   }
   // deleted takes count too: what somebody threw away does not come back, and a lecture that was full once is left alone
   const there = await Promise.all((await rows()).map(({ id }) => db.read.$count(takes, eq(takes.slideId, id))))

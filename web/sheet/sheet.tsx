@@ -40,7 +40,8 @@ const PICTURES = /\.(png|jpe?g|webp|gif|avif|svg|tiff?|bmp|hei[cf])$/i
 function Incoming({ lectureId }: { lectureId: string }) {
   const { data: jobs = [] } = api.useJobsQuery()
   const coming = jobs.filter(
-    (job) => job.lectureId === lectureId && isActive(job) && ['import-sound', 'bed', 'split-recording'].includes(job.kind),
+    (job) =>
+      job.lectureId === lectureId && isActive(job) && ['import-sound', 'film', 'bed', 'split-recording'].includes(job.kind),
   )
   if (coming.length === 0) return null
   return (

@@ -22,6 +22,8 @@ function deletion({ kind, id }: Trashed, deleted: boolean): Command {
       return { kind: 'slide-deleted', id, deleted }
     case 'take':
       return { kind: 'take-deleted', id, deleted }
+    case 'film':
+      return { kind: 'film-deleted', id, deleted }
     case 'bed':
       return { kind: 'bed-deleted', id, deleted }
     case 'edition':

@@ -2,12 +2,12 @@
 import { and, desc, eq, gt, inArray } from 'drizzle-orm'
 import { type Message, message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
-import { beds, captionTracks, editions, lectures, slides, takes } from '#server/db/schema.ts'
+import { beds, captionTracks, editions, films, lectures, slides, steps, takes } from '#server/db/schema.ts'
 
 const SHOWN_MS = 30 * 24 * 3600_000
 
 export interface Trashed {
-  kind: 'lecture' | 'slide' | 'take' | 'bed' | 'captions' | 'edition'
+  kind: 'lecture' | 'slide' | 'take' | 'film' | 'bed' | 'captions' | 'edition'
   id: string
   lectureId: string
   /** As people know it: "Take 2 of “High clouds”". */
@@ -60,6 +60,12 @@ export async function readTrash(db: Tables, lectureId: string, now = Date.now())
       : message('Take {number} of a slide without a title', { number })
     add('take', take.id, name, take.deletedAt)
   }
+  const filmRows = await db
+    .select({ film: films })
+    .from(films)
+    .innerJoin(steps, eq(steps.id, films.stepId))
+    .where(and(inArray(steps.slideId, [...shown.keys()]), gt(films.deletedAt, since)))
+  for (const { film } of filmRows) add('film', film.id, message('Film “{name}”', { name: film.name }), film.deletedAt)
   for (const bed of await db
     .select()
     .from(beds)

@@ -1,7 +1,7 @@
 /** The films of a slide: when they are shown, how they sound, where they stand. */
 import { Clapperboard, RotateCcw, Trash2 } from 'lucide-react'
 import { toast } from 'sonner'
-import { type Film, type FilmPlace, type FilmSettings, type FilmVoice, filmPlace, filmSeconds, VOICES } from '#core/model/film.ts'
+import { type Film, type FilmSettings, type FilmVoice, filmSeconds, VOICES } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
@@ -10,6 +10,7 @@ import { NumberField } from '#web/components/fields/number-field.tsx'
 import { clock } from '#web/components/format.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { FilmPlacing } from './film-placing.tsx'
 import { useFilmActs } from './use-film-acts.ts'
 
 type Set = (label: string, change: Partial<FilmSettings>) => void
@@ -138,40 +139,6 @@ function Description({ film, set }: { film: Film; set: Set }) {
   )
 }
 
-/** Shares of the slide as whole per cents; its height follows its width. */
-function Place({ film, step, set }: { film: Film; step: Step; set: Set }) {
-  const place = filmPlace(film, step)
-  const percent = (share: number) => Math.round(share * 100)
-  const ratio = place.height / place.width
-  const put = (change: Partial<FilmPlace>) => {
-    const next = { ...place, ...change }
-    set(say('place'), { place: { ...next, height: next.width * ratio } })
-  }
-  const field = (label: string, share: number, least: number, onChange: (share: number) => void) => (
-    <NumberField
-      label={label}
-      unit="%"
-      min={least}
-      max={100}
-      step={1}
-      value={percent(share)}
-      onChange={(value) => onChange(value / 100)}
-    />
-  )
-  return (
-    <>
-      {field(say('From the left'), place.x, 0, (x) => put({ x }))}
-      {field(say('From above'), place.y, 0, (y) => put({ y }))}
-      {field(say('Width'), place.width, 2, (width) => put({ width }))}
-      {film.place && (
-        <Button kind="ghost" onClick={() => set(say('place'), { place: null })}>
-          {say('As large as it fits')}
-        </Button>
-      )}
-    </>
-  )
-}
-
 function FilmRow({
   lecture,
   film,
@@ -258,9 +225,9 @@ function FilmRow({
             <Times film={film} isFirst={isFirst} set={set} />
           </div>
           <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-            <Place film={film} step={step} set={set} />
             <Sound film={film} set={set} />
           </div>
+          <FilmPlacing film={film} step={step} onPlace={(place) => set(say('place'), { place })} />
           <Description film={film} set={set} />
         </div>
       ) : (
