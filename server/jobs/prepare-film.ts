@@ -30,9 +30,11 @@ export const prepareFilm: JobDefinition<'film'>['run'] = async ({ filmId }, cont
     return { filmId, notes: shown.notes }
   } catch (error) {
     // it stays on its slide and says why it is not shown: the file is kept, and nothing else of the lecture waits for it
-    if (error instanceof UserFacingError && error.status < 500 && !signal.aborted) {
-      await keepShown(db, filmId, error.said)
-      told()
+    if (!signal.aborted) {
+      const isOfFile = error instanceof UserFacingError && error.status < 500
+      const problem = isOfFile ? error.said : message('It could not be made ready. Try it again.')
+      // what went wrong first is what is told
+      await keepShown(db, filmId, problem).then(told, () => {})
     }
     throw error
   }

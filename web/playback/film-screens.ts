@@ -34,6 +34,8 @@ export class FilmScreens {
   #sounds = new Map<string, PlacedBed>()
   readonly #screens = new Map<string, Screen>()
   #context: AudioContext | null = null
+  /** Where the lecture stands, and how fast it goes. */
+  #now = { position: 0, rate: 0 }
 
   constructor(devices: FilmDevices) {
     this.#devices = devices
@@ -52,33 +54,37 @@ export class FilmScreens {
       }
   }
 
-  /** The element of a film; made when it is first asked for. */
+  /** The element of a film; made when it is first wanted, so that nobody who only looks at the sheet loads it. */
   screen({ filmId, proxy }: Pick<PlannedFilm, 'filmId' | 'proxy'>): HTMLVideoElement {
     const known = this.#screens.get(filmId)
     if (known) return known.element
     const element = this.#devices.film(proxy)
     this.#screens.set(filmId, { element, gain: null })
+    this.place(this.#now.position, this.#now.rate)
     return element
   }
 
   /** Brings every film to where it has to be. @param position seconds since the lecture began @param rate of playing; 0 where it stands still */
   place(position: number, rate: number) {
+    this.#now = { position, rate }
     if (!this.#plan) return
     const sample = Math.max(0, Math.round(position * SAMPLE_RATE))
     const index = slideAt(this.#plan, sample)
     const slide = this.#plan.slides[index]
     if (!slide) return
-    // the next slide's films wait in the browser's memory
-    for (const film of this.#plan.slides[index + 1]?.films ?? []) this.screen(film)
     const seen = filmsAt(slide.films, sample - slide.startSamples)
     const moving = new Set(seen.filter(({ moves }) => moves && rate > 0).map(({ film }) => film.filmId))
     for (const [id, { element }] of this.#screens) if (!moving.has(id) && !element.paused) element.pause()
     for (const shown of seen) {
-      const { element } = this.#screens.get(shown.film.filmId) ?? { element: this.screen(shown.film) }
+      if (rate > 0) this.screen(shown.film)
+      const element = this.#screens.get(shown.film.filmId)?.element
+      if (!element) continue
       if (moving.has(shown.film.filmId)) this.#follow(shown, position, sample - slide.startSamples, rate)
       else if (Math.abs(element.currentTime - momentOf(shown)) > 0.5 * (shown.film.rate[1] / shown.film.rate[0]))
         element.currentTime = momentOf(shown)
     }
+    // the next slide's films wait in the browser's memory
+    if (rate > 0) for (const film of this.#plan.slides[index + 1]?.films ?? []) this.screen(film)
   }
 
   /** @param at sample of the slide */

@@ -8,7 +8,9 @@ import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { NumberField } from '#web/components/fields/number-field.tsx'
 import { clock } from '#web/components/format.ts'
+import { api } from '#web/data/api.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
+import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { FilmPlacing } from './film-placing.tsx'
 import { useFilmActs } from './use-film-acts.ts'
@@ -154,6 +156,11 @@ function FilmRow({
 }) {
   const dispatch = useAppDispatch()
   const acts = useFilmActs()
+  const { isComing } = api.useJobsQuery(undefined, {
+    selectFromResult: ({ data }) => ({
+      isComing: data?.some((job) => job.kind === 'film' && job.lectureId === lecture.id && isActive(job)) ?? true,
+    }),
+  })
   const set: Set = (label, change) => {
     const before = Object.fromEntries(
       Object.keys(change).map((key) => [key, film[key as keyof FilmSettings]]),
@@ -206,9 +213,9 @@ function FilmRow({
           <Trash2 size={16} aria-hidden />
         </Button>
       </p>
-      {film.problem && (
+      {!film.shown && (film.problem || !isComing) && (
         <p role="alert" className="flex flex-wrap items-center gap-2 text-sm text-secondary">
-          {say(film.problem)}
+          {film.problem ? say(film.problem) : say('It was not made ready.')}
           <Button kind="ghost" onClick={() => void acts.tryAgain(film)}>
             <RotateCcw size={14} aria-hidden /> {say('Try it again')}
           </Button>
@@ -231,7 +238,8 @@ function FilmRow({
           <Description film={film} set={set} />
         </div>
       ) : (
-        !film.problem && <p className="ps-6 text-sm text-base-content/75">{say('It is being made ready, and is shown then.')}</p>
+        !film.problem &&
+        isComing && <p className="ps-6 text-sm text-base-content/75">{say('It is being made ready, and is shown then.')}</p>
       )}
     </li>
   )
