@@ -66,6 +66,8 @@ async function shootLecture(): Promise<string> {
   await page.getByRole('region', { name: 'Bench of slide 2' }).waitFor()
   await page.getByRole('listitem', { name: /^Slide 2/ }).scrollIntoViewIfNeeded()
   await shoot('bench')
+  await page.getByRole('region', { name: 'Films on slide 2' }).scrollIntoViewIfNeeded()
+  await shoot('film')
   await page.goto(`${lecture}/slips`)
   await page.getByRole('region', { name: 'Said twice' }).waitFor()
   await shoot('slips')

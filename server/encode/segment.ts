@@ -40,6 +40,8 @@ export interface SegmentRecipe {
   form: string
   /** How much there is to do: pictures that are new, or samples. */
   work: number
+  /** It takes so long that starting the media tool for it counts for nothing. */
+  runsAlone: boolean
   /**
    * @param folder for what has to be drawn or mixed first
    * @param lend lends stored files until the segment is encoded

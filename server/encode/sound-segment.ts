@@ -91,6 +91,7 @@ export function soundSegment(slide: PlannedSlide, form: SoundForm): SegmentRecip
     ending: '.aac',
     form: soundName({ sound: form }),
     work: lengthSamples,
+    runsAlone: false,
     async call(tools, folder, lend, signal) {
       const told = { kind: 'sound' as const, form: soundName({ sound: form }), lengthSamples, frameBytes: [], newFrames: 0 }
       const measured = sound && beds.length === 0 ? tools.loudness[sound.clip] : undefined

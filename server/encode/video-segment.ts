@@ -151,7 +151,8 @@ export function videoSegment(slide: PlannedSlide, form: VideoForm, crest: Crest 
   const shown = pictures.map((p) => [p.picture, p.caption ?? ''])
   const counted = frames.map((f) => [f.picture, f.repeat, f.key])
   // what moves is drawn as it is at the moments of its frames
-  const moving = moves ? [[films, made.runs, pictures.map((p) => p.atSamples)]] : []
+  const seen = films.map(({ filmId: _, isMuted: __, ...film }) => film)
+  const moving = moves ? [[seen, made.runs, pictures.map((p) => p.atSamples)]] : []
   const newFrames = frames.filter((frame) => !frame.repeat).length
   const name = `${formName(form)}${moves ? ' film' : ''}`
   const ending = form.container === 'webm' ? '.webm' : '.mp4'
@@ -161,6 +162,7 @@ export function videoSegment(slide: PlannedSlide, form: VideoForm, crest: Crest 
     ending,
     form: name,
     work: newFrames,
+    runsAlone: moves,
     async call({ media }, folder, lend, signal) {
       const { inputs, layers } = await drawn({ media, lend }, slide, form, crest, folder, signal)
       const codec = form.container === 'webm' ? [...VP9, ...(moves ? MOVING.vp9 : [])] : h264(frames, moves)

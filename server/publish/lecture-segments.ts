@@ -55,7 +55,7 @@ const MOST_TOGETHER = 8
 function runs(missing: readonly SegmentRecipe[], most: number, atATime: number): SegmentRecipe[][] {
   return [...new Set(missing.map((recipe) => recipe.form))].flatMap((form) => {
     const alike = missing.filter((recipe) => recipe.form === form)
-    const together = Math.min(most, Math.ceil(alike.length / atATime))
+    const together = alike[0]!.runsAlone ? 1 : Math.min(most, Math.ceil(alike.length / atATime))
     return Array.from({ length: Math.ceil(alike.length / together) }, (_, i) => alike.slice(i * together, (i + 1) * together))
   })
 }

@@ -10,6 +10,7 @@ import type { Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import type { JobView } from '#server/events/job-view.ts'
+import { wantedSegments } from '#server/publish/lecture-segments.ts'
 import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { type MadeFilm, makeFilm, numberIn } from '#tests/made/film.ts'
 import { madeTake } from '#tests/made/sound.ts'
@@ -206,6 +207,23 @@ describe('a film that was dropped on a slide', () => {
     const stopped = await first()
     expect(stopped.lengthSamples).toBe(stopped.filmlessSamples)
     expect(stopped.films[0]!.endSamples).toBe(stopped.lengthSamples)
+  })
+
+  test('that is muted or described is encoded no second time; one that is moved is', async () => {
+    const lecture = await app.newLecture()
+    await dropMade(lecture.slides[0]!.id, 'kept.mp4', { frames: 12, tone: 0.4 })
+    const keys = async () => {
+      const { videos } = wantedSegments(plan(await again(lecture)).slides, lecture.exportSettings)
+      return [...videos.values()][0]!.map((recipe) => recipe.key)
+    }
+    const [film] = filmsOf(await again(lecture), 0)
+    const before = await keys()
+    await change(film!, { isMuted: true, description: 'Bars that count', isSpoken: false })
+    expect(await keys()).toEqual(before)
+    await change(film!, { place: { x: 0, y: 0, width: 0.3, height: 0.3 } })
+    const moved = await keys()
+    expect(moved[0]).not.toBe(before[0])
+    expect(moved.slice(1)).toEqual(before.slice(1))
   })
 
   test('can be taken away and brought back, and is copied with its slide', async () => {

@@ -1,6 +1,6 @@
 /** A film on a slide: dropped, set on the bench, played on the stage with the lecture's clock, published and watched. */
 import type { Page } from '@playwright/test'
-import { openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { drop, openClouds, recordByApi } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 import { makeFilm } from '#tests/made/film.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
@@ -63,6 +63,45 @@ test('a film is dropped on an open slide, follows the lecture’s clock, and lea
   expect(frames.filter(({ seen, wanted }) => Math.abs(seen - wanted) > 4)).toEqual([])
   await page.getByRole('button', { name: 'Pause the lecture' }).first().click()
   await expect.poll(() => page.locator('[data-testid=stage] video').evaluate((film: HTMLVideoElement) => film.paused)).toBe(true)
+})
+
+test('a film that is dropped on the sheet asks what it is for; on a slide it is placed by dragging it', async ({
+  page,
+  server,
+}, testInfo) => {
+  const id = await openClouds(page, server)
+  const lecture = await server.lecture(id)
+  const path = testInfo.outputPath('dropped.mp4')
+  makeFilm(path, { frames: 25, width: 480, height: 270, tone: 0.3 })
+  await page.goto(`${server.address}/lectures/${id}/slides/${lecture.slides[1]!.id}`)
+  await expect(page.getByRole('region', { name: 'Bench of slide 2' })).toBeVisible()
+  await drop(page, path)
+  const dialog = page.getByRole('dialog', { name: 'What is this film for?' })
+  await expect(dialog.getByLabel('Slide for dropped.mp4')).toHaveValue(lecture.slides[1]!.id)
+  await dialog.getByRole('button', { name: 'Show it on this slide' }).click()
+  const placing = page.getByTestId('film-placing')
+  await expect(placing).toBeVisible()
+  await placing.scrollIntoViewIfNeeded()
+  const film = async () => (await server.lecture(id)).slides[1]!.steps[0]!.films[0]!
+  const box = (await placing.boundingBox())!
+  // its lower right corner to the middle of the slide, then the film to the right
+  await page.mouse.move(box.x + box.width - 3, box.y + box.height - 3)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2, { steps: 4 })
+  await page.mouse.up()
+  await expect.poll(async () => (await film()).place?.width).toBeCloseTo(0.5, 1)
+  await page.mouse.move(box.x + box.width / 4, box.y + box.height / 4)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 4, { steps: 4 })
+  await page.mouse.up()
+  await expect.poll(async () => (await film()).place?.x).toBeCloseTo(0.25, 1)
+  // what is heard in it has no captions, which one press settles where nobody speaks
+  await page
+    .getByRole('listitem', { name: /^Slide 2:/ })
+    .getByText('Film without captions')
+    .click()
+  await page.getByRole('button', { name: 'Nobody speaks in it' }).click()
+  await expect.poll(async () => (await film()).isSpoken).toBe(false)
 })
 
 test('a file that is no film is refused with a sentence, and one that is broken off stays and says so', async ({
