@@ -22,6 +22,13 @@ export interface MuxSlide extends Pick<PlannedSlide, 'startSamples' | 'lengthSam
   video: string
 }
 
+/** Players are told once how a stream is coded: what each segment says of itself must be the same. */
+function isSameStream(a: VideoDecoderConfig, b: VideoDecoderConfig): boolean {
+  const told = ({ description }: VideoDecoderConfig) =>
+    Buffer.from((description as ArrayBuffer | undefined) ?? new ArrayBuffer(0))
+  return a.codec === b.codec && a.codedWidth === b.codedWidth && told(a).equals(told(b))
+}
+
 /** Reads the packets of a segment in their order, and keeps those that are still wanted. */
 class SegmentReader {
   readonly #input: Input
@@ -110,12 +117,15 @@ export async function muxPictures(
   output.addVideoTrack(video)
   await output.start()
   try {
+    let first: VideoDecoderConfig | null = null
     for (const [s, slide] of slides.entries()) {
       signal.throwIfAborted()
       const { frames, end } = frameTimes(slide, form, s === slides.length - 1)
       const segment = new SegmentReader(slide.video, frames)
       try {
         const decoderConfig = await segment.open()
+        first ??= decoderConfig
+        if (!isSameStream(first, decoderConfig)) throw new Error(`Segment ${slide.video} is coded otherwise than the first`)
         const numbered = numbering(decoderConfig)
         for (const [i, { at, encoded }] of frames.entries()) {
           const packet = await segment.packet(i, encoded)

@@ -1,5 +1,6 @@
 /** Films that say which of their frames is which: the number of each stands in it as twelve bright and dark bars. */
 import { spawnSync } from 'node:child_process'
+import { closeSync, openSync, rmSync, writeSync } from 'node:fs'
 
 const BARS = 12
 
@@ -39,16 +40,17 @@ export function makeFilm(
   const [, count = '25', per = '1'] = SECONDS.exec(rate) ?? []
   const seconds = (frames * Number(per)) / Number(count)
   const sound = `aevalsrc=exprs=${tone ?? 0}*sin(2*PI*1000*t)*lt(mod(t\\,1)\\,0.1):s=48000:d=${seconds}`
-  const input = Buffer.concat(Array.from({ length: frames }, (_, i) => numbered(i, width, height)))
-  const { status, stderr } = spawnSync(
-    'ffmpeg',
-    [
-      ...['-v', 'error', '-y', '-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${width}x${height}`, '-r', rate, '-i', 'pipe:0'],
-      ...(tone === null ? [] : ['-f', 'lavfi', '-i', sound]),
-      ...['-pix_fmt', 'yuv420p', ...codec, path],
-    ],
-    { input, maxBuffer: 2 ** 30 },
-  )
+  // long films are too large to be held: they are written down on the way
+  const raw = `${path}.rgb`
+  const file = openSync(raw, 'w')
+  for (let i = 0; i < frames; i++) writeSync(file, numbered(i, width, height))
+  closeSync(file)
+  const { status, stderr } = spawnSync('ffmpeg', [
+    ...['-v', 'error', '-y', '-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${width}x${height}`, '-r', rate, '-i', raw],
+    ...(tone === null ? [] : ['-f', 'lavfi', '-i', sound]),
+    ...['-pix_fmt', 'yuv420p', ...codec, path],
+  ])
+  rmSync(raw)
   if (status !== 0) throw new Error(stderr.toString())
 }
 
