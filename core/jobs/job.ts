@@ -85,8 +85,8 @@ export const JOBS = {
   tidy: { payload: z.object({ takeId: Id }), result: nothing, soFar: nothing },
   /** The words of a slide's script are found in its kept take. */
   align: {
-    /** `soundsOnly`: what was found of its words by an earlier version stays. */
-    payload: z.object({ slideId: Id, soundsOnly: z.boolean().optional() }),
+    /** `soundsOnly`: what was found of its words by an earlier version stays. `captionsOnly`: what lies between its words can wait. */
+    payload: z.object({ slideId: Id, soundsOnly: z.boolean().optional(), captionsOnly: z.boolean().optional() }),
     result: nothing,
     soFar: nothing,
   },

@@ -21,7 +21,12 @@ export async function alignAllSlides(db: Database, queue: JobAdder, lectureId: s
   for (const slide of lecture.slides) if (slide.keptTakeId) await queue.add('align', lectureId, { slideId: slide.id })
 }
 
-export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId, soundsOnly }, context, report, signal) => {
+export const alignTake: JobDefinition<'align'>['run'] = async (
+  { slideId, soundsOnly, captionsOnly },
+  context,
+  report,
+  signal,
+) => {
   const { db, tasks, events } = context
   const [row] = await db.read
     .select()
@@ -39,7 +44,7 @@ export const alignTake: JobDefinition<'align'>['run'] = async ({ slideId, sounds
   if (known) await db.write((tx) => carryAttachedCues(tx, row.takes))
   const said = isSpoken && !known && !soundsOnly ? sentences(script, language) : []
   const knowsSounds = row.takes.heardSounds?.version === SOUNDS_VERSION
-  if (said.length === 0 && (knowsSounds || !isSpoken)) return
+  if (said.length === 0 && (knowsSounds || !isSpoken || captionsOnly)) return
   // the same recording on another slide, with the same script
   const twins = await db.read
     .select({ alignment: takes.alignment, heardSounds: takes.heardSounds })

@@ -77,7 +77,7 @@ async function tidiedLecture(lectureId: string, context: JobContext, report: Rep
     report(0, message('Looking at slide {number}', { number: i + 1 }))
     if (take.clip === null) await tidyTake({ takeId: take.id }, context, () => {}, signal)
     // returns at once where the captions are timed already
-    await alignTake({ slideId: slide.id }, context, () => {}, signal)
+    await alignTake({ slideId: slide.id, captionsOnly: true }, context, () => {}, signal)
   }
   return readLecture(context.db.read, lectureId)
 }

@@ -14,7 +14,7 @@ import type { EditionManifest } from '#core/edition/manifest.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
-import { editions } from '#server/db/schema.ts'
+import { editions, takes } from '#server/db/schema.ts'
 import { finishedPictures } from '#server/encode/pictures.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { file, openTestApp, type TestApp } from '#tests/api/harness.ts'
@@ -400,6 +400,19 @@ describe('what is estimated', () => {
       expect(Math.abs(told.bytes / real - 1)).toBeLessThan(0.1)
     }
   })
+})
+
+test('to publish listens to no take whose captions are timed: what lies between its words can wait', async () => {
+  const other = await app.newLecture()
+  const [slide] = other.slides
+  await app.record(slide!.id, madeTake().samples)
+  const { read, write } = app.context.db
+  await write((tx) => tx.update(takes).set({ heardSounds: null }).where(eq(takes.slideId, slide!.id)))
+  const { job } = (await (await app.json('POST', `/api/lectures/${other.id}/editions`, {})).json()) as { job: JobView }
+  expect((await app.ended(job.id)).state).toBe('done')
+  expect(await read.select({ heard: takes.heardSounds }).from(takes).where(eq(takes.slideId, slide!.id))).toEqual([
+    { heard: null },
+  ])
 })
 
 test('nothing is left in the scratch folder', () => {
