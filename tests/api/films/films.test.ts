@@ -1,6 +1,6 @@
 /** Films on slides: dropped, made ready, timed, published, and read back frame by frame. */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
@@ -11,9 +11,10 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { wantedSegments } from '#server/publish/lecture-segments.ts'
-import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { file, inWords, openTestApp, type TestApp, workers } from '#tests/api/harness.ts'
 import { type MadeFilm, makeFilm, numberIn } from '#tests/made/film.ts'
 import { madeTake } from '#tests/made/sound.ts'
+import { lectern } from '#tests/support/cli.ts'
 
 let app: TestApp
 let folder: string
@@ -265,6 +266,22 @@ describe('a film goes along', () => {
     expect(result.unmatched).toEqual(['09 nowhere.mp4'])
   })
 
+  test('by the command line: what lies beside a picture moves on its slide', async () => {
+    const talk = path('talk')
+    mkdirSync(talk)
+    const picture = await sharp({ create: { width: 1280, height: 720, channels: 3, background: '#808080' } })
+      .png()
+      .toBuffer()
+    for (const name of ['01.png', '02.png']) writeFileSync(join(talk, name), picture)
+    makeFilm(join(talk, '02 demo.mp4'), { frames: 50 })
+    const made = await lectern(['make', talk, '-o', path('talk.mp4'), '--no-cache'], { workers })
+    expect(made).toMatchObject({ status: 0, stderr: '' })
+    const box = { x: 0, y: 0, width: 320, height: 180 }
+    const seen = allFrames(path('talk.mp4'), 320, 180).map((frame) => numberIn(frame, box))
+    // the still slide is grey; each frame of the film is there once before its last one stays
+    expect(seen[0]).toBeNull()
+    expect([...new Set(seen.filter((number) => number !== null))]).toEqual([...Array(50).keys()])
+  })
   test('in a bundle, as it came, with all that was set, and comes back', async () => {
     const lecture = await app.newLecture()
     await dropMade(lecture.slides[0]!.id, 'bundled.mp4', { frames: 20 })
