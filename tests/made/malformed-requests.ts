@@ -8,6 +8,7 @@ export interface Target {
   takeId: string
   trackId: string
   bedId: string
+  filmId: string
   recordingId: string
   editionId: string
   token: string
@@ -112,6 +113,27 @@ const routes = (t: Target): Route[] => {
     { method: 'PUT', path: `/api/takes/${t.takeId}/bookmarks`, body: { bookmarks: [{ at: 1, title: 'x' }] } },
     { method: 'PUT', path: `/api/takes/${t.takeId}/deleted`, body: { deleted: false } },
     { method: 'GET', path: `/api/files/${'a'.repeat(64)}.png` },
+    { method: 'POST', path: `/api/slides/${t.slideId}/films`, isForm: true },
+    { method: 'POST', path: `/api/films/${t.filmId}/tries` },
+    {
+      method: 'PATCH',
+      path: `/api/films/${t.filmId}`,
+      body: {
+        place: { x: 0.1, y: 0.1, width: 0.5, height: 0.5 },
+        voice: 'before',
+        fromSeconds: 1,
+        toSeconds: 4,
+        loops: false,
+        waits: true,
+        afterwards: 'slide',
+        isMuted: true,
+        isSpoken: false,
+        description: 'x',
+        volumeDb: -3,
+        duckDb: -10,
+      },
+    },
+    { method: 'PUT', path: `/api/films/${t.filmId}/deleted`, body: { deleted: false } },
     { method: 'POST', path: `/api/lectures/${t.lectureId}/beds`, isForm: true },
     {
       method: 'PATCH',

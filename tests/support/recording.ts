@@ -1,5 +1,6 @@
 /** Recording through the same requests as the booth makes. */
 import { randomUUID } from 'node:crypto'
+import { setTimeout as wait } from 'node:timers/promises'
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import { chunksOf } from './chunks.ts'
 
@@ -21,6 +22,8 @@ export async function chunkOver(address: string, takeId: string, number: number,
 
 /** Puts a whole recording on a slide. @returns the take's id */
 export async function recordOver(address: string, slideId: string, samples: Float32Array): Promise<string> {
+  // whoever made the sound worked for seconds and heard nothing: lines that the server has closed meanwhile are noticed first
+  await wait(50)
   const takeId = randomUUID()
   await beginOver(address, takeId, slideId)
   const chunks = chunksOf(samples)

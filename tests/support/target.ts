@@ -35,12 +35,13 @@ export async function targetIn(app: Asked): Promise<Target> {
   const takeId = await app.record(slide.id, madeTake().samples)
   const run = { fromSlideId: slide.id, toSlideId: slide.id }
   await sendFile(app, `/api/lectures/${lecture.id}/beds`, demoFile('opening-music.flac'), run)
+  await sendFile(app, `/api/slides/${slide.id}/films`, demoFile('rain-in-the-gauge.mp4'))
   const recording = await sendFile(app, `/api/lectures/${lecture.id}/recordings`, demoFile('opening-music.flac'))
   const { job } = (await (await app.json('POST', `/api/lectures/${lecture.id}/editions`, {})).json()) as { job: JobView }
   await app.ended(job.id)
   await app.idle()
   const made = await app.read<{ editions: { id: string }[]; links: { token: string }[] }>(`/api/lectures/${lecture.id}/editions`)
-  const { captionTracks, beds } = await app.read<Lecture>(`/api/lectures/${lecture.id}`)
+  const { captionTracks, beds, slides } = await app.read<Lecture>(`/api/lectures/${lecture.id}`)
   return {
     lectureId: lecture.id,
     slideId: slide.id,
@@ -48,6 +49,7 @@ export async function targetIn(app: Asked): Promise<Target> {
     takeId,
     trackId: captionTracks[0]!.id,
     bedId: beds[0]!.id,
+    filmId: slides[0]!.steps[0]!.films[0]!.id,
     recordingId: (recording.result as { recordingId: string }).recordingId,
     editionId: made.editions[0]!.id,
     token: made.links[0]!.token,

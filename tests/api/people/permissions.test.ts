@@ -7,7 +7,7 @@ import { expect, test } from 'vitest'
 import { DEFAULT_BED } from '#core/model/bed.ts'
 import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
 import { comments } from '#server/db/people-schema.ts'
-import { beds, captionTracks, editions, jobs, recordings, replacements, slides, steps, takes } from '#server/db/schema.ts'
+import { beds, captionTracks, editions, films, jobs, recordings, replacements, slides, steps, takes } from '#server/db/schema.ts'
 import { NEEDS } from '#server/http/permissions/needs.ts'
 import { giveRight } from '#server/people/lecture-rights.ts'
 import { makeLink } from '#server/watch/links.ts'
@@ -40,6 +40,7 @@ async function everyThing(app: Awaited<ReturnType<typeof openSchoolApp>>, ownerI
   const ids = {
     take: randomUUID(),
     bed: randomUUID(),
+    film: randomUUID(),
     recording: randomUUID(),
     edition: randomUUID(),
     replacement: randomUUID(),
@@ -54,6 +55,15 @@ async function everyThing(app: Awaited<ReturnType<typeof openSchoolApp>>, ownerI
       .values({ id: ids.take, slideId: slide!.id, number: 1, state: 'sealed', startedAt: now, microphone: '' })
     const run = { ...DEFAULT_BED, fromSlideId: slide!.id, toSlideId: slide!.id }
     await tx.insert(beds).values({ id: ids.bed, lectureId, name: 'Music', ...sound, settings: run, createdAt: now })
+    await tx.insert(films).values({
+      id: ids.film,
+      stepId: step!.id,
+      position: 0,
+      name: 'Film',
+      original: 'c'.repeat(64),
+      settings: {},
+      createdAt: now,
+    })
     await tx.insert(recordings).values({ id: ids.recording, lectureId, name: 'Long', ...sound, speech: [], createdAt: now })
     const manifest = { title: 'Clouds', language: 'en', lengthSamples: 1, chapters: [], captions: [], checks: [] }
     await tx.insert(editions).values({ id: ids.edition, lectureId, number: 1, createdAt: now, manifest })
@@ -85,6 +95,7 @@ function addressOf(path: string, things: Things, space: string, person: string, 
         'slides',
         'takes',
         'beds',
+        'films',
         'captions',
         'recordings',
         'editions',
@@ -101,6 +112,7 @@ function addressOf(path: string, things: Things, space: string, person: string, 
     slides: things.slide,
     takes: things.take,
     beds: things.bed,
+    films: things.film,
     captions: things.track,
     recordings: things.recording,
     editions: things.edition,

@@ -81,7 +81,8 @@ test('a film that is dropped on the sheet asks what it is for; on a slide it is 
   await dialog.getByRole('button', { name: 'Show it on this slide' }).click()
   const placing = page.getByTestId('film-placing')
   await expect(placing).toBeVisible()
-  await placing.scrollIntoViewIfNeeded()
+  // clear of what stands at the window's foot
+  await placing.evaluate((element) => element.scrollIntoView({ block: 'center' }))
   const film = async () => (await server.lecture(id)).slides[1]!.steps[0]!.films[0]!
   const box = (await placing.boundingBox())!
   // its lower right corner to the middle of the slide, then the film to the right
