@@ -21,7 +21,9 @@ export function keyboardOf(page: Page): Keyboard {
   const isAt = (what: Locator) => what.evaluate((element) => element === document.activeElement)
   /** The page settles, then something has the focus. */
   const look = async (after: string) => {
-    const has = () => page.evaluate(() => document.activeElement !== null && document.activeElement !== document.body)
+    // a page that is loaded anew in this moment answers nothing, and is asked again
+    const has = () =>
+      page.evaluate(() => document.activeElement !== null && document.activeElement !== document.body).catch(() => false)
     try {
       await expect.poll(has, { timeout: SETTLED_MS }).toBe(true)
     } catch {
