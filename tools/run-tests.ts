@@ -20,6 +20,7 @@ const MAY_NEED_ANOTHER_TRY: Record<string, string> = {
   'a microphone that gave nothing for a while is told of beside the take: read from its track': REAL_TIME,
   'a mark stands where the key was pressed, however long the page was busy then': REAL_TIME,
   'while it is recorded the sentence that is said is marked, and the mark goes on': REAL_TIME,
+  'straight through each slide is followed by its own words, from the moment it is shown': REAL_TIME,
   'server killed while recording: what was acknowledged is there, and all that the browser had': REAL_TIME,
 }
 
