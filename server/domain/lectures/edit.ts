@@ -1,3 +1,4 @@
+/** Changes that a person makes to a lecture. Deleting only marks; every change can be taken back by its opposite. */
 import { and, eq, isNotNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
