@@ -42,6 +42,7 @@ const Films = z
       name: text(1000),
       original: FilmPath,
       hasPoster: z.boolean(),
+      isOfDeck: z.boolean().default(false),
       settings: FilmSettings,
     }),
   )

@@ -103,6 +103,8 @@ export interface Film extends FilmSettings {
   original: string
   /** The step's picture shows its first picture, or another one, until it begins. */
   hasPoster: boolean
+  /** It came with the slide's deck or pictures; a new version of them replaces it. */
+  isOfDeck: boolean
   /** Null until it is ready, and where it cannot be. */
   shown: ShownFilm | null
   /** Why it cannot be shown. */

@@ -118,6 +118,7 @@ export const films = sqliteTable(
     name: text().notNull(),
     original: text().notNull(),
     hasPoster: integer({ mode: 'boolean' }).notNull().default(false),
+    isOfDeck: integer({ mode: 'boolean' }).notNull().default(false),
     settings: text({ mode: 'json' }).$type<Partial<FilmSettings> & FilmTrim>().notNull(),
     /** Null until it is ready. */
     proxy: text(),

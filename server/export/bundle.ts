@@ -33,11 +33,12 @@ async function picturesOf(db: Tables, all: StepRow[]) {
         picture: path('pictures', picture),
         text,
         afterSeconds,
-        films: (filmsByStep.get(id) ?? []).map(({ id: filmId, name, original, hasPoster, ...settings }) => ({
+        films: (filmsByStep.get(id) ?? []).map(({ id: filmId, name, original, hasPoster, isOfDeck, ...settings }) => ({
           id: filmId,
           name,
           original: filmPath(original, name),
           hasPoster,
+          isOfDeck,
           settings: FilmSettings.parse(settings),
         })),
       }))

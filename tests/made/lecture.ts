@@ -41,6 +41,7 @@ export const film = (id: string, seconds: number, more: Partial<Film> = {}): Fil
   name: `${id}.mp4`,
   original: `original ${id}`,
   hasPoster: false,
+  isOfDeck: false,
   description: 'described',
   isSpoken: false,
   problem: null,

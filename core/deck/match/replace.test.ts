@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest'
+import type { Film } from '#core/model/film.ts'
 import { offeredPages, pairPages, readsOtherwise } from './pair.ts'
 import { compareDeck, type NewPage } from './replace.ts'
 
@@ -29,6 +30,21 @@ describe('a new version of a deck', () => {
       removed: [],
       order: null,
     })
+  })
+  test('so is one with another film, or without the one it had; what was put in by hand is no business of the deck', () => {
+    const film = (original: string, isOfDeck = true) => ({ original, isOfDeck }) as Film
+    const withFilms = lecture.map((s, i) =>
+      i === 1 ? { ...s, steps: [{ ...s.steps[0]!, films: [film('old'), film('by hand', false)] }] } : s,
+    )
+    const compared = (files: string[]) => {
+      const pages = lecture.map((s) => ({ ...page(s.title), films: s.id === 'b' ? files.map((file) => ({ file })) : [] }))
+      return compareDeck(withFilms, pages).changed
+    }
+    expect(compared(['old'])).toEqual([])
+    const changed = [{ slideId: 'b', page: 1, hasNewPicture: true, newTitle: null }]
+    expect(compared(['new'])).toEqual(changed)
+    expect(compared(['old', 'second'])).toEqual(changed)
+    expect(compared([])).toEqual(changed)
   })
   test('new pages come after the slide before them; slides without a page are gone', () => {
     const pages = [

@@ -9,7 +9,8 @@ import { bestPairs, type Paged } from './pair.ts'
 export interface NewPage extends Paged {
   /** Content name. */
   picture: string
-  steps?: { picture: string }[]
+  films?: Pick<NewDeckFilm, 'file'>[]
+  steps?: { picture: string; films?: Pick<NewDeckFilm, 'file'>[] }[]
 }
 
 /** A page of the new deck with all that a slide takes from it. */
@@ -42,7 +43,7 @@ export interface NewDeckFilm {
 export interface ChangedSlide {
   slideId: string
   page: number
-  /** Its picture is another one in the new deck. */
+  /** Its picture is another one in the new deck, or what moves on it is. */
   hasNewPicture: boolean
   /** Its title in the new deck, where that is another one; null where it is the same, or the deck has none. */
   newTitle: string | null
@@ -120,6 +121,18 @@ function orderOf(slides: readonly OldSlide[], pageOf: ReadonlyMap<string, number
   return order.every((id, i) => id === slides[i]!.id) ? null : order
 }
 
+/** Whether a page shows another picture, or another film, than its slide does. */
+function looksOtherwise(slide: OldSlide, page: NewPage): boolean {
+  const shown = [page, ...(page.steps ?? [])]
+  const there = slide.steps.flatMap((step) => step.films)
+  const coming = shown.flatMap(({ films = [] }) => films.map((film) => film.file))
+  return (
+    shown.some(({ picture }) => !slide.steps.some((step) => step.picture === picture)) ||
+    coming.some((file) => !there.some((film) => film.original === file)) ||
+    there.some((film) => film.isOfDeck && !coming.includes(film.original))
+  )
+}
+
 /** Slides that a deck cannot speak of: text slides were made here. */
 export function compareDeck(slides: readonly OldSlide[], pages: readonly NewPage[]): Replacement {
   const old = slides.filter((slide) => slide.card === null)
@@ -127,8 +140,7 @@ export function compareDeck(slides: readonly OldSlide[], pages: readonly NewPage
   const changed = old.flatMap((slide, i): ChangedSlide[] => {
     const page = pairs[i]
     if (page == null) return []
-    const shown = [pages[page]!, ...(pages[page]!.steps ?? [])]
-    const hasNewPicture = shown.some(({ picture }) => !slide.steps.some((step) => step.picture === picture))
+    const hasNewPicture = looksOtherwise(slide, pages[page]!)
     const title = pages[page]!.title.trim()
     const newTitle = title !== '' && title !== slide.title ? title : null
     return hasNewPicture || newTitle !== null ? [{ slideId: slide.id, page, hasNewPicture, newTitle }] : []

@@ -23,6 +23,7 @@ const asFilm = (row: FilmRow): Film => ({
   name: row.name,
   original: row.original,
   hasPoster: row.hasPoster,
+  isOfDeck: row.isOfDeck,
   ...FilmSettings.parse({ ...DEFAULT_FILM, ...row.settings }),
   shown: shownOf(row),
   problem: row.problem,
@@ -40,20 +41,41 @@ export async function readFilms(db: Tables, ofSteps: SQL): Promise<Map<string, F
   return byStep
 }
 
+/** Films that came with a deck. */
 export async function insertFilms(tx: Tables, stepId: string, given: readonly NewDeckFilm[]) {
-  for (const [position, { name, file, hasPoster, settings }] of given.entries())
-    await tx
-      .insert(films)
-      .values({ id: randomUUID(), stepId, position, name, original: file, hasPoster, settings, createdAt: Date.now() })
+  for (const [position, { name, file: original, hasPoster, settings }] of given.entries()) {
+    const row = { id: randomUUID(), stepId, position, name, original, hasPoster, isOfDeck: true, settings, createdAt: Date.now() }
+    await tx.insert(films).values(row)
+  }
 }
+
+const filmsOfStep = (tx: Tables, stepId: string): Promise<FilmRow[]> =>
+  tx
+    .select()
+    .from(films)
+    .where(and(eq(films.stepId, stepId), isNull(films.deletedAt)))
+    .orderBy(asc(films.position), asc(films.createdAt))
 
 /** A copy of a step has the same films. */
 export async function copyFilms(tx: Tables, fromStepId: string, toStepId: string) {
-  const rows = await tx
-    .select()
-    .from(films)
-    .where(and(eq(films.stepId, fromStepId), isNull(films.deletedAt)))
-  for (const row of rows) await tx.insert(films).values({ ...row, id: randomUUID(), stepId: toStepId })
+  for (const row of await filmsOfStep(tx, fromStepId))
+    await tx.insert(films).values({ ...row, id: randomUUID(), stepId: toStepId })
+}
+
+/**
+ * The page of a new deck comes for a picture: what was put on that by hand stays, and a film that the deck still has keeps all that was set for it
+ * but its place, which is the new page's.
+ */
+export async function takeFilmsAlong(tx: Tables, fromStepId: string, toStepId: string) {
+  const coming = await filmsOfStep(tx, toStepId)
+  for (const row of await filmsOfStep(tx, fromStepId)) {
+    const same = coming.find((film) => film.original === row.original)
+    if (same) {
+      const settings = { ...row.settings, place: same.settings.place ?? null }
+      await tx.update(films).set({ settings }).where(eq(films.id, same.id))
+    } else if (!row.isOfDeck)
+      await tx.insert(films).values({ ...row, id: randomUUID(), stepId: toStepId, position: coming.length + row.position })
+  }
 }
 
 /** Puts a film on a step of a slide: over what is there. Doing it again with the same id changes nothing. */

@@ -7,7 +7,7 @@ import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { replacements } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { insertHiddenSlide, insertHiddenStep } from './slides.ts'
+import { insertHiddenSlide, insertPage } from './slides.ts'
 
 export const ReplacementChoice = z.object({
   /** Slides that get their new picture. */
@@ -34,9 +34,7 @@ export async function takeOver({ db }: AppContext, id: string, choice: z.infer<t
   const steps: { slideId: string; stepIds: string[] }[] = []
   for (const { slideId, page, hasNewPicture } of changed)
     if (hasNewPicture && choice.changed.includes(slideId)) {
-      const stepIds: string[] = []
-      for (const picture of picturesOf(page)) stepIds.push(await insertHiddenStep(db, slideId, picture))
-      steps.push({ slideId, stepIds })
+      steps.push({ slideId, stepIds: await insertPage(db, slideId, picturesOf(page)) })
     }
   const slideIds: string[] = []
   const lastAfter = new Map<string | null, string>()

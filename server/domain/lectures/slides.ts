@@ -10,7 +10,7 @@ import { Card } from '#core/model/slide.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Database, Tables } from '#server/db/database.ts'
-import { lectures, slides, steps, takes } from '#server/db/schema.ts'
+import { films, lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { isShownStep, isShownTake } from '#server/db/shown.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { cardWarnings, drawCard } from '#server/import/card.ts'
@@ -19,7 +19,7 @@ import { isPicture, sniffFile } from '#server/import/kinds/sniff.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { withFilesHere } from '#server/storage/file-store.ts'
 import { gone, touch } from './edit.ts'
-import { copyFilms, insertFilms } from './films.ts'
+import { copyFilms, insertFilms, takeFilmsAlong } from './films.ts'
 
 /** @param afterSlideId null puts it first */
 export const NewCard = z.object({ afterSlideId: z.string().nullable(), card: Card })
@@ -34,6 +34,16 @@ export const Arrangement = z.object({
     .max(200),
 })
 export type Arrangement = z.infer<typeof Arrangement>
+
+/** @returns ids of a slide's steps, in order */
+async function placedSteps(tx: Tables, slideId: string): Promise<string[]> {
+  const rows = await tx
+    .select({ id: steps.id })
+    .from(steps)
+    .where(and(eq(steps.slideId, slideId), isShownStep))
+    .orderBy(asc(steps.position))
+  return rows.map((row) => row.id)
+}
 
 const altTextOf = (card: Card) => [card.heading, card.line].filter(Boolean).join('. ')
 
@@ -192,8 +202,14 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
     const now = Date.now()
     const staying = new Set(named)
     for (const s of arrangement.slides) {
-      const there = await tx.select({ id: steps.id }).from(steps).where(eq(steps.slideId, s.id))
+      const there = await tx.select().from(steps).where(eq(steps.slideId, s.id))
       const leaving = there.map((step) => step.id).filter((step) => !staying.has(step))
+      for (const { id } of there.filter((step) => step.offered && !step.isPlaced && staying.has(step.id))) {
+        // a page that is chosen for a picture: what moves on that goes along
+        const before = there.find((step) => step.isPlaced && step.position === s.steps.indexOf(id))
+        const isFirstTime = (await tx.$count(films, eq(films.stepId, id))) === 0
+        if (before && isFirstTime && leaving.includes(before.id)) await copyFilms(tx, before.id, id)
+      }
       if (leaving.length > 0) await tx.update(steps).set({ isPlaced: false }).where(inArray(steps.id, leaving))
     }
     for (const s of arrangement.slides) {
@@ -210,27 +226,35 @@ export async function arrangeSteps(db: Database, arrangement: Arrangement): Prom
 }
 
 /**
- * Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in.
+ * Keeps a picture as a step that is not shown yet: `arrangeSteps` puts it in. The films of the step whose place it takes go along.
  *
- * @param filmsOf a step of the slide whose place it will have: its films stay
+ * @param insteadOf a step of the slide; null: its first one
  * @returns the step's id
  */
-export async function insertHiddenStep(
-  db: Database,
-  slideId: string,
-  picture: NewStep,
-  filmsOf: string | null = null,
-): Promise<string> {
+async function insertInstead(db: Database, slideId: string, picture: NewStep, insteadOf: string | null): Promise<string> {
   return db.write(async (tx) => {
-    const [slide] = await tx.select().from(slides).where(eq(slides.id, slideId))
-    if (!slide) throw gone('slide')
+    const placed = await placedSteps(tx, slideId)
+    const before = insteadOf === null ? placed[0] : placed.find((step) => step === insteadOf)
+    if (!before) throw gone('picture')
     const id = await insertStep(tx, { slideId, position: 0, isPlaced: false }, picture)
-    if (filmsOf) await copyFilms(tx, filmsOf, id)
+    await copyFilms(tx, before, id)
     return id
   })
 }
 
-/** @param insteadOf the step whose place it takes: its films stay @returns id of a step with the given picture, not shown yet */
+/** The pictures of a new deck's page as steps that are not shown yet. @returns their ids, in order */
+export async function insertPage(db: Database, slideId: string, pictures: readonly NewStep[]): Promise<string[]> {
+  return db.write(async (tx) => {
+    const placed = await placedSteps(tx, slideId)
+    if (placed.length === 0) throw gone('slide')
+    const ids: string[] = []
+    for (const picture of pictures) ids.push(await insertStep(tx, { slideId, position: 0, isPlaced: false }, picture))
+    for (const [i, step] of placed.entries()) await takeFilmsAlong(tx, step, ids[Math.min(i, ids.length - 1)]!)
+    return ids
+  })
+}
+
+/** @param insteadOf the step whose place it takes; null: the first @returns id of a step with the given picture, not shown yet */
 export async function givePicture(
   context: AppContext,
   slideId: string,
@@ -242,12 +266,12 @@ export async function givePicture(
   if (!isPicture(kind)) throw new UserFacingError(noPicture(name, kind), 415)
   const input = { given: [{ name, file }], dataFolder: config.dataFolder }
   const [kept] = await withFilesHere(store, [file], () => workers.importer.run('pictures', input, { name }))
-  return insertHiddenStep(db, slideId, kept!, insteadOf)
+  return insertInstead(db, slideId, kept!, insteadOf)
 }
 
-/** Draws a text slide anew, as a step that is not shown yet. @returns the step's id */
+/** Draws a text slide anew, as a step that is not shown yet, for its first one. @returns the step's id */
 export async function drawAgain({ db, store }: AppContext, slideId: string, card: Card): Promise<string> {
-  return insertHiddenStep(db, slideId, await keepPicture(store, drawCard(card)))
+  return insertInstead(db, slideId, await keepPicture(store, drawCard(card)), null)
 }
 
 /** Says when the further steps of a slide appear in its kept take. @returns id of the lecture */

@@ -7,6 +7,7 @@ import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import type PptxGenJS from 'pptxgenjs'
 import sharp from 'sharp'
 import { afterAll, beforeAll, expect, test } from 'vitest'
+import type { FoundReplacement } from '#core/deck/match/replace.ts'
 import type { Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
@@ -127,6 +128,44 @@ test('what the deck says of a film is kept: at once or with a click, again and a
   expect(lecture.slides[1]!.steps[0]!.picture).toBe(lecture.slides[1]!.steps[1]!.picture)
   expect(filmsOf(lecture, 1)[0]).toMatchObject({ voice: 'over', afterwards: 'slide' })
   expect(filmsOf(lecture, 2)[0]).toMatchObject({ loops: true, waits: false })
+})
+
+test('a new version of a deck with another film changes its slide; what was set and put in here stays', async () => {
+  const bytes = { kept: film('kept.mp4', 20), old: film('old.mp4', 30), new: film('new.mp4', 40) }
+  const deck = (second: Buffer) =>
+    deckOf([
+      [
+        { name: 'kept.mp4', bytes: bytes.kept, x: 1 },
+        { name: 'second.mp4', bytes: second, x: 7 },
+      ],
+      [{ name: 'same.mp4', bytes: bytes.kept }],
+    ])
+  const { lecture } = await app.imported(await deck(bytes.old))
+  const [slide] = lecture.slides
+  await app.json('PATCH', `/api/films/${filmsOf(lecture, 0)[0]!.id}`, { description: 'Rain fills a gauge.' })
+  const form = new FormData()
+  form.append('file', new File([film('by-hand.mp4', 10) as BlobPart], 'by-hand.mp4'))
+  await app.ask(`/api/slides/${slide!.id}/films`, { method: 'POST', body: form })
+  await app.idle()
+
+  const decks = new FormData()
+  decks.append('files', await deck(bytes.new))
+  const answer = await app.ask(`/api/lectures/${lecture.id}/decks`, { method: 'POST', body: decks })
+  const { job } = (await answer.json()) as { job: { id: string } }
+  const { replacementId } = (await app.ended(job.id)).result as { replacementId: string }
+  const found = await app.read<FoundReplacement>(`/api/lectures/replacements/${replacementId}`)
+  expect(found.changed).toMatchObject([{ slideId: slide!.id, hasNewPicture: true }])
+  const taken = await app.json('POST', `/api/lectures/replacements/${replacementId}`, { changed: [slide!.id], added: [] })
+  const { steps } = (await taken.json()) as { steps: { stepIds: string[] }[] }
+  await app.json('PUT', '/api/slides/steps', { slides: [{ id: slide!.id, steps: steps[0]!.stepIds, deleted: false }] })
+  await app.idle()
+  const now = filmsOf(await app.read<Lecture>(`/api/lectures/${lecture.id}`), 0)
+  const seen = now.map(({ shown, description }) => [shown!.frames, description]).toSorted()
+  expect(seen).toEqual([
+    [10, ''],
+    [20, 'Rain fills a gauge.'],
+    [40, ''],
+  ])
 })
 
 test('what is cut off at a film’s ends stays cut off', async () => {

@@ -3,12 +3,14 @@ import { execFileSync } from 'node:child_process'
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { type EditionPlan, plan } from '#core/edition/plan.ts'
 import type { Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
+import { films, steps } from '#server/db/schema.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { wantedSegments } from '#server/publish/lecture-segments.ts'
 import { file, inWords, openTestApp, type TestApp, workers } from '#tests/api/harness.ts'
@@ -239,6 +241,56 @@ describe('a film that was dropped on a slide', () => {
     const [copy] = filmsOf(await again(lecture), 1)
     expect(copy).toMatchObject({ name: 'gone.mp4', shown: film!.shown })
     expect(copy!.id).not.toBe(film!.id)
+  })
+})
+
+describe('a film stays where it is', () => {
+  const arrange = (slideId: string, steps: string[]) =>
+    app.json('PUT', '/api/slides/steps', { slides: [{ id: slideId, steps, deleted: false }] })
+  async function givePicture(slideId: string, insteadOf: string) {
+    const form = new FormData()
+    form.append('insteadOf', insteadOf)
+    const picture = sharp({ create: { width: 320, height: 180, channels: 3, background: '#305080' } })
+    form.append('file', file('other.png', await picture.png().toBuffer()))
+    const answer = await app.ask(`/api/slides/${slideId}/pictures`, { method: 'POST', body: form })
+    return { status: answer.status, ...((await answer.json()) as { stepId?: string }) }
+  }
+  const named = (lecture: Lecture, slide = 0) => filmsOf(lecture, slide).map((film) => film.name)
+
+  test('when its slide gets another picture, of its own slide only', async () => {
+    const lecture = await app.newLecture()
+    const [slide] = lecture.slides
+    await dropMade(slide!.id, 'stays.mp4', { frames: 10 })
+    const { stepId } = await givePicture(slide!.id, slide!.steps[0]!.id)
+    await arrange(slide!.id, [stepId!])
+    expect(named(await again(lecture))).toEqual(['stays.mp4'])
+    const other = await app.newLecture()
+    expect((await givePicture(other.slides[0]!.id, slide!.steps[0]!.id)).status).toBe(404)
+  })
+  test('when the text of its slide is written anew', async () => {
+    const lecture = await app.newLecture()
+    const card = { heading: 'Rain', line: 'and what it is', colours: 'paper' }
+    const made = await app.json('POST', `/api/lectures/${lecture.id}/cards`, { afterSlideId: null, card })
+    const { slideId } = (await made.json()) as { slideId: string }
+    await dropMade(slideId, 'written.mp4', { frames: 10 })
+    const drawn = await app.json('POST', `/api/slides/${slideId}/cards`, { ...card, heading: 'Snow' })
+    await arrange(slideId, [((await drawn.json()) as { stepId: string }).stepId])
+    expect(named(await again(lecture))).toEqual(['written.mp4'])
+  })
+  test('when a page that was offered is chosen for its slide', async () => {
+    const lecture = await app.newLecture()
+    const [slide] = lecture.slides
+    await dropMade(slide!.id, 'chosen.mp4', { frames: 10 })
+    const { stepId } = await givePicture(slide!.id, slide!.steps[0]!.id)
+    await app.context.db.write(async (tx) => {
+      await tx.delete(films).where(eq(films.stepId, stepId!))
+      await tx.update(steps).set({ offered: true }).where(eq(steps.id, stepId!))
+    })
+    await arrange(slide!.id, [stepId!])
+    expect(named(await again(lecture))).toEqual(['chosen.mp4'])
+    await arrange(slide!.id, [slide!.steps[0]!.id])
+    await arrange(slide!.id, [stepId!])
+    expect(named(await again(lecture))).toEqual(['chosen.mp4'])
   })
 })
 

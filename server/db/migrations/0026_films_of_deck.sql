@@ -1,0 +1,1 @@
+ALTER TABLE `films` ADD `isOfDeck` integer DEFAULT false NOT NULL;
