@@ -16,6 +16,14 @@ export const SHORTEST_FILM_S = 0.1
 /** What is longer is not brought in: it is a lecture of its own. */
 export const LONGEST_FILM_S = 30 * 60
 
+export const tooLong = (name: string): Message =>
+  message('“{name}” is longer than {minutes} minutes, the most that a film on a slide may be. Cut it first.', {
+    name,
+    minutes: LONGEST_FILM_S / 60,
+  })
+/** Larger a film is nowhere shown. */
+const LARGEST = { width: 1920, height: 1080 }
+
 const share = z.number().min(-4).max(5)
 const size = z.number().min(0.01).max(5)
 
@@ -113,6 +121,14 @@ export interface Film extends FilmSettings {
 
 /** @returns seconds of all of a film */
 export const filmSeconds = ({ frames, rate: [count, per] }: Pick<ShownFilm, 'frames' | 'rate'>): number => (frames * per) / count
+
+const even = (value: number) => Math.max(2, 2 * Math.round(value / 2))
+
+/** @returns pixels that a film is kept with: as many as it has where no more are shown, and even numbers, as its coding wants */
+export function keptSize({ width, height }: { width: number; height: number }): { width: number; height: number } {
+  const scale = Math.min(1, LARGEST.width / width, LARGEST.height / height)
+  return { width: even(width * scale), height: even(height * scale) }
+}
 
 /** What of a film is shown once: frames of it, at least one. */
 export function filmFrames({ fromSeconds, toSeconds, shown }: Pick<Film, 'fromSeconds' | 'toSeconds' | 'shown'>): {

@@ -266,7 +266,7 @@ async function crest({ name, file, dataFolder }: GivenFile & { dataFolder: strin
 /** The pictures of an animation, one after the other in a file. */
 async function animation({ name, file, dataFolder }: GivenFile & { dataFolder: string }, tell: (done: null) => void) {
   const store = folderStore(dataFolder)
-  return readAnimation(await store.read(file), name, store.scratchPath('.rgb'), () => tell(null))
+  return store.withLocalFile(file, (path) => readAnimation(path, name, store.scratchPath('.rgb'), () => tell(null)))
 }
 
 /** What a bundle of a lecture says. */

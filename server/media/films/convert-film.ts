@@ -2,7 +2,7 @@
 import { open, rm, stat } from 'node:fs/promises'
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
 import type { ShownFilm } from '#core/model/film.ts'
-import { LONGEST_FILM_S } from '#core/model/film.ts'
+import { keptSize, LONGEST_FILM_S, tooLong } from '#core/model/film.ts'
 import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Importer } from '#server/import/importer.ts'
@@ -10,10 +10,8 @@ import type { Ffmpeg } from '#server/media/ffmpeg.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 import { filmFormatOf } from './film-format.ts'
 import { flashesOf, stripOf } from './look-at-film.ts'
-import { cannotBeRead, type FilmFacts, filmInput, probeFilm, tooLong } from './probe-film.ts'
+import { cannotBeRead, type FilmFacts, filmInput, probeFilm } from './probe-film.ts'
 
-/** Larger a film is nowhere shown. */
-const LARGEST = { width: 1920, height: 1080 }
 /** Seconds between key frames, so that going somewhere is quick. */
 const KEY_FRAME_S = 0.5
 /** A long film of a large size, on a slow machine. */
@@ -35,14 +33,8 @@ export interface FilmTools {
 const standsStill = (name: string) =>
   new UserFacingError(message('“{name}” holds one picture and nothing that moves. Add it as a picture instead.', { name }), 415)
 
-const even = (value: number) => Math.max(2, 2 * Math.round(value / 2))
-
-function shownSize({ width, height }: { width: number; height: number }) {
-  const scale = Math.min(1, LARGEST.width / width, LARGEST.height / height)
-  return { width: even(width * scale), height: even(height * scale) }
-}
-
-// from high dynamic range to BT.709: the light made linear, its brightest parts bent, and back. @see ITU-R BT.2390
+// from high dynamic range to BT.709: the light made linear, its brightest parts bent, and back. The curve is one that the media tool
+// offers for this; no published source here
 const TONES = [
   'zscale=transfer=linear:npl=100,format=gbrpf32le,zscale=primaries=bt709',
   'tonemap=tonemap=hable:desat=0,zscale=transfer=bt709:matrix=bt709:range=tv',
@@ -107,8 +99,19 @@ async function* framesOfAnimation(path: string, bytes: number, delays: readonly 
   }
 }
 
-/** Animations change their pictures at hundredths of a second; 25 a second keeps most of them where they are. */
-const ANIMATION_RATE: [number, number] = [25, 1]
+/** What changes its pictures at no even distance is shown at this one, which keeps most of them where they are. */
+const USUAL_STEP_MS = 40
+const LONGEST_STEP_MS = 1000
+
+/** @param delays milliseconds of each picture @returns the least frames a second at which each begins where it should */
+export function animationRate(delays: readonly number[]): [number, number] {
+  const common = delays.reduce(greatestDivisor, 0)
+  const parts = Math.ceil(common / LONGEST_STEP_MS)
+  const step = common >= USUAL_STEP_MS && common % parts === 0 ? common / parts : USUAL_STEP_MS
+  const shared = greatestDivisor(1000, step)
+  return [1000 / shared, step / shared]
+}
+const greatestDivisor = (a: number, b: number): number => (b === 0 ? a : greatestDivisor(b, a % b))
 
 /** Makes a film ready. @param report is told how much is done, 0 to 1 */
 export async function convertFilm(
@@ -131,7 +134,8 @@ export async function convertFilm(
     }
     const { frames, width, height, delays } = await importer.run('animation', { name, file, dataFolder }, { name, signal })
     try {
-      const [count, per] = ANIMATION_RATE
+      const rate = animationRate(delays)
+      const [count, per] = rate
       const raw = ['-protocol_whitelist', 'pipe', '-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${width}x${height}`]
       return await made(
         tools,
@@ -143,7 +147,7 @@ export async function convertFilm(
             ...{
               width,
               height,
-              rate: ANIMATION_RATE,
+              rate,
               hasSound: false,
               soundAfterSeconds: 0,
               isHdr: false,
@@ -197,7 +201,7 @@ async function made(
 ): Promise<ShownFilm> {
   const { store, media } = tools
   const { facts } = source
-  const size = shownSize(facts)
+  const size = keptSize(facts)
   const [proxyPath, soundPath] = [store.scratchPath('.mp4'), store.scratchPath('.pcm')]
   try {
     await encode(tools, name, source, { proxy: proxyPath, sound: soundPath, ...size }, (part) => report(part * 0.9), signal)
@@ -205,7 +209,7 @@ async function made(
     const [count, per] = facts.rate
     const seconds = (frames * per) / count
     if (frames < 2) throw standsStill(name)
-    if (seconds > LONGEST_FILM_S) throw tooLong(name)
+    if (seconds > LONGEST_FILM_S) throw new UserFacingError(tooLong(name), 413)
     const soundBytes = facts.hasSound ? (await stat(soundPath)).size : 0
     const loudnessLufs = soundBytes > 0 ? await tools.loudnessOf(soundPath, soundBytes / 4) : null
     const proxy = (await store.adopt(proxyPath)).name

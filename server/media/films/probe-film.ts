@@ -1,6 +1,6 @@
 /** What a film's file says of itself. */
 import { z } from 'zod'
-import { LONGEST_FILM_S } from '#core/model/film.ts'
+import { LONGEST_FILM_S, tooLong } from '#core/model/film.ts'
 import { type Message, message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Ffmpeg } from '#server/media/ffmpeg.ts'
@@ -91,15 +91,6 @@ export const filmInput = (format: Exclude<FilmFormat, 'animation'>, path: string
   ...['-protocol_whitelist', 'file', '-f', format, '-i', path],
 ]
 
-export const tooLong = (name: string) =>
-  new UserFacingError(
-    message('“{name}” is longer than {minutes} minutes, the most that a film on a slide may be. Cut it first.', {
-      name,
-      minutes: LONGEST_FILM_S / 60,
-    }),
-    413,
-  )
-
 /** Whether a file has a moving picture, and not a sound alone, or one with the picture of its cover. */
 export async function hasMovingPicture(media: Ffmpeg, path: string, signal: AbortSignal): Promise<boolean> {
   const format = await filmFormatOf(path)
@@ -145,7 +136,7 @@ export async function probeFilm(
       }),
       413,
     )
-  if (file.duration > LONGEST_FILM_S) throw tooLong(name)
+  if (file.duration > LONGEST_FILM_S) throw new UserFacingError(tooLong(name), 413)
   const [across, up] = video.sample_aspect_ratio
   const square = across > 0 && up > 0 ? across / up : 1
   const size = [Math.round(video.width * square), video.height] as const

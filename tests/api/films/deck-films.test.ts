@@ -213,7 +213,7 @@ test('a picture that moves by itself moves, for as long as its slide is shown', 
     loops: true,
     waits: false,
     hasPoster: true,
-    shown: { frames: 15, rate: [25, 1] },
+    shown: { frames: 3, rate: [5, 1] },
   })
 })
 

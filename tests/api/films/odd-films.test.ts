@@ -3,9 +3,11 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, statSync, truncateSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { animationRate } from '#server/media/films/convert-film.ts'
 import { shownRate } from '#server/media/films/probe-film.ts'
 import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 
@@ -97,6 +99,32 @@ describe('films of cameras and programs', () => {
     expect(found.problem).toBeNull()
     expect(Math.abs(found.shown!.frames - 50)).toBeLessThanOrEqual(2)
     expect(found.shown!.sound).not.toBeNull()
+  })
+  test('a moving picture is shown no larger than a film, each of its pictures for as long as it says', async () => {
+    const colours = ['#ff0000', '#00ff00', '#0000ff']
+    const moving = async (name: string, size: { width: number; height: number }, delay: number[]) => {
+      const pictures = delay.map((_, i) => {
+        const picture = sharp({ create: { ...size, channels: 3, background: colours[i % 3]! } })
+        return picture.png().toBuffer()
+      })
+      const joined = sharp(await Promise.all(pictures), { join: { animated: true } })
+      const kind = name.endsWith('gif') ? 'gif' : 'webp'
+      return (await dropped(name, await joined.toFormat(kind, { delay, loop: 0 }).toBuffer())) as Film
+    }
+    const found = await moving('large.gif', { width: 2400, height: 1350 }, [100, 300, 200])
+    expect(found.shown).toMatchObject({ width: 1920, height: 1080, rate: [10, 1], frames: 6 })
+    const long = await moving('slow.webp', { width: 16, height: 16 }, Array(28).fill(65_000))
+    expect(inWords(long.problem)).toBe(
+      '“slow.webp” is longer than 30 minutes, the most that a film on a slide may be. Cut it first.',
+    )
+  })
+  test('rates of moving pictures: the least at which each begins where it should', () => {
+    expect(animationRate([200, 200])).toEqual([5, 1])
+    expect(animationRate([120, 80])).toEqual([25, 1])
+    expect(animationRate([70, 70])).toEqual([100, 7])
+    expect(animationRate([2000, 3000])).toEqual([1, 1])
+    expect(animationRate([1500, 1500])).toEqual([4, 3])
+    expect(animationRate([30, 70])).toEqual([25, 1])
   })
   test('a sound that goes on after the last picture is heard to its end', async () => {
     const sound = ['-f', 'lavfi', '-i', 'sine=f=440:d=3']
