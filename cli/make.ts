@@ -204,7 +204,7 @@ const configIn = (dataFolder: string) => ({
   webFolder: join(import.meta.dirname, '../web'),
 })
 
-/** Makes a lecture of what the folder holds. @returns its id, and names of files for which there was no slide */
+/** Makes a lecture of what the folder holds. @returns its id, and names of files for which there was no slide, and of those shown as films */
 async function importFolder(app: App, given: Given, options: Options, tell: Tell) {
   const { folder, lang } = options
   const { db, store } = app.context
@@ -214,7 +214,7 @@ async function importFolder(app: App, given: Given, options: Options, tell: Tell
   const lectureId = randomUUID()
   const asked = { lectureId, language: 'en', chosenLanguage: lang ?? null, files }
   const imported = await ended(app, (await app.queue.add('import', null, asked)).id, tell, 0, 0.2)
-  const { unmatched } = ImportedLecture.parse(imported)
+  const { unmatched, films } = ImportedLecture.parse(imported)
   if (unmatched.length > 0) {
     const named = unmatched.map((name) => `“${name}”`).join(', ')
     if (!options['allow-unmatched']) {
@@ -237,7 +237,7 @@ async function importFolder(app: App, given: Given, options: Options, tell: Tell
     const wanted = { language: languageOf(name, language), kind: 'captions' as const, slideId: null }
     await attachCaptions(db, lectureId, name, await readFile(join(folder, name)), wanted)
   }
-  return { lectureId, language, unmatched }
+  return { lectureId, language, unmatched, films }
 }
 
 /** Writes the newest edition's video, captions and manifest. @returns the manifest, and what was written */
@@ -288,7 +288,7 @@ export async function make(args: string[], workers?: Workers) {
   await forgetEarlierRuns(dataFolder)
   const app = await openApp(configIn(dataFolder), workers)
   try {
-    const { lectureId, language, unmatched } = await importFolder(app, given, options, tell)
+    const { lectureId, language, unmatched, films } = await importFolder(app, given, options, tell)
     const publication = await app.queue.add('publish', lectureId, { lectureId })
     await ended(app, publication.id, tell, 0.4, 1)
     const { manifest, outputs } = await writeEdition(app, lectureId, given, options)
@@ -304,6 +304,7 @@ export async function make(args: string[], workers?: Workers) {
       loudnessLufs: manifest.loudnessLufs ?? null,
       checks: manifest.checks,
       unmatched,
+      films,
     }
     if (process.stderr.isTTY && !json) process.stderr.write('\r\x1b[2K')
     if (json) process.stdout.write(`${JSON.stringify(result)}\n`)
@@ -311,6 +312,10 @@ export async function make(args: string[], workers?: Workers) {
       process.stdout.write(
         `${say('{output}: {slides, plural, one {# slide} other {# slides}} in {language}, {time}', { output, slides: result.slides, language: languageName(language), time: `${Math.floor(result.seconds / 60)}:${String(Math.floor(result.seconds % 60)).padStart(2, '0')}` })}\n`,
       )
+      if (films.length > 0)
+        process.stdout.write(
+          `${say('Shown as films on their slides: {names}. For what is only your voice, bring a sound without a picture.', { names: films.join(', ') })}\n`,
+        )
       for (const check of manifest.checks) process.stdout.write(`${say('To look at: {check}', { check })}\n`)
     }
   } finally {

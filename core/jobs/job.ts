@@ -20,6 +20,8 @@ export const ImportedLecture = z.object({
   lectureId: Id,
   /** Names of files for which there was no use: sounds without a slide, what lay in a zip beside its pictures. */
   unmatched: z.array(z.string()),
+  /** Names of given files that are shown on their slides as films; absent in what an earlier version made. */
+  films: z.array(z.string()).default([]),
   /** Jobs that bring the sounds to their slides. */
   sounds: z.array(Id),
 })

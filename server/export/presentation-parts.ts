@@ -87,12 +87,12 @@ export const soundRelations = (xml: string): string =>
 
 /** A slide's XML with its times: the sound is called a sound and not a film, and the slide goes on by itself. */
 export function timedSlide(xml: string, { ms, hasSound, steps, films, transition }: SlideTimes): string {
-  const isFilm = (picture: string) => films.some((film) => picture.includes(`name="${film.name}"`))
   const named = xml.replace(/<p:pic>(?:(?!<\/p:pic>)[\s\S])*<\/p:pic>/g, (picture) => {
-    if (!isFilm(picture)) return picture.replaceAll('<a:videoFile ', '<a:audioFile ')
-    const { start, end } = films.find((film) => picture.includes(`name="${film.name}"`))!.trim
-    const trim = start > 0 || end > 0 ? `<p14:trim st="${start}" end="${end}"/>` : ''
-    return trim ? picture.replace(/<p14:media ([^>]*)\/>/, `<p14:media $1>${trim}</p14:media>`) : picture
+    const film = films.find(({ name }) => picture.includes(`name="${name}"`))
+    if (!film) return picture.replaceAll('<a:videoFile ', '<a:audioFile ')
+    const { start, end } = film.trim
+    if (start === 0 && end === 0) return picture
+    return picture.replace(/<p14:media ([^>]*)\/>/, `<p14:media $1><p14:trim st="${start}" end="${end}"/></p14:media>`)
   })
   const sound = hasSound
     ? /<p:pic>\s*<p:nvPicPr>\s*<p:cNvPr id="(\d+)"(?:(?!<\/p:pic>)[\s\S])*?<a:audioFile /.exec(named)?.[1]

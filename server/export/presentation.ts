@@ -13,8 +13,10 @@ import { type EditionPlan, plan } from '#core/edition/plan.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { SAMPLE_RATE, toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { TRANSITION_FRAME } from '#core/timing/scheduled.ts'
+import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { mixedSlide } from '#server/encode/sound-segment.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import {
   knownTypes,
@@ -74,6 +76,23 @@ async function addPicture(page: PptxGenJS.Slide, context: AppContext, picture: s
   const [w, h] = [info.width * scale, info.height * scale]
   const place = { x: (WIDE - w) / 2, y: (HIGH - h) / 2, w, h }
   page.addImage({ data: `image/png;base64,${data.toString('base64')}`, ...place, objectName, altText })
+}
+
+/** A presentation is put together in memory, with several copies of each film at once. */
+const MOST_FILM_BYTES = 150 * 1024 ** 2
+
+/** @throws UserFacingError for more films than go into one */
+async function refuseTooMany({ store }: AppContext, { slides }: EditionPlan) {
+  let bytes = 0
+  for (const { proxy } of slides.flatMap((slide) => slide.films ?? [])) bytes += (await store.size(proxy)) ?? 0
+  if (bytes > MOST_FILM_BYTES)
+    throw new UserFacingError(
+      message(
+        'The films of this lecture are {megabytes} MB together; {most} go into a presentation. Shorten them, or take the lecture away as a bundle.',
+        { megabytes: Math.round(bytes / 1024 ** 2), most: MOST_FILM_BYTES / 1024 ** 2 },
+      ),
+      413,
+    )
 }
 
 const filmName = (film: number) => `Film ${film + 1}`
@@ -169,6 +188,7 @@ async function addSlide(
 
 export async function narratedPresentation(context: AppContext, lecture: Lecture, signal: AbortSignal): Promise<Uint8Array> {
   const edition = plan(lecture)
+  await refuseTooMany(context, edition)
   const planned = new Map(edition.slides.map((slide) => [slide.slideId, slide]))
   const deck = openDeck(lecture)
   const sections = sectionsOf(lecture)

@@ -105,5 +105,5 @@ export const makeDemo: JobDefinition<'demo'>['run'] = async ({ lectureId }, cont
     const bed = { id: randomUUID(), lectureId, name: 'Opening music', file: await keep(demo.music), run }
     await context.queue.add('bed', lectureId, bed)
   }
-  return { lectureId, unmatched: [], sounds: [] }
+  return { lectureId, unmatched: [], films: [], sounds: [] }
 }

@@ -104,9 +104,15 @@ export function Shelf() {
       setMine((known) => known.filter((id) => id !== job.id))
       if (job.state === 'failed') toast.error(job.error ? say(job.error) : say('The deck could not be read.'))
       if ((job.kind !== 'import' && job.kind !== 'demo') || !job.result) continue
-      const { lectureId, unmatched, sounds } = job.result
+      const { lectureId, unmatched, films = [], sounds } = job.result
       for (const id of sounds) whenEnded({ id }, () => {})
       tellUnused(unmatched)
+      if (films.length > 0)
+        toast(
+          say('Shown as films on their slides: {names}. For what is only your voice, bring a sound without a picture.', {
+            names: films.join(', '),
+          }),
+        )
       void navigate(`/lectures/${lectureId}`)
     }
   }, [jobs, mine, navigate, whenEnded])

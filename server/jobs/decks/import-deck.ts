@@ -156,7 +156,7 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
           ),
         )
       context.events.tell({ type: 'lecture', lectureId })
-      return { lectureId, unmatched: [], sounds: [] }
+      return { lectureId, unmatched: [], films: [], sounds: [] }
     }
     const read = await pagesOf(files, context, report, signal)
     const { pages } = read
@@ -201,7 +201,8 @@ export const importDeck: JobDefinition<'import'>['run'] = async (input, context,
     const left = (found: typeof matches, given: readonly GivenFile[]) =>
       found.filter((m) => m.slide === null).map((m) => given[m.file]!.name)
     const unmatched = [...files.unused, ...left(matches, files.sounds), ...left(films, files.films)]
-    return { lectureId, unmatched, sounds: coming }
+    const shown = films.filter((m) => m.slide !== null).map((m) => files.films[m.file]!.name)
+    return { lectureId, unmatched, films: shown, sounds: coming }
   } catch (error) {
     // what is wrong with a deck is said in a sentence by those who read it
     throw error instanceof DeckProblem ? new UserFacingError(error.said, 422) : error

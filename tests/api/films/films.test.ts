@@ -12,7 +12,9 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { films, steps } from '#server/db/schema.ts'
 import type { JobView } from '#server/events/job-view.ts'
+import { narratedPresentation } from '#server/export/presentation.ts'
 import { wantedSegments } from '#server/publish/lecture-segments.ts'
+import type { FileStore } from '#server/storage/file-store.ts'
 import { file, inWords, openTestApp, type TestApp, workers } from '#tests/api/harness.ts'
 import { type MadeFilm, makeFilm, numberIn } from '#tests/made/film.ts'
 import { madeTake } from '#tests/made/sound.ts'
@@ -316,6 +318,7 @@ describe('a film goes along', () => {
     ])
     expect(lecture.slides[0]!.takes).toHaveLength(1)
     expect(result.unmatched).toEqual(['09 nowhere.mp4'])
+    expect(result.films).toEqual(['02 demo.mp4'])
   })
 
   test('by the command line: what lies beside a picture moves on its slide', async () => {
@@ -328,6 +331,7 @@ describe('a film goes along', () => {
     makeFilm(join(talk, '02 demo.mp4'), { frames: 50 })
     const made = await lectern(['make', talk, '-o', path('talk.mp4'), '--no-cache'], { workers })
     expect(made).toMatchObject({ status: 0, stderr: '' })
+    expect(made.stdout).toContain('Shown as films on their slides: 02 demo.mp4.')
     const box = { x: 0, y: 0, width: 320, height: 180 }
     const seen = allFrames(path('talk.mp4'), 320, 180).map((frame) => numberIn(frame, box))
     // the still slide is grey; each frame of the film is there once before its last one stays
@@ -344,6 +348,14 @@ describe('a film goes along', () => {
     const [back] = filmsOf(copy, 0)
     const { id: _, ...expected } = filmsOf(await again(lecture), 0)[0]!
     expect(back).toMatchObject(expected)
+  })
+
+  test('in no presentation that would be too large for this machine', async () => {
+    const lecture = await app.newLecture()
+    await dropMade(lecture.slides[0]!.id, 'heavy.mp4', { frames: 10 })
+    const store = Object.create(app.context.store, { size: { value: () => Promise.resolve(400 * 1024 ** 2) } }) as FileStore
+    const written = narratedPresentation({ ...app.context, store }, await again(lecture), new AbortController().signal)
+    await expect(written).rejects.toThrow('The films of this lecture are 400 MB together; 150 go into a presentation.')
   })
 
   test('in a narrated presentation, as a film, which is one again when that is brought in', async () => {
