@@ -2,6 +2,6 @@ import { defineConfig } from 'drizzle-kit'
 
 export default defineConfig({
   dialect: 'sqlite',
-  schema: ['./server/db/schema.ts', './server/db/people-schema.ts'],
+  schema: ['./server/db/schema.ts', './server/db/moving-schema.ts', './server/db/people-schema.ts'],
   out: './server/db/migrations',
 })

@@ -2,12 +2,13 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { is } from 'drizzle-orm'
 import { getTableConfig, SQLiteTable } from 'drizzle-orm/sqlite-core'
+import * as movingSchema from '#server/db/moving-schema.ts'
 import * as peopleSchema from '#server/db/people-schema.ts'
 import * as lectureSchema from '#server/db/schema.ts'
 
 const PAGE = 'docs/schema.md'
 
-const tables = Object.values({ ...lectureSchema, ...peopleSchema }).flatMap((value) =>
+const tables = Object.values({ ...lectureSchema, ...movingSchema, ...peopleSchema }).flatMap((value) =>
   is(value, SQLiteTable) ? [getTableConfig(value)] : [],
 )
 const lines: string[] = []
@@ -26,7 +27,7 @@ for (const { name, columns, foreignKeys } of tables) {
 }
 const page = `# Tables
 
-Made by \`npm run schema:picture\` from \`server/db/schema.ts\` and \`server/db/people-schema.ts\`, which say what each column means. A name of a file is its SHA-256 in
+Made by \`npm run schema:picture\` from \`server/db/schema.ts\`, \`moving-schema.ts\` and \`people-schema.ts\` beside it, which say what each column means. A name of a file is its SHA-256 in
 \`files/\`; what is \`json\` is described by a schema of \`core/model\` or a type beside the table.
 
 \`\`\`mermaid

@@ -6,9 +6,11 @@ import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { BedSettings } from '#core/model/bed.ts'
 import { ManualEdit, TRACK_KINDS } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
-import { FilmSettings } from '#core/model/film.ts'
 import { Language } from '#core/model/language.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
+import { FilmSettings } from '#core/model/moving/film.ts'
+import { FOOTAGE_KINDS, FootageCut } from '#core/model/moving/footage.ts'
+import { SmallPicture, SmallPictureException } from '#core/model/moving/small-picture.ts'
 import { Card } from '#core/model/slide.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
@@ -16,7 +18,7 @@ import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing
 import { KeptMessage } from '#core/words/kept-message.ts'
 
 /** Raise it when a bundle says something that an earlier version would misread; `earlier-versions.ts` reads those before. */
-export const BUNDLE_VERSION = 3
+export const BUNDLE_VERSION = 4
 
 const Id = z.uuid()
 const LONGEST_SECONDS = 7 * 24 * 3600
@@ -30,6 +32,7 @@ const SampleCount = z
   .int()
   .positive()
   .max(6 * 3600 * 48_000)
+const Side = z.number().int().positive().max(8192)
 /** Name of a file in the bundle. */
 const Path = z.string().regex(/^(pictures|takes|beds)\/[0-9a-f]{64}\.(png|flac)$/)
 
@@ -47,6 +50,8 @@ const Films = z
     }),
   )
   .max(100)
+/** Screen and camera as they were recorded. */
+const FootagePath = z.string().regex(/^footage\/[0-9a-f]{64}\.mp4$/)
 const Pictures = z
   .array(
     z.object({
@@ -101,6 +106,7 @@ const Form = z.object({
     transition: Transition.nullable(),
     exportSettings: ExportSettings.nullable(),
     lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most),
+    smallPicture: SmallPicture.nullable().default(null),
   }),
   slides: z
     .array(
@@ -115,6 +121,7 @@ const Form = z.object({
         keptTakeId: Id.nullable(),
         timing: TimingExceptions,
         transition: Transition.nullable(),
+        smallPicture: SmallPictureException.nullable().default(null),
         card: Card.nullable(),
         warnings: z.array(KeptMessage).max(1000),
         buildsOn: z.boolean().default(false),
@@ -148,9 +155,29 @@ const Form = z.object({
         stepMoments: z.record(Id, seconds),
         marks: Marks,
         bookmarks: Bookmarks,
+        footage: z
+          .array(FootageCut.extend({ footageId: Id }))
+          .max(1000)
+          .default([]),
       }),
     )
     .max(20_000),
+  /** What was recorded by screen and camera with its takes. */
+  footage: z
+    .array(
+      z.object({
+        id: Id,
+        takeId: Id,
+        kind: z.enum(FOOTAGE_KINDS),
+        original: FootagePath,
+        width: Side,
+        height: Side,
+        samples: SampleCount,
+        description: text(2000),
+      }),
+    )
+    .max(20_000)
+    .default([]),
   captionTracks: z.array(
     z.object({
       id: Id,
@@ -189,6 +216,9 @@ const Form = z.object({
 })
 type Form = z.infer<typeof Form>
 
+/** A picture may end a little after the sound it was recorded with. */
+const TAIL_SAMPLES = 2 * 48_000
+
 /** What of a bundle points to what, and where that does not fit. */
 function misfits(bundle: Form): { path: (string | number)[]; message: string }[] {
   const found: { path: (string | number)[]; message: string }[] = []
@@ -207,6 +237,8 @@ function misfits(bundle: Form): { path: (string | number)[]; message: string }[]
     for (const [k, step] of slide.offered.entries()) own(step.id, 'slides', i, 'offered', k, 'id')
   }
   const slides = new Set(bundle.slides.map((slide) => slide.id))
+  const footage = new Map(bundle.footage.map((one) => [one.id, one]))
+  for (const [i, one] of bundle.footage.entries()) own(one.id, 'footage', i, 'id')
   const takes = new Map(bundle.takes.map((take) => [take.id, take]))
   const numbers = new Set<string>()
   for (const [i, take] of bundle.takes.entries()) {
@@ -215,6 +247,10 @@ function misfits(bundle: Form): { path: (string | number)[]; message: string }[]
     const number = `${take.slideId} ${take.number}`
     if (numbers.has(number)) say('is there twice on its slide', 'takes', i, 'number')
     numbers.add(number)
+    for (const [k, cut] of take.footage.entries())
+      if (!footage.has(cut.footageId)) say('names a footage that is not in it', 'takes', i, 'footage', k)
+      else if (cut.end <= cut.start || cut.end > take.samples + TAIL_SAMPLES)
+        say('reaches past the end of its recording', 'takes', i, 'footage', k)
     const { kept, cuts = [], pauseCuts = [], silenced = [], gains = [], roomTone = null } = take.tidyUp ?? {}
     const stretches = [...(kept ? [kept] : []), ...cuts, ...pauseCuts, ...silenced, ...gains.map((g) => g.stretch)]
     if ([...stretches, ...(roomTone ? [roomTone] : [])].some((stretch) => stretch.end > take.samples))
@@ -247,6 +283,7 @@ export const filesNamed = (bundle: Bundle): string[] => [
     ...bundle.slides.flatMap((slide) => [...slide.steps, ...slide.offered].map((step) => step.picture)),
     ...bundle.slides.flatMap((slide) => slide.steps.flatMap((step) => step.films.map((film) => film.original))),
     ...bundle.takes.map((take) => take.sound),
+    ...bundle.footage.map((one) => one.original),
     ...bundle.beds.map((bed) => bed.sound),
   ]),
 ]
@@ -280,10 +317,12 @@ export function renamed(bundle: Bundle, fresh: () => string): Bundle {
       steps: pictures(slide.steps),
       offered: pictures(slide.offered),
     })),
+    footage: bundle.footage.map((one) => ({ ...one, id: anew(one.id), takeId: anew(one.takeId) })),
     takes: bundle.takes.map((take) => ({
       ...take,
       id: anew(take.id),
       slideId: anew(take.slideId),
+      footage: take.footage.map((cut) => ({ ...cut, footageId: anew(cut.footageId) })),
       stepMoments: Object.fromEntries(Object.entries(take.stepMoments).map(([step, at]) => [anew(step), at])),
       marks: take.marks.map((mark) => {
         if (mark.kind === 'slide') return { ...mark, slideId: anew(mark.slideId) }

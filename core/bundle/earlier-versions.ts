@@ -49,11 +49,15 @@ function secondOfFirst(bundle: unknown): unknown {
 /** Version 3 has films, of which the one before it said nothing. */
 const thirdOfSecond = (bundle: unknown): unknown => changed(bundle, 'version', () => 3)
 
+/** Version 4 has what was recorded by screen and camera, of which the one before it said nothing. */
+const fourthOfThird = (bundle: unknown): unknown => changed(bundle, 'version', () => 4)
+
 /**
  * @param said what a bundle's description says, of any version up to today's
  * @returns the same as today's version says it; what is wrong with it stays wrong
  */
 export function inTodaysVersion(said: unknown): unknown {
   const second = isObject(said) && said.version === 1 ? secondOfFirst(said) : said
-  return isObject(second) && second.version === 2 ? thirdOfSecond(second) : second
+  const third = isObject(second) && second.version === 2 ? thirdOfSecond(second) : second
+  return isObject(third) && third.version === 3 ? fourthOfThird(third) : third
 }

@@ -1,4 +1,4 @@
-import type { FilmSettings } from '#core/model/film.ts'
+import type { FilmSettings } from '#core/model/moving/film.ts'
 import type { Transition } from '#core/model/transition.ts'
 import type { Message } from '#core/words/say.ts'
 import type { Chart } from './chart.ts'

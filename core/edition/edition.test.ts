@@ -148,7 +148,7 @@ describe('checks', () => {
     ['no-sound', lecture([slide('a', 0)])],
     ['long-lead', lecture([slide('a', 3, { timing: { leadSeconds: 0.8 } })])],
     ['long-slide', lecture([slide('a', 200)])],
-    ['small-picture', lecture([slide('a', 3, { steps: [{ ...step('a'), width: 800, height: 450 }] })])],
+    ['coarse-picture', lecture([slide('a', 3, { steps: [{ ...step('a'), width: 800, height: 450 }] })])],
     ['no-alt-text', lecture([slide('a', 3, { altText: ' ' })])],
     ['no-alt-text', lecture([slide('a', 3, { altText: '/home/somebody/pictures/lock.png' })])],
     ['long-pause', lecture([speaking('a', 12, [0, 4], [8, 12])])],

@@ -1,7 +1,7 @@
 /** The films of a slide as they are shown and heard, on the slide's and the lecture's clock. */
 import { filmGains, type PlacedBed } from '#core/audio/mix/music-bed.ts'
-import { type Film, filmFrames, filmPlace, type ShownFilm } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { type Film, filmFrames, filmPlace, type ShownFilm } from '#core/model/moving/film.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
@@ -30,10 +30,27 @@ export interface PlannedFilm {
   /** Its last picture stays; else the slide's picture is seen again. */
   stays: boolean
   isMuted: boolean
+  /** Of its file, frames a second, where it is shown quicker or slower than it was recorded. */
+  fileRate?: [number, number]
+  /** Of what was recorded with a take: which frames are seen when, in order, each once. */
+  runs?: FilmRun[]
+  /** Its edge, where it is no rectangle that lies flat on the slide: in a circle or a square with round corners. */
+  edge?: 'round' | 'square'
+  isMirrored?: true
+}
+
+/** Frames in a row, from the first to the one before `to`, between two samples of the slide. */
+export interface FilmRun {
+  startSamples: number
+  endSamples: number
+  from: number
+  to: number
+  /** By how much all but the first are seen earlier than one after the other from the start on, so that each is seen when it is the nearest. */
+  earlySamples: number
 }
 
 /** One that stands still. */
-export type FrozenFilm = Pick<PlannedFilm, 'proxy' | 'rate' | 'place'> & { frame: number }
+export type FrozenFilm = Pick<PlannedFilm, 'proxy' | 'rate' | 'place' | 'edge' | 'isMirrored'> & { frame: number }
 
 export interface ShownFrameOfFilm {
   film: PlannedFilm
@@ -53,14 +70,42 @@ export function filmsAt(films: readonly PlannedFilm[] | undefined, at: number): 
 }
 
 /** Half a sample late counts as there: frames of odd rates lie between samples. */
-function frameOf({ from, to, startSamples, rate: [count, per] }: PlannedFilm, at: number): number {
-  const played = Math.floor(((at - startSamples + 0.5) * count) / (SAMPLE_RATE * per))
-  return from + (played % (to - from))
+function frameOf({ from, to, startSamples, rate: [count, per], runs }: PlannedFilm, at: number): number {
+  const played = (since: number) => Math.floor(((at - since + 0.5) * count) / (SAMPLE_RATE * per))
+  if (!runs) return from + (played(startSamples) % (to - from))
+  const run = runs.findLast((one) => one.startSamples <= at) ?? runs[0]!
+  return Math.min(run.from + Math.max(0, played(run.startSamples - run.earlySamples)), run.to - 1)
+}
+
+/**
+ * Where in its file a film is that moves.
+ *
+ * @param at sample of the slide
+ * @returns seconds of the file, and how many times as fast it is shown as it was made
+ */
+export function placeInFile(film: PlannedFilm, at: number): { seconds: number; speed: number } {
+  const [count, per] = film.fileRate ?? film.rate
+  const speed = (film.rate[0] * per) / (film.rate[1] * count)
+  const passed = (since: number) => ((at - since) * speed) / SAMPLE_RATE
+  if (!film.runs) {
+    const once = ((film.to - film.from) * per) / count
+    return { seconds: (film.from * per) / count + (passed(film.startSamples) % once), speed }
+  }
+  const run = film.runs.findLast((one) => one.startSamples <= at) ?? film.runs[0]!
+  const seconds = (run.from * per) / count + Math.max(0, passed(run.startSamples - run.earlySamples))
+  return { seconds: Math.min(seconds, ((run.to - 0.01) * per) / count), speed }
 }
 
 /** What is seen of films at a moment, standing still. @param at sample of the slide */
 export const frozenFilms = (films: readonly PlannedFilm[], at: number): FrozenFilm[] =>
-  filmsAt(films, at).map(({ film: { proxy, rate, place }, frame }) => ({ proxy, rate, place, frame }))
+  filmsAt(films, at).map(({ film, frame }) => ({
+    proxy: film.proxy,
+    rate: film.fileRate ?? film.rate,
+    place: film.place,
+    frame,
+    ...(film.edge ? { edge: film.edge } : {}),
+    ...(film.isMirrored ? { isMirrored: film.isMirrored } : {}),
+  }))
 
 /** One picture lies in the middle of the edition's, as large as it fits. */
 function onEdition(place: PlannedFilm['place'], step: Pick<Step, 'width' | 'height'>): PlannedFilm['place'] {

@@ -14,6 +14,7 @@ import type { ScheduledSlide, ScheduledTransition } from '#core/timing/scheduled
 import { stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { type FrozenFilm, frozenFilms, type PlannedFilm, placedFilms, plannedFilms } from './films.ts'
+import { footageOfSlides } from './footage.ts'
 
 export interface PictureSpan {
   /** Content name. */
@@ -106,16 +107,30 @@ export function placedBeds(lecture: Pick<Lecture, 'slides' | 'beds'>, times: Sch
   return [...beds, ...films]
 }
 
-/** @returns what is seen last on a slide */
-function lastSeen(slide: Slide, scheduled: ScheduledSlide): { from: string; films?: FrozenFilm[] } {
+/** @returns what is seen last on a slide @param films all that moves on it */
+function lastSeen(slide: Slide, films: readonly PlannedFilm[], { lengthSamples }: ScheduledSlide) {
   const from = slide.steps.at(-1)!.picture
-  const films = frozenFilms(plannedFilms(slide, scheduled, startsOf(slide, scheduled)), scheduled.lengthSamples - 1)
-  return films.length > 0 ? { from, films } : { from }
+  const frozen: FrozenFilm[] = frozenFilms(films, lengthSamples - 1)
+  return frozen.length > 0 ? { from, films: frozen } : { from }
 }
 
-/** What a slide shows, its films as well, for those who cannot see it. */
-const describedWith = ({ altText, steps }: Slide) =>
-  [altText, ...steps.flatMap((step) => step.films.map((film) => film.description.trim()))].filter((one) => one !== '').join(' ')
+/** All that moves on each shown slide: its films, and what was recorded by screen and camera. */
+function movingOf(lecture: Pick<Lecture, 'slides' | 'smallPicture'>, slides: readonly Slide[], times: Schedule): PlannedFilm[][] {
+  const footage = footageOfSlides(lecture, times)
+  return slides.map((slide, i) => {
+    const scheduled = times.slides[i]!
+    return [...plannedFilms(slide, scheduled, startsOf(slide, scheduled)), ...footage[i]!]
+  })
+}
+
+/** What a slide shows, its films and demonstrations as well, for those who cannot see it. */
+function describedWith(slide: Slide): string {
+  const films = slide.steps.flatMap((step) => step.films)
+  const shown = new Map(keptTake(slide)?.footage?.map(({ footage }) => [footage.id, footage]))
+  return [slide.altText, ...[...films, ...shown.values()].map(({ description }) => description.trim())]
+    .filter((one) => one !== '')
+    .join(' ')
+}
 
 /** When each of a slide's pictures comes, samples. */
 const startsOf = (slide: Slide, scheduled: ScheduledSlide) => stepStarts(slide, scheduled).map(({ at }) => toSamples(at))
@@ -199,15 +214,17 @@ export function plan(lecture: Lecture): EditionPlan {
   const beds = placedBeds(lecture, times)
   const burned = burnedCues(lecture, times)
   const sections = shownSections(lecture.slides)
+  const owned = times.slides.map((scheduled) => owners.get(scheduled.slideId)!)
+  const moving = movingOf(lecture, owned, times)
   const slides = times.slides.map((scheduled, i): PlannedSlide => {
-    const slide = owners.get(scheduled.slideId)!
+    const slide = owned[i]!
     const before = times.slides[i - 1]
     const clip = scheduled.clipSamples > 0 ? keptTake(slide)?.clip : null
     const starts = startsOf(slide, scheduled)
     const from = scheduled.startSamples - PRE_ROLL_SAMPLES
     const pictures = slide.steps.map((step, s) => ({ picture: step.picture, atSamples: starts[s]! }))
     const cues = burned.get(slide.id)
-    const films = plannedFilms(slide, scheduled, starts)
+    const films = moving[i]!
     return {
       slideId: slide.id,
       title: slide.title,
@@ -218,7 +235,7 @@ export function plan(lecture: Lecture): EditionPlan {
       pictures: cues ? captionedSpans(pictures, cues, scheduled.lengthSamples) : pictures,
       thumbnail: slide.steps.at(-1)!.thumbnail,
       transition:
-        scheduled.transition && before ? { ...scheduled.transition, ...lastSeen(owners.get(before.slideId)!, before) } : null,
+        scheduled.transition && before ? { ...scheduled.transition, ...lastSeen(owned[i - 1]!, moving[i - 1]!, before) } : null,
       ...(films.length > 0 ? { films } : {}),
       sound: clip ? { clip: clip.sound, atSamples: scheduled.leadSamples, samples: clip.samples } : null,
       beds: beds.flatMap((bed) => bedPortion(bed, from, scheduled.startSamples + scheduled.lengthSamples) ?? []),

@@ -137,6 +137,8 @@ export const JOBS = {
   'move-words': { payload: MovedWords.extend({ id: Id }), result: z.object({ takeId: Id }), soFar: nothing },
   /** A film is made ready to be shown everywhere. */
   film: { payload: z.object({ filmId: Id }), result: z.object({ filmId: Id, notes: z.array(KeptMessage) }), soFar: nothing },
+  /** What was recorded by screen or camera is made ready to be shown everywhere. */
+  footage: { payload: z.object({ footageId: Id }), result: nothing, soFar: nothing },
   /** Captions are written by a recogniser. */
   recognise: { payload: z.object({ slideId: Id }), result: z.object({ captions: z.number().int(), note }), soFar: nothing },
   /** Segments are encoded before anybody asks. */

@@ -2,12 +2,11 @@
 import { message } from '#core/words/say.ts'
 import { z } from '../zod.ts'
 import { Language } from './language.ts'
+import { CORNERS } from './moving/small-picture.ts'
 
 export const PRESETS = ['standard', 'small', 'everywhere', 'open'] as const
 export const Preset = z.enum(PRESETS)
 export type Preset = z.infer<typeof Preset>
-
-export const CORNERS = ['top-left', 'top-right', 'bottom-left', 'bottom-right'] as const
 
 /** A small picture of the teacher's, such as a school's crest, in a corner of every slide. */
 export const Crest = z.object({

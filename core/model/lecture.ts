@@ -2,6 +2,7 @@
 import type { Bed } from './bed.ts'
 import type { CaptionTrack } from './caption.ts'
 import type { ExportSettings } from './export-settings.ts'
+import type { SmallPicture } from './moving/small-picture.ts'
 import type { Slide } from './slide.ts'
 import type { TimingDefaults } from './timing.ts'
 import type { Transition } from './transition.ts'
@@ -14,6 +15,8 @@ export interface Lecture {
   transition: Transition
   /** How its editions are made. */
   exportSettings: ExportSettings
+  /** How the teacher's picture is shown, where a camera was on. */
+  smallPicture: SmallPicture
   slides: Slide[]
   /** Characters a line of the captions that make themselves. */
   lineCharacters: number

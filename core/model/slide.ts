@@ -1,7 +1,8 @@
 /** A slide: its pictures, its script, its takes. */
 import { type Message, message } from '#core/words/say.ts'
 import { z } from '../zod.ts'
-import type { Film } from './film.ts'
+import type { Film } from './moving/film.ts'
+import type { SmallPictureException } from './moving/small-picture.ts'
 import type { Take } from './take.ts'
 import type { TimingExceptions } from './timing.ts'
 import type { Transition } from './transition.ts'
@@ -44,6 +45,8 @@ export interface Slide {
   timing: TimingExceptions
   /** How it takes over from the slide before; null follows the lecture. */
   transition: Transition | null
+  /** What holds for the teacher's picture on it instead of the lecture's; null follows the lecture. */
+  smallPicture: SmallPictureException | null
   /** What its picture was made from, when the app drew it. */
   card: Card | null
   /** What of its deck could not be taken over, one sentence each. */

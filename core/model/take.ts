@@ -2,6 +2,7 @@
 import type { Message } from '#core/words/say.ts'
 import { z } from '../zod.ts'
 import type { Bookmark, Mark } from './marks.ts'
+import type { TakeFootage } from './moving/footage.ts'
 import { SampleRange } from './sample-range.ts'
 import type { TidyUp } from './tidy-up.ts'
 
@@ -89,6 +90,8 @@ export interface Take {
   /** Told by keys while recording. */
   marks: Mark[]
   bookmarks: Bookmark[]
+  /** Screen and camera that were recorded with it, in order. */
+  footage: TakeFootage[]
   /** What the aligner noticed beside the words; null before it listened. */
   findings: Findings | null
 }

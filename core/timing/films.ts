@@ -1,5 +1,5 @@
 /** When the films of a slide move. */
-import { type Film, filmFrames } from '#core/model/film.ts'
+import { type Film, filmFrames } from '#core/model/moving/film.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples } from './clocks.ts'
 import { type ScheduledFilm, type ScheduledSlide, transitionSamples } from './scheduled.ts'

@@ -24,7 +24,10 @@ export interface AppContext {
   store: FileStore
   /** How files come into a store elsewhere; null where there is none. */
   sending: Sending | null
+  /** Sound of takes that are being recorded. */
   journals: TakeJournals
+  /** Pictures likewise, by footage. */
+  footageJournals: TakeJournals
   media: Ffmpeg
   workers: Workers
   /** Heavy work, on this machine or others. */
@@ -57,6 +60,7 @@ export async function openContext(config: Config, workers = startWorkers()): Pro
     store,
     sending,
     journals,
+    footageJournals: takeJournals(config.dataFolder, 'footage'),
     media,
     workers,
     tasks,

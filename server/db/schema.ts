@@ -11,8 +11,9 @@ import { JOB_KINDS } from '#core/jobs/job.ts'
 import type { BedSettings } from '#core/model/bed.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
 import type { ExportSettings } from '#core/model/export-settings.ts'
-import type { FilmSettings, FilmTrim, ShownFilm } from '#core/model/film.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
+import type { FootageCut } from '#core/model/moving/footage.ts'
+import type { SmallPicture, SmallPictureException } from '#core/model/moving/small-picture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
 import type { ClipFigures, HeardSound, TakeAnalysis } from '#core/model/take.ts'
@@ -33,6 +34,8 @@ export const lectures = sqliteTable(
     transition: text({ mode: 'json' }).$type<Transition>(),
     /** How its editions are made; what is absent is as usual. */
     exportSettings: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
+    /** How the teacher's picture is shown; what is absent is as usual. */
+    smallPicture: text({ mode: 'json' }).$type<Partial<SmallPicture>>(),
     /** Characters a line of its captions. */
     lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
     /** The space it lies in. */
@@ -64,6 +67,7 @@ export const slides = sqliteTable(
     keptTakeId: text(),
     timing: text({ mode: 'json' }).$type<Partial<TimingDefaults>>().notNull(),
     transition: text({ mode: 'json' }).$type<Transition>(),
+    smallPicture: text({ mode: 'json' }).$type<SmallPictureException>(),
     card: text({ mode: 'json' }).$type<Card>(),
     /** What of its deck could not be taken over, one sentence each. */
     warnings: text({ mode: 'json' }).$type<(Message | string)[]>(),
@@ -106,32 +110,6 @@ export const steps = sqliteTable(
   ],
 )
 
-/** Films on steps: the file as it came, and what came of it. */
-export const films = sqliteTable(
-  'films',
-  {
-    id: text().primaryKey(),
-    stepId: text()
-      .notNull()
-      .references(() => steps.id, { onDelete: 'cascade' }),
-    position: integer().notNull(),
-    name: text().notNull(),
-    original: text().notNull(),
-    hasPoster: integer({ mode: 'boolean' }).notNull().default(false),
-    isOfDeck: integer({ mode: 'boolean' }).notNull().default(false),
-    settings: text({ mode: 'json' }).$type<Partial<FilmSettings> & FilmTrim>().notNull(),
-    /** Null until it is ready. */
-    proxy: text(),
-    sound: text(),
-    strip: text(),
-    facts: text({ mode: 'json' }).$type<Omit<ShownFilm, 'proxy' | 'sound' | 'strip'>>(),
-    problem: text({ mode: 'json' }).$type<Message>(),
-    createdAt: created,
-    deletedAt: integer(),
-  },
-  (t) => [index('films_by_step').on(t.stepId), index('films_by_original').on(t.original)],
-)
-
 export const takes = sqliteTable(
   'takes',
   {
@@ -165,6 +143,8 @@ export const takes = sqliteTable(
     /** Told by keys while recording. */
     marks: text({ mode: 'json' }).$type<Mark[]>(),
     bookmarks: text({ mode: 'json' }).$type<Bookmark[]>(),
+    /** Which parts of which footage were recorded with it. */
+    footage: text({ mode: 'json' }).$type<FootageCut[]>(),
     /** Recorded straight through: it becomes a recording over several slides and is no take of its own. */
     isContinuous: integer({ mode: 'boolean' }).notNull().default(false),
     /** The recording straight through that it is a part of. */

@@ -2,10 +2,11 @@
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import sharp from 'sharp'
-import type { FrozenFilm, PlannedFilm } from '#core/edition/films.ts'
+import type { FilmRun, FrozenFilm, PlannedFilm } from '#core/edition/films.ts'
 import type { FrameRun } from '#core/edition/frames/frames.ts'
 import type { PictureSpan, PlannedSlide } from '#core/edition/plan.ts'
 import type { Crest } from '#core/model/export-settings.ts'
+import { SQUARE_CORNER } from '#core/model/moving/small-picture.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import type { Ffmpeg } from '#server/media/ffmpeg.ts'
 import type { Lend } from '#server/storage/file-store.ts'
@@ -22,6 +23,8 @@ export interface Layer {
   input: string[]
   /** From its input to frames that stand at the slide's own moments. */
   filter: string
+  /** An input that says where it is seen: white there. */
+  mask?: string[]
   x: number
   y: number
   /** Samples of the slide between which it is seen; `until` null to its end. */
@@ -68,6 +71,7 @@ async function filmLayer(
   signal: AbortSignal,
 ): Promise<Layer> {
   const path = await lend(film.proxy)
+  if (film.runs) return runLayer(film, film.runs, path, size, folder)
   const step = (SAMPLE_RATE * film.rate[1]) / film.rate[0]
   const once = film.to - film.from
   const frames = Math.ceil((film.endSamples - film.startSamples - 0.5) / step)
@@ -83,6 +87,62 @@ async function filmLayer(
     from: film.seenSamples,
     until: film.stays ? null : film.endSamples,
   }
+}
+
+/** Which frames of a footage are seen, and the moments of the slide at which they are. */
+function runMoments(runs: readonly FilmRun[], seenSamples: number, step: number): { select: string; moment: string } {
+  const first = runs[0]!.from
+  let number = 0
+  const moments = runs.map(({ startSamples, from, to, earlySamples }) => {
+    const own = `max(${startSamples},floor(${startSamples - earlySamples}+(N-${number})*${step}+0.01))`
+    const moment = `between(N,${number},${number + to - from - 1})*${own}`
+    number += to - from
+    return moment
+  })
+  // frames are counted from where they are sought
+  const select = runs.map(({ from, to }) => `between(n,${from - first},${to - first - 1})`).join('+')
+  const moment = `if(eq(N,0),${seenSamples},${moments.join('+')})`
+  return { select: select.replaceAll(',', '\\,'), moment: moment.replaceAll(',', '\\,') }
+}
+
+/** A square out of the middle where it is round, and as in a mirror where that is wanted. */
+function shapeFilter({ edge, isMirrored }: Pick<PlannedFilm, 'edge' | 'isMirrored'>, { width, height }: Size): string {
+  // what is wider or higher than its place loses at both sides alike
+  const cut = edge ? [`crop=min(iw\\,ih*${width}/${height}):min(ih\\,iw*${height}/${width})`] : []
+  return [...cut, ...(isMirrored ? ['hflip'] : []), `scale=${width}:${height}:flags=bicubic`].join(',')
+}
+
+/** A layer of what was recorded with a take: stretches of one file, in order. */
+async function runLayer(film: PlannedFilm, runs: readonly FilmRun[], path: string, size: Size, folder: string): Promise<Layer> {
+  const place = pixels(film, size)
+  const { x, y } = place
+  const fileRate = film.fileRate ?? film.rate
+  const { select, moment } = runMoments(runs, film.seenSamples, (SAMPLE_RATE * film.rate[1]) / film.rate[0])
+  const frames = runs.reduce((sum, { from, to }) => sum + to - from, 0)
+  const shown = `select='${select}',trim=end_frame=${frames},settb=1/48000,setpts=${moment},${shapeFilter(film, place)},setsar=1,format=yuv420p`
+  return {
+    input: [...seekTo(runs[0]!.from, fileRate), ...file(path)],
+    filter: shown,
+    ...(film.edge && { mask: await maskInput(folder, film.edge, place) }),
+    x,
+    y,
+    from: film.seenSamples,
+    until: film.stays ? null : film.endSamples,
+  }
+}
+
+/** White where the picture is seen: a circle, or a square with round corners. */
+const maskPng = (edge: NonNullable<PlannedFilm['edge']>, { width, height }: Size) => {
+  const corner = edge === 'round' ? Math.min(width, height) / 2 : Math.min(width, height) * SQUARE_CORNER
+  const shape = `<rect width="${width}" height="${height}" rx="${corner}" fill="#fff"/>`
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${shape}</svg>`
+  return sharp(Buffer.from(svg)).flatten({ background: '#000' }).toColourspace('b-w').png()
+}
+
+async function maskInput(folder: string, edge: NonNullable<PlannedFilm['edge']>, size: Size): Promise<string[]> {
+  const path = join(folder, `mask-${edge}-${size.width}x${size.height}.png`)
+  await writeFile(path, await maskPng(edge, size).toBuffer())
+  return picture(path)
 }
 
 const picture = (path: string) => ['-protocol_whitelist', 'file', '-f', 'png_pipe', '-framerate', '30', '-i', path]
@@ -156,10 +216,19 @@ export function layerChains(
   label: string,
 ): string[] {
   const chains = [`[${base}]settb=1/48000,setpts=${momentOf(frames.runs, frames.count)}[${label}y0]`]
-  for (const [i, { filter, x, y, from, until }] of layers.entries()) {
+  const run = frames.runs.at(-1)!
+  const last = Math.floor(run.at + (frames.count - 1 - run.first) * run.step)
+  let input = firstInput
+  for (const [i, { filter, mask, x, y, from, until }] of layers.entries()) {
     const seconds = (samples: number) => (samples / SAMPLE_RATE).toFixed(6)
     const ends = until === null ? '' : `*lt(t,${seconds(until)})`
-    chains.push(`[${firstInput + i}:v]${filter}[${label}z${i}]`)
+    // a frame after the last of those under it would be one more
+    chains.push(`[${input++}:v]${filter},trim=end_pts=${last + 2}[${label}${mask ? 'm' : 'z'}${i}]`)
+    if (mask) {
+      // the last picture of a mask stays for all frames
+      chains.push(`[${input++}:v]format=gray,settb=1/48000[${label}k${i}]`)
+      chains.push(`[${label}m${i}][${label}k${i}]alphamerge[${label}z${i}]`)
+    }
     const enabled = `gte(t,${seconds(from)})${ends}`.replaceAll(',', '\\,')
     chains.push(`[${label}y${i}][${label}z${i}]overlay=x=${x}:y=${y}:format=yuv420:enable=${enabled}[${label}y${i + 1}]`)
   }
@@ -183,7 +252,7 @@ export async function pictureWithFilms(
     const png = await media.run(
       [
         ...[...seekTo(film.frame, film.rate), ...file(await lend(film.proxy)), '-frames:v', '1'],
-        ...['-vf', `scale=${width}:${height}:flags=bicubic:in_color_matrix=bt709`, '-c:v', 'png', '-f', 'image2pipe', 'pipe:1'],
+        ...['-vf', `${shapeFilter(film, { width, height })}:in_color_matrix=bt709`, '-c:v', 'png', '-f', 'image2pipe', 'pipe:1'],
       ],
       { signal },
     )
@@ -196,7 +265,15 @@ export async function pictureWithFilms(
       height: Math.min(height - top, size.height - Math.max(0, y)),
     }
     if (seen.width < 1 || seen.height < 1) continue
-    const cut = await sharp(png).extract(seen).removeAlpha().png().toBuffer()
+    const drawn = sharp(png).removeAlpha()
+    // a picture joins what it masks in a second turn of the library
+    const whole = film.edge
+      ? await sharp(await drawn.png().toBuffer())
+          .joinChannel(await maskPng(film.edge, { width, height }).toBuffer())
+          .png()
+          .toBuffer()
+      : await drawn.png().toBuffer()
+    const cut = await sharp(whole).extract(seen).png().toBuffer()
     raw = await sharp(raw, { raw: { ...size, channels: 3 } })
       .composite([{ input: cut, left: Math.max(0, x), top: Math.max(0, y) }])
       .removeAlpha()

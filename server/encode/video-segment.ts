@@ -2,7 +2,7 @@
 import { join } from 'node:path'
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
 import { formName } from '#core/edition/estimate.ts'
-import { type FrozenFilm, filmsAt } from '#core/edition/films.ts'
+import { type FrozenFilm, filmsAt, frozenFilms } from '#core/edition/films.ts'
 import { type EncodedFrame, type SlideFrames, slideFrames } from '#core/edition/frames/frames.ts'
 import type { PlannedSlide } from '#core/edition/plan.ts'
 import type { VideoForm } from '#core/edition/video-form.ts'
@@ -169,7 +169,7 @@ export function videoSegment(slide: PlannedSlide, form: VideoForm, crest: Crest 
       return {
         inputs: [
           ...inputs.map((path) => ['-protocol_whitelist', 'file', '-f', 'png_pipe', '-framerate', '30', '-i', path]),
-          ...layers.map((layer) => layer.input),
+          ...layers.flatMap(({ input, mask }) => (mask ? [input, mask] : [input])),
         ],
         filter: (first, label) => videoFilter(slide, made, form, first, label, layers),
         output: [
@@ -210,7 +210,7 @@ async function drawn(
     return { inputs: [await still(transition!.from, before, 'from', crest), ...own], layers: [] }
   }
   const own = await Promise.all(pictures.map(({ picture }) => tools.lend(picture)))
-  const first = seenAtFirst(slide).map(({ film: { proxy, rate, place }, frame }) => ({ proxy, rate, place, frame }))
+  const first = frozenFilms(films, 0)
   const changing = transition
     ? [
         await still(transition.from, before, 'from', null),

@@ -1,15 +1,17 @@
 /** A lecture out as one open bundle. `server/domain/lectures/bring-bundle.ts` brings it in again, on this machine or another. */
-import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
 import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
 import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
-import { FilmSettings } from '#core/model/film.ts'
+import { FilmSettings } from '#core/model/moving/film.ts'
+import { SmallPicture } from '#core/model/moving/small-picture.ts'
 import { TimingDefaults } from '#core/model/timing.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
-import { beds, captionTracks, cues, films, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { films, footage } from '#server/db/moving-schema.ts'
+import { beds, captionTracks, cues, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { isShownTake } from '#server/db/shown.ts'
 import { readFilms } from '#server/domain/lectures/films.ts'
 import { lectureRows, readLecture } from '#server/domain/lectures/read.ts'
@@ -19,6 +21,7 @@ const path = (folder: 'pictures' | 'takes' | 'beds', name: string) =>
   `${folder}/${name}.${folder === 'pictures' ? 'png' : 'flac'}`
 /** With the ending of its name, for other programs: what is in it is found by its content. */
 const filmPath = (file: string, name: string) => `films/${file}.${/\.([a-z0-9]{1,5})$/i.exec(name)?.[1]?.toLowerCase() ?? 'film'}`
+const footagePath = (file: string) => `footage/${file}.mp4`
 const nameIn = (file: string) => file.split('/')[1]!.split('.')[0]!
 
 /** @returns pictures of a slide as a bundle has them, with the films on them */
@@ -45,6 +48,17 @@ async function picturesOf(db: Tables, all: StepRow[]) {
 }
 type StepRow = Awaited<ReturnType<typeof lectureRows>>['stepRows'][number]
 
+/** What screen and camera recorded with some takes, whole ones only. */
+async function footageOfTakes(db: Tables, lectureId: string, ofTakes: readonly (typeof takes.$inferSelect)[]) {
+  const named = new Set(ofTakes.flatMap((take) => (take.footage ?? []).map((cut) => cut.footageId)))
+  const rows = await db
+    .select()
+    .from(footage)
+    .where(and(eq(footage.lectureId, lectureId), isNotNull(footage.original)))
+    .orderBy(asc(footage.createdAt), asc(footage.id))
+  return rows.filter((row) => named.has(row.id))
+}
+
 /** What a lecture's bundle says. @throws UserFacingError (404) when there is none */
 export async function describeBundle(db: Tables, lectureId: string): Promise<Bundle> {
   const { lecture, slideRows, ids, stepRows, offeredRows } = await lectureRows(db, lectureId)
@@ -57,6 +71,12 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
     .orderBy(asc(takes.slideId), asc(takes.number))
   const sealed = takeRows.filter((row) => row.takes.sound !== null)
   const known = new Set(sealed.map((row) => row.takes.id))
+  const footageRows = await footageOfTakes(
+    db,
+    lectureId,
+    sealed.map((row) => row.takes),
+  )
+  const whole = new Set(footageRows.map((row) => row.id))
   const trackRows = await db
     .select()
     .from(captionTracks)
@@ -74,7 +94,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
     .from(beds)
     .where(and(eq(beds.lectureId, lectureId), isNull(beds.deletedAt)))
     .orderBy(asc(beds.createdAt), asc(beds.id))
-  const { title, language, timing, transition, exportSettings, lineCharacters } = lecture
+  const { title, language, timing, transition, exportSettings, lineCharacters, smallPicture } = lecture
   const { crest: _, ...plainSettings } = ExportSettings.parse(exportSettings ?? {})
   return Bundle.parse({
     bundle: 'tidy-lectern',
@@ -87,6 +107,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
       transition,
       exportSettings: exportSettings ? plainSettings : null,
       lineCharacters,
+      smallPicture: smallPicture ? SmallPicture.parse(smallPicture) : null,
     },
     slides: slideRows.map(({ lectureId: _, position: __, deletedAt: ___, ...row }) => ({
       ...row,
@@ -103,7 +124,9 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
       stepMoments: row.stepMoments ?? {},
       marks: row.marks ?? [],
       bookmarks: row.bookmarks ?? [],
+      footage: (row.footage ?? []).filter((cut) => whole.has(cut.footageId)),
     })),
+    footage: footageRows.map((row) => ({ ...row, original: footagePath(row.original!) })),
     captionTracks: trackRows.map((row) => ({
       ...row,
       // those of takes that were deleted are heard nowhere

@@ -75,7 +75,7 @@ export const headers = secureHeaders({
     frameAncestors: ["'none'"],
   },
   referrerPolicy: 'no-referrer',
-  permissionsPolicy: { microphone: ['self'], camera: [], geolocation: [] },
+  permissionsPolicy: { microphone: ['self'], camera: ['self'], displayCapture: ['self'], geolocation: [] },
   crossOriginResourcePolicy: 'same-origin',
   xFrameOptions: 'DENY',
   // whoever sets up https for a name says so for that name, not for all below it

@@ -1,7 +1,10 @@
 /** Sound files that come from elsewhere: as a take of one slide, as a long recording over many, or as a bed. */
 
 import { createReadStream } from 'node:fs'
+import { eq } from 'drizzle-orm'
+import { footageWithin } from '#core/model/moving/footage.ts'
 import { message } from '#core/words/say.ts'
+import { takes } from '#server/db/schema.ts'
 import { keepBed } from '#server/domain/lectures/beds.ts'
 import { keepRecording, markDivided, readDivision } from '#server/domain/takes/recordings.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
@@ -79,6 +82,8 @@ export const splitRecording: JobDefinition<'split-recording'>['run'] = async (
   signal,
 ) => {
   const { recording, stretches } = await readDivision(context.db.read, recordingId, division)
+  // one that was recorded here has its footage with the take that it was
+  const [whole] = await context.db.read.select({ footage: takes.footage }).from(takes).where(eq(takes.id, recordingId))
   report(0.05, message('Reading the recording'))
   await withDecoded(context, recording.sound, recording.samples, async (pcm) => {
     for (const [i, { slideId, start, end }] of stretches.entries()) {
@@ -93,6 +98,7 @@ export const splitRecording: JobDefinition<'split-recording'>['run'] = async (
         slideId,
         pcm: part,
         microphone: recording.name,
+        footage: footageWithin(whole?.footage ?? [], { start, end }),
         recordedAt: recording.createdAt,
       })
     }

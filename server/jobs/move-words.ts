@@ -2,6 +2,7 @@
 
 import { and, eq, isNull } from 'drizzle-orm'
 import { addWords } from '#core/audio/render/add-words.ts'
+import { footageLater, footageWithin } from '#core/model/moving/footage.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
@@ -36,6 +37,7 @@ export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId
       422,
     )
   const words = await readTakeSamples(context, takeId, cut.start, cut.end)
+  const moved = footageWithin(from.footage ?? [], cut)
   // what learners are led to in these words goes with them
   const bookmarksAt = (begin: number) =>
     (from.bookmarks ?? [])
@@ -43,7 +45,7 @@ export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId
       .map((mark) => ({ ...mark, at: mark.at - toSeconds(cut.start) + toSeconds(begin) }))
   // a slide that nobody has spoken to begins with them
   if (!own?.takes.sound) {
-    const alone = await keepWholeTake(context, queue, { id, slideId, pcm: words, microphone: from.microphone })
+    const alone = await keepWholeTake(context, queue, { id, slideId, pcm: words, microphone: from.microphone, footage: moved })
     await db.write((tx) =>
       tx
         .update(takes)
@@ -62,6 +64,10 @@ export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId
     pcm: samples,
     microphone: own.takes.microphone,
     tidyUp,
+    footage: [
+      ...footageLater(own.takes.footage ?? [], shift),
+      ...footageLater(moved, at === 'start' ? 0 : take.samples.length),
+    ].sort((a, b) => a.start - b.start),
     // keys that were pressed while it was recorded stay where they were pressed
     marks: (own.takes.marks ?? []).map((mark) => ({
       ...mark,

@@ -3,8 +3,9 @@
 import { eq } from 'drizzle-orm'
 import { patchTake, sentenceStretch } from '#core/audio/render/splice.ts'
 import { fromInt16, toInt16 } from '#core/audio/signal/pcm.ts'
-import { marksAfter, momentAfter, tidyUpAfter } from '#core/audio/tidy-up/after-replacing.ts'
+import { footageAfter, marksAfter, momentAfter, tidyUpAfter } from '#core/audio/tidy-up/after-replacing.ts'
 import { finalUtterance } from '#core/captions/align/align.ts'
+import { footageWithin } from '#core/model/moving/footage.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
@@ -50,9 +51,10 @@ export const patchSentence: JobDefinition<'patch-sentence'>['run'] = async (
   report(0.6, message('Putting it in its place'))
   const words = wordsOf(take.row.alignment, text, { start, end })
   const stretch = sentenceStretch(words, take.speech, take.samples.length)
-  const { samples, placed } = patchTake(take, again, stretch)
+  const { samples, placed, from } = patchTake(take, again, stretch)
   const { slideId, microphone, marks, bookmarks, stepMoments } = take.row
   const replaced = { stretch, length: placed.end - placed.start }
+  const own = footageWithin(again.row.footage ?? [], { start: from, end: from + replaced.length })
   const [recipe] = await context.db.read.select().from(tidyUps).where(eq(tidyUps.takeId, takeId))
   const made = await keepWholeTake(context, context.queue, {
     id,
@@ -62,6 +64,7 @@ export const patchSentence: JobDefinition<'patch-sentence'>['run'] = async (
     // what was decided about the rest of the take stays
     ...(recipe ? { tidyUp: tidyUpAfter(replaced, TidyUp.parse(recipe.tidyUp)) } : {}),
     marks: marksAfter(replaced, marks ?? []),
+    footage: footageAfter(replaced, take.row.footage ?? [], own),
   })
   const moved = (at: number) => toSeconds(momentAfter(replaced, toSamples(at)))
   await context.db.write((tx) =>

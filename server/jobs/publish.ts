@@ -50,7 +50,16 @@ interface EditionFile {
 }
 
 /** Jobs that make what is kept on a slide. */
-const MAKING: JobKind[] = ['film', 'tidy', 'import-sound', 'split-recording', 'split-session', 'patch-sentence', 'move-words']
+const MAKING: JobKind[] = [
+  'film',
+  'footage',
+  'tidy',
+  'import-sound',
+  'split-recording',
+  'split-session',
+  'patch-sentence',
+  'move-words',
+]
 const LOOK_AGAIN_MS = 200
 
 /** What was recorded or dropped before this was asked for is in it: a take becomes the kept one when it is tidied, a film is seen when it is ready. */
@@ -61,7 +70,9 @@ async function allMade({ db }: AppContext, lectureId: string, report: Report, si
     if (!waitedFor) return
     report(
       0,
-      waitedFor.kind === 'film' ? message('Waiting for films to be made ready') : message('Waiting for takes to be tidied'),
+      waitedFor.kind === 'film' || waitedFor.kind === 'footage'
+        ? message('Waiting for films to be made ready')
+        : message('Waiting for takes to be tidied'),
     )
     await wait(LOOK_AGAIN_MS, undefined, { signal })
   }

@@ -9,6 +9,7 @@ import { moveWords } from './move-words.ts'
 import { patchSentence } from './patch-sentence.ts'
 import { preEncode } from './pre-encode.ts'
 import { prepareFilm } from './prepare-film.ts'
+import { prepareFootage } from './prepare-footage.ts'
 import { publish } from './publish.ts'
 import { recogniseTake } from './recognise-take.ts'
 import { splitSession } from './split-session.ts'
@@ -29,6 +30,7 @@ export const JOB_REGISTRY: JobRegistry = {
   'patch-sentence': { lane: 'sounds', run: patchSentence },
   'move-words': { lane: 'sounds', run: moveWords },
   film: { lane: 'films', run: prepareFilm },
+  footage: { lane: 'films', run: prepareFootage },
   publish: { lane: 'publish', run: publish },
   'pre-encode': { lane: 'pre-encode', run: preEncode },
   recognise: { lane: 'recognise', run: recogniseTake },

@@ -2,6 +2,7 @@
 
 import { createHash } from 'node:crypto'
 import { and, eq, notInArray } from 'drizzle-orm'
+import { footageWithin } from '#core/model/moving/footage.ts'
 import { boundariesOf, splitSession as partsOfSession, visitsOf } from '#core/timing/division/split-session.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
@@ -27,7 +28,7 @@ export const splitSession: JobDefinition<'split-session'>['run'] = async ({ take
   const { db, workers, events } = context
   const [row] = await db.read.select().from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(takes.id, takeId))
   if (!row?.takes.sound || !row.takes.peaks) return
-  const { sound, peaks, samples, marks, slideId, microphone, recovered, dropoutCount, dropoutMs, startedAt } = row.takes
+  const { sound, peaks, samples, marks, footage, slideId, microphone, recovered, dropoutCount, dropoutMs, startedAt } = row.takes
   const { lectureId } = row.slides
   report(0.05, message('Reading the recording'))
   return withDecoded(context, sound, samples, async (pcm) => {
@@ -67,6 +68,7 @@ export const splitSession: JobDefinition<'split-session'>['run'] = async ({ take
         pcm: partOf(pcm, part),
         microphone,
         marks: part.marks,
+        footage: footageWithin(footage ?? [], part),
         // which part a gap fell into is not known: it is told on the first
         dropoutCount: i === 0 ? dropoutCount : 0,
         dropoutMs: i === 0 ? dropoutMs : 0,

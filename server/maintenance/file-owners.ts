@@ -2,7 +2,8 @@
 import { eq, or } from 'drizzle-orm'
 import { message, say } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
-import { beds, clips, editionFiles, editions, films, lectures, recordings, slides, steps, takes } from '#server/db/schema.ts'
+import { films, footage } from '#server/db/moving-schema.ts'
+import { beds, clips, editionFiles, editions, lectures, recordings, slides, steps, takes } from '#server/db/schema.ts'
 
 /** @returns one part of a sentence: the first thing that is found to use it */
 export async function whoUses(read: Tables, file: string): Promise<string> {
@@ -38,6 +39,12 @@ export async function whoUses(read: Tables, file: string): Promise<string> {
     .innerJoin(lectures, eq(lectures.id, slides.lectureId))
     .where(or(eq(films.original, file), eq(films.proxy, file), eq(films.sound, file), eq(films.strip, file)))
   if (film) return say(message('a film of slide {slide} of “{title}”', told(film)))
+  const [filmed] = await read
+    .select({ title: lectures.title })
+    .from(footage)
+    .innerJoin(lectures, eq(lectures.id, footage.lectureId))
+    .where(or(eq(footage.original, file), eq(footage.proxy, file), eq(footage.strip, file)))
+  if (filmed) return say(message('a demonstration or small picture of “{title}”', filmed))
   for (const table of [beds, recordings]) {
     const [sound] = await read
       .select({ title: lectures.title })

@@ -1,19 +1,8 @@
 /** Which stored files something points to, and letting go of those that came with a request or job and that nothing does. */
 import { inArray } from 'drizzle-orm'
 import type { Database, Tables } from '#server/db/database.ts'
-import {
-  beds,
-  clips,
-  editionFiles,
-  films,
-  jobs,
-  lectures,
-  recordings,
-  replacements,
-  segments,
-  steps,
-  takes,
-} from '#server/db/schema.ts'
+import { films, footage } from '#server/db/moving-schema.ts'
+import { beds, clips, editionFiles, jobs, lectures, recordings, replacements, segments, steps, takes } from '#server/db/schema.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 
 const NAMES = /\b[0-9a-f]{64}\b/g
@@ -28,6 +17,8 @@ export async function usedFiles(read: Tables): Promise<Set<string>> {
     for (const row of await read.select({ a: table.sound, b: table.peaks }).from(table)) used.add(row.a).add(row.b)
   for (const row of await read.select({ a: films.original, b: films.proxy, c: films.sound, d: films.strip }).from(films))
     used.add(row.a).add(row.b).add(row.c).add(row.d)
+  for (const row of await read.select({ a: footage.original, b: footage.proxy, c: footage.strip }).from(footage))
+    used.add(row.a).add(row.b).add(row.c)
   for (const row of await read.select({ a: editionFiles.file }).from(editionFiles)) used.add(row.a)
   for (const row of await read.select({ a: segments.file }).from(segments)) used.add(row.a)
   // one that was made by hand may be no row of ours in every field

@@ -32,6 +32,8 @@ export interface TakeJournals {
   read(takeId: string): Promise<TakeJournal>
   /** The same for a long recording. @param path of a file that is made anew, for the samples */
   readToDisk(takeId: string, path: string): Promise<TakeJournal<PcmFile>>
+  /** Reads what each record holds, in order. @param take has to be done with it when it ends */
+  each(takeId: string, take: (piece: Uint8Array) => unknown): Promise<{ next: number }>
   /** @returns bytes on disk; 0 when there is no journal */
   size(takeId: string): Promise<number>
   /** Makes a journal anew of sound that was kept elsewhere, a record a piece. Does nothing where there is one. */
@@ -43,8 +45,8 @@ export interface TakeJournals {
   idleMs(takeId: string): Promise<number | null>
 }
 
-/** @param take is given each record's sound; it has to be done with it when it returns @returns how many there are, and their length with all */
-async function scan(file: FileHandle, take: (sound: Buffer) => void): Promise<{ next: number; bytes: number }> {
+/** @param take is given what each record holds; it has to be done with it when it ends @returns how many there are, and their length with all */
+async function scan(file: FileHandle, take: (sound: Buffer) => unknown): Promise<{ next: number; bytes: number }> {
   const { size } = await file.stat()
   const header = Buffer.alloc(HEADER)
   let room = Buffer.alloc(0)
@@ -57,7 +59,7 @@ async function scan(file: FileHandle, take: (sound: Buffer) => void): Promise<{ 
     const sound = room.subarray(0, length)
     const { bytesRead } = await file.read(sound, 0, length, bytes + HEADER)
     if (bytesRead < length || crc32(sound) !== header.readUInt32LE(12)) break
-    take(sound)
+    await take(sound)
     next++
     bytes += HEADER + length
   }
@@ -65,7 +67,7 @@ async function scan(file: FileHandle, take: (sound: Buffer) => void): Promise<{ 
 }
 
 /** The same of the journal at a path; nothing where there is none. */
-async function scanAt(path: string, take: (sound: Buffer) => void): Promise<{ next: number; bytes: number }> {
+async function scanAt(path: string, take: (sound: Buffer) => unknown): Promise<{ next: number; bytes: number }> {
   const file = await open(path, 'r').catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') return null
     throw error
@@ -133,11 +135,15 @@ function turnsOf() {
   }
 }
 
-/** @param dataFolder journals lie in `recordings/` in it */
-export function takeJournals(dataFolder: string): TakeJournals {
+/**
+ * @param dataFolder journals lie in `recordings/` in it
+ * @param ending of their names: sound of takes, or pictures of footage
+ */
+export function takeJournals(dataFolder: string, ending: 'take' | 'footage' = 'take'): TakeJournals {
   const folder = join(dataFolder, 'recordings')
   mkdirSync(folder, { recursive: true })
-  const path = (takeId: string) => join(folder, `${takeId}.take`)
+  const path = (takeId: string) => join(folder, `${takeId}.${ending}`)
+  const isJournal = new RegExp(`^([0-9a-f-]{36})\\.${ending}$`)
   // what each open journal expects next: a cache of what its file says
   const ends = new Map<string, { next: number; bytes: number }>()
   const inTurn = turnsOf()
@@ -162,6 +168,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
       }),
     read: (takeId) => inTurn(takeId, () => readJournal(path(takeId))),
     readToDisk: (takeId, to) => inTurn(takeId, () => readJournalToDisk(path(takeId), to)),
+    each: (takeId, take) => inTurn(takeId, () => scanAt(path(takeId), take)),
     size: (takeId) => sizeOf(path(takeId)),
     restore: (takeId, pieces) =>
       inTurn(takeId, async () => {
@@ -174,7 +181,7 @@ export function takeJournals(dataFolder: string): TakeJournals {
         for (const piece of pieces) bytes += await writeRecord(path(beside), chunk++, piece, bytes)
         await rename(path(beside), path(takeId))
       }),
-    all: async () => (await readdir(folder)).flatMap((name) => /^([0-9a-f-]{36})\.take$/.exec(name)?.[1] ?? []),
+    all: async () => (await readdir(folder)).flatMap((name) => isJournal.exec(name)?.[1] ?? []),
     remove: (takeId) =>
       inTurn(takeId, async () => {
         ends.delete(takeId)

@@ -1,8 +1,9 @@
 /** Small lectures for tests of what is planned, checked and written of them. */
 import { DEFAULT_BED } from '#core/model/bed.ts'
 import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
-import { DEFAULT_FILM, type Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { DEFAULT_FILM, type Film } from '#core/model/moving/film.ts'
+import { DEFAULT_SMALL_PICTURE } from '#core/model/moving/small-picture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
@@ -22,6 +23,8 @@ export const take = (id: string, seconds: number): Take =>
     stepMoments: {},
     marks: [],
     bookmarks: [],
+    footage: [],
+    samples: toSamples(seconds),
     problem: null,
   }) as unknown as Take
 export const step = (id: string) => ({
@@ -75,6 +78,7 @@ export const slide = (id: string, seconds: number, more: Partial<Slide> = {}): S
   hidden: false,
   timing: {},
   transition: null,
+  smallPicture: null,
   card: null,
   warnings: [],
   buildsOn: false,
@@ -99,6 +103,7 @@ export const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture =
   timing: DEFAULT_TIMING,
   transition: NO_TRANSITION,
   exportSettings: DEFAULT_EXPORT_SETTINGS,
+  smallPicture: DEFAULT_SMALL_PICTURE,
   beds: [],
   undrawableCaptions: [],
   lineCharacters: 37,

@@ -104,6 +104,11 @@ export function SessionStatus({ lecture, session }: { lecture: Lecture; session:
         {session.state === 'recording' ? say('Recording') : ''}
       </p>
       <UploadStatus session={session} />
+      {session.pictureProblem && (
+        <p role="alert" className="text-sm text-warning">
+          {session.pictureProblem}
+        </p>
+      )}
       <Told marks={session.marks} underWay={underWay} />
       {session.continuousTakeId && !underWay && <Outcome lecture={lecture} takeId={session.continuousTakeId} />}
     </>

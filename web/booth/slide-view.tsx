@@ -5,6 +5,8 @@ import { say } from '#core/words/say.ts'
 import { pictureUrl, thumbnailUrl } from '#web/data/api.ts'
 import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
+import { LivePictures } from './live-pictures.tsx'
+import { PictureBar } from './picture-bar.tsx'
 import type { BoothActs } from './use-booth-acts.ts'
 import type { PositionInDeck } from './use-position-in-deck.ts'
 import type { SessionView } from './use-recording-session.ts'
@@ -49,6 +51,7 @@ export function SlideView({ lecture, session, position, acts, staysHere }: Slide
           height={picture.height}
           className="h-auto w-full rounded bg-black"
         />
+        <LivePictures lecture={lecture} slide={slide} session={session} />
         <Banner session={session} />
         {slide.steps.length > 1 && (
           <p className="absolute end-0 bottom-0 rounded-ss bg-base-100/85 px-2 py-0.5 text-sm">
@@ -56,11 +59,12 @@ export function SlideView({ lecture, session, position, acts, staysHere }: Slide
           </p>
         )}
       </div>
-      <div className="flex min-h-0 gap-4">
+      <div className="flex min-h-0 gap-4 max-sm:flex-wrap">
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by arrow keys */}
         <section tabIndex={0} aria-label={say('Takes')} className="min-h-0 grow overflow-auto">
           <TakeList lecture={lecture} slide={slide} />
         </section>
+        {!staysHere && <PictureBar lecture={lecture} slide={slide} session={session} acts={acts} />}
         {next && (
           <button
             type="button"

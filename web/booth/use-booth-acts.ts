@@ -48,10 +48,13 @@ function usePaging(session: SessionView, position: PositionInDeck, how: How, set
     }
     setRecordNext(null)
     stopPlay()
+    session.backToSlide()
     if (underWay) void session.mark({ kind: 'slide', slideId: to.id }, timeStamp)
     go(to)
   }
   const forward = (press: Pressed) => {
+    // what is shown next is seen
+    session.backToSlide()
     if (!furtherPicture) return move(next, press)
     void session.mark({ kind: 'step', stepId: furtherPicture.id }, press.timeStamp)
     showStep(step + 1)
@@ -84,8 +87,9 @@ export function useBoothActs(lecture: Lecture, session: SessionView, position: P
   }
   const rest = () => void session.pauseOrResume()
   const pickUp = () => void session.pickUp()
+  const screen = () => void session.toggleScreen()
   const leave = () => void navigate(`/lectures/${lecture.id}`)
-  const acts = { ...paging, record, listen, rest, pickUp, wrong: tell('wrong'), bookmark: tell('bookmark') }
+  const acts = { ...paging, record, listen, rest, pickUp, screen, wrong: tell('wrong'), bookmark: tell('bookmark') }
   usePageKeys(
     {
       r: record,
@@ -94,6 +98,7 @@ export function useBoothActs(lecture: Lecture, session: SessionView, position: P
       u: pickUp,
       w: acts.wrong,
       b: acts.bookmark,
+      d: how.staysHere ? () => {} : screen,
       arrowright: acts.forward,
       pagedown: acts.forward,
       arrowleft: acts.backward,

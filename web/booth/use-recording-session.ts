@@ -2,14 +2,37 @@
 import { useEffect, useState, useSyncExternalStore } from 'react'
 import { toast } from 'sonner'
 import { askForMicrophone, chooseMicrophone, chosenMicrophone, listMicrophones } from '#web/recorder/input/microphones.ts'
+import { canRecordPictures, FootageRecorder } from '#web/recorder/pictures/footage-recorder.ts'
+import { listCameras, openCamera, openPractice, openScreen } from '#web/recorder/pictures/picture-sources.ts'
 import { openInput } from '#web/recorder/recorder.ts'
 import { isUnderWay, RecordingSession, type SessionDevices, type SessionSnapshot } from '#web/recorder/recording-session.ts'
 
 /** What a session is and what can be done with it. */
 export type SessionView = SessionSnapshot &
-  Pick<RecordingSession, 'level' | 'sound' | 'choose' | 'toggle' | 'pauseOrResume' | 'pickUp' | 'mark'>
+  Pick<
+    RecordingSession,
+    | 'level'
+    | 'sound'
+    | 'choose'
+    | 'toggle'
+    | 'pauseOrResume'
+    | 'pickUp'
+    | 'mark'
+    | 'toggleScreen'
+    | 'backToSlide'
+    | 'endScreen'
+    | 'chooseCamera'
+  >
 
 const BROWSER: SessionDevices = {
+  pictures: {
+    canRecord: canRecordPictures,
+    listCameras,
+    openCamera,
+    openScreen,
+    openPracticeScreen: openPractice,
+    record: (track, kind) => new FootageRecorder(track, kind),
+  },
   list: listMicrophones,
   ask: askForMicrophone,
   open: openInput,
@@ -41,5 +64,7 @@ export function useRecordingSession(lectureId: string, slideId: string): Session
     }
   }, [underWay])
   const { level, sound, choose, toggle, pauseOrResume, pickUp, mark } = session
-  return { ...snapshot, level, sound, choose, toggle, pauseOrResume, pickUp, mark }
+  const { toggleScreen, backToSlide, endScreen, chooseCamera } = session
+  const acts = { choose, toggle, pauseOrResume, pickUp, mark, toggleScreen, backToSlide, endScreen, chooseCamera }
+  return { ...snapshot, level, sound, ...acts }
 }

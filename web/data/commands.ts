@@ -1,9 +1,9 @@
 /** Edits as data: what is done, what takes it back, and how each is said to the server and shown at once. */
 import type { BedSettings } from '#core/model/bed.ts'
 import type { CaptionKind, CaptionTrack, StoredCue } from '#core/model/caption.ts'
-import type { FilmSettings } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Bookmark } from '#core/model/marks.ts'
+import type { FilmSettings } from '#core/model/moving/film.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { ask, client, type LinkChange } from './api.ts'
@@ -20,6 +20,7 @@ export type SlideChange = Partial<
     | 'keptTakeId'
     | 'timing'
     | 'transition'
+    | 'smallPicture'
     | 'card'
     | 'warnings'
     | 'section'
@@ -47,7 +48,9 @@ export type Command =
   | { kind: 'tidyUp'; takeId: string; tidyUp: TidyUp }
   | {
       kind: 'lecture'
-      change: Partial<Pick<Lecture, 'title' | 'language' | 'timing' | 'transition' | 'exportSettings' | 'lineCharacters'>>
+      change: Partial<
+        Pick<Lecture, 'title' | 'language' | 'timing' | 'transition' | 'exportSettings' | 'smallPicture' | 'lineCharacters'>
+      >
       was?: { title?: string }
     }
   | { kind: 'steps'; slides: Arranged[] }
@@ -57,6 +60,8 @@ export type Command =
   | { kind: 'film-deleted'; id: string; deleted: boolean }
   | { kind: 'bed'; id: string; change: Partial<BedSettings> }
   | { kind: 'bed-deleted'; id: string; deleted: boolean }
+  | { kind: 'footage'; id: string; description: string }
+  | { kind: 'footage-shown'; takeId: string; footageId: string; isShown: boolean }
   | { kind: 'lecture-deleted'; deleted: boolean }
   | { kind: 'edition-deleted'; id: string; deleted: boolean }
   | { kind: 'link'; token: string; change: LinkChange }
@@ -116,6 +121,12 @@ export function send(lectureId: string, command: Command): Promise<unknown> {
       return ask(client.films[':id'].$patch({ param: { id: command.id }, json: command.change }))
     case 'film-deleted':
       return ask(client.films[':id'].deleted.$put({ param: { id: command.id }, ...deleted(command.deleted) }))
+    case 'footage':
+      return ask(client.footage[':id'].$patch({ param: { id: command.id }, json: { description: command.description } }))
+    case 'footage-shown': {
+      const param = { id: command.takeId, footageId: command.footageId }
+      return ask(client.takes[':id'].footage[':footageId'].shown.$put({ param, json: { isShown: command.isShown } }))
+    }
     case 'bed':
       return ask(client.beds[':id'].$patch({ param: { id: command.id }, json: command.change }))
     case 'bed-deleted':
@@ -169,6 +180,37 @@ function translate(lecture: Lecture, trackId: string, translated: readonly Trans
   )
 }
 
+/** Every part of a footage that a lecture's takes have. */
+const cutsOf = (lecture: Lecture) => lecture.slides.flatMap((slide) => slide.takes.flatMap((take) => take.footage))
+
+/** What moves on slides: films, and what screen and camera recorded. */
+function applyToMoving(
+  lecture: Lecture,
+  command: Extract<Command, { kind: 'film' | 'film-deleted' | 'footage' | 'footage-shown' }>,
+) {
+  switch (command.kind) {
+    case 'film':
+      for (const film of lecture.slides.flatMap((slide) => slide.steps.flatMap((step) => step.films)))
+        if (film.id === command.id) Object.assign(film, command.change)
+      break
+    case 'film-deleted':
+      if (command.deleted)
+        for (const step of lecture.slides.flatMap((slide) => slide.steps))
+          step.films = step.films.filter((film) => film.id !== command.id)
+      break
+    case 'footage':
+      for (const cut of cutsOf(lecture)) if (cut.footageId === command.id) cut.footage.description = command.description
+      break
+    case 'footage-shown':
+      for (const take of lecture.slides.flatMap((slide) => slide.takes))
+        if (take.id === command.takeId)
+          take.footage = take.footage.map(({ isLeftOut: _, ...cut }) =>
+            cut.footageId === command.footageId && !command.isShown ? { ...cut, isLeftOut: true } : cut,
+          )
+      break
+  }
+}
+
 /** Shows a command at once, before the server has answered. What only the server can work out is left to its answer. */
 export function apply(lecture: Lecture, command: Command) {
   switch (command.kind) {
@@ -208,13 +250,10 @@ export function apply(lecture: Lecture, command: Command) {
       }
       break
     case 'film':
-      for (const film of lecture.slides.flatMap((slide) => slide.steps.flatMap((step) => step.films)))
-        if (film.id === command.id) Object.assign(film, command.change)
-      break
     case 'film-deleted':
-      if (command.deleted)
-        for (const step of lecture.slides.flatMap((slide) => slide.steps))
-          step.films = step.films.filter((film) => film.id !== command.id)
+    case 'footage':
+    case 'footage-shown':
+      applyToMoving(lecture, command)
       break
     case 'bed': {
       const bed = lecture.beds.find((b) => b.id === command.id)

@@ -2,8 +2,8 @@
 
 import { useCallback } from 'react'
 import type { Check } from '#core/edition/checks/check.ts'
-import type { FilmSettings } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { FilmSettings } from '#core/model/moving/film.ts'
 import { say } from '#core/words/say.ts'
 import type { Command } from './commands.ts'
 import { editOrTell } from './history.ts'

@@ -38,7 +38,7 @@ export const CHECK_WORDS: Record<CheckKind, Message> = {
   'long-lead': message('Waits long'),
   'long-pause': message('Long pause'),
   'long-slide': message('Very long'),
-  'small-picture': message('Small picture'),
+  'coarse-picture': message('Few pixels'),
   'no-alt-text': message('Not described'),
   'draft-alt-text': message('Description is a draft'),
   'uneven-loudness': message('Uneven'),

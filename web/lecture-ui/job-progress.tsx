@@ -22,6 +22,7 @@ const NAMES = {
   'patch-sentence': message('Putting a sentence in its place'),
   'move-words': message('Moving words to another slide'),
   film: message('Making a film ready'),
+  footage: message('Making what was recorded ready'),
   recognise: message('Writing captions by ear'),
 } as const
 

@@ -1,8 +1,10 @@
 /** The picture and the caption at this moment of the lecture, transitions and all. */
 import { useEffect, useRef } from 'react'
 import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
+import type { PlannedFilm } from '#core/edition/films.ts'
 import { type Shown, shownAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
+import { SQUARE_CORNER } from '#core/model/moving/small-picture.ts'
 import { TRANSITIONS } from '#core/model/transition.ts'
 import { pictureUrl } from '#web/data/api.ts'
 import { player } from '#web/playback/player.ts'
@@ -20,6 +22,13 @@ function lay(over: HTMLElement, under: HTMLElement, transition: NonNullable<Show
 
 const PICTURE = 'absolute inset-0 size-full object-contain'
 
+/** As the encoder draws it: a small picture is cut to its shape, another one fills its place. */
+const shapeOf = ({ edge, isMirrored }: Pick<PlannedFilm, 'edge' | 'isMirrored'>) => ({
+  objectFit: edge ? 'cover' : 'fill',
+  borderRadius: edge === 'round' ? '50%' : edge === 'square' ? `${SQUARE_CORNER * 100}%` : '',
+  transform: isMirrored ? 'scaleX(-1)' : '',
+})
+
 /** Puts each film that is seen where it stands, and takes away the others. */
 function showFilms(holder: HTMLElement, films: Shown['films']) {
   const seen = new Set<Element>()
@@ -27,12 +36,12 @@ function showFilms(holder: HTMLElement, films: Shown['films']) {
     const element = player.films.screen(film)
     seen.add(element)
     if (element.parentElement !== holder) {
-      element.className = 'absolute object-fill'
+      element.className = 'absolute'
       holder.append(element)
     }
     const share = (value: number) => `${value * 100}%`
     const { x, y, width, height } = film.place
-    Object.assign(element.style, { left: share(x), top: share(y), width: share(width), height: share(height) })
+    Object.assign(element.style, { left: share(x), top: share(y), width: share(width), height: share(height), ...shapeOf(film) })
   }
   for (const child of [...holder.children]) if (!seen.has(child)) child.remove()
 }

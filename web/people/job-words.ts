@@ -16,6 +16,7 @@ export const JOB_WORDS: Record<JobKind, Message> = {
   'patch-sentence': message('putting a sentence in its place'),
   'move-words': message('moving words'),
   film: message('making a film ready'),
+  footage: message('making what was recorded by screen or camera ready'),
   recognise: message('drafting captions'),
   publish: message('making an edition'),
   'pre-encode': message('encoding ahead'),

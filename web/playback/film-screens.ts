@@ -3,7 +3,7 @@
  * stage puts the elements where they are seen.
  */
 import { gainAt, type PlacedBed } from '#core/audio/mix/music-bed.ts'
-import { filmsAt, type PlannedFilm, type ShownFrameOfFilm } from '#core/edition/films.ts'
+import { filmsAt, type PlannedFilm, placeInFile, type ShownFrameOfFilm } from '#core/edition/films.ts'
 import { slideAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
@@ -12,6 +12,8 @@ import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
 const NEAR_S = 0.03
 /** By more than this a film jumps to where it should be; by less it is hurried, or held back. */
 const JUMP_S = 0.4
+/** What was recorded with the voice is cut with it, and lips are read. */
+const JUMP_BESIDE_VOICE_S = 0.12
 const HURRY = 0.08
 
 export interface FilmDevices {
@@ -26,7 +28,10 @@ interface Screen {
 }
 
 /** @returns seconds of the file at which a frame is seen, in the middle of it */
-const momentOf = ({ film: { rate }, frame }: ShownFrameOfFilm) => ((frame + 0.5) * rate[1]) / rate[0]
+const momentOf = ({ film, frame }: ShownFrameOfFilm) => {
+  const [count, per] = film.fileRate ?? film.rate
+  return ((frame + 0.5) * per) / count
+}
 
 export class FilmScreens {
   readonly #devices: FilmDevices
@@ -90,16 +95,14 @@ export class FilmScreens {
   /** @param at sample of the slide */
   #follow({ film }: ShownFrameOfFilm, position: number, at: number, rate: number) {
     const { element } = this.#screens.get(film.filmId)!
-    const [count, per] = film.rate
-    const once = ((film.to - film.from) * per) / count
-    const wanted = (film.from * per) / count + (toSeconds(at - film.startSamples) % once)
+    const { seconds: wanted, speed } = placeInFile(film, at)
     const late = wanted - element.currentTime
-    if (element.paused || Math.abs(late) > JUMP_S) {
+    if (element.paused || Math.abs(late) > (film.runs ? JUMP_BESIDE_VOICE_S : JUMP_S)) {
       element.currentTime = wanted
-      element.playbackRate = rate
+      element.playbackRate = rate * speed
       this.#sound(film.filmId, element, position, rate)
       if (element.paused) void element.play().catch(() => {})
-    } else element.playbackRate = rate * (Math.abs(late) < NEAR_S ? 1 : 1 + Math.sign(late) * HURRY)
+    } else element.playbackRate = rate * speed * (Math.abs(late) < NEAR_S ? 1 : 1 + Math.sign(late) * HURRY)
   }
 
   /** Writes a film's gain ahead. */

@@ -2,21 +2,16 @@
 
 import { useRef } from 'react'
 import { toast } from 'sonner'
-import { CORNERS, type Crest } from '#core/model/export-settings.ts'
+import type { Crest } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { type Message, message, say } from '#core/words/say.ts'
+import { CORNER_WORDS, CORNERS } from '#core/model/moving/small-picture.ts'
+import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { percent } from '#web/components/format.ts'
 import { pictureUrl, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
 import { useExportSettings } from './use-export-settings.ts'
 
-const WORDS: Record<Crest['corner'], Message> = {
-  'top-left': message('top left'),
-  'top-right': message('top right'),
-  'bottom-left': message('bottom left'),
-  'bottom-right': message('bottom right'),
-}
 const FIRST = { corner: 'bottom-right', share: 0.08, opacity: 0.9 } as const
 
 export function CrestChoice({ lecture }: { lecture: Lecture }) {
@@ -81,7 +76,7 @@ export function CrestChoice({ lecture }: { lecture: Lecture }) {
           >
             {CORNERS.map((corner) => (
               <option key={corner} value={corner}>
-                {say(WORDS[corner])}
+                {say(CORNER_WORDS[corner])}
               </option>
             ))}
           </select>

@@ -7,10 +7,11 @@ import type { Mark } from '#core/model/marks.ts'
 import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
 import { type Capture, openCapture } from './capture/capture.ts'
-import { chunkStore, type KeptTake } from './chunk-store.ts'
 import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone, openMicrophone } from './input/microphones.ts'
 import { keptName } from './input/practice-microphone.ts'
+import { chunkStore, type KeptTake, storeWithRetry } from './kept/chunk-store.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
+import type { FootageRecorder } from './pictures/footage-recorder.ts'
 import { type UploadReport, uploadOwn } from './upload.ts'
 
 export interface Level {
@@ -60,6 +61,10 @@ export interface Recording {
   mark(telling: Telling, pressed: number): Promise<Mark>
   pause(): Promise<void>
   resume(): Promise<void>
+  /** From now on the pictures of a screen or a camera are recorded with it. */
+  film(pictures: FootageRecorder): void
+  /** And from now on no more. */
+  endFilming(pictures: FootageRecorder): Promise<void>
   /**
    * After a slip: goes back to the last pause before it, plays the run-up to there, and records on.
    *
@@ -92,7 +97,7 @@ function chunker(takeId: string) {
     const pcm = open.slice(0, filled)
     all.push(pcm)
     const number = chunks++
-    keeping = keeping.then(() => storeWithRetry(takeId, number, new Uint8Array(pcm.buffer.slice(0))))
+    keeping = keeping.then(() => storeWithRetry(() => chunkStore.keepChunk(takeId, number, new Uint8Array(pcm.buffer.slice(0)))))
     open = new Int16Array(CHUNK)
     filled = 0
   }
@@ -138,17 +143,6 @@ function playSound(context: AudioContext, samples: Float32Array<ArrayBuffer>): {
   return { ended, stop: () => source.stop() }
 }
 
-async function storeWithRetry(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuffer>) {
-  for (;;) {
-    try {
-      return await chunkStore.keepChunk(takeId, chunk, pcm)
-    } catch {
-      // the browser's storage is full: sent chunks make room
-      await new Promise((resolve) => setTimeout(resolve, 1000))
-    }
-  }
-}
-
 /** A take that is being recorded: its chunks and marks are kept as they come. */
 class TakeRecording implements Recording {
   readonly takeId = crypto.randomUUID()
@@ -157,6 +151,9 @@ class TakeRecording implements Recording {
   readonly #take: Omit<KeptTake, 'marks' | 'ended'>
   readonly #marks: Mark[] = []
   readonly #gathered = chunker(this.takeId)
+  /** What is filmed beside it. */
+  readonly #pictures = new Set<FootageRecorder>()
+  #rests = false
   #isOver = false
   #runUp: { stop(): void } | null = null
 
@@ -177,8 +174,9 @@ class TakeRecording implements Recording {
   /** @throws MicrophoneProblem where the audio thread does not answer */
   async start() {
     await this.#keep(null)
-    this.#capture.onSamples = (samples) => {
+    this.#capture.onSamples = (samples, captured) => {
       this.#gathered.add(toInt16(samples))
+      for (const pictures of this.#pictures) pictures.hear(captured)
       this.#onHeard(samples)
     }
     if (await this.#capture.start()) return
@@ -199,17 +197,29 @@ class TakeRecording implements Recording {
     return this.#note({ ...telling, at: Math.max(this.#marks.at(-1)?.at ?? 0, at - Math.round((since / 1000) * SAMPLE_RATE)) })
   }
 
+  film(pictures: FootageRecorder) {
+    if (this.#isOver || this.#pictures.has(pictures)) return
+    this.#pictures.add(pictures)
+    pictures.begin(this.takeId)
+    if (this.#rests) pictures.rest(this.#gathered.samples())
+  }
+
+  async endFilming(pictures: FootageRecorder) {
+    if (!this.#pictures.delete(pictures)) return
+    await pictures.end(this.#rests ? this.#gathered.samples() : (await this.#ask('where')).at)
+  }
+
   async pause() {
-    const { at } = await this.#ask('pause')
+    const { at } = await this.#rest()
     await this.#note({ kind: 'pause', at })
   }
 
   async resume() {
-    await this.#ask('resume')
+    await this.#goOn()
   }
 
   async pickUp(onRunUp: (seconds: number) => void) {
-    const { at } = await this.#ask('pause')
+    const { at } = await this.#rest()
     const { from, runUp } = this.#pickUpFrom(at)
     onRunUp(runUp.length / SAMPLE_RATE)
     const playing = playSound(this.#context, runUp)
@@ -217,7 +227,7 @@ class TakeRecording implements Recording {
     await playing.ended
     this.#runUp = null
     if (this.#isOver) return
-    const { at: resumed } = await this.#ask('resume')
+    const { at: resumed } = await this.#goOn()
     await this.#note({ kind: 'pick-up', at: resumed, from })
     onRunUp(0)
   }
@@ -225,8 +235,11 @@ class TakeRecording implements Recording {
   async stop() {
     this.#isOver = true
     this.#runUp?.stop()
-    const { dropoutCount, dropoutMs } = await this.#ask('stop')
+    const { at, dropoutCount, dropoutMs } = await this.#ask('stop')
     this.#capture.onSamples = () => {}
+    // its pictures are kept to the last before the take is said to be over: the server wants them first
+    await Promise.all([...this.#pictures].map((pictures) => pictures.end(at)))
+    this.#pictures.clear()
     const chunks = await this.#gathered.end()
     await this.#keep({ chunks, dropoutCount, dropoutMs })
     const sound = new Blob([writeWav(this.#gathered.joined(), SAMPLE_RATE)], { type: 'audio/wav' })
@@ -245,6 +258,20 @@ class TakeRecording implements Recording {
     const said = heard.filter((s) => !this.#marks.some((m) => m.kind === 'pick-up' && s.start >= m.from && s.end <= m.at))
     const from = Math.max(offset, pickUpPoint(said))
     return { from, runUp: samples.slice(Math.max(0, from - offset - toSamples(RUN_UP_S)), from - offset) }
+  }
+
+  async #rest() {
+    const answer = await this.#ask('pause')
+    this.#rests = true
+    for (const pictures of this.#pictures) pictures.rest(answer.at)
+    return answer
+  }
+
+  async #goOn() {
+    const answer = await this.#ask('resume')
+    this.#rests = false
+    for (const pictures of this.#pictures) pictures.goOn()
+    return answer
   }
 
   /** A thread that is gone does not answer: what it gave is what there is. */

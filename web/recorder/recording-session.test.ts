@@ -1,6 +1,7 @@
 /** Every state of a session at the microphone, and what each event makes of it. */
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { MicrophoneProblem } from './input/microphones.ts'
+import type { PictureDevices } from './pictures/pictures.ts'
 import type { Input } from './recorder.ts'
 import { RecordingSession, type SessionDevices, type SessionState } from './recording-session.ts'
 import type { UploadReport } from './upload.ts'
@@ -28,6 +29,8 @@ function fakeRecording(takeId: string) {
     recorded: 3,
     paused: 0,
     resumed: 0,
+    film: () => {},
+    endFilming: async () => {},
     stopped,
     runUp,
     seconds: () => recording.recorded,
@@ -73,6 +76,8 @@ function fakeInput(name: string) {
 }
 
 class FakeBrowser implements SessionDevices {
+  // nobody chooses a camera or a screen here: `pictures/pictures.test.ts` does
+  readonly pictures = { listCameras: async () => [] } as unknown as PictureDevices
   readonly inputs: ReturnType<typeof fakeInput>[] = []
   asked = 0
   remembered: string | null = null

@@ -4,6 +4,7 @@ import type { Mark } from '#core/model/marks.ts'
 import { message, say } from '#core/words/say.ts'
 import { keepFeed, type LevelFeed, type SoundFeed } from './feed.ts'
 import { type Microphone, MicrophoneProblem, NONE_FOUND, preferredMicrophone } from './input/microphones.ts'
+import { type PictureDevices, Pictures, type PicturesSnapshot } from './pictures/pictures.ts'
 import type { Input, Recording, Telling } from './recorder.ts'
 import type { UploadReport } from './upload.ts'
 
@@ -12,7 +13,9 @@ export type SessionState = 'opening' | 'ready' | 'counting' | 'recording' | 'pau
 /** While sound is being recorded or could be at the next key. */
 export const isUnderWay = (state: SessionState) => state === 'recording' || state === 'paused' || state === 'going back'
 
-export interface SessionSnapshot {
+export interface SessionSnapshot extends Omit<PicturesSnapshot, 'problem'> {
+  /** A sentence, when screen or camera are in the way. */
+  pictureProblem: string | null
   state: SessionState
   microphones: Microphone[]
   microphone: string | null
@@ -35,6 +38,7 @@ export interface SessionSnapshot {
 
 /** What of the browser a session works with. */
 export interface SessionDevices {
+  pictures: PictureDevices
   list(): Promise<Microphone[]>
   /** Asks for permission. @throws MicrophoneProblem */
   ask(): Promise<void>
@@ -75,7 +79,14 @@ export class RecordingSession {
     takeId: null,
     continuousTakeId: null,
     problem: null,
+    screen: 'off',
+    screenStream: null,
+    cameras: [],
+    camera: null,
+    cameraStream: null,
+    pictureProblem: null,
   }
+  readonly #pictures: Pictures
   readonly #listeners = new Set<() => void>()
   #input: Input | null = null
   #recording: Recording | null = null
@@ -94,6 +105,9 @@ export class RecordingSession {
     this.#lectureId = lectureId
     this.#slideId = slideId
     this.#devices = devices
+    this.#pictures = new Pictures(devices.pictures, ({ problem, ...change }) =>
+      this.#change({ ...change, ...(problem === undefined ? {} : { pictureProblem: problem }) }),
+    )
   }
 
   /** @returns a function that ends listening */
@@ -104,8 +118,8 @@ export class RecordingSession {
 
   readonly snapshot = (): SessionSnapshot => this.#snapshot
 
-  /** Opens the microphone that is preferred. */
-  readonly start = () => this.#open(null)
+  /** Opens the microphone that is preferred. No camera is: nobody is asked for one. */
+  readonly start = () => Promise.all([this.#open(null), this.#pictures.look()])
 
   /** Ends what is under way and closes the microphone. */
   readonly end = async () => {
@@ -114,6 +128,7 @@ export class RecordingSession {
     const input = this.#input
     this.#input = null
     await this.#stop()
+    await this.#pictures.close()
     await input?.close()
     this.#change({ heard: null })
   }
@@ -130,6 +145,16 @@ export class RecordingSession {
     this.#devices.remember(id)
     void this.#open(id)
   }
+
+  /** Shows a screen instead of the slide, or the slide again. */
+  readonly toggleScreen = (isPractice = false) => this.#pictures.toggleScreen(isPractice)
+
+  /** The slide is seen, where a screen was. */
+  readonly backToSlide = () => this.#pictures.showSlide()
+
+  readonly endScreen = () => this.#pictures.endScreen()
+
+  readonly chooseCamera = (id: string | null) => this.#pictures.chooseCamera(id)
 
   /** Begins to record, after a count-down where one is wanted; ends what is under way. */
   readonly toggle = async ({ isContinuous, countdown }: { isContinuous: boolean; countdown: number }): Promise<void> => {
@@ -268,6 +293,7 @@ export class RecordingSession {
     try {
       const target = { slideId: this.#slideId, lectureId: this.#lectureId, isContinuous }
       this.#recording = await input.record(target, told)
+      this.#pictures.setRecording(this.#recording)
       this.#change({ takeId: this.#recording.takeId, state: 'recording' })
     } catch (error) {
       this.#change({ state: 'ready' })
@@ -282,6 +308,7 @@ export class RecordingSession {
     this.#recording = null
     this.#change({ state: 'stopping' })
     const { sound, seconds } = await recording.stop()
+    this.#pictures.setRecording(null)
     this.#change({
       continuousTakeId: this.#isContinuous ? recording.takeId : null,
       seconds,

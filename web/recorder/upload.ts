@@ -4,7 +4,7 @@ import { crc32 } from '#core/audio/signal/crc32.ts'
 import type { Mark } from '#core/model/marks.ts'
 import { say } from '#core/words/say.ts'
 import { ask, client, isProblem } from '#web/data/api.ts'
-import { chunkStore, type KeptTake } from './chunk-store.ts'
+import { chunkStore, type KeptFootage, type KeptTake } from './kept/chunk-store.ts'
 
 const PAUSES_MS = [500, 1000, 2000, 5000]
 
@@ -35,6 +35,63 @@ async function sendChunk(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuf
   return ((await ask(response as Promise<Response & { json(): Promise<{ next: number }> }> as never)) as { next: number }).next
 }
 
+/** What the server will never take, however often it is sent. */
+const isFinal = (error: unknown) => isProblem(error) && [400, 404, 409, 413, 415].includes(error.status)
+
+async function sendPiece({ id, takeId }: KeptFootage, piece: number, bytes: Uint8Array<ArrayBuffer>): Promise<number> {
+  const response = fetch(`/api/takes/${takeId}/footage/${id}/pieces/${piece}`, {
+    method: 'PUT',
+    headers: { 'x-checksum': String(crc32(bytes)) },
+    body: bytes,
+  })
+  return ((await ask(response as Promise<Response & { json(): Promise<{ next: number }> }> as never)) as { next: number }).next
+}
+
+/**
+ * Sends what is kept of a take's pictures, a piece of each: the sound never waits for more than that.
+ *
+ * @param begun footage that the server knows
+ * @param isOver nothing more will come of it
+ * @returns whether something was sent, and how much is left
+ */
+async function sendFootage(takeId: string, begun: Set<string>, isOver: boolean): Promise<{ sent: boolean; left: number }> {
+  let sent = false
+  const kept = await chunkStore.footageOf(takeId)
+  let left = kept.length
+  for (const footage of kept) {
+    const { id, kind, codec, width, height } = footage
+    const param = { id: takeId, footageId: id }
+    try {
+      if (!begun.has(id)) {
+        await ask(client.takes[':id'].footage[':footageId'].$put({ param, json: { kind, codec, width, height } }))
+        begun.add(id)
+      }
+      const first = await chunkStore.firstPiece(id)
+      if (first) {
+        const next = await sendPiece(footage, first.piece, first.bytes)
+        // the server lost the beginning: what comes after it cannot be shown
+        if (next <= first.piece) throw { status: 409, sentence: say('The server lost the beginning of this picture.'), data: {} }
+        await chunkStore.dropPiece(id, first.piece)
+        sent = true
+      } else if (footage.pieces !== null || isOver) {
+        const json = { pieces: footage.pieces ?? 0, recovered: footage.pieces === null }
+        await ask(client.takes[':id'].footage[':footageId'].seal.$post({ param, json }))
+        await chunkStore.dropFootage(id)
+        left--
+        sent = true
+      }
+    } catch (error) {
+      // of the take itself 422 means that nothing was recorded: of a picture that it is sent again
+      if (!isFinal(error)) throw isProblem(error) && error.status === 422 ? { ...error, status: 0 } : error
+      // pictures must not stand in the way of the sound
+      console.error('Pictures were refused:', (error as { sentence: string }).sentence)
+      await chunkStore.dropFootage(id)
+      left--
+    }
+  }
+  return { sent, left }
+}
+
 /** Marks that the server cannot read must not stand in the way of the sound. */
 async function sendMarks(takeId: string, marks: Mark[]) {
   await ask(client.takes[':id'].marks.$put({ param: { id: takeId }, json: { marks } })).catch((error) => {
@@ -52,6 +109,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
   let began = false
   /** Marks that the server has. */
   let marked = 0
+  const begun = new Set<string>()
   let sent = 0
   let failures = 0
   for (;;) {
@@ -80,6 +138,11 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
             data: {},
           }
         sent = first.chunk + 1
+      }
+      // a take that has come to its end has all its pictures here
+      const pictures = await sendFootage(takeId, begun, take.ended !== null || recovered)
+      if (first || pictures.sent || pictures.left > 0) {
+        if (!first && !pictures.sent) await sleep(100)
       } else if (take.ended || recovered) {
         const { chunks, dropoutCount, dropoutMs } = take.ended ?? { chunks: sent, dropoutCount: 0, dropoutMs: 0 }
         await ask(
@@ -106,6 +169,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
         return
       }
       marked = 0
+      begun.clear()
       began = false // a server that was started anew may have let go of a take that had no sound yet
       report({ state: 'waiting', sent, problem: problem.sentence })
       await sleep(PAUSES_MS[Math.min(failures++, PAUSES_MS.length - 1)]!)

@@ -1,6 +1,8 @@
 /** Films of a slide as strips of pictures on the time scale. */
 import { Clapperboard } from 'lucide-react'
-import { type Film, filmFrames, filmSeconds } from '#core/model/film.ts'
+import { filmsAt, type PlannedFilm } from '#core/edition/films.ts'
+import { keptTake } from '#core/model/kept-take.ts'
+import { type Film, filmFrames, filmSeconds, type ShownFilm } from '#core/model/moving/film.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import type { ScheduledFilm, ScheduledSlide } from '#core/timing/scheduled.ts'
@@ -11,14 +13,13 @@ import type { Scale } from './scale.tsx'
 
 const HEIGHT = 26
 
-/** Pictures side by side, each of the moment at which it stands. */
-function Pictures({ film, shown, width }: { film: Film; shown: NonNullable<Film['shown']>; width: number }) {
+/** Pictures side by side, each of the moment at which it stands. @param frameAt which frame is seen at a share of the strip */
+function Pictures({ shown, width, frameAt }: { shown: ShownFilm; width: number; frameAt: (share: number) => number }) {
   const tile = Math.max(8, Math.round((HEIGHT * shown.width) / shown.height))
   const count = Math.max(1, Math.ceil(width / tile))
-  const { from, to } = filmFrames(film)
   const last = Math.max(1, shown.stripPictures - 1)
   return Array.from({ length: count }, (_, i) => {
-    const frame = film.loops ? from + (((i * (to - from)) / 4) % (to - from)) : from + (i * (to - from)) / count
+    const frame = frameAt(i / count)
     const picture = Math.min(last, Math.floor((frame / shown.frames) * shown.stripPictures))
     return (
       <span
@@ -40,6 +41,7 @@ function Band({ film, scheduled, scale }: { film: Film; scheduled: ScheduledFilm
   const seconds = toSeconds(scheduled.endSamples - scheduled.startSamples)
   const width = Math.min(scale.width, Math.max(4, seconds * scale.pixelsASecond))
   const shown = film.shown!
+  const { from, to } = filmFrames(film)
   const words = film.loops
     ? say('Film “{name}”, {length}, again and again', { name: film.name, length: clock(filmSeconds(shown)) })
     : say('Film “{name}”, {length}', { name: film.name, length: clock(seconds) })
@@ -51,8 +53,54 @@ function Band({ film, scheduled, scale }: { film: Film; scheduled: ScheduledFilm
       className="absolute inset-y-0 overflow-hidden rounded-sm border border-base-content/60 bg-neutral"
       style={{ left: toSeconds(scheduled.startSamples) * scale.pixelsASecond, width }}
     >
-      <Pictures film={film} shown={shown} width={width} />
+      <Pictures
+        shown={shown}
+        width={width}
+        // one that begins anew is seen in quarters of it
+        frameAt={(share) => from + ((film.loops ? (share * 12 * (to - from)) / 4 : share * (to - from)) % (to - from))}
+      />
     </span>
+  )
+}
+
+/** What a shared screen shows, where it is seen. */
+function FilmedBand({ filmed, slide, scale }: { filmed: PlannedFilm; slide: Slide; scale: Scale }) {
+  const cut = keptTake(slide)!.footage.find(({ footage }) => footage.shown?.proxy === filmed.proxy)
+  if (!cut) return null
+  const seconds = toSeconds(filmed.endSamples - filmed.startSamples)
+  const width = Math.min(scale.width, Math.max(4, seconds * scale.pixelsASecond))
+  const words = say('Demonstration, {length}', { length: clock(seconds) })
+  const at = (share: number) => filmed.startSamples + share * (filmed.endSamples - filmed.startSamples)
+  return (
+    <div className="relative mt-1" style={{ height: HEIGHT }}>
+      <span
+        role="img"
+        aria-label={words}
+        title={words}
+        className="absolute inset-y-0 overflow-hidden rounded-sm border border-base-content/60 bg-neutral"
+        style={{ left: toSeconds(filmed.startSamples) * scale.pixelsASecond, width }}
+      >
+        <Pictures shown={cut.footage.shown!} width={width} frameAt={(share) => filmsAt([filmed], at(share))[0]?.frame ?? 0} />
+      </span>
+    </div>
+  )
+}
+
+/** Nothing where nothing was filmed with the take that is kept. */
+export function FootageBand({ slide, filmed, scale }: { slide: Slide; filmed: readonly PlannedFilm[]; scale: Scale }) {
+  const waiting = keptTake(slide)?.footage.some(({ footage }) => footage.shown === null && footage.problem === null)
+  return (
+    <>
+      {filmed.map((one) => (
+        <FilmedBand key={one.filmId} filmed={one} slide={slide} scale={scale} />
+      ))}
+      {waiting && (
+        <p dir="auto" className="mt-1 flex items-center gap-1 text-sm text-base-content/75">
+          <Clapperboard size={14} aria-hidden className="shrink-0" />
+          {say('What was filmed is being made ready')}
+        </p>
+      )}
+    </>
   )
 }
 

@@ -25,7 +25,7 @@ import { Strip } from '#web/lecture-ui/strip.tsx'
 import { player, usePlayer } from '#web/playback/player.ts'
 import { usePlayhead } from '#web/playback/use-playhead.ts'
 import { isSchool } from '#web/sign-in/is-school.ts'
-import { FilmBand } from './film-band.tsx'
+import { FilmBand, FootageBand } from './film-band.tsx'
 import { COLUMNS, type Scale } from './scale.tsx'
 import { StepMarks } from './step-marks.tsx'
 import type { RowData } from './use-sheet.ts'
@@ -402,6 +402,7 @@ const Content = memo(function Content(props: ContentProps) {
             <Unspoken slide={slide} language={slide.language ?? lecture.language} scale={scale} />
           )}
           <FilmBand slide={slide} scheduled={scheduled} scale={scale} />
+          <FootageBand slide={slide} filmed={row.demonstrations} scale={scale} />
           {scheduled && played && <Playhead scheduled={scheduled} scale={scale} />}
           {scheduled && <PlayFromHere scheduled={scheduled} index={index} />}
         </div>

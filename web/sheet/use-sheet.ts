@@ -4,6 +4,8 @@ import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { Check } from '#core/edition/checks/check.ts'
 import { checks } from '#core/edition/checks/checks.ts'
+import type { PlannedFilm } from '#core/edition/films.ts'
+import { footageOfSlides } from '#core/edition/footage.ts'
 import { bedRun, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import type { Bed } from '#core/model/bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -22,6 +24,8 @@ export interface RowData {
   scheduled: ScheduledSlide | null
   cues: LectureCue[]
   checks: Check[]
+  /** What a shared screen shows on it. */
+  demonstrations: PlannedFilm[]
   beds: { bed: Bed; first: boolean; last: boolean }[]
   /** Comments on it that are not settled. */
   comments: number
@@ -73,6 +77,11 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined, comments
             now: new Map(plan(lecture).slides.map((s) => [s.slideId, slideFingerprint(s, slideCaptions(lecture, s.slideId))])),
           }
         : undefined
+    const footage = footageOfSlides(lecture, times)
+    const demonstrations = grouped(
+      times.slides.flatMap((s, i) => footage[i]!.filter((film) => !film.edge).map((film) => ({ slideId: s.slideId, film }))),
+      (one) => one.slideId,
+    )
     const found = checks(lecture, times, published)
     const track = publishedTracks(lecture)[0]
     const cues = grouped(track ? cuesOnLecture(lecture, track.cues) : [], (cue) => cue.slideId)
@@ -96,6 +105,7 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined, comments
       scheduled: scheduled.get(slide.id) ?? null,
       cues: cues.get(slide.id) ?? NONE,
       checks: own.get(slide.id) ?? NONE,
+      demonstrations: demonstrations.get(slide.id)?.map(({ film }) => film) ?? NONE,
       beds: beds.get(slide.id) ?? NONE,
       comments: comments.get(slide.id) ?? 0,
     }))

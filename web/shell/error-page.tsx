@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react'
 import { useRouteError } from 'react-router'
 import { say } from '#core/words/say.ts'
 import { Button, buttonLook } from '#web/components/button.tsx'
-import { chunkStore } from '#web/recorder/chunk-store.ts'
+import { chunkStore } from '#web/recorder/kept/chunk-store.ts'
 
 const LOOK_AGAIN_MS = 500
 

@@ -54,16 +54,17 @@ export function sentenceStretch(sentence: SampleRange, speech: readonly SampleRa
  *
  * @param take mono, 48 kHz, with its speech
  * @param again the same sentence, recorded anew, with its speech
- * @returns the take with the sentence in its place, and where that is; the take itself when nothing was said again
+ * @returns the take with the sentence in its place, where that is, and from which sample of the new recording on; the take itself when nothing was
+ *   said again
  */
 export function patchTake(
   take: { samples: Float32Array; speech: readonly SampleRange[] },
   again: { samples: Float32Array; speech: readonly SampleRange[] },
   replaced: SampleRange,
-): { samples: Float32Array; placed: SampleRange } {
+): { samples: Float32Array; placed: SampleRange; from: number } {
   const first = again.speech[0]
   const last = again.speech.at(-1)
-  if (!first || !last) return { samples: take.samples, placed: replaced }
+  if (!first || !last) return { samples: take.samples, placed: replaced, from: 0 }
   const from = Math.max(0, first.start - ROOM)
   const to = Math.min(again.samples.length, last.end + ROOM)
   const was = level(take.samples, within(take.speech, replaced))
@@ -97,5 +98,5 @@ export function patchTake(
       (n) => said(to + n),
       (n) => old(replaced.end + n),
     )
-  return { samples: out, placed: { start: replaced.start, end } }
+  return { samples: out, placed: { start: replaced.start, end }, from }
 }

@@ -1,5 +1,7 @@
 /** A recipe for a take in which a stretch was replaced by another: what was decided about the rest stays. */
+
 import type { Mark } from '#core/model/marks.ts'
+import { type FootageCut, footageLater, footageWithin } from '#core/model/moving/footage.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 
@@ -57,4 +59,18 @@ export function marksAfter(replaced: Replaced, marks: readonly Mark[]): Mark[] {
       at: momentAfter(replaced, mark.at),
       ...('from' in mark ? { from: momentAfter(replaced, mark.from) } : {}),
     }))
+}
+
+/** @param own footage of what stands there now @returns footage of the new take: where nobody recorded any the last picture stays */
+export function footageAfter(
+  { stretch, length }: Replaced,
+  footage: readonly FootageCut[],
+  own: readonly FootageCut[],
+): FootageCut[] {
+  const after = { start: stretch.end, end: Number.MAX_SAFE_INTEGER }
+  return [
+    ...footageWithin(footage, { start: 0, end: stretch.start }),
+    ...footageLater(own, stretch.start),
+    ...footageLater(footageWithin(footage, after), stretch.start + length),
+  ]
 }

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import type { Film } from '#core/model/film.ts'
+import type { Film } from '#core/model/moving/film.ts'
 import { offeredPages, pairPages, readsOtherwise } from './pair.ts'
 import { compareDeck, type NewPage } from './replace.ts'
 

@@ -1,7 +1,7 @@
 /** A new version of a deck beside the lecture that was made from the old one: what changed, what is new, what is gone. */
 
-import type { FilmSettings, FilmTrim } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { FilmSettings, FilmTrim } from '#core/model/moving/film.ts'
 import type { Step } from '#core/model/slide.ts'
 import type { Message } from '#core/words/say.ts'
 import { bestPairs, type Paged } from './pair.ts'

@@ -1,6 +1,6 @@
 /** What a check tells, and what one press does about it. */
 
-import type { FilmSettings } from '#core/model/film.ts'
+import type { FilmSettings } from '#core/model/moving/film.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Message } from '#core/words/say.ts'
@@ -26,7 +26,7 @@ export type CheckKind =
   | 'long-lead'
   | 'long-pause'
   | 'long-slide'
-  | 'small-picture'
+  | 'coarse-picture'
   | 'no-alt-text'
   | 'draft-alt-text'
   | 'from-deck'

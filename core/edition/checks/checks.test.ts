@@ -272,7 +272,7 @@ describe('pictures and time', () => {
       lecture([slide('a', 3, { steps: [step('x'), { ...step('a'), width, height }] })])
     expect(kinds(sized(1199, 600))).toEqual([])
     expect(kinds(sized(1200, 599))).toEqual([])
-    expect(one(sized(1199, 599), 'small-picture').advice).toMatch(/^1199 × 599 pixels/)
+    expect(one(sized(1199, 599), 'coarse-picture').advice).toMatch(/^1199 × 599 pixels/)
   })
   test('what a deck had and could not be taken over is told until somebody says that it is fine', () => {
     const found = one(lecture([slide('a', 3, { warnings: [{ id: 'A chart.' }, { id: 'A film.' }] })]), 'from-deck')

@@ -16,7 +16,7 @@ import { figure } from '#core/words/figures.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import type { Check, Finding, Fix } from './check.ts'
-import { filmFindings } from './film-checks.ts'
+import { movingFindings } from './film-checks.ts'
 import { heardFindings } from './heard-checks.ts'
 import { trackChecks, undrawableCaptions } from './track-checks.ts'
 
@@ -167,7 +167,7 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
   const small = slide.steps.find((step) => step.width < SMALL_PICTURE.width && step.height < SMALL_PICTURE.height)
   if (small)
     found.push({
-      kind: 'small-picture',
+      kind: 'coarse-picture',
       level: 'look',
       finding: say('The picture of slide {slide} is small', { slide: n }),
       advice: say('{width} × {height} pixels look soft in the video; replace it with a larger one', {
@@ -311,7 +311,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       ...practiceVoice(slide, i + 1),
       ...sound,
       ...pictureFindings(lecture, slide, s, i + 1, covered(slide)),
-      ...filmFindings(lecture, slide, i + 1),
+      ...movingFindings(lecture, slide, i + 1),
       ...changed,
     ].map((f) => ({
       ...at,

@@ -1,9 +1,11 @@
-/** What is to be found fault with in the films of a slide. */
+/** What is to be found fault with in what moves on a slide: films, demonstrations, the small picture. */
 
-import type { Film } from '#core/model/film.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Film } from '#core/model/moving/film.ts'
+import type { TakeFootage } from '#core/model/moving/footage.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
 import type { Finding } from './check.ts'
 
@@ -49,8 +51,54 @@ function captions(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, film: F
   ]
 }
 
-/** @param n place of the slide among those shown, from 1 */
-export function filmFindings(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: number): Finding[] {
+/** What of a footage is seen on its slide, seconds of it. */
+const seenOf = ({ from, start, end }: TakeFootage) => ({ start: toSeconds(from), end: toSeconds(from + end - start) })
+
+/** What screen and camera recorded with the take that is kept. */
+function footageFindings(slide: Slide, n: number): Finding[] {
+  const cuts = (keptTake(slide)?.footage ?? []).filter((cut) => !cut.isLeftOut)
+  const each = [...new Map(cuts.map((cut) => [cut.footageId, cut])).values()]
+  return each.flatMap((cut): Finding[] => {
+    const { footage } = cut
+    const isScreen = footage.kind === 'screen'
+    if (footage.shown === null)
+      return [
+        {
+          kind: 'film-missing',
+          level: 'missing',
+          finding: isScreen
+            ? say('The demonstration on slide {slide} is not shown', { slide: n })
+            : say('The small picture on slide {slide} is not shown', { slide: n }),
+          advice: footage.problem ? say(footage.problem) : say('It is being made ready'),
+        },
+      ]
+    const seen = seenOf(cut)
+    const flash = footage.shown.flashes.find(({ start, end }) => end > seen.start && start < seen.end)
+    const flashes: Finding = {
+      kind: 'film-flashes',
+      level: 'look',
+      finding: say('What was filmed with slide {slide} flashes more than three times in a second', { slide: n }),
+      advice: say('This can bring on seizures (first at {at}). Cut that stretch out, or leave the picture away', {
+        at: clock(flash?.start ?? 0),
+      }),
+    }
+    const undescribed: Finding = {
+      kind: 'film-description',
+      level: 'look',
+      finding: say('The demonstration on slide {slide} is not described', { slide: n }),
+      advice: say('Say what it shows, and the words that are seen in it, for those who cannot see it'),
+    }
+    return [...(flash ? [flashes] : []), ...(isScreen && footage.description.trim() === '' ? [undescribed] : [])]
+  })
+}
+
+/** What moves on a slide. @param n place of the slide among those shown, from 1 */
+export const movingFindings = (lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: number): Finding[] => [
+  ...filmFindings(lecture, slide, n),
+  ...footageFindings(slide, n),
+]
+
+function filmFindings(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: number): Finding[] {
   return slide.steps
     .flatMap((step) => step.films)
     .flatMap((film): Finding[] => {

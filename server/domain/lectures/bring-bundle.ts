@@ -7,7 +7,8 @@ import { type Bundle, filesNamed, renamed } from '#core/bundle/bundle.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
-import { beds, captionTracks, films, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
+import { films, footage } from '#server/db/moving-schema.ts'
+import { beds, captionTracks, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { isDiskFull } from '#server/errors/user-facing-error.ts'
 import { damaged, MOST_UNPACKED } from '#server/import/bundle-description.ts'
 import type { KeptPicture } from '#server/import/picture.ts'
@@ -17,6 +18,7 @@ import { bytesOf } from '#server/media/sound-files.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
 import { withFilesHere } from '#server/storage/file-store.ts'
 import { unreadyFilms } from './films.ts'
+import { unreadyFootage } from './footage.ts'
 
 /** A file of a bundle in the store. Its name in the bundle is the hash of its content, so bytes that were changed are found. */
 async function keepFile({ store }: AppContext, zip: OpenZip, entry: string, bundleName: string): Promise<string> {
@@ -78,7 +80,7 @@ async function keepFiles(
       () => workers.importer.run('pictures', { given: pictureFiles, dataFolder: config.dataFolder }, { name: file.name, signal }),
     )
     for (const [i, { entry }] of given.entries()) pictures.set(entry, kept[i]!)
-    for (const entry of entries.filter((e) => e.startsWith('films/'))) {
+    for (const entry of entries.filter((e) => /^(films|footage)\//.test(e))) {
       originals.set(entry, await keepFile(context, zip, entry, file.name))
       step()
     }
@@ -114,10 +116,8 @@ export async function readBundle(
   const { pictures, sounds, originals } = await keepFiles(context, bundle, file, report, signal)
   await db.write(async (tx) => {
     const now = Date.now()
-    const { exportSettings, ...lecture } = bundle.lecture
-    await tx
-      .insert(lectures)
-      .values({ id: lectureId, ...lecture, exportSettings: exportSettings ?? null, createdAt: now, updatedAt: now })
+    const { exportSettings, smallPicture, ...lecture } = bundle.lecture
+    await tx.insert(lectures).values({ id: lectureId, ...lecture, exportSettings, smallPicture, createdAt: now, updatedAt: now })
     for (const [position, { steps: own, offered, ...slide }] of bundle.slides.entries()) {
       await tx.insert(slides).values({ ...slide, lectureId, position })
       const row = ({ picture, films: _, ...step }: (typeof own)[number], i: number) => ({
@@ -135,6 +135,11 @@ export async function readBundle(
       for (const [i, offer] of offered.entries())
         await tx.insert(steps).values({ ...row(offer, own.length + i), offered: true, isPlaced: false })
     }
+    for (const { original, ...one } of bundle.footage) {
+      // which codec is in it its file says
+      const row = { ...one, lectureId, codec: 'avc' as const, state: 'sealed' as const, createdAt: now }
+      await tx.insert(footage).values({ ...row, original: originals.get(original)! })
+    }
     for (const { tidyUp, ...take } of bundle.takes) {
       await tx.insert(takes).values({ ...take, ...sounds.get(take.sound)!, state: 'sealed' })
       if (tidyUp) await tx.insert(tidyUps).values({ takeId: take.id, tidyUp })
@@ -150,5 +155,6 @@ export async function readBundle(
     for (const bed of bundle.beds) await tx.insert(beds).values({ ...bed, ...sounds.get(bed.sound)!, lectureId, createdAt: now })
   })
   for (const take of bundle.takes) await add('tidy', lectureId, { takeId: take.id })
+  for (const footageId of await unreadyFootage(db.read, lectureId)) await add('footage', lectureId, { footageId })
   for (const filmId of await unreadyFilms(db.read, lectureId)) await add('film', lectureId, { filmId })
 }

@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import { Language } from '#core/model/language.ts'
+import { SmallPicture, SmallPictureException } from '#core/model/moving/small-picture.ts'
 import { Card } from '#core/model/slide.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
@@ -25,6 +26,7 @@ export const LectureChange = z.object({
   transition: Transition.optional(),
   language: Language.optional(),
   exportSettings: ExportSettings.optional(),
+  smallPicture: SmallPicture.optional(),
   lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
   /** The texts that the change was made from: when they are others by now, it is not made. */
   was: z.object({ title: z.string() }).partial().optional(),
@@ -41,6 +43,7 @@ export const SlideChange = z.object({
   keptTakeId: z.string().nullable().optional(),
   timing: TimingExceptions.optional(),
   transition: Transition.nullable().optional(),
+  smallPicture: SmallPictureException.nullable().optional(),
   card: Card.nullable().optional(),
   warnings: z.array(MessageSchema).max(50).optional(),
   section: z.string().trim().max(200).optional(),

@@ -9,8 +9,10 @@ import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
 import { burnedInTrack } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
-import type { Film } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Film } from '#core/model/moving/film.ts'
+import type { Footage } from '#core/model/moving/footage.ts'
+import { SmallPicture } from '#core/model/moving/small-picture.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import type { Take } from '#core/model/take.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
@@ -21,25 +23,15 @@ import { NO_TRANSITION } from '#core/model/transition.ts'
 import { unpacked } from '#core/words/packed.ts'
 import { message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
-import {
-  beds,
-  captionTracks,
-  clips,
-  cues,
-  films,
-  lectures,
-  slides,
-  steps,
-  takes,
-  tidyUps,
-  translations,
-} from '#server/db/schema.ts'
+import { films, footage } from '#server/db/moving-schema.ts'
+import { beds, captionTracks, clips, cues, lectures, slides, steps, takes, tidyUps, translations } from '#server/db/schema.ts'
 import { isShownSlide, isShownStep, isShownTake } from '#server/db/shown.ts'
 import { translatedCues } from '#server/domain/captions/translations.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { undrawableIn } from '#server/text/fonts.ts'
 import { readBeds } from './beds.ts'
 import { readFilms } from './films.ts'
+import { readFootage } from './footage.ts'
 
 /** The name of what a recipe makes of a take: the same name means the same samples. */
 export function clipKey(sound: string, tidyUp: TidyUp): string {
@@ -81,6 +73,7 @@ async function readTakes(
   db: Tables,
   ofSlides: SQL,
   picturesOf: (slideId: string) => readonly Step[],
+  footageById: ReadonlyMap<string, Footage>,
 ): Promise<Map<string, Take[]>> {
   const rows = await db
     .select()
@@ -113,6 +106,10 @@ async function readTakes(
         alignment && isConvincing(alignment.alignment) ? momentsAtWords(picturesOf(row.slideId), alignment.alignment) : {},
       marks: take.marks ?? [],
       bookmarks: take.bookmarks ?? [],
+      footage: (take.footage ?? []).flatMap((cut) => {
+        const own = footageById.get(cut.footageId)
+        return own ? [{ ...cut, footage: own }] : []
+      }),
       findings: alignment && isConvincing(alignment.alignment) ? findingsOf(alignment.alignment) : null,
       clip: clip ? { samples: clip.samples, sound: clip.sound, peaks: clip.peaks, figures: clip.figures } : null,
     }
@@ -219,8 +216,11 @@ async function readRows(db: Tables, which: SQL) {
     lectureRows,
     slides: groupBy(slideRows, (row) => row.lectureId),
     steps: stepsBySlide,
-    takes: await readTakes(db, inArray(takes.slideId, ofSlides), (slideId) =>
-      (stepsBySlide.get(slideId) ?? []).filter((step) => step.isPlaced).map((step) => asStep(step)),
+    takes: await readTakes(
+      db,
+      inArray(takes.slideId, ofSlides),
+      (slideId) => (stepsBySlide.get(slideId) ?? []).filter((step) => step.isPlaced).map((step) => asStep(step)),
+      await readFootage(db, inArray(footage.lectureId, chosen)),
     ),
     tracks: await readTracks(db, inArray(captionTracks.lectureId, chosen)),
     films: await readFilms(
@@ -243,6 +243,7 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
     timing: TimingDefaults.parse(lecture.timing),
     transition: lecture.transition ?? NO_TRANSITION,
     exportSettings: ExportSettings.parse(lecture.exportSettings ?? {}),
+    smallPicture: SmallPicture.parse(lecture.smallPicture ?? {}),
     slides: (rows.slides.get(lecture.id) ?? []).map((row): Slide => {
       const { position: _, deletedAt: __, isPlaced: ___, lectureId: ____, ...slide } = row
       const pictures = rows.steps.get(row.id) ?? []

@@ -2,7 +2,8 @@
 import { and, desc, eq, gt, inArray } from 'drizzle-orm'
 import { type Message, message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
-import { beds, captionTracks, editions, films, lectures, slides, steps, takes } from '#server/db/schema.ts'
+import { films } from '#server/db/moving-schema.ts'
+import { beds, captionTracks, editions, lectures, slides, steps, takes } from '#server/db/schema.ts'
 
 const SHOWN_MS = 30 * 24 * 3600_000
 

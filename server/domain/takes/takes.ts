@@ -6,6 +6,7 @@ import { and, eq, isNotNull, max } from 'drizzle-orm'
 import { z } from 'zod'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
+import type { FootageCut } from '#core/model/moving/footage.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
@@ -17,6 +18,7 @@ import { bytesOf, decodeFlacStretch, encodeFlac, type SoundTags } from '#server/
 import { tagsOfPart, tagsOfTake } from '#server/media/sound-tags.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
 import type { TakeJournal } from '#server/recording/take-journal.ts'
+import { dropFootageOf, sealOpenFootage } from './footage.ts'
 
 // strict: a page of another version says things in other words, and must not be half understood
 export const NewTake = z.strictObject({
@@ -192,6 +194,7 @@ export async function sealTake(
   if (!row) throw new UserFacingError(message('The server does not know this recording.'), 404)
   const { lectureId } = row.slides
   if (row.takes.state === 'sealed' && !row.takes.recovered) return lectureId
+  await sealOpenFootage(context, queue, takeId)
   await withJournal(context, takeId, (journal) => sealWith(context, queue, row.takes, lectureId, journal, ending))
   return lectureId
 }
@@ -221,6 +224,7 @@ async function sealWith(
         message('Nothing was recorded: the microphone gave no sound. Check that it is connected, then record again.'),
         422,
       )
+    await dropFootageOf(context, takeId)
     await db.write((tx) => tx.delete(takes).where(eq(takes.id, takeId)))
     await journals.remove(takeId)
     return
@@ -274,6 +278,8 @@ export interface WholeTake {
   dropoutMs?: number
   /** Put together after something failed: offered, not kept by itself. */
   recovered?: boolean
+  /** Screen and camera that belong to it. */
+  footage?: FootageCut[]
   /** The recording straight through that it is a part of. */
   sourceRecordingId?: string
   /** When it was recorded, milliseconds since 1970; null where it is not known. */
@@ -297,6 +303,7 @@ export async function keepWholeTake(
     dropoutCount = 0,
     dropoutMs = 0,
     recovered = false,
+    footage = [],
     sourceRecordingId,
     recordedAt = null,
     tags: given,
@@ -329,6 +336,7 @@ export async function keepWholeTake(
       dropoutMs,
       recovered,
       marks,
+      footage,
       sourceRecordingId,
     }
     const told = { stepMoments: stepMomentsOf(marks), bookmarks: bookmarksOf(marks) }

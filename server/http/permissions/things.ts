@@ -5,13 +5,13 @@ import type { SQLiteColumn, SQLiteTable } from 'drizzle-orm/sqlite-core'
 import { z } from 'zod'
 import { message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
+import { films, footage } from '#server/db/moving-schema.ts'
 import { comments } from '#server/db/people-schema.ts'
 import {
   beds,
   captionTracks,
   clips,
   editions,
-  films,
   jobs,
   lectures,
   links,
@@ -83,6 +83,7 @@ export const ofFilm: Finder = async (asked, read) => {
     .where(eq(films.id, asked.param('id')))
   return rows.map(({ lectureId }) => lectureId)
 }
+export const ofFootage = ofRow(footage, footage.id, 'id')
 export const ofRecording = ofRow(recordings, recordings.id, 'id')
 export const ofEdition = ofRow(editions, editions.id, 'id')
 export const ofLink = ofRow(links, links.token, 'token')
@@ -139,7 +140,7 @@ export async function lecturesWithFile(read: Tables, file: string): Promise<stri
         .innerJoin(slides, eq(slides.id, takes.slideId))
         .where(eq(column, file)),
     )
-  for (const column of [films.proxy, films.strip, films.original])
+  for (const column of [films.proxy, films.sound, films.strip, films.original])
     add(
       await read
         .selectDistinct(bySlide)
@@ -148,6 +149,8 @@ export async function lecturesWithFile(read: Tables, file: string): Promise<stri
         .innerJoin(slides, eq(slides.id, steps.slideId))
         .where(eq(column, file)),
     )
+  for (const column of [footage.proxy, footage.strip, footage.original])
+    add(await read.selectDistinct({ lectureId: footage.lectureId }).from(footage).where(eq(column, file)))
   for (const table of [beds, recordings])
     for (const column of [table.sound, table.peaks])
       add(await read.selectDistinct({ lectureId: table.lectureId }).from(table).where(eq(column, file)))

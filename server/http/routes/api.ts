@@ -11,7 +11,8 @@ import { bedRoutes } from './beds.ts'
 import { captionRoutes } from './captions.ts'
 import { editionRoutes } from './editions.ts'
 import { fileRoutes } from './files.ts'
-import { filmRoutes } from './films.ts'
+import { filmRoutes } from './films/films.ts'
+import { footageRoutes } from './films/footage.ts'
 import { jobRoutes } from './jobs.ts'
 import { lectureRoutes } from './lectures/lectures.ts'
 import { outRoutes } from './out.ts'
@@ -38,6 +39,7 @@ export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeT
     .route('/', spokenRoutes(context, queue))
     .route('/', bedRoutes(context, queue))
     .route('/', filmRoutes(context, queue))
+    .route('/', footageRoutes(context, queue))
     .route('/', recordingRoutes(context, queue))
     .route('/', captionRoutes(context, queue))
     .route('/', editionRoutes(context, queue, tries))

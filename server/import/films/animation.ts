@@ -1,7 +1,7 @@
 /** Picture files with several pictures (GIF, WebP), each for its time. */
 import { open } from 'node:fs/promises'
 import sharp from 'sharp'
-import { keptSize, LONGEST_FILM_S, tooLong } from '#core/model/film.ts'
+import { keptSize, LONGEST_FILM_S, tooLong } from '#core/model/moving/film.ts'
 import { message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { MOST_PIXELS } from '../kinds/decode.ts'

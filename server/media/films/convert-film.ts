@@ -1,8 +1,8 @@
 /** A film in the one form that browser and encoder read: H.264 with one rate of frames, and its sound beside it. */
 import { open, rm, stat } from 'node:fs/promises'
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
-import type { ShownFilm } from '#core/model/film.ts'
-import { keptSize, LONGEST_FILM_S, tooLong } from '#core/model/film.ts'
+import type { ShownFilm } from '#core/model/moving/film.ts'
+import { keptSize, LONGEST_FILM_S, tooLong } from '#core/model/moving/film.ts'
 import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Importer } from '#server/import/importer.ts'
@@ -16,6 +16,8 @@ import { cannotBeRead, type FilmFacts, filmInput, probeFilm } from './probe-film
 const KEY_FRAME_S = 0.5
 /** A long film of a large size, on a slow machine. */
 const LONGEST_WORK_S = 6 * 3600
+/** A second more than a film may be, so that one that is too long is found out. */
+const LONGEST = LONGEST_FILM_S + 1
 /** What a film may end before it should and still be whole: containers round. */
 const SHORT_BY_S = 1
 
@@ -77,10 +79,12 @@ async function framesOf(path: string): Promise<number> {
   }
 }
 
-interface Source {
+export interface FilmSource {
   input: string[]
   stdin?: AsyncIterable<Uint8Array>
   facts: FilmFacts
+  /** Nothing after it is kept. */
+  longestSeconds: number
 }
 
 /** Pictures of an animation, each for as long as it says, at one rate. */
@@ -130,19 +134,20 @@ export async function convertFilm(
       )
     if (format !== 'animation') {
       const facts = await probeFilm(media, path, format, name, signal)
-      return made(tools, name, { input: filmInput(format, path), facts }, report, signal)
+      return proxied(tools, name, { input: filmInput(format, path), facts, longestSeconds: LONGEST }, report, signal)
     }
     const { frames, width, height, delays } = await importer.run('animation', { name, file, dataFolder }, { name, signal })
     try {
       const rate = animationRate(delays)
       const [count, per] = rate
       const raw = ['-protocol_whitelist', 'pipe', '-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${width}x${height}`]
-      return await made(
+      return await proxied(
         tools,
         name,
         {
           input: [...raw, '-r', `${count}/${per}`, '-i', 'pipe:0'],
           stdin: framesOfAnimation(frames, width * height * 3, delays, count / per),
+          longestSeconds: LONGEST,
           facts: {
             ...{
               width,
@@ -170,12 +175,12 @@ export async function convertFilm(
 async function encode(
   { media }: FilmTools,
   name: string,
-  { input, stdin, facts }: Source,
+  { input, stdin, facts, longestSeconds }: FilmSource,
   out: { proxy: string; sound: string; width: number; height: number },
   report: (part: number) => void,
   signal: AbortSignal,
 ) {
-  const most = ['-t', String(LONGEST_FILM_S + 1)]
+  const most = ['-t', String(longestSeconds)]
   const sound = facts.hasSound ? ['-map', '0:a:0', '-af', SOUND_FILTER] : []
   const onOutput = (piece: Buffer) => {
     const microseconds = Number(/out_time_us=(\d+)/.exec(piece.toString())?.[1] ?? 0)
@@ -192,10 +197,11 @@ async function encode(
   })
 }
 
-async function made(
+/** Makes of whatever the media tool reads what browser and encoder read. */
+export async function proxied(
   tools: FilmTools,
   name: string,
-  source: Source,
+  source: FilmSource,
   report: (part: number) => void,
   signal: AbortSignal,
 ): Promise<ShownFilm> {
@@ -209,7 +215,7 @@ async function made(
     const [count, per] = facts.rate
     const seconds = (frames * per) / count
     if (frames < 2) throw standsStill(name)
-    if (seconds > LONGEST_FILM_S) throw new UserFacingError(tooLong(name), 413)
+    if (seconds > LONGEST_FILM_S && source.longestSeconds === LONGEST) throw new UserFacingError(tooLong(name), 413)
     const soundBytes = facts.hasSound ? (await stat(soundPath)).size : 0
     const loudnessLufs = soundBytes > 0 ? await tools.loudnessOf(soundPath, soundBytes / 4) : null
     const proxy = (await store.adopt(proxyPath)).name

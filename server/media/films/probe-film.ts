@@ -1,6 +1,6 @@
 /** What a film's file says of itself. */
 import { z } from 'zod'
-import { LONGEST_FILM_S, tooLong } from '#core/model/film.ts'
+import { LONGEST_FILM_S, tooLong } from '#core/model/moving/film.ts'
 import { type Message, message } from '#core/words/say.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Ffmpeg } from '#server/media/ffmpeg.ts'
@@ -111,6 +111,7 @@ export async function probeFilm(
   format: Exclude<FilmFormat, 'animation'>,
   name: string,
   signal: AbortSignal,
+  longestSeconds = LONGEST_FILM_S,
 ): Promise<FilmFacts> {
   const said = await media
     .probe([...filmInput(format, path), '-show_streams', '-show_format', '-of', 'json'], { signal })
@@ -136,7 +137,7 @@ export async function probeFilm(
       }),
       413,
     )
-  if (file.duration > LONGEST_FILM_S) throw new UserFacingError(tooLong(name), 413)
+  if (file.duration > longestSeconds) throw new UserFacingError(tooLong(name), 413)
   const [across, up] = video.sample_aspect_ratio
   const square = across > 0 && up > 0 ? across / up : 1
   const size = [Math.round(video.width * square), video.height] as const

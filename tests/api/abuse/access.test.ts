@@ -196,7 +196,9 @@ describe('what every answer carries', () => {
       expect(headers.get('content-security-policy')).toContain("frame-ancestors 'none'")
       expect(headers.get('x-content-type-options')).toBe('nosniff')
       expect(headers.get('referrer-policy')).toBe('no-referrer')
-      expect(headers.get('permissions-policy')).toMatch(/microphone=\(self\), ?camera=\(\)/)
+      expect(headers.get('permissions-policy')).toMatch(
+        /microphone=\(self\), ?camera=\(self\), ?display-capture=\(self\), ?geolocation=\(\)/,
+      )
       expect(headers.get('cross-origin-resource-policy')).toBe('same-origin')
     }
     await app.end()

@@ -116,7 +116,7 @@ describe('bundles', () => {
     expect(Buffer.from(files[`captions/1.${lecture.language}.vtt`]!).toString()).toMatch(/^WEBVTT\n/)
   })
 
-  test.each([1, 2])('a bundle of version %i opens, whatever version this is', async (version) => {
+  test.each([1, 2, 3])('a bundle of version %i opens, whatever version this is', async (version) => {
     const job = await app.addDeck(file('old.lectern.zip', readFileSync(FIXTURE.replace('-1.', `-${version}.`))))
     expect(job.error).toBeNull()
     await app.idle()

@@ -6,8 +6,9 @@ import { eq } from 'drizzle-orm'
 import { expect, test } from 'vitest'
 import { DEFAULT_BED } from '#core/model/bed.ts'
 import { DEFAULT_EXPORT_SETTINGS } from '#core/model/export-settings.ts'
+import { films, footage } from '#server/db/moving-schema.ts'
 import { comments } from '#server/db/people-schema.ts'
-import { beds, captionTracks, editions, films, jobs, recordings, replacements, slides, steps, takes } from '#server/db/schema.ts'
+import { beds, captionTracks, editions, jobs, recordings, replacements, slides, steps, takes } from '#server/db/schema.ts'
 import { NEEDS } from '#server/http/permissions/needs.ts'
 import { giveRight } from '#server/people/lecture-rights.ts'
 import { makeLink } from '#server/watch/links.ts'
@@ -41,6 +42,7 @@ async function everyThing(app: Awaited<ReturnType<typeof openSchoolApp>>, ownerI
     take: randomUUID(),
     bed: randomUUID(),
     film: randomUUID(),
+    footage: randomUUID(),
     recording: randomUUID(),
     edition: randomUUID(),
     replacement: randomUUID(),
@@ -62,6 +64,18 @@ async function everyThing(app: Awaited<ReturnType<typeof openSchoolApp>>, ownerI
       name: 'Film',
       original: 'c'.repeat(64),
       settings: {},
+      createdAt: now,
+    })
+    await tx.insert(footage).values({
+      id: ids.footage,
+      lectureId,
+      takeId: ids.take,
+      kind: 'screen',
+      codec: 'avc',
+      width: 640,
+      height: 360,
+      state: 'sealed',
+      original: 'c'.repeat(64),
       createdAt: now,
     })
     await tx.insert(recordings).values({ id: ids.recording, lectureId, name: 'Long', ...sound, speech: [], createdAt: now })
@@ -96,6 +110,7 @@ function addressOf(path: string, things: Things, space: string, person: string, 
         'takes',
         'beds',
         'films',
+        'footage',
         'captions',
         'recordings',
         'editions',
@@ -113,6 +128,7 @@ function addressOf(path: string, things: Things, space: string, person: string, 
     takes: things.take,
     beds: things.bed,
     films: things.film,
+    footage: things.footage,
     captions: things.track,
     recordings: things.recording,
     editions: things.edition,
@@ -127,6 +143,7 @@ function addressOf(path: string, things: Things, space: string, person: string, 
     ...{
       id,
       slideId: things.slide,
+      footageId: things.footage,
       personId: person,
       token: path.startsWith('/watch/') ? token : path.includes('/links/') ? things.token : 'none',
     },

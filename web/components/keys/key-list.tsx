@@ -34,6 +34,7 @@ const PLACES: { place: Message; keys: [Message | string, Message][] }[] = [
       ['U', message('Pick up after a slip')],
       ['W', message('Mark what was said last as wrong')],
       ['B', message('Set a bookmark for learners')],
+      ['D', message('Show a screen instead of the slide, and the slide again')],
       ['L', message('Listen to the newest take')],
       [message('→ or Page Down'), message('Next picture or slide; while you record, the next slide is recorded')],
       [message('← or Page Up'), message('Slide before')],

@@ -40,6 +40,10 @@ export const sheetApi = api.injectEndpoints({
       ...asks(({ id }: { id: string }) => ask(client.films[':id'].tries.$post(param(id)))),
       invalidatesTags: ['jobs'],
     }),
+    tryFootage: build.mutation({
+      ...asks(({ id }: { id: string }) => ask(client.footage[':id'].tries.$post(param(id)))),
+      invalidatesTags: ['jobs'],
+    }),
     addCard: build.mutation({
       ...asks(({ id, ...json }: { id: string; afterSlideId: string | null; card: Card }) =>
         ask(client.lectures[':id'].cards.$post({ ...param(id), json })),

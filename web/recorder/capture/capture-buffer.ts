@@ -15,8 +15,9 @@ export type CaptureRequest = { id: number } & (
   | { ask: 'start'; quality: Quality }
   | { ask: 'pause' | 'resume' | 'where' | 'stop' }
 )
-/** Samples, or the answer to a request: how many samples were captured until then, when that was (ms, as `Date.now()`), and what was missing. */
-export type CaptureMessage = { samples: Float32Array } | CaptureAnswer
+/** Samples, how many there are with them and when the last of them came (ms, as `Date.now()`); or the answer to a request: how many samples were captured until then, when that was (ms, as `Date.now()`), and what was missing. */
+export type CaptureMessage = CapturedSamples | CaptureAnswer
+export type CapturedSamples = { samples: Float32Array; at: number; when: number }
 export type CaptureAnswer = { id: number; at: number; when: number; dropoutCount: number; dropoutMs: number }
 
 export class CaptureBuffer {
@@ -37,7 +38,7 @@ export class CaptureBuffer {
   request(request: CaptureRequest) {
     if (request.ask === 'where') return void this.asked.push(request.id)
     // what was captured so far is with the page before the answer
-    this.post()
+    this.post(this.captured)
     if (request.ask === 'start') {
       this.captured = 0
       this.gaps = new DropoutDetector()
@@ -60,7 +61,7 @@ export class CaptureBuffer {
       this.gaps.tell(clock, sound)
       for (let i = 0; i < length; i++) {
         this.batch[this.filled++] = samples?.[i] ?? 0
-        if (this.filled === BATCH) this.post()
+        if (this.filled === BATCH) this.post(this.captured + i + 1)
       }
       this.captured += length
     }
@@ -75,11 +76,12 @@ export class CaptureBuffer {
     this.tell({ id, at: this.captured, when: Date.now(), ...this.gaps.found() })
   }
 
-  private post() {
+  /** @param at samples captured until now */
+  private post(at: number) {
     if (this.filled === 0) return
     let samples = this.batch.slice(0, this.filled)
     this.filled = 0
     for (const { filter, state } of this.low) samples = applyBiquad(samples, filter, state)
-    this.tell({ samples })
+    this.tell({ samples, at, when: Date.now() })
   }
 }

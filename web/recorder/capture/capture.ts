@@ -8,7 +8,7 @@ import { MicrophoneProblem, NO_ANSWER, type OpenMicrophone } from '#web/recorder
 import { chosenQuality } from '#web/recorder/input/quality.ts'
 import type { CaptureOptions } from './capture.worklet.ts'
 import captureUrl from './capture.worklet.ts?worker&url'
-import type { CaptureAnswer, CaptureMessage, CaptureRequest } from './capture-buffer.ts'
+import type { CaptureAnswer, CapturedSamples, CaptureMessage, CaptureRequest } from './capture-buffer.ts'
 
 /** The browser may let go no piece that waits to be read: it is asked to keep ten seconds of 10 ms each. */
 const MOST_WAITING = 1000
@@ -17,7 +17,7 @@ const GONE_MS = 5000
 
 export interface Capture {
   /** Told as they come, between start and stop but for rests: samples at 48 kHz, mono. */
-  onSamples: (samples: Float32Array) => void
+  onSamples: (samples: Float32Array, captured: Pick<CapturedSamples, 'at' | 'when'>) => void
   start(): Promise<CaptureAnswer | null>
   /** Asks the one that counts samples. @returns null when it is gone */
   ask(ask: 'pause' | 'resume' | 'where' | 'stop'): Promise<CaptureAnswer | null>
@@ -76,7 +76,7 @@ async function readNode(context: AudioContext, node: AudioNode, isDevice: boolea
 export async function openCapture(context: AudioContext, { node, track }: OpenMicrophone): Promise<Capture> {
   const waiting = new Map<number, (answer: CaptureAnswer) => void>()
   const hear: Hear = (message) => {
-    if ('samples' in message) return capture.onSamples(message.samples)
+    if ('samples' in message) return capture.onSamples(message.samples, message)
     waiting.get(message.id)?.(message)
     waiting.delete(message.id)
   }

@@ -1,6 +1,6 @@
 /** Where a film stands on its slide: dragged on the slide's picture, or told in whole per cents. */
 import { type PointerEvent, useRef, useState } from 'react'
-import { type Film, type FilmPlace, filmPlace } from '#core/model/film.ts'
+import { type Film, type FilmPlace, filmPlace } from '#core/model/moving/film.ts'
 import type { Step } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'

@@ -1,8 +1,8 @@
 /** The films of a slide: when they are shown, how they sound, where they stand. */
 import { Clapperboard, RotateCcw, Trash2 } from 'lucide-react'
 import { toast } from 'sonner'
-import { type Film, type FilmSettings, type FilmVoice, filmSeconds, VOICES } from '#core/model/film.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { type Film, type FilmSettings, type FilmVoice, filmSeconds, VOICES } from '#core/model/moving/film.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'

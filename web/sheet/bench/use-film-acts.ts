@@ -1,6 +1,6 @@
 /** Films that come onto slides. */
 import { toast } from 'sonner'
-import type { Film } from '#core/model/film.ts'
+import type { Film } from '#core/model/moving/film.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
 import { sentenceOf } from '#web/data/api.ts'

@@ -1,6 +1,6 @@
 /** A film on a slide: a moving picture that begins with one of the slide's steps. */
 import { type Message, message } from '#core/words/say.ts'
-import { z } from '../zod.ts'
+import { z } from '../../zod.ts'
 
 /** How the voice and a film go together. */
 export const VOICES = {

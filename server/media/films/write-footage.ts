@@ -1,0 +1,59 @@
+/** Recorded pieces as one open file, each picture at its own moment. */
+import { EncodedPacket, EncodedVideoPacketSource, FilePathTarget, Mp4OutputFormat, Output } from 'mediabunny'
+import { FOOTAGE_CODECS, type FootageCodec, type FootageFrame, unpackPiece } from '#core/recording/footage-pieces.ts'
+import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+
+export interface WrittenFootage {
+  /** Samples of the take: its first picture, and where the last one ends. */
+  start: number
+  end: number
+  pieces: number
+}
+
+/**
+ * Writes an MP4 whose clock begins with the first picture.
+ *
+ * @param each gives every piece, in order
+ * @returns null, and no file, where no picture came
+ */
+export async function writeFootage(
+  path: string,
+  { codec, width, height }: { codec: FootageCodec; width: number; height: number },
+  each: (take: (piece: Uint8Array) => Promise<void>) => Promise<{ next: number }>,
+): Promise<WrittenFootage | null> {
+  const output = new Output({ format: new Mp4OutputFormat({ fastStart: false }), target: new FilePathTarget(path) })
+  const source = new EncodedVideoPacketSource(codec)
+  output.addVideoTrack(source)
+  const decoderConfig = { codec: FOOTAGE_CODECS[codec], codedWidth: width, codedHeight: height }
+  let start: number | null = null
+  let end = 0
+  /** How long a picture lasts is known with the next one. */
+  let waiting: FootageFrame | null = null
+  const write = async (frame: FootageFrame, until: number) => {
+    const [timestamp, duration] = [(frame.at - start!) / SAMPLE_RATE, Math.max(1, until - frame.at) / SAMPLE_RATE]
+    const packet = new EncodedPacket(frame.data, frame.isKey ? 'key' : 'delta', timestamp, duration)
+    await source.add(packet, { decoderConfig })
+  }
+  const { next } = await each(async (bytes) => {
+    const { until, frames } = unpackPiece(bytes)
+    for (const frame of frames) {
+      // nothing can be seen before the first picture that stands for itself
+      if (start === null && !frame.isKey) continue
+      if (start === null) {
+        start = frame.at
+        await output.start()
+      }
+      if (waiting) await write(waiting, frame.at)
+      // the piece's memory is the next one's; `slice` of what was read from a file is no copy
+      waiting = { ...frame, data: Uint8Array.from(frame.data) }
+    }
+    end = Math.max(end, until)
+  })
+  if (start === null || waiting === null) {
+    await output.cancel()
+    return null
+  }
+  await write(waiting, end)
+  await output.finalize()
+  return { start, end: Math.max(end, (waiting as FootageFrame).at + 1), pieces: next }
+}
