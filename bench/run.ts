@@ -19,6 +19,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),
   films: () => import('./films/bench.ts'),
+  footage: () => import('./footage/bench.ts'),
   'publish-play': () => import('./publish/play.ts'),
   watch: () => import('./watch/bench.ts'),
   launch: () => import('./launch/bench.ts'),

@@ -46,7 +46,7 @@ export function pixels({ place }: Pick<PlannedFilm, 'place'>, { width, height }:
 
 const file = (path: string) => ['-protocol_whitelist', 'file', '-f', 'mov', '-i', path]
 /** Half a frame before it, so that rounding never takes the one before. */
-const seekTo = (frame: number, [count, per]: [number, number]) =>
+export const seekTo = (frame: number, [count, per]: [number, number]) =>
   frame > 0 ? ['-ss', (((frame - 0.5) * per) / count).toFixed(6)] : []
 
 /** What of a film is shown again and again, as a file of its own where that is not all of it. */
@@ -90,7 +90,7 @@ async function filmLayer(
 }
 
 /** Which frames of a footage are seen, and the moments of the slide at which they are. */
-function runMoments(runs: readonly FilmRun[], seenSamples: number, step: number): { select: string; moment: string } {
+export function runMoments(runs: readonly FilmRun[], seenSamples: number, step: number): { select: string; moment: string } {
   const first = runs[0]!.from
   let number = 0
   const moments = runs.map(({ startSamples, from, to, earlySamples }) => {
@@ -106,7 +106,7 @@ function runMoments(runs: readonly FilmRun[], seenSamples: number, step: number)
 }
 
 /** A square out of the middle where it is round, and as in a mirror where that is wanted. */
-function shapeFilter({ edge, isMirrored }: Pick<PlannedFilm, 'edge' | 'isMirrored'>, { width, height }: Size): string {
+export function shapeFilter({ edge, isMirrored }: Pick<PlannedFilm, 'edge' | 'isMirrored'>, { width, height }: Size): string {
   // what is wider or higher than its place loses at both sides alike
   const cut = edge ? [`crop=min(iw\\,ih*${width}/${height}):min(ih\\,iw*${height}/${width})`] : []
   return [...cut, ...(isMirrored ? ['hflip'] : []), `scale=${width}:${height}:flags=bicubic`].join(',')

@@ -18,6 +18,7 @@ import type { AppContext } from '#server/context/context.ts'
 import { mixedSlide } from '#server/encode/sound-segment.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
+import { filmedClip } from './filmed-clip.ts'
 import {
   knownTypes,
   notesOf,
@@ -98,17 +99,35 @@ async function refuseTooMany({ store }: AppContext, { slides }: EditionPlan) {
 const filmName = (film: number) => `Film ${film + 1}`
 
 /** Puts the films of a slide over its pictures. @returns when each is shown, and how */
-async function addFilms(page: PptxGenJS.Slide, context: AppContext, films: readonly PlannedFilm[]): Promise<SlideTimes['films']> {
+async function addFilms(
+  page: PptxGenJS.Slide,
+  context: AppContext,
+  films: readonly PlannedFilm[],
+  signal: AbortSignal,
+): Promise<SlideTimes['films']> {
   const told: SlideTimes['films'] = []
-  for (const [i, film] of films.entries()) {
+  for (const [i, planned] of films.entries()) {
+    const { bytes, film } = planned.runs
+      ? await filmedClip(context, planned, planned.runs, signal)
+      : { bytes: Buffer.from(await context.store.read(planned.proxy)), film: planned }
     const { place, rate, from, to, frames, startSamples, stays } = film
+    const first = planned.runs?.[0]?.from ?? from
+    const [count, per] = planned.fileRate ?? planned.rate
     const cover = await context.store.withLocalFile(film.proxy, (path) =>
       context.media.run([
-        ...['-protocol_whitelist', 'file', '-ss', String((from * rate[1]) / rate[0]), '-f', 'mov', '-i', path],
-        ...['-frames:v', '1', '-c:v', 'png', '-f', 'image2pipe', 'pipe:1'],
+        ...['-protocol_whitelist', 'file', '-ss', String((first * per) / count), '-f', 'mov', '-i', path],
+        ...[
+          '-frames:v',
+          '1',
+          ...(film.edge ? ['-vf', 'crop=min(iw\\,ih):min(iw\\,ih)'] : []),
+          '-c:v',
+          'png',
+          '-f',
+          'image2pipe',
+          'pipe:1',
+        ],
       ]),
     )
-    const bytes = Buffer.from(await context.store.read(film.proxy))
     const inches = { x: place.x * WIDE, y: place.y * HIGH, w: place.width * WIDE, h: place.height * HIGH }
     page.addMedia({
       type: 'video',
@@ -166,7 +185,7 @@ async function addSlide(
   for (const [i, { picture }] of pictures.entries())
     await addPicture(page, context, picture, stepName(i), i === 0 ? slide.altText || slide.title : '')
   if (!planned) page.hidden = true
-  const films = planned ? await addFilms(page, context, planned.films ?? []) : []
+  const films = planned ? await addFilms(page, context, planned.films ?? [], signal) : []
   // films sound by themselves
   const beds = planned?.beds.filter((bed) => !bed.isFilm) ?? []
   const hasSound = planned !== undefined && (planned.sound !== null || beds.some((bed) => bed.to > PRE_ROLL_SAMPLES))

@@ -21,39 +21,43 @@ export async function writeFootage(
   { codec, width, height }: { codec: FootageCodec; width: number; height: number },
   each: (take: (piece: Uint8Array) => Promise<void>) => Promise<{ next: number }>,
 ): Promise<WrittenFootage | null> {
-  const output = new Output({ format: new Mp4OutputFormat({ fastStart: false }), target: new FilePathTarget(path) })
+  let output: Output | null = null
   const source = new EncodedVideoPacketSource(codec)
-  output.addVideoTrack(source)
   const decoderConfig = { codec: FOOTAGE_CODECS[codec], codedWidth: width, codedHeight: height }
-  let start: number | null = null
-  let end = 0
+  let [start, end] = [0, 0]
   /** How long a picture lasts is known with the next one. */
   let waiting: FootageFrame | null = null
   const write = async (frame: FootageFrame, until: number) => {
-    const [timestamp, duration] = [(frame.at - start!) / SAMPLE_RATE, Math.max(1, until - frame.at) / SAMPLE_RATE]
+    const [timestamp, duration] = [(frame.at - start) / SAMPLE_RATE, Math.max(1, until - frame.at) / SAMPLE_RATE]
     const packet = new EncodedPacket(frame.data, frame.isKey ? 'key' : 'delta', timestamp, duration)
     await source.add(packet, { decoderConfig })
   }
-  const { next } = await each(async (bytes) => {
-    const { until, frames } = unpackPiece(bytes)
-    for (const frame of frames) {
-      // nothing can be seen before the first picture that stands for itself
-      if (start === null && !frame.isKey) continue
-      if (start === null) {
-        start = frame.at
-        await output.start()
-      }
-      if (waiting) await write(waiting, frame.at)
-      // the piece's memory is the next one's; `slice` of what was read from a file is no copy
-      waiting = { ...frame, data: Uint8Array.from(frame.data) }
-    }
-    end = Math.max(end, until)
-  })
-  if (start === null || waiting === null) {
-    await output.cancel()
-    return null
+  const begin = async (at: number) => {
+    output = new Output({ format: new Mp4OutputFormat({ fastStart: false }), target: new FilePathTarget(path) })
+    output.addVideoTrack(source)
+    start = at
+    await output.start()
   }
-  await write(waiting, end)
-  await output.finalize()
-  return { start, end: Math.max(end, (waiting as FootageFrame).at + 1), pieces: next }
+  try {
+    const { next } = await each(async (bytes) => {
+      const { until, frames } = unpackPiece(bytes)
+      for (const frame of frames) {
+        // nothing can be seen before the first picture that stands for itself
+        if (!output && !frame.isKey) continue
+        if (!output) await begin(frame.at)
+        if (waiting) await write(waiting, frame.at)
+        // the piece's memory is the next one's; `slice` of what was read from a file is no copy
+        waiting = { ...frame, data: Uint8Array.from(frame.data) }
+      }
+      end = Math.max(end, until)
+    })
+    if (!output || !waiting) return null
+    const last: FootageFrame = waiting
+    await write(last, end)
+    await (output as Output).finalize()
+    return { start, end: Math.max(end, last.at + 1), pieces: next }
+  } catch (error) {
+    await (output as Output | null)?.cancel()
+    throw error
+  }
 }

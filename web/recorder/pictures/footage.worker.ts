@@ -32,18 +32,19 @@ const PIECE_MS = 1000
 const KEY_MS = 2000
 /** More pictures that wait to be encoded than these are left out. */
 const MOST_WAITING = 20
-const BITS_A_SECOND = { screen: 3_000_000, camera: 1_800_000 }
+const BITS_A_SECOND = { screen: 3_000_000, camera: 1_500_000 }
 const RATE = 30
-/** What is larger is recorded smaller: nothing here shows more. */
-const LARGEST = { width: 1920, height: 1080 }
+/** What is larger is recorded smaller: nothing here shows more, and the teacher's picture is at most two fifths as high as a slide of 1080 lines. */
+const LARGEST = { screen: { width: 1920, height: 1080 }, camera: { width: 960, height: 540 } }
 
 const SAMPLES_A_MICROSECOND = SAMPLE_RATE / 1e6
 
 const even = (value: number) => Math.max(16, 2 * Math.round(value / 2))
 
 /** @returns the size that pictures of a size are recorded in */
-function recordedSize(width: number, height: number) {
-  const scale = Math.min(1, LARGEST.width / width, LARGEST.height / height)
+function recordedSize(kind: 'screen' | 'camera', width: number, height: number) {
+  const most = LARGEST[kind]
+  const scale = Math.min(1, most.width / width, most.height / height)
   return { width: even(width * scale), height: even(height * scale) }
 }
 
@@ -137,7 +138,7 @@ function inTurn(work: () => Promise<void>): Promise<unknown> {
 
 async function begin(frame: VideoFrame) {
   const seen = { width: frame.displayWidth, height: frame.displayHeight }
-  const size = recordedSize(seen.width, seen.height)
+  const size = recordedSize(kind, seen.width, seen.height)
   const found = await configOf(kind, size)
   if (!found) {
     isWanted = false
