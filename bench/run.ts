@@ -20,6 +20,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   publish: () => import('./publish/bench.ts'),
   films: () => import('./films/bench.ts'),
   footage: () => import('./footage/bench.ts'),
+  'footage-lips': () => import('./footage/lips.ts'),
   'publish-play': () => import('./publish/play.ts'),
   watch: () => import('./watch/bench.ts'),
   launch: () => import('./launch/bench.ts'),
