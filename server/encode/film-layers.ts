@@ -89,20 +89,42 @@ async function filmLayer(
   }
 }
 
-/** Which frames of a footage are seen, and the moments of the slide at which they are. */
-export function runMoments(runs: readonly FilmRun[], seenSamples: number, step: number): { select: string; moment: string } {
+/** Common practice, no published source: where a speaker's picture was cut, it dissolves for about an eighth of a second. */
+const DISSOLVED_FRAMES = 4
+
+/**
+ * Which frames of a footage are seen, and the moments of the slide at which they are.
+ *
+ * @param step samples between its frames
+ * @returns expressions, and a filter for where it was cut: each of the last frames before a cut is mixed with those that follow it
+ */
+export function runMoments(
+  runs: readonly FilmRun[],
+  seenSamples: number,
+  step: number,
+): { select: string; moment: string; dissolve: string } {
+  const joins: string[] = []
   const first = runs[0]!.from
   let number = 0
-  const moments = runs.map(({ startSamples, from, to, earlySamples }) => {
+  const moments = runs.map(({ startSamples, from, to, earlySamples }, i) => {
     const own = `max(${startSamples},floor(${startSamples - earlySamples}+(N-${number})*${step}+0.01))`
     const moment = `between(N,${number},${number + to - from - 1})*${own}`
+    if (i > 0 && Math.abs(from - runs[i - 1]!.to) > 1) joins.push(`between(n,${number},${number + DISSOLVED_FRAMES - 1})`)
     number += to - from
     return moment
   })
   // frames are counted from where they are sought
   const select = runs.map(({ from, to }) => `between(n,${from - first},${to - first - 1})`).join('+')
   const moment = `if(eq(N,0),${seenSamples},${moments.join('+')})`
-  return { select: select.replaceAll(',', '\\,'), moment: moment.replaceAll(',', '\\,') }
+  const all = Array(DISSOLVED_FRAMES + 1)
+    .fill(1)
+    .join(' ')
+  // the filter gives the oldest of those it holds: as many go in after the last one as it holds back, and the first ones are let go
+  const dissolve =
+    joins.length > 0
+      ? `tpad=stop=${DISSOLVED_FRAMES}:stop_mode=clone,tmix=frames=${DISSOLVED_FRAMES + 1}:weights='${all}':enable='${joins.join('+')}',trim=start_frame=${DISSOLVED_FRAMES},`
+      : ''
+  return { select: select.replaceAll(',', '\\,'), moment: moment.replaceAll(',', '\\,'), dissolve }
 }
 
 /** A square out of the middle where it is round, and as in a mirror where that is wanted. */
@@ -117,9 +139,9 @@ async function runLayer(film: PlannedFilm, runs: readonly FilmRun[], path: strin
   const place = pixels(film, size)
   const { x, y } = place
   const fileRate = film.fileRate ?? film.rate
-  const { select, moment } = runMoments(runs, film.seenSamples, (SAMPLE_RATE * film.rate[1]) / film.rate[0])
+  const { select, moment, dissolve } = runMoments(runs, film.seenSamples, (SAMPLE_RATE * film.rate[1]) / film.rate[0])
   const frames = runs.reduce((sum, { from, to }) => sum + to - from, 0)
-  const shown = `select='${select}',trim=end_frame=${frames},settb=1/48000,setpts=${moment},${shapeFilter(film, place)},setsar=1,format=yuv420p`
+  const shown = `select='${select}',trim=end_frame=${frames},${dissolve}settb=1/48000,setpts=${moment},${shapeFilter(film, place)},setsar=1,format=yuv420p`
   return {
     input: [...seekTo(runs[0]!.from, fileRate), ...file(path)],
     filter: shown,

@@ -19,9 +19,9 @@ export async function filmedClip(
 ): Promise<{ bytes: Buffer; film: PlannedFilm }> {
   const out = store.scratchPath('.mp4')
   const step = (SAMPLE_RATE * film.rate[1]) / film.rate[0]
-  const { select, moment } = runMoments(runs, film.startSamples, step)
+  const { select, moment, dissolve } = runMoments(runs, film.startSamples, step)
   const size = { width: even((film.place.width * LINES * 16) / 9), height: even(film.place.height * LINES) }
-  const shown = `select='${select}',settb=1/48000,setpts=${moment}-${film.startSamples},fps=${RATE[0]}:start_time=0,${shapeFilter(film, size)},setsar=1`
+  const shown = `select='${select}',${dissolve}settb=1/48000,setpts=${moment}-${film.startSamples},fps=${RATE[0]}:start_time=0,${shapeFilter(film, size)},setsar=1`
   const seconds = (film.endSamples - film.startSamples) / SAMPLE_RATE
   try {
     await store.withLocalFile(film.proxy, (path) =>

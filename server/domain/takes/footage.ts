@@ -1,7 +1,7 @@
 /** Screen and camera recorded with a take: pieces are kept as they come, and become one file when it ends. */
 import { rm } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
-import { and, asc, eq } from 'drizzle-orm'
+import { and, asc, eq, isNotNull } from 'drizzle-orm'
 import { z } from 'zod'
 import { FOOTAGE_KINDS, type FootageCut } from '#core/model/moving/footage.ts'
 import { unpackPiece } from '#core/recording/footage-pieces.ts'
@@ -163,4 +163,13 @@ export async function sealOpenFootage(context: AppContext, queue: JobAdder, take
 export async function dropFootageOf({ db, footageJournals }: AppContext, takeId: string) {
   const rows = await db.write((tx) => tx.delete(footage).where(eq(footage.takeId, takeId)).returning())
   for (const { id } of rows) await footageJournals.remove(id)
+}
+
+/** Lets journals of footage that was put together go, where nothing was added for so long and its file can be shown. */
+export async function letOldFootageGo({ db, footageJournals }: Pick<AppContext, 'db' | 'footageJournals'>, keptMs: number) {
+  const found = and(eq(footage.state, 'sealed'), eq(footage.recovered, true), isNotNull(footage.proxy))
+  for (const { id } of await db.read.select({ id: footage.id }).from(footage).where(found)) {
+    const idle = await footageJournals.idleMs(id)
+    if (idle !== null && idle >= keptMs) await footageJournals.remove(id)
+  }
 }

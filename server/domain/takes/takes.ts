@@ -18,7 +18,7 @@ import { bytesOf, decodeFlacStretch, encodeFlac, type SoundTags } from '#server/
 import { tagsOfPart, tagsOfTake } from '#server/media/sound-tags.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
 import type { TakeJournal } from '#server/recording/take-journal.ts'
-import { dropFootageOf, sealOpenFootage } from './footage.ts'
+import { dropFootageOf, letOldFootageGo, sealOpenFootage } from './footage.ts'
 
 // strict: a page of another version says things in other words, and must not be half understood
 export const NewTake = z.strictObject({
@@ -395,4 +395,5 @@ export async function letOldJournalsGo(context: AppContext, keptMs = JOURNAL_KEP
     )
     if (isWhole) await journals.remove(take.id)
   }
+  await letOldFootageGo(context, keptMs)
 }

@@ -127,7 +127,13 @@ describe('what was recorded with a take', () => {
     const video = await publish(cut, {})
     const seen = lags(cut, video, 0)
     expect(seen.length).toBeGreaterThan(100)
-    expect(seen.filter(({ lag }) => lag === null || Math.abs(lag) > 20)).toEqual([])
+    expect(seen.filter(({ lag }) => lag !== null && Math.abs(lag) > 20)).toEqual([])
+    // where it was cut it dissolves: for as many frames no number is to be read
+    const [, after] = plan(cut).slides[0]!.films![0]!.runs!
+    const join = after!.startSamples / 48_000
+    const dissolved = seen.filter(({ lag }) => lag === null).map(({ at }) => at)
+    expect(dissolved.length).toBeGreaterThan(0)
+    expect(dissolved.filter((at) => at < join - 5 / 30 || at > join + 0.02)).toEqual([])
   })
   test('the small picture stands in its corner, round, from the first frame of the slide to the last', async () => {
     const lecture = await app.newLecture()
