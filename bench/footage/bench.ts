@@ -17,6 +17,7 @@ import { takes } from '#server/db/schema.ts'
 import { changeLecture } from '#server/domain/lectures/edit.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { pixels } from '#server/encode/film-layers.ts'
+import { momentsOf } from '#tests/support/video-frames.ts'
 import { type BenchServer, openBenchServer } from '../sheet/lecture.ts'
 
 const say = (what: string) => console.error(`  ${what}`)
@@ -133,29 +134,12 @@ function similarity(one: Buffer, other: Buffer, side: number, folder: string): n
 
 /** Frames of the first slide in which the teacher moves: when they are shown, and which of the camera's they should be. */
 function wantedFrames(video: string, edition: EditionPlan) {
-  const times = execFileSync('ffprobe', [
-    '-v',
-    'error',
-    '-select_streams',
-    'v',
-    '-show_entries',
-    'packet=pts_time',
-    '-of',
-    'csv=p=0',
-    video,
-  ])
   const { films, startSamples, lengthSamples } = edition.slides[0]!
-  return times
-    .toString()
-    .trim()
-    .split('\n')
-    .map(Number.parseFloat)
-    .sort((a, b) => a - b)
-    .flatMap((at, index) => {
-      const sample = toSamples(at) - startSamples
-      const shown = sample < lengthSamples ? filmsAt(films, sample)[0] : undefined
-      return shown?.moves ? [{ index, frame: shown.frame }] : []
-    })
+  return momentsOf(video).flatMap((at, index) => {
+    const sample = toSamples(at) - startSamples
+    const shown = sample < lengthSamples ? filmsAt(films, sample)[0] : undefined
+    return shown?.moves ? [{ index, frame: shown.frame }] : []
+  })
 }
 
 /** How like the camera's pictures what is published is, and what the plain way made. */

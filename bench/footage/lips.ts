@@ -15,6 +15,7 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 import { serverProcess } from '#tests/support/processes/server-process.ts'
 import { seedFolder } from '#tests/support/seed.ts'
+import { momentsOf } from '#tests/support/video-frames.ts'
 
 const say = (what: string) => console.error(`  ${what}`)
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
@@ -101,28 +102,11 @@ function told(video: string, place: { x: number; y: number; width: number; heigh
   const crop = `crop=iw*${place.width}:ih*${place.height}:iw*${place.x}:ih*${place.y},crop=iw:ih/4,scale=${BARS * 8}:2:flags=area,format=gray`
   const args = ['-v', 'fatal', '-i', video, '-vf', crop, '-fps_mode', 'passthrough', '-f', 'rawvideo', '-']
   const raw = execFileSync('ffmpeg', args, { maxBuffer: 2 ** 31 })
-  const times = execFileSync('ffprobe', [
-    '-v',
-    'error',
-    '-select_streams',
-    'v',
-    '-show_entries',
-    'packet=pts_time',
-    '-of',
-    'csv=p=0',
-    video,
-  ])
-  return times
-    .toString()
-    .trim()
-    .split('\n')
-    .map(Number.parseFloat)
-    .sort((a, b) => a - b)
-    .map((at, i) => {
-      let value = 0
-      for (let bar = 0; bar < BARS; bar++) if (raw[i * BARS * 16 + bar * 8 + 4]! > 127) value |= 1 << bar
-      return { at, value }
-    })
+  return momentsOf(video).map((at, i) => {
+    let value = 0
+    for (let bar = 0; bar < BARS; bar++) if (raw[i * BARS * 16 + bar * 8 + 4]! > 127) value |= 1 << bar
+    return { at, value }
+  })
 }
 
 /** By how much lips come too late (below nought: too early) in each second, ms: the middle one of its frames. */

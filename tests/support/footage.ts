@@ -76,7 +76,13 @@ interface Asks {
   ask(path: string, init: RequestInit): Response | Promise<Response>
 }
 
-export const sendPiece = (app: Asks, takeId: string, footageId: string, number: number, piece: Uint8Array<ArrayBuffer>) =>
+export const sendPiece = (
+  app: Pick<Asks, 'ask'>,
+  takeId: string,
+  footageId: string,
+  number: number,
+  piece: Uint8Array<ArrayBuffer>,
+) =>
   app.ask(`/api/takes/${takeId}/footage/${footageId}/pieces/${number}`, {
     method: 'PUT',
     headers: { 'x-checksum': String(crc32(piece)) },

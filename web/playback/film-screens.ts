@@ -51,12 +51,17 @@ export class FilmScreens {
     this.#plan = plan
     this.#sounds = new Map(beds.filter((bed) => bed.isFilm).map((bed) => [bed.bedId, bed]))
     const known = new Map(plan?.slides.flatMap((slide) => (slide.films ?? []).map((film) => [film.filmId, film.proxy] as const)))
-    for (const [id, { element }] of this.#screens)
-      if (known.get(id) === undefined) {
-        element.pause()
-        element.remove()
-        this.#screens.delete(id)
-      }
+    this.#letGo(new Set(known.keys()))
+  }
+
+  /** Lets the elements of all films go but these. */
+  #letGo(kept: ReadonlySet<string>) {
+    for (const [id, { element }] of this.#screens) {
+      if (kept.has(id)) continue
+      element.pause()
+      element.remove()
+      this.#screens.delete(id)
+    }
   }
 
   /** The element of a film; made when it is first wanted, so that nobody who only looks at the sheet loads it. */
@@ -88,8 +93,12 @@ export class FilmScreens {
       else if (Math.abs(element.currentTime - momentOf(shown)) > 0.5 * (shown.film.rate[1] / shown.film.rate[0]))
         element.currentTime = momentOf(shown)
     }
-    // the next slide's films wait in the browser's memory
-    if (rate > 0) for (const film of this.#plan.slides[index + 1]?.films ?? []) this.screen(film)
+    // the next slide's films wait in the browser's memory, and those far away are let go: there may be one on every slide
+    if (rate > 0) {
+      for (const film of this.#plan.slides[index + 1]?.films ?? []) this.screen(film)
+      const near = this.#plan.slides.slice(Math.max(0, index - 1), index + 2).flatMap((one) => one.films ?? [])
+      this.#letGo(new Set(near.map((film) => film.filmId)))
+    }
   }
 
   /** @param at sample of the slide */

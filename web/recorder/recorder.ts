@@ -36,7 +36,8 @@ export interface Input {
   /** Told what is recorded as it comes: mono, 48 kHz. */
   onHeard: (samples: Float32Array) => void
   onLost: () => void
-  record(target: Target, onUpload: (report: UploadReport) => void): Promise<Recording>
+  /** @param onRefused told in a sentence of pictures that the server will never take */
+  record(target: Target, onUpload: (report: UploadReport) => void, onRefused: (sentence: string) => void): Promise<Recording>
   /** Listens for a while, without keeping anything. */
   sample(seconds: number): Promise<Int16Array>
   close(): Promise<void>
@@ -324,13 +325,13 @@ export async function openInput(microphone: { id: string; name: string }): Promi
     onLevel: () => {},
     onHeard: () => {},
     onLost: () => {},
-    async record(target, onUpload) {
+    async record(target, onUpload, onRefused) {
       const recording = new TakeRecording(context, capture, { ...target, microphone: keptName(microphone) }, (samples) =>
         input.onHeard(samples),
       )
       await recording.start()
       opened.onRecord()
-      void uploadOwn(recording.takeId, onUpload)
+      void uploadOwn(recording.takeId, onUpload, onRefused)
       return recording
     },
     async sample(seconds) {

@@ -292,7 +292,7 @@ export class RecordingSession {
     }
     try {
       const target = { slideId: this.#slideId, lectureId: this.#lectureId, isContinuous }
-      this.#recording = await input.record(target, told)
+      this.#recording = await input.record(target, told, this.#devices.complain)
       this.#pictures.setRecording(this.#recording)
       this.#change({ takeId: this.#recording.takeId, state: 'recording' })
     } catch (error) {

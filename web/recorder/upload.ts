@@ -10,6 +10,9 @@ const PAUSES_MS = [500, 1000, 2000, 5000]
 
 export type UploadState = 'sending' | 'waiting' | 'sealed' | 'refused'
 
+/** Tells in a sentence that pictures were refused for good. */
+type TellRefused = (sentence: string) => void
+
 export interface UploadReport {
   state: UploadState
   /** Chunks that are on the server's disk. */
@@ -54,7 +57,12 @@ async function sendPiece({ id, takeId }: KeptFootage, piece: number, bytes: Uint
  * @param isOver nothing more will come of it
  * @returns whether something was sent, and how much is left
  */
-async function sendFootage(takeId: string, begun: Set<string>, isOver: boolean): Promise<{ sent: boolean; left: number }> {
+async function sendFootage(
+  takeId: string,
+  begun: Set<string>,
+  isOver: boolean,
+  tellRefused: TellRefused,
+): Promise<{ sent: boolean; left: number }> {
   let sent = false
   const kept = await chunkStore.footageOf(takeId)
   let left = kept.length
@@ -84,7 +92,8 @@ async function sendFootage(takeId: string, begun: Set<string>, isOver: boolean):
       // of the take itself 422 means that nothing was recorded: of a picture that it is sent again
       if (!isFinal(error)) throw isProblem(error) && error.status === 422 ? { ...error, status: 0 } : error
       // pictures must not stand in the way of the sound
-      console.error('Pictures were refused:', (error as { sentence: string }).sentence)
+      const { sentence: problem } = error as { sentence: string }
+      tellRefused(say('Pictures of a take could not be kept: {problem} Its voice is kept.', { problem }))
       await chunkStore.dropFootage(id)
       left--
     }
@@ -105,7 +114,7 @@ async function sendMarks(takeId: string, marks: Mark[]) {
  *
  * @param recovered true when the recorder itself is gone: what is kept is all there will be
  */
-async function sendTake(takeId: string, recovered: boolean, report: (report: UploadReport) => void) {
+async function sendTake(takeId: string, recovered: boolean, report: (report: UploadReport) => void, tellRefused: TellRefused) {
   let began = false
   /** Marks that the server has. */
   let marked = 0
@@ -140,7 +149,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
         sent = first.chunk + 1
       }
       // a take that has come to its end has all its pictures here
-      const pictures = await sendFootage(takeId, begun, take.ended !== null || recovered)
+      const pictures = await sendFootage(takeId, begun, take.ended !== null || recovered, tellRefused)
       if (first || pictures.sent || pictures.left > 0) {
         if (!first && !pictures.sent) await sleep(100)
       } else if (take.ended || recovered) {
@@ -178,16 +187,16 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
 }
 
 /** Sends the take that this tab records. No other tab touches it meanwhile. */
-export function uploadOwn(takeId: string, report: (report: UploadReport) => void) {
-  return navigator.locks.request(lockName(takeId), () => sendTake(takeId, false, report))
+export function uploadOwn(takeId: string, report: (report: UploadReport) => void, tellRefused: TellRefused) {
+  return navigator.locks.request(lockName(takeId), () => sendTake(takeId, false, report, tellRefused))
 }
 
 /** Sends takes that no tab is recording: those of tabs that were closed or died. @param onSealed told for each one brought home */
-export async function resumeUploads(onSealed: (take: KeptTake) => void) {
+export async function resumeUploads(onSealed: (take: KeptTake) => void, tellRefused: TellRefused) {
   for (const take of await chunkStore.takes().catch(() => [])) {
     await navigator.locks.request(lockName(take.id), { ifAvailable: true }, async (lock) => {
       if (!lock) return
-      await sendTake(take.id, true, ({ state }) => state === 'sealed' && onSealed(take))
+      await sendTake(take.id, true, ({ state }) => state === 'sealed' && onSealed(take), tellRefused)
     })
   }
 }

@@ -32,8 +32,9 @@ function Frame() {
   const dispatch = useAppDispatch()
   const [keysShown, setKeysShown] = useState(false)
   useEffect(() => {
-    void resumeUploads(() =>
-      toast(say('A recording that was cut off has been recovered. It waits among the takes of its slide.')),
+    void resumeUploads(
+      () => toast(say('A recording that was cut off has been recovered. It waits among the takes of its slide.')),
+      (sentence) => toast.error(sentence),
     )
   }, [])
   useEffect(() => {

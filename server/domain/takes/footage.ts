@@ -23,8 +23,8 @@ export const NewFootage = z.object({
 })
 export const FootageEnding = z.strictObject({ pieces: z.number().int().nonnegative() })
 
-/** A second of a large screen with much going on in it. */
-export const LARGEST_PIECE = 24_000_000
+/** A second of a large screen with much going on in it, many times over. */
+export const LARGEST_PIECE = 8_000_000
 const MOST_PIECES = 6 * 3600
 
 type FootageRow = typeof footage.$inferSelect

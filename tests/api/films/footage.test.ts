@@ -1,5 +1,4 @@
 /** Screen and camera recorded with a take: kept, cut with its sound, published, and read back frame by frame. */
-import { execFileSync } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -17,6 +16,8 @@ import { numberIn } from '#tests/made/film.ts'
 import { lay, noise, seconds as samplesOf, voice } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
 import { recordedFrames, sendFootage } from '#tests/support/footage.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+import { allFrames } from '#tests/support/video-frames.ts'
 
 let app: TestApp
 let folder: string
@@ -53,38 +54,19 @@ async function recordWith(slideId: string, seconds: number, ...kinds: ('screen' 
   return takeId
 }
 
-async function publish(lecture: Lecture, exportSettings: object): Promise<string> {
+async function publish(lecture: Lecture, exportSettings: object, name = 'video.mp4'): Promise<string> {
   await app.json('PATCH', `/api/lectures/${lecture.id}`, { exportSettings })
   const { job } = (await (await app.json('POST', `/api/lectures/${lecture.id}/editions`, {})).json()) as { job: JobView }
   const ended = await app.ended(job.id)
   if (ended.state !== 'done') throw new Error(inWords(ended.error) ?? ended.state)
   const { editionId } = ended.result as { editionId: string }
   const path = join(folder, `${editionId}.mp4`)
-  writeFileSync(path, Buffer.from(await (await app.ask(`/api/editions/${editionId}/files/video.mp4`)).arrayBuffer()))
+  writeFileSync(path, Buffer.from(await (await app.ask(`/api/editions/${editionId}/files/${name}`)).arrayBuffer()))
   return path
 }
 
 const SIZE = { width: 640, height: 360 }
-/** Every frame of a video with its moment, by the media tool. */
-function allFrames(video: string) {
-  const told = execFileSync('ffprobe', [
-    ...['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pts_time', '-of', 'csv=p=0', video],
-  ])
-  const moments = told
-    .toString()
-    .trim()
-    .split('\n')
-    .map((line) => Number.parseFloat(line))
-    .sort((a, b) => a - b)
-  const shown = `scale=${SIZE.width}:${SIZE.height},format=rgb24`
-  const raw = execFileSync(
-    'ffmpeg',
-    ['-v', 'fatal', '-i', video, '-vf', shown, '-fps_mode', 'passthrough', '-f', 'rawvideo', '-'],
-    { maxBuffer: 2 ** 31 },
-  )
-  const bytes = SIZE.width * SIZE.height * 3
-  return moments.map((at, i) => ({ at, data: raw.subarray(i * bytes, (i + 1) * bytes), info: { width: SIZE.width } }))
-}
+const framesOf = (video: string) => allFrames(video, SIZE.width, SIZE.height)
 
 /**
  * How far what is seen is from what is heard, at each frame of the first slide where the voice is heard, ms: the frame's number says when it was
@@ -102,7 +84,7 @@ function lags(lecture: Lecture, video: string, film: number): { lag: number | nu
     height: place.height * SIZE.height,
   }
   const ends = (scheduled.startSamples + scheduled.leadSamples + scheduled.clipSamples) / 48_000
-  return allFrames(video).flatMap((frame) => {
+  return framesOf(video).flatMap((frame) => {
     const heard = frame.at >= ends ? null : map.toTake(slideSeconds(frame.at))
     // nothing was recorded before the first picture
     if (heard === null || heard < FIRST / 48_000 + 0.02) return []
@@ -128,6 +110,19 @@ describe('what was recorded with a take', () => {
     const seen = lags(cut, video, 0)
     expect(seen.length).toBeGreaterThan(100)
     expect(seen.filter(({ lag }) => lag !== null && Math.abs(lag) > 20)).toEqual([])
+    if (IS_LONG)
+      for (const [preset, name, most] of [
+        ['small', 'video-small.mp4', 20],
+        ['open', 'video.webm', 20],
+        // on a grid of 30 frames a second
+        ['everywhere', 'video-everywhere.mp4', 37],
+      ] as const) {
+        const other = lags(cut, await publish(cut, { presets: ['standard', preset] }, name), 0)
+        expect(
+          other.filter(({ lag }) => lag !== null && Math.abs(lag) > most),
+          name,
+        ).toEqual([])
+      }
     // where it was cut it dissolves: for as many frames no number is to be read
     const [, after] = plan(cut).slides[0]!.films![0]!.runs!
     const join = after!.startSamples / 48_000
@@ -151,14 +146,14 @@ describe('what was recorded with a take', () => {
     const seen = lags(made, video, 0)
     expect(seen.length).toBeGreaterThan(60)
     expect(seen.filter(({ lag }) => lag === null || Math.abs(lag) > 20)).toEqual([])
-    const first = allFrames(video)[0]!
+    const first = framesOf(video)[0]!
     const { place } = plan(made).slides[0]!.films![0]!
     const [x, y, width, height] = [place.x * 640, place.y * 360, place.width * 640, place.height * 360]
     expect(numberIn(first, { x, y, width, height })).not.toBeNull()
     // in the corner of its square the slide is seen
     const corner = (Math.round(y + 2) * 640 + Math.round(x + 2)) * 3
     await app.json('PATCH', `/api/lectures/${lecture.id}`, { smallPicture: { shown: 'nowhere' } })
-    const without = allFrames(await publish(await again(lecture), {}))[0]!
+    const without = framesOf(await publish(await again(lecture), {}))[0]!
     for (let c = 0; c < 3; c++) expect(Math.abs(first.data[corner + c]! - without.data[corner + c]!)).toBeLessThan(12)
     // and it can be left out without recording again
     expect(numberIn(without, { x, y, width, height })).toBeGreaterThan(200)
