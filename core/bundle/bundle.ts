@@ -169,6 +169,7 @@ const Form = z.object({
         id: Id,
         takeId: Id,
         kind: z.enum(FOOTAGE_KINDS),
+        isPractice: z.boolean().default(false),
         original: FootagePath,
         width: Side,
         height: Side,

@@ -9,6 +9,7 @@ import { slideSeconds, takeSeconds, toSamples, toSeconds } from '#core/timing/cl
 import { schedule } from '#core/timing/schedule.ts'
 import { timeMap } from '#core/timing/time-map.ts'
 import { film, lecture, slide } from '#tests/made/lecture.ts'
+import { checks } from './checks/checks.ts'
 import { filmsAt, placeInFile } from './films.ts'
 import { shownAt } from './frame-at.ts'
 import { plan } from './plan.ts'
@@ -23,6 +24,7 @@ const filmed = (id: string, kind: FootageKind, start: number, end: number, more:
   footage: {
     id,
     kind,
+    isPractice: false,
     original: `original ${id}`,
     description: '',
     problem: null,
@@ -124,6 +126,32 @@ describe('what was filmed', () => {
       corner: 'top-left',
       size: 'large',
     })
+  })
+})
+
+describe('checks of what was filmed', () => {
+  const found = (footage: ReturnType<typeof filmed>) => {
+    const made = spoken(10, [footage])
+    return checks(made, schedule(made)).map((check) => check.kind)
+  }
+  const camera = filmed('c', 'camera', 0, toSamples(10))
+  const screen = filmed('s', 'screen', 0, toSamples(10))
+  const changed = (cut: typeof camera, change: object) => ({ ...cut, footage: { ...cut.footage, ...change } })
+  test('a demonstration wants a description, a face does not', () => {
+    expect(found(screen)).toContain('film-description')
+    expect(found(changed(screen, { description: 'A table is filled in' }))).not.toContain('film-description')
+    expect(found(camera).filter((kind) => kind.startsWith('film'))).toEqual([])
+  })
+  test('what is not ready, or cannot be, is missing; one that was left out is asked for nothing', () => {
+    expect(found(changed(camera, { shown: null }))).toContain('film-missing')
+    expect(found({ ...changed(camera, { shown: null }), isLeftOut: true as const })).not.toContain('film-missing')
+  })
+  test('flashes count where they are seen only, and a practice camera is nobody', () => {
+    const flashing = (start: number) =>
+      changed(camera, { shown: { ...camera.footage.shown, flashes: [{ start, end: start + 1 }] } })
+    expect(found(flashing(3))).toContain('film-flashes')
+    expect(found(flashing(300))).not.toContain('film-flashes')
+    expect(found(changed(camera, { isPractice: true }))).toContain('practice-voice')
   })
 })
 

@@ -47,6 +47,8 @@ export const footage = sqliteTable(
     codec: text({ enum: ['avc', 'vp8'] }).notNull(),
     width: integer().notNull(),
     height: integer().notNull(),
+    /** Of the practice screen or camera. */
+    isPractice: integer({ mode: 'boolean' }).notNull().default(false),
     state: text({ enum: ['recording', 'sealed'] }).notNull(),
     recovered: integer({ mode: 'boolean' }).notNull().default(false),
     /** How many pieces it was sealed with. */

@@ -31,7 +31,7 @@ const BROWSER: SessionDevices = {
     openCamera,
     openScreen,
     openPracticeScreen: openPractice,
-    record: (track, kind) => new FootageRecorder(track, kind),
+    record: (pictures, kind) => new FootageRecorder(pictures, kind),
   },
   list: listMicrophones,
   ask: askForMicrophone,

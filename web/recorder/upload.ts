@@ -67,11 +67,11 @@ async function sendFootage(
   const kept = await chunkStore.footageOf(takeId)
   let left = kept.length
   for (const footage of kept) {
-    const { id, kind, codec, width, height } = footage
+    const { id, kind, codec, width, height, isPractice } = footage
     const param = { id: takeId, footageId: id }
     try {
       if (!begun.has(id)) {
-        await ask(client.takes[':id'].footage[':footageId'].$put({ param, json: { kind, codec, width, height } }))
+        await ask(client.takes[':id'].footage[':footageId'].$put({ param, json: { kind, codec, width, height, isPractice } }))
         begun.add(id)
       }
       const first = await chunkStore.firstPiece(id)

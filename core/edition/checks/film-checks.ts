@@ -82,13 +82,25 @@ function footageFindings(slide: Slide, n: number): Finding[] {
         at: clock(flash?.start ?? 0),
       }),
     }
+    const practice: Finding = {
+      kind: 'practice-voice',
+      level: 'missing',
+      finding: isScreen
+        ? say('Slide {slide} shows the practice screen', { slide: n })
+        : say('Slide {slide} shows the practice camera', { slide: n }),
+      advice: say('It is there for trying things out: record the slide anew, or leave the picture out'),
+    }
     const undescribed: Finding = {
       kind: 'film-description',
       level: 'look',
       finding: say('The demonstration on slide {slide} is not described', { slide: n }),
       advice: say('Say what it shows, and the words that are seen in it, for those who cannot see it'),
     }
-    return [...(flash ? [flashes] : []), ...(isScreen && footage.description.trim() === '' ? [undescribed] : [])]
+    return [
+      ...(footage.isPractice ? [practice] : []),
+      ...(flash ? [flashes] : []),
+      ...(isScreen && footage.description.trim() === '' ? [undescribed] : []),
+    ]
   })
 }
 

@@ -24,6 +24,8 @@ export type FootageCut = z.infer<typeof FootageCut>
 export interface Footage {
   id: string
   kind: FootageKind
+  /** Of the practice screen or camera, which are there for trying things out. */
+  isPractice: boolean
   /** The file as it was recorded; null while it is being recorded, and where nothing came. */
   original: string | null
   /** What it shows, and the words that are seen in it, for those who cannot see it. */

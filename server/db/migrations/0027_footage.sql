@@ -6,6 +6,7 @@ CREATE TABLE `footage` (
 	`codec` text NOT NULL,
 	`width` integer NOT NULL,
 	`height` integer NOT NULL,
+	`isPractice` integer DEFAULT false NOT NULL,
 	`state` text NOT NULL,
 	`recovered` integer DEFAULT false NOT NULL,
 	`pieces` integer,

@@ -16,6 +16,7 @@ const shownOf = ({ proxy, strip, facts }: FootageRow): ShownFilm | null =>
 const asFootage = (row: FootageRow): Footage => ({
   id: row.id,
   kind: row.kind,
+  isPractice: row.isPractice,
   original: row.original,
   description: row.description,
   shown: shownOf(row),

@@ -20,6 +20,7 @@ export const NewFootage = z.object({
   codec: z.enum(['avc', 'vp8']),
   width: side,
   height: side,
+  isPractice: z.boolean().default(false),
 })
 export const FootageEnding = z.strictObject({ pieces: z.number().int().nonnegative() })
 

@@ -41,6 +41,7 @@ export interface KeptFootage {
   id: string
   takeId: string
   kind: FootageKind
+  isPractice: boolean
   codec: FootageCodec
   width: number
   height: number

@@ -23,6 +23,7 @@ export function drawnTrack(
     track: stream.getVideoTracks()[0]! as MediaStreamVideoTrack,
     stream,
     name,
+    isPractice: true,
     close() {
       clearInterval(timer)
       for (const track of stream.getTracks()) track.stop()

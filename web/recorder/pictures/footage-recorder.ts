@@ -3,6 +3,7 @@
 import type { FootageKind } from '#core/model/moving/footage.ts'
 import { chunkStore, storeWithRetry } from '#web/recorder/kept/chunk-store.ts'
 import type { FootageMessage, FootageRequest } from './footage.worker.ts'
+import type { OpenPictures } from './open-pictures.ts'
 
 /** The browser may let go pictures that wait to be read. */
 const MOST_WAITING = 30
@@ -14,6 +15,7 @@ export const canRecordPictures = (): boolean => 'MediaStreamTrackProcessor' in w
 
 export class FootageRecorder {
   readonly kind: FootageKind
+  readonly #isPractice: boolean
   readonly #worker: Worker
   #takeId: string | null = null
   #current: { id: string; pieces: number } | null = null
@@ -25,8 +27,9 @@ export class FootageRecorder {
   /** Told of pictures that were left out, and of what went wrong. */
   onTrouble: (trouble: { leftOut: number } | { failed: string }) => void = () => {}
 
-  constructor(track: MediaStreamVideoTrack, kind: FootageKind) {
+  constructor({ track, isPractice }: Pick<OpenPictures, 'track' | 'isPractice'>, kind: FootageKind) {
     this.kind = kind
+    this.#isPractice = isPractice
     this.#worker = new Worker(new URL('./footage.worker.ts', import.meta.url), { type: 'module' })
     this.#worker.onmessage = ({ data }: { data: FootageMessage }) => this.#hear(data)
     const { readable } = new MediaStreamTrackProcessor({ track, maxBufferSize: MOST_WAITING })
@@ -87,7 +90,15 @@ export class FootageRecorder {
       const id = crypto.randomUUID()
       this.#current = { id, pieces: 0 }
       this.#keep(() =>
-        chunkStore.keepFootage({ id, takeId, kind: this.kind, ...message.begun, startedAt: Date.now(), pieces: null }),
+        chunkStore.keepFootage({
+          id,
+          takeId,
+          kind: this.kind,
+          isPractice: this.#isPractice,
+          ...message.begun,
+          startedAt: Date.now(),
+          pieces: null,
+        }),
       )
     } else if ('piece' in message) {
       const current = this.#current

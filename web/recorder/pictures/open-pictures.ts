@@ -4,5 +4,7 @@ export interface OpenPictures {
   /** For a look at it. */
   stream: MediaStream
   name: string
+  /** Drawn by this page, for trying things out. */
+  isPractice: boolean
   close(): void
 }

@@ -49,6 +49,7 @@ const opened = (stream: MediaStream, name: string): OpenPictures => ({
   track: stream.getVideoTracks()[0]!,
   stream,
   name,
+  isPractice: false,
   close: () => {
     for (const track of stream.getTracks()) track.stop()
   },

@@ -16,7 +16,7 @@ class FakeDevices implements PictureDevices {
   canRecord = () => true
   listCameras = async () => this.cameras
   #open() {
-    const pictures = { track: new EventTarget(), isClosed: false, stream: {}, name: 'made', close: () => {} }
+    const pictures = { track: new EventTarget(), isClosed: false, stream: {}, name: 'made', isPractice: false, close: () => {} }
     pictures.close = () => {
       pictures.isClosed = true
     }

@@ -30,7 +30,7 @@ export interface PictureDevices {
   openCamera(camera: Camera): Promise<OpenPictures>
   openScreen(): Promise<OpenPictures>
   openPracticeScreen(): OpenPictures
-  record(track: MediaStreamVideoTrack, kind: 'screen' | 'camera'): FootageRecorder
+  record(pictures: OpenPictures, kind: 'screen' | 'camera'): FootageRecorder
 }
 
 const CANNOT = message('This browser cannot record pictures. Record without them, or use a current browser that can.')
@@ -148,7 +148,7 @@ export class Pictures {
   }
 
   #use(pictures: OpenPictures, kind: 'screen' | 'camera'): Source {
-    const recorder = this.#devices.record(pictures.track, kind)
+    const recorder = this.#devices.record(pictures, kind)
     recorder.onTrouble = (trouble) =>
       this.#changed({
         problem:
