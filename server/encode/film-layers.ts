@@ -12,6 +12,7 @@ import type { Ffmpeg } from '#server/media/ffmpeg.ts'
 import type { Lend } from '#server/storage/file-store.ts'
 import { drawCaption } from './draw-caption.ts'
 import { captionsAtTop, crestLayer, framed, MARGIN } from './pictures.ts'
+import { sumOf } from './sum-expression.ts'
 
 interface Size {
   width: number
@@ -114,15 +115,15 @@ export function runMoments(
     return moment
   })
   // frames are counted from where they are sought
-  const select = runs.map(({ from, to }) => `between(n,${from - first},${to - first - 1})`).join('+')
-  const moment = `if(eq(N,0),${seenSamples},${moments.join('+')})`
+  const select = sumOf(runs.map(({ from, to }) => `between(n,${from - first},${to - first - 1})`))
+  const moment = `if(eq(N,0),${seenSamples},${sumOf(moments)})`
   const all = Array(DISSOLVED_FRAMES + 1)
     .fill(1)
     .join(' ')
   // the filter gives the oldest of those it holds: as many go in after the last one as it holds back, and the first ones are let go
   const dissolve =
     joins.length > 0
-      ? `tpad=stop=${DISSOLVED_FRAMES}:stop_mode=clone,tmix=frames=${DISSOLVED_FRAMES + 1}:weights='${all}':enable='${joins.join('+')}',trim=start_frame=${DISSOLVED_FRAMES},`
+      ? `tpad=stop=${DISSOLVED_FRAMES}:stop_mode=clone,tmix=frames=${DISSOLVED_FRAMES + 1}:weights='${all}':enable='${sumOf(joins)}',trim=start_frame=${DISSOLVED_FRAMES},`
       : ''
   return { select: select.replaceAll(',', '\\,'), moment: moment.replaceAll(',', '\\,'), dissolve }
 }
@@ -220,7 +221,7 @@ function momentOf(runs: readonly FrameRun[], frames: number): string {
     const last = (runs[i + 1]?.first ?? frames) - 1
     return `between(N,${first},${last})*floor(${at}+(N-${first})*${step}+0.01)`
   })
-  return `1+${parts.join('+')}`.replaceAll(',', '\\,')
+  return `1+${sumOf(parts)}`.replaceAll(',', '\\,')
 }
 
 /**

@@ -162,6 +162,15 @@ describe('a film that was dropped on a slide', () => {
     }
   })
 
+  test('of several minutes is published as a short one is: with a key frame each two seconds', async () => {
+    const lecture = await app.newLecture()
+    // more of them than the media tool takes in one expression; at one frame a second that is soon made
+    await dropMade(lecture.slides[0]!.id, 'long.mp4', { frames: 230, rate: '1', width: 160, height: 90 })
+    const video = await fetchVideo(await publish(lecture, { presets: ['standard'], height: 720 }), 'video.mp4')
+    const edition = plan(await again(lecture))
+    expect(wrongFrames(edition, 0, 0, video)).toMatchObject({ wrong: [], frames: 230 })
+  })
+
   test('counts as sound does: its slide lasts until it has ended, and the voice may speak before, over or after it', async () => {
     const lecture = await app.newLecture()
     const [slide] = lecture.slides

@@ -130,6 +130,18 @@ describe('what was recorded with a take', () => {
     expect(dissolved.length).toBeGreaterThan(0)
     expect(dissolved.filter((at) => at < join - 5 / 30 || at > join + 0.02)).toEqual([])
   })
+  test('a take with more cuts than the media tool takes in one expression is published', async () => {
+    const lecture = await app.newLecture()
+    const takeId = await recordWith(lecture.slides[0]!.id, 8, 'screen')
+    const { tidyUp } = (await again(lecture)).slides[0]!.takes[0]!
+    const cuts = Array.from({ length: 110 }, (_, i) => ({ start: 40_000 + i * 2600, end: 41_000 + i * 2600 }))
+    await app.json('PUT', `/api/takes/${takeId}/tidyUp`, { ...tidyUp, cuts })
+    await app.idle()
+    const cut = await again(lecture)
+    expect(plan(cut).slides[0]!.films![0]!.runs!.length).toBeGreaterThan(100)
+    // it dissolves all the time: no number is to be read, but each frame is there
+    expect(lags(cut, await publish(cut, {}), 0).length).toBeGreaterThan(100)
+  })
   test('the small picture stands in its corner, round, from the first frame of the slide to the last', async () => {
     const lecture = await app.newLecture()
     await recordWith(lecture.slides[0]!.id, 5, 'camera')
