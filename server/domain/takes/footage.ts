@@ -10,7 +10,7 @@ import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { footage } from '#server/db/moving-schema.ts'
 import { slides, takes } from '#server/db/schema.ts'
-import { UserFacingError } from '#server/errors/user-facing-error.ts'
+import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import { writeFootage } from '#server/media/films/write-footage.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
 
@@ -109,7 +109,7 @@ export async function sealFootage(
       if (ending && next < ending.pieces)
         throw new UserFacingError(message('Some of the picture has not arrived yet; it is sent again.'), 409, { next })
       return read
-    })
+    }).catch((error) => giveUp(context, row, error))
     if (!written) {
       // one whose first picture never came has nothing to show, unless it was put together before
       if (row.original === null) await db.write((tx) => tx.delete(footage).where(eq(footage.id, row.id)))
@@ -142,6 +142,15 @@ export async function sealFootage(
   }
 }
 
+/** Pictures of which no file can be made must not stand in the way of the voice. What came of them stays in their journal. */
+async function giveUp({ db }: AppContext, row: FootageRow, error: unknown): Promise<never> {
+  if (error instanceof UserFacingError || isDiskFull(error)) throw error
+  console.error(`Footage ${row.id} cannot be written as a film:`, error)
+  await db.write((tx) => tx.update(footage).set({ state: 'sealed', problem: CANNOT_BE_READ }).where(eq(footage.id, row.id)))
+  throw new UserFacingError(CANNOT_BE_READ, 415)
+}
+const CANNOT_BE_READ = message('What was filmed cannot be read.')
+
 /** The take it was recorded with shows it from now on. */
 async function attach(tx: Tables, takeId: string, cut: FootageCut) {
   const [take] = await tx.select({ footage: takes.footage }).from(takes).where(eq(takes.id, takeId))
@@ -157,7 +166,10 @@ export async function sealOpenFootage(context: AppContext, queue: JobAdder, take
     .from(footage)
     .where(and(eq(footage.takeId, takeId), eq(footage.state, 'recording')))
     .orderBy(asc(footage.createdAt))
-  for (const { id } of open) await sealFootage(context, queue, { takeId, id }, null)
+  for (const { id } of open)
+    await sealFootage(context, queue, { takeId, id }, null).catch((error) => {
+      if (!(error instanceof UserFacingError)) throw error
+    })
 }
 
 /** A take of which nothing was heard has no footage either. */

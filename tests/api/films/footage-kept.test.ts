@@ -177,6 +177,23 @@ describe('a footage that is being recorded', () => {
     expect((await takeOf(lecture)).footage).toEqual([])
   })
 
+  test('pictures of which no file can be made are refused, and the voice is sealed without them', async () => {
+    const lecture = await app.newLecture()
+    const takeId = randomUUID()
+    const footageId = randomUUID()
+    await app.begin(takeId, lecture.slides[0]!.id)
+    // said to be H.264, and nothing of it is
+    await app.json('PUT', `/api/takes/${takeId}/footage/${footageId}`, { kind: 'camera', codec: 'avc', ...SIZE })
+    await sendPiece(app, takeId, footageId, 0, piecesOf(frames)[0]!)
+    const sealed = await app.json('POST', `/api/takes/${takeId}/footage/${footageId}/seal`, { pieces: 1 })
+    expect(sealed.status).toBe(415)
+    const chunks = chunksOf(speech())
+    for (const [i, chunk] of chunks.entries()) await app.sendChunk(takeId, i, chunk)
+    expect((await app.seal(takeId, chunks.length)).ok).toBe(true)
+    await app.idle()
+    expect((await takeOf(lecture)).footage).toEqual([])
+  })
+
   test('what cannot be read is told at its slide, and is made ready by trying again', async () => {
     const lecture = await app.newLecture()
     const takeId = randomUUID()
