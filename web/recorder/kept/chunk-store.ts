@@ -53,23 +53,33 @@ export interface KeptFootage {
 interface Schema extends DBSchema {
   takes: { key: string; value: EarlierTake }
   chunks: { key: [string, number]; value: Uint8Array<ArrayBuffer> }
+}
+interface PictureSchema extends DBSchema {
   footage: { key: string; value: KeptFootage; indexes: { 'by-take': string } }
   pieces: { key: [string, number]; value: Uint8Array<ArrayBuffer> }
 }
 
 let opened: Promise<IDBPDatabase<Schema>> | null = null
 const database = () => {
-  opened ??= openDB<Schema>('tidy-lectern-recordings', 2, {
-    upgrade(db, from) {
-      if (from < 1) {
-        db.createObjectStore('takes', { keyPath: 'id' })
-        db.createObjectStore('chunks')
-      }
+  opened ??= openDB<Schema>('tidy-lectern-recordings', 1, {
+    upgrade(db) {
+      db.createObjectStore('takes', { keyPath: 'id' })
+      db.createObjectStore('chunks')
+    },
+  })
+  return opened
+}
+
+let openedPictures: Promise<IDBPDatabase<PictureSchema>> | null = null
+/** Beside that of the sound: a newer version of that one would wait for every tab in which an older app is open. */
+const pictures = () => {
+  openedPictures ??= openDB<PictureSchema>('tidy-lectern-pictures', 1, {
+    upgrade(db) {
       db.createObjectStore('footage', { keyPath: 'id' }).createIndex('by-take', 'takeId')
       db.createObjectStore('pieces')
     },
   })
-  return opened
+  return openedPictures
 }
 
 const everyChunkOf = (id: string) => IDBKeyRange.bound([id, 0], [id, Number.MAX_SAFE_INTEGER])
@@ -110,31 +120,31 @@ export const chunkStore = {
     await (await database()).delete('chunks', [takeId, chunk])
   },
   async keepFootage(footage: KeptFootage) {
-    await (await database()).put('footage', footage)
+    await (await pictures()).put('footage', footage)
   },
   async keepPiece(footageId: string, piece: number, bytes: Uint8Array<ArrayBuffer>) {
-    await (await database()).put('pieces', bytes, [footageId, piece])
+    await (await pictures()).put('pieces', bytes, [footageId, piece])
   },
   /** @param pieces how many there are in all */
   async endFootage(footageId: string, pieces: number) {
-    const footage = await (await database()).get('footage', footageId)
-    if (footage) await (await database()).put('footage', { ...footage, pieces })
+    const footage = await (await pictures()).get('footage', footageId)
+    if (footage) await (await pictures()).put('footage', { ...footage, pieces })
   },
   /** @returns footage of a take that the server may not have as a whole yet, in the order in which it was begun */
   async footageOf(takeId: string): Promise<KeptFootage[]> {
-    const found = await (await database()).getAllFromIndex('footage', 'by-take', takeId)
+    const found = await (await pictures()).getAllFromIndex('footage', 'by-take', takeId)
     return found.sort((a, b) => a.startedAt - b.startedAt)
   },
   /** @returns the piece with the lowest number that is still kept */
   async firstPiece(footageId: string): Promise<{ piece: number; bytes: Uint8Array<ArrayBuffer> } | null> {
-    const cursor = await (await database()).transaction('pieces').store.openCursor(everyChunkOf(footageId))
+    const cursor = await (await pictures()).transaction('pieces').store.openCursor(everyChunkOf(footageId))
     return cursor ? { piece: cursor.key[1], bytes: cursor.value } : null
   },
   async dropPiece(footageId: string, piece: number) {
-    await (await database()).delete('pieces', [footageId, piece])
+    await (await pictures()).delete('pieces', [footageId, piece])
   },
   async dropFootage(footageId: string) {
-    const db = await database()
+    const db = await pictures()
     const tx = db.transaction(['footage', 'pieces'], 'readwrite')
     const gone = [tx.objectStore('footage').delete(footageId), tx.objectStore('pieces').delete(everyChunkOf(footageId))]
     await Promise.all([...gone, tx.done])
