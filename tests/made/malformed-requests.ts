@@ -31,6 +31,7 @@ interface Route {
 }
 
 const routes = (t: Target): Route[] => {
+  const footageId = t.takeId
   const tidyUp = { kept: { start: 0, end: 48_000 } }
   const cue = {
     id: 'a',
@@ -81,6 +82,7 @@ const routes = (t: Target): Route[] => {
         keptTakeId: t.takeId,
         timing: { paceSeconds: null },
         transition: null,
+        smallPicture: { isShown: true, corner: 'top-left', size: 'small' },
         card: null,
         warnings: [],
         section: '',
@@ -105,6 +107,16 @@ const routes = (t: Target): Route[] => {
       },
     },
     { method: 'POST', path: `/api/takes/${t.takeId}/seal`, body: { chunks: 1, dropoutCount: 0 } },
+    {
+      method: 'PUT',
+      path: `/api/takes/${t.takeId}/footage/${footageId}`,
+      body: { kind: 'screen', codec: 'vp8', width: 640, height: 360 },
+    },
+    { method: 'PUT', path: `/api/takes/${t.takeId}/footage/${footageId}/pieces/0`, body: 'ab' },
+    { method: 'POST', path: `/api/takes/${t.takeId}/footage/${footageId}/seal`, body: { pieces: 0 } },
+    { method: 'PUT', path: `/api/takes/${t.takeId}/footage/${footageId}/shown`, body: { isShown: false } },
+    { method: 'PATCH', path: `/api/footage/${footageId}`, body: { description: 'x' } },
+    { method: 'POST', path: `/api/footage/${footageId}/tries` },
     { method: 'POST', path: '/api/takes/again', body: { takeId: t.takeId, againTakeId: t.takeId, text: 'x', start: 0, end: 1 } },
     { method: 'GET', path: `/api/takes/${t.takeId}/samples?start=0&end=48000` },
     { method: 'GET', path: `/api/takes/${t.takeId}/sentences` },
@@ -360,6 +372,6 @@ export function malformedRequest(target: Target, seed: number): MadeRequest {
     if (type) headers['content-type'] = type
     else delete headers['content-type']
   }
-  if (path.includes('/chunks/') && !headers['x-checksum']) headers['x-checksum'] = '0'
+  if (/\/(chunks|pieces)\//.test(path) && !headers['x-checksum']) headers['x-checksum'] = '0'
   return { method, path, headers, body }
 }
