@@ -6,7 +6,7 @@ import { execFileSync, execSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { chromium, type Page } from '@playwright/test'
+import { type Browser, chromium, type Page } from '@playwright/test'
 import { jobsOf } from '#bench/measure/import-deck.ts'
 import type { BenchOptions, Figure } from '#bench/report/report.ts'
 import { plan } from '#core/edition/plan.ts'
@@ -67,6 +67,9 @@ async function clockedDevices(page: Page) {
     { bars: BARS, units: UNITS },
   )
 }
+
+const visit = (browser: Browser) =>
+  browser.newContext({ permissions: ['microphone', 'camera'], viewport: { width: 1280, height: 800 }, locale: 'en-GB' })
 
 async function untilIdle(address: string) {
   for (;;) {
@@ -153,11 +156,7 @@ async function pageWork(booth: string, camera: boolean): Promise<number> {
   const args = BROWSER.args!.map((arg) => (arg.startsWith('--use-fake-device') ? `${arg}=fps=30` : arg))
   const browser = await chromium.launch({ ...BROWSER, args })
   try {
-    const context = await browser.newContext({
-      permissions: ['microphone', 'camera'],
-      viewport: { width: 1280, height: 800 },
-      locale: 'en-GB',
-    })
+    const context = await visit(browser)
     const page = await context.newPage()
     await page.addInitScript(() => localStorage.setItem('countdown', '0'))
     await page.goto(booth)
@@ -189,11 +188,7 @@ export async function bench({ rounds }: BenchOptions): Promise<Figure[]> {
   const read = async () => (await (await fetch(`${address}/api/lectures/${id}`)).json()) as Lecture
   const browser = await chromium.launch(BROWSER)
   try {
-    const context = await browser.newContext({
-      permissions: ['microphone', 'camera'],
-      viewport: { width: 1280, height: 800 },
-      locale: 'en-GB',
-    })
+    const context = await visit(browser)
     const page = await context.newPage()
     await clockedDevices(page)
     const [slide, other] = (await read()).slides as [Lecture['slides'][number], Lecture['slides'][number]]

@@ -9,7 +9,7 @@ import type { Schedule } from '#core/timing/schedule.ts'
 import type { ScheduledFilm, ScheduledSlide } from '#core/timing/scheduled.ts'
 
 /** Pictures of the edition have this shape. */
-const ASPECT = 16 / 9
+export const ASPECT = 16 / 9
 
 export interface PlannedFilm {
   filmId: string

@@ -146,12 +146,31 @@ describe('checks of what was filmed', () => {
     expect(found(changed(camera, { shown: null }))).toContain('film-missing')
     expect(found({ ...changed(camera, { shown: null }), isLeftOut: true as const })).not.toContain('film-missing')
   })
+  test('what is seen of it counts: a small picture that is shown nowhere, and flashes in any part that is', () => {
+    const missing = spoken(10, [changed(camera, { shown: null })])
+    missing.smallPicture = { ...missing.smallPicture, shown: 'nowhere' }
+    expect(checks(missing, schedule(missing)).map((check) => check.kind)).not.toContain('film-missing')
+    // the same footage before and after a sentence that was said again
+    const flashing = { ...camera.footage, shown: { ...camera.footage.shown, flashes: [{ start: 1, end: 2 }] } }
+    const parts = [
+      { ...camera, end: toSamples(4), footage: flashing },
+      { ...camera, start: toSamples(5), from: toSamples(5), footage: flashing },
+    ]
+    const made = spoken(10, parts)
+    expect(checks(made, schedule(made)).filter((check) => check.kind === 'film-flashes')).toHaveLength(1)
+  })
+  test('a demonstration that was left out is described to nobody', () => {
+    const told = (isLeftOut?: true) =>
+      plan(spoken(10, [{ ...changed(screen, { description: 'A table' }), ...(isLeftOut && { isLeftOut }) }])).slides[0]!.altText
+    expect(told()).toContain('A table')
+    expect(told(true)).not.toContain('A table')
+  })
   test('flashes count where they are seen only, and a practice camera is nobody', () => {
     const flashing = (start: number) =>
       changed(camera, { shown: { ...camera.footage.shown, flashes: [{ start, end: start + 1 }] } })
     expect(found(flashing(3))).toContain('film-flashes')
     expect(found(flashing(300))).not.toContain('film-flashes')
-    expect(found(changed(camera, { isPractice: true }))).toContain('practice-voice')
+    expect(found(changed(camera, { isPractice: true }))).toContain('practice-picture')
   })
 })
 

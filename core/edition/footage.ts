@@ -2,6 +2,7 @@
 
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { filmPlace } from '#core/model/moving/film.ts'
 import type { FootageKind, TakeFootage } from '#core/model/moving/footage.ts'
 import { SMALL_PICTURE_MARGIN, SMALL_PICTURE_SIZES, type SmallPicture, smallPictureOn } from '#core/model/moving/small-picture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
@@ -11,10 +12,9 @@ import { SAMPLE_RATE, toSamples } from '#core/timing/clocks.ts'
 import type { Schedule } from '#core/timing/schedule.ts'
 import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 import { keptStretches } from '#core/timing/time-map.ts'
-import type { FilmRun, PlannedFilm } from './films.ts'
+import { ASPECT, type FilmRun, type PlannedFilm } from './films.ts'
 
-/** Pictures of the edition have this shape. */
-const ASPECT = 16 / 9
+const EDITION_SHAPE = { width: ASPECT, height: 1 }
 /** What begins so soon after the voice, or ends so soon before it does, was meant to be there from its beginning, or to its end. */
 const ABOUT_S = 0.5
 
@@ -55,8 +55,7 @@ function withRests(heard: HeardStretch[], take: Take, scheduled: ScheduledSlide)
   const ends = last.slideSamples + Math.round((last.end - last.start) / tempo)
   const tail = Math.min(saidAfter - last.end, Math.floor((scheduled.lengthSamples - ends) * tempo))
   const earlier = { ...first, start: first.start - lead, slideSamples: first.slideSamples - Math.round(lead / tempo) }
-  const rest = heard.length === 1 ? [] : heard.slice(1)
-  const all = [earlier, ...rest]
+  const all = [earlier, ...heard.slice(1)]
   all[all.length - 1] = { ...all.at(-1)!, end: last.end + tail }
   return all
 }
@@ -95,13 +94,6 @@ function smallPlace({ corner, size, edge }: SmallPicture, shown: { width: number
   }
 }
 
-/** As large as it fits, in the middle. */
-function fullPlace({ width, height }: { width: number; height: number }): PlannedFilm['place'] {
-  const shape = width / height
-  const [w, h] = shape > ASPECT ? [1, ASPECT / shape] : [shape / ASPECT, 1]
-  return { x: (1 - w) / 2, y: (1 - h) / 2, width: w, height: h }
-}
-
 const isSeen = ({ footage, isLeftOut }: TakeFootage, kind: FootageKind) =>
   footage.kind === kind && footage.shown !== null && !isLeftOut
 
@@ -122,7 +114,7 @@ function screens(take: Take, scheduled: ScheduledSlide): PlannedFilm[] {
       return [
         {
           ...film,
-          place: fullPlace(cut.footage.shown!),
+          place: filmPlace({ place: null, shown: cut.footage.shown }, EDITION_SHAPE),
           seenSamples: beginsWithIt ? 0 : film.startSamples,
           stays: staysToEnd,
         },

@@ -126,7 +126,8 @@ function movingOf(lecture: Pick<Lecture, 'slides' | 'smallPicture'>, slides: rea
 /** What a slide shows, its films and demonstrations as well, for those who cannot see it. */
 function describedWith(slide: Slide): string {
   const films = slide.steps.flatMap((step) => step.films)
-  const shown = new Map(keptTake(slide)?.footage?.map(({ footage }) => [footage.id, footage]))
+  const seen = keptTake(slide)?.footage.filter((cut) => !cut.isLeftOut) ?? []
+  const shown = new Map(seen.map(({ footage }) => [footage.id, footage]))
   return [slide.altText, ...[...films, ...shown.values()].map(({ description }) => description.trim())]
     .filter((one) => one !== '')
     .join(' ')

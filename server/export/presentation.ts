@@ -85,7 +85,11 @@ const MOST_FILM_BYTES = 150 * 1024 ** 2
 /** @throws UserFacingError for more films than go into one */
 async function refuseTooMany({ store }: AppContext, { slides }: EditionPlan) {
   let bytes = 0
-  for (const { proxy } of slides.flatMap((slide) => slide.films ?? [])) bytes += (await store.size(proxy)) ?? 0
+  for (const { proxy, frames, runs } of slides.flatMap((slide) => slide.films ?? [])) {
+    // of what was filmed with a take only what is seen goes along
+    const seen = runs ? runs.reduce((sum, { from, to }) => sum + to - from, 0) / frames : 1
+    bytes += ((await store.size(proxy)) ?? 0) * seen
+  }
   if (bytes > MOST_FILM_BYTES)
     throw new UserFacingError(
       message(

@@ -1,7 +1,7 @@
 /** Makes what was recorded by screen or camera ready: what browser and encoder read comes of its file, once. */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
-import { footageById, keepShownFootage } from '#server/domain/lectures/footage.ts'
+import { footageById, keepShownFootage, UNREADABLE } from '#server/domain/lectures/footage.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { proxied } from '#server/media/films/convert-film.ts'
 import { filmInput, probeFilm } from '#server/media/films/probe-film.ts'
@@ -45,7 +45,7 @@ export const prepareFootage: JobDefinition<'footage'>['run'] = async ({ footageI
     // the slide is shown without it and says so: the file is kept, and nothing else of the lecture waits for it
     if (!signal.aborted) {
       const isOfFile = error instanceof UserFacingError && error.status < 500
-      const problem = isOfFile ? error.said : message('It could not be made ready. Try it again.')
+      const problem = isOfFile ? UNREADABLE : message('It could not be made ready. Try it again.')
       // what went wrong first is what is told
       await keepShownFootage(db, footageId, original, problem).then(told, () => {})
     }

@@ -32,6 +32,7 @@ export const CHECK_WORDS: Record<CheckKind, Message> = {
   'film-captions': message('Film without captions'),
   'film-description': message('Film not described'),
   'practice-voice': message('Practice voice'),
+  'practice-picture': message('Practice picture'),
   clipped: message('Too loud'),
   'no-voice': message('No voice'),
   noisy: message('Room is heard'),
@@ -57,6 +58,7 @@ export function whereToMend(lecture: Pick<Lecture, 'id'>, check: Check): { to: s
     case 'clipped':
     case 'no-voice':
     case 'practice-voice':
+    case 'practice-picture':
       return { to: `${base}/booth?slide=${check.slideId}`, words: say('Record again') }
     case 'check-captions':
     case 'heard-captions':

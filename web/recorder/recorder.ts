@@ -83,6 +83,8 @@ const RUN_UP_S = 2
 const LOOK_BACK_S = 90
 /** No page is busy for longer: more is a clock that was put right meanwhile. */
 const MOST_LATE_MS = 5000
+/** A browser that has no room for the last pictures of a take. */
+const MOST_WAIT_MS = 15_000
 /** A second pick-up this soon goes further back. */
 const AGAIN_S = 1.5
 
@@ -238,8 +240,9 @@ class TakeRecording implements Recording {
     this.#runUp?.stop()
     const { at, dropoutCount, dropoutMs } = await this.#ask('stop')
     this.#capture.onSamples = () => {}
-    // its pictures are kept to the last before the take is said to be over: the server wants them first
-    await Promise.all([...this.#pictures].map((pictures) => pictures.end(at)))
+    // its pictures are kept to the last before the take is said to be over, for the server wants them first; but no voice waits for them for ever
+    const kept = Promise.all([...this.#pictures].map((pictures) => pictures.end(at)))
+    await Promise.race([kept, new Promise((resolve) => setTimeout(resolve, MOST_WAIT_MS))])
     this.#pictures.clear()
     const chunks = await this.#gathered.end()
     await this.#keep({ chunks, dropoutCount, dropoutMs })

@@ -64,7 +64,8 @@ async function sendFootage(
   tellRefused: TellRefused,
 ): Promise<{ sent: boolean; left: number }> {
   let sent = false
-  const kept = await chunkStore.footageOf(takeId)
+  // a browser that keeps sound and refuses pictures has none to send
+  const kept = await chunkStore.footageOf(takeId).catch(() => [])
   let left = kept.length
   for (const footage of kept) {
     const { id, kind, codec, width, height, isPractice } = footage

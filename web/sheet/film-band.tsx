@@ -13,53 +13,69 @@ import type { Scale } from './scale.tsx'
 
 const HEIGHT = 26
 
-/** Pictures side by side, each of the moment at which it stands. @param frameAt which frame is seen at a share of the strip */
-function Pictures({ shown, width, frameAt }: { shown: ShownFilm; width: number; frameAt: (share: number) => number }) {
+interface StripProps {
+  /** What it is, in words. */
+  label: string
+  shown: ShownFilm
+  /** Of the slide: where it begins and ends. */
+  startSamples: number
+  endSamples: number
+  scale: Scale
+  /** Which frame the picture with this number shows, of so many. */
+  frameAt: (picture: number, count: number) => number
+}
+
+/** Pictures side by side, each of the moment at which it stands. */
+function Strip({ label, shown, startSamples, endSamples, scale, frameAt }: StripProps) {
+  const width = Math.min(scale.width, Math.max(4, toSeconds(endSamples - startSamples) * scale.pixelsASecond))
   const tile = Math.max(8, Math.round((HEIGHT * shown.width) / shown.height))
   const count = Math.max(1, Math.ceil(width / tile))
   const last = Math.max(1, shown.stripPictures - 1)
-  return Array.from({ length: count }, (_, i) => {
-    const frame = frameAt(i / count)
-    const picture = Math.min(last, Math.floor((frame / shown.frames) * shown.stripPictures))
-    return (
-      <span
-        key={i}
-        className="absolute inset-y-0 bg-no-repeat"
-        style={{
-          left: i * tile,
-          width: tile,
-          backgroundImage: `url(${thumbnailUrl(shown.strip)})`,
-          backgroundSize: `${shown.stripPictures * 100}% 100%`,
-          backgroundPosition: `${(picture / last) * 100}% 0`,
-        }}
-      />
-    )
-  })
-}
-
-function Band({ film, scheduled, scale }: { film: Film; scheduled: ScheduledFilm; scale: Scale }) {
-  const seconds = toSeconds(scheduled.endSamples - scheduled.startSamples)
-  const width = Math.min(scale.width, Math.max(4, seconds * scale.pixelsASecond))
-  const shown = film.shown!
-  const { from, to } = filmFrames(film)
-  const words = film.loops
-    ? say('Film “{name}”, {length}, again and again', { name: film.name, length: clock(filmSeconds(shown)) })
-    : say('Film “{name}”, {length}', { name: film.name, length: clock(seconds) })
   return (
     <span
       role="img"
-      aria-label={words}
-      title={words}
+      aria-label={label}
+      title={label}
       className="absolute inset-y-0 overflow-hidden rounded-sm border border-base-content/60 bg-neutral"
-      style={{ left: toSeconds(scheduled.startSamples) * scale.pixelsASecond, width }}
+      style={{ left: toSeconds(startSamples) * scale.pixelsASecond, width }}
     >
-      <Pictures
-        shown={shown}
-        width={width}
-        // one that begins anew is seen in quarters of it
-        frameAt={(share) => from + ((film.loops ? (share * 12 * (to - from)) / 4 : share * (to - from)) % (to - from))}
-      />
+      {Array.from({ length: count }, (_, i) => {
+        const picture = Math.min(last, Math.floor((frameAt(i, count) / shown.frames) * shown.stripPictures))
+        return (
+          <span
+            key={i}
+            className="absolute inset-y-0 bg-no-repeat"
+            style={{
+              left: i * tile,
+              width: tile,
+              backgroundImage: `url(${thumbnailUrl(shown.strip)})`,
+              backgroundSize: `${shown.stripPictures * 100}% 100%`,
+              backgroundPosition: `${(picture / last) * 100}% 0`,
+            }}
+          />
+        )
+      })}
     </span>
+  )
+}
+
+function Band({ film, scheduled, scale }: { film: Film; scheduled: ScheduledFilm; scale: Scale }) {
+  const shown = film.shown!
+  const { from, to } = filmFrames(film)
+  const { name } = film
+  const seconds = toSeconds(scheduled.endSamples - scheduled.startSamples)
+  const label = film.loops
+    ? say('Film “{name}”, {length}, again and again', { name, length: clock(filmSeconds(shown)) })
+    : say('Film “{name}”, {length}', { name, length: clock(seconds) })
+  return (
+    <Strip
+      {...scheduled}
+      label={label}
+      shown={shown}
+      scale={scale}
+      // one that begins anew is seen in quarters of it
+      frameAt={(i, count) => from + (film.loops ? ((i * (to - from)) / 4) % (to - from) : (i * (to - from)) / count)}
+    />
   )
 }
 
@@ -67,21 +83,12 @@ function Band({ film, scheduled, scale }: { film: Film; scheduled: ScheduledFilm
 function FilmedBand({ filmed, slide, scale }: { filmed: PlannedFilm; slide: Slide; scale: Scale }) {
   const cut = keptTake(slide)!.footage.find(({ footage }) => footage.shown?.proxy === filmed.proxy)
   if (!cut) return null
-  const seconds = toSeconds(filmed.endSamples - filmed.startSamples)
-  const width = Math.min(scale.width, Math.max(4, seconds * scale.pixelsASecond))
-  const words = say('Demonstration, {length}', { length: clock(seconds) })
-  const at = (share: number) => filmed.startSamples + share * (filmed.endSamples - filmed.startSamples)
+  const length = filmed.endSamples - filmed.startSamples
+  const frameAt = (i: number, count: number) => filmsAt([filmed], filmed.startSamples + (i * length) / count)[0]?.frame ?? 0
+  const label = say('Demonstration, {length}', { length: clock(toSeconds(length)) })
   return (
     <div className="relative mt-1" style={{ height: HEIGHT }}>
-      <span
-        role="img"
-        aria-label={words}
-        title={words}
-        className="absolute inset-y-0 overflow-hidden rounded-sm border border-base-content/60 bg-neutral"
-        style={{ left: toSeconds(filmed.startSamples) * scale.pixelsASecond, width }}
-      >
-        <Pictures shown={cut.footage.shown!} width={width} frameAt={(share) => filmsAt([filmed], at(share))[0]?.frame ?? 0} />
-      </span>
+      <Strip {...filmed} label={label} shown={cut.footage.shown!} scale={scale} frameAt={frameAt} />
     </div>
   )
 }

@@ -9,6 +9,7 @@ export type CheckKind =
   | 'no-sound'
   | 'not-tidied'
   | 'practice-voice'
+  | 'practice-picture'
   | 'over-pace'
   | 'no-captions'
   | 'check-captions'

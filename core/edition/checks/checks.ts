@@ -28,7 +28,7 @@ const LONG_SLIDE_S = 180
 const NOISY_LU = 32
 const STRONG_CLEANING = 0.85
 /** Published pictures are 1920 pixels wide; one much narrower looks soft. */
-const SMALL_PICTURE = { width: 1200, height: 600 }
+const FEWEST_PIXELS = { width: 1200, height: 600 }
 
 type At = Pick<Check, 'slideId' | 'slideNumber'>
 
@@ -164,7 +164,7 @@ function pictureFindings(lecture: Lecture, slide: Slide, scheduled: ScheduledSli
       }),
       advice: say('Divide what is said over two or more slides'),
     })
-  const small = slide.steps.find((step) => step.width < SMALL_PICTURE.width && step.height < SMALL_PICTURE.height)
+  const small = slide.steps.find((step) => step.width < FEWEST_PIXELS.width && step.height < FEWEST_PIXELS.height)
   if (small)
     found.push({
       kind: 'coarse-picture',
@@ -311,7 +311,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       ...practiceVoice(slide, i + 1),
       ...sound,
       ...pictureFindings(lecture, slide, s, i + 1, covered(slide)),
-      ...movingFindings(lecture, slide, i + 1),
+      ...movingFindings(lecture, slide, i + 1, times.slides.length),
       ...changed,
     ].map((f) => ({
       ...at,

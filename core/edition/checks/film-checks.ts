@@ -4,6 +4,7 @@ import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Film } from '#core/model/moving/film.ts'
 import type { TakeFootage } from '#core/model/moving/footage.ts'
+import { smallPictureOn } from '#core/model/moving/small-picture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
@@ -54,12 +55,13 @@ function captions(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, film: F
 /** What of a footage is seen on its slide, seconds of it. */
 const seenOf = ({ from, start, end }: TakeFootage) => ({ start: toSeconds(from), end: toSeconds(from + end - start) })
 
-/** What screen and camera recorded with the take that is kept. */
-function footageFindings(slide: Slide, n: number): Finding[] {
-  const cuts = (keptTake(slide)?.footage ?? []).filter((cut) => !cut.isLeftOut)
-  const each = [...new Map(cuts.map((cut) => [cut.footageId, cut])).values()]
-  return each.flatMap((cut): Finding[] => {
-    const { footage } = cut
+/** What of screen and camera is seen with the take that is kept. */
+function footageFindings(slide: Slide, n: number, isTeacherSeen: boolean): Finding[] {
+  const cuts = (keptTake(slide)?.footage ?? []).filter(
+    ({ footage, isLeftOut }) => !isLeftOut && (footage.kind === 'screen' || isTeacherSeen),
+  )
+  const each = new Map(cuts.map(({ footage }) => [footage.id, footage]))
+  return [...each.values()].flatMap((footage): Finding[] => {
     const isScreen = footage.kind === 'screen'
     if (footage.shown === null)
       return [
@@ -72,8 +74,8 @@ function footageFindings(slide: Slide, n: number): Finding[] {
           advice: footage.problem ? say(footage.problem) : say('It is being made ready'),
         },
       ]
-    const seen = seenOf(cut)
-    const flash = footage.shown.flashes.find(({ start, end }) => end > seen.start && start < seen.end)
+    const seen = cuts.filter((cut) => cut.footageId === footage.id).map(seenOf)
+    const flash = footage.shown.flashes.find(({ start, end }) => seen.some((part) => end > part.start && start < part.end))
     const flashes: Finding = {
       kind: 'film-flashes',
       level: 'look',
@@ -83,7 +85,7 @@ function footageFindings(slide: Slide, n: number): Finding[] {
       }),
     }
     const practice: Finding = {
-      kind: 'practice-voice',
+      kind: 'practice-picture',
       level: 'missing',
       finding: isScreen
         ? say('Slide {slide} shows the practice screen', { slide: n })
@@ -104,11 +106,16 @@ function footageFindings(slide: Slide, n: number): Finding[] {
   })
 }
 
-/** What moves on a slide. @param n place of the slide among those shown, from 1 */
-export const movingFindings = (lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: number): Finding[] => [
-  ...filmFindings(lecture, slide, n),
-  ...footageFindings(slide, n),
-]
+/** What moves on a slide. @param n place of the slide among those shown, from 1 @param count how many are shown */
+export function movingFindings(
+  lecture: Pick<Lecture, 'captionTracks' | 'smallPicture'>,
+  slide: Slide,
+  n: number,
+  count: number,
+): Finding[] {
+  const small = smallPictureOn(lecture.smallPicture, slide.smallPicture, { index: n - 1, count })
+  return [...filmFindings(lecture, slide, n), ...footageFindings(slide, n, small !== null)]
+}
 
 function filmFindings(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: number): Finding[] {
   return slide.steps

@@ -2,11 +2,15 @@
 import { and, eq, isNotNull, isNull, type SQL } from 'drizzle-orm'
 import type { ShownFilm } from '#core/model/moving/film.ts'
 import type { Footage, FootageCut } from '#core/model/moving/footage.ts'
-import type { Message } from '#core/words/say.ts'
+import { type Message, message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { footage } from '#server/db/moving-schema.ts'
 import { slides, takes } from '#server/db/schema.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { gone, touch } from './edit.ts'
+
+/** Whatever is wrong with its file: nobody gave it a name. */
+export const UNREADABLE = message('What was filmed cannot be read.')
 
 type FootageRow = typeof footage.$inferSelect
 
@@ -59,10 +63,11 @@ export async function describeFootage(db: Database, id: string, description: str
   })
 }
 
-/** Lets it be tried once more. @returns id of the lecture */
+/** Lets it be tried once more. @returns id of the lecture @throws UserFacingError where there is no file to try it with */
 export async function forgetFootageProblem(db: Database, id: string): Promise<string> {
   return db.write(async (tx) => {
-    const { lectureId } = await footageById(tx, id)
+    const { lectureId, original } = await footageById(tx, id)
+    if (original === null) throw new UserFacingError(UNREADABLE, 422)
     await tx.update(footage).set({ problem: null }).where(eq(footage.id, id))
     await touch(tx, lectureId)
     return lectureId

@@ -3,13 +3,16 @@ import { rm } from 'node:fs/promises'
 import { crc32 } from 'node:zlib'
 import { and, asc, eq, isNotNull } from 'drizzle-orm'
 import { z } from 'zod'
+import { SHORTEST_FILM_S } from '#core/model/moving/film.ts'
 import { FOOTAGE_KINDS, type FootageCut } from '#core/model/moving/footage.ts'
 import { unpackPiece } from '#core/recording/footage-pieces.ts'
+import { toSamples } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
 import { footage } from '#server/db/moving-schema.ts'
 import { slides, takes } from '#server/db/schema.ts'
+import { UNREADABLE } from '#server/domain/lectures/footage.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import { writeFootage } from '#server/media/films/write-footage.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
@@ -110,8 +113,8 @@ export async function sealFootage(
         throw new UserFacingError(message('Some of the picture has not arrived yet; it is sent again.'), 409, { next })
       return read
     }).catch((error) => giveUp(context, row, error))
-    if (!written) {
-      // one whose first picture never came has nothing to show, unless it was put together before
+    if (!written || written.end - written.start < toSamples(SHORTEST_FILM_S)) {
+      // a key that was pressed twice, or a first picture that never came, has nothing to show, unless it was put together before
       if (row.original === null) await db.write((tx) => tx.delete(footage).where(eq(footage.id, row.id)))
       await footageJournals.remove(row.id)
       return
@@ -146,16 +149,22 @@ export async function sealFootage(
 async function giveUp({ db }: AppContext, row: FootageRow, error: unknown): Promise<never> {
   if (error instanceof UserFacingError || isDiskFull(error)) throw error
   console.error(`Footage ${row.id} cannot be written as a film:`, error)
-  await db.write((tx) => tx.update(footage).set({ state: 'sealed', problem: CANNOT_BE_READ }).where(eq(footage.id, row.id)))
-  throw new UserFacingError(CANNOT_BE_READ, 415)
+  await db.write(async (tx) => {
+    await tx.update(footage).set({ state: 'sealed', problem: UNREADABLE }).where(eq(footage.id, row.id))
+    // where it would be seen is not known; that it is not is told at its slide
+    await attach(tx, row.takeId, { footageId: row.id, start: 0, end: 1, from: 0 })
+  })
+  throw new UserFacingError(UNREADABLE, 415)
 }
-const CANNOT_BE_READ = message('What was filmed cannot be read.')
 
 /** The take it was recorded with shows it from now on. */
 async function attach(tx: Tables, takeId: string, cut: FootageCut) {
   const [take] = await tx.select({ footage: takes.footage }).from(takes).where(eq(takes.id, takeId))
-  const others = (take?.footage ?? []).filter(({ footageId }) => footageId !== cut.footageId)
-  const all = [...others, cut].sort((a, b) => a.start - b.start)
+  const before = take?.footage ?? []
+  const others = before.filter(({ footageId }) => footageId !== cut.footageId)
+  // more of it came, and it had been left out: it stays so
+  const isLeftOut = before.some((one) => one.footageId === cut.footageId && one.isLeftOut)
+  const all = [...others, { ...cut, ...(isLeftOut && { isLeftOut }) }].sort((a, b) => a.start - b.start)
   await tx.update(takes).set({ footage: all }).where(eq(takes.id, takeId))
 }
 

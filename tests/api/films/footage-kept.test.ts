@@ -191,10 +191,15 @@ describe('a footage that is being recorded', () => {
     for (const [i, chunk] of chunks.entries()) await app.sendChunk(takeId, i, chunk)
     expect((await app.seal(takeId, chunks.length)).ok).toBe(true)
     await app.idle()
-    expect((await takeOf(lecture)).footage).toEqual([])
+    // it is told at its slide, and not that it is still being made ready
+    const take = await takeOf(lecture)
+    expect(take.tidyUp).not.toBeNull()
+    expect(take.footage).toMatchObject([{ footage: { shown: null, original: null } }])
+    expect(inWords(take.footage[0]!.footage.problem)).toBe('What was filmed cannot be read.')
+    expect((await app.json('POST', `/api/footage/${footageId}/tries`, {})).status).toBe(422)
   })
 
-  test('what cannot be read is told at its slide, and is made ready by trying again', async () => {
+  test('what cannot be read is told at its slide, and again when it is tried once more', async () => {
     const lecture = await app.newLecture()
     const takeId = randomUUID()
     await app.begin(takeId, lecture.slides[0]!.id)
@@ -206,7 +211,7 @@ describe('a footage that is being recorded', () => {
     await app.idle()
     const { footage } = (await takeOf(lecture)).footage[0]!
     expect(footage.shown).toBeNull()
-    expect(inWords(footage.problem)).toMatch(/cannot be read as a film|could not be made ready/i)
+    expect(inWords(footage.problem)).toBe('What was filmed cannot be read.')
     const { job } = (await (await app.json('POST', `/api/footage/${footageId}/tries`, {})).json()) as { job: JobView }
     expect((await app.ended(job.id)).state).toBe('failed')
   })

@@ -1,5 +1,5 @@
 /** Screen and camera beside the voice: shown, kept, found again, whatever is killed, closed or pulled out. */
-import type { Page } from '@playwright/test'
+import type { BrowserContext, Page } from '@playwright/test'
 import type { Take } from '#core/model/take.ts'
 import { enterBooth, openClouds, type TestServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
@@ -8,6 +8,14 @@ const seconds = (samples: number) => samples / 48_000
 const newest = async (server: TestServer, id: string): Promise<Take> => (await server.lecture(id)).slides[0]!.takes[0]!
 const timer = async (page: Page) => Number((await page.getByRole('timer').innerText()).replace('0:', ''))
 const recordedFor = (page: Page, atLeast: number) => expect.poll(() => timer(page)).toBeGreaterThanOrEqual(atLeast)
+
+/** The booth of a fresh lecture, in a browser that lets it use a camera. @returns the lecture's id */
+async function enterWithCamera(page: Page, context: BrowserContext, server: TestServer): Promise<string> {
+  await context.grantPermissions(['microphone', 'camera'])
+  const id = await openClouds(page, server)
+  await enterBooth(page, server, id)
+  return id
+}
 
 /** Until all that was filmed with the newest take can be shown. */
 async function readyPictures(server: TestServer, id: string): Promise<Take> {
@@ -25,9 +33,7 @@ test('a screen is shown, one goes back to the slide and on, with a small picture
   context,
   server,
 }) => {
-  await context.grantPermissions(['microphone', 'camera'])
-  const id = await openClouds(page, server)
-  await enterBooth(page, server, id)
+  const id = await enterWithCamera(page, context, server)
   // nobody is asked for a camera before one is chosen
   await expect(page.getByLabel('Camera')).toHaveValue('none')
   await page.getByLabel('Camera').selectOption({ label: 'fake_device_0' })
@@ -103,9 +109,7 @@ test('the tab is closed while a camera records: what it saw is brought home with
   context,
   server,
 }) => {
-  await context.grantPermissions(['microphone', 'camera'])
-  const id = await openClouds(page, server)
-  await enterBooth(page, server, id)
+  const id = await enterWithCamera(page, context, server)
   await page.getByLabel('Camera').selectOption({ label: 'Practice camera' })
   await page.keyboard.press('r')
   await recordedFor(page, 3.2)

@@ -150,7 +150,7 @@ export const chunkStore = {
     await Promise.all([...gone, tx.done])
   },
   async dropTake(takeId: string) {
-    for (const { id } of await chunkStore.footageOf(takeId)) await chunkStore.dropFootage(id)
+    for (const { id } of await chunkStore.footageOf(takeId).catch(() => [])) await chunkStore.dropFootage(id)
     const db = await database()
     const tx = db.transaction(['takes', 'chunks'], 'readwrite')
     await Promise.all([tx.objectStore('takes').delete(takeId), tx.objectStore('chunks').delete(everyChunkOf(takeId)), tx.done])

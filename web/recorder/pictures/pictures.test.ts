@@ -31,6 +31,7 @@ class FakeDevices implements PictureDevices {
   }
   async openScreen() {
     this.asked.push('screen')
+    await this.opening
     if (this.refusal) throw this.refusal
     return this.#open()
   }
@@ -125,6 +126,21 @@ test('a camera that opens after another choice is closed again', async () => {
   await first
   expect(devices.opened[0]!.isClosed).toBe(true)
   expect(seen.camera).toBeNull()
+})
+
+test('while the browser asks which screen, it is not asked again; one that is chosen after the booth was left is not shared', async () => {
+  let open = () => {}
+  devices.opening = new Promise((resolve) => {
+    open = resolve
+  })
+  const asking = pictures.toggleScreen(false)
+  await pictures.toggleScreen(false)
+  expect(devices.asked).toEqual(['screen'])
+  await pictures.close()
+  open()
+  await asking
+  expect(devices.opened[0]!.isClosed).toBe(true)
+  expect(seen.screen).toBe('off')
 })
 
 test('frames that were left out, and a picture that fails, are told', async () => {

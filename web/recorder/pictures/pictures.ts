@@ -55,6 +55,8 @@ export class Pictures {
   /** The take that is recorded. */
   #recording: Filmed | null = null
   #isShown = false
+  #isAsking = false
+  #isClosed = false
   /** Counts choices: a camera that opens after another choice is closed again. */
   #choices = 0
 
@@ -79,15 +81,21 @@ export class Pictures {
   /** Shows a screen instead of the slide, one that is asked for first where none is shared; or the slide again. */
   async toggleScreen(isPractice: boolean) {
     if (this.#screen) return this.#isShown ? this.showSlide() : this.#showScreen()
+    // the browser's own question is open: it is asked once
+    if (this.#isAsking) return
     if (!this.#devices.canRecord()) return this.#changed({ problem: say(CANNOT) })
+    this.#isAsking = true
     this.#changed({ screen: 'opening', problem: null })
     try {
       const pictures = isPractice ? this.#devices.openPracticeScreen() : await this.#devices.openScreen()
+      if (this.#isClosed) return pictures.close()
       this.#screen = this.#use(pictures, 'screen')
       this.#changed({ screenStream: pictures.stream })
       this.#showScreen()
     } catch (error) {
       this.#changed({ screen: 'off', ...problemOf(error) })
+    } finally {
+      this.#isAsking = false
     }
   }
 
@@ -140,6 +148,7 @@ export class Pictures {
   }
 
   async close() {
+    this.#isClosed = true
     this.#choices++
     await Promise.all([this.#end(this.#screen), this.#end(this.#camera)])
     this.#screen = null
