@@ -159,6 +159,17 @@ describe('checks of what was filmed', () => {
     const made = spoken(10, parts)
     expect(checks(made, schedule(made)).filter((check) => check.kind === 'film-flashes')).toHaveLength(1)
   })
+  test('a screen that was shown twice is one thing to do, unless what is wrong with it differs', () => {
+    const twice = [filmed('s', 'screen', 0, toSamples(3)), filmed('t', 'screen', toSamples(5), toSamples(8))]
+    const made = spoken(10, twice)
+    expect(checks(made, schedule(made)).filter((check) => check.kind === 'film-description')).toHaveLength(1)
+    const unread = spoken(10, [
+      changed(twice[0]!, { shown: null, problem: 'It is cut off' }),
+      changed(twice[1]!, { shown: null }),
+    ])
+    const missing = checks(unread, schedule(unread)).filter((check) => check.kind === 'film-missing')
+    expect(missing.map((check) => check.advice)).toEqual(['It is cut off', 'It is being made ready'])
+  })
   test('a demonstration that was left out is described to nobody', () => {
     const told = (isLeftOut?: true) =>
       plan(spoken(10, [{ ...changed(screen, { description: 'A table' }), ...(isLeftOut && { isLeftOut }) }])).slides[0]!.altText

@@ -86,11 +86,7 @@ function FilmedBand({ filmed, slide, scale }: { filmed: PlannedFilm; slide: Slid
   const length = filmed.endSamples - filmed.startSamples
   const frameAt = (i: number, count: number) => filmsAt([filmed], filmed.startSamples + (i * length) / count)[0]?.frame ?? 0
   const label = say('Demonstration, {length}', { length: clock(toSeconds(length)) })
-  return (
-    <div className="relative mt-1" style={{ height: HEIGHT }}>
-      <Strip {...filmed} label={label} shown={cut.footage.shown!} scale={scale} frameAt={frameAt} />
-    </div>
-  )
+  return <Strip {...filmed} label={label} shown={cut.footage.shown!} scale={scale} frameAt={frameAt} />
 }
 
 /** Nothing where nothing was filmed with the take that is kept. */
@@ -98,9 +94,13 @@ export function FootageBand({ slide, filmed, scale }: { slide: Slide; filmed: re
   const waiting = keptTake(slide)?.footage.some(({ footage }) => footage.shown === null && footage.problem === null)
   return (
     <>
-      {filmed.map((one) => (
-        <FilmedBand key={one.filmId} filmed={one} slide={slide} scale={scale} />
-      ))}
+      {filmed.length > 0 && (
+        <div className="relative mt-1" style={{ height: HEIGHT }}>
+          {filmed.map((one) => (
+            <FilmedBand key={one.filmId} filmed={one} slide={slide} scale={scale} />
+          ))}
+        </div>
+      )}
       {waiting && (
         <p dir="auto" className="mt-1 flex items-center gap-1 text-sm text-base-content/75">
           <Clapperboard size={14} aria-hidden className="shrink-0" />

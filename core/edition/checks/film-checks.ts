@@ -61,7 +61,7 @@ function footageFindings(slide: Slide, n: number, isTeacherSeen: boolean): Findi
     ({ footage, isLeftOut }) => !isLeftOut && (footage.kind === 'screen' || isTeacherSeen),
   )
   const each = new Map(cuts.map(({ footage }) => [footage.id, footage]))
-  return [...each.values()].flatMap((footage): Finding[] => {
+  const found = [...each.values()].flatMap((footage): Finding[] => {
     const isScreen = footage.kind === 'screen'
     if (footage.shown === null)
       return [
@@ -104,6 +104,8 @@ function footageFindings(slide: Slide, n: number, isTeacherSeen: boolean): Findi
       ...(isScreen && footage.description.trim() === '' ? [undescribed] : []),
     ]
   })
+  // a screen that was shown again is another footage, and the same thing to do
+  return [...new Map(found.map((one) => [`${one.finding} ${one.advice}`, one])).values()]
 }
 
 /** What moves on a slide. @param n place of the slide among those shown, from 1 @param count how many are shown */
