@@ -181,6 +181,22 @@ export async function sealOpenFootage(context: AppContext, queue: JobAdder, take
     })
 }
 
+/** Seals what came late of takes that are sealed, and whose browser is gone again. @param minimumIdleMs 0 at start */
+export async function recoverFootage(context: AppContext, queue: JobAdder, minimumIdleMs: number) {
+  const open = await context.db.read
+    .select({ id: footage.id, takeId: footage.takeId, createdAt: footage.createdAt })
+    .from(footage)
+    .innerJoin(takes, eq(takes.id, footage.takeId))
+    .where(and(eq(footage.state, 'recording'), eq(takes.state, 'sealed')))
+  for (const { id, takeId, createdAt } of open) {
+    const idle = (await context.footageJournals.idleMs(id)) ?? Date.now() - createdAt
+    if (idle < minimumIdleMs) continue
+    await sealFootage(context, queue, { takeId, id }, null).catch((error) =>
+      console.error(`Footage ${id} could not be recovered yet:`, error),
+    )
+  }
+}
+
 /** A take of which nothing was heard has no footage either. */
 export async function dropFootageOf({ db, footageJournals }: AppContext, takeId: string) {
   const rows = await db.write((tx) => tx.delete(footage).where(eq(footage.takeId, takeId)).returning())

@@ -18,7 +18,7 @@ import { bytesOf, decodeFlacStretch, encodeFlac, type SoundTags } from '#server/
 import { tagsOfPart, tagsOfTake } from '#server/media/sound-tags.ts'
 import type { JobAdder } from '#server/queue/queue.ts'
 import type { TakeJournal } from '#server/recording/take-journal.ts'
-import { dropFootageOf, letOldFootageGo, sealOpenFootage } from './footage.ts'
+import { dropFootageOf, letOldFootageGo, recoverFootage, sealOpenFootage } from './footage.ts'
 
 // strict: a page of another version says things in other words, and must not be half understood
 export const NewTake = z.strictObject({
@@ -375,6 +375,7 @@ export async function recoverTakes(context: AppContext, queue: JobAdder, minimum
       console.error(`Take ${take.id} could not be recovered yet:`, error),
     )
   }
+  await recoverFootage(context, queue, minimumIdleMs)
 }
 
 /** A browser that has kept the rest of a recovered take comes back within so long, or starts the take again from its file. */

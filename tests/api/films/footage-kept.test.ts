@@ -152,6 +152,35 @@ describe('a footage that is being recorded', () => {
     await next.end()
   })
 
+  test('that came late, to a take that is sealed, is put together too when its browser is gone again', async () => {
+    const own = await openTestApp()
+    const lecture = await own.newLecture()
+    const takeId = randomUUID()
+    const footageId = randomUUID()
+    await own.begin(takeId, lecture.slides[0]!.id)
+    const chunks = chunksOf(speech())
+    for (const [i, chunk] of chunks.entries()) await own.sendChunk(takeId, i, chunk)
+    await own.seal(takeId, chunks.length)
+    await own.json('PUT', `/api/takes/${takeId}/footage/${footageId}`, { kind: 'screen', codec: 'vp8', ...SIZE })
+    const pieces = piecesOf(frames)
+    for (let i = 0; i < 3; i++) await sendPiece(own, takeId, footageId, i, pieces[i]!)
+    await own.end(true)
+    const next = await openTestApp({ dataFolder: own.dataFolder })
+    await next.idle()
+    const shown = async (server: TestApp) => {
+      const [take] = (await server.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes
+      return take!.footage.map(({ footage }) => footage.shown?.frames)
+    }
+    expect(await shown(next)).toEqual([90])
+    // it came back with one piece more, and went away again
+    await sendPiece(next, takeId, footageId, 3, pieces[3]!)
+    await next.end(true)
+    const last = await openTestApp({ dataFolder: own.dataFolder })
+    await last.idle()
+    expect(await shown(last)).toEqual([120])
+    await last.end()
+  })
+
   test('a piece that was damaged, is none, or is of nobody’s footage is refused in words; the take is sealed all the same', async () => {
     const lecture = await app.newLecture()
     const takeId = randomUUID()
