@@ -52,8 +52,16 @@ async function clockedDevices(page: Page) {
         canvas.width = 1280
         canvas.height = 720
         const pen = canvas.getContext('2d', { alpha: false })!
+        // the context's clock goes on by a whole buffer at a time: what it is ahead of the page's where it has just gone on is the truth
+        const ahead: number[] = []
+        const now = () => {
+          const page = performance.now() / 1000
+          ahead.push(context.currentTime - page)
+          if (ahead.length > 60) ahead.shift()
+          return page + Math.max(...ahead)
+        }
         const draw = () => {
-          const moment = Math.max(0, Math.floor((context.currentTime - began) * units))
+          const moment = Math.max(0, Math.round((now() - began) * units))
           for (let bar = 0; bar < bars; bar++) {
             pen.fillStyle = (moment >> bar) & 1 ? '#f0f0f0' : '#101010'
             pen.fillRect((bar * 1280) / bars, 0, 1280 / bars, 720)

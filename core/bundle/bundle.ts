@@ -8,7 +8,7 @@ import { ManualEdit, TRACK_KINDS } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import { Language } from '#core/model/language.ts'
 import { Bookmarks, Marks } from '#core/model/marks.ts'
-import { FilmSettings } from '#core/model/moving/film.ts'
+import { DEFAULT_FILM, FilmSettings } from '#core/model/moving/film.ts'
 import { FOOTAGE_KINDS, FootageCut } from '#core/model/moving/footage.ts'
 import { SmallPicture, SmallPictureException } from '#core/model/moving/small-picture.ts'
 import { Card } from '#core/model/slide.ts'
@@ -46,7 +46,8 @@ const Films = z
       original: FilmPath,
       hasPoster: z.boolean(),
       isOfDeck: z.boolean().default(false),
-      settings: FilmSettings,
+      // those of earlier versions say nothing of it
+      settings: FilmSettings.extend({ runsOn: FilmSettings.shape.runsOn.default(DEFAULT_FILM.runsOn) }),
     }),
   )
   .max(100)

@@ -1,10 +1,11 @@
 /** The films of a slide as they are shown and heard, on the slide's and the lecture's clock. */
 import { filmGains, type PlacedBed } from '#core/audio/mix/music-bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
-import { type Film, filmFrames, filmPlace, type ShownFilm } from '#core/model/moving/film.ts'
+import { type Film, filmFrames, filmPlace, isRunningOn, type ShownFilm } from '#core/model/moving/film.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import type { RunningOn } from '#core/timing/films.ts'
 import type { Schedule } from '#core/timing/schedule.ts'
 import type { ScheduledFilm, ScheduledSlide } from '#core/timing/scheduled.ts'
 
@@ -147,12 +148,42 @@ export function plannedFilms(slide: Slide, scheduled: ScheduledSlide, stepStarts
   })
 }
 
+/**
+ * What runs on over a slide of a film of an earlier one: in its place over the pictures, from the frame on that is nearest to where it had come.
+ *
+ * @param owner the film's own slide
+ */
+export function filmRunningOn(owner: Slide, { film: scheduled, playedSamples, endSamples }: RunningOn): PlannedFilm[] {
+  const { film, shown, step } = owned(owner, scheduled.filmId)
+  const { from, to } = filmFrames(film)
+  const frameSamples = (SAMPLE_RATE * shown.rate[1]) / shown.rate[0]
+  const first = from + Math.round(playedSamples / frameSamples)
+  // what is left of its last frame is not worth a picture
+  if (first >= to) return []
+  return [
+    {
+      filmId: film.id,
+      proxy: shown.proxy,
+      rate: shown.rate,
+      from: first,
+      to,
+      frames: shown.frames,
+      place: onEdition(filmPlace(film, step), step),
+      seenSamples: 0,
+      startSamples: 0,
+      endSamples: Math.min(endSamples, Math.round((to - first) * frameSamples)),
+      stays: false,
+      isMuted: film.isMuted || shown.sound === null,
+    },
+  ]
+}
+
 /** The sound of one film as a bed has it. */
 function placedFilm(slide: Slide, scheduled: ScheduledSlide, film: ScheduledFilm, speech: readonly SampleRange[]): PlacedBed[] {
   const { film: own, shown } = owned(slide, film.filmId)
   if (shown.sound === null || own.isMuted) return []
   const start = scheduled.startSamples + film.startSamples
-  const end = scheduled.startSamples + film.endSamples
+  const end = isRunningOn(own) ? start + film.onceSamples : scheduled.startSamples + film.endSamples
   const [count, per] = shown.rate
   return [
     {

@@ -15,6 +15,8 @@ import { keptStretches } from '#core/timing/time-map.ts'
 import { ASPECT, type FilmRun, type PlannedFilm } from './films.ts'
 
 const EDITION_SHAPE = { width: ASPECT, height: 1 }
+/** Rates are told as fractions of it. */
+const PER = 100_000
 /** What begins so soon after the voice, or ends so soon before it does, was meant to be there from its beginning, or to its end. */
 const ABOUT_S = 0.5
 
@@ -63,14 +65,14 @@ function withRests(heard: HeardStretch[], take: Take, scheduled: ScheduledSlide)
 /** Which frames of a footage are seen while the stretches are heard. */
 function runsOf(cuts: readonly TakeFootage[], heard: readonly HeardStretch[], tempo: number): FilmRun[] {
   const [count, per] = cuts[0]!.footage.shown!.rate
-  const most = cuts[0]!.footage.shown!.frames
+  const { frames: most, beginsSeconds = 0 } = cuts[0]!.footage.shown!
   const step = (SAMPLE_RATE * per) / count
   return heard.flatMap((stretch) =>
     cuts.flatMap((cut): FilmRun[] => {
       const [start, end] = [Math.max(stretch.start, cut.start), Math.min(stretch.end, cut.end)]
       const at = (sample: number) => stretch.slideSamples + Math.round((sample - stretch.start) / tempo)
       // the frame that is nearest: half of one too early or too late at most
-      const exact = (cut.from + start - cut.start) / step
+      const exact = Math.max(0, cut.from + start - cut.start - beginsSeconds * SAMPLE_RATE) / step
       const from = Math.min(most - 1, Math.round(exact))
       const early = Math.min(Math.max(0, 0.5 + exact - from), 1) * step
       const to = Math.min(most, from + Math.ceil((end - start + early) / step - 1e-6))
@@ -128,7 +130,7 @@ function filmOf(filmId: string, { footage }: TakeFootage, runs: FilmRun[], tempo
   return {
     filmId,
     proxy: shown.proxy,
-    rate: tempo === 1 ? shown.rate : [Math.round(count * tempo * 1000), per * 1000],
+    rate: tempo === 1 ? shown.rate : [Math.round((count / per) * tempo * PER), PER],
     ...(tempo === 1 ? {} : { fileRate: shown.rate }),
     from: runs[0]!.from,
     to: Math.max(...runs.map((run) => run.to)),

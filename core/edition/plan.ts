@@ -9,11 +9,12 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
+import { filmsRunningOn } from '#core/timing/films.ts'
 import { type Schedule, schedule } from '#core/timing/schedule.ts'
 import type { ScheduledSlide, ScheduledTransition } from '#core/timing/scheduled.ts'
 import { stepStarts } from '#core/timing/steps.ts'
 import { timeMap } from '#core/timing/time-map.ts'
-import { type FrozenFilm, frozenFilms, type PlannedFilm, placedFilms, plannedFilms } from './films.ts'
+import { type FrozenFilm, filmRunningOn, frozenFilms, type PlannedFilm, placedFilms, plannedFilms } from './films.ts'
 import { footageOfSlides } from './footage.ts'
 
 export interface PictureSpan {
@@ -114,12 +115,14 @@ function lastSeen(slide: Slide, films: readonly PlannedFilm[], { lengthSamples }
   return frozen.length > 0 ? { from, films: frozen } : { from }
 }
 
-/** All that moves on each shown slide: its films, and what was recorded by screen and camera. */
+/** All that moves on each shown slide: films that run on over it, under its own films, and over them what was recorded by screen and camera. */
 function movingOf(lecture: Pick<Lecture, 'slides' | 'smallPicture'>, slides: readonly Slide[], times: Schedule): PlannedFilm[][] {
   const footage = footageOfSlides(lecture, times)
+  const runningOn = filmsRunningOn(slides, times.slides)
   return slides.map((slide, i) => {
     const scheduled = times.slides[i]!
-    return [...plannedFilms(slide, scheduled, startsOf(slide, scheduled)), ...footage[i]!]
+    const others = runningOn[i]!.flatMap((one) => filmRunningOn(slides[one.ownSlide]!, one))
+    return [...others, ...plannedFilms(slide, scheduled, startsOf(slide, scheduled)), ...footage[i]!]
   })
 }
 

@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
 import { film, filmed, lecture, slide } from '#tests/made/lecture.ts'
 import { toSeconds } from './clocks.ts'
+import { filmsRunningOn } from './films.ts'
 import { schedule } from './schedule.ts'
 import { stepStarts } from './steps.ts'
 
@@ -35,6 +36,28 @@ describe('a film on a slide', () => {
     expect(seconds(stops!.endSamples)).toBeCloseTo(4.65, 1)
     expect(loops.films[0]!.endSamples).toBe(loops.lengthSamples)
     expect(seconds(loops.films[0]!.onceSamples)).toBe(1.6)
+  })
+  test('one that runs on is no reason for its slide to stay; it is shown over those that follow, and the last one waits for it', () => {
+    const own = filmed('a', 4, [film('f', 20, { waits: false, runsOn: true })])
+    const slides = [own, slide('b', 6), slide('c', 2)]
+    const { slides: times, lengthSamples } = schedule(lecture(slides))
+    expect(times[0]!.lengthSamples).toBe(first(filmed('a', 4, [])).lengthSamples)
+    const [, second, third] = filmsRunningOn(slides, times)
+    const begins = times[0]!.films[0]!.startSamples
+    expect(second).toMatchObject([
+      { ownSlide: 0, playedSamples: times[1]!.startSamples - begins, endSamples: times[1]!.lengthSamples },
+    ])
+    expect(third).toMatchObject([{ ownSlide: 0, endSamples: begins + 20 * 48_000 - times[2]!.startSamples }])
+    // the last picture rests
+    expect(toSeconds(lengthSamples)).toBeCloseTo(0.25 + 20 + 0.4 + 1, 1)
+    const alone = schedule(lecture([own])).slides[0]!
+    expect(toSeconds(alone.lengthSamples)).toBeCloseTo(0.25 + 20 + 0.4 + 1, 1)
+  })
+  test('one that begins again and again, or that its slide waits for, runs on over nothing', () => {
+    for (const more of [{ waits: true }, { waits: false, loops: true }]) {
+      const slides = [filmed('a', 4, [film('f', 20, { ...more, runsOn: true })]), slide('b', 6)]
+      expect(filmsRunningOn(slides, schedule(lecture(slides)).slides).flat()).toEqual([])
+    }
   })
   test('at a fixed pace a film that is too long is told like a clip that is', () => {
     const { overSamples, lengthSamples } = first(filmed('a', 5, [film('f', 25)]), paced(20))

@@ -1,5 +1,5 @@
 /** When the films of a slide move. */
-import { type Film, filmFrames } from '#core/model/moving/film.ts'
+import { type Film, filmFrames, isRunningOn } from '#core/model/moving/film.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSamples } from './clocks.ts'
 import { type ScheduledFilm, type ScheduledSlide, transitionSamples } from './scheduled.ts'
@@ -74,4 +74,44 @@ export function filmsWithin(
       endSamples: looping.has(film.filmId) ? lengthSamples : Math.min(lengthSamples, film.startSamples + film.onceSamples),
     }))
     .filter((film) => film.startSamples < film.endSamples)
+}
+
+/** @returns sample of the slide at which the last of its films ends that runs on; 0 without one */
+export function filmsRunUntil(slide: Pick<Slide, 'steps'>, films: readonly ScheduledFilm[]): number {
+  const running = new Set(slide.steps.flatMap((step) => step.films.filter(isRunningOn).map((film) => film.id)))
+  return Math.max(0, ...films.filter((film) => running.has(film.filmId)).map((film) => film.startSamples + film.onceSamples))
+}
+
+/** A film that began on an earlier slide, on one that it runs on over. */
+export interface RunningOn {
+  /** Place of its own slide among those shown, from 0. */
+  ownSlide: number
+  film: ScheduledFilm
+  /** Samples of it that were shown before the slide begins. */
+  playedSamples: number
+  /** Sample of the slide at which it ends, or the slide does. */
+  endSamples: number
+}
+
+/**
+ * @param slides those that are shown, in the schedule's order
+ * @returns for each slide what runs on over it, in the order in which it began
+ */
+export function filmsRunningOn(
+  slides: readonly Pick<Slide, 'steps'>[],
+  scheduled: readonly Pick<ScheduledSlide, 'startSamples' | 'lengthSamples' | 'films'>[],
+): RunningOn[][] {
+  const over = scheduled.map((): RunningOn[] => [])
+  for (const [ownSlide, { startSamples, films }] of scheduled.entries()) {
+    const running = new Set(slides[ownSlide]!.steps.flatMap((step) => step.films.filter(isRunningOn).map((film) => film.id)))
+    for (const film of films.filter(({ filmId }) => running.has(filmId))) {
+      const begins = startSamples + film.startSamples
+      const ends = begins + film.onceSamples
+      for (let i = ownSlide + 1; i < scheduled.length && scheduled[i]!.startSamples < ends; i++) {
+        const { startSamples: at, lengthSamples } = scheduled[i]!
+        over[i]!.push({ ownSlide, film, playedSamples: at - begins, endSamples: Math.min(lengthSamples, ends - at) })
+      }
+    }
+  }
+  return over
 }

@@ -5,7 +5,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import { AAC_FRAME, type LectureSeconds, lectureSeconds, type SlideSeconds, toSamples, toSeconds } from './clocks.ts'
-import { filmsWaitedFor, filmsWithin, scheduleFilms, voiceWaitsUntil } from './films.ts'
+import { filmsRunUntil, filmsWaitedFor, filmsWithin, scheduleFilms, voiceWaitsUntil } from './films.ts'
 import {
   type ScheduledSlide,
   type ScheduledTransition,
@@ -124,7 +124,8 @@ function withoutFilms(
  * At a fixed pace every slide ends on the frame nearest to its exact moment, so twenty slides of 20 s are 6 min 40 s. Lead and tail
  * shrink before the slide grows; a clip that does not fit even so is never cut: its slide lasts longer, and says by how much.
  *
- * A film counts as sound does: its slide lasts until it has been shown once and a rest, unless it ends with its slide.
+ * A film counts as sound does: its slide lasts until it has been shown once and a rest, unless it ends with its slide or runs on over those
+ * that follow; for such a one the last slide waits.
  *
  * @param lecture hidden slides are left out
  */
@@ -142,6 +143,8 @@ export function schedule(lecture: Pick<Lecture, 'timing' | 'slides' | 'transitio
   let at = 0
   /** Where the fixed pace would have the slide end, before rounding. */
   let exact = 0
+  /** Where on the lecture's clock the last film ends that runs on over its slide's end. */
+  let runsUntil = 0
   const slides = shown.map((own, i): ScheduledSlide => {
     const { slide, timing, clip, transition } = own
     const held = timing.paceSeconds === null ? null : heldSamples(exact + toSamples(timing.paceSeconds), at)
@@ -149,7 +152,8 @@ export function schedule(lecture: Pick<Lecture, 'timing' | 'slides' | 'transitio
     const room = { held, rest: next ? 0 : toSamples(LAST_REST_S), borrowed: next ? borrowedBy(next) : 0 }
     const { leadSamples, filmlessSamples } = withoutFilms(own, room)
     const films = scheduleFilms(slide, { leadSamples, clipSamples: clip, filmlessSamples, transition }, leadOf(own))
-    const waits = filmsWaitedFor(slide, films)
+    runsUntil = Math.max(runsUntil, at + filmsRunUntil(slide, films))
+    const waits = Math.max(filmsWaitedFor(slide, films), next ? 0 : runsUntil - at)
     const tail =
       held === null ? Math.max(toSamples(TAIL_LEAST_S), toSamples(timing.tailSeconds)) + room.rest : toSamples(TAIL_LEAST_S)
     const lengthSamples = wholeFrames(Math.max(filmlessSamples, waits > 0 ? waits + tail : 0))

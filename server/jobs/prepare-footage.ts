@@ -1,14 +1,16 @@
 /** Makes what was recorded by screen or camera ready: what browser and encoder read comes of its file, once. */
+import { steadyRate } from '#core/films/steady-rate.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
 import { footageById, keepShownFootage, UNREADABLE } from '#server/domain/lectures/footage.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { proxied } from '#server/media/films/convert-film.ts'
 import { filmInput, probeFilm } from '#server/media/films/probe-film.ts'
+import { pictureTimes } from '#server/media/films/write-footage.ts'
 import type { JobDefinition } from '#server/queue/queue.ts'
 
-/** Recorders give their pictures when they have one; every edition shows them at this rate. */
-const RATE: [number, number] = [30, 1]
+/** Pictures that came at changing distances are shown at this rate. */
+const USUAL_RATE: [number, number] = [30, 1]
 
 export const prepareFootage: JobDefinition<'footage'>['run'] = async ({ footageId }, context, report, signal) => {
   const { db, store, media, workers, config, events, footageJournals } = context
@@ -32,7 +34,14 @@ export const prepareFootage: JobDefinition<'footage'>['run'] = async ({ footageI
       const facts = await probeFilm(media, path, 'mov', original, signal, Number.POSITIVE_INFINITY)
       const seconds = samples / SAMPLE_RATE
       // its last picture stays to the end, whether the file says so or not; what is too much is cut
-      const whole = { ...facts, rate: RATE, seconds, soundAfterSeconds: seconds, notes: [] }
+      const whole = {
+        ...facts,
+        rate: USUAL_RATE,
+        ...steadyRate(await pictureTimes(path)),
+        seconds,
+        soundAfterSeconds: seconds,
+        notes: [],
+      }
       return proxied(tools, original, { input: filmInput('mov', path), facts: whole, longestSeconds: seconds }, tell, signal)
     })
     signal.throwIfAborted()

@@ -111,13 +111,43 @@ export function FootageBand({ slide, filmed, scale }: { slide: Slide; filmed: re
   )
 }
 
-/** Nothing where the slide has no film. */
-export function FilmBand({ slide, scheduled, scale }: { slide: Slide; scheduled: ScheduledSlide | null; scale: Scale }) {
+/** What of a film of an earlier slide is seen on over this one. */
+export interface FilmRunningOn {
+  film: Film
+  /** Of the slide that it began on, from 1. */
+  from: number
+  planned: PlannedFilm
+}
+
+function RunningOnBand({ running: { film, from, planned }, scale }: { running: FilmRunningOn; scale: Scale }) {
+  const { name } = film
+  const frameAt = (i: number, count: number) => planned.from + (i * (planned.to - planned.from)) / count
+  const label = say('Film “{name}” runs on from slide {slide}', { name, slide: from })
+  return <Strip {...planned} label={label} shown={film.shown!} scale={scale} frameAt={frameAt} />
+}
+
+/** Nothing where the slide has no film, and none runs on over it. */
+export function FilmBand({
+  slide,
+  scheduled,
+  runningOn,
+  scale,
+}: {
+  slide: Slide
+  scheduled: ScheduledSlide | null
+  runningOn: readonly FilmRunningOn[]
+  scale: Scale
+}) {
   const films = slide.steps.flatMap((step) => step.films)
-  if (films.length === 0) return null
+  if (films.length === 0 && runningOn.length === 0) return null
   const waiting = films.filter((film) => film.shown === null)
   return (
     <>
+      {runningOn.map((one) => (
+        <div key={one.film.id} className="relative mt-1" style={{ height: HEIGHT }}>
+          <RunningOnBand running={one} scale={scale} />
+        </div>
+      ))}
       {scheduled && scheduled.films.length > 0 && (
         <div className="relative mt-1" style={{ height: HEIGHT }}>
           {scheduled.films.map((one) => (

@@ -4,15 +4,17 @@ import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues
 import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { Check } from '#core/edition/checks/check.ts'
 import { checks } from '#core/edition/checks/checks.ts'
-import type { PlannedFilm } from '#core/edition/films.ts'
+import { filmRunningOn, type PlannedFilm } from '#core/edition/films.ts'
 import { footageOfSlides } from '#core/edition/footage.ts'
 import { bedRun, plan, slideCaptions, slideFingerprint } from '#core/edition/plan.ts'
 import type { Bed } from '#core/model/bed.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
+import { filmsRunningOn } from '#core/timing/films.ts'
 import { type Schedule, schedule } from '#core/timing/schedule.ts'
 import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 import type { Edition } from '#web/data/api.ts'
+import type { FilmRunningOn } from './film-band.tsx'
 
 export const FILTERS = ['all', 'to-do', 'no-sound', 'from-deck', 'changed'] as const
 export type Filter = (typeof FILTERS)[number]
@@ -26,6 +28,8 @@ export interface RowData {
   checks: Check[]
   /** What a shared screen shows on it. */
   demonstrations: PlannedFilm[]
+  /** Films of earlier slides that are seen on over it. */
+  runningOn: FilmRunningOn[]
   beds: { bed: Bed; first: boolean; last: boolean }[]
   /** Comments on it that are not settled. */
   comments: number
@@ -64,6 +68,23 @@ const matches: Record<Filter, (row: RowData) => boolean> = {
   changed: (row) => row.checks.some((check) => check.kind === 'changed'),
 }
 
+/** What runs on over each slide, by its id. */
+function filmsOver({ slides }: Lecture, times: Schedule): ReadonlyMap<string, FilmRunningOn[]> {
+  const places = new Map(slides.map((slide, i) => [slide.id, i]))
+  const own = times.slides.map(({ slideId }) => slides[places.get(slideId)!]!)
+  const over = filmsRunningOn(own, times.slides)
+  return new Map(
+    own.map((slide, i) => [
+      slide.id,
+      over[i]!.flatMap((one) => {
+        const owner = own[one.ownSlide]!
+        const film = owner.steps.flatMap((step) => step.films).find(({ id }) => id === one.film.filmId)!
+        return filmRunningOn(owner, one).map((planned) => ({ film, from: places.get(owner.id)! + 1, planned }))
+      }),
+    ]),
+  )
+}
+
 /** @param comments that are open, by slide */
 export function useSheet(lecture: Lecture, newest: Edition | undefined, comments: ReadonlyMap<string, number>): SheetData {
   return useMemo(() => {
@@ -82,6 +103,7 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined, comments
       times.slides.flatMap((s, i) => footage[i]!.filter((film) => !film.edge).map((film) => ({ slideId: s.slideId, film }))),
       (one) => one.slideId,
     )
+    const runningOn = filmsOver(lecture, times)
     const found = checks(lecture, times, published)
     const track = publishedTracks(lecture)[0]
     const cues = grouped(track ? cuesOnLecture(lecture, track.cues) : [], (cue) => cue.slideId)
@@ -107,6 +129,7 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined, comments
       checks: own.get(slide.id) ?? NONE,
       demonstrations: demonstrations.get(slide.id)?.map(({ film }) => film) ?? NONE,
       beds: beds.get(slide.id) ?? NONE,
+      runningOn: runningOn.get(slide.id) ?? NONE,
       comments: comments.get(slide.id) ?? 0,
     }))
     const counts = Object.fromEntries(

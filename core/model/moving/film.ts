@@ -45,6 +45,8 @@ export const FilmSettings = z.object({
   loops: z.boolean(),
   /** The slide stays until it has been shown once; else it ends with its slide. */
   waits: z.boolean(),
+  /** Where its slide does not wait for it: it is seen and heard on, over the slides that follow, until it has been shown once. */
+  runsOn: z.boolean(),
   /** When it has ended: its last picture stays, or the slide's own picture is seen again. */
   afterwards: z.enum(['last-picture', 'slide']),
   isMuted: z.boolean(),
@@ -73,6 +75,7 @@ export const DEFAULT_FILM: FilmSettings = {
   toSeconds: null,
   loops: false,
   waits: true,
+  runsOn: false,
   afterwards: 'last-picture',
   isMuted: false,
   isSpoken: true,
@@ -95,6 +98,8 @@ export interface ShownFilm {
   /** Frames a second, as a fraction. */
   rate: [number, number]
   frames: number
+  /** Of what a camera gave at a rate of its own: moment of the first frame, seconds; absent for none but 0. */
+  beginsSeconds?: number
   /** Null where nothing is heard. */
   loudnessLufs: number | null
   /** Seconds of the film in which it flashes more than people with photosensitive epilepsy can bear. */
@@ -118,6 +123,10 @@ export interface Film extends FilmSettings {
   /** Why it cannot be shown. */
   problem: Message | null
 }
+
+/** Whether it goes on over the slides that follow: one that begins again and again, or that its slide waits for, ends there. */
+export const isRunningOn = ({ runsOn, waits, loops }: Pick<Film, 'runsOn' | 'waits' | 'loops'>): boolean =>
+  runsOn && !waits && !loops
 
 /** @returns seconds of all of a film */
 export const filmSeconds = ({ frames, rate: [count, per] }: Pick<ShownFilm, 'frames' | 'rate'>): number => (frames * per) / count

@@ -1,6 +1,7 @@
 /** A film in the one form that browser and encoder read: H.264 with one rate of frames, and its sound beside it. */
 import { open, rm, stat } from 'node:fs/promises'
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
+import { greatestDivisor } from '#core/films/steady-rate.ts'
 import type { ShownFilm } from '#core/model/moving/film.ts'
 import { keptSize, LONGEST_FILM_S, tooLong } from '#core/model/moving/film.ts'
 import { message } from '#core/words/say.ts'
@@ -50,6 +51,7 @@ function pictureFilter(facts: FilmFacts, { width, height }: { width: number; hei
     ...(facts.isHdr ? TONES : []),
     `scale=${width}:${height}:flags=bicubic${from}:out_color_matrix=bt709:out_range=tv`,
     'setsar=1',
+    ...(facts.beginsSeconds === undefined ? [] : [`setpts=PTS-(${facts.beginsSeconds.toFixed(6)})/TB`]),
     // from the first moment of picture or sound on, so that both go on together
     `fps=fps=${count}/${per}:start_time=0`,
     // its last picture stays for as long as its sound goes on
@@ -115,7 +117,6 @@ export function animationRate(delays: readonly number[]): [number, number] {
   const shared = greatestDivisor(1000, step)
   return [1000 / shared, step / shared]
 }
-const greatestDivisor = (a: number, b: number): number => (b === 0 ? a : greatestDivisor(b, a % b))
 
 /** Makes a film ready. @param report is told how much is done, 0 to 1 */
 export async function convertFilm(
@@ -231,7 +232,9 @@ export async function proxied(
       seconds: Math.round(seconds * 10) / 10,
     })
     const notes = isShort ? [...facts.notes, short] : facts.notes
-    return { proxy, sound, strip, stripPictures: pictures, ...size, rate: facts.rate, frames, loudnessLufs, flashes, notes }
+    const { rate, beginsSeconds } = facts
+    const begins = beginsSeconds === undefined ? {} : { beginsSeconds }
+    return { proxy, sound, strip, stripPictures: pictures, ...size, rate, ...begins, frames, loudnessLufs, flashes, notes }
   } finally {
     await Promise.all([proxyPath, soundPath].map((path) => rm(path, { force: true })))
   }

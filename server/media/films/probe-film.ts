@@ -40,6 +40,8 @@ export interface FilmFacts {
   seconds: number
   /** Frames a second that it gets, as a fraction. */
   rate: [number, number]
+  /** Moment of its first frame, where that is not the beginning. */
+  beginsSeconds?: number
   hasSound: boolean
   /** By how much its sound goes on after its last picture. */
   soundAfterSeconds: number

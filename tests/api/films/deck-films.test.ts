@@ -68,7 +68,7 @@ const filmsOf = (lecture: Lecture, slide: number): Film[] => lecture.slides[slid
 /** The tree of times of a slide: so many effects one after the other, and what is said of its film. @see ECMA-376, part 1, §19.5 */
 function timing(id: string, effects: string, media = ''): string {
   const main = `<p:seq concurrent="1" nextAc="seek"><p:cTn id="2" dur="indefinite" nodeType="mainSeq"><p:childTnLst>${effects}</p:childTnLst></p:cTn></p:seq>`
-  const node = `<p:video><p:cMediaNode ${media.includes('mute') ? 'mute="1"' : 'vol="80000"'}><p:cTn id="90" ${media.includes('loop') ? 'repeatCount="indefinite"' : ''} fill="${media.includes('rewind') ? 'remove' : 'hold'}" display="0"><p:stCondLst><p:cond delay="indefinite"/></p:stCondLst></p:cTn><p:tgtEl><p:spTgt spid="${id}"/></p:tgtEl></p:cMediaNode></p:video>`
+  const node = `<p:video><p:cMediaNode ${media.includes('across') ? 'numSld="2" ' : ''}${media.includes('mute') ? 'mute="1"' : 'vol="80000"'}><p:cTn id="90" ${media.includes('loop') ? 'repeatCount="indefinite"' : ''} fill="${media.includes('rewind') ? 'remove' : 'hold'}" display="0"><p:stCondLst><p:cond delay="indefinite"/></p:stCondLst></p:cTn><p:tgtEl><p:spTgt spid="${id}"/></p:tgtEl></p:cMediaNode></p:video>`
   return `<p:timing><p:tnLst><p:par><p:cTn id="1" dur="indefinite" restart="never" nodeType="tmRoot"><p:childTnLst>${main}${node}</p:childTnLst></p:cTn></p:par></p:tnLst></p:timing>`
 }
 /** A film is begun, by a click or when the slide appears. */
@@ -107,10 +107,10 @@ test('a deck with three films is brought in with each at its place, ready to be 
   }
 })
 
-test('what the deck says of a film is kept: at once or with a click, again and again, silent, from the beginning again', async () => {
+test('what the deck says of a film is kept: at once or with a click, again and again, silent, from the beginning again, over more than its slide', async () => {
   const bytes = film('said.mp4', 20)
   const deck = await deckOf(
-    [[{ name: 'auto', bytes }], [{ name: 'click', bytes }], [{ name: 'loop', bytes }]].map((films) =>
+    [[{ name: 'auto', bytes }], [{ name: 'click', bytes }], [{ name: 'loop', bytes }], [{ name: 'across', bytes }]].map((films) =>
       films.map((one) => ({ ...one, name: `${one.name}.mp4` })),
     ),
     (xml, slide) =>
@@ -118,7 +118,9 @@ test('what the deck says of a film is kept: at once or with a click, again and a
         ? withTiming(xml, 'auto', (id) => plays(id, 'afterEffect'), 'mute')
         : slide === 1
           ? withTiming(xml, 'click', (id) => plays(id, 'clickEffect'), 'rewind')
-          : withTiming(xml, 'loop', (id) => plays(id, 'afterEffect'), 'loop'),
+          : slide === 2
+            ? withTiming(xml, 'loop', (id) => plays(id, 'afterEffect'), 'loop')
+            : withTiming(xml, 'across', (id) => plays(id, 'afterEffect'), 'across'),
   )
   const { lecture } = await app.imported(deck)
   expect(lecture.slides[0]!.steps).toHaveLength(1)
@@ -128,6 +130,7 @@ test('what the deck says of a film is kept: at once or with a click, again and a
   expect(lecture.slides[1]!.steps[0]!.picture).toBe(lecture.slides[1]!.steps[1]!.picture)
   expect(filmsOf(lecture, 1)[0]).toMatchObject({ voice: 'over', afterwards: 'slide' })
   expect(filmsOf(lecture, 2)[0]).toMatchObject({ loops: true, waits: false })
+  expect(filmsOf(lecture, 3)[0]).toMatchObject({ runsOn: true, waits: false })
 })
 
 test('a new version of a deck with another film changes its slide; what was set and put in here stays', async () => {

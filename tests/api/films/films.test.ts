@@ -162,6 +162,25 @@ describe('a film that was dropped on a slide', () => {
     }
   })
 
+  test('that runs on is seen and heard on over the next slide, through the change of slides', async () => {
+    const lecture = await app.newLecture()
+    await dropMade(lecture.slides[0]!.id, 'on.mp4', { frames: 160, rate: '25', tone: 0.3 })
+    const [film] = filmsOf(await again(lecture), 0)
+    await change(film!, { waits: false, runsOn: true, place: { x: 0.5, y: 0.5, width: 0.4, height: 0.4 } })
+    await app.json('PATCH', `/api/lectures/${lecture.id}`, { transition: { kind: 'cross-fade', seconds: 0.5 } })
+    const video = await fetchVideo(await publish(await again(lecture), { presets: ['standard'], height: 720 }), 'video.mp4')
+    const edition = plan(await again(lecture))
+    const [first, second] = edition.slides
+    // frames of a change of slides are on a grid of their own
+    const [own, over] = [wrongFrames(edition, 0, 0, video), wrongFrames(edition, 1, 0, video, 1)]
+    expect([own.wrong, over.wrong]).toEqual([[], []])
+    expect(own.frames).toBeGreaterThan(110)
+    expect(over.frames).toBeGreaterThan(25)
+    const begins = first!.films![0]!.startSamples / 48_000
+    expect(begins + 6.4).toBeGreaterThan(second!.startSamples / 48_000 + 1)
+    expect(tonesIn(video, 0).map((at) => Math.round((at - begins) * 50) / 50)).toEqual([0, 1, 2, 3, 4, 5, 6])
+  })
+
   test('of several minutes is published as a short one is: with a key frame each two seconds', async () => {
     const lecture = await app.newLecture()
     // more of them than the media tool takes in one expression; at one frame a second that is soon made

@@ -2,7 +2,7 @@
 import { Clapperboard, RotateCcw, Trash2 } from 'lucide-react'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
-import { type Film, type FilmSettings, type FilmVoice, filmSeconds, VOICES } from '#core/model/moving/film.ts'
+import { type Film, type FilmSettings, type FilmVoice, filmSeconds, isRunningOn, VOICES } from '#core/model/moving/film.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
@@ -68,9 +68,20 @@ function Times({ film, isFirst, set }: { film: Film; isFirst: boolean; set: Set 
         value={film.toSeconds ?? seconds}
         onChange={(to) => set(say('end'), { toSeconds: to >= seconds ? null : to })}
       />
-      <Choice label={say('the slide waits for it')} checked={film.waits} onChange={(waits) => set(say('length'), { waits })} />
+      <label className="grid gap-0.5 text-sm">
+        {say('The slide')}
+        <select
+          className="select select-sm w-44 border-edge bg-base-100"
+          value={film.waits ? 'waits' : isRunningOn(film) ? 'runs-on' : 'ends'}
+          onChange={({ target: { value } }) => set(say('length'), { waits: value === 'waits', runsOn: value === 'runs-on' })}
+        >
+          <option value="waits">{say('stays for it')}</option>
+          <option value="ends">{say('does not stay for it')}</option>
+          {!film.loops && <option value="runs-on">{say('lets it run on')}</option>}
+        </select>
+      </label>
       <Choice label={say('again and again')} checked={film.loops} onChange={(loops) => set(say('repeating'), { loops })} />
-      {!film.loops && (
+      {!film.loops && !isRunningOn(film) && (
         <Choice
           label={say('its last picture stays')}
           checked={film.afterwards === 'last-picture'}
