@@ -227,7 +227,10 @@ export async function bench({ rounds }: BenchOptions): Promise<Figure[]> {
     const smallPicture = { size: 'large', corner: 'top-left', edge: 'square' }
     await fetch(`${address}/api/lectures/${id}`, json('PATCH', { smallPicture }))
     await untilIdle(address)
-    say('publishing')
+    const { rate, beginsSeconds } = (await read()).slides[0]!.takes[0]!.footage[0]!.footage.shown!
+    say(
+      `publishing: ${rate[0] / rate[1]} frames a second${beginsSeconds === undefined ? ', whatever distances they came at' : ''}`,
+    )
     await fetch(`${address}/api/lectures/${id}/editions`, json('POST', {}))
     await untilIdle(address)
     const { editions } = (await (await fetch(`${address}/api/lectures/${id}/editions`)).json()) as { editions: { id: string }[] }

@@ -47,7 +47,10 @@ const Films = z
       hasPoster: z.boolean(),
       isOfDeck: z.boolean().default(false),
       // those of earlier versions say nothing of it
-      settings: FilmSettings.extend({ runsOn: FilmSettings.shape.runsOn.default(DEFAULT_FILM.runsOn) }),
+      settings: FilmSettings.extend({
+        runsOn: FilmSettings.shape.runsOn.default(DEFAULT_FILM.runsOn),
+        captions: FilmSettings.shape.captions.default(DEFAULT_FILM.captions),
+      }),
     }),
   )
   .max(100)

@@ -2,8 +2,7 @@
 import { PRE_ROLL_SAMPLES } from '#core/audio/mix/mix.ts'
 import { type BedPortion, bedPortion, type PlacedBed, placeBed } from '#core/audio/mix/music-bed.ts'
 import { crc32 } from '#core/audio/signal/crc32.ts'
-import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
-import { burnedInTrack } from '#core/captions/tracks/published-tracks.ts'
+import { burnedInTrack, publishedCues } from '#core/captions/tracks/published-tracks.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
@@ -185,7 +184,7 @@ function burnedCues(lecture: Lecture, times: Schedule): Map<string, { start: num
   const bySlide = new Map<string, { start: number; end: number; text: string }[]>()
   if (!track) return bySlide
   const starts = new Map(times.slides.map((s) => [s.slideId, s.startSamples]))
-  for (const cue of cuesOnLecture(lecture, track.cues)) {
+  for (const cue of publishedCues(lecture, track)) {
     const from = starts.get(cue.slideId)!
     const own = bySlide.get(cue.slideId) ?? []
     own.push({ start: Math.max(0, toSamples(cue.start) - from), end: toSamples(cue.end) - from, text: cue.text })

@@ -3,7 +3,7 @@ import { and, asc, eq, inArray, isNotNull, isNull } from 'drizzle-orm'
 import { BUNDLE_VERSION, Bundle, filesNamed } from '#core/bundle/bundle.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
-import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
+import { publishedCues } from '#core/captions/tracks/published-tracks.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import { FilmSettings } from '#core/model/moving/film.ts'
 import { SmallPicture } from '#core/model/moving/small-picture.ts'
@@ -148,7 +148,7 @@ export async function bundleFiles({ db, store }: AppContext, lectureId: string):
     ...filesNamed(bundle).map((name) => ({ path: name, content: { store, name: nameIn(name) } })),
     ...lecture.captionTracks.map((track, i) => ({
       path: `captions/${i + 1}.${track.language}.vtt`,
-      content: writeWebVtt(cuesOnLecture(lecture, track.cues)),
+      content: writeWebVtt(publishedCues(lecture, track)),
     })),
     ...lecture.chapterTracks.map((track, i) => ({
       path: `chapters/${i + 1}.${track.language}.vtt`,

@@ -3,8 +3,8 @@
 import { writeSubRip } from '#core/captions/formats/subrip.ts'
 import { writeWebVtt } from '#core/captions/formats/webvtt/write.ts'
 import { chaptersOnLecture } from '#core/captions/tracks/chapter-tracks.ts'
-import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues.ts'
-import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { publishedCues, publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import { type EditionManifest, flatChapters } from '#core/edition/manifest.ts'
 import { transcriptHtml, transcriptOf, transcriptText } from '#core/edition/transcript.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -19,7 +19,7 @@ export interface TextFile {
 
 export function captionFiles(lecture: Lecture): (CaptionFile & { cues: LectureCue[] })[] {
   return publishedTracks(lecture).map((track) => {
-    const cues = cuesOnLecture(lecture, track.cues)
+    const cues = publishedCues(lecture, track)
     return {
       language: track.language,
       label: new Intl.DisplayNames([track.language], { type: 'language' }).of(track.language) ?? track.language,

@@ -1,7 +1,7 @@
 /** Gives the player the lecture as it is now. */
 import { useEffect, useMemo } from 'react'
-import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues.ts'
-import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { publishedCues, publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import { type EditionPlan, placedBeds, plan } from '#core/edition/plan.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -19,7 +19,7 @@ export function usePlaybackPlan(lecture: Lecture, captionsOf?: CaptionTrack): Pl
   const score = useMemo(() => {
     const shown = lecture.slides.some((slide) => !slide.hidden && slide.steps.length > 0)
     const track = captionsOf ?? publishedTracks(lecture)[0]
-    return { plan: shown ? plan(lecture) : null, cues: track ? cuesOnLecture(lecture, track.cues) : [] }
+    return { plan: shown ? plan(lecture) : null, cues: track ? publishedCues(lecture, track) : [] }
   }, [lecture, captionsOf])
   useEffect(() => {
     player.load(score.plan, score.plan ? placedBeds(lecture, schedule(lecture)) : [])

@@ -1,7 +1,7 @@
 /** Everything the rows of the sheet show, worked out once for all of them. */
 import { useMemo } from 'react'
-import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues.ts'
-import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { publishedCues, publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { Check } from '#core/edition/checks/check.ts'
 import { checks } from '#core/edition/checks/checks.ts'
 import { filmRunningOn, type PlannedFilm } from '#core/edition/films.ts'
@@ -106,7 +106,7 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined, comments
     const runningOn = filmsOver(lecture, times)
     const found = checks(lecture, times, published)
     const track = publishedTracks(lecture)[0]
-    const cues = grouped(track ? cuesOnLecture(lecture, track.cues) : [], (cue) => cue.slideId)
+    const cues = grouped(track ? publishedCues(lecture, track) : [], (cue) => cue.slideId)
     // after a deck was brought in every description is a draft: told when it is published, and where it is written
     const own = grouped(
       found.filter((check) => check.kind !== 'draft-alt-text'),

@@ -11,7 +11,8 @@ const track = (id: string, language: string, origin: TrackOrigin, ...texts: stri
   kind: 'captions',
   cues: texts.map((text) => ({ text }) as StoredCue),
 })
-const published = (...captionTracks: CaptionTrack[]) => publishedTracks({ language: 'de', captionTracks }).map((t) => t.id)
+const published = (...captionTracks: CaptionTrack[]) =>
+  publishedTracks({ language: 'de', captionTracks, slides: [] }).map((t) => t.id)
 
 test('the lecture’s own language comes first, the others as they stand', () =>
   expect(published(track('a', 'en', 'file', 'x'), track('b', 'de', 'script', 'x'), track('c', 'fr', 'file', 'x'))).toEqual([

@@ -1,16 +1,18 @@
 /** Which caption tracks viewers get. */
 import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import { filmCuesOnLecture, hasFilmCaptions } from './film-cues.ts'
+import { cuesOnLecture, type LectureCue } from './place-cues.ts'
 
 /**
  * One track a language: a file that somebody attached stands before what the scripts made.
  *
- * @returns tracks that have cues, the lecture's own language first
+ * @returns tracks that have cues, of their own or of a film, the lecture's own language first
  */
-export function publishedTracks(lecture: Pick<Lecture, 'captionTracks' | 'language'>): CaptionTrack[] {
+export function publishedTracks(lecture: Pick<Lecture, 'captionTracks' | 'language' | 'slides'>): CaptionTrack[] {
   const byLanguage = new Map<string, CaptionTrack>()
   for (const track of lecture.captionTracks) {
-    if (track.cues.every((cue) => cue.text === '')) continue
+    if (track.cues.every((cue) => cue.text === '') && !hasFilmCaptions(lecture, track.language)) continue
     if (!byLanguage.has(track.language) || track.origin === 'file') byLanguage.set(track.language, track)
   }
   return [...byLanguage.values()].sort(
@@ -18,6 +20,10 @@ export function publishedTracks(lecture: Pick<Lecture, 'captionTracks' | 'langua
   )
 }
 
+/** @returns what viewers read in a track, in order: its own captions, and in its language those of films */
+export const publishedCues = (lecture: Lecture, track: CaptionTrack): LectureCue[] =>
+  [...cuesOnLecture(lecture, track.cues), ...filmCuesOnLecture(lecture, track.language)].sort((a, b) => a.start - b.start)
+
 /** The captions that are drawn into the picture; undefined where none are. */
-export const burnedInTrack = (lecture: Pick<Lecture, 'captionTracks' | 'language' | 'exportSettings'>) =>
+export const burnedInTrack = (lecture: Pick<Lecture, 'captionTracks' | 'language' | 'slides' | 'exportSettings'>) =>
   publishedTracks(lecture).find((track) => track.language === lecture.exportSettings.burnedIn)

@@ -1,5 +1,6 @@
 /** What is to be found fault with in what moves on a slide: films, demonstrations, the small picture. */
 
+import { captionsFor } from '#core/captions/tracks/film-cues.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Film } from '#core/model/moving/film.ts'
@@ -7,6 +8,7 @@ import type { TakeFootage } from '#core/model/moving/footage.ts'
 import { smallPictureOn } from '#core/model/moving/small-picture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import type { Finding } from './check.ts'
 
@@ -34,6 +36,22 @@ function flashes(film: Film, n: number): Finding[] {
 /** What is said in it must be there to read. */
 function captions(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, film: Film, n: number): Finding[] {
   if (film.isMuted || film.shown?.sound == null || !film.isSpoken) return []
+  const languages = lecture.captionTracks.map((track) => track.language)
+  if (languages.some((language) => captionsFor(film, language))) return []
+  const [unshown] = film.captions
+  if (unshown)
+    return [
+      {
+        kind: 'film-captions',
+        level: 'look',
+        finding: say('The captions of the film “{name}” on slide {slide} are in {language}, and the lecture has none in it', {
+          name: film.name,
+          slide: n,
+          language: languageName(unshown.language),
+        }),
+        advice: say('Begin captions in that language on the captions page, or attach a file in the lecture’s own'),
+      },
+    ]
   const isSilent = keptTake(slide) === null
   const captioned = lecture.captionTracks.some((track) =>
     track.cues.some((cue) => cue.slideId === slide.id && cue.takeId === null && cue.text !== ''),
@@ -44,9 +62,7 @@ function captions(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, film: F
       kind: 'film-captions',
       level: 'look',
       finding: say('What is heard in the film “{name}” on slide {slide} has no captions', { name: film.name, slide: n }),
-      advice: isSilent
-        ? say('Attach a caption file to its slide, or say that nobody speaks in it')
-        : say('Give it a slide of its own and attach a caption file there, or say that nobody speaks in it'),
+      advice: say('Attach its caption file to it on the slide’s bench, or say that nobody speaks in it'),
       fix: { label: say('Nobody speaks in it'), film: { id: film.id, change: { isSpoken: false } } },
     },
   ]

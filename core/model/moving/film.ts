@@ -1,6 +1,7 @@
 /** A film on a slide: a moving picture that begins with one of the slide's steps. */
 import { type Message, message } from '#core/words/say.ts'
 import { z } from '../../zod.ts'
+import { FilmCaptions } from './film-captions.ts'
 
 /** How the voice and a film go together. */
 export const VOICES = {
@@ -52,6 +53,8 @@ export const FilmSettings = z.object({
   isMuted: z.boolean(),
   /** Somebody speaks in it, so that it wants captions. */
   isSpoken: z.boolean(),
+  /** What is said in it, in one language or several. */
+  captions: z.array(FilmCaptions).max(20),
   /** What it shows, and the words that are seen in it, for those who cannot see it. */
   description: z.string().max(2000),
   /** How loud it is beside the voice, LU. */
@@ -79,6 +82,7 @@ export const DEFAULT_FILM: FilmSettings = {
   afterwards: 'last-picture',
   isMuted: false,
   isSpoken: true,
+  captions: [],
   description: '',
   volumeDb: 0,
   duckDb: -14,

@@ -10,6 +10,7 @@ import type { VttHead } from '#core/captions/formats/webvtt/write.ts'
 import { placeChapters } from '#core/captions/tracks/chapter-tracks.ts'
 import { placeCues } from '#core/captions/tracks/place-cues.ts'
 import type { TrackKind } from '#core/model/caption.ts'
+import { type FilmCaptions, FilmCue, MOST_FILM_CUES } from '#core/model/moving/film-captions.ts'
 import { message } from '#core/words/say.ts'
 import type { Database } from '#server/db/database.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
@@ -67,6 +68,47 @@ export function readCaptionFile(
   )
 }
 
+/** Those that last and say something, in plain text and, where that is not all, with tags. */
+const usableCues = (cues: readonly ParsedCue[]) =>
+  cues
+    .filter((cue) => cue.end > cue.start)
+    .map((cue) => {
+      const markup = writeCueText(parseCueText(cue.text))
+      const text = plainCueText(markup)
+      return { ...cue, text, markup: /</.test(markup) ? markup : null, settings: writeSettings(cue.placed) }
+    })
+    .filter((cue) => cue.text.trim() !== '')
+
+/**
+ * Reads a caption file for a film, whose clock it is on. Nothing is kept yet.
+ *
+ * @param seconds how long the film is
+ * @throws UserFacingError when the file is no caption file, or none of its captions falls into the film
+ */
+export function filmCaptions(
+  { name, language, seconds }: { name: string; language: string; seconds: number },
+  bytes: Uint8Array,
+): { captions: FilmCaptions; problems: VttProblem[] } {
+  const read = readCaptionFile(name, bytes)
+  const [cues, late]: [FilmCue[], VttProblem[]] = [[], []]
+  for (const { start, end, text, markup, settings, line } of usableCues(read.cues)) {
+    const read = FilmCue.safeParse({ start, end, text, markup, settings })
+    if (start >= seconds)
+      late.push({ line, message: message('This caption comes after the film has ended, so it was left out.') })
+    else if (!read.success || cues.length === MOST_FILM_CUES)
+      late.push({ line, message: message('This caption is too long, or one too many, so it was left out.') })
+    else cues.push(read.data)
+  }
+  const problems = [...read.problems, ...late].sort((a, b) => a.line - b.line)
+  if (cues.length === 0)
+    throw new UserFacingError(
+      message('None of the captions in “{name}” falls into this film. Is it the file of another one?', { name }),
+      422,
+      { problems },
+    )
+  return { captions: { language, name, cues: cues.toSorted((a, b) => a.start - b.start) }, problems }
+}
+
 export interface AttachedCaptions {
   trackId: string
   kept: number
@@ -106,14 +148,7 @@ export async function attachCaptions(
   const lecture = await readLecture(db.read, lectureId)
   if (slideId && !lecture.slides.some((s) => s.id === slideId))
     throw new UserFacingError(message('This slide is not here any more.'), 404)
-  const usable = read.cues
-    .filter((cue) => cue.end > cue.start)
-    .map((cue) => {
-      const markup = writeCueText(parseCueText(cue.text))
-      const text = plainCueText(markup)
-      return { ...cue, text, markup: /</.test(markup) ? markup : null, settings: writeSettings(cue.placed) }
-    })
-    .filter((cue) => cue.text.trim() !== '')
+  const usable = usableCues(read.cues)
   const { placed, problems } = kind === 'chapters' ? placeChapters(lecture, usable, slideId) : placeCues(lecture, usable, slideId)
   const all = [...read.problems, ...problems].sort((a, b) => a.line - b.line)
   if (placed.length === 0) {

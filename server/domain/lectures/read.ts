@@ -5,8 +5,7 @@ import { and, asc, desc, eq, inArray, isNull, type SQL, sql } from 'drizzle-orm'
 import { ENGINE_VERSION } from '#core/audio/render/render.ts'
 import { findingsOf, isConvincing } from '#core/captions/compare/findings.ts'
 import { momentsAtWords } from '#core/captions/compare/step-words.ts'
-import { cuesOnLecture } from '#core/captions/tracks/place-cues.ts'
-import { burnedInTrack } from '#core/captions/tracks/published-tracks.ts'
+import { burnedInTrack, publishedCues } from '#core/captions/tracks/published-tracks.ts'
 import type { CaptionTrack, StoredCue } from '#core/model/caption.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -268,7 +267,7 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
 function withUndrawable(lecture: Lecture): Lecture {
   const track = burnedInTrack(lecture)
   // those of earlier recordings are kept and not shown
-  const shown = track ? cuesOnLecture(lecture, track.cues).map((cue) => cue.text) : []
+  const shown = track ? publishedCues(lecture, track).map((cue) => cue.text) : []
   return { ...lecture, undrawableCaptions: undrawableIn(shown.join('')) }
 }
 

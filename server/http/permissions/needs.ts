@@ -110,6 +110,7 @@ export const NEEDS: Record<string, Need> = {
 
   'POST /api/slides/:id/films': on(ofSlide).edit,
   'POST /api/films/:id/tries': on(ofFilm).edit,
+  'POST /api/films/:id/captionFiles': on(ofFilm).edit,
   'PATCH /api/films/:id': on(ofFilm).edit,
   'PUT /api/films/:id/deleted': on(ofFilm).edit,
   'POST /api/lectures/:id/beds': lecture.edit,

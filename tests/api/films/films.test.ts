@@ -181,6 +181,36 @@ describe('a film that was dropped on a slide', () => {
     expect(tonesIn(video, 0).map((at) => Math.round((at - begins) * 50) / 50)).toEqual([0, 1, 2, 3, 4, 5, 6])
   })
 
+  test('has captions of its own, which learners read when they are heard, in a bundle too', async () => {
+    const lecture = await app.newLecture()
+    await app.record(lecture.slides[0]!.id, madeTake().samples)
+    await dropMade(lecture.slides[0]!.id, 'said.mp4', { frames: 100, tone: 0.3 })
+    const [film] = filmsOf(await again(lecture), 0)
+    const read = async (text: string) => {
+      const form = new FormData()
+      form.append('language', lecture.language)
+      form.append('file', file('said.vtt', text))
+      const answer = await app.ask(`/api/films/${film!.id}/captionFiles`, { method: 'POST', body: form })
+      return (await answer.json()) as { captions?: Film['captions'][number]; problems: { line: number }[]; error?: unknown }
+    }
+    const vtt = 'WEBVTT\n\n00:01.000 --> 00:02.000\nA drop <i>falls</i>.\n\n00:09.000 --> 00:10.000\nToo late.\n'
+    const { captions, problems } = await read(vtt)
+    expect(captions!.cues.map(({ text, markup }) => [text, markup])).toEqual([['A drop falls.', 'A drop <i>falls</i>.']])
+    expect(problems.map(({ line }) => line)).toEqual([6])
+    expect((await read('WEBVTT\n\n00:09.000 --> 00:10.000\nToo late.\n')).captions).toBeUndefined()
+    await change(film!, { captions: [captions] })
+    const bundle = await app.ask(`/api/lectures/${lecture.id}/bundle`)
+    const { lecture: copy } = await app.imported(new File([await bundle.arrayBuffer()], 'copy.lectern.zip'))
+    expect(filmsOf(copy, 0)[0]!.captions).toEqual([captions])
+    const track = await (await app.ask(`/api/lectures/${copy.id}/captions/${copy.captionTracks[0]!.id}.vtt`)).text()
+    expect(track).not.toContain('falls')
+    const editionId = await publish(copy, { presets: ['standard'], height: 720 })
+    const published = await (await app.ask(`/api/editions/${editionId}/files/captions.${lecture.language}.vtt`)).text()
+    const begins = schedule(copy).slides[0]!.films[0]!.startSamples / 48_000
+    expect(published).toContain(`00:00:0${(begins + 1).toFixed(3)} --> 00:00:0${(begins + 2).toFixed(3)}`)
+    expect(published).toContain('A drop <i>falls</i>.')
+  })
+
   test('of several minutes is published as a short one is: with a key frame each two seconds', async () => {
     const lecture = await app.newLecture()
     // more of them than the media tool takes in one expression; at one frame a second that is soon made

@@ -8,6 +8,22 @@ import { captionsApi } from '#web/data/endpoints/captions.ts'
 const MOST_LINES = 5
 type LineProblems = AttachedCaptions['problems']
 
+/** Says how many captions of a file were attached, and what of it is to be looked at. */
+export function tellAttached(said: string, problems: LineProblems) {
+  if (problems.length === 0) toast.success(said)
+  else
+    toast.warning(
+      say('{said} {problems, plural, one {# place} other {# places}} to look at.', { said, problems: problems.length }),
+      { description: listed(problems), closeButton: true },
+    )
+}
+
+/** Says why a file was not attached. */
+export function tellNotAttached(error: unknown) {
+  const problems = isProblem(error) ? (error.data.problems as LineProblems | undefined) : undefined
+  toast.error(sentenceOf(error), { description: problems && listed(problems) })
+}
+
 function listed(problems: LineProblems): string {
   const lines = problems.slice(0, MOST_LINES).map((p) => say('Line {line}: {message}', { line: p.line, message: p.message }))
   const more = problems.length - lines.length
@@ -26,19 +42,10 @@ export function useAttachCaptions(lectureId: string) {
           : '“{name}”: {kept, plural, one {# caption} other {# captions}} attached.',
         { name: file.name, kept },
       )
-      if (problems.length === 0) toast.success(said)
-      else
-        toast.warning(
-          say('{said} {problems, plural, one {# place} other {# places}} to look at.', { said, problems: problems.length }),
-          {
-            description: listed(problems),
-            closeButton: true,
-          },
-        )
+      tellAttached(said, problems)
       return trackId
     } catch (error) {
-      const problems = isProblem(error) ? (error.data.problems as LineProblems | undefined) : undefined
-      toast.error(sentenceOf(error), { description: problems && listed(problems) })
+      tellNotAttached(error)
       return null
     }
   }

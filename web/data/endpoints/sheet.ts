@@ -1,5 +1,6 @@
+import type { FilmCaptions } from '#core/model/moving/film-captions.ts'
 import type { Card } from '#core/model/slide.ts'
-import { api, ask, asks, client, type Job, param, sendFile, sendForm } from '#web/data/api.ts'
+import { type AttachedCaptions, api, ask, asks, client, type Job, param, sendFile, sendForm } from '#web/data/api.ts'
 
 export const sheetApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -35,6 +36,14 @@ export const sheetApi = api.injectEndpoints({
         sendFile<{ filmId: string; job: Job }>(`slides/${slideId}/films`, file),
       ),
       invalidatesTags: ['jobs'],
+    }),
+    /** What a caption file holds for a film. */
+    readFilmCaptions: build.mutation({
+      ...asks(({ filmId, file, language }: { filmId: string; file: File; language: string }) =>
+        sendFile<{ captions: FilmCaptions; problems: AttachedCaptions['problems'] }>(`films/${filmId}/captionFiles`, file, {
+          language,
+        }),
+      ),
     }),
     tryFilm: build.mutation({
       ...asks(({ id }: { id: string }) => ask(client.films[':id'].tries.$post(param(id)))),

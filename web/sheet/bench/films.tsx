@@ -12,6 +12,7 @@ import { api } from '#web/data/api.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { useAppDispatch } from '#web/data/store.ts'
+import { FilmCaptions } from './film-captions.tsx'
 import { FilmPlacing } from './film-placing.tsx'
 import { useFilmActs } from './use-film-acts.ts'
 
@@ -245,6 +246,9 @@ function FilmRow({
           <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
             <Sound film={film} set={set} />
           </div>
+          {film.shown.sound !== null && !film.isMuted && film.isSpoken && (
+            <FilmCaptions lecture={lecture} film={film} set={set} />
+          )}
           <FilmPlacing film={film} step={step} onPlace={(place) => set(say('place'), { place })} />
           <Description film={film} set={set} />
         </div>

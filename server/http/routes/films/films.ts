@@ -1,13 +1,16 @@
 import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
 import { z } from 'zod'
+import { Language } from '#core/model/language.ts'
+import { filmSeconds, LONGEST_FILM_S } from '#core/model/moving/film.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
+import { filmCaptions } from '#server/domain/caption-tracks/caption-files.ts'
 import { lectureOfSlide } from '#server/domain/lectures/edit.ts'
-import { addFilm, changeFilm, FilmChange, forgetProblem, setFilmDeleted } from '#server/domain/lectures/films.ts'
+import { addFilm, changeFilm, FilmChange, filmWithLecture, forgetProblem, setFilmDeleted } from '#server/domain/lectures/films.ts'
 import { readLecture } from '#server/domain/lectures/read.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { FILM_FILE, withUpload } from '#server/http/upload.ts'
+import { CAPTION_FILE, FILM_FILE, withUpload } from '#server/http/upload.ts'
 import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { filmFormatOf } from '#server/media/films/film-format.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
@@ -48,6 +51,18 @@ export const filmRoutes = (context: AppContext, queue: JobQueue) => {
         const job = await queue.add('film', lectureId, { filmId })
         told(lectureId)
         return c.json({ job }, 202)
+      })
+      // read only: what becomes of it is a change of the film, which can be taken back
+      .post('/films/:id/captionFiles', async (c) => {
+        const { film } = await filmWithLecture(db.read, c.req.param('id'))
+        const read = await withUpload(c, context, CAPTION_FILE, async (upload) => {
+          const { name, file } = upload.file()
+          const language = Language.safeParse(upload.field('language'))
+          if (!language.success) throw new UserFacingError(message('Say which language these captions are in.'), 422)
+          const seconds = film.facts ? filmSeconds(film.facts) : LONGEST_FILM_S
+          return filmCaptions({ name, language: language.data, seconds }, await store.read(file))
+        })
+        return c.json(read)
       })
       .patch('/films/:id', validate('json', FilmChange.refine(notEmpty, NOTHING_TO_CHANGE)), async (c) => {
         told(await changeFilm(db, c.req.param('id'), c.req.valid('json')))
