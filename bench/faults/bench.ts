@@ -43,6 +43,20 @@ export async function bench({ seed, rounds }: BenchOptions): Promise<Figure[]> {
       unit: 's',
       ok: lostByBrowser <= 1,
     },
+    {
+      name: 'pictures lost of what was acknowledged',
+      value: sum(outcomes, (o) => o.pictures.lostAcknowledged),
+      goal: '0',
+      unit: `of ${sum(outcomes, (o) => o.pictures.acknowledged)}`,
+      ok: sum(outcomes, (o) => o.pictures.lostAcknowledged) === 0,
+    },
+    {
+      name: 'pictures lost at all, browser alive',
+      value: sum(others, (o) => o.pictures.lost),
+      goal: '0',
+      unit: 'pictures',
+      ok: sum(others, (o) => o.pictures.lost) === 0,
+    },
     ...faults.map((fault) => ({
       name: `${fault}: rounds, and whole after at most`,
       value: most(of(fault), (o) => o.wholeAfter),

@@ -11,6 +11,7 @@ import { importDeck } from '#bench/measure/import-deck.ts'
 import { crc32 } from '#core/audio/signal/crc32.ts'
 import { BROWSER } from '#tests/support/browser.ts'
 import { type ServerProcess, serverProcess } from '#tests/support/processes/server-process.ts'
+import { choosePictures, lostPictures, noPictures, watchPictures } from './pictures.ts'
 
 export const FAULTS = ['server killed', 'browser killed', 'network dropped', 'disk full'] as const
 export type Fault = (typeof FAULTS)[number]
@@ -22,6 +23,8 @@ export interface Outcome {
   lostAcknowledged: number
   /** Samples recorded that are not in the take. */
   lost: number
+  /** The same of pictures of screen and camera. */
+  pictures: { acknowledged: number; lostAcknowledged: number; lost: number }
   /** Seconds from the end of the fault until the take was whole. */
   wholeAfter: number
 }
@@ -68,7 +71,11 @@ async function watch(page: Page, made: Made) {
 }
 
 const openBrowser = (profile: string): Promise<BrowserContext> =>
-  chromium.launchPersistentContext(profile, { ...BROWSER, viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })
+  chromium.launchPersistentContext(profile, {
+    ...BROWSER,
+    viewport: { width: 1280, height: 800 },
+    permissions: ['microphone', 'camera'],
+  })
 
 /** A disk of a few megabytes that can be filled; null where none can be mounted. */
 function smallDisk(): string | null {
@@ -123,15 +130,19 @@ export async function playRound(fault: Fault, { before, during }: { before: numb
   await server.start()
   let context = await openBrowser(profile)
   const made: Made = { pieces: new Map(), acknowledged: new Set() }
+  const filmed = noPictures()
   try {
     const id = await importDeck(server)
     const page = context.pages()[0] ?? (await context.newPage())
     await watch(page, made)
+    await watchPictures(page, filmed)
     await page.goto(`${server.address}/lectures/${id}/booth`)
+    await choosePictures(page)
     await page.getByRole('button', { name: /^Record/ }).click()
     await page.getByRole('button', { name: /^Stop/ }).waitFor()
     await sleep(before)
     const acknowledged = [...made.acknowledged]
+    const acknowledgedPictures = new Set(filmed.acknowledged)
     let ended = Date.now()
     if (fault === 'browser killed') {
       // every process of this profile, as when the power is cut
@@ -153,12 +164,15 @@ export async function playRound(fault: Fault, { before, during }: { before: numb
     const kept = (number: number) => pcm.get(number) === made.pieces.get(number)?.crc
     const lostOf = (numbers: Iterable<number>) =>
       [...numbers].filter((n) => !kept(n)).reduce((sum, n) => sum + (made.pieces.get(n)?.samples ?? 0), 0)
+    const wholeAfter = (Date.now() - ended) / 1000
+    const pictures = await lostPictures(server, id, data, filmed, acknowledgedPictures)
     return {
       fault,
+      pictures,
       acknowledged: acknowledged.reduce((sum, n) => sum + (made.pieces.get(n)?.samples ?? 0), 0),
       lostAcknowledged: lostOf(acknowledged),
       lost: lostOf(made.pieces.keys()),
-      wholeAfter: (Date.now() - ended) / 1000,
+      wholeAfter,
     }
   } finally {
     await context.close().catch(() => {})

@@ -1,8 +1,8 @@
 /** Bounds of the model's data, as they are checked wherever it comes in. */
 import { describe, expect, test } from 'vitest'
 import { Division, JOB_KINDS, JOBS, SaidAgain } from '#core/jobs/job.ts'
+import { Language } from '#core/language-tag.ts'
 import { TRACK_KINDS } from '#core/model/caption.ts'
-import { Language } from '#core/model/language.ts'
 import { Bookmark, Bookmarks, Mark, Marks } from '#core/model/marks.ts'
 import { SampleRange } from '#core/model/sample-range.ts'
 import { ClipFigures, TakeAnalysis } from '#core/model/take.ts'

@@ -113,6 +113,25 @@ describe('what was filmed', () => {
     expect(plan(spoken(10, left)).slides[0]!.films).toBeUndefined()
   })
 
+  test('frames of a camera are seen at its own rate, from its own first moment on, and earlier where it is known to be late', () => {
+    const camera = filmed('c', 'camera', 0, toSamples(10))
+    const [count, per, beginsSeconds] = [2997, 100, 0.011]
+    const own = {
+      ...camera,
+      footage: { ...camera.footage, shown: { ...camera.footage.shown, rate: [count, per] as [number, number], beginsSeconds } },
+    }
+    for (const lateMs of [0, 120, -80]) {
+      const made = spoken(10, [own])
+      made.smallPicture = { ...made.smallPicture, lateMs }
+      const { leadSamples } = schedule(made).slides[0]!
+      const { films } = plan(made).slides[0]!
+      for (const heard of [1.5, 4.321, 7.777]) {
+        const [shown] = filmsAt(films, leadSamples + toSamples(heard - 1))
+        const taken = beginsSeconds + (shown!.frame * per) / count
+        expect(Math.abs(taken - heard - lateMs / 1000)).toBeLessThan(0.0172)
+      }
+    }
+  })
   test('where the small picture is shown: everywhere, at both ends, nowhere, and on a slide of its own mind', () => {
     const shown = (settings: object, exception: object | null) =>
       [0, 1, 2].map((index) => smallPictureOn({ ...DEFAULT_SMALL_PICTURE, ...settings }, exception, { index, count: 3 }) !== null)

@@ -147,7 +147,9 @@ function filmOf(filmId: string, { footage }: TakeFootage, runs: FilmRun[], tempo
 /** The teacher, from the slide's first moment to its last; where nobody recorded the picture stays. */
 function smallPictures(take: Take, scheduled: ScheduledSlide, settings: SmallPicture): PlannedFilm[] {
   const heard = withRests(heardStretches(take, scheduled.leadSamples), take, scheduled)
-  const cuts = take.footage.filter((cut) => isSeen(cut, 'camera'))
+  // what a camera saw comes that much later in its footage
+  const late = Math.round((settings.lateMs * SAMPLE_RATE) / 1000)
+  const cuts = take.footage.filter((cut) => isSeen(cut, 'camera')).map((cut) => ({ ...cut, from: cut.from + late }))
   const films: PlannedFilm[] = []
   // one for each footage in a row: the same one before and after what was said again is three
   for (let i = 0; i < cuts.length; ) {

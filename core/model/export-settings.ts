@@ -1,7 +1,8 @@
 /** How the editions of a lecture are made: which videos, how large, what stands in their corner. */
+
+import { Language } from '#core/language-tag.ts'
 import { message } from '#core/words/say.ts'
 import { z } from '../zod.ts'
-import { Language } from './language.ts'
 import { CORNERS } from './moving/small-picture.ts'
 
 export const PRESETS = ['standard', 'small', 'everywhere', 'open'] as const

@@ -1,5 +1,5 @@
 /** In which language a text is written. */
-import { Language } from '#core/model/language.ts'
+import { Language } from '#core/language-tag.ts'
 import { bareLanguage } from './language-tags.ts'
 
 /** Fewer letters than these read like many languages. */

@@ -4,6 +4,8 @@
  *
  * @see ECMA-376, part 1, §19.2.1.26 (presentation), §19.3.1.50 (transition), §19.5 (timing), §20.1.3.1 (audioFile); part 2, §10.1.2 (content types)
  */
+import type { PlannedFilm } from '#core/edition/films.ts'
+import { SQUARE_CORNER } from '#core/model/moving/small-picture.ts'
 import type { ChangeKind } from '#core/model/transition.ts'
 
 export interface SlideTimes {
@@ -23,6 +25,8 @@ export interface SlideTimes {
     loops: boolean
     stays: boolean
     isMuted: boolean
+    /** Where it is no rectangle. */
+    edge?: PlannedFilm['edge']
   }[]
   transition: { kind: ChangeKind; seconds: number } | null
 }
@@ -85,14 +89,21 @@ export const soundRelations = (xml: string): string =>
     /Target="[^"]*\.m4a"/.test(one) ? one.replace('relationships/video"', 'relationships/audio"') : one,
   )
 
+/** @see ECMA-376, part 1, §20.1.10.56 (ellipse, roundRect), §20.1.9.5 (the corner as hundred-thousandths of the shorter side) */
+const GEOMETRY = {
+  round: '<a:prstGeom prst="ellipse"><a:avLst/></a:prstGeom>',
+  square: `<a:prstGeom prst="roundRect"><a:avLst><a:gd name="adj" fmla="val ${SQUARE_CORNER * 100_000}"/></a:avLst></a:prstGeom>`,
+}
+
 /** A slide's XML with its times: the sound is called a sound and not a film, and the slide goes on by itself. */
 export function timedSlide(xml: string, { ms, hasSound, steps, films, transition }: SlideTimes): string {
   const named = xml.replace(/<p:pic>(?:(?!<\/p:pic>)[\s\S])*<\/p:pic>/g, (picture) => {
     const film = films.find(({ name }) => picture.includes(`name="${name}"`))
     if (!film) return picture.replaceAll('<a:videoFile ', '<a:audioFile ')
     const { start, end } = film.trim
-    if (start === 0 && end === 0) return picture
-    return picture.replace(/<p14:media ([^>]*)\/>/, `<p14:media $1><p14:trim st="${start}" end="${end}"/></p14:media>`)
+    const shaped = film.edge ? picture.replace(/<a:prstGeom prst="rect">[\s\S]*?<\/a:prstGeom>/, GEOMETRY[film.edge]) : picture
+    if (start === 0 && end === 0) return shaped
+    return shaped.replace(/<p14:media ([^>]*)\/>/, `<p14:media $1><p14:trim st="${start}" end="${end}"/></p14:media>`)
   })
   const sound = hasSound
     ? /<p:pic>\s*<p:nvPicPr>\s*<p:cNvPr id="(\d+)"(?:(?!<\/p:pic>)[\s\S])*?<a:audioFile /.exec(named)?.[1]

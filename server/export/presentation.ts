@@ -151,6 +151,7 @@ async function addFilms(
       loops: film.endSamples - startSamples > once + SAMPLE_RATE / 10,
       stays,
       isMuted: film.isMuted,
+      ...(film.edge && { edge: film.edge }),
     })
   }
   return told

@@ -18,7 +18,7 @@ import { BoothFoot } from './booth-foot.tsx'
 import { BoothHead } from './booth-head.tsx'
 import { SayAgain } from './say-again.tsx'
 import { ScriptPane } from './script-pane.tsx'
-import { SlideView } from './slide-view.tsx'
+import { SlideView, seenShape } from './slide-view.tsx'
 import { useBoothActs } from './use-booth-acts.ts'
 import { usePositionInDeck } from './use-position-in-deck.ts'
 import { useRecordingSession } from './use-recording-session.ts'
@@ -74,7 +74,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
       <main className="min-h-0 grow @container-size px-5 max-lg:[container-type:normal] max-lg:overflow-auto">
         <div
           className="grid min-h-0 gap-7 lg:h-full lg:grid-cols-[min(68cqw,calc((100cqh-6.75rem)*var(--shape)))_1fr]"
-          style={{ '--shape': picture.width / picture.height } as CSSProperties}
+          style={{ '--shape': seenShape(picture, session) } as CSSProperties}
         >
           <SlideView {...shared} />
           {again ? (

@@ -45,7 +45,7 @@ export function LivePictures({ lecture, slide, session }: { lecture: Lecture; sl
         <Live
           stream={screenStream}
           label={say('The screen that is shared')}
-          className="absolute inset-0 size-full rounded bg-black object-contain"
+          className="absolute inset-0 size-full bg-black object-contain"
         />
       )}
       {cameraStream && (

@@ -1,10 +1,13 @@
 /** The slide that is spoken to, what is happening over it, its takes, and the slide after it. */
 
+import { ASPECT } from '#core/edition/films.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Step } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
 import { pictureUrl, thumbnailUrl } from '#web/data/api.ts'
 import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
+import { BoothFilms } from './booth-films.tsx'
 import { LivePictures } from './live-pictures.tsx'
 import { PictureBar } from './picture-bar.tsx'
 import type { BoothActs } from './use-booth-acts.ts'
@@ -29,6 +32,10 @@ function Banner({ session }: { session: SessionView }) {
   )
 }
 
+/** Of what is seen: the slide, or with screen or camera all of the edition's picture, in whose corner the small one lies. */
+export const seenShape = ({ width, height }: Step, { screen, cameraStream }: SessionView): number =>
+  screen === 'shown' || cameraStream ? ASPECT : width / height
+
 interface SlideViewProps {
   lecture: Lecture
   session: SessionView
@@ -41,16 +48,20 @@ interface SlideViewProps {
 export function SlideView({ lecture, session, position, acts, staysHere }: SlideViewProps) {
   const { slide, step, next } = position
   const picture = slide.steps[step]!
+  const own = picture.width / picture.height
+  const shape = seenShape(picture, session)
   return (
     <div className="grid min-h-0 grid-rows-[auto_minmax(6rem,1fr)] gap-3">
-      <div className="relative">
-        <img
-          src={pictureUrl(picture.picture)}
-          alt={slide.altText}
-          width={picture.width}
-          height={picture.height}
-          className="h-auto w-full rounded bg-black"
-        />
+      <div className="relative overflow-hidden rounded bg-black" style={{ aspectRatio: shape }}>
+        <div
+          className="absolute inset-0 m-auto"
+          // its films stand on it, wherever it lies
+          dir="ltr"
+          style={{ aspectRatio: own, ...(own < shape ? { height: '100%' } : { width: '100%' }) }}
+        >
+          <img src={pictureUrl(picture.picture)} alt={slide.altText} className="size-full" />
+          <BoothFilms slide={slide} step={step} session={session} />
+        </div>
         <LivePictures lecture={lecture} slide={slide} session={session} />
         <Banner session={session} />
         {slide.steps.length > 1 && (

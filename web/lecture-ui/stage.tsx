@@ -43,7 +43,7 @@ function showFilms(holder: HTMLElement, films: Shown['films']) {
     const { x, y, width, height } = film.place
     Object.assign(element.style, { left: share(x), top: share(y), width: share(width), height: share(height), ...shapeOf(film) })
   }
-  for (const child of [...holder.children]) if (!seen.has(child)) child.remove()
+  for (const child of holder.querySelectorAll('video')) if (!seen.has(child)) child.remove()
 }
 
 export function Stage({ plan, cues, captions }: { plan: EditionPlan; cues: readonly LectureCue[]; captions: boolean }) {

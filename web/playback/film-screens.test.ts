@@ -33,6 +33,8 @@ class FakeFilm {
 
 /** Gains that were written, as `[what, gain]`. */
 let gains: [string, number][] = []
+/** Moments of files from which something went over into another. */
+let dissolved: number[] = []
 /** A film of 25 frames a second on the first slide, from a quarter of a second on; shown once it takes so many seconds. */
 const film = (seconds: number, more: Partial<PlannedFilm> = {}): PlannedFilm => ({
   filmId: 'f',
@@ -91,6 +93,7 @@ function screens(own: PlannedFilm[], beds: PlacedBed[] = [sound]) {
   const node = { gain: param, connect: (to: unknown) => to }
   const context = { currentTime: 0, destination: {}, createGain: () => node, createMediaElementSource: () => node }
   const found = new FilmScreens({
+    dissolve: (element) => void dissolved.push(element.currentTime),
     film: (proxy) => new FakeFilm(proxy) as unknown as HTMLVideoElement,
     context: () => ({ ...context, resume: async () => {}, close: async () => {} }) as unknown as AudioContext,
   })
@@ -102,6 +105,7 @@ const shown = () => FakeFilm.made[0]!
 beforeEach(() => {
   FakeFilm.made = []
   gains = []
+  dissolved = []
 })
 
 test('a film is loaded when it is played or looked at, and not before', () => {
@@ -156,4 +160,17 @@ test('it rests with the lecture, and goes when its film is taken away', () => {
   expect(shown().paused).toBe(true)
   found.load(planOf([]), [])
   expect(shown().removed).toBe(true)
+})
+test('what was recorded with the voice dissolves where it was cut, and not where it begins', () => {
+  const cut = [
+    { startSamples: RATE / 4, endSamples: RATE, from: 0, to: 20, earlySamples: 0 },
+    { startSamples: RATE, endSamples: 2 * RATE, from: 60, to: 85, earlySamples: 0 },
+  ]
+  const found = screens([film(3, { runs: cut, endSamples: 2 * RATE })], [])
+  found.place(0.3, 1)
+  expect(dissolved).toEqual([])
+  shown().currentTime = 0.78
+  found.place(1.04, 1)
+  expect(shown().currentTime).toBeCloseTo(2.44)
+  expect(dissolved).toEqual([0.78])
 })

@@ -19,6 +19,8 @@ const HURRY = 0.08
 export interface FilmDevices {
   /** An element that shows a film. */
   film(proxy: string): HTMLVideoElement
+  /** What it shows goes over into what it shows next. */
+  dissolve(element: HTMLVideoElement): void
   context(): AudioContext
 }
 
@@ -107,6 +109,8 @@ export class FilmScreens {
     const { seconds: wanted, speed } = placeInFile(film, at)
     const late = wanted - element.currentTime
     if (element.paused || Math.abs(late) > (film.runs ? JUMP_BESIDE_VOICE_S : JUMP_S)) {
+      // where what was recorded with the voice was cut
+      if (film.runs && !element.paused) this.#devices.dissolve(element)
       element.currentTime = wanted
       element.playbackRate = rate * speed
       this.#sound(film.filmId, element, position, rate)

@@ -98,6 +98,7 @@ function newPlayer(plan: EditionPlan | null = RAIN, beds: PlacedBed[] = []) {
   const devices: PlayerDevices = {
     url: (name) => name,
     audio: (url) => new FakeAudio(url, url === 'music' ? 4 : 5) as unknown as HTMLAudioElement,
+    dissolve: () => {},
     film: () => new FakeAudio('film', 60) as unknown as HTMLVideoElement,
     context: fakeContext,
     now: () => performance.now(),

@@ -8,7 +8,7 @@ import { gainAt, type PlacedBed } from '#core/audio/mix/music-bed.ts'
 import { slideAt } from '#core/edition/frame-at.ts'
 import type { EditionPlan } from '#core/edition/plan.ts'
 import { SAMPLE_RATE, toSeconds } from '#core/timing/clocks.ts'
-import { FilmScreens } from './film-screens.ts'
+import { type FilmDevices, FilmScreens } from './film-screens.ts'
 
 export const RATES = [0.5, 0.75, 1, 1.25, 1.5, 2]
 
@@ -43,15 +43,12 @@ interface Sounding {
 }
 
 /** What of the browser it works with. */
-export interface PlayerDevices {
+export interface PlayerDevices extends FilmDevices {
   /** Address of a stored sound. */
   url(name: string): string
   audio(url: string): HTMLAudioElement
-  context(): AudioContext
   /** Milliseconds of a clock that never goes back. */
   now(): number
-  /** An element that shows a film. */
-  film(proxy: string): HTMLVideoElement
   /** Ends any other sound of the page. */
   silenceOthers(): void
 }

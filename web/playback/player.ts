@@ -1,6 +1,7 @@
 /** The player of this page. */
 import { useSyncExternalStore } from 'react'
 import { filmUrl, soundUrl } from '#web/data/api.ts'
+import { dissolve } from './dissolve.ts'
 import { LecturePlayer } from './lecture-player.ts'
 import { stopPlay, whenSoundStarts } from './sound.ts'
 
@@ -14,6 +15,7 @@ export const player = new LecturePlayer({
     element.src = filmUrl(proxy)
     return element
   },
+  dissolve,
   context: () => new AudioContext(),
   now: () => performance.now(),
   silenceOthers: stopPlay,

@@ -1,6 +1,6 @@
 /** Recognisers: programs outside that write down what they hear. */
 
-import { Language } from '#core/model/language.ts'
+import { Language } from '#core/language-tag.ts'
 import { bareLanguage } from '#core/script/language-tags.ts'
 import { z } from '#core/zod.ts'
 

@@ -1,5 +1,5 @@
 /** What is said in a film, to be read: its captions belong to the film, wherever it is shown. */
-import { Language } from '#core/model/language.ts'
+import { Language } from '#core/language-tag.ts'
 import { z } from '../../zod.ts'
 
 /** As much as may be said in the longest film. */

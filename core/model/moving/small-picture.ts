@@ -20,6 +20,9 @@ export const SMALL_PICTURE_MARGIN = 0.035
 /** How round the corners of a square one are, as a share of its side. */
 export const SQUARE_CORNER = 0.09
 
+/** Common practice, no published source: cameras are some 30 to 150 ms late; sound that goes the longer way may be so too. */
+export const LATE_MS = { early: 300, most: 500 }
+
 export const SmallPicture = z.object({
   /** On all slides, on the first and the last one only, or on none. */
   shown: z.enum(['everywhere', 'first-and-last', 'nowhere']).default('everywhere'),
@@ -28,6 +31,8 @@ export const SmallPicture = z.object({
   edge: z.enum(['round', 'square']).default('round'),
   /** As in a mirror. */
   isMirrored: z.boolean().default(false),
+  /** By how much the camera gave its pictures later than the microphone its sound, milliseconds: cameras differ, and none says it. */
+  lateMs: z.number().int().min(-LATE_MS.early).max(LATE_MS.most).default(0),
 })
 export type SmallPicture = z.infer<typeof SmallPicture>
 export const DEFAULT_SMALL_PICTURE: SmallPicture = SmallPicture.parse({})

@@ -1,5 +1,7 @@
 /** What screen and camera recorded is kept and goes along: through kills, divisions, moved words, bundles. */
+
 import { randomUUID } from 'node:crypto'
+import { strFromU8, unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { JobView } from '#server/events/job-view.ts'
@@ -109,6 +111,8 @@ describe('footage goes along', () => {
     expect(copy.smallPicture).toEqual(made.smallPicture)
     expect(copy.slides[0]!.smallPicture).toEqual({ size: 'small' })
     const deck = await narratedPresentation(app.context, made, new AbortController().signal)
+    // its corners are round there as well
+    expect(strFromU8(unzipSync(deck)['ppt/slides/slide1.xml']!)).toContain('prst="roundRect"')
     const { lecture: back } = await app.imported(file('narrated.pptx', deck))
     const [film] = back.slides[0]!.steps[0]!.films
     const clip = made.slides[0]!.takes[0]!.clip!.samples / 48_000

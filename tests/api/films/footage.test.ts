@@ -153,6 +153,7 @@ describe('what was recorded with a take', () => {
       corner: 'top-left',
       edge: 'round',
       isMirrored: false,
+      lateMs: 0,
     })
     const video = await publish(made, {})
     const seen = lags(made, video, 0)

@@ -1,6 +1,6 @@
 /** A film on a slide: dropped, set on the bench, played on the stage with the lecture's clock, published and watched. */
 import type { Page } from '@playwright/test'
-import { drop, openClouds, recordByApi } from '#tests/e2e/server.ts'
+import { drop, enterBooth, openClouds, recordByApi } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 import { makeFilm } from '#tests/made/film.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
@@ -128,4 +128,63 @@ test('a file that is no film is refused with a sentence, and one that is broken 
   await expect(films).toBeHidden()
   await page.keyboard.press('ControlOrMeta+z')
   await expect(films.getByRole('alert')).toBeVisible()
+})
+
+test('in the booth a film moves silently while its slide is spoken to, rests with the voice, and begins anew with each recording', async ({
+  page,
+  server,
+}, testInfo) => {
+  const id = await openClouds(page, server)
+  const slide = (await server.lecture(id)).slides[0]!
+  const path = testInfo.outputPath('booth.mp4')
+  makeFilm(path, { frames: 250, width: 480, height: 270, tone: 0.3 })
+  await page.goto(`${server.address}/lectures/${id}/slides/${slide.id}`)
+  await page.getByLabel('A film for slide 1').setInputFiles(path)
+  await expect(page.getByText('“booth.mp4” is ready.')).toBeVisible()
+  await enterBooth(page, server, id)
+  const film = page.getByLabel('Film “booth.mp4”')
+  const at = () => film.evaluate((video: HTMLVideoElement) => video.currentTime)
+  const state = () => film.evaluate(({ muted, paused }: HTMLVideoElement) => ({ muted, paused }))
+  await expect(page.getByText('Its sound is not heard here')).toBeVisible()
+  expect(await state()).toEqual({ muted: true, paused: true })
+  await page.keyboard.press('r')
+  await expect.poll(at).toBeGreaterThan(1)
+  await page.keyboard.press('p')
+  await expect.poll(state).toEqual({ muted: true, paused: true })
+  const rested = await at()
+  await page.waitForTimeout(400)
+  expect(await at()).toBe(rested)
+  await page.keyboard.press('p')
+  await expect.poll(at).toBeGreaterThan(rested + 0.3)
+  await page.keyboard.press('r')
+  await expect(page.getByText('The take is on disk, whole.')).toBeVisible()
+  await page.keyboard.press('r')
+  await expect.poll(at).toBeLessThan(rested)
+  await page.keyboard.press('r')
+})
+
+test('captions are attached to a film, in a language that can be changed, and taken back', async ({ page, server }, testInfo) => {
+  const id = await openClouds(page, server)
+  const lecture = await server.lecture(id)
+  await recordByApi(server, lecture.slides[0]!.id, speech(4))
+  const path = testInfo.outputPath('said.mp4')
+  makeFilm(path, { frames: 75, width: 480, height: 270, tone: 0.3 })
+  await page.goto(`${server.address}/lectures/${id}/slides/${lecture.slides[0]!.id}`)
+  await page.getByLabel('A film for slide 1').setInputFiles(path)
+  await expect(page.getByText('“said.mp4” is ready.')).toBeVisible()
+  const vtt = {
+    name: 'said.vtt',
+    mimeType: 'text/vtt',
+    buffer: Buffer.from('WEBVTT\n\n00:00.500 --> 00:02.000\nA drop falls.\n'),
+  }
+  await page.getByLabel('Captions of “said.mp4”').setInputFiles(vtt)
+  await expect(page.getByText('“said.vtt”: 1 caption attached.')).toBeVisible()
+  const captions = async () => (await server.lecture(id)).slides[0]!.steps[0]!.films[0]!.captions
+  await expect.poll(async () => (await captions()).map(({ language, cues }) => [language, cues.length])).toEqual([['en-GB', 1]])
+  // on the sheet it stands beside what the voice says
+  await expect(page.getByText('A drop falls.').first()).toBeVisible()
+  await page.getByRole('button', { name: 'Take said.vtt away' }).click()
+  await expect.poll(captions).toEqual([])
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await captions()).length).toBe(1)
 })

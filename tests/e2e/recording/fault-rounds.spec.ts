@@ -9,6 +9,8 @@ for (const fault of IS_LONG ? FAULTS : [])
     const outcome = await playRound(fault, { before: 2.5, during: 1 })
     expect(outcome.acknowledged).toBeGreaterThan(0)
     expect(outcome.lostAcknowledged).toBe(0)
+    expect(outcome.pictures.lostAcknowledged).toBe(0)
+    if (fault !== 'browser killed') expect(outcome.pictures.lost).toBe(0)
     // a browser that dies takes less than a second with it
     expect(outcome.lost).toBeLessThanOrEqual(fault === 'browser killed' ? 48_000 : 0)
   })

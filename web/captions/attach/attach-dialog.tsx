@@ -1,8 +1,8 @@
 /** What a caption file is: in which language, for whom, for the whole lecture or one slide. */
 
 import { useEffect, useState } from 'react'
+import { Language } from '#core/language-tag.ts'
 import type { CaptionTrack } from '#core/model/caption.ts'
-import { Language } from '#core/model/language.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageOfText } from '#core/script/detect-language.ts'
 import { languageName } from '#core/words/language-name.ts'

@@ -1,5 +1,6 @@
 /** In which language a caption file is: what its name says, and how its text reads. */
-import { Language } from '#core/model/language.ts'
+
+import { Language } from '#core/language-tag.ts'
 import { bareLanguage } from '#core/script/language-tags.ts'
 
 /** `lecture.fr.vtt` and `fr.srt` are in French. */

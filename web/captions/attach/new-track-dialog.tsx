@@ -2,7 +2,7 @@
 
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { Language } from '#core/model/language.ts'
+import { Language } from '#core/language-tag.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'

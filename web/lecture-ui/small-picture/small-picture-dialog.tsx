@@ -2,6 +2,7 @@
 import type { Lecture } from '#core/model/lecture.ts'
 import {
   CORNER_WORDS,
+  LATE_MS,
   type SmallPicture,
   type SmallPictureException,
   type SmallPictureSize,
@@ -9,6 +10,7 @@ import {
 import type { Slide } from '#core/model/slide.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
+import { NumberField } from '#web/components/fields/number-field.tsx'
 import { Dialog } from '#web/components/overlay/dialog.tsx'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
@@ -142,6 +144,18 @@ export function SmallPictureDialog({ lecture, slide, onClose }: { lecture: Lectu
           />
           {say('as in a mirror')}
         </label>
+        <NumberField
+          label={say('The camera is late by')}
+          unit={say('ms')}
+          min={-LATE_MS.early}
+          max={LATE_MS.most}
+          step={10}
+          value={smallPicture.lateMs}
+          onChange={(lateMs) => set({ lateMs })}
+        />
+        <p className="text-sm text-base-content/75 max-sm:col-span-1 sm:col-span-2">
+          {say('Where lips come after the voice, raise it until a clap is seen when it is heard.')}
+        </p>
       </div>
       <OnSlide lecture={lecture} slide={slide} />
     </Dialog>

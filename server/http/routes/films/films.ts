@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Hono } from 'hono'
 import { z } from 'zod'
-import { Language } from '#core/model/language.ts'
+import { Language } from '#core/language-tag.ts'
 import { filmSeconds, LONGEST_FILM_S } from '#core/model/moving/film.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'

@@ -1,6 +1,7 @@
 /** Names of languages. */
+
 import { message } from '#core/words/say.ts'
-import { z } from '../zod.ts'
+import { z } from './zod.ts'
 
 /** Whether every part of a tag is where it may be: "en-a" promises an extension and brings none. @see BCP 47 (RFC 5646), §2.2.9 */
 function isWellFormed(tag: string): boolean {
