@@ -9,11 +9,11 @@ import { clock } from '#web/components/format.ts'
 import { Key } from '#web/components/keys/key.tsx'
 import { LevelBar } from '#web/microphone/level-bar.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
-import { KeyButton } from './key-button.tsx'
+import { KeyButton } from './session/key-button.tsx'
+import type { BoothActs } from './session/use-booth-acts.ts'
+import type { PositionInDeck } from './session/use-position-in-deck.ts'
+import type { SessionView } from './session/use-recording-session.ts'
 import { SessionStatus } from './session-status.tsx'
-import type { BoothActs } from './use-booth-acts.ts'
-import type { PositionInDeck } from './use-position-in-deck.ts'
-import type { SessionView } from './use-recording-session.ts'
 
 function RecordKey({ session, onPress }: { session: SessionView; onPress: () => void }) {
   const busy = isUnderWay(session.state)

@@ -6,7 +6,7 @@ import { say } from '#core/words/say.ts'
 import { Key } from '#web/components/keys/key.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { MicrophoneChoice } from './microphone-choice.tsx'
-import type { SessionView } from './use-recording-session.ts'
+import type { SessionView } from './session/use-recording-session.ts'
 
 interface BoothHeadProps {
   lecture: Lecture

@@ -18,10 +18,10 @@ import { BoothFoot } from './booth-foot.tsx'
 import { BoothHead } from './booth-head.tsx'
 import { SayAgain } from './say-again.tsx'
 import { ScriptPane } from './script-pane.tsx'
+import { useBoothActs } from './session/use-booth-acts.ts'
+import { usePositionInDeck } from './session/use-position-in-deck.ts'
+import { useRecordingSession } from './session/use-recording-session.ts'
 import { SlideView, seenShape } from './slide-view.tsx'
-import { useBoothActs } from './use-booth-acts.ts'
-import { usePositionInDeck } from './use-position-in-deck.ts'
-import { useRecordingSession } from './use-recording-session.ts'
 
 const COUNTDOWN_KEY = 'countdown'
 

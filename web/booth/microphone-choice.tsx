@@ -5,7 +5,7 @@ import { MicrophoneSelect } from '#web/lecture-ui/microphone-select.tsx'
 import { CHECKED_KEY } from '#web/microphone/checked.ts'
 import { chosenMicrophone } from '#web/recorder/input/microphones.ts'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
-import type { SessionView } from './use-recording-session.ts'
+import type { SessionView } from './session/use-recording-session.ts'
 
 const MicrophoneCheck = soon(async () => (await import('#web/microphone/microphone-check.tsx')).MicrophoneCheck)
 

@@ -11,7 +11,7 @@ import { say } from '#core/words/say.ts'
 import { sentenceOf as problemOf } from '#web/data/api.ts'
 import { boothApi } from '#web/data/endpoints/booth.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
-import type { SessionView } from './use-recording-session.ts'
+import type { SessionView } from './session/use-recording-session.ts'
 
 interface SayAgainProps {
   lecture: Lecture

@@ -16,8 +16,8 @@ import { useScriptLook } from './script/script-look.ts'
 import { ScriptText } from './script/script-text.tsx'
 import { type ScriptPlace, useFollowing } from './script/use-following.ts'
 import { useWordFollowing } from './script/use-word-following.ts'
-import type { BoothActs } from './use-booth-acts.ts'
-import type { SessionView } from './use-recording-session.ts'
+import type { BoothActs } from './session/use-booth-acts.ts'
+import type { SessionView } from './session/use-recording-session.ts'
 
 interface ScriptPaneProps {
   lecture: Lecture

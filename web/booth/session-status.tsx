@@ -10,7 +10,7 @@ import { api } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { JobProgress } from '#web/lecture-ui/job-progress.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
-import type { SessionView } from './use-recording-session.ts'
+import type { SessionView } from './session/use-recording-session.ts'
 
 /** Where the sound is: on disk, on its way, or kept in this browser for now. */
 function UploadStatus({ session }: { session: SessionView }) {

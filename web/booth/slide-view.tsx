@@ -7,12 +7,12 @@ import { say } from '#core/words/say.ts'
 import { pictureUrl, thumbnailUrl } from '#web/data/api.ts'
 import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
-import { BoothFilms } from './booth-films.tsx'
-import { LivePictures } from './live-pictures.tsx'
-import { PictureBar } from './picture-bar.tsx'
-import type { BoothActs } from './use-booth-acts.ts'
-import type { PositionInDeck } from './use-position-in-deck.ts'
-import type { SessionView } from './use-recording-session.ts'
+import { BoothFilms } from './pictures/booth-films.tsx'
+import { LivePictures } from './pictures/live-pictures.tsx'
+import { PictureBar } from './pictures/picture-bar.tsx'
+import type { BoothActs } from './session/use-booth-acts.ts'
+import type { PositionInDeck } from './session/use-position-in-deck.ts'
+import type { SessionView } from './session/use-recording-session.ts'
 
 /** What is happening, in large words over the slide. */
 function Banner({ session }: { session: SessionView }) {

@@ -4,11 +4,14 @@ import { open, rm } from 'node:fs/promises'
 import { FilePathSource, FLAC, Input } from 'mediabunny'
 import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import { DEFAULT_TIMING } from '#core/model/timing.ts'
+import { toSamples } from '#core/timing/clocks.ts'
 import type { AppContext } from '#server/context/context.ts'
+import { footage } from '#server/db/moving-schema.ts'
 import { captionTracks, lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { drawCard } from '#server/import/card.ts'
 import { type KeptPicture, keepPicture } from '#server/import/picture.ts'
 import { usedFiles } from '#server/maintenance/used-files.ts'
+import { type FootageTags, footageTagsOf } from '#server/media/films/footage-tags.ts'
 import { bytesLater, decodeStoredToDisk, piecesOf } from '#server/media/pcm.ts'
 import { bytesOf, encodeFlac, type SoundTags } from '#server/media/sound-files.ts'
 import { TAG } from '#server/media/sound-tags.ts'
@@ -24,14 +27,19 @@ export interface LostRecording {
   place: number
   recordedAt: number
   microphone: string
+  /** What screen and camera recorded with it, by the names of their files. */
+  footage: LostFootage[]
 }
+type LostFootage = FootageTags & { file: string; samples: number }
 
-async function isFlac(path: string): Promise<boolean> {
+/** By its first bytes. */
+async function kindOf(path: string): Promise<'sound' | 'film' | null> {
   const file = await open(path, 'r').catch(() => null)
-  if (!file) return false
+  if (!file) return null
   try {
-    const { buffer } = await file.read(Buffer.alloc(4), 0, 4, 0)
-    return buffer.toString('latin1') === 'fLaC'
+    const { buffer } = await file.read(Buffer.alloc(8), 0, 8, 0)
+    const text = buffer.toString('latin1')
+    return text.startsWith('fLaC') ? 'sound' : text.endsWith('ftyp') ? 'film' : null
   } finally {
     await file.close()
   }
@@ -65,7 +73,15 @@ function recordingOf(file: string, tags: SoundTags): LostRecording | null {
     place: Number(tags.TRACKNUMBER) || 0,
     recordedAt: Date.parse(tags.DATE ?? '') || 0,
     microphone: tags.DESCRIPTION ?? '',
+    footage: [],
   }
+}
+
+async function footageOf(file: string, path: string): Promise<LostFootage | null> {
+  const found = await footageTagsOf(path)
+  if (!found) return null
+  const { seconds, ...tags } = found
+  return { ...tags, file, samples: toSamples(seconds) }
 }
 
 /** Recordings in the folder or its trash that belong to no lecture, the oldest first. */
@@ -79,16 +95,26 @@ export async function lostRecordings({
   const laid = await store.trash.all()
   const present = new Set(await store.all())
   const found = new Map<string, LostRecording>()
+  const footage = new Map<string, LostFootage>()
   for (const name of new Set([...laid, ...present])) {
     if (used.has(name)) continue
-    const read = async (path: string) => ((await isFlac(path)) ? recordingOf(name, await tagsOf(path)) : null)
-    const recording = await (present.has(name) ? store : store.trash).withLocalFile(name, read)
+    const read = async (path: string) => {
+      const kind = await kindOf(path)
+      return {
+        recording: kind === 'sound' ? recordingOf(name, await tagsOf(path)) : null,
+        filmed: kind === 'film' ? await footageOf(name, path) : null,
+      }
+    }
+    const { recording, filmed } = await (present.has(name) ? store : store.trash).withLocalFile(name, read)
     // a take that was put together twice has two files; its row says which counts
     if (recording && !known.has(recording.takeId)) found.set(recording.takeId, recording)
+    // and of a footage that was, the longest
+    if (filmed && filmed.samples > (footage.get(filmed.id)?.samples ?? 0)) footage.set(filmed.id, filmed)
   }
   for (const takeId of await journals.all())
     if (!known.has(takeId) && !found.has(takeId))
-      found.set(takeId, { file: null, takeId, lecture: '', slide: '', place: 0, recordedAt: 0, microphone: '' })
+      found.set(takeId, { file: null, takeId, lecture: '', slide: '', place: 0, recordedAt: 0, microphone: '', footage: [] })
+  for (const one of footage.values()) found.get(one.takeId)?.footage.push(one)
   return [...found.values()].sort((a, b) => a.recordedAt - b.recordedAt)
 }
 
@@ -139,6 +165,7 @@ export async function bringBack(context: AppContext, add: JobAdder['add'], lost:
     const line = [first.lecture, first.place > 0 ? `slide ${first.place}` : ''].filter(Boolean).join(', ')
     if (read.length > 0) found.push({ recordings: read, heading: first.slide || 'A recording', line })
   }
+  for (const { file } of lost.flatMap((one) => one.footage)) if (!(await store.has(file))) await store.trash.bringBack(file)
   const cards: KeptPicture[] = []
   for (const { heading, line } of found)
     cards.push(await keepPicture(store, drawCard({ heading: heading.slice(0, 160), line: line.slice(0, 400), colours: 'paper' })))
@@ -157,14 +184,33 @@ export async function bringBack(context: AppContext, add: JobAdder['add'], lost:
       const title = heading.slice(0, 300)
       await tx.insert(slides).values({ id: slideId, lectureId, position, title, altText: '', script: '', timing: {}, card })
       await tx.insert(steps).values({ id: randomUUID(), slideId, position: 0, ...cards[position]! })
-      for (const [i, { takeId: id, sound, samples, peaks, microphone, recordedAt: startedAt }] of recordings.entries()) {
-        const take = { id, slideId, number: i + 1, state: 'sealed' as const, microphone, startedAt, sound, samples, peaks }
+      for (const [
+        i,
+        { takeId: id, sound, samples, peaks, microphone, recordedAt: startedAt, footage: filmed },
+      ] of recordings.entries()) {
+        const cuts = filmed.map((one) => ({ footageId: one.id, start: one.start, end: one.start + one.samples, from: 0 }))
+        const seen = { footage: cuts.toSorted((a, b) => a.start - b.start) }
+        const take = {
+          id,
+          slideId,
+          number: i + 1,
+          state: 'sealed' as const,
+          microphone,
+          startedAt,
+          sound,
+          samples,
+          peaks,
+          ...seen,
+        }
         await tx.insert(takes).values(take)
+        for (const { file, start: _, ...one } of filmed)
+          await tx.insert(footage).values({ ...one, lectureId, state: 'sealed', original: file, createdAt: now })
         jobs.push(id)
       }
     }
   })
   for (const takeId of jobs) await add('tidy', lectureId, { takeId })
+  for (const { id } of lost.flatMap((one) => one.footage)) await add('footage', lectureId, { footageId: id })
   for (const { file, takeId } of lost) if (file === null) await journals.remove(takeId)
   return lectureId
 }

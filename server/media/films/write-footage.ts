@@ -10,8 +10,9 @@ import {
   Mp4OutputFormat,
   Output,
 } from 'mediabunny'
-import { FOOTAGE_CODECS, type FootageCodec, type FootageFrame, unpackPiece } from '#core/recording/footage-pieces.ts'
+import { FOOTAGE_CODECS, type FootageFrame, unpackPiece } from '#core/recording/footage-pieces.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
+import { type FootageTags, footageComment } from './footage-tags.ts'
 
 export interface WrittenFootage {
   /** Samples of the take: its first picture, and where the last one ends. */
@@ -28,9 +29,10 @@ export interface WrittenFootage {
  */
 export async function writeFootage(
   path: string,
-  { codec, width, height }: { codec: FootageCodec; width: number; height: number },
+  about: Omit<FootageTags, 'start'>,
   each: (take: (piece: Uint8Array) => Promise<void>) => Promise<{ next: number }>,
 ): Promise<WrittenFootage | null> {
+  const { codec, width, height } = about
   let output: Output | null = null
   const source = new EncodedVideoPacketSource(codec)
   const decoderConfig = { codec: FOOTAGE_CODECS[codec], codedWidth: width, codedHeight: height }
@@ -45,6 +47,7 @@ export async function writeFootage(
   const begin = async (at: number) => {
     output = new Output({ format: new Mp4OutputFormat({ fastStart: false }), target: new FilePathTarget(path) })
     output.addVideoTrack(source)
+    output.setMetadataTags({ comment: footageComment({ ...about, start: at }) })
     start = at
     await output.start()
   }

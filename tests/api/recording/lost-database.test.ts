@@ -1,5 +1,6 @@
 /** A database that is lost, put back from yesterday, damaged, newer, or in use: no recording goes with it, and what is wrong is said. */
 import { spawnSync } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
 import {
   copyFileSync,
   existsSync,
@@ -26,6 +27,7 @@ import { file, openTestApp, type TestApp, workers } from '#tests/api/harness.ts'
 import { firstDifference, madeTake, noise, seconds } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
 import { built, lectern as call } from '#tests/support/cli.ts'
+import { recordedFrames, sendFootage } from '#tests/support/footage.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 
 const longTest = test.runIf(IS_LONG)
@@ -85,7 +87,7 @@ longTest(
   },
 )
 
-test("with yesterday's database put back, the newer recording is laid in the trash and comes back", async () => {
+test("with yesterday's database put back, the newer recording is laid in the trash and comes back, with what a camera saw of it", async () => {
   app = await openTestApp()
   const lecture = await app.newLecture()
   const slide = lecture.slides[0]!
@@ -94,7 +96,14 @@ test("with yesterday's database put back, the newer recording is laid in the tra
   mkdirSync(inData('backup'))
   for (const name of DATABASE) if (existsSync(inData(name))) copyFileSync(inData(name), inData(`backup/${name}`))
   app = await openTestApp({ dataFolder: app.dataFolder })
-  await app.record(slide.id, madeTake({ seed: 9 }).samples)
+  const takeId = randomUUID()
+  await app.begin(takeId, slide.id)
+  const size = { width: 64, height: 36 }
+  const footageId = await sendFootage(app, takeId, 'camera', size, recordedFrames({ frames: 60, ...size, first: 4800 }))
+  const chunks = chunksOf(madeTake({ seed: 9 }).samples)
+  for (const [i, chunk] of chunks.entries()) await app.sendChunk(takeId, i, chunk)
+  await app.seal(takeId, chunks.length)
+  await app.idle()
   const newer = (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[0]!.takes[0]!
   expect(newer.number).toBe(2)
   const sound = await soundOf(newer.sound!)
@@ -108,6 +117,12 @@ test("with yesterday's database put back, the newer recording is laid in the tra
   const { lectureId } = JSON.parse((await lectern('found-again', '--json')).stdout) as { lectureId: string }
   const [found] = (await app.read<Lecture>(`/api/lectures/${lectureId}`)).slides
   expect(firstDifference(await soundOf(found!.takes[0]!.sound!), sound)).toBe(-1)
+  app.queue.look()
+  await app.idle()
+  const [back] = (await app.read<Lecture>(`/api/lectures/${lectureId}`)).slides[0]!.takes
+  const [{ footage, ...cut }] = newer.footage as [Lecture['slides'][number]['takes'][number]['footage'][number]]
+  expect(cut).toEqual({ footageId, start: 4800, end: 4800 + 2 * 48_000, from: 0 })
+  expect(back!.footage).toEqual([{ ...cut, footage }])
 })
 
 test('a sound that came as a file, and a long recording, are found by their names', async () => {

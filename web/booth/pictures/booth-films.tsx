@@ -4,7 +4,7 @@ import { type Film, filmPlace, filmSeconds } from '#core/model/moving/film.ts'
 import type { Slide, Step } from '#core/model/slide.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 import { filmUrl } from '#web/data/api.ts'
-import type { SessionView } from './use-recording-session.ts'
+import type { SessionView } from '../session/use-recording-session.ts'
 
 /** How it goes together with what is said now. */
 const WHEN: Record<Film['voice'], Message> = {

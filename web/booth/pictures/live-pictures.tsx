@@ -10,7 +10,7 @@ import {
 } from '#core/model/moving/small-picture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
-import type { SessionView } from './use-recording-session.ts'
+import type { SessionView } from '../session/use-recording-session.ts'
 
 function Live({ stream, label, className, style }: { stream: MediaStream; label: string; className: string; style?: object }) {
   const video = useRef<HTMLVideoElement>(null)

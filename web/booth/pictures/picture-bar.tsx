@@ -7,8 +7,8 @@ import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { Key } from '#web/components/keys/key.tsx'
 import { soon } from '#web/components/soon.ts'
-import type { BoothActs } from './use-booth-acts.ts'
-import type { SessionView } from './use-recording-session.ts'
+import type { BoothActs } from '../session/use-booth-acts.ts'
+import type { SessionView } from '../session/use-recording-session.ts'
 
 const SmallPictureDialog = soon(
   async () => (await import('#web/lecture-ui/small-picture/small-picture-dialog.tsx')).SmallPictureDialog,
