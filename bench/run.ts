@@ -32,6 +32,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   machines: () => import('./machines/bench.ts'),
   'fresh-take': () => import('./machines/fresh-take.ts'),
   abuse: () => import('./abuse/bench.ts'),
+  platforms: () => import('./platforms/bench.ts'),
 }
 
 loadVoiceModel()

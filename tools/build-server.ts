@@ -8,6 +8,7 @@ await build({
     main: 'server/main.ts',
     worker: 'server/workers/worker.ts',
     fill: 'demo/fill.ts',
+    platform: 'demo/platform/main.ts',
     cli: 'cli/main.ts',
     import: 'server/import/child.ts',
     launcher: 'server/media/launch/launcher.ts',

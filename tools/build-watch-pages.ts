@@ -1,6 +1,7 @@
 /**
- * Builds the learners' page twice: as the server gives it, one script and one style sheet of its own, so that a slow line is asked once; and as
- * plain files that work when opened from a disk: one classic script, one style sheet with its fonts inside.
+ * Builds the learners' page: as the server gives it, one script and one style sheet of its own, so that a slow line is asked once; and as plain
+ * files, one classic script and one style sheet with its fonts inside: those that work when opened from a disk, and those of a package for learning
+ * platforms.
  */
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
@@ -31,14 +32,15 @@ await build({
   },
 })
 
-await build({
-  ...SHARED,
-  plugins: plugins(),
-  define: { 'process.env.NODE_ENV': '"production"' },
-  build: {
-    outDir: '../dist/web-folder',
-    emptyOutDir: true,
-    target: 'es2022',
-    lib: { entry: 'watch/folder.tsx', formats: ['iife'], name: 'lectern', fileName: () => 'watch.js', cssFileName: 'watch' },
-  },
-})
+for (const kind of ['folder', 'package'])
+  await build({
+    ...SHARED,
+    plugins: plugins(),
+    define: { 'process.env.NODE_ENV': '"production"' },
+    build: {
+      outDir: `../dist/web-${kind}`,
+      emptyOutDir: true,
+      target: 'es2022',
+      lib: { entry: `watch/${kind}.tsx`, formats: ['iife'], name: 'lectern', fileName: () => 'watch.js', cssFileName: 'watch' },
+    },
+  })

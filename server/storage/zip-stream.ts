@@ -10,6 +10,8 @@ export interface ZippedFile {
   path: string
   /** Text, bytes, a file of the store, or one that was made just now. */
   content: string | Uint8Array | { store: FileStore; name: string } | { file: string }
+  /** As it is, and with nothing beside it but its name: the first file of formats that are told by it. */
+  isPlain?: boolean
 }
 
 const SHRINKS = /\.(js|css|vtt|srt|html|txt|json|md|csv)$/i
@@ -20,10 +22,11 @@ export async function* zipped(files: Iterable<ZippedFile> | AsyncIterable<Zipped
   const out = zip.outputStream as Readable
   let source: Readable | null = null
   const fill = async () => {
-    for await (const { path, content } of files) {
+    for await (const { path, content, isPlain = false } of files) {
       // pictures, sounds and videos are as small as they get
-      const compress = typeof content === 'string' || SHRINKS.test(path)
-      if (typeof content === 'string' || content instanceof Uint8Array) zip.addBuffer(Buffer.from(content), path, { compress })
+      const compress = !isPlain && (typeof content === 'string' || SHRINKS.test(path))
+      if (typeof content === 'string' || content instanceof Uint8Array)
+        zip.addBuffer(Buffer.from(content), path, { compress, forceDosTimestamp: isPlain })
       else {
         // one after the other: a file may be made just before and removed after
         const isStored = 'store' in content

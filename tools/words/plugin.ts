@@ -8,7 +8,8 @@ const PAGES: Record<string, { entry: string; told: string[] }> = {
   // what the server refuses, and what its jobs say, in core's words too
   author: { entry: 'web/main.tsx', told: ['server', 'core'] },
   watch: { entry: 'web/watch/main.tsx', told: ['server/watch', 'server/http/routes/watch'] },
-  folder: { entry: 'web/watch/folder.tsx', told: [] },
+  // one of a package says some more
+  folder: { entry: 'web/watch/package.tsx', told: [] },
 }
 const NAME = /^virtual:words\/(\w+)\/(\w+)$/
 

@@ -13,6 +13,7 @@ import type { Edition, Link } from '#web/data/api.ts'
 import { editOrTell, undo } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { Links } from './links.tsx'
+import { Packages } from './packages.tsx'
 import { TakeAway } from './take-away.tsx'
 
 const KIND = { changed: message('changed'), new: message('new'), gone: message('taken out'), moved: message('moved') } as const
@@ -66,7 +67,14 @@ function Changes({ edition, others }: { edition: Edition; others: Edition[] }) {
 
 const sizeOf = (bytes: number) => (bytes < 100_000 ? say('{bytes} kB', { bytes: Math.ceil(bytes / 1000) }) : megabytes(bytes))
 
-function EditionRow({ lectureId, edition, others }: { lectureId: string; edition: Edition; others: Edition[] }) {
+interface EditionRowProps {
+  lectureId: string
+  edition: Edition
+  others: Edition[]
+  links: Link[]
+}
+
+function EditionRow({ lectureId, edition, others, links }: EditionRowProps) {
   const dispatch = useAppDispatch()
   const remove = async () => {
     const deleted = (value: boolean) => [{ kind: 'edition-deleted' as const, id: edition.id, deleted: value }]
@@ -115,6 +123,7 @@ function EditionRow({ lectureId, edition, others }: { lectureId: string; edition
           </a>
         </li>
       </ul>
+      <Packages edition={edition} links={links} />
       <details className="text-sm">
         <summary className="cursor-pointer py-1">{say('More files')}</summary>
         <ul>
@@ -170,6 +179,7 @@ export function Editions({ lecture, editions, links, kept }: EditionsProps) {
             key={edition.id}
             lectureId={lectureId}
             edition={edition}
+            links={links}
             others={editions.filter((other) => other.id !== edition.id)}
           />
         ))}

@@ -175,13 +175,15 @@ function Framed({ edition, pageUrl, children }: { edition: WatchedEdition; pageU
 }
 
 /** A sentence under the picture, and what can be done about it. */
-function Notice({ text, act, onAct }: { text: string; act: string; onAct: () => void }) {
+function Notice({ text, act, onAct }: { text: string; act?: string; onAct?: () => void }) {
   return (
     <p className="flex flex-wrap gap-x-3 pb-2 text-sm" role="status">
       {text}
-      <button type="button" className="link" onClick={onAct}>
-        {act}
-      </button>
+      {act && (
+        <button type="button" className="link" onClick={onAct}>
+          {act}
+        </button>
+      )}
     </p>
   )
 }
@@ -194,12 +196,13 @@ export function Player({ source }: { source: Source }) {
   const frame = useRef<HTMLDivElement>(null)
   const begin = useCallback(() => source.onBegin(), [source])
   const playback = usePlayback(video, begin)
-  const { moment, seek, play } = playback
+  const { moment, playing, seek, play } = playback
+  useEffect(() => source.onMoment?.(moment, playing), [source, moment, playing])
   const { view, language, chooseView, chooseLanguage } = useChoices(edition)
   const [look, setLook] = useCaptionLook()
   const choice = useVideoChoice(edition, video)
   const pace = usePace(view === 'paced', video, edition, playback)
-  const resumed = usePlace(source.place, edition, playback)
+  const resumed = usePlace(source, playback)
   const full = useFullScreen(frame, video)
   const shown = edition.captions.find((track) => track.language === language)
   const spoken = shown ?? edition.captions[0]
@@ -256,6 +259,7 @@ export function Player({ source }: { source: Source }) {
   )
   const notices = (
     <>
+      {source.notice && <Notice text={source.notice} />}
       {isOutdated && (
         <Notice text={say('There is a newer edition of this lecture.')} act={say('Show it')} onAct={() => location.reload()} />
       )}

@@ -138,6 +138,7 @@ export const NEEDS: Record<string, Need> = {
   'PATCH /api/links/:token': on(ofLink).edit,
   'PUT /api/editions/:id/deleted': on(ofEdition).edit,
   'GET /api/editions/:id/folder': on(ofEdition).see,
+  'GET /api/editions/:id/packages/:kind': on(ofEdition).see,
   'GET /api/editions/:id/files/:name': on(ofEdition).see,
   'GET /api/lectures/:id/bundle': lecture.edit,
   'GET /api/lectures/:id/pieces/:piece': lecture.see,

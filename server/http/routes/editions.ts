@@ -9,6 +9,7 @@ import { NOTHING_TO_CHANGE, notEmpty, validate } from '#server/http/validate.ts'
 import { bringFor } from '#server/people/just-brought.ts'
 import { editionsKept, mustHaveRoom } from '#server/people/quotas.ts'
 import { allEstimates } from '#server/publish/estimates.ts'
+import { PACKAGE_KINDS, sendPackage, WantedPackage } from '#server/publish/packages/packages.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { withFilesHere } from '#server/storage/file-store.ts'
@@ -70,6 +71,15 @@ export const editionRoutes = (context: AppContext, queue: JobQueue, tries: Passc
       return c.json({})
     })
     .get('/editions/:id/folder', async (c) => packWebFolder(c, context, await readEdition(db.read, c.req.param('id'))))
+    .get(
+      '/editions/:id/packages/:kind',
+      validate('param', z.object({ id: z.string(), kind: z.enum(PACKAGE_KINDS) })),
+      validate('query', WantedPackage),
+      async (c) => {
+        const { id, kind } = c.req.valid('param')
+        return sendPackage(c, context, kind, await readEdition(db.read, id), c.req.valid('query'))
+      },
+    )
     .get('/editions/:id/files/:name', async (c) => {
       const row = await editionFile(db.read, c.req.param('id'), c.req.param('name'))
       return serveFile(store, (h) => c.req.header(h), c.req.method, {

@@ -29,6 +29,12 @@ export interface Source {
   place: string
   /** Told once, when playing begins. */
   onBegin(): void
+  /** Told whenever it is somewhere else, or plays no more. */
+  onMoment?(moment: number, isPlaying: boolean): void
+  /** Where to go on, seconds; absent: where this browser stopped. */
+  resumeAt?: number
+  /** Something that whoever watches should know. */
+  notice?: string
 }
 
 /** What stands before it: a passcode, or being one of the people of a school. */

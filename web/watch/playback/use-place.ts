@@ -1,7 +1,7 @@
 /** Where a learner stopped, kept in the browser, so that the next visit goes on from there. */
 import { useEffect, useRef, useState } from 'react'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { chapterAt, type WatchedEdition } from '#web/watch/edition/edition.ts'
+import { chapterAt, type Source } from '#web/watch/edition/edition.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
 import type { Playback } from '#web/watch/playback/use-playback.ts'
 
@@ -16,7 +16,10 @@ interface Place {
 }
 
 /** @returns the moment that was gone to, until something else is done; null when there was none */
-export function usePlace(name: string, edition: WatchedEdition, { moment, playing, seek }: Playback): number | null {
+export function usePlace(
+  { place: name, edition, resumeAt }: Pick<Source, 'place' | 'edition' | 'resumeAt'>,
+  { moment, playing, seek }: Playback,
+): number | null {
   const [resumed, setResumed] = useState<number | null>(null)
   const kept = useRef(0)
   // once, when the page opens
@@ -27,6 +30,13 @@ export function usePlace(name: string, edition: WatchedEdition, { moment, playin
     const named = Number(/^#t=(\d+(?:\.\d+)?)$/.exec(location.hash)?.[1] ?? Number.NaN)
     // an address that names a moment opens there, whatever was seen last time
     if (named <= toSeconds(edition.lengthSamples)) return seek(named)
+    const goTo = (to: number) => {
+      seek(to)
+      kept.current = to
+      setResumed(to)
+    }
+    if (resumeAt !== undefined)
+      return resumeAt >= WORTH_S && resumeAt <= toSeconds(edition.lengthSamples) - WORTH_S ? goTo(resumeAt) : undefined
     try {
       const place = JSON.parse(recall(`place ${name}`) ?? 'null') as Place | null
       if (!place || place.moment < WORTH_S || place.moment > toSeconds(edition.lengthSamples) - WORTH_S) return
@@ -34,13 +44,11 @@ export function usePlace(name: string, edition: WatchedEdition, { moment, playin
       // in a newer edition the same second may be another sentence: the slide begins anew
       const to = place.edition === edition.id ? place.moment : chapter ? toSeconds(chapter.startSamples) : null
       if (to === null || to < WORTH_S) return
-      seek(to)
-      kept.current = to
-      setResumed(to)
+      goTo(to)
     } catch {
       // what is kept there is not ours
     }
-  }, [name, edition, seek])
+  }, [name, edition, seek, resumeAt])
   useEffect(() => {
     if (playing) setResumed(null)
     if (Math.abs(moment - kept.current) < EVERY_S) return

@@ -1,0 +1,155 @@
+/**
+ * Tells a learning platform by SCORM how far a learner has come, and reads where they stopped.
+ *
+ * @see SCORM 1.2 Run-Time Environment, §3.3 (calls in order), §3.4 (data model); SCORM 2004 4th edition, Run-Time Environment, §3 and §4
+ */
+import { isoDuration, scormTimespan } from './durations.ts'
+import {
+  type KeptListening,
+  type LectureTimes,
+  NOTHING_KEPT,
+  type Progress,
+  packListening,
+  unpackListening,
+} from './listening.ts'
+
+/** The platform's functions of SCORM 1.2. All of them give and take text. */
+export interface Scorm12Api {
+  LMSInitialize(nothing: ''): string
+  LMSFinish(nothing: ''): string
+  LMSGetValue(name: string): string
+  LMSSetValue(name: string, value: string): string
+  LMSCommit(nothing: ''): string
+  LMSGetLastError(): string
+}
+/** Those of SCORM 2004. */
+export interface Scorm2004Api {
+  Initialize(nothing: ''): string
+  Terminate(nothing: ''): string
+  GetValue(name: string): string
+  SetValue(name: string, value: string): string
+  Commit(nothing: ''): string
+  GetLastError(): string
+}
+
+/** What one or the other is called, and how much it takes. */
+interface Dialect {
+  initialize(): string
+  terminate(): string
+  get(name: string): string
+  set(name: string, value: string): string
+  commit(): string
+  error(): string
+  place: string
+  suspended: string
+  /** Characters. */
+  mostSuspended: number
+  mode: string
+  status: { name: string; unseen: RegExp }
+  session: { name: string; written(seconds: number): string }
+  /** Where the share that was heard is told; null where there is no place for it. */
+  measure: string | null
+  exit: { name: string; done: string }
+}
+
+export const scorm12 = (api: Scorm12Api): Dialect => ({
+  initialize: () => api.LMSInitialize(''),
+  terminate: () => api.LMSFinish(''),
+  get: (name) => api.LMSGetValue(name),
+  set: (name, value) => api.LMSSetValue(name, value),
+  commit: () => api.LMSCommit(''),
+  error: () => api.LMSGetLastError(),
+  place: 'cmi.core.lesson_location',
+  suspended: 'cmi.suspend_data',
+  mostSuspended: 4096,
+  mode: 'cmi.core.lesson_mode',
+  status: { name: 'cmi.core.lesson_status', unseen: /^(not attempted)?$/ },
+  session: { name: 'cmi.core.session_time', written: scormTimespan },
+  measure: null,
+  exit: { name: 'cmi.core.exit', done: '' },
+})
+
+export const scorm2004 = (api: Scorm2004Api): Dialect => ({
+  initialize: () => api.Initialize(''),
+  terminate: () => api.Terminate(''),
+  get: (name) => api.GetValue(name),
+  set: (name, value) => api.SetValue(name, value),
+  commit: () => api.Commit(''),
+  error: () => api.GetLastError(),
+  place: 'cmi.location',
+  suspended: 'cmi.suspend_data',
+  mostSuspended: 64_000,
+  mode: 'cmi.mode',
+  status: { name: 'cmi.completion_status', unseen: /^(unknown|not attempted)?$/ },
+  session: { name: 'cmi.session_time', written: isoDuration },
+  measure: 'cmi.progress_measure',
+  exit: { name: 'cmi.exit', done: 'normal' },
+})
+
+export class ScormReport {
+  readonly #to: Dialect
+  readonly #times: LectureTimes
+  #isOpen = false
+  /** A review, or a look by the teacher, is told no status. */
+  #counts = true
+  #wasCompleted = false
+  /** What the platform has: the same is not told again. */
+  readonly #told = new Map<string, string>()
+  /** Names that it refused to take, with its number of the error. */
+  readonly refused = new Map<string, string>()
+
+  constructor(dialect: Dialect, times: LectureTimes) {
+    this.#to = dialect
+    this.#times = times
+  }
+
+  /** @returns what it kept; null where it does not answer */
+  begin(): KeptListening | null {
+    const { mode, status, place, suspended } = this.#to
+    this.#isOpen = this.#to.initialize() === 'true'
+    if (!this.#isOpen) return null
+    const now = this.#to.get(mode)
+    this.#counts = now === '' || now === 'normal'
+    const known = this.#to.get(status.name)
+    this.#wasCompleted = known === 'completed' || known === 'passed'
+    const kept = unpackListening(this.#to.get(suspended), this.#times.lengthSeconds)
+    const at = Number.parseFloat(this.#to.get(place))
+    if (this.#counts && status.unseen.test(known)) this.#set(status.name, 'incomplete')
+    this.#to.commit()
+    const isInside = at > 0 && at < this.#times.lengthSeconds
+    return { ...NOTHING_KEPT, ...kept, ...(isInside ? { place: at } : {}), isCompleted: kept.isCompleted || this.#wasCompleted }
+  }
+
+  tell(progress: Progress) {
+    if (!this.#isOpen) return
+    const { place, suspended, mostSuspended, status, session, measure } = this.#to
+    this.#set(place, progress.place.toFixed(1))
+    this.#set(suspended, packListening(progress, this.#times.lengthSeconds, mostSuspended))
+    this.#set(session.name, session.written(progress.sessionSeconds))
+    if (measure) this.#set(measure, String(Math.floor(progress.heardShare * 10_000) / 10_000))
+    if (this.#counts && progress.isCompleted && !this.#wasCompleted) {
+      this.#set(status.name, 'completed')
+      this.#wasCompleted = true
+    }
+    this.#to.commit()
+  }
+
+  /** The last words: nothing can be told after them. */
+  end(progress: Progress) {
+    if (!this.#isOpen) return
+    const { exit } = this.#to
+    // who is not done comes back to where they were
+    this.#set(exit.name, progress.isCompleted ? exit.done : 'suspend')
+    this.tell(progress)
+    this.#to.terminate()
+    this.#isOpen = false
+  }
+
+  #set(name: string, value: string) {
+    if (this.#told.get(name) === value) return
+    if (this.#to.set(name, value) === 'true') {
+      this.#told.set(name, value)
+      this.refused.delete(name)
+    } else this.refused.set(name, this.#to.error())
+  }
+}
