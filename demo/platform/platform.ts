@@ -11,7 +11,7 @@ import { Course, documentKey, NoPackage } from './courses.ts'
 import { coursePage, problemPage, type Runtime, shelfPage } from './pages.ts'
 import { type Json, StatementStore } from './statement-store.ts'
 
-const runtimeFile = (name: string) => readFileSync(createRequire(import.meta.url).resolve(`scorm-again/dist/${name}`))
+const runtimeFile = (name: string) => readFileSync(createRequire(import.meta.url).resolve(`scorm-again/${name}/min`))
 
 /** What stands around a SCORM package: the runtime, with what was told before, and where it tells what is told now. */
 function runtimeOf({ id, kind, cmi }: Course): Runtime {
@@ -27,7 +27,7 @@ function runtimeOf({ id, kind, cmi }: Course): Runtime {
   for (const event of ['${isOld ? 'LMSCommit' : 'Commit'}', '${isOld ? 'LMSFinish' : 'Terminate'}']) api.on(event, tell)
   window.${isOld ? 'API' : 'API_1484_11'} = api
 }`
-  return { address: `/runtime/${isOld ? 'scorm12' : 'scorm2004'}.min.js`, begin }
+  return { address: `/runtime/${isOld ? 'scorm12' : 'scorm2004'}`, begin }
 }
 
 export function platformApp(): { app: Hono; courses: Course[] } {
@@ -52,7 +52,7 @@ export function platformApp(): { app: Hono; courses: Course[] } {
       return c.html(problemPage(problem), 415)
     }
   })
-  app.get('/runtime/:name{scorm(12|2004)\\.min\\.js}', (c) =>
+  app.get('/runtime/:name{scorm12|scorm2004}', (c) =>
     c.body(runtimeFile(c.req.param('name')), 200, { 'content-type': 'text/javascript' }),
   )
   app.get('/packages/:id', (c) => {

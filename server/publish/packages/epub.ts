@@ -14,11 +14,8 @@ import type { AppContext } from '#server/context/context.ts'
 import type { PackedEdition } from '#server/publish/web-folder.ts'
 import type { ZippedFile } from '#server/storage/zip-stream.ts'
 import { editionFile } from '#server/watch/editions.ts'
+import { escapedXml, XML_HEAD } from './xml.ts'
 
-const escaped = (text: string) =>
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: they are what XML may not have
-  text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, '').replace(/[&<>"]/g, (sign) => `&#${sign.charCodeAt(0)};`)
-const HEAD = '<?xml version="1.0" encoding="UTF-8"?>'
 const AUDIO = 'audio.m4a'
 const IMAGE_TYPES: Record<string, string> = { webp: 'image/webp', png: 'image/png', jpg: 'image/jpeg', jpeg: 'image/jpeg' }
 
@@ -57,18 +54,18 @@ function pageOf(part: TranscriptPart, i: number, picture: string, end: number): 
   }
 }
 
-const xhtml = (language: string, title: string, body: string) => `${HEAD}
+const xhtml = (language: string, title: string, body: string) => `${XML_HEAD}
 <!DOCTYPE html>
-<html xmlns="http://www.w3.org/1999/xhtml" xmlns:epub="http://www.idpf.org/2007/ops" lang="${escaped(language)}" xml:lang="${escaped(language)}" dir="${directionOfText(language)}">
-<head><title>${escaped(title)}</title><link rel="stylesheet" href="style.css"/></head>
+<html xmlns="http://www.w3.org/1999/xhtml" xmlns:epub="http://www.idpf.org/2007/ops" lang="${escapedXml(language)}" xml:lang="${escapedXml(language)}" dir="${directionOfText(language)}">
+<head><title>${escapedXml(title)}</title><link rel="stylesheet" href="style.css"/></head>
 <body>${body}</body>
 </html>
 `
 
 function pageText(language: string, { title, picture, altText, said }: Page): string {
-  const text = said.map(({ id, text }) => `<span id="${id}">${escaped(text)}</span>`).join(' ')
-  const figure = `<figure id="picture"><img src="images/${escaped(picture)}" alt="${escaped(altText || title)}"/></figure>`
-  return xhtml(language, title, `<section><h1>${escaped(title)}</h1>${figure}${text ? `<p>${text}</p>` : ''}</section>`)
+  const text = said.map(({ id, text }) => `<span id="${id}">${escapedXml(text)}</span>`).join(' ')
+  const figure = `<figure id="picture"><img src="images/${escapedXml(picture)}" alt="${escapedXml(altText || title)}"/></figure>`
+  return xhtml(language, title, `<section><h1>${escapedXml(title)}</h1>${figure}${text ? `<p>${text}</p>` : ''}</section>`)
 }
 
 function overlay({ name, said, begin, end }: Page): string {
@@ -77,7 +74,7 @@ function overlay({ name, said, begin, end }: Page): string {
     (part, i) =>
       `<par id="p${i + 1}"><text src="${name}.xhtml#${part.id}"/><audio src="${AUDIO}" clipBegin="${clock(part.begin)}" clipEnd="${clock(part.end)}"/></par>`,
   )
-  return `${HEAD}
+  return `${XML_HEAD}
 <smil xmlns="http://www.w3.org/ns/SMIL" xmlns:epub="http://www.idpf.org/2007/ops" version="3.0">
 <body><seq id="s" epub:textref="${name}.xhtml">${pars.join('')}</seq></body>
 </smil>
@@ -90,11 +87,11 @@ function navigation(language: string, title: string, pages: readonly Page[]): st
     if (groups.length === 0 || page.section !== '') groups.push({ section: page.section, pages: [] })
     groups.at(-1)!.pages.push(page)
   }
-  const entry = (page: Page) => `<li><a href="${page.name}.xhtml">${escaped(page.title)}</a></li>`
+  const entry = (page: Page) => `<li><a href="${page.name}.xhtml">${escapedXml(page.title)}</a></li>`
   const entries = groups.map(({ section, pages: own }) =>
-    section === '' ? own.map(entry).join('') : `<li><span>${escaped(section)}</span><ol>${own.map(entry).join('')}</ol></li>`,
+    section === '' ? own.map(entry).join('') : `<li><span>${escapedXml(section)}</span><ol>${own.map(entry).join('')}</ol></li>`,
   )
-  return xhtml(language, title, `<nav epub:type="toc" id="toc"><h1>${escaped(title)}</h1><ol>${entries.join('')}</ol></nav>`)
+  return xhtml(language, title, `<nav epub:type="toc" id="toc"><h1>${escapedXml(title)}</h1><ol>${entries.join('')}</ol></nav>`)
 }
 
 interface Book {
@@ -108,18 +105,18 @@ interface Book {
 
 function packageDocument({ id, title, author, language, modified, seconds }: Book, pages: readonly Page[]): string {
   const item = (name: string, file: string, type: string, more = '') =>
-    `<item id="${name}" href="${escaped(file)}" media-type="${type}"${more}/>`
+    `<item id="${name}" href="${escapedXml(file)}" media-type="${type}"${more}/>`
   const images = [...new Set(pages.map((page) => page.picture))]
   const typeOf = (file: string) => IMAGE_TYPES[file.split('.').at(-1)!] ?? 'image/png'
   const durations = pages.map(
     (page) => `<meta property="media:duration" refines="#${page.name}-overlay">${clock(page.end - page.begin)}</meta>`,
   )
   const features = ['synchronizedAudioText', 'alternativeText', 'tableOfContents', 'readingOrder']
-  return `${HEAD}
-<package xmlns="http://www.idpf.org/2007/opf" version="3.0" unique-identifier="id" xml:lang="${escaped(language)}" dir="${directionOfText(language)}" prefix="schema: http://schema.org/">
+  return `${XML_HEAD}
+<package xmlns="http://www.idpf.org/2007/opf" version="3.0" unique-identifier="id" xml:lang="${escapedXml(language)}" dir="${directionOfText(language)}" prefix="schema: http://schema.org/">
 <metadata xmlns:dc="http://purl.org/dc/elements/1.1/">
-<dc:identifier id="id">urn:uuid:${id}</dc:identifier><dc:title>${escaped(title)}</dc:title><dc:language>${escaped(language)}</dc:language>
-${author ? `<dc:creator>${escaped(author)}</dc:creator>` : ''}<meta property="dcterms:modified">${modified.toISOString().replace(/\.\d+Z$/, 'Z')}</meta>
+<dc:identifier id="id">urn:uuid:${id}</dc:identifier><dc:title>${escapedXml(title)}</dc:title><dc:language>${escapedXml(language)}</dc:language>
+${author ? `<dc:creator>${escapedXml(author)}</dc:creator>` : ''}<meta property="dcterms:modified">${modified.toISOString().replace(/\.\d+Z$/, 'Z')}</meta>
 <meta property="media:duration">${clock(seconds)}</meta><meta property="media:active-class">said-now</meta>${durations.join('')}
 ${['textual', 'visual', 'auditory'].map((mode) => `<meta property="schema:accessMode">${mode}</meta>`).join('')}
 <meta property="schema:accessModeSufficient">textual,visual</meta><meta property="schema:accessModeSufficient">auditory</meta>
@@ -139,7 +136,7 @@ ${pages.map(({ name }) => item(`${name}-overlay`, `${name}.smil`, 'application/s
 `
 }
 
-const CONTAINER = `${HEAD}
+const CONTAINER = `${XML_HEAD}
 <container version="1.0" xmlns="urn:oasis:names:tc:opendocument:xmlns:container"><rootfiles><rootfile full-path="EPUB/package.opf" media-type="application/oebps-package+xml"/></rootfiles></container>
 `
 const STYLE = `figure { margin: 0 0 1em }

@@ -19,7 +19,7 @@ let lecture: Lecture
 let editionId: string
 
 beforeAll(async () => {
-  app = await openTestApp()
+  app = await openTestApp({ webFolder: join(import.meta.dirname, '../../../dist/web') })
   const { id, slides } = await app.newLecture()
   await app.json('PATCH', `/api/lectures/${id}`, { title: 'Rain & <snow> “here”' })
   await app.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: 'A first sentence. And a second one.', section: 'Water' })
@@ -76,8 +76,8 @@ test('the page of a package knows its kind and what must be heard, and asks noth
   expect(settings).toEqual({ kind: 'scorm-1.2', share: 0.75, activityId: `urn:uuid:${lecture.id}` })
   const page = strFromU8(files['index.html']!)
   for (const [, address] of page.matchAll(/(?:src|href)="([^"]+)"/g)) expect(Object.keys(files)).toContain(address)
-  expect((await app.ask(`/api/editions/${editionId}/packages/scorm-1.2?share=2`)).status).toBe(400)
-  expect((await app.ask(`/api/editions/${editionId}/packages/another`)).status).toBe(400)
+  expect((await app.ask(`/api/editions/${editionId}/packages/scorm-1.2?share=2`)).status).toBe(422)
+  expect((await app.ask(`/api/editions/${editionId}/packages/another`)).status).toBe(422)
 })
 
 test('cmi5 and xAPI: one thing to do, called the same in every edition', async () => {
@@ -100,7 +100,7 @@ test('a cartridge holds all of it, or the way to it', async () => {
   expect(Object.keys(linked).toSorted()).toEqual(['imsmanifest.xml', 'lecture.xml'])
   expect(parsed(linked, 'imsmanifest.xml').manifest.resources.resource['@type']).toBe('imswl_xmlv1p3')
   expect(parsed(linked, 'lecture.xml').webLink.url['@href']).toBe(link)
-  expect((await app.ask(`/api/editions/${editionId}/packages/cartridge?link=javascript:alert(1)`)).status).toBe(400)
+  expect((await app.ask(`/api/editions/${editionId}/packages/cartridge?link=javascript:alert(1)`)).status).toBe(422)
 })
 
 test('the narrated book is valid by an independent checker, and its text is heard from its first second to its last', async () => {
