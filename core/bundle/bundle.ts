@@ -111,6 +111,7 @@ const Form = z.object({
     exportSettings: ExportSettings.nullable(),
     lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most),
     smallPicture: SmallPicture.nullable().default(null),
+    countsWatching: z.boolean().default(true),
   }),
   slides: z
     .array(

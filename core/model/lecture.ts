@@ -17,6 +17,8 @@ export interface Lecture {
   exportSettings: ExportSettings
   /** How the teacher's picture is shown, where a camera was on. */
   smallPicture: SmallPicture
+  /** Whether it is counted what of its editions is watched. */
+  countsWatching: boolean
   slides: Slide[]
   /** Characters a line of the captions that make themselves. */
   lineCharacters: number

@@ -20,6 +20,7 @@ import type { ClipFigures, HeardSound, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
+import type { Watching } from '#core/watching/watching.ts'
 import type { Message } from '#core/words/say.ts'
 
 const created = integer().notNull()
@@ -36,6 +37,8 @@ export const lectures = sqliteTable(
     exportSettings: text({ mode: 'json' }).$type<Partial<ExportSettings>>(),
     /** How the teacher's picture is shown; what is absent is as usual. */
     smallPicture: text({ mode: 'json' }).$type<Partial<SmallPicture>>(),
+    /** Whether it is counted what of its editions is watched. */
+    countsWatching: integer({ mode: 'boolean' }).notNull().default(true),
     /** Characters a line of its captions. */
     lineCharacters: integer().notNull().default(LINE_CHARACTERS.usual),
     /** The space it lies in. */
@@ -331,6 +334,14 @@ export const editions = sqliteTable(
   },
   (t) => [uniqueIndex('editions_by_lecture').on(t.lectureId, t.number)],
 )
+
+/** Totals of what is watched of an edition; nothing of who watches. */
+export const watching = sqliteTable('watching', {
+  editionId: text()
+    .primaryKey()
+    .references(() => editions.id, { onDelete: 'cascade' }),
+  totals: text({ mode: 'json' }).$type<Watching>().notNull(),
+})
 
 export const editionFiles = sqliteTable(
   'editionFiles',

@@ -94,7 +94,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
     .from(beds)
     .where(and(eq(beds.lectureId, lectureId), isNull(beds.deletedAt)))
     .orderBy(asc(beds.createdAt), asc(beds.id))
-  const { title, language, timing, transition, exportSettings, lineCharacters, smallPicture } = lecture
+  const { title, language, timing, transition, exportSettings, lineCharacters, smallPicture, countsWatching } = lecture
   const { crest: _, ...plainSettings } = ExportSettings.parse(exportSettings ?? {})
   return Bundle.parse({
     bundle: 'tidy-lectern',
@@ -108,6 +108,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
       exportSettings: exportSettings ? plainSettings : null,
       lineCharacters,
       smallPicture: smallPicture ? SmallPicture.parse(smallPicture) : null,
+      countsWatching,
     },
     slides: slideRows.map(({ lectureId: _, position: __, deletedAt: ___, ...row }) => ({
       ...row,

@@ -2,11 +2,13 @@
 
 import { and, count, desc, eq, inArray, isNull, notInArray } from 'drizzle-orm'
 import { videosOf } from '#core/edition/manifest.ts'
+import { toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { editionFiles, editions } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { safeName } from '#server/storage/zip-stream.ts'
+import { readWatching } from './watching.ts'
 
 export async function readEditions(db: Tables, lectureId: string) {
   const rows = await db
@@ -16,6 +18,7 @@ export async function readEditions(db: Tables, lectureId: string) {
     .orderBy(desc(editions.number))
   const ids = rows.map((row) => row.id)
   const files = await db.select().from(editionFiles).where(inArray(editionFiles.editionId, ids))
+  const watched = await readWatching(db, ids)
   const named = files.filter((file) => !file.contentType.startsWith('image/webp'))
   return rows.map(({ id, number, createdAt, manifest }) => ({
     id,
@@ -30,6 +33,9 @@ export async function readEditions(db: Tables, lectureId: string) {
     ),
     /** The same of all that is no slide's; null in early editions. */
     settings: manifest.settings ?? null,
+    /** What is watched of it, and where its slides begin, seconds; null where nothing was counted. */
+    watching: watched.get(id) ?? null,
+    slideStarts: manifest.chapters.map(({ startSamples }) => toSeconds(startSamples)),
     files: named.filter((file) => file.editionId === id).map(({ name, bytes }) => ({ name, bytes })),
   }))
 }

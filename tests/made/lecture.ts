@@ -104,6 +104,7 @@ export const lecture = (slides: Slide[], more: Partial<Lecture> = {}): Lecture =
   transition: NO_TRANSITION,
   exportSettings: DEFAULT_EXPORT_SETTINGS,
   smallPicture: DEFAULT_SMALL_PICTURE,
+  countsWatching: true,
   beds: [],
   undrawableCaptions: [],
   lineCharacters: 37,

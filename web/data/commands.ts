@@ -49,7 +49,10 @@ export type Command =
   | {
       kind: 'lecture'
       change: Partial<
-        Pick<Lecture, 'title' | 'language' | 'timing' | 'transition' | 'exportSettings' | 'smallPicture' | 'lineCharacters'>
+        Pick<
+          Lecture,
+          'title' | 'language' | 'timing' | 'transition' | 'exportSettings' | 'smallPicture' | 'countsWatching' | 'lineCharacters'
+        >
       >
       was?: { title?: string }
     }

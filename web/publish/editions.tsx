@@ -1,7 +1,7 @@
 /** Editions with what changed in each, and their files. */
 
 import { Trash2 } from 'lucide-react'
-import { useMemo, useState } from 'react'
+import { lazy, Suspense, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { changesBetween } from '#core/edition/manifest.ts'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -15,6 +15,9 @@ import { useAppDispatch } from '#web/data/store.ts'
 import { Links } from './links.tsx'
 import { Packages } from './packages.tsx'
 import { TakeAway } from './take-away.tsx'
+
+// charts come with the first edition that somebody has watched
+const Watching = lazy(async () => ({ default: (await import('./watching.tsx')).Watching }))
 
 const KIND = { changed: message('changed'), new: message('new'), gone: message('taken out'), moved: message('moved') } as const
 
@@ -111,6 +114,7 @@ function EditionRow({ lectureId, edition, others, links }: EditionRowProps) {
         {edition.loudnessLufs !== null && ` · ${lufs(edition.loudnessLufs)}`}
       </p>
       <Changes edition={edition} others={others} />
+      <Suspense>{edition.watching && <Watching edition={edition} />}</Suspense>
       <ul className="mt-1 text-sm">
         {edition.files
           .filter((file) => edition.videos.some((video) => video.file === file.name))
@@ -147,6 +151,37 @@ const FileLine = ({ edition, file }: { edition: Edition; file: Edition['files'][
   </li>
 )
 
+/** One switch for all of it. */
+function CountSwitch({ lecture }: { lecture: Lecture }) {
+  const dispatch = useAppDispatch()
+  const { countsWatching } = lecture
+  const set = (next: boolean) =>
+    void dispatch(
+      editOrTell({
+        lectureId: lecture.id,
+        label: say('counting what is watched'),
+        forth: [{ kind: 'lecture', change: { countsWatching: next } }],
+        back: [{ kind: 'lecture', change: { countsWatching } }],
+      }),
+    )
+  return (
+    <label className="flex items-start gap-2 py-2 text-sm">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs mt-0.5 border-edge"
+        checked={countsWatching}
+        onChange={({ target }) => set(target.checked)}
+      />
+      <span>
+        {say('Count which parts are watched')}
+        <span className="block text-base-content/75">
+          {say('only as totals; nobody is told apart, and browsers that ask not to be followed are not counted')}
+        </span>
+      </span>
+    </label>
+  )
+}
+
 interface EditionsProps {
   lecture: Lecture
   editions: Edition[]
@@ -173,6 +208,7 @@ export function Editions({ lecture, editions, links, kept }: EditionsProps) {
         </p>
       )}
       {links.length > 0 && <Links lecture={lecture} links={links} />}
+      {links.length > 0 && <CountSwitch lecture={lecture} />}
       <ol aria-label={say('Editions')} reversed>
         {editions.map((edition) => (
           <EditionRow

@@ -27,6 +27,7 @@ export const LectureChange = z.object({
   language: Language.optional(),
   exportSettings: ExportSettings.optional(),
   smallPicture: SmallPicture.optional(),
+  countsWatching: z.boolean().optional(),
   lineCharacters: z.number().int().min(LINE_CHARACTERS.least).max(LINE_CHARACTERS.most).optional(),
   /** The texts that the change was made from: when they are others by now, it is not made. */
   was: z.object({ title: z.string() }).partial().optional(),

@@ -243,6 +243,7 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
     transition: lecture.transition ?? NO_TRANSITION,
     exportSettings: ExportSettings.parse(lecture.exportSettings ?? {}),
     smallPicture: SmallPicture.parse(lecture.smallPicture ?? {}),
+    countsWatching: lecture.countsWatching,
     slides: (rows.slides.get(lecture.id) ?? []).map((row): Slide => {
       const { position: _, deletedAt: __, isPlaced: ___, lectureId: ____, ...slide } = row
       const pictures = rows.steps.get(row.id) ?? []

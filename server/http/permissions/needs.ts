@@ -57,6 +57,7 @@ export const NEEDS: Record<string, Need> = {
   'GET /watch/:token/edition': 'anyone',
   'POST /watch/:token/entry': 'anyone',
   'POST /watch/:token/views': 'anyone',
+  'POST /watch/:token/watching/:edition': 'anyone',
   'GET /watch/:token/folder/:edition': 'anyone',
   'GET /watch/:token/files/:edition/:name': 'anyone',
 

@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Watching } from '#core/watching/watching.ts'
 import { jobs, links, segments } from '#server/db/schema.ts'
 import type { JobView } from '#server/events/job-view.ts'
 import { passcodeTries, waitAfter } from '#server/watch/passcode.ts'
@@ -184,6 +185,33 @@ test('what viewers may not keep is neither offered nor given, and the page still
   expect((await file('video.mp4')).status).toBe(200)
   await change({ downloads: ['video', 'sound', 'captions', 'transcript', 'folder'] })
   expect((await file('sound.m4a')).status).toBe(200)
+})
+
+test('what is watched is counted as totals, unless the browser or the teacher does not want it', async () => {
+  const newest = async () =>
+    (await app.read<{ editions: { id: string; watching: Watching | null }[] }>(`/api/lectures/${lecture.id}/editions`))
+      .editions[0]!
+  const { id } = await newest()
+  const report = { passes: [[0, 5]], back: [1], left: 4 }
+  const tell = (body: unknown, headers: Record<string, string> = {}) =>
+    app.ask(`/watch/${token}/watching/${id}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', ...headers },
+      body: JSON.stringify(body),
+    })
+  for (const headers of [{ dnt: '1' }, { 'sec-gpc': '1' }] as Record<string, string>[])
+    expect((await tell(report, headers)).status).toBe(200)
+  expect((await newest()).watching).toBeNull()
+  await tell(report)
+  await tell(report)
+  const { played, back, left } = (await newest()).watching!
+  expect([played[0], back[0], left[0]]).toEqual([2, 2, 2])
+  await app.json('PATCH', `/api/lectures/${lecture.id}`, { countsWatching: false })
+  await tell(report)
+  expect((await newest()).watching!.played[0]).toBe(2)
+  await app.json('PATCH', `/api/lectures/${lecture.id}`, { countsWatching: true })
+  expect((await tell({ passes: [['x', 1]], back: [], left: null })).status).toBe(422)
+  expect((await app.json('POST', `/watch/AAAAAAAAAAAAAAAAAAAAAA/watching/${id}`, report)).status).toBe(404)
 })
 
 test('views are counted, and nothing else of who watches', async () => {

@@ -4,6 +4,7 @@ import { hc, type InferResponseType } from 'hono/client'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { isMessage, say } from '#core/words/say.ts'
 import type { WatchApi } from '#server/http/routes/watch/watch.ts'
+import { asksNotToBeCounted, WatchCount } from './count-watching.ts'
 
 const client = hc<WatchApi>('/watch')
 
@@ -30,7 +31,7 @@ export interface Source {
   /** Told once, when playing begins. */
   onBegin(): void
   /** Told whenever it is somewhere else, or plays no more. */
-  onMoment?(moment: number, isPlaying: boolean): void
+  onMoment?: ((moment: number, isPlaying: boolean) => void) | undefined
   /** Where to go on, seconds; absent: where this browser stopped. */
   resumeAt?: number
   /** Something that whoever watches should know. */
@@ -97,8 +98,23 @@ function serverSource(token: string, edition: WatchedEdition): Source {
     folderUrl: edition.hasFolder ? `/watch/${token}/folder/${edition.id}` : null,
     pageUrl: `/watch/${token}`,
     place: token,
+    onMoment: countedBy(token, edition),
     onBegin: () => void client[':token'].views.$post({ param: { token } }).catch(() => {}),
   }
+}
+
+/** Counts what is shown, and tells it when the page is hidden or left. @returns undefined where the browser asks not to be followed */
+function countedBy(token: string, edition: WatchedEdition): Source['onMoment'] {
+  if (asksNotToBeCounted(navigator)) return undefined
+  const count = new WatchCount(toSeconds(edition.lengthSamples))
+  const tell = (isLeft: boolean) => {
+    const json = count.take(isLeft)
+    const param = { token, edition: edition.id }
+    if (json) void client[':token'].watching[':edition'].$post({ param, json }, { init: { keepalive: true } }).catch(() => {})
+  }
+  document.addEventListener('visibilitychange', () => document.visibilityState === 'hidden' && tell(false))
+  addEventListener('pagehide', () => tell(true))
+  return count.see
 }
 
 /** @returns index of the chapter shown at a moment */

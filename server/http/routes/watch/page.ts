@@ -10,7 +10,7 @@ import { filesOfEdition } from '#server/watch/editions.ts'
 import { frameAncestors, isRefused, refusalPage, watchAddress } from '#server/watch/embedding.ts'
 import { openLink, sitesOf } from '#server/watch/links.ts'
 import { describedPage, pageWithWords } from '#server/watch/page.ts'
-import { shownBy } from './watch.ts'
+import { shownBy } from './shown-by.ts'
 
 export async function builtPage(webFolder: string, name: 'index' | 'watch'): Promise<string> {
   const file = join(webFolder, `${name}.html`)

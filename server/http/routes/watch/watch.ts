@@ -1,30 +1,25 @@
 /** The one place that is open to strangers: what a link shows. */
 
-import { type Context, Hono } from 'hono'
+import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
-import { getCookie, setCookie } from 'hono/cookie'
-import { createMiddleware } from 'hono/factory'
+import { setCookie } from 'hono/cookie'
 import { z } from 'zod'
 import { publicManifest, videosOf } from '#core/edition/manifest.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { Download } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import type { WhoAsks } from '#server/http/permissions/who-may.ts'
 import { validate } from '#server/http/validate.ts'
 import { packWebFolder } from '#server/publish/web-folder.ts'
 import { serveFile } from '#server/storage/serve.ts'
 import { downloadName, editionFile, filesOfEdition, isTranscriptPage } from '#server/watch/editions.ts'
-import { countView, mustBeOpen, openLink, type Shown, unlock } from '#server/watch/links.ts'
+import { countView, openLink, unlock } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 import { playedFiles } from '#server/watch/played-files.ts'
+import { ADMITTED, type Env, shownBy } from './shown-by.ts'
+import { linkFirst, watchingRoutes } from './watching.ts'
 
-const ADMITTED = 'lectern-admitted'
 const A_TERM_S = 180 * 24 * 3600
-
-type Env = { Variables: WhoAsks }
-
-export const shownBy = (c: Context<Env>): Shown => ({ admitted: getCookie(c, ADMITTED), isSignedIn: c.get('person') !== null })
 
 /** What a file is kept as, when it is kept; null for what the page itself needs. */
 function downloadKind(name: string): Download | null {
@@ -45,13 +40,10 @@ const entryLimit = bodyLimit({
 
 export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
   const played = playedFiles(context)
-  /** Nothing of a request is read before it is known that its link opens something. */
-  const linkFirst = createMiddleware(async (c, next) => {
-    await mustBeOpen(context.db.read, c.req.param('token')!)
-    await next()
-  })
+  const isOpen = linkFirst(context)
   return (
     new Hono<Env>()
+      .route('/', watchingRoutes(context))
       .get('/:token/edition', async (c) => {
         const { id, number, createdAt, manifest, downloads } = await openLink(context.db.read, c.req.param('token'), shownBy(c))
         const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest
@@ -73,7 +65,7 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
           { 'cache-control': 'no-store' },
         )
       })
-      .post('/:token/entry', linkFirst, entryLimit, validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
+      .post('/:token/entry', isOpen, entryLimit, validate('json', z.object({ passcode: z.string().max(200) })), async (c) => {
         const { token } = c.req.param()
         const { address, isSecure: secure } = c.var.asker
         const admitted = await unlock(context.db.read, tries, token, address, c.req.valid('json').passcode)
