@@ -18,6 +18,8 @@ export interface Platform {
   /** @returns the id of the course */
   add(zip: Buffer): Promise<string>
   told(id: string): ReturnType<Course['told']> & { verbs: string[] }
+  /** Begins a session. @returns what its page is opened with */
+  launch(id: string): URLSearchParams
   end(): void
 }
 
@@ -44,6 +46,7 @@ export async function openPlatform(): Promise<Platform> {
       )
       return { ...course.told(), verbs: verbs.filter((verb) => verb !== 'progressed') }
     },
+    launch: (id) => courses.find((one) => one.id === id)!.launch(address),
     end() {
       server.close()
       for (const course of courses) course.end()

@@ -1,4 +1,5 @@
 /** Packages in the practice platform, as the bench plays them: begun, left, gone on with, completed when enough was heard. */
+import type Cmi5Client from '@xapi/cmi5'
 import { KINDS, openPlatform, playPackage } from '#bench/platforms/round.ts'
 import { stranger } from '#tests/e2e/published.ts'
 import type { TestServer } from '#tests/e2e/server.ts'
@@ -34,6 +35,44 @@ for (const kind of KINDS)
       platform.end()
     }
   })
+
+test('an independent client of cmi5 finds in the practice platform what it needs, and breaks none of its rules', async ({
+  edition,
+  server,
+  browser,
+}) => {
+  const platform = await openPlatform()
+  const page = await stranger(browser)
+  try {
+    const id = await platform.add((await packed(server, edition.id, 'cmi5')).zip)
+    const parameters = Object.fromEntries(platform.launch(id))
+    await page.goto(platform.address)
+    await page.addScriptTag({ path: 'node_modules/@xapi/cmi5/dist/Cmi5.umd.js' })
+    const isRefused = await page.evaluate(async (given) => {
+      const { Cmi5 } = window as unknown as { Cmi5: typeof Cmi5Client }
+      const launch = { ...given, actor: JSON.parse(given.actor!) } as ConstructorParameters<typeof Cmi5Client>[0]
+      const client = new Cmi5(launch)
+      await client.initialize()
+      await client.progress(50)
+      await client.complete()
+      await client.terminate()
+      // the token is given once
+      return new Cmi5(launch).initialize().then(
+        () => false,
+        () => true,
+      )
+    }, parameters)
+    expect(isRefused).toBe(true)
+    expect(platform.told(id)).toMatchObject({
+      status: 'completed',
+      faults: [],
+      verbs: ['initialized', 'completed', 'terminated'],
+    })
+  } finally {
+    await page.context().close()
+    platform.end()
+  }
+})
 
 test('a package that no platform opened plays all the same and says so; what is no package is told', async ({
   edition,

@@ -13,7 +13,7 @@ import {
   unpackListening,
 } from '#core/packages/listening.ts'
 import { type Actor, type Launch, statement, type Verb } from '#core/packages/statements.ts'
-import { type Stretch, withStretch } from '#core/packages/stretches.ts'
+import { type Stretch, secondsOf, withStretch } from '#core/packages/stretches.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
 import type { Report } from './report.ts'
 
@@ -86,13 +86,14 @@ export class XapiReport implements Report {
     } catch {
       // it may answer later: until then the browser keeps all
     }
-    const kept = there ?? here
-    this.#wasCompleted = here.isCompleted || kept.isCompleted
+    // what was not told when the line was away stands here alone
+    const kept = there && secondsOf(there.heard) >= secondsOf(here.heard) ? there : here
+    this.#wasCompleted = here.isCompleted || there?.isCompleted === true
     this.#toldHundredths = 0
     this.#say('initialized', { ...NOTHING_KEPT, ...kept, heardShare: 0, sessionSeconds: 0, slidesSeen: 0, slides: 0 })
     void this.#send()
     if (there === null && here.heard.length === 0) return null
-    return { place: kept.place, heard: union(here.heard, kept.heard), isCompleted: this.#wasCompleted }
+    return { place: kept.place, heard: union(here.heard, there?.heard ?? []), isCompleted: this.#wasCompleted }
   }
 
   tell(progress: Progress) {
