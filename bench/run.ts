@@ -19,6 +19,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   booth: () => import('./booth/bench.ts'),
   publish: () => import('./publish/bench.ts'),
   films: () => import('./films/bench.ts'),
+  'films-memory': () => import('./films/memory.ts'),
   footage: () => import('./footage/bench.ts'),
   'footage-lips': () => import('./footage/lips.ts'),
   'publish-play': () => import('./publish/play.ts'),
