@@ -11,6 +11,7 @@ import { Bookmarks, Marks } from '#core/model/marks.ts'
 import { DEFAULT_FILM, FilmSettings } from '#core/model/moving/film.ts'
 import { FOOTAGE_KINDS, FootageCut } from '#core/model/moving/footage.ts'
 import { SmallPicture, SmallPictureException } from '#core/model/moving/small-picture.ts'
+import { Questions } from '#core/model/question.ts'
 import { Card } from '#core/model/slide.ts'
 import { TakeAnalysis } from '#core/model/take.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
@@ -128,6 +129,7 @@ const Form = z.object({
         transition: Transition.nullable(),
         smallPicture: SmallPictureException.nullable().default(null),
         card: Card.nullable(),
+        questions: Questions.default([]),
         warnings: z.array(KeptMessage).max(1000),
         buildsOn: z.boolean().default(false),
         section: z.string().max(200).default(''),

@@ -1,5 +1,6 @@
 /** What an edition says of itself: kept with it and published as manifest.json. */
 import type { Preset } from '#core/model/export-settings.ts'
+import type { Question } from '#core/model/question.ts'
 
 export interface EditionVideo {
   preset: Preset
@@ -24,6 +25,8 @@ export interface EditionChapter {
   fingerprint?: number
   /** Places in what is said, samples of the lecture; absent in early editions. */
   bookmarks?: { title: string; startSamples: number }[]
+  /** What is asked after it; absent for nothing. */
+  questions?: Question[]
 }
 
 export interface EditionManifest {

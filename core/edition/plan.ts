@@ -5,6 +5,7 @@ import { crc32 } from '#core/audio/signal/crc32.ts'
 import { burnedInTrack, publishedCues } from '#core/captions/tracks/published-tracks.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
+import type { Question } from '#core/model/question.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { takeSeconds, toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -47,6 +48,8 @@ export interface PlannedSlide {
   beds: BedPortion[]
   /** Places in what is said, samples of the slide, in order. */
   bookmarks: { atSamples: number; title: string }[]
+  /** What is asked after it; absent for nothing. */
+  questions?: Question[]
 }
 
 export interface EditionPlan {
@@ -243,6 +246,7 @@ export function plan(lecture: Lecture): EditionPlan {
       sound: clip ? { clip: clip.sound, atSamples: scheduled.leadSamples, samples: clip.samples } : null,
       beds: beds.flatMap((bed) => bedPortion(bed, from, scheduled.startSamples + scheduled.lengthSamples) ?? []),
       bookmarks: heardBookmarks(slide, scheduled),
+      ...(slide.questions.length > 0 ? { questions: slide.questions } : {}),
     }
   })
   if (slides.length === 0) throw new Error('There is no slide to show. Add a deck, or show a hidden slide, and publish again.')

@@ -3,6 +3,7 @@ import { type Message, message } from '#core/words/say.ts'
 import { z } from '../zod.ts'
 import type { Film } from './moving/film.ts'
 import type { SmallPictureException } from './moving/small-picture.ts'
+import type { Question } from './question.ts'
 import type { Take } from './take.ts'
 import type { TimingExceptions } from './timing.ts'
 import type { Transition } from './transition.ts'
@@ -55,6 +56,8 @@ export interface Slide {
   buildsOn: boolean
   /** Heading of the section that begins with it; '' where none does. */
   section: string
+  /** What the lecture asks after it. */
+  questions: Question[]
   steps: Step[]
   /** Pictures that its deck has for it beside those that are shown: one of them may be the right one. */
   offered: Step[]

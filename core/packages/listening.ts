@@ -1,4 +1,5 @@
 /** How far somebody has come in a lecture, as its player tells it: what is told to a learning platform, and nothing else. */
+import type { Answered } from '#core/model/question.ts'
 import { heardShare, packStretches, type Stretch, unpackStretches, withStretch } from './stretches.ts'
 
 /** Common practice, no published source: who has heard nine tenths of a lecture has heard it. */
@@ -22,6 +23,9 @@ export interface Progress extends KeptListening {
   /** Slides of which something was heard, and how many there are. */
   slidesSeen: number
   slides: number
+  /** Answers to its questions, in the order in which they were given, and how many questions there are. */
+  answered: readonly Answered[]
+  questions: number
 }
 
 /** The quickest that it can be played, and some room: what goes further in a moment was a jump. */
@@ -41,6 +45,7 @@ export class Listening {
   #kept: KeptListening
   #last: { place: number; now: number } | null = null
   readonly #begun: number
+  #answered: { all: readonly Answered[]; questions: number } = { all: [], questions: 0 }
 
   /** @param now milliseconds of a clock that never goes back */
   constructor(times: LectureTimes, kept: KeptListening, now: number) {
@@ -60,6 +65,10 @@ export class Listening {
     this.#kept = { place, heard, isCompleted }
   }
 
+  answer(all: readonly Answered[], questions: number) {
+    this.#answered = { all, questions }
+  }
+
   progress(now: number): Progress {
     const { lengthSeconds, slideStarts } = this.#times
     const ends = [...slideStarts.slice(1), lengthSeconds]
@@ -71,6 +80,8 @@ export class Listening {
       sessionSeconds: (now - this.#begun) / 1000,
       slidesSeen: seen.length,
       slides: slideStarts.length,
+      answered: this.#answered.all,
+      questions: this.#answered.questions,
     }
   }
 }

@@ -12,6 +12,8 @@ const progress = (more: Partial<Progress> = {}): Progress => ({
   sessionSeconds: 12.345,
   slidesSeen: 1,
   slides: 3,
+  answered: [],
+  questions: 0,
   ...more,
 })
 
@@ -71,6 +73,35 @@ describe.each([
     review.report.begin()
     review.report.end(progress({ isCompleted: true }))
     expect(review.read(status)).toBe(before)
+  })
+  test('answers are told each at its place, with a score of all questions, and written over when they are given anew', () => {
+    const { report, read } = judged(kind)
+    const shared = { id: crypto.randomUUID(), text: 'Which?', explanation: '' }
+    const several = { ...shared, kind: 'several' as const, options: ['a', 'b', 'c'], right: [0, 2] }
+    const word = { ...shared, kind: 'word' as const, right: ['rain'] }
+    const number = { ...shared, kind: 'number' as const, right: 2, within: 0 }
+    report.begin()
+    const first = { question: several, index: 0, answer: [2, 0], isRight: true }
+    report.tell(progress({ answered: [first], questions: 4 }))
+    const more = [
+      first,
+      { question: number, index: 2, answer: 2.5, isRight: false },
+      { question: word, index: 1, answer: 'snow', isRight: false },
+    ]
+    report.tell(progress({ answered: more, questions: 4 }))
+    report.end(progress({ answered: [...more.slice(0, 2), { ...more[2]!, answer: 'rain', isRight: true }], questions: 4 }))
+    expect([...report.refused]).toEqual([])
+    const isOld = kind === 'scorm-1.2'
+    expect(read(isOld ? 'cmi.core.score.raw' : 'cmi.score.raw')).toBe('50')
+    if (!isOld) expect(read('cmi.score.scaled')).toBe('0.5')
+    // some of it is write-only
+    const written = JSON.parse(JSON.stringify(read('cmi.interactions.childArray'))) as Record<string, string>[]
+    const told = written.map((one) => [one.id, one.type, one[isOld ? 'student_response' : 'learner_response'], one.result])
+    expect(told).toEqual([
+      ['question-1', 'choice', isOld ? 'a,c' : 'a[,]c', 'correct'],
+      ['question-3', 'numeric', '2.5', isOld ? 'wrong' : 'incorrect'],
+      ['question-2', 'fill-in', 'rain', 'correct'],
+    ])
   })
   test('a platform that does not begin is told nothing', () => {
     const calls: string[] = []

@@ -3,7 +3,9 @@
  *
  * @see SCORM 1.2 Run-Time Environment, §3.3 (calls in order), §3.4 (data model); SCORM 2004 4th edition, Run-Time Environment, §3 and §4
  */
+import { scoreOf } from '#core/model/question.ts'
 import { isoDuration, scormTimespan } from './durations.ts'
+import { interactionOf } from './interactions.ts'
 import {
   type KeptListening,
   type LectureTimes,
@@ -50,6 +52,9 @@ interface Dialect {
   /** Where the share that was heard is told; null where there is no place for it. */
   measure: string | null
   exit: { name: string; done: string }
+  /** Names of what is told of a score, and of an answer. */
+  score: { raw: string; min: string; max: string; scaled: string | null }
+  interactions: { response: string; wrong: string; separator: ',' | '[,]' }
 }
 
 export const scorm12 = (api: Scorm12Api): Dialect => ({
@@ -67,6 +72,8 @@ export const scorm12 = (api: Scorm12Api): Dialect => ({
   session: { name: 'cmi.core.session_time', written: scormTimespan },
   measure: null,
   exit: { name: 'cmi.core.exit', done: '' },
+  score: { raw: 'cmi.core.score.raw', min: 'cmi.core.score.min', max: 'cmi.core.score.max', scaled: null },
+  interactions: { response: 'student_response', wrong: 'wrong', separator: ',' },
 })
 
 export const scorm2004 = (api: Scorm2004Api): Dialect => ({
@@ -84,6 +91,8 @@ export const scorm2004 = (api: Scorm2004Api): Dialect => ({
   session: { name: 'cmi.session_time', written: isoDuration },
   measure: 'cmi.progress_measure',
   exit: { name: 'cmi.exit', done: 'normal' },
+  score: { raw: 'cmi.score.raw', min: 'cmi.score.min', max: 'cmi.score.max', scaled: 'cmi.score.scaled' },
+  interactions: { response: 'learner_response', wrong: 'incorrect', separator: '[,]' },
 })
 
 export class ScormReport {
@@ -95,6 +104,8 @@ export class ScormReport {
   #wasCompleted = false
   /** What the platform has: the same is not told again. */
   readonly #told = new Map<string, string>()
+  /** Where the platform has each answer. */
+  readonly #places = new Map<string, number>()
   /** Names that it refused to take, with its number of the error. */
   readonly refused = new Map<string, string>()
 
@@ -127,11 +138,35 @@ export class ScormReport {
     this.#set(suspended, packListening(progress, this.#times.lengthSeconds, mostSuspended))
     this.#set(session.name, session.written(progress.sessionSeconds))
     if (measure) this.#set(measure, String(Math.floor(progress.heardShare * 10_000) / 10_000))
+    if (this.#counts) this.#tellAnswers(progress)
     if (this.#counts && progress.isCompleted && !this.#wasCompleted) {
       this.#set(status.name, 'completed')
       this.#wasCompleted = true
     }
     this.#to.commit()
+  }
+
+  /** Each answer at a place of its own, in the order in which they were given; answered anew, it is written over. */
+  #tellAnswers({ answered, questions }: Progress) {
+    const score = scoreOf(answered, questions)
+    if (score === null || answered.length === 0) return
+    const { raw, min, max, scaled } = this.#to.score
+    const { response, wrong, separator } = this.#to.interactions
+    this.#set(min, '0')
+    this.#set(max, '100')
+    this.#set(raw, String(Math.round(score * 100)))
+    if (scaled) this.#set(scaled, String(Math.round(score * 10_000) / 10_000))
+    for (const one of answered) {
+      const interaction = interactionOf(one, separator)
+      const at = this.#places.get(interaction.id) ?? this.#places.size
+      this.#places.set(interaction.id, at)
+      const name = (field: string) => `cmi.interactions.${at}.${field}`
+      // the id and the type stand before what depends on them
+      this.#set(name('id'), interaction.id)
+      this.#set(name('type'), interaction.type)
+      this.#set(name(response), interaction.response)
+      this.#set(name('result'), interaction.isRight ? 'correct' : wrong)
+    }
   }
 
   /** The last words: nothing can be told after them. */

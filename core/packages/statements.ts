@@ -4,6 +4,7 @@
  * @see Experience API 1.0.3, part 2, §2 (statements), part 3, §2 (resources); cmi5 (Quartz), §7.1.3, §8.1, §9 and §10
  */
 import { isoDuration } from './durations.ts'
+import type { Interaction } from './interactions.ts'
 
 const VERBS = {
   initialized: 'http://adlnet.gov/expapi/verbs/initialized',
@@ -68,6 +69,35 @@ export function statement(verb: Verb, launch: Launch, said: Said): Record<string
       ...contextTemplate,
       ...(registration && { registration }),
       ...(Object.keys(contextActivities).length > 0 && { contextActivities }),
+    },
+    timestamp: said.at.toISOString(),
+  }
+}
+
+const INTERACTION = 'http://adlnet.gov/expapi/activities/cmi.interaction'
+
+/** An answer, as a statement about the question. @param said its id is the statement's */
+export function answerStatement(
+  launch: Launch,
+  said: Pick<Said, 'id' | 'at'>,
+  { id, type, response, isRight, text }: Interaction,
+): Record<string, unknown> {
+  const { actor, activityId, registration, contextTemplate, language } = launch
+  const template = (contextTemplate.contextActivities ?? {}) as Record<string, unknown[]>
+  return {
+    id: said.id,
+    actor,
+    verb: { id: 'http://adlnet.gov/expapi/verbs/answered', display: { en: 'answered' } },
+    object: {
+      objectType: 'Activity',
+      id: `${activityId}/${id}`,
+      definition: { type: INTERACTION, interactionType: type, description: { [language]: text } },
+    },
+    result: { response, success: isRight },
+    context: {
+      ...contextTemplate,
+      ...(registration && { registration }),
+      contextActivities: { ...template, parent: [...(template.parent ?? []), { objectType: 'Activity', id: activityId }] },
     },
     timestamp: said.at.toISOString(),
   }

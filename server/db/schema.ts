@@ -14,6 +14,7 @@ import type { ExportSettings } from '#core/model/export-settings.ts'
 import type { Bookmark, Mark } from '#core/model/marks.ts'
 import type { FootageCut } from '#core/model/moving/footage.ts'
 import type { SmallPicture, SmallPictureException } from '#core/model/moving/small-picture.ts'
+import type { Question } from '#core/model/question.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
 import type { ClipFigures, HeardSound, TakeAnalysis } from '#core/model/take.ts'
@@ -78,6 +79,8 @@ export const slides = sqliteTable(
     buildsOn: integer({ mode: 'boolean' }).notNull().default(false),
     /** Heading of the section that begins with it; '' where none does. */
     section: text().notNull().default(''),
+    /** What the lecture asks after it; null for nothing. */
+    questions: text({ mode: 'json' }).$type<Question[]>(),
     /** False until an edit puts it into the lecture, as with a page of a newer deck. */
     isPlaced: integer({ mode: 'boolean' }).notNull().default(true),
     deletedAt: integer(),

@@ -114,6 +114,7 @@ export async function describeBundle(db: Tables, lectureId: string): Promise<Bun
       ...row,
       keptTakeId: row.keptTakeId && known.has(row.keptTakeId) ? row.keptTakeId : null,
       warnings: (row.warnings ?? []).map((warning) => (typeof warning === 'string' ? { id: warning } : warning)),
+      questions: row.questions ?? [],
       steps: pictures(stepRows, row.id),
       offered: pictures(offeredRows, row.id),
     })),

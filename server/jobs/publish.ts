@@ -175,6 +175,7 @@ function firstManifest(lecture: Lecture, edition: EditionPlan, captions: ReturnT
       slideId: slide.slideId,
       fingerprint: slideFingerprint(slide, slideCaptions(lecture, slide.slideId)),
       loudnessLufs: keptTake(lecture.slides.find((s) => s.id === slide.slideId)!)?.clip?.figures.loudnessLufs ?? null,
+      ...(slide.questions ? { questions: slide.questions } : {}),
       bookmarks: slide.bookmarks.map((b) => ({ title: b.title, startSamples: slide.startSamples + b.atSamples })),
     })),
     burnedIn: lecture.exportSettings.burnedIn,

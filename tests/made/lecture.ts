@@ -83,6 +83,7 @@ export const slide = (id: string, seconds: number, more: Partial<Slide> = {}): S
   warnings: [],
   buildsOn: false,
   section: '',
+  questions: [],
   offered: [],
   steps: [step(id)],
   keptTakeId: seconds ? `take ${id}` : null,

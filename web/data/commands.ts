@@ -24,6 +24,7 @@ export type SlideChange = Partial<
     | 'card'
     | 'warnings'
     | 'section'
+    | 'questions'
   >
 >
 /** Which pictures a slide has, in order; `deleted` when all of them went to another slide. */

@@ -12,7 +12,7 @@ import { Dialog } from '#web/components/overlay/dialog.tsx'
 import { api, sentenceOf } from '#web/data/api.ts'
 import { sheetApi } from '#web/data/endpoints/sheet.ts'
 import { useJobEnd } from '#web/data/use-job-end.ts'
-import { useFilmActs } from './bench/use-film-acts.ts'
+import { useFilmActs } from './bench/moving/use-film-acts.ts'
 
 /** Where a sound goes that is for no slide alone. */
 const UNDER_ALL = 'under the voice'

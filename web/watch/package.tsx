@@ -1,4 +1,5 @@
 /** The watch page in a package for a learning platform: it tells the platform how far somebody has come. */
+import type { Answered } from '#core/model/question.ts'
 import { Listening, NOTHING_KEPT, type Progress } from '#core/packages/listening.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
@@ -39,6 +40,11 @@ class Teller {
     addEventListener('pageshow', ({ persisted }) => persisted && location.reload())
   }
 
+  readonly answer = (all: readonly Answered[], questions: number) => {
+    this.#listening.answer(all, questions)
+    this.#tell()
+  }
+
   readonly see = (moment: number, isPlaying: boolean) => {
     this.#listening.see(moment, isPlaying, performance.now())
     const hasStopped = this.#isPlaying && !isPlaying
@@ -76,6 +82,7 @@ async function begin(): Promise<Partial<Source>> {
   const teller = new Teller(report, new Listening(times, kept ?? NOTHING_KEPT, performance.now()))
   return {
     onMoment: teller.see,
+    onAnswered: teller.answer,
     resumeAt: kept?.place ?? 0,
     ...(kept === null && {
       notice: say('The learning platform does not answer now. How far you come is kept in this browser and told later.'),

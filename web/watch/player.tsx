@@ -17,6 +17,8 @@ import { usePlace } from '#web/watch/playback/use-place.ts'
 import { type Playback, usePlayback } from '#web/watch/playback/use-playback.ts'
 import { useVideoChoice, type WatchedVideo } from '#web/watch/playback/use-video-choice.ts'
 import { useWatchKeys } from '#web/watch/playback/use-watch-keys.ts'
+import { QuestionCard } from '#web/watch/questions/question-card.tsx'
+import { type Questions, useQuestions } from '#web/watch/questions/use-questions.ts'
 import { Transcript } from '#web/watch/transcript/transcript.tsx'
 import { useCues } from '#web/watch/transcript/use-cues.ts'
 import { InterfaceLanguage } from '#web/words/interface-language.tsx'
@@ -91,10 +93,11 @@ interface ScreenProps {
   isFramed: boolean
   /** Controls stand over the lower edge. */
   isCovered: boolean
+  questions: Questions
 }
 
 /** The picture, and what stands over it. */
-function Screen({ source, video, playback, caption, look, videos, isFramed, isCovered }: ScreenProps) {
+function Screen({ source, video, playback, caption, look, videos, isFramed, isCovered, questions }: ScreenProps) {
   const { edition, fileUrl } = source
   const { moment, playing, blocked, failed, play, toggle } = playback
   const untouched = !playing && moment < 0.05
@@ -133,6 +136,7 @@ function Screen({ source, video, playback, caption, look, videos, isFramed, isCo
       )}
       {(untouched || blocked) && !failed && <BigPlay blocked={blocked} onPlay={play} />}
       <LineState source={source} playback={playback} />
+      {questions.asked && <QuestionCard key={questions.asked.index} questions={questions} language={edition.language} />}
     </div>
   )
 }
@@ -201,6 +205,7 @@ export function Player({ source }: { source: Source }) {
   const { view, language, chooseView, chooseLanguage } = useChoices(edition)
   const [look, setLook] = useCaptionLook()
   const choice = useVideoChoice(edition, video)
+  const questions = useQuestions(source, video, playback)
   const pace = usePace(view === 'paced', video, edition, playback)
   const resumed = usePlace(source, playback)
   const full = useFullScreen(frame, video)
@@ -218,6 +223,7 @@ export function Player({ source }: { source: Source }) {
     pace: view === 'paced' ? pace : null,
     video,
     toggleFullScreen: full.toggle,
+    isAsking: questions.asked !== null,
     toggleCaptions: () => chooseLanguage(language ? null : (edition.captions[0]?.language ?? null)),
   })
   const hasPicture = useFirstPicture(video)
@@ -240,6 +246,7 @@ export function Player({ source }: { source: Source }) {
         videos={choice.videos}
         isFramed={isFramed}
         isCovered={full.isFull && !isHidden}
+        questions={questions}
       />
       <Controls
         video={video}

@@ -5,6 +5,7 @@ import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import { Language } from '#core/language-tag.ts'
 import { ExportSettings } from '#core/model/export-settings.ts'
 import { SmallPicture, SmallPictureException } from '#core/model/moving/small-picture.ts'
+import { Questions } from '#core/model/question.ts'
 import { Card } from '#core/model/slide.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import { TimingDefaults, TimingExceptions, Transition } from '#core/model/timing.ts'
@@ -48,6 +49,7 @@ export const SlideChange = z.object({
   card: Card.nullable().optional(),
   warnings: z.array(MessageSchema).max(50).optional(),
   section: z.string().trim().max(200).optional(),
+  questions: Questions.optional(),
   /** As in `LectureChange`. */
   was: z.object({ title: z.string(), altText: z.string(), script: z.string() }).partial().optional(),
 })

@@ -251,6 +251,7 @@ function lectureOf(lecture: typeof lectures.$inferSelect, rows: Rows): Lecture {
         ...slide,
         warnings: (slide.warnings ?? []).map((warning) => (typeof warning === 'string' ? { id: warning } : warning)),
         language: slide.language,
+        questions: slide.questions ?? [],
         steps: pictures.filter((step) => step.isPlaced).map((step) => asStep(step, rows.films.get(step.id))),
         offered: pictures.filter((step) => step.offered && !step.isPlaced).map((step) => asStep(step)),
         takes: rows.takes.get(row.id) ?? [],

@@ -83,6 +83,7 @@ async function insertSlide(
     | 'hidden'
     | 'warnings'
     | 'section'
+    | 'questions'
     | 'isPlaced'
   >,
   pictures: readonly NewStep[],
@@ -135,6 +136,7 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
     const [slide] = await tx.select().from(slides).where(eq(slides.id, id))
     if (!slide) throw gone('slide')
     const { lectureId, title, altText, isAltTextDraft, script, language, timing, transition, card, hidden } = slide
+    const questions = slide.questions?.map((question) => ({ ...question, id: randomUUID() })) ?? null
     const pictures = await tx
       .select({
         id: steps.id,
@@ -148,7 +150,7 @@ export async function duplicateSlide(db: Database, id: string): Promise<{ lectur
       .from(steps)
       .where(and(eq(steps.slideId, id), isShownStep))
       .orderBy(asc(steps.position))
-    const copy = { title, altText, isAltTextDraft, script, language, timing, transition, card, hidden }
+    const copy = { title, altText, isAltTextDraft, script, language, timing, transition, card, hidden, questions }
     const slideId = await insertSlide(
       tx,
       lectureId,

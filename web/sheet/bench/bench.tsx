@@ -17,9 +17,10 @@ import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { ScriptLanguage } from '#web/lecture-ui/script-language.tsx'
 import { TakeList } from '#web/lecture-ui/take-list.tsx'
-import { Films } from './films.tsx'
-import { Footage } from './footage.tsx'
+import { Films } from './moving/films.tsx'
+import { Footage } from './moving/footage.tsx'
 import { OfferedPages } from './offered-pages.tsx'
+import { SlideQuestions } from './questions.tsx'
 import { SlideActs } from './slide-acts.tsx'
 import { SlideTiming } from './slide-timing.tsx'
 import { isTidied, TakeSound } from './take/take-sound.tsx'
@@ -233,6 +234,7 @@ export function Bench({ lecture, slide, index }: { lecture: Lecture; slide: Slid
       )}
       <Films lecture={lecture} slide={slide} number={number} />
       <Footage lecture={lecture} slide={slide} number={number} />
+      <SlideQuestions key={slide.id} lecture={lecture} slide={slide} number={number} />
       <div className="mt-4 flex flex-wrap items-end justify-between gap-x-6 gap-y-3 border-t border-base-300 pt-3">
         <SlideTiming lecture={lecture} slide={slide} number={number} />
         <SlideActs lecture={lecture} slide={slide} number={number} />

@@ -5,7 +5,7 @@ import { lazy, Suspense, useRef, useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { say } from '#core/words/say.ts'
-import { useFilmActs } from './use-film-acts.ts'
+import { useFilmActs } from './moving/use-film-acts.ts'
 import { usePictureActs } from './use-picture-acts.ts'
 import { useSlideActs } from './use-slide-acts.ts'
 

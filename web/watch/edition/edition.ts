@@ -1,6 +1,7 @@
 /** The edition a link or a folder opens, and where its files are. */
 
 import { hc, type InferResponseType } from 'hono/client'
+import type { Answered } from '#core/model/question.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { isMessage, say } from '#core/words/say.ts'
 import type { WatchApi } from '#server/http/routes/watch/watch.ts'
@@ -32,6 +33,8 @@ export interface Source {
   onBegin(): void
   /** Told whenever it is somewhere else, or plays no more. */
   onMoment?: ((moment: number, isPlaying: boolean) => void) | undefined
+  /** Told all answers to its questions, and how many questions there are, after each answer. */
+  onAnswered?: ((all: readonly Answered[], count: number) => void) | undefined
   /** Where to go on, seconds; absent: where this browser stopped. */
   resumeAt?: number
   /** Something that whoever watches should know. */

@@ -4,6 +4,8 @@
  *
  * @see Experience API 1.0.3, part 3, §2.1 (statements), §2.3 (state); cmi5 (Quartz), §8 (content launch), §9.3 (verbs), §10 (launch data)
  */
+
+import { type Interaction, interactionOf } from '#core/packages/interactions.ts'
 import {
   type KeptListening,
   type LectureTimes,
@@ -12,7 +14,7 @@ import {
   packListening,
   unpackListening,
 } from '#core/packages/listening.ts'
-import { type Actor, type Launch, statement, type Verb } from '#core/packages/statements.ts'
+import { type Actor, answerStatement, type Launch, statement, type Verb } from '#core/packages/statements.ts'
 import { type Stretch, secondsOf, withStretch } from '#core/packages/stretches.ts'
 import { recall, remember } from '#web/watch/edition/remember.ts'
 import type { Report } from './report.ts'
@@ -68,6 +70,7 @@ export class XapiReport implements Report {
   #counts = true
   #wasCompleted = false
   #toldHundredths = 0
+  readonly #toldAnswers = new Map<string, string>()
   #waiting: Record<string, unknown>[]
   #turn: Promise<unknown> = Promise.resolve()
 
@@ -90,7 +93,16 @@ export class XapiReport implements Report {
     const kept = there && secondsOf(there.heard) >= secondsOf(here.heard) ? there : here
     this.#wasCompleted = here.isCompleted || there?.isCompleted === true
     this.#toldHundredths = 0
-    this.#say('initialized', { ...NOTHING_KEPT, ...kept, heardShare: 0, sessionSeconds: 0, slidesSeen: 0, slides: 0 })
+    this.#say('initialized', {
+      ...NOTHING_KEPT,
+      ...kept,
+      heardShare: 0,
+      sessionSeconds: 0,
+      slidesSeen: 0,
+      slides: 0,
+      answered: [],
+      questions: 0,
+    })
     void this.#send()
     if (there === null && here.heard.length === 0) return null
     return { place: kept.place, heard: union(here.heard, there?.heard ?? []), isCompleted: this.#wasCompleted }
@@ -115,12 +127,21 @@ export class XapiReport implements Report {
   #note(progress: Progress) {
     this.#remember('listening', packListening(progress, this.#times.lengthSeconds, MOST_CHARACTERS))
     if (!this.#counts) return
+    for (const one of progress.answered) this.#noteAnswer(interactionOf(one, '[,]'))
     const hundredths = Math.floor(progress.heardShare * 100)
     if (progress.isCompleted && !this.#wasCompleted) {
       this.#wasCompleted = true
       this.#say('completed', progress)
     } else if (hundredths > this.#toldHundredths && hundredths < 100) this.#say('progressed', progress)
     this.#toldHundredths = Math.max(this.#toldHundredths, hundredths)
+  }
+
+  #noteAnswer(interaction: Interaction) {
+    if (this.#toldAnswers.get(interaction.id) === interaction.response) return
+    this.#toldAnswers.set(interaction.id, interaction.response)
+    const launch = { ...this.#launch, contextTemplate: this.#contextTemplate }
+    this.#waiting.push(answerStatement(launch, { id: crypto.randomUUID(), at: new Date() }, interaction))
+    this.#remember('statements', this.#waiting)
   }
 
   #say(verb: Verb, progress: Progress) {

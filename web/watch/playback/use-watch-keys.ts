@@ -13,10 +13,12 @@ interface Keys {
   video: RefObject<HTMLVideoElement | null>
   toggleFullScreen: () => void
   toggleCaptions: () => void
+  /** Something is asked over the picture: keys are for answering it. */
+  isAsking: boolean
 }
 
-export function useWatchKeys({ playback, pace, video, toggleFullScreen, toggleCaptions }: Keys) {
-  usePageKeys({
+export function useWatchKeys({ playback, pace, video, toggleFullScreen, toggleCaptions, isAsking }: Keys) {
+  const keys = {
     space: () => playback.toggle(),
     arrowright: () =>
       pace ? pace.goTo(pace.slide + 1) : playback.seek(Math.min(video.current?.duration ?? 0, playback.moment + SKIP_S)),
@@ -26,5 +28,6 @@ export function useWatchKeys({ playback, pace, video, toggleFullScreen, toggleCa
     m: () => {
       if (video.current) video.current.muted = !video.current.muted
     },
-  })
+  }
+  usePageKeys(isAsking ? {} : keys)
 }

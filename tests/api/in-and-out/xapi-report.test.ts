@@ -5,7 +5,7 @@ import { NOTHING_KEPT, type Progress } from '#core/packages/listening.ts'
 import type { Course } from '#demo/platform/courses.ts'
 import { platformApp } from '#demo/platform/platform.ts'
 import { cmi5Structure, xapiManifest } from '#server/publish/packages/manifests.ts'
-import { launchOf, XapiReport } from './xapi-report.ts'
+import { launchOf, XapiReport } from '#web/watch/packages/xapi-report.ts'
 
 const ORIGIN = 'http://platform.test'
 const TIMES = { lengthSeconds: 100, slideStarts: [0, 50], share: 0.9 }
@@ -51,7 +51,7 @@ async function added(kind: 'cmi5' | 'xapi'): Promise<Course> {
 const opened = (course: Course, kind: 'cmi5' | 'xapi') =>
   new XapiReport(launchOf(kind, course.launch(ORIGIN), { title: 'Rain', language: 'en', activityId: 'urn:x' })!, TIMES)
 const progress = (place: number, heard: Progress['heard'], isCompleted = false): Progress => ({
-  ...{ place, heard, isCompleted, sessionSeconds: 5, slidesSeen: 1, slides: 2 },
+  ...{ place, heard, isCompleted, sessionSeconds: 5, slidesSeen: 1, slides: 2, answered: [], questions: 0 },
   heardShare: heard.reduce((sum, { start, end }) => sum + end - start, 0) / 100,
 })
 const verbs = (course: Course) =>
@@ -112,6 +112,39 @@ test('a platform that does not answer: nothing is lost, and all of it is told wh
   await settled()
   expect(verbs(course)).toEqual(['initialized', 'completed', 'terminated', 'initialized', 'terminated'])
   expect(new Set(course.statements().map((one) => one.id)).size).toBe(course.statements().length)
+})
+
+test('an answer is told once, and again when it is another one', async () => {
+  const course = await added('cmi5')
+  const report = opened(course, 'cmi5')
+  await report.begin()
+  const question = {
+    id: crypto.randomUUID(),
+    text: 'Which?',
+    explanation: '',
+    kind: 'one' as const,
+    options: ['a', 'b'],
+    right: 1,
+  }
+  const answered = (answer: number) => ({
+    ...progress(5, []),
+    answered: [{ question, index: 0, answer, isRight: answer === 1 }],
+    questions: 1,
+  })
+  report.tell(answered(0))
+  report.tell(answered(0))
+  report.tell(answered(1))
+  await settled()
+  report.end(answered(1))
+  await settled()
+  expect(verbs(course)).toEqual(['initialized', 'answered', 'answered', 'terminated'])
+  const results = course
+    .statements()
+    .flatMap((one) => (String((one.object as { id: string }).id).endsWith('/question-1') ? [one.result] : []))
+  expect(results).toEqual([
+    { response: 'a', success: false },
+    { response: 'b', success: true },
+  ])
 })
 
 test('two tabs of one package: what either heard counts', async () => {
