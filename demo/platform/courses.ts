@@ -106,15 +106,17 @@ export class Course {
 
   statements = () => this.store.all({ registration: this.registration })
 
-  told(): { status: string; place: string; time: string; faults: string[] } {
+  told(): { status: string; place: string; time: string; score: string; faults: string[] } {
     if (this.kind === 'SCORM 1.2' || this.kind === 'SCORM 2004') {
       const cmi = (this.cmi?.cmi ?? {}) as Json
       const core = (cmi.core ?? cmi) as Json
+      const score = core.score as Json | undefined
       const { lesson_status, completion_status, lesson_location, location, session_time, total_time } = core
       return {
         status: String(lesson_status ?? completion_status ?? 'not begun'),
         place: String(lesson_location ?? location ?? ''),
         time: String(session_time ?? total_time ?? ''),
+        score: String(score?.scaled || score?.raw || ''),
         faults: this.errors,
       }
     }
@@ -129,6 +131,7 @@ export class Course {
       status: verbs.includes('completed') ? 'completed' : verbs.length > 0 ? 'incomplete' : 'not begun',
       place: '',
       time: String((last?.result as Json | undefined)?.duration ?? ''),
+      score: rightOf(all),
       faults:
         this.kind === 'xAPI'
           ? []
@@ -140,6 +143,16 @@ export class Course {
             }),
     }
   }
+}
+
+/** How many answers were right, of those that were told. */
+function rightOf(statements: readonly Json[]): string {
+  const answers = new Map(
+    statements
+      .filter((one) => String((one.verb as Json).id).endsWith('/answered'))
+      .map((one) => [(one.object as Json).id, (one.result as Json).success === true]),
+  )
+  return answers.size === 0 ? '' : `${[...answers.values()].filter(Boolean).length} of ${answers.size}`
 }
 
 /** Under which name a document is kept: by what it belongs to, whatever the order in which that is said. */

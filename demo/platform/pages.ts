@@ -29,10 +29,10 @@ export const shelfPage = (courses: readonly Course[]) =>
     html`<form method="post" action="/packages" enctype="multipart/form-data">
   <label>A package (.zip) <input type="file" name="file" accept=".zip" required></label> <button>Add it</button>
 </form>
-<table><thead><tr><th>Lecture</th><th>Kind</th><th>Status</th><th>Place</th><th>Time</th><th>What is wrong</th></tr></thead><tbody>
+<table><thead><tr><th>Lecture</th><th>Kind</th><th>Status</th><th>Place</th><th>Time</th><th>Score</th><th>What is wrong</th></tr></thead><tbody>
 ${courses.map((course) => {
-  const { status, place, time, faults } = course.told()
-  return html`<tr><td><a href="/packages/${course.id}">${course.title}</a></td><td>${course.kind}</td><td>${status}</td><td>${place}</td><td>${time}</td><td class="bad">${faults.join('; ')}</td></tr>`
+  const { status, place, time, score, faults } = course.told()
+  return html`<tr><td><a href="/packages/${course.id}">${course.title}</a></td><td>${course.kind}</td><td>${status}</td><td>${place}</td><td>${time}</td><td>${score}</td><td class="bad">${faults.join('; ')}</td></tr>`
 })}
 </tbody></table>`,
   )
