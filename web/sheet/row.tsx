@@ -402,6 +402,9 @@ const Content = memo(function Content(props: ContentProps) {
             <Unspoken slide={slide} language={slide.language ?? lecture.language} scale={scale} />
           )}
           <FilmBand slide={slide} scheduled={scheduled} runningOn={row.runningOn} scale={scale} />
+          {scheduled && row.filmCues.length > 0 && (
+            <Cues cues={row.filmCues} start={toSeconds(scheduled.startSamples)} scale={scale} />
+          )}
           <FootageBand slide={slide} filmed={row.demonstrations} scale={scale} />
           {scheduled && played && <Playhead scheduled={scheduled} scale={scale} />}
           {scheduled && <PlayFromHere scheduled={scheduled} index={index} />}

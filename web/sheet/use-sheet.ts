@@ -1,7 +1,8 @@
 /** Everything the rows of the sheet show, worked out once for all of them. */
 import { useMemo } from 'react'
-import type { LectureCue } from '#core/captions/tracks/place-cues.ts'
-import { publishedCues, publishedTracks } from '#core/captions/tracks/published-tracks.ts'
+import { filmCuesOnLecture } from '#core/captions/tracks/film-cues.ts'
+import { cuesOnLecture, type LectureCue } from '#core/captions/tracks/place-cues.ts'
+import { publishedTracks } from '#core/captions/tracks/published-tracks.ts'
 import type { Check } from '#core/edition/checks/check.ts'
 import { checks } from '#core/edition/checks/checks.ts'
 import { filmRunningOn, type PlannedFilm } from '#core/edition/films.ts'
@@ -25,6 +26,8 @@ export interface RowData {
   index: number
   scheduled: ScheduledSlide | null
   cues: LectureCue[]
+  /** What is said in films, when it is heard. */
+  filmCues: LectureCue[]
   checks: Check[]
   /** What a shared screen shows on it. */
   demonstrations: PlannedFilm[]
@@ -106,7 +109,8 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined, comments
     const runningOn = filmsOver(lecture, times)
     const found = checks(lecture, times, published)
     const track = publishedTracks(lecture)[0]
-    const cues = grouped(track ? publishedCues(lecture, track) : [], (cue) => cue.slideId)
+    const cues = grouped(track ? cuesOnLecture(lecture, track.cues) : [], (cue) => cue.slideId)
+    const filmCues = grouped(track ? filmCuesOnLecture(lecture, track.language) : [], (cue) => cue.slideId)
     // after a deck was brought in every description is a draft: told when it is published, and where it is written
     const own = grouped(
       found.filter((check) => check.kind !== 'draft-alt-text'),
@@ -126,6 +130,7 @@ export function useSheet(lecture: Lecture, newest: Edition | undefined, comments
       index,
       scheduled: scheduled.get(slide.id) ?? null,
       cues: cues.get(slide.id) ?? NONE,
+      filmCues: filmCues.get(slide.id) ?? NONE,
       checks: own.get(slide.id) ?? NONE,
       demonstrations: demonstrations.get(slide.id)?.map(({ film }) => film) ?? NONE,
       beds: beds.get(slide.id) ?? NONE,
