@@ -26,7 +26,7 @@ function playedOf(slide: XmlNode, id: string): FoundFilm['settings'] {
   return {
     ...(node?.attrs.mute === '1' || node?.attrs.vol === '0' ? { isMuted: true } : {}),
     ...(loops ? { loops: true, waits: false } : {}),
-    // "play across slides"
+    // so many slides it goes on over
     ...((numberOf(node?.attrs.numSld) ?? 1) > 1 ? { runsOn: true, waits: false } : {}),
     // "rewind after playing"
     ...(timeNode?.attrs.fill === 'remove' ? { afterwards: 'slide' as const } : {}),
