@@ -50,12 +50,12 @@ test('a film is dropped on an open slide, follows the lecture’s clock, and lea
   await films.getByLabel('Width').press('Enter')
   await expect.poll(async () => (await server.lecture(id)).slides[0]!.steps[0]!.films[0]!.place?.width).toBe(0.5)
   await page.keyboard.press('Escape')
-  await films.getByLabel('The slide', { exact: true }).selectOption('lets it run on')
+  await films.getByRole('combobox', { name: 'The slide' }).selectOption('lets it run on')
   await expect
     .poll(async () => (await server.lecture(id)).slides[0]!.steps[0]!.films[0]!)
     .toMatchObject({ waits: false, runsOn: true })
   await expect(page.getByRole('img', { name: 'Film “waves.mp4” runs on from slide 1' })).toBeVisible()
-  await films.getByLabel('The slide', { exact: true }).selectOption('stays for it')
+  await films.getByRole('combobox', { name: 'The slide' }).selectOption('stays for it')
 
   await page.getByRole('button', { name: 'Picture', exact: true }).click()
   await page.getByRole('button', { name: 'Play the lecture' }).click()

@@ -62,6 +62,12 @@ test('a question is written, asked where its slide ends, answered, not asked aga
   await expect.poll(() => timeOf(learner)).toBeGreaterThan(stopped + 0.5)
   await expect(asked).toHaveCount(0)
   await learner.context().close()
+  // what was played until the page was loaded anew is counted
+  const watched = async () => {
+    const answer = await fetch(`${server.address}/api/lectures/${id}/editions`)
+    return ((await answer.json()) as { editions: { watching: { played: number[] } | null }[] }).editions[0]!.watching
+  }
+  await expect.poll(async () => (await watched())?.played[0] ?? 0).toBeGreaterThan(0.5)
 
   const platform = await openPlatform()
   const pupil = await stranger(browser)
