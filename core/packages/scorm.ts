@@ -42,6 +42,7 @@ interface Dialect {
   set(name: string, value: string): string
   commit(): string
   error(): string
+  learner: string
   place: string
   suspended: string
   /** Characters. */
@@ -64,6 +65,7 @@ export const scorm12 = (api: Scorm12Api): Dialect => ({
   set: (name, value) => api.LMSSetValue(name, value),
   commit: () => api.LMSCommit(''),
   error: () => api.LMSGetLastError(),
+  learner: 'cmi.core.student_id',
   place: 'cmi.core.lesson_location',
   suspended: 'cmi.suspend_data',
   mostSuspended: 4096,
@@ -83,6 +85,7 @@ export const scorm2004 = (api: Scorm2004Api): Dialect => ({
   set: (name, value) => api.SetValue(name, value),
   commit: () => api.Commit(''),
   error: () => api.GetLastError(),
+  learner: 'cmi.learner_id',
   place: 'cmi.location',
   suspended: 'cmi.suspend_data',
   mostSuspended: 64_000,
@@ -106,6 +109,8 @@ export class ScormReport {
   readonly #told = new Map<string, string>()
   /** Where the platform has each answer. */
   readonly #places = new Map<string, number>()
+  /** Who learns, by the platform's name: in one browser there may be several. */
+  learner = ''
   /** Names that it refused to take, with its number of the error. */
   readonly refused = new Map<string, string>()
 
@@ -119,6 +124,7 @@ export class ScormReport {
     const { mode, status, place, suspended } = this.#to
     this.#isOpen = this.#to.initialize() === 'true'
     if (!this.#isOpen) return null
+    this.learner = this.#to.get(this.#to.learner)
     const now = this.#to.get(mode)
     this.#counts = now === '' || now === 'normal'
     const known = this.#to.get(status.name)

@@ -1,6 +1,5 @@
 /** The pictures of one slide as a piece of video. */
 import { join } from 'node:path'
-import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
 import { formName } from '#core/edition/estimate.ts'
 import { type FrozenFilm, filmsAt, frozenFilms } from '#core/edition/films.ts'
 import { type EncodedFrame, type SlideFrames, slideFrames } from '#core/edition/frames/frames.ts'
@@ -9,6 +8,7 @@ import type { VideoForm } from '#core/edition/video-form.ts'
 import type { Crest } from '#core/model/export-settings.ts'
 import { TRANSITIONS } from '#core/model/transition.ts'
 import type { Ffmpeg } from '#server/media/ffmpeg.ts'
+import { videoPackets } from '#server/media/video-packets.ts'
 import type { Lend } from '#server/storage/file-store.ts'
 import { type Layer, layerChains, layersOf, pictureWithFilms } from './film-layers.ts'
 import { finishedPictures } from './pictures.ts'
@@ -123,20 +123,6 @@ const VP9 = [
   ...['-auto-alt-ref', '0', '-lag-in-frames', '0', '-error-resilient', 'default', '-static-thresh', '100'],
 ]
 
-/** @returns bytes of each packet */
-async function packetSizes(path: string): Promise<number[]> {
-  const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
-  try {
-    const sizes: number[] = []
-    const track = await input.getPrimaryVideoTrack()
-    for await (const packet of new EncodedPacketSink(track!).packets(undefined, undefined, { metadataOnly: true }))
-      sizes.push(packet.byteLength)
-    return sizes
-  } finally {
-    input.dispose()
-  }
-}
-
 /**
  * The pictures of a slide. Only the order of frames counts; their moments are given when the segments are joined.
  *
@@ -180,7 +166,7 @@ export function videoSegment(slide: PlannedSlide, form: VideoForm, crest: Crest 
             : ['-enc_time_base', '1/48000', '-video_track_timescale', '48000', '-f', 'mp4']),
         ],
         async facts(out) {
-          const frameBytes = await packetSizes(out)
+          const frameBytes = (await videoPackets(out)).map(({ bytes }) => bytes)
           if (frameBytes.length !== frames.length)
             throw new Error(`The encoder wrote ${frameBytes.length} of ${frames.length} frames`)
           return { kind: 'video', form: name, lengthSamples: slide.lengthSamples, frameBytes, newFrames }

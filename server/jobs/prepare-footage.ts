@@ -6,7 +6,7 @@ import { footageById, keepShownFootage, UNREADABLE } from '#server/domain/lectur
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { proxied } from '#server/media/films/convert-film.ts'
 import { filmInput, probeFilm } from '#server/media/films/probe-film.ts'
-import { pictureTimes } from '#server/media/films/write-footage.ts'
+import { videoPackets } from '#server/media/video-packets.ts'
 import type { JobDefinition } from '#server/queue/queue.ts'
 
 /** Pictures that came at changing distances are shown at this rate. */
@@ -37,7 +37,7 @@ export const prepareFootage: JobDefinition<'footage'>['run'] = async ({ footageI
       const whole = {
         ...facts,
         rate: USUAL_RATE,
-        ...steadyRate(await pictureTimes(path)),
+        ...steadyRate((await videoPackets(path)).map(({ at }) => at)),
         seconds,
         soundAfterSeconds: seconds,
         notes: [],

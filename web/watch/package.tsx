@@ -64,7 +64,7 @@ class Teller {
 }
 
 async function begin(): Promise<Partial<Source>> {
-  const { lengthSamples, chapters, title, language } = packedEdition()
+  const { id, lengthSamples, chapters, title, language } = packedEdition()
   const times = {
     lengthSeconds: toSeconds(lengthSamples),
     slideStarts: chapters.map((chapter) => toSeconds(chapter.startSamples)),
@@ -81,6 +81,8 @@ async function begin(): Promise<Partial<Source>> {
     return { notice: say('No learning platform answers here: the lecture is shown, and nothing is told of who watches it.') }
   const teller = new Teller(report, new Listening(times, kept ?? NOTHING_KEPT, performance.now()))
   return {
+    // on a computer that several people use, each is asked for themselves
+    place: `${id} ${report.learner}`,
     onMoment: teller.see,
     onAnswered: teller.answer,
     resumeAt: kept?.place ?? 0,

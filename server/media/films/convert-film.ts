@@ -1,6 +1,5 @@
 /** A film in the one form that browser and encoder read: H.264 with one rate of frames, and its sound beside it. */
 import { open, rm, stat } from 'node:fs/promises'
-import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny'
 import { greatestDivisor } from '#core/films/steady-rate.ts'
 import type { ShownFilm } from '#core/model/moving/film.ts'
 import { keptSize, LONGEST_FILM_S, tooLong } from '#core/model/moving/film.ts'
@@ -8,6 +7,7 @@ import { message } from '#core/words/say.ts'
 import { isDiskFull, UserFacingError } from '#server/errors/user-facing-error.ts'
 import type { Importer } from '#server/import/importer.ts'
 import type { Ffmpeg } from '#server/media/ffmpeg.ts'
+import { videoPackets } from '#server/media/video-packets.ts'
 import type { FileStore } from '#server/storage/file-store.ts'
 import { filmFormatOf } from './film-format.ts'
 import { flashesOf, stripOf } from './look-at-film.ts'
@@ -67,19 +67,6 @@ const pictureOut = ([count, per]: [number, number]) => [
 ]
 const PLAIN = ['-map_metadata', '-1', '-map_chapters', '-1', '-fflags', '+bitexact', '-movflags', '+faststart', '-f', 'mp4']
 const SOUND_FILTER = 'aresample=48000:async=1000:first_pts=0,aformat=channel_layouts=stereo'
-
-/** How many frames a film of ours has. */
-async function framesOf(path: string): Promise<number> {
-  const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
-  try {
-    const track = await input.getPrimaryVideoTrack()
-    let frames = 0
-    if (track) for await (const _ of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) frames++
-    return frames
-  } finally {
-    input.dispose()
-  }
-}
 
 export interface FilmSource {
   input: string[]
@@ -212,7 +199,7 @@ export async function proxied(
   const [proxyPath, soundPath] = [store.scratchPath('.mp4'), store.scratchPath('.pcm')]
   try {
     await encode(tools, name, source, { proxy: proxyPath, sound: soundPath, ...size }, (part) => report(part * 0.9), signal)
-    const frames = await framesOf(proxyPath)
+    const frames = (await videoPackets(proxyPath)).length
     const [count, per] = facts.rate
     const seconds = (frames * per) / count
     if (frames < 2) throw standsStill(name)

@@ -1,15 +1,5 @@
 /** Recorded pieces as one open file, each picture at its own moment. */
-import {
-  ALL_FORMATS,
-  EncodedPacket,
-  EncodedPacketSink,
-  EncodedVideoPacketSource,
-  FilePathSource,
-  FilePathTarget,
-  Input,
-  Mp4OutputFormat,
-  Output,
-} from 'mediabunny'
+import { EncodedPacket, EncodedVideoPacketSource, FilePathTarget, Mp4OutputFormat, Output } from 'mediabunny'
 import { FOOTAGE_CODECS, type FootageFrame, unpackPiece } from '#core/recording/footage-pieces.ts'
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 import { type FootageTags, footageComment } from './footage-tags.ts'
@@ -72,20 +62,5 @@ export async function writeFootage(
   } catch (error) {
     await (output as Output | null)?.cancel()
     throw error
-  }
-}
-
-/** @returns the moment of each picture of a file, seconds */
-export async function pictureTimes(path: string): Promise<number[]> {
-  const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS })
-  try {
-    const times: number[] = []
-    const track = await input.getPrimaryVideoTrack()
-    if (!track) return times
-    for await (const packet of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true }))
-      times.push(packet.timestamp)
-    return times
-  } finally {
-    input.dispose()
   }
 }

@@ -29,6 +29,9 @@ export function openReport(
     begin: async () => report.begin(),
     tell: (progress) => report.tell(progress),
     end: (progress) => report.end(progress),
+    get learner() {
+      return report.learner
+    },
     isLate: false,
   }
 }

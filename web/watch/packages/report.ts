@@ -7,6 +7,8 @@ export interface Report {
   tell(progress: Progress): void
   /** The page is being left. */
   end(progress: Progress): void
+  /** Who learns, by the platform's name; known once it has begun. */
+  readonly learner: string
   /** What cannot be told now is told later. */
   isLate: boolean
 }

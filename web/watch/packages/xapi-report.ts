@@ -62,6 +62,7 @@ const union = (a: readonly Stretch[], b: readonly Stretch[]) => b.reduce<Stretch
 
 export class XapiReport implements Report {
   readonly isLate = true
+  readonly learner: string
   readonly #launch: XapiLaunch
   readonly #times: LectureTimes
   #header: string | null = null
@@ -77,6 +78,7 @@ export class XapiReport implements Report {
   constructor(launch: XapiLaunch, times: LectureTimes) {
     this.#launch = launch
     this.#times = times
+    this.learner = JSON.stringify(launch.actor)
     this.#waiting = this.#remembered('statements', [])
   }
 
@@ -227,7 +229,7 @@ export class XapiReport implements Report {
 
   #read = (text: string) => unpackListening(text, this.#times.lengthSeconds)
 
-  #key = (what: string) => `report ${what} ${this.#launch.activityId} ${this.#launch.registration ?? ''}`
+  #key = (what: string) => `report ${what} ${this.#launch.activityId} ${this.#launch.registration ?? ''} ${this.learner}`
 
   #remembered<T>(what: string, otherwise: T): T {
     try {
