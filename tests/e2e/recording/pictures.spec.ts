@@ -1,5 +1,6 @@
 /** Screen and camera beside the voice: shown, kept, found again, whatever is killed, closed or pulled out. */
 import type { BrowserContext, Page } from '@playwright/test'
+import { filmSeconds } from '#core/model/moving/film.ts'
 import type { Take } from '#core/model/take.ts'
 import { enterBooth, openClouds, type TestServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
@@ -62,7 +63,7 @@ test('a screen is shown, one goes back to the slide and on, with a small picture
   expect(seconds(screen!.end - screen!.start)).toBeGreaterThan(1.8)
   expect(seconds(screen!.end - screen!.start)).toBeLessThan(4.2)
   for (const { footage, start, end } of take.footage)
-    expect(Math.abs(footage.shown!.frames / 30 - seconds(end - start))).toBeLessThan(0.1)
+    expect(Math.abs(filmSeconds(footage.shown!) - seconds(end - start))).toBeLessThan(0.1)
 
   await page.goto(`${server.address}/lectures/${id}/slides/${(await server.lecture(id)).slides[0]!.id}`)
   await expect(page.getByRole('img', { name: /^Demonstration/ })).toBeVisible()
@@ -101,7 +102,7 @@ test('the server is killed while a screen is recorded: the browser keeps its pic
   const [{ start, end, footage }] = take.footage as [Take['footage'][number]]
   expect(seconds(start)).toBeLessThan(0.6)
   expect(seconds(take.samples - end)).toBeLessThan(0.3)
-  expect(Math.abs(footage.shown!.frames / 30 - seconds(end - start))).toBeLessThan(0.1)
+  expect(Math.abs(filmSeconds(footage.shown!) - seconds(end - start))).toBeLessThan(0.1)
 })
 
 test('the tab is closed while a camera records: what it saw is brought home with the voice', async ({
