@@ -47,6 +47,19 @@ describe('the clock of pictures', () => {
       { numRuns: 30 },
     )
   })
+  test('a machine that is busy for ten seconds, in which everything comes late, moves no picture', () => {
+    const clock = new PictureClock()
+    let worst = 0
+    for (let at = 0; at < 60_000; at++) {
+      const isBusy = at >= 20_000 && at < 30_000
+      // pictures wait longer than sound, whose thread goes first
+      if (at % 85 === 0) clock.hear(at * RATE, 1e12 + at + 2)
+      if (at % 33 !== 0) continue
+      const sample = clock.at(at, 1e12 + at + (isBusy ? 40 : 5))
+      if (sample !== null && at > 1000) worst = Math.max(worst, Math.abs(sample / RATE - at))
+    }
+    expect(worst).toBeLessThan(10)
+  })
   test('in a rest nothing is recorded, and the take’s clock stands still', () => {
     const clock = new PictureClock()
     clock.hear(0, 1000)

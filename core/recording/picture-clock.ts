@@ -5,21 +5,25 @@
  */
 import { SAMPLE_RATE } from '#core/timing/clocks.ts'
 
-/** Arrivals that are compared: some ten seconds of pictures or batches of samples, in which clocks do not drift apart. */
-const REMEMBERED = 120
+/**
+ * Arrivals of so long are compared: a machine is seldom busy for longer, and clocks hardly drift apart meanwhile (two hundred millionths, which is
+ * much, are four milliseconds).
+ */
+const REMEMBERED_MS = 20_000
 const SAMPLES_A_MS = SAMPLE_RATE / 1000
 
 /** The earliest arrival of some, as the distance between two clocks. */
 class Earliest {
-  #seen: number[] = []
+  #seen: { distance: number; wall: number }[] = []
   /** Of all that are remembered. */
   least: number | null = null
 
-  add(distance: number) {
-    this.#seen.push(distance)
-    const gone = this.#seen.length > REMEMBERED ? this.#seen.shift() : undefined
-    if (this.least === null || distance < this.least) this.least = distance
-    else if (gone === this.least) this.least = Math.min(...this.#seen)
+  add(distance: number, wall: number) {
+    // what came before one that is as early is never needed again: the first that is left is the earliest
+    while (this.#seen.length > 0 && this.#seen.at(-1)!.distance >= distance) this.#seen.pop()
+    this.#seen.push({ distance, wall })
+    while (this.#seen[0]!.wall < wall - REMEMBERED_MS) this.#seen.shift()
+    this.least = this.#seen[0]!.distance
   }
 }
 
@@ -36,7 +40,7 @@ export class PictureClock {
    * @param wall ms, when the last of them came
    */
   hear(samples: number, wall: number) {
-    if (this.#restsAt === null) this.#sound.add(wall - samples / SAMPLES_A_MS)
+    if (this.#restsAt === null) this.#sound.add(wall - samples / SAMPLES_A_MS, wall)
   }
 
   /** Nothing is recorded after this sample, until `goOn`. */
@@ -62,7 +66,7 @@ export class PictureClock {
    * @returns the sample of the take at which it was taken; null for one that is of no use: in a rest, or before the first sound
    */
   at(taken: number, wall: number): number | null {
-    this.#pictures.add(wall - taken)
+    this.#pictures.add(wall - taken, wall)
     if (this.#sound.least === null) return null
     return this.#next(Math.round((taken + this.#pictures.least! - this.#sound.least) * SAMPLES_A_MS))
   }
