@@ -254,12 +254,19 @@ export function plan(lecture: Lecture): EditionPlan {
 }
 
 /** What of a slide's captions makes an edition another one: each cue's track, text and place. */
-export function slideCaptions(lecture: Pick<Lecture, 'captionTracks'>, slideId: string): string[] {
-  return lecture.captionTracks.flatMap((track) =>
+export function slideCaptions(lecture: Pick<Lecture, 'captionTracks' | 'slides'>, slideId: string): string[] {
+  const films = lecture.slides.find(({ id }) => id === slideId)?.steps.flatMap((step) => step.films) ?? []
+  const ofFilms = films.flatMap((film) =>
+    film.captions.flatMap(({ language, cues }) =>
+      cues.map((cue) => `${language} film ${film.id} ${cue.start} ${cue.end} ${cue.text}`),
+    ),
+  )
+  const ofTracks = lecture.captionTracks.flatMap((track) =>
     track.cues
       .filter((cue) => cue.slideId === slideId)
       .map((cue) => `${track.language} ${cue.takeId} ${cue.start} ${cue.end} ${cue.text}`),
   )
+  return [...ofTracks, ...ofFilms]
 }
 
 /** A number for what a value says, the same for the same JSON. */

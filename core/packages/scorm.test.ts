@@ -103,6 +103,32 @@ describe.each([
       ['question-2', 'fill-in', 'rain', 'correct'],
     ])
   })
+  test('a status that was refused is told again, and answers stand after those of earlier sessions', () => {
+    let isRefusing = true
+    const told: [string, string][] = []
+    const api = new Proxy(
+      {},
+      {
+        get: (_, name) => (key: string, value?: string) => {
+          if (/Get/.test(String(name))) return key === 'cmi.interactions._count' ? '3' : ''
+          if (!/Set/.test(String(name))) return 'true'
+          if (key === status && value === 'completed' && isRefusing) return 'false'
+          told.push([key, value!])
+          return 'true'
+        },
+      },
+    ) as Scorm12Api & Scorm2004Api
+    const report = new ScormReport(kind === 'scorm-1.2' ? scorm12(api) : scorm2004(api), TIMES)
+    const question = { id: crypto.randomUUID(), text: 'Which?', explanation: '', kind: 'word' as const, right: ['rain'] }
+    const answered = [{ question, index: 0, answer: 'rain', isRight: true }]
+    report.begin()
+    report.tell(progress({ isCompleted: true, answered, questions: 1 }))
+    expect(told.some(([key, value]) => key === status && value === 'completed')).toBe(false)
+    isRefusing = false
+    report.tell(progress({ isCompleted: true, answered, questions: 1 }))
+    expect(told).toContainEqual([status, 'completed'])
+    expect(told).toContainEqual(['cmi.interactions.3.id', 'question-1'])
+  })
   test('a platform that does not begin is told nothing', () => {
     const calls: string[] = []
     const silent = new Proxy(

@@ -109,6 +109,8 @@ export class ScormReport {
   readonly #told = new Map<string, string>()
   /** Where the platform has each answer. */
   readonly #places = new Map<string, number>()
+  /** How many it has of earlier sessions. */
+  #earlier = 0
   /** Who learns, by the platform's name: in one browser there may be several. */
   learner = ''
   /** Names that it refused to take, with its number of the error. */
@@ -129,6 +131,7 @@ export class ScormReport {
     this.#counts = now === '' || now === 'normal'
     const known = this.#to.get(status.name)
     this.#wasCompleted = known === 'completed' || known === 'passed'
+    this.#earlier = Number.parseInt(this.#to.get('cmi.interactions._count'), 10) || 0
     const kept = unpackListening(this.#to.get(suspended), this.#times.lengthSeconds)
     const at = Number.parseFloat(this.#to.get(place))
     if (this.#counts && status.unseen.test(known)) this.#set(status.name, 'incomplete')
@@ -147,7 +150,8 @@ export class ScormReport {
     if (this.#counts) this.#tellAnswers(progress)
     if (this.#counts && progress.isCompleted && !this.#wasCompleted) {
       this.#set(status.name, 'completed')
-      this.#wasCompleted = true
+      // where it was refused it is told again
+      this.#wasCompleted = this.#told.get(status.name) === 'completed'
     }
     this.#to.commit()
   }
@@ -164,7 +168,7 @@ export class ScormReport {
     if (scaled) this.#set(scaled, String(Math.round(score * 10_000) / 10_000))
     for (const one of answered) {
       const interaction = interactionOf(one, separator)
-      const at = this.#places.get(interaction.id) ?? this.#places.size
+      const at = this.#places.get(interaction.id) ?? this.#earlier + this.#places.size
       this.#places.set(interaction.id, at)
       const name = (field: string) => `cmi.interactions.${at}.${field}`
       // the id and the type stand before what depends on them

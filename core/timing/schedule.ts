@@ -152,7 +152,8 @@ export function schedule(lecture: Pick<Lecture, 'timing' | 'slides' | 'transitio
     const room = { held, rest: next ? 0 : toSamples(LAST_REST_S), borrowed: next ? borrowedBy(next) : 0 }
     const { leadSamples, filmlessSamples } = withoutFilms(own, room)
     const films = scheduleFilms(slide, { leadSamples, clipSamples: clip, filmlessSamples, transition }, leadOf(own))
-    runsUntil = Math.max(runsUntil, at + filmsRunUntil(slide, films))
+    // one that would begin after its slide never runs
+    runsUntil = Math.max(runsUntil, at + filmsRunUntil(slide, filmsWithin(slide, films, filmlessSamples)))
     const waits = Math.max(filmsWaitedFor(slide, films), next ? 0 : runsUntil - at)
     const tail =
       held === null ? Math.max(toSamples(TAIL_LEAST_S), toSamples(timing.tailSeconds)) + room.rest : toSamples(TAIL_LEAST_S)

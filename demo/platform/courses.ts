@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto'
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { dirname, join, normalize } from 'node:path'
+import { dirname, join, normalize, sep } from 'node:path'
 import { XMLParser } from 'fast-xml-parser'
 import { strFromU8, unzipSync } from 'fflate'
 import { type Cmi5Session, cmi5Faults, SESSION } from './cmi5-rules.ts'
@@ -57,7 +57,7 @@ export class Course {
     this.store = store
     for (const [name, bytes] of Object.entries(files)) {
       const path = normalize(join(this.folder, name))
-      if (name.endsWith('/') || !path.startsWith(this.folder)) continue
+      if (name.endsWith('/') || !path.startsWith(`${this.folder}${sep}`)) continue
       mkdirSync(dirname(path), { recursive: true })
       writeFileSync(path, bytes)
     }

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import { checks } from '#core/edition/checks/checks.ts'
-import { plan } from '#core/edition/plan.ts'
+import { plan, slideCaptions } from '#core/edition/plan.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import * as made from '#tests/made/lecture.ts'
 import { filmCuesOnLecture } from './film-cues.ts'
@@ -63,4 +63,26 @@ test('captions of a film make a track that is published, are drawn into the pict
   const burned = made.lecture([made.filmed('a', 0, [film(4, { captions: english(cue(1, 2, 'Rain.')) })])])
   burned.exportSettings = { ...burned.exportSettings, burnedIn: 'en' }
   expect(plan(burned).slides[0]!.pictures.map(({ caption }) => caption)).toEqual([undefined, 'Rain.', undefined])
+})
+test('captions of a film that change make its slide another one than in the edition before', () => {
+  const lecture = (captions: ReturnType<typeof english>) => made.lecture([made.filmed('a', 0, [film(4, { captions })])])
+  const told = (captions: ReturnType<typeof english>) => slideCaptions(lecture(captions), 'a')
+  expect(told(english(cue(1, 2, 'Rain.')))).not.toEqual(told([]))
+  expect(told(english(cue(1, 2, 'Rain.')))).not.toEqual(told(english(cue(1, 2, 'Snow.'))))
+})
+test('a file without a word takes nobody’s place because a film has captions in its language', () => {
+  const lecture = made.lecture([made.slide('a', 3), made.filmed('b', 0, [film(4, { captions: english(cue(1, 2, 'Rain.')) })])])
+  const empty = { ...lecture.captionTracks[0]!, id: 'empty', origin: 'file' as const, cues: [] }
+  lecture.captionTracks = [...lecture.captionTracks, empty]
+  expect(publishedTracks(lecture).map(({ id }) => id)).toEqual(['c'])
+})
+test('a film whose slide ends before it begins is told, and keeps no other slide waiting', () => {
+  const late = film(20, { voice: 'before', waits: false, runsOn: true, isSpoken: false })
+  const timing = { leadSeconds: 2, tailSeconds: 0.4 }
+  const slides = [{ ...made.filmed('a', 3, [late]), timing }, made.slide('b', 3)]
+  const lecture = made.lecture(slides)
+  const times = schedule(lecture)
+  expect(times.slides[0]!.films).toEqual([])
+  expect(times.lengthSamples / 48_000).toBeLessThan(12)
+  expect(checks(lecture, times).filter(({ kind }) => kind === 'film-missing')).toHaveLength(1)
 })

@@ -11,10 +11,14 @@ import { cuesOnLecture, type LectureCue } from './place-cues.ts'
  */
 export function publishedTracks(lecture: Pick<Lecture, 'captionTracks' | 'language' | 'slides'>): CaptionTrack[] {
   const byLanguage = new Map<string, CaptionTrack>()
+  const isEmpty = (track: CaptionTrack) => track.cues.every((cue) => cue.text === '')
   for (const track of lecture.captionTracks) {
-    if (track.cues.every((cue) => cue.text === '') && !hasFilmCaptions(lecture, track.language)) continue
+    if (isEmpty(track)) continue
     if (!byLanguage.has(track.language) || track.origin === 'file') byLanguage.set(track.language, track)
   }
+  // one that has nothing of its own is there for what is said in films
+  for (const track of lecture.captionTracks)
+    if (!byLanguage.has(track.language) && hasFilmCaptions(lecture, track.language)) byLanguage.set(track.language, track)
   return [...byLanguage.values()].sort(
     (a, b) => Number(b.language === lecture.language) - Number(a.language === lecture.language),
   )

@@ -311,7 +311,7 @@ export function checks(lecture: Lecture, times: Schedule = schedule(lecture), pu
       ...practiceVoice(slide, i + 1),
       ...sound,
       ...pictureFindings(lecture, slide, s, i + 1, covered(slide)),
-      ...movingFindings(lecture, slide, i + 1, times.slides.length),
+      ...movingFindings(lecture, slide, i + 1, { count: times.slides.length, scheduled: s }),
       ...changed,
     ].map((f) => ({
       ...at,

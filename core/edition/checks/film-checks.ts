@@ -8,6 +8,7 @@ import type { TakeFootage } from '#core/model/moving/footage.ts'
 import { smallPictureOn } from '#core/model/moving/small-picture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
+import type { ScheduledSlide } from '#core/timing/scheduled.ts'
 import { languageName } from '#core/words/language-name.ts'
 import { say } from '#core/words/say.ts'
 import type { Finding } from './check.ts'
@@ -124,18 +125,23 @@ function footageFindings(slide: Slide, n: number, isTeacherSeen: boolean): Findi
   return [...new Map(found.map((one) => [`${one.finding} ${one.advice}`, one])).values()]
 }
 
-/** What moves on a slide. @param n place of the slide among those shown, from 1 @param count how many are shown */
+/** What moves on a slide. @param n place of the slide among those shown, from 1; `count` how many are shown */
 export function movingFindings(
   lecture: Pick<Lecture, 'captionTracks' | 'smallPicture'>,
   slide: Slide,
   n: number,
-  count: number,
+  { count, scheduled }: { count: number; scheduled: Pick<ScheduledSlide, 'films'> },
 ): Finding[] {
   const small = smallPictureOn(lecture.smallPicture, slide.smallPicture, { index: n - 1, count })
-  return [...filmFindings(lecture, slide, n), ...footageFindings(slide, n, small !== null)]
+  return [...filmFindings(lecture, slide, n, scheduled), ...footageFindings(slide, n, small !== null)]
 }
 
-function filmFindings(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: number): Finding[] {
+function filmFindings(
+  lecture: Pick<Lecture, 'captionTracks'>,
+  slide: Slide,
+  n: number,
+  scheduled: Pick<ScheduledSlide, 'films'>,
+): Finding[] {
   return slide.steps
     .flatMap((step) => step.films)
     .flatMap((film): Finding[] => {
@@ -146,6 +152,15 @@ function filmFindings(lecture: Pick<Lecture, 'captionTracks'>, slide: Slide, n: 
             level: 'missing',
             finding: say('The film “{name}” on slide {slide} is not shown', { name: film.name, slide: n }),
             advice: film.problem ? say(film.problem) : say('It is being made ready'),
+          },
+        ]
+      if (scheduled.films.every(({ filmId }) => filmId !== film.id))
+        return [
+          {
+            kind: 'film-missing',
+            level: 'missing',
+            finding: say('The film “{name}” on slide {slide} is not shown', { name: film.name, slide: n }),
+            advice: say('Its slide ends before it would begin: let the slide stay for it'),
           },
         ]
       const described = film.description.trim() !== ''

@@ -204,7 +204,10 @@ export async function bringBack(context: AppContext, add: JobAdder['add'], lost:
         }
         await tx.insert(takes).values(take)
         for (const { file, start: _, ...one } of filmed)
-          await tx.insert(footage).values({ ...one, lectureId, state: 'sealed', original: file, createdAt: now })
+          await tx
+            .insert(footage)
+            .values({ ...one, lectureId, state: 'sealed', original: file, createdAt: now })
+            .onConflictDoNothing()
         jobs.push(id)
       }
     }

@@ -88,7 +88,8 @@ export function sendPackage(
       name: title,
       ending: '.epub',
       contentType: 'application/epub+zip',
-      files: async () => epubFiles(context, edition, c.req.raw.signal),
+      // whoever asked first may go: others wait for the same one
+      files: async () => epubFiles(context, edition, new AbortController().signal),
     })
   return sendZip(c, context, {
     of: ['package', kind, edition.id, isPage(kind) ? wanted.share : (wanted.link ?? null)],

@@ -20,12 +20,14 @@ const LECTURE = {
 
 let isDown = false
 let asked: string[] = []
+let keptHere: () => [string, string][]
 const { app, courses } = platformApp()
 
 beforeEach(() => {
   isDown = false
   asked = []
   const kept = new Map<string, string>()
+  keptHere = () => [...kept]
   vi.stubGlobal('localStorage', {
     getItem: (name: string) => kept.get(name) ?? null,
     setItem: (name: string, value: string) => void kept.set(name, value),
@@ -174,6 +176,23 @@ test('a statement that the store will never take is not sent again and again', a
   report.tell(progress(0, []))
   await settled()
   expect(asked.filter((one) => one.endsWith('/statements')).length).toBe(before)
+})
+
+test('one statement that the store does not take costs none of the others that waited with it', async () => {
+  const course = await added('xapi')
+  isDown = true
+  const report = opened(course, 'xapi')
+  await report.begin()
+  report.tell(progress(95, [{ start: 0, end: 95 }], true))
+  await settled()
+  // another statement has the id of the second one already
+  const waiting = JSON.parse(keptHere().find(([name]) => name.includes('statements'))![1]) as { id: string }[]
+  const other = { ...waiting[1]!, verb: { id: 'urn:other' } }
+  course.store.add([other])
+  isDown = false
+  report.end(progress(96, [{ start: 0, end: 96 }], true))
+  await settled()
+  expect(verbs(course).filter((verb) => verb !== 'urn:other')).toEqual(['initialized', 'terminated'])
 })
 
 test('a page that no platform opened has nobody to tell', () => {

@@ -16,7 +16,7 @@ test('a question is written, asked where its slide ends, answered, not asked aga
   await page.goto(`${server.address}/lectures/${id}/slides/${slides[0]!.id}`)
   const questions = page.getByRole('region', { name: 'Questions after slide 1' })
   await questions.getByRole('button', { name: 'Ask something after this slide' }).click()
-  await expect(questions.getByText('It is not asked yet')).toBeVisible()
+  await expect(questions.getByText('It is not kept yet')).toBeVisible()
   await questions.getByLabel('Question 1', { exact: true }).fill('Which clouds are made of ice?')
   await questions.getByLabel('Answer 1', { exact: true }).fill('The low ones')
   await questions.getByLabel('Answer 2', { exact: true }).fill('The high ones')

@@ -188,7 +188,7 @@ function QuestionFields({ draft, number, onDraft, onKeep, onRemove }: QuestionFi
       </label>
       {question === null && (
         <p role="status" className="text-sm text-secondary">
-          {say('It is not asked yet: it needs its words, its answers, and which of them is right.')}
+          {say('It is not kept yet: it needs its words, its answers, and which of them is right.')}
         </p>
       )}
     </li>

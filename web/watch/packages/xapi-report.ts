@@ -213,18 +213,27 @@ export class XapiReport implements Report {
   /** All that waits, at once: a store takes a statement that comes again for the one it has. */
   async #send(how: RequestInit = {}) {
     if (this.#waiting.length === 0) return
-    const sent = [...this.#waiting]
+    const all = [...this.#waiting]
     try {
       if (this.#header === null) await this.#signIn()
-      const init = { method: 'POST', body: JSON.stringify(sent), headers: { 'content-type': 'application/json' }, ...how }
-      const answer = await this.#ask('statements', init)
-      // what it will never take is not sent again and again
-      if (!answer.ok && (answer.status >= 500 || answer.status === 401 || answer.status === 429)) return
-      this.#waiting = this.#waiting.filter((one) => !sent.includes(one))
-      this.#remember('statements', this.#waiting)
+      // a store refuses all of them for one that it does not take: then each is sent by itself
+      if (!(await this.#offer(all, how)) && all.length > 1) for (const one of all) await this.#offer([one], how)
     } catch {
       // it waits
     }
+  }
+
+  /** @returns false where the store refused them @throws where it cannot answer now */
+  async #offer(statements: Record<string, unknown>[], how: RequestInit): Promise<boolean> {
+    const headers = { 'content-type': 'application/json' }
+    const { ok, status } = await this.#ask('statements', { method: 'POST', body: JSON.stringify(statements), headers, ...how })
+    if (!ok && (status >= 500 || status === 401 || status === 429)) throw new Error(`${status}`)
+    // what it will never take is not sent again and again
+    if (ok || statements.length === 1) {
+      this.#waiting = this.#waiting.filter((one) => !statements.includes(one))
+      this.#remember('statements', this.#waiting)
+    }
+    return ok
   }
 
   #read = (text: string) => unpackListening(text, this.#times.lengthSeconds)

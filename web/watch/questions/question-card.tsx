@@ -5,6 +5,9 @@ import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import type { Questions } from './use-questions.ts'
 
+/** As much as learning platforms take. */
+const LONGEST_ANSWER = 250
+
 /** What is right, in words. */
 const rightOf = (question: Question): string =>
   'options' in question
@@ -91,6 +94,7 @@ export function QuestionCard({ questions, language }: { questions: Questions; la
               className="input w-full border-edge"
               aria-label={say('Your answer')}
               inputMode={question.kind === 'number' ? 'decimal' : 'text'}
+              maxLength={LONGEST_ANSWER}
               value={text}
               onChange={({ target }) => setText(target.value)}
             />

@@ -27,11 +27,15 @@ export function FilmCaptions({ lecture, film, set }: FilmCaptionsProps) {
       const found = await languageOfText(wordsOf(await file.text()))
       const { language } = guessLanguage(languageOfName(file.name), found, lecture.language)
       const { captions: added, problems } = await read({ filmId: film.id, file, language }).unwrap()
-      change([...captions.filter((one) => one.language !== language), added])
-      const said = say('“{name}”: {kept, plural, one {# caption} other {# captions}} attached.', {
-        name: file.name,
-        kept: added.cues.length,
-      })
+      const before = captions.find((one) => one.language === language)
+      change([...captions.filter((one) => one !== before), added])
+      const told = { name: file.name, kept: added.cues.length }
+      const said = before
+        ? say('“{name}”: {kept, plural, one {# caption} other {# captions}} attached in place of “{before}”.', {
+            ...told,
+            before: before.name,
+          })
+        : say('“{name}”: {kept, plural, one {# caption} other {# captions}} attached.', told)
       tellAttached(said, problems)
     } catch (error) {
       tellNotAttached(error)
@@ -42,7 +46,9 @@ export function FilmCaptions({ lecture, film, set }: FilmCaptionsProps) {
       <ul className="grid gap-1">
         {captions.map((own) => {
           const others = captions.filter((one) => one !== own)
-          const languages = [...new Set([own.language, ...lecture.captionTracks.map((track) => track.language)])]
+          const free = lecture.captionTracks.map((track) => track.language)
+          // one file a language: those of others would go
+          const languages = [...new Set([own.language, ...free.filter((tag) => others.every((one) => one.language !== tag))])]
           return (
             <li key={own.language} className="flex flex-wrap items-center gap-2">
               <Captions size={16} aria-hidden className="shrink-0" />
@@ -56,9 +62,7 @@ export function FilmCaptions({ lecture, film, set }: FilmCaptionsProps) {
                 aria-label={say('Language of {name}', { name: own.name })}
                 className="select select-sm w-44 border-edge bg-base-100"
                 value={own.language}
-                onChange={({ target: { value: language } }) =>
-                  change([...others.filter((one) => one.language !== language), { ...own, language }])
-                }
+                onChange={({ target: { value: language } }) => change([...others, { ...own, language }])}
               >
                 {languages.map((language) => (
                   <option key={language} value={language}>
@@ -73,6 +77,7 @@ export function FilmCaptions({ lecture, film, set }: FilmCaptionsProps) {
           )
         })}
       </ul>
+      {film.isMuted && <p className="text-base-content/75">{say('They are not shown while the film is silent.')}</p>}
       <input
         ref={input}
         type="file"

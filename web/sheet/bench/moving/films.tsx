@@ -246,7 +246,7 @@ function FilmRow({
           <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
             <Sound film={film} set={set} />
           </div>
-          {film.shown.sound !== null && !film.isMuted && film.isSpoken && (
+          {(film.captions.length > 0 || (film.shown.sound !== null && !film.isMuted && film.isSpoken)) && (
             <FilmCaptions lecture={lecture} film={film} set={set} />
           )}
           <FilmPlacing film={film} step={step} onPlace={(place) => set(say('place'), { place })} />
