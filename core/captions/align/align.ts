@@ -90,7 +90,7 @@ export const ALIGN_VERSION = 9
 /** Shorter strange sounds are breaths and lips. */
 const SHORTEST_EXTRA_S = 0.45
 
-interface Heard {
+export interface Heard {
   mel: MelSpectrum
   levels: Float32Array
   active: Uint8Array
@@ -135,26 +135,36 @@ function randomCost(features: Float32Array, active: Uint8Array, reference: Refer
   return sum / 2000
 }
 
+/** A take beside its script, once the reference sounds like its speaker. */
+export interface Learned {
+  heard: Heard
+  /** On one scale with the reference. */
+  features: Float32Array
+  reference: Reference
+  path: Path
+  /** What a frame costs that fits, and one that has nothing to do with the other. */
+  fitting: number
+  unlike: number
+}
+
 /**
+ * Learns how the speaker of a take says its script.
+ *
  * @param take as `extractFeatures` hears it
  * @param sentences of the script, in order, without empty ones
  * @param notWords where a voice is heard and no words are, as in an "um", seconds
- * @returns times in seconds of the recording
+ * @returns null where nobody speaks, or there is nothing to say
  * @throws Error of the synthesiser when it cannot speak the language
  */
-export function align(
+export function learnSpeaker(
   take: Take,
   sentences: readonly string[],
   synthesiser: Synthesiser,
   notWords: readonly Stretch[] = [],
-): Alignment {
-  const nothing = (): Alignment => ({
-    sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, needsReview: false, spans: [] })),
-    offScript: [],
-  })
-  if (sentences.length === 0 || take.mel.frames < LEAST_FRAMES) return nothing()
+): Learned | null {
+  if (sentences.length === 0 || take.mel.frames < LEAST_FRAMES) return null
   const heard = listen(take, notWords)
-  if (!heard.active.includes(1)) return nothing()
+  if (!heard.active.includes(1)) return null
   const spoken = makeReference(sentences, synthesiser)
   let reference = stretchReference(spoken, rateOf(spoken, heard.active))
   const random = randomCost(heard.features, heard.active, reference)
@@ -168,25 +178,45 @@ export function align(
       reference,
       scaled({ ...FIRST_COSTS, garbage: 2 * FIRST_COSTS.garbage, skip: 5 * FIRST_COSTS.skip }, random),
     )
-  let fitting = 0.5
-  let unlike = random
-  let features = heard.features
-  let judged = reference
+  let learned: Learned = { heard, features: heard.features, reference, path, fitting: 0.5, unlike: random }
   for (let pass = 0; pass < PASSES; pass++) {
     // a rate that was guessed wrong, because much was left out or said twice, is known better now
-    const said = path.words.reduce((sum, w) => sum + w.end - w.start, 0)
-    const meant = path.words.reduce((sum, w) => sum + reference.words[w.word]!.end - reference.words[w.word]!.start, 0)
+    const said = learned.path.words.reduce((sum, w) => sum + w.end - w.start, 0)
+    const meant = learned.path.words.reduce((sum, w) => sum + reference.words[w.word]!.end - reference.words[w.word]!.start, 0)
     if (pass === 0 && meant > 0) reference = stretchReference(reference, Math.min(1.5, Math.max(0.67, said / meant)))
-    const adapted = adapt(heard.features, reference, path, () => true)
+    const adapted = adapt(heard.features, reference, learned.path, () => true)
     if (!adapted) break
-    fitting = adapted.fitting
-    unlike = adapted.random
-    features = adapted.features
-    judged = adapted.reference
+    const { fitting, random: unlike, features, reference: judged } = adapted
     const garbage = fitting + ADAPTED_COSTS.garbage * (unlike - fitting)
-    path = search(features, heard.active, judged, { ...ADAPTED_COSTS, unlike, garbage })
+    const found = search(features, heard.active, judged, { ...ADAPTED_COSTS, unlike, garbage })
+    learned = { heard, features, reference: judged, path: found, fitting, unlike }
   }
-  return describe(sentences, path, judged, heard, (cost) => {
+  return learned
+}
+
+/**
+ * @param take as `extractFeatures` hears it
+ * @param sentences of the script, in order, without empty ones
+ * @param notWords where a voice is heard and no words are, as in an "um", seconds
+ * @returns times in seconds of the recording
+ * @throws Error of the synthesiser when it cannot speak the language
+ */
+export const align = (
+  take: Take,
+  sentences: readonly string[],
+  synthesiser: Synthesiser,
+  notWords: readonly Stretch[] = [],
+): Alignment => alignmentOf(sentences, learnSpeaker(take, sentences, synthesiser, notWords))
+
+/** @param learned null where nobody speaks */
+export function alignmentOf(sentences: readonly string[], learned: Learned | null): Alignment {
+  if (!learned)
+    return {
+      sentences: sentences.map((text, i) => ({ i, text, skipped: true, confidence: 0, needsReview: false, spans: [] })),
+      offScript: [],
+    }
+  const { heard, path, reference, fitting, unlike } = learned
+  return describe(sentences, path, reference, heard, (cost) => {
     const z = (cost - fitting) / Math.max(0.05, unlike - fitting)
     return 1 / (1 + Math.exp(14 * (z - 0.5)))
   })

@@ -27,6 +27,8 @@ export interface SearchCosts {
   unrested: number
   /** Of going from anywhere to any sentence; left out, nobody does. The path that led there is not told then. */
   jump?: number
+  /** How many sentences back one goes at most to say something again; left out, one. */
+  reach?: number
 }
 
 /** A word in a short silence: the stop before a consonant. */
@@ -244,28 +246,34 @@ export class Search {
   /** Said again: from the end of a sentence, or the rest after it, back to its beginning; begun anew: from any word but the last. */
   #enterAgain(price: number) {
     const { sentences } = this.#reference
+    const { reach = 1 } = this.#costs
+    for (let s = 0; s < sentences.length; s++)
+      for (let from = s; from < Math.min(sentences.length, s + reach); from++) this.#enterAgainFrom(s, from, price)
+  }
+
+  /** @param s the sentence that is said again @param from the one that was said last */
+  #enterAgainFrom(s: number, from: number, price: number) {
+    const { first, end } = this.#reference.sentences[from]!
     const { repeat, falseStart } = this.#costs
-    for (let s = 0; s < sentences.length; s++) {
-      const { first, end } = sentences[s]!
-      let again = Math.min(this.#silence[s + 1]!, this.#garbage[s + 1]!) + repeat
-      let record = this.#silence[s + 1]! <= this.#garbage[s + 1]! ? this.#silenceRecord[s + 1]! : this.#garbageRecord[s + 1]!
-      for (let w = first; w < end; w++) {
-        // or the rest before one
-        if (this.#pause[w]! + falseStart < again) {
-          again = this.#pause[w]! + falseStart
-          record = this.#pauseRecord[w]!
-        }
-        if (!this.#wordLive[w]) continue
-        const exit = this.#exitOf(w) + (w === end - 1 ? repeat : falseStart)
-        if (exit < again) {
-          again = exit
-          record = this.#exitRecord(w)
-        }
+    let again = Math.min(this.#silence[from + 1]!, this.#garbage[from + 1]!) + repeat
+    let record =
+      this.#silence[from + 1]! <= this.#garbage[from + 1]! ? this.#silenceRecord[from + 1]! : this.#garbageRecord[from + 1]!
+    for (let w = first; w < end; w++) {
+      // or the rest before one
+      if (this.#pause[w]! + falseStart < again) {
+        again = this.#pause[w]! + falseStart
+        record = this.#pauseRecord[w]!
       }
-      if (again + price < this.#begin[s]!) {
-        this.#begin[s] = again + price
-        this.#beginRecord[s] = record
+      if (!this.#wordLive[w]) continue
+      const exit = this.#exitOf(w) + (w === end - 1 ? repeat : falseStart)
+      if (exit < again) {
+        again = exit
+        record = this.#exitRecord(w)
       }
+    }
+    if (again + price < this.#begin[s]!) {
+      this.#begin[s] = again + price
+      this.#beginRecord[s] = record
     }
   }
 
