@@ -16,11 +16,14 @@ import { type WhoAsks, whoMay } from './http/permissions/who-may.ts'
 import { apiRoutes } from './http/routes/api.ts'
 import { docsRoutes } from './http/routes/docs.ts'
 import { healthRoutes } from './http/routes/health.ts'
+import { ltiRoutes } from './http/routes/lti/lti.ts'
+import { recordRoutes } from './http/routes/voices/record.ts'
 import { oembedRoute } from './http/routes/watch/oembed.ts'
 import { builtPage, watchPageRoute } from './http/routes/watch/page.ts'
 import { watchRoutes } from './http/routes/watch/watch.ts'
 import { preEncodeOnChange } from './jobs/pre-encode.ts'
 import { JOB_REGISTRY } from './jobs/registry.ts'
+import { sendGrades } from './lti/grades.ts'
 import { sweep } from './maintenance/sweep.ts'
 import { requestTelling, serverLog } from './operation/log.ts'
 import { makeMetrics } from './operation/metrics.ts'
@@ -28,12 +31,25 @@ import { adoptByFirst, clearOutdated } from './people/school.ts'
 import { JobQueue } from './queue/queue.ts'
 import { lockFolder } from './storage/data-folder.ts'
 import { clearScratch } from './storage/file-store.ts'
+import { clearVoices } from './voices/recordings.ts'
 import { passcodeTries } from './watch/passcode.ts'
 import type { Workers } from './workers/pool.ts'
 
 /** The author's page, told whether people sign in. */
 const pageInMode = (html: string, mode: Config['mode']) =>
   html.replace('<head>', `<head><meta name="lectern-mode" content="${mode}">`)
+
+/** The author's side as it was built. */
+const builtPages = ({ webFolder, mode }: Pick<Config, 'webFolder' | 'mode'>) =>
+  new Hono()
+    .use('/assets/*', async (c, next) => {
+      await next()
+      // named by their content: what is under a name never changes
+      if (c.res.ok) c.header('cache-control', 'public, max-age=31536000, immutable')
+    })
+    .use('/assets/*', serveStatic({ root: webFolder, precompressed: true }))
+    .use('/*', serveStatic({ root: webFolder, index: 'none' }))
+    .get('*', async (c) => c.html(pageInMode(await builtPage(webFolder, 'index'), mode)))
 
 const RECOVERY_EVERY_MS = 20_000
 
@@ -42,6 +58,8 @@ function lookAgain(context: AppContext, queue: JobQueue, ending: AbortSignal) {
   queue.look()
   void readWordsAtLeisure(context.db, ending).catch((error) => console.error('Words could not be read yet:', error))
   void recoverTakes(context, queue).catch((error) => console.error('Recovery stumbled:', error))
+  void sendGrades(context)
+  void clearVoices(context).catch((error) => console.error('Recordings of others could not be removed yet:', error))
 }
 
 /**
@@ -94,24 +112,22 @@ export async function openApp(config: Config, workers?: Workers) {
       }),
     )
     .use('/watch/:token', framing)
+    .use('/lti/*', framing)
     .use(headers)
     .use(guard(config))
     .use('/api/*', bounded)
+    .use('/record/*', bounded)
+    .use('/lti/*', bounded)
     .use(whoMay(context))
     .route('/', healthRoutes(context, metrics))
     .route('/api/docs', docsRoutes(api as unknown as Hono))
     .route('/api', api)
+    .route('/record', recordRoutes(context, queue, tries))
+    .route('/lti', ltiRoutes(context))
     .route('/oembed', oembedRoute(context))
     .route('/watch', watchRoutes(context, tries))
     .route('/watch', watchPageRoute(context, config.webFolder))
-    .use('/assets/*', async (c, next) => {
-      await next()
-      // named by their content: what is under a name never changes
-      if (c.res.ok) c.header('cache-control', 'public, max-age=31536000, immutable')
-    })
-    .use('/assets/*', serveStatic({ root: config.webFolder, precompressed: true }))
-    .use('/*', serveStatic({ root: config.webFolder, index: 'none' }))
-    .get('*', async (c) => c.html(pageInMode(await builtPage(config.webFolder, 'index'), config.mode)))
+    .route('/', builtPages(config))
 
   return {
     app,

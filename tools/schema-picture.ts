@@ -2,14 +2,16 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { is } from 'drizzle-orm'
 import { getTableConfig, SQLiteTable } from 'drizzle-orm/sqlite-core'
+import * as ltiSchema from '#server/db/lti-schema.ts'
 import * as movingSchema from '#server/db/moving-schema.ts'
 import * as peopleSchema from '#server/db/people-schema.ts'
 import * as lectureSchema from '#server/db/schema.ts'
+import * as voicesSchema from '#server/db/voices-schema.ts'
 
 const PAGE = 'docs/schema.md'
 
-const tables = Object.values({ ...lectureSchema, ...movingSchema, ...peopleSchema }).flatMap((value) =>
-  is(value, SQLiteTable) ? [getTableConfig(value)] : [],
+const tables = Object.values({ ...lectureSchema, ...movingSchema, ...peopleSchema, ...voicesSchema, ...ltiSchema }).flatMap(
+  (value) => (is(value, SQLiteTable) ? [getTableConfig(value)] : []),
 )
 const lines: string[] = []
 for (const { name, columns, foreignKeys } of tables) {
@@ -27,7 +29,7 @@ for (const { name, columns, foreignKeys } of tables) {
 }
 const page = `# Tables
 
-Made by \`npm run schema:picture\` from \`server/db/schema.ts\`, \`moving-schema.ts\` and \`people-schema.ts\` beside it, which say what each column means. A name of a file is its SHA-256 in
+Made by \`npm run schema:picture\` from \`server/db/schema.ts\`, \`moving-schema.ts\`, \`people-schema.ts\`, \`voices-schema.ts\` and \`lti-schema.ts\` beside it, which say what each column means. A name of a file is its SHA-256 in
 \`files/\`; what is \`json\` is described by a schema of \`core/model\` or a type beside the table.
 
 \`\`\`mermaid

@@ -10,6 +10,12 @@ export const router = createBrowserRouter([
     errorElement: <ErrorPage />,
   },
   {
+    // by a link, without being anybody
+    path: '/record/:token',
+    lazy: async () => ({ Component: (await import('#web/record/record.tsx')).RecordPage }),
+    errorElement: <ErrorPage />,
+  },
+  {
     lazy: async () => ({ Component: (await import('./shell/author.tsx')).Author }),
     errorElement: <ErrorPage />,
     children: [
@@ -40,6 +46,10 @@ export const router = createBrowserRouter([
               },
               { path: '/lectures/:id/sound', lazy: async () => ({ Component: (await import('./sound/sound.tsx')).Sound }) },
               { path: '/lectures/:id/slips', lazy: async () => ({ Component: (await import('./slips/slips.tsx')).Slips }) },
+              {
+                path: '/lectures/:id/answers/:link',
+                lazy: async () => ({ Component: (await import('#web/answers/answers.tsx')).AnswersPage }),
+              },
               {
                 path: '/lectures/:id/publish',
                 lazy: async () => ({ Component: (await import('./publish/publish.tsx')).Publish }),

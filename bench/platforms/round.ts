@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net'
 import { serve } from '@hono/node-server'
 import type { Browser, FrameLocator, Page } from '@playwright/test'
 import type { Course } from '#demo/platform/courses.ts'
+import type { LtiPlatform } from '#demo/platform/lti/lti-platform.ts'
 import { platformApp } from '#demo/platform/platform.ts'
 
 export const KINDS = ['scorm-1.2', 'scorm-2004', 'cmi5', 'xapi'] as const
@@ -20,16 +21,20 @@ export interface Platform {
   told(id: string): ReturnType<Course['told']> & { verbs: string[] }
   /** Begins a session. @returns what its page is opened with */
   launch(id: string): URLSearchParams
+  /** Its course that opens lectures within its own pages. */
+  lti: LtiPlatform
   end(): void
 }
 
-export async function openPlatform(): Promise<Platform> {
-  const { app, courses } = platformApp()
+/** @param tool address of the app whose lectures are opened within its pages */
+export async function openPlatform(tool?: string): Promise<Platform> {
+  const { app, courses, lti } = platformApp(tool)
   const server = serve({ fetch: app.fetch, port: 0, hostname: '127.0.0.1' })
   await new Promise((resolve) => server.once('listening', resolve))
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
   return {
     address,
+    lti,
     async add(zip) {
       const form = new FormData()
       form.append('file', new File([zip as BlobPart], 'lecture.zip'))

@@ -150,6 +150,8 @@ const Form = z.object({
         /** Milliseconds since 1970. */
         startedAt: z.number().int(),
         microphone: text(1000),
+        /** Who speaks, where the voice is somebody else's. */
+        speaker: text(200).nullable().default(null),
         dropoutCount: z.number().int().nonnegative(),
         dropoutMs: z.number().int().nonnegative().default(0),
         samples: SampleCount,

@@ -92,6 +92,8 @@ export const JOBS = {
     result: nothing,
     soFar: nothing,
   },
+  /** It is found for each word of a slide's script whether an answer has it. */
+  'read-answer': { payload: z.object({ takeId: Id }), result: nothing, soFar: nothing },
   /** A sound file becomes a take of a slide. */
   'import-sound': {
     payload: GivenSound.extend({ slideId: Id }),

@@ -72,6 +72,8 @@ export interface Take {
   startedAt: number
   samples: number
   microphone: string
+  /** Who speaks, where the voice is somebody else's; null for the lecture's own. */
+  speaker: string | null
   /** Moments at which sound was missing, and how long they are together, ms. */
   dropoutCount: number
   dropoutMs: number

@@ -3,7 +3,7 @@ import { serve } from '@hono/node-server'
 import { platformApp } from './platform.ts'
 
 const port = Number(process.env.LECTERN_PLATFORM_PORT ?? 4747)
-const { app, courses } = platformApp()
+const { app, courses } = platformApp(process.env.LECTERN_ADDRESS)
 const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, ({ port: open }) => {
   console.log(`The practice platform is open at http://localhost:${open}. Stop with Ctrl+C; it forgets everything then.`)
 })

@@ -8,6 +8,8 @@ import { createRequire } from 'node:module'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
 import { Course, documentKey, NoPackage } from './courses.ts'
+import { LtiPlatform } from './lti/lti-platform.ts'
+import { ltiRoutes } from './lti/routes.ts'
 import { coursePage, problemPage, type Runtime, shelfPage } from './pages.ts'
 import { type Json, StatementStore } from './statement-store.ts'
 
@@ -30,9 +32,11 @@ function runtimeOf({ id, kind, cmi }: Course): Runtime {
   return { address: `/runtime/${isOld ? 'scorm12' : 'scorm2004'}`, begin }
 }
 
-export function platformApp(): { app: Hono; courses: Course[] } {
+/** @param tool address of the app whose lectures are opened within its pages */
+export function platformApp(tool = 'http://localhost:4870'): { app: Hono; courses: Course[]; lti: LtiPlatform } {
   const courses: Course[] = []
   const store = new StatementStore()
+  const lti = new LtiPlatform(tool)
   const app = new Hono()
   const byId = (id: string) => courses.find((course) => course.id === id)
   const add = (zip: Uint8Array) => {
@@ -86,7 +90,8 @@ export function platformApp(): { app: Hono; courses: Course[] } {
     '/xapi',
     xapi(store, (token) => courses.some((course) => course.hasToken(token))),
   )
-  return { app, courses }
+  app.route('/lti', ltiRoutes(lti))
+  return { app, courses, lti }
 }
 
 /** @param isKnown whether a token was given to a session */

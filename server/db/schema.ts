@@ -2,10 +2,8 @@
 
 import { sql } from 'drizzle-orm'
 import { index, integer, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core'
-import type { Alignment } from '#core/captions/align/align.ts'
 import { LINE_CHARACTERS } from '#core/captions/generate/break-lines.ts'
 import type { FoundReplacement } from '#core/deck/match/replace.ts'
-import type { SegmentFacts } from '#core/edition/estimate.ts'
 import type { EditionManifest } from '#core/edition/manifest.ts'
 import { JOB_KINDS } from '#core/jobs/job.ts'
 import type { BedSettings } from '#core/model/bed.ts'
@@ -17,12 +15,14 @@ import type { SmallPicture, SmallPictureException } from '#core/model/moving/sma
 import type { Question } from '#core/model/question.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import type { Card } from '#core/model/slide.ts'
-import type { ClipFigures, HeardSound, TakeAnalysis } from '#core/model/take.ts'
+import type { ClipFigures, TakeAnalysis } from '#core/model/take.ts'
 import type { TidyUp } from '#core/model/tidy-up.ts'
 import type { TimingDefaults } from '#core/model/timing.ts'
 import type { Transition } from '#core/model/transition.ts'
+import { VOICE_STATES } from '#core/voices/voice-link.ts'
 import type { Watching } from '#core/watching/watching.ts'
 import type { Message } from '#core/words/say.ts'
+import type { KeptAlignment, KeptDraft, KeptReading, KeptSounds, StoredSegmentFacts } from './kept.ts'
 
 const created = integer().notNull()
 
@@ -123,7 +123,7 @@ export const takes = sqliteTable(
     slideId: text()
       .notNull()
       .references(() => slides.id, { onDelete: 'cascade' }),
-    /** Counted from 1 on each slide, and never given twice; 0 for a recording over several slides. */
+    /** Counted from 1 on each slide, and never given twice; 0 for a recording over several slides, and for an answer. */
     number: integer().notNull(),
     state: text({ enum: ['recording', 'sealed'] }).notNull(),
     recovered: integer({ mode: 'boolean' }).notNull().default(false),
@@ -155,10 +155,20 @@ export const takes = sqliteTable(
     isContinuous: integer({ mode: 'boolean' }).notNull().default(false),
     /** The recording straight through that it is a part of. */
     sourceRecordingId: text(),
+    /** Whose voice it is, where it came by a link; null for the lecture's own. */
+    voiceId: text(),
+    voiceState: text({ enum: VOICE_STATES }),
+    /** Their name, as captions say it. */
+    speaker: text(),
+    /** Recorded by a class: its teacher hears it beside those of the others, and no slide shows it. */
+    isAnswer: integer({ mode: 'boolean' }).notNull().default(false),
+    /** Which words of the script an answer has, one by one, and for which script that was found. */
+    reading: text({ mode: 'json' }).$type<KeptReading>(),
     deletedAt: integer(),
   },
   (t) => [
-    uniqueIndex('takes_by_slide').on(t.slideId, t.number).where(sql`${t.isContinuous} = 0`),
+    uniqueIndex('takes_by_slide').on(t.slideId, t.number).where(sql`${t.isContinuous} = 0 AND ${t.isAnswer} = 0`),
+    index('takes_by_voice').on(t.voiceId),
     index('takes_by_any_slide').on(t.slideId),
     index('takes_by_sound').on(t.sound),
     index('takes_by_peaks').on(t.peaks),
@@ -412,29 +422,3 @@ export const sentFiles = sqliteTable(
 
 export const DOWNLOADS = ['video', 'sound', 'captions', 'transcript', 'folder'] as const
 export type Download = (typeof DOWNLOADS)[number]
-
-/** Facts of a segment; of sound also its loudness, for that of the whole. */
-export interface StoredSegmentFacts extends SegmentFacts {
-  /** K-weighted powers of 400 ms blocks, one each 100 ms. */
-  powers?: number[]
-  truePeakDbtp?: number | null
-}
-
-export interface KeptAlignment {
-  version: number
-  language: string
-  script: string
-  alignment: Alignment
-}
-
-export interface KeptDraft {
-  /** The recogniser's name. */
-  recogniser: string
-  language: string
-  alignment: Alignment
-}
-
-export interface KeptSounds {
-  version: number
-  sounds: HeardSound[]
-}

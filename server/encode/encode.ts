@@ -1,7 +1,7 @@
 /** Encoding segments: several of one form in one run of the media tool. */
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { StoredSegmentFacts } from '#server/db/schema.ts'
+import type { StoredSegmentFacts } from '#server/db/kept.ts'
 import type { EncodeTools, SegmentCall, SegmentOrder, SegmentRecipe } from './segment.ts'
 import { soundSegment } from './sound-segment.ts'
 import { videoSegment } from './video-segment.ts'

@@ -8,8 +8,14 @@ import { type Asker, askerOf, hostName, isLocalName, isLoopback } from '#server/
 import type { Config } from '#server/config/config.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
-/** Paths that strangers may reach: watch pages and what their page is built of. */
-const isOpen = (path: string) => /^\/(watch\/|assets\/|favicon\.svg$|oembed$)/.test(path)
+/** Paths that strangers may reach: watch pages, booths of guests, what learning platforms ask, and what their pages are built of. */
+const isOpen = (path: string) => /^\/(watch\/|record\/|lti\/|assets\/|favicon\.svg$|oembed$)/.test(path)
+
+/**
+ * What other pages send here, as the standard has it: learning platforms open lectures so; and a choice, whose page within theirs names no origin.
+ * Each brings what it is judged by.
+ */
+const isSentFromElsewhere = (path: string) => /^\/lti\/(login|launch|choice)$/.test(path)
 
 type Names = Pick<Config, 'publicHosts' | 'appHosts' | 'proxies' | 'mode' | 'publicUrl'>
 
@@ -50,7 +56,7 @@ export const guard = (names: Names) =>
           : message('This address opens nothing here.'),
         404,
       )
-    if (c.req.method !== 'GET' && c.req.method !== 'HEAD') {
+    if (c.req.method !== 'GET' && c.req.method !== 'HEAD' && !isSentFromElsewhere(c.req.path)) {
       const origin = c.req.header('origin')
       const site = c.req.header('sec-fetch-site')
       const own = [`http://${asker.host}`, `https://${asker.host}`]
@@ -82,12 +88,24 @@ export const headers = secureHeaders({
   strictTransportSecurity: false,
 })
 
+/** What a route says of the pages around its own. */
+export interface Framed {
+  /** Which other pages may show it. */
+  frameAncestors?: string[]
+  /** Where else it may send a form. */
+  formAction?: string
+}
+
 /** Which other pages may show this one: none, but where its route says some. @see HTML Standard, "X-Frame-Options", which knows no list of them */
-export const framing = createMiddleware<{ Variables: { frameAncestors?: string[] } }>(async (c, next) => {
+export const framing = createMiddleware<{ Variables: Framed }>(async (c, next) => {
   await next()
   const allowed = c.get('frameAncestors')
   if (!allowed) return
   const policy = c.res.headers.get('content-security-policy') ?? ''
   c.res.headers.set('content-security-policy', policy.replace(/frame-ancestors [^;]*/, `frame-ancestors ${allowed.join(' ')}`))
   if (allowed[0] !== "'none'") c.res.headers.delete('x-frame-options')
+  const target = c.get('formAction')
+  if (target === undefined) return
+  const framed = c.res.headers.get('content-security-policy') ?? ''
+  c.res.headers.set('content-security-policy', framed.replace("form-action 'self'", `form-action 'self' ${target}`))
 })

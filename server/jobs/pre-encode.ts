@@ -1,7 +1,7 @@
 /** Makes the segments of a lecture's slides in the background, so that publishing is only joining. */
 
 import { setTimeout as wait } from 'node:timers/promises'
-import { and, eq, gt, inArray } from 'drizzle-orm'
+import { and, eq, gt, inArray, isNull } from 'drizzle-orm'
 import { plan } from '#core/edition/plan.ts'
 import { message } from '#core/words/say.ts'
 import type { AppContext } from '#server/context/context.ts'
@@ -17,7 +17,7 @@ const LONGEST_RECORDING_MS = 4 * 3600_000
 
 /** Whether something goes on that encoding must not slow down: a recording, or an edition being made. */
 async function isBusy({ db }: AppContext): Promise<boolean> {
-  const open = and(eq(takes.state, 'recording'), gt(takes.startedAt, Date.now() - LONGEST_RECORDING_MS))
+  const open = and(eq(takes.state, 'recording'), isNull(takes.voiceId), gt(takes.startedAt, Date.now() - LONGEST_RECORDING_MS))
   if ((await db.read.select({ id: takes.id }).from(takes).where(open).limit(1)).length > 0) return true
   const isPublishing = and(eq(jobs.kind, 'publish'), inArray(jobs.state, ['queued', 'running']))
   return (await db.read.select({ id: jobs.id }).from(jobs).where(isPublishing).limit(1)).length > 0

@@ -11,6 +11,7 @@ import { preEncode } from './pre-encode.ts'
 import { prepareFilm } from './prepare-film.ts'
 import { prepareFootage } from './prepare-footage.ts'
 import { publish } from './publish.ts'
+import { readAnswer } from './read-answer.ts'
 import { recogniseTake } from './recognise-take.ts'
 import { splitSession } from './split-session.ts'
 import { tidy } from './tidy-take.ts'
@@ -22,6 +23,7 @@ export const JOB_REGISTRY: JobRegistry = {
   replace: { lane: 'decks', run: replaceDeck },
   demo: { lane: 'decks', run: makeDemo },
   align: { lane: 'sounds', isTask: true, run: alignTake },
+  'read-answer': { lane: 'sounds', isTask: true, run: readAnswer },
   'import-sound': { lane: 'sounds', run: importSound },
   bed: { lane: 'sounds', run: importBed },
   recording: { lane: 'sounds', run: importRecording },

@@ -40,8 +40,9 @@ async function clipOf(db: Tables, sound: string, tidyUp: TidyUp) {
 }
 
 export const tidy: JobDefinition<'tidy'>['run'] = (input, context, report, signal) =>
-  tidyTake(input, context, report, signal, async (slideId, lectureId) => {
-    await context.queue.add('align', lectureId, { slideId })
+  tidyTake(input, context, report, signal, async ({ slideId, isAnswer }, lectureId) => {
+    if (isAnswer) await context.queue.add('read-answer', lectureId, input)
+    else await context.queue.add('align', lectureId, { slideId })
   })
 
 /** A take as the database knows it, and what is known of its sound; null where it has no sound. */
@@ -88,7 +89,8 @@ async function keepTidied(context: AppContext, known: KnownTake, tidied: TidiedS
         .values({ takeId: take.id, tidyUp: tidied?.tidyUp ?? tidyUp! })
         .onConflictDoNothing()
     if (clip) await tx.insert(clips).values(clip).onConflictDoNothing()
-    if (take.analysis !== null) return
+    // somebody else's is kept when the teacher wants it
+    if (take.analysis !== null || take.speaker !== null) return
     // a fresh take is kept when there is a voice in it, or nothing better; a recovered one is offered and not forced
     const [now] = await tx.select().from(slides).where(eq(slides.id, row!.slideId))
     const good = analysis.speech.length > 0 && !row!.recovered
@@ -119,13 +121,13 @@ async function makeClip(context: AppContext, known: KnownTake, report: Report, s
   return kept ?? tasks.run('tidy', { sound, samples: take.samples, analysis, tidyUp: asked, marks }, signal)
 }
 
-/** @param thenAlign is told which slide has a take that its captions can be timed by */
+/** @param thenAlign is told of a take whose words can be sought */
 export async function tidyTake(
   { takeId }: { takeId: string },
   context: AppContext,
   report: Report,
   signal: AbortSignal,
-  thenAlign: (slideId: string, lectureId: string) => Promise<void> = async () => {},
+  thenAlign: (take: KnownTake['take'], lectureId: string) => Promise<void> = async () => {},
 ): Promise<undefined> {
   const { db, store, workers, ahead, events } = context
   const known = await readTake(db.read, takeId)
@@ -149,7 +151,7 @@ export async function tidyTake(
     const made = known.clip ? null : await makeClip(context, known, report, signal)
     signal.throwIfAborted()
     await keepTidied(context, known, made)
-    if (isFresh) await thenAlign(known.slide.id, lectureId)
+    if (isFresh) await thenAlign(take, lectureId)
     if (take.spectrogram) return
     // the rest comes after what is waited for
     if (!(await verifyAndDeleteJournal(context, takeId, await decoded())))

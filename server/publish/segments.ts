@@ -2,7 +2,8 @@
 import { inArray } from 'drizzle-orm'
 import type { AppContext } from '#server/context/context.ts'
 import type { Tables } from '#server/db/database.ts'
-import { clips, type StoredSegmentFacts, segments } from '#server/db/schema.ts'
+import type { StoredSegmentFacts } from '#server/db/kept.ts'
+import { clips, segments } from '#server/db/schema.ts'
 import type { ClipLoudness, SegmentRecipe } from '#server/encode/segment.ts'
 
 export interface Segment {

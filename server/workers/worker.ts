@@ -28,9 +28,10 @@ import { peaksOfPieces } from '#core/audio/signal/waveform.ts'
 import { findSpeech } from '#core/audio/speech/voice-activity.ts'
 import { cutSlips } from '#core/audio/tidy-up/edit.ts'
 import { suggestTidyUp } from '#core/audio/tidy-up/suggest.ts'
-import { type Alignment, align as alignHeard } from '#core/captions/align/align.ts'
+import { type Alignment, alignmentOf, learnSpeaker } from '#core/captions/align/align.ts'
 import { extractFeatures } from '#core/captions/align/extract-features.ts'
 import { makeReference, REFERENCE_STEPS, type ReferenceWord } from '#core/captions/align/reference.ts'
+import { type WordPath, wordPath } from '#core/captions/reading/word-path.ts'
 import { heardSounds, surelyNoWords } from '#core/captions/spoken/heard-sounds.ts'
 import type { Mark } from '#core/model/marks.ts'
 import type { SampleRange } from '#core/model/sample-range.ts'
@@ -255,12 +256,16 @@ export interface SeekInput {
   language: string
   recipe: CleaningRecipe
   humHz: number | null
+  /** It is known for each word by itself whether it was read. */
+  isReading?: boolean
 }
 
 export interface SoughtWords {
   /** null when there is no voice for the language, or nothing was sought. */
   alignment: Alignment | null
   sounds: HeardSound[]
+  /** null where it was not asked for. */
+  reading: WordPath | null
 }
 
 /** Where no words are sought a take is listened to in pieces so long, so that a recording of hours takes no more memory. Samples. */
@@ -280,12 +285,13 @@ function soundsAlone(take: Samples, recipe: CleaningRecipe, humHz: number | null
 }
 
 /** Seeks the words of a script in a take, and what is heard between words. */
-export async function seekWords({ samples, sentences, language, recipe, humHz }: SeekInput): Promise<SoughtWords> {
+export async function seekWords({ samples, sentences, language, recipe, humHz, isReading }: SeekInput): Promise<SoughtWords> {
   const synthesiser = sentences.length > 0 ? await openSynthesiser(language) : null
-  if (!synthesiser) return { alignment: null, sounds: soundsAlone(floatsOf(samples), recipe, humHz) }
+  if (!synthesiser) return { alignment: null, sounds: soundsAlone(floatsOf(samples), recipe, humHz), reading: null }
   const heard = extractFeatures(floatsOf(samples), recipe, humHz)
   const sounds = heardSounds(heard)
-  return { alignment: alignHeard(heard, sentences, synthesiser, surelyNoWords(sounds)), sounds }
+  const learned = learnSpeaker(heard, sentences, synthesiser, surelyNoWords(sounds))
+  return { alignment: alignmentOf(sentences, learned), sounds, reading: isReading && learned ? wordPath(learned) : null }
 }
 
 export interface SpokenScript {

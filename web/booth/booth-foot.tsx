@@ -6,37 +6,14 @@ import { spokenLength } from '#core/script/pace.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { say } from '#core/words/say.ts'
 import { clock } from '#web/components/format.ts'
-import { Key } from '#web/components/keys/key.tsx'
 import { LevelBar } from '#web/microphone/level-bar.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { KeyButton } from './session/key-button.tsx'
+import { RecordKey } from './session/record-key.tsx'
 import type { BoothActs } from './session/use-booth-acts.ts'
 import type { PositionInDeck } from './session/use-position-in-deck.ts'
 import type { SessionView } from './session/use-recording-session.ts'
 import { SessionStatus } from './session-status.tsx'
-
-function RecordKey({ session, onPress }: { session: SessionView; onPress: () => void }) {
-  const busy = isUnderWay(session.state)
-  const ready = session.state === 'ready' || session.state === 'counting' || busy
-  const word = busy
-    ? say('Stop')
-    : session.state === 'counting'
-      ? say('Not yet')
-      : session.state === 'stopping'
-        ? say('Keeping')
-        : say('Record')
-  return (
-    <button
-      type="button"
-      disabled={!ready}
-      onClick={onPress}
-      className={`flex h-22 min-w-22 flex-col items-center justify-center gap-1 rounded-xl border-3 px-2 font-semibold disabled:opacity-50 ${busy ? 'border-error text-error' : 'border-error bg-error text-error-content'}`}
-    >
-      {word}
-      <Key>R</Key>
-    </button>
-  )
-}
 
 /** How long it was spoken to this slide, and how long its script takes. */
 function Times({ lecture, slide, session, through }: { lecture: Lecture; slide: Slide; session: SessionView; through: boolean }) {

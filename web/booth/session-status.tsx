@@ -13,7 +13,7 @@ import { isUnderWay } from '#web/recorder/recording-session.ts'
 import type { SessionView } from './session/use-recording-session.ts'
 
 /** Where the sound is: on disk, on its way, or kept in this browser for now. */
-function UploadStatus({ session }: { session: SessionView }) {
+export function UploadStatus({ session }: { session: SessionView }) {
   const { upload, state, problem } = session
   const text = problem
     ? problem

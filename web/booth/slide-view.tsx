@@ -7,30 +7,13 @@ import { say } from '#core/words/say.ts'
 import { pictureUrl, thumbnailUrl } from '#web/data/api.ts'
 import { TakeList } from '#web/lecture-ui/take-list.tsx'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
+import { Banner } from './banner.tsx'
 import { BoothFilms } from './pictures/booth-films.tsx'
 import { LivePictures } from './pictures/live-pictures.tsx'
 import { PictureBar } from './pictures/picture-bar.tsx'
 import type { BoothActs } from './session/use-booth-acts.ts'
 import type { PositionInDeck } from './session/use-position-in-deck.ts'
 import type { SessionView } from './session/use-recording-session.ts'
-
-/** What is happening, in large words over the slide. */
-function Banner({ session }: { session: SessionView }) {
-  const words =
-    session.state === 'counting'
-      ? String(session.count)
-      : session.state === 'paused'
-        ? say('Resting')
-        : session.state === 'going back'
-          ? say('Listen, then go on')
-          : null
-  if (words === null) return null
-  return (
-    <div role="status" className="pointer-events-none absolute inset-0 flex items-center justify-center bg-black/55">
-      <span className="rounded-lg bg-base-200 px-8 py-4 font-read text-4xl font-semibold">{words}</span>
-    </div>
-  )
-}
 
 /** Of what is seen: the slide, or with screen or camera all of the edition's picture, in whose corner the small one lies. */
 export const seenShape = ({ width, height }: Step, { screen, cameraStream }: SessionView): number =>

@@ -21,3 +21,4 @@ export const inSeconds = (seconds: number, digits = 1) => isolated(say('{seconds
 export const percent = (share: number) => isolated(`${Math.round(share * 100)} %`, 'ltr')
 export const moment = (time: number) =>
   isolated(new Intl.DateTimeFormat(locale(), { dateStyle: 'medium', timeStyle: 'short' }).format(time))
+export const day = (time: number) => isolated(new Intl.DateTimeFormat(locale(), { dateStyle: 'long' }).format(time))

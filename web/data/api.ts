@@ -117,6 +117,10 @@ export const api = createApi({
     'spaces',
     'members',
     'comments',
+    'voiceLinks',
+    'answers',
+    'ownBooth',
+    'platforms',
   ],
   endpoints: (build) => ({
     lecture: build.query({

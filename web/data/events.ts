@@ -13,7 +13,9 @@ export function useEvents(isIn: boolean) {
     const source = new EventSource('/api/events')
     // after a gap in the line nobody knows what was missed
     source.addEventListener('open', () =>
-      dispatch(api.util.invalidateTags(['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'comments'])),
+      dispatch(
+        api.util.invalidateTags(['shelf', 'lecture', 'editions', 'jobs', 'recordings', 'comments', 'voiceLinks', 'answers']),
+      ),
     )
     source.onmessage = ({ data }) => {
       const event = JSON.parse(data) as LecternEvent
@@ -27,6 +29,8 @@ export function useEvents(isIn: boolean) {
               { type: 'editions', id: event.lectureId },
               { type: 'recordings', id: event.lectureId },
               { type: 'comments', id: event.lectureId },
+              { type: 'voiceLinks', id: event.lectureId },
+              { type: 'answers', id: event.lectureId },
               'shelf',
               'estimates',
             ]),

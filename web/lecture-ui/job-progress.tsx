@@ -18,6 +18,7 @@ const NAMES = {
   recording: message('Listening to a recording'),
   'split-recording': message('Dividing a recording'),
   align: message('Timing captions'),
+  'read-answer': message('Listening to an answer'),
   'split-session': message('Dividing what was recorded'),
   'patch-sentence': message('Putting a sentence in its place'),
   'move-words': message('Moving words to another slide'),

@@ -2,12 +2,12 @@
 import { useEffect, useState } from 'react'
 import type { SampleRange } from '#core/model/sample-range.ts'
 import { drawSoon } from '#web/components/draw-queue.ts'
-import { peaksUrl } from '#web/data/api.ts'
 import { derivedFile } from '#web/data/derived-file.ts'
 import { peaksPath } from './peaks.ts'
 
 interface StripProps {
-  peaks: string
+  /** Of its peaks. */
+  address: string
   /** What of the sound is drawn, in samples. */
   stretches: readonly SampleRange[]
   /** Width of the whole strip; the scale is that of the sheet. */
@@ -16,12 +16,12 @@ interface StripProps {
   label: string
 }
 
-export function Strip({ peaks, stretches, width, height, label }: StripProps) {
+export function Strip({ address, stretches, width, height, label }: StripProps) {
   const [path, setPath] = useState('')
   const drawn = JSON.stringify(stretches)
   useEffect(() => {
     let current = true
-    void derivedFile(peaksUrl(peaks)).then((bytes) =>
+    void derivedFile(address).then((bytes) =>
       drawSoon(() => {
         if (current) setPath(peaksPath(new Int16Array(bytes), JSON.parse(drawn), Math.round(width), height))
       }),
@@ -29,7 +29,7 @@ export function Strip({ peaks, stretches, width, height, label }: StripProps) {
     return () => {
       current = false
     }
-  }, [peaks, drawn, width, height])
+  }, [address, drawn, width, height])
   return (
     <svg role="img" aria-label={label} className="block text-primary" style={{ width, height }}>
       <path d={path} fill="currentColor" />

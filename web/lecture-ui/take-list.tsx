@@ -1,6 +1,6 @@
 /** Takes of a slide: listen, compare two, keep one, delete. */
 
-import { Bot, Check, LifeBuoy, Trash2 } from 'lucide-react'
+import { Bot, Check, LifeBuoy, Trash2, User } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -68,6 +68,11 @@ export function TakeList({ lecture, slide }: { lecture: Lecture; slide: Slide })
               <span className="min-w-0 grow">
                 <span className="flex items-center gap-1 font-medium">
                   {say('Take {number}', { number: take.number })}
+                  {take.speaker !== null && (
+                    <span className="flex min-w-0 items-center gap-0.5">
+                      <User size={14} aria-hidden className="shrink-0" /> <bdi className="truncate">{take.speaker}</bdi>
+                    </span>
+                  )}
                   {kept && (
                     <span className="flex items-center gap-0.5 text-success">
                       <Check size={14} aria-hidden /> {say('kept')}

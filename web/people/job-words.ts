@@ -8,6 +8,7 @@ export const JOB_WORDS: Record<JobKind, Message> = {
   replace: message('comparing a new deck'),
   tidy: message('tidying a take'),
   align: message('finding words'),
+  'read-answer': message('listening to answers'),
   'import-sound': message('bringing in a sound'),
   bed: message('bringing in music'),
   recording: message('bringing in a long recording'),

@@ -5,9 +5,16 @@ let element: HTMLAudioElement | null = null
 let playing: string | null = null
 const listeners = new Set<() => void>()
 const starting = new Set<() => void>()
+const ending = new Set<(url: string) => void>()
 
 /** Calls back whenever a sound begins, for whatever else must fall silent then. */
 export const whenSoundStarts = (listener: () => void) => void starting.add(listener)
+
+/** Calls back when a sound has come to its own end. @returns how to be told no more */
+export function whenSoundEnds(listener: (url: string) => void): () => void {
+  ending.add(listener)
+  return () => void ending.delete(listener)
+}
 
 function tell(url: string | null) {
   playing = url
@@ -23,7 +30,11 @@ export function togglePlay(url: string, seconds = 0) {
   const audio = new Audio(url)
   element = audio
   audio.currentTime = seconds
-  audio.addEventListener('ended', () => element === audio && stopPlay())
+  audio.addEventListener('ended', () => {
+    if (element !== audio) return
+    stopPlay()
+    for (const listener of ending) listener(url)
+  })
   audio.addEventListener('error', () => element === audio && stopPlay())
   audio.play().then(
     () => element === audio && tell(url),

@@ -1,21 +1,20 @@
 /** The links that let viewers in. */
 
 import { Copy, Lock, Plus, Settings2 } from 'lucide-react'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import { type Message, message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { copyText } from '#web/components/copy-text.ts'
-import { Field } from '#web/components/fields/field.tsx'
+import { DayField } from '#web/components/fields/day-field.tsx'
+import { PasscodeField } from '#web/components/fields/passcode-field.tsx'
 import { moment } from '#web/components/format.ts'
 import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
 import { publishApi } from '#web/data/endpoints/publish.ts'
-import { drafted, draftSent, editOrTell } from '#web/data/history.ts'
+import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 import { isSchool } from '#web/sign-in/is-school.ts'
 import { addressOf, Embedding } from './embedding.tsx'
-
-const A_DAY_MS = 24 * 3600_000
 
 const DOWNLOADS: Record<Link['downloads'][number], Message> = {
   video: message('the video'),
@@ -39,91 +38,6 @@ function says(link: Link): string {
       ? say('opens with its passcode')
       : say('open to all who have it')
   return link.expiresAt === null ? who : say('{who}, until {time}', { who, time: moment(link.expiresAt) })
-}
-
-/** The day of a moment as a date field wants it, in the viewer's own time. */
-const dayOf = (time: number) => {
-  const day = new Date(time)
-  return `${day.getFullYear()}-${String(day.getMonth() + 1).padStart(2, '0')}-${String(day.getDate()).padStart(2, '0')}`
-}
-
-const LEAST_PASSCODE = 4
-
-/**
- * A passcode as it is typed: it is set when the field is left, by Enter, and when the settings are closed or the page is gone from. One that is
- * too short is not, and that is said.
- */
-function PasscodeField({ link, onChange }: { link: Link; onChange: (change: LinkChange) => Promise<boolean> }) {
-  const dispatch = useAppDispatch()
-  const field = `passcode ${link.token}`
-  const [typed, setTyped] = useState('')
-  const [left, setLeft] = useState(false)
-  const latest = useRef({ typed, onChange })
-  latest.current = { typed, onChange }
-  const tooShort = typed !== '' && typed.length < LEAST_PASSCODE
-  const save = useCallback(async () => {
-    const { typed: passcode, onChange: change } = latest.current
-    if (passcode.length < LEAST_PASSCODE) return
-    latest.current = { typed: '', onChange: change }
-    if (await change({ passcode })) {
-      dispatch(draftSent(field))
-      setTyped((now) => (now === passcode ? '' : now))
-      toast(say('The passcode is set: learners are asked for it.'))
-    }
-  }, [dispatch, field])
-  useEffect(
-    () => () => {
-      void save()
-      dispatch(draftSent(field))
-    },
-    [save, dispatch, field],
-  )
-  return (
-    <form
-      className="flex flex-wrap items-center gap-2"
-      onSubmit={(event) => {
-        event.preventDefault()
-        setLeft(true)
-        void save()
-      }}
-    >
-      <Field
-        label={say('Passcode')}
-        layout="flex items-center gap-2"
-        labelLook="w-24"
-        error={
-          left && tooShort
-            ? say('A passcode has {least} characters at least. This one is not set.', { least: LEAST_PASSCODE })
-            : null
-        }
-      >
-        {(control) => (
-          <input
-            {...control}
-            className="input input-xs w-44 border-edge bg-base-100"
-            placeholder={link.hasPasscode ? say('set; type a new one') : say('none')}
-            autoComplete="off"
-            maxLength={200}
-            value={typed}
-            onChange={({ target }) => {
-              setTyped(target.value)
-              setLeft(false)
-              dispatch(target.value === '' ? draftSent(field) : drafted(field))
-            }}
-            onBlur={() => {
-              setLeft(true)
-              void save()
-            }}
-          />
-        )}
-      </Field>
-      {link.hasPasscode && typed === '' && (
-        <button type="button" className="link" onClick={() => void onChange({ passcode: null })}>
-          {say('Remove it')}
-        </button>
-      )}
-    </form>
-  )
 }
 
 interface LinkSettingsProps {
@@ -153,19 +67,7 @@ function LinkSettings({ link, title, onChange }: LinkSettingsProps) {
           onBlur={() => name.trim() !== '' && name !== nameOf(link) && void onChange({ name })}
         />
       </label>
-      <label className="flex items-center gap-2">
-        <span className="w-24">{say('Last day')}</span>
-        <input
-          type="date"
-          className="input input-xs w-44 border-edge bg-base-100"
-          min={dayOf(Date.now())}
-          value={link.expiresAt === null ? '' : dayOf(link.expiresAt)}
-          onChange={({ target }) =>
-            // to the end of that day, where the teacher is
-            void onChange({ expiresAt: target.value ? new Date(`${target.value}T00:00`).getTime() + A_DAY_MS - 1000 : null })
-          }
-        />
-      </label>
+      <DayField label={say('Last day')} value={link.expiresAt} onChange={(expiresAt) => void onChange({ expiresAt })} />
       <PasscodeField link={link} onChange={onChange} />
       {isSchool() && (
         <label className="flex items-center gap-2">

@@ -12,6 +12,7 @@ import { keptName } from './input/practice-microphone.ts'
 import { chunkStore, type KeptTake, storeWithRetry } from './kept/chunk-store.ts'
 import meterUrl from './meter.worklet.ts?worker&url'
 import type { FootageRecorder } from './pictures/footage-recorder.ts'
+import type { LinkVoice } from './take-requests.ts'
 import { type UploadReport, uploadOwn } from './upload.ts'
 
 export interface Level {
@@ -27,6 +28,8 @@ export interface Target {
   slideId: string
   lectureId: string
   isContinuous: boolean
+  /** Whose voice it is, where it goes by a link; null for the lecture's own. */
+  voice: LinkVoice | null
 }
 
 /** An open microphone: its level is heard all the time, recording or not. */

@@ -189,7 +189,7 @@ test('choosing another one closes the first; one that opens too late is closed a
 
 test('it records the slide in front, tells the time, and what it gave can be heard', async () => {
   const { session, states, input, recording } = await recordingSession()
-  expect(input.targets).toEqual([{ slideId: 'a', lectureId: 'lecture', isContinuous: false }])
+  expect(input.targets).toEqual([{ slideId: 'a', lectureId: 'lecture', isContinuous: false, voice: null }])
   expect(session.snapshot()).toMatchObject({ state: 'recording', takeId: recording.takeId, seconds: 0 })
   recording.recorded = 7
   vi.advanceTimersByTime(100)

@@ -6,6 +6,7 @@ import { keepFeed, type LevelFeed, type SoundFeed } from './feed.ts'
 import { type Microphone, MicrophoneProblem, NONE_FOUND, preferredMicrophone } from './input/microphones.ts'
 import { type PictureDevices, Pictures, type PicturesSnapshot } from './pictures/pictures.ts'
 import type { Input, Recording, Telling } from './recorder.ts'
+import type { LinkVoice } from './take-requests.ts'
 import type { UploadReport } from './upload.ts'
 
 export type SessionState = 'opening' | 'ready' | 'counting' | 'recording' | 'paused' | 'going back' | 'stopping' | 'no microphone'
@@ -68,6 +69,7 @@ export class RecordingSession {
   readonly level: LevelFeed = keepFeed()
   readonly sound: SoundFeed = keepFeed()
   readonly #lectureId: string
+  readonly #voice: LinkVoice | null
   readonly #devices: SessionDevices
   #slideId: string
   #snapshot: SessionSnapshot = {
@@ -101,8 +103,10 @@ export class RecordingSession {
   #clock: ReturnType<typeof setInterval> | undefined
   #endCount = (_isCancelled: boolean) => {}
 
-  constructor(lectureId: string, slideId: string, devices: SessionDevices) {
+  /** @param voice of who came by a link; null for the lecture's own */
+  constructor(lectureId: string, slideId: string, devices: SessionDevices, voice: LinkVoice | null = null) {
     this.#lectureId = lectureId
+    this.#voice = voice
     this.#slideId = slideId
     this.#devices = devices
     this.#pictures = new Pictures(devices.pictures, ({ problem, ...change }) =>
@@ -291,7 +295,7 @@ export class RecordingSession {
       else if (report.state === 'refused') this.#devices.complain(report.problem ?? '')
     }
     try {
-      const target = { slideId: this.#slideId, lectureId: this.#lectureId, isContinuous }
+      const target = { slideId: this.#slideId, lectureId: this.#lectureId, isContinuous, voice: this.#voice }
       this.#recording = await input.record(target, told, this.#devices.complain)
       this.#pictures.setRecording(this.#recording)
       this.#change({ takeId: this.#recording.takeId, state: 'recording' })

@@ -5,6 +5,7 @@ import type { Mark } from '#core/model/marks.ts'
 import { say } from '#core/words/say.ts'
 import { ask, client, isProblem } from '#web/data/api.ts'
 import { chunkStore, type KeptFootage, type KeptTake } from './kept/chunk-store.ts'
+import { takeRequests } from './take-requests.ts'
 
 const PAUSES_MS = [500, 1000, 2000, 5000]
 
@@ -23,20 +24,6 @@ export interface UploadReport {
 
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 const lockName = (takeId: string) => `lectern-take-${takeId}`
-
-async function begin({ id, slideId, microphone, startedAt, isContinuous }: KeptTake) {
-  await ask(client.takes[':id'].$put({ param: { id }, json: { slideId, microphone, startedAt, isContinuous } }))
-}
-
-/** @returns the chunk the server expects next */
-async function sendChunk(takeId: string, chunk: number, pcm: Uint8Array<ArrayBuffer>): Promise<number> {
-  const response = fetch(`/api/takes/${takeId}/chunks/${chunk}`, {
-    method: 'PUT',
-    headers: { 'x-checksum': String(crc32(pcm)) },
-    body: pcm,
-  })
-  return ((await ask(response as Promise<Response & { json(): Promise<{ next: number }> }> as never)) as { next: number }).next
-}
 
 /** What the server will never take, however often it is sent. */
 const isFinal = (error: unknown) => isProblem(error) && [400, 404, 409, 413, 415].includes(error.status)
@@ -103,8 +90,8 @@ async function sendFootage(
 }
 
 /** Marks that the server cannot read must not stand in the way of the sound. */
-async function sendMarks(takeId: string, marks: Mark[]) {
-  await ask(client.takes[':id'].marks.$put({ param: { id: takeId }, json: { marks } })).catch((error) => {
+async function sendMarks(take: KeptTake, marks: Mark[]) {
+  await takeRequests.marks(take, marks).catch((error) => {
     if (!isProblem(error) || error.status !== 422) throw error
     console.error('Marks were refused:', error.sentence)
   })
@@ -127,18 +114,18 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
     if (!take) return
     try {
       if (!began) {
-        await begin(take)
+        await takeRequests.begin(take)
         began = true
       }
       // takes that an earlier version kept have none
       const { marks = [] } = take
       if (marks.length > marked) {
-        await sendMarks(takeId, marks)
+        await sendMarks(take, marks)
         marked = marks.length
       }
       const first = await chunkStore.firstChunk(takeId)
       if (first) {
-        const next = await sendChunk(takeId, first.chunk, first.pcm)
+        const { next } = await takeRequests.chunk(take, first.chunk, crc32(first.pcm), first.pcm)
         // the server may lack earlier chunks only when it lost its data folder; then nothing can be dropped
         if (next > first.chunk) await chunkStore.dropChunk(takeId, first.chunk)
         else
@@ -155,12 +142,7 @@ async function sendTake(takeId: string, recovered: boolean, report: (report: Upl
         if (!first && !pictures.sent) await sleep(100)
       } else if (take.ended || recovered) {
         const { chunks, dropoutCount, dropoutMs } = take.ended ?? { chunks: sent, dropoutCount: 0, dropoutMs: 0 }
-        await ask(
-          client.takes[':id'].seal.$post({
-            param: { id: takeId },
-            json: { chunks, dropoutCount, dropoutMs, recovered: take.ended === null },
-          }),
-        )
+        await takeRequests.seal(take, { chunks, dropoutCount, dropoutMs, recovered: take.ended === null })
         await chunkStore.dropTake(takeId)
         report({ state: 'sealed', sent, problem: null })
         return

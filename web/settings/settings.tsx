@@ -20,6 +20,7 @@ import { applyTheme, storedTheme, type Theme } from '#web/shell/theme.ts'
 import { TopBar } from '#web/shell/top-bar.tsx'
 import { InterfaceLanguage } from '#web/words/interface-language.tsx'
 import { KeySettings } from './key-settings.tsx'
+import { Platforms } from './platforms.tsx'
 import { Recognisers } from './recognisers.tsx'
 import { Storage } from './storage.tsx'
 
@@ -145,6 +146,7 @@ export function Settings() {
           ))}
         </fieldset>
         <Recognisers />
+        <Platforms />
         <Storage />
         <Suspense>
           {checking && (

@@ -1,6 +1,6 @@
 /** What can be added to a lecture. */
 import * as DropdownMenu from '@radix-ui/react-dropdown-menu'
-import { ChevronDown, FileAudio, FileStack, type LucideIcon, Type } from 'lucide-react'
+import { ChevronDown, FileAudio, FileStack, type LucideIcon, Type, Users } from 'lucide-react'
 import { useRef } from 'react'
 import { useNavigate } from 'react-router'
 import type { Lecture } from '#core/model/lecture.ts'
@@ -11,9 +11,10 @@ interface AddMenuProps {
   lecture: Lecture
   onFiles: () => void
   onCard: () => void
+  onVoices: () => void
 }
 
-export function AddMenu({ lecture, onFiles, onCard }: AddMenuProps) {
+export function AddMenu({ lecture, onFiles, onCard, onVoices }: AddMenuProps) {
   const navigate = useNavigate()
   const chosen = useRef<() => void>(undefined)
   const trigger = useRef<HTMLButtonElement>(null)
@@ -21,6 +22,7 @@ export function AddMenu({ lecture, onFiles, onCard }: AddMenuProps) {
     [Type, say('A text slide at the end'), onCard],
     [FileAudio, say('Sound files: for slides, or music'), onFiles],
     [FileStack, say('A new version of the deck'), onFiles],
+    [Users, say('Other voices: a guest or a class'), onVoices],
     [FileAudio, say('One recording of the whole lecture'), () => void navigate(`/lectures/${lecture.id}/divide`)],
   ]
   return (

@@ -18,7 +18,7 @@ import { figure } from '#core/words/figures.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
-import { api, thumbnailUrl } from '#web/data/api.ts'
+import { api, peaksUrl, thumbnailUrl } from '#web/data/api.ts'
 import { isActive } from '#web/data/job-state.ts'
 import { CheckChip } from '#web/lecture-ui/check-chip.tsx'
 import { Strip } from '#web/lecture-ui/strip.tsx'
@@ -160,8 +160,8 @@ function Spoken({
   const length = toSeconds(scheduled.lengthSamples) * scale.pixelsASecond
   // while a changed recipe is rendered, what it leaves of the take stands in for the clip
   const drawn = take.clip
-    ? { peaks: take.clip.peaks, stretches: [{ start: 0, end: take.clip.samples }] }
-    : take.peaks && take.tidyUp && { peaks: take.peaks, stretches: keptStretches(take.tidyUp) }
+    ? { address: peaksUrl(take.clip.peaks), stretches: [{ start: 0, end: take.clip.samples }] }
+    : take.peaks && take.tidyUp && { address: peaksUrl(take.peaks), stretches: keptStretches(take.tidyUp) }
   const removed = take.tidyUp ? joinsOf(take.tidyUp) : []
   return (
     <>

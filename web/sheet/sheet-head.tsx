@@ -24,6 +24,7 @@ import { FILTERS, type Filter, type SheetData } from './use-sheet.ts'
 const Profile = lazy(async () => ({ default: (await import('./profile.tsx')).Profile }))
 const AddMenu = lazy(async () => ({ default: (await import('./add-menu.tsx')).AddMenu }))
 const CardDialog = lazy(async () => ({ default: (await import('./bench/card-dialog.tsx')).CardDialog }))
+const VoicesDialog = lazy(async () => ({ default: (await import('#web/voices/voices-dialog.tsx')).VoicesDialog }))
 const TimingPanel = lazy(async () => ({ default: (await import('./timing-panel.tsx')).TimingPanel }))
 
 const FILTER_WORDS: Record<Filter, Message> = {
@@ -142,6 +143,7 @@ interface SheetHeadProps {
 export function SheetHead({ lecture, mayChange, data, filter, search, onFilter, onSearch, onChoose, onFiles }: SheetHeadProps) {
   const [timing, setTiming] = useState(false)
   const [writing, setWriting] = useState(false)
+  const [inviting, setInviting] = useState(false)
   const acts = usePictureActs(lecture)
   return (
     <>
@@ -181,7 +183,12 @@ export function SheetHead({ lecture, mayChange, data, filter, search, onFilter, 
                   </Link>
                 )}
                 <Suspense fallback={<AddButton />}>
-                  <AddMenu lecture={lecture} onFiles={onFiles} onCard={() => setWriting(true)} />
+                  <AddMenu
+                    lecture={lecture}
+                    onFiles={onFiles}
+                    onCard={() => setWriting(true)}
+                    onVoices={() => setInviting(true)}
+                  />
                 </Suspense>
               </>
             )}
@@ -196,6 +203,7 @@ export function SheetHead({ lecture, mayChange, data, filter, search, onFilter, 
       )}
       <Suspense>
         {timing && <TimingPanel lecture={lecture} />}
+        {inviting && <VoicesDialog lecture={lecture} onClose={() => setInviting(false)} />}
         {writing && (
           <CardDialog
             card={null}

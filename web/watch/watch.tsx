@@ -5,6 +5,7 @@ import { say } from '#core/words/say.ts'
 import { Button, buttonLook } from '#web/components/button.tsx'
 import { Mark } from '#web/components/mark.tsx'
 import { type Opened, openToken, unlock } from '#web/watch/edition/edition.ts'
+import { withLaunch } from './launch/with-launch.ts'
 import { Player } from './player.tsx'
 
 const Alone = ({ children }: { children: ReactNode }) => (
@@ -79,7 +80,12 @@ function SignInFirst({ token }: { token: string }) {
 
 export function Watch({ token }: { token: string }) {
   const [opened, setOpened] = useState<Opened | null>(null)
-  const open = useCallback(() => void openToken(token).then(setOpened), [token])
+  const open = useCallback(() => {
+    const launch = new URLSearchParams(location.search).get('launch')
+    void openToken(token)
+      .then((found) => withLaunch(token, found, launch))
+      .then(setOpened)
+  }, [token])
   useEffect(open, [open])
   if (!opened) return <p className="p-10">{say('Opening')}</p>
   if ('locked' in opened && opened.locked === 'sign-in') return <SignInFirst token={token} />

@@ -3,6 +3,7 @@ import type { CaptionTrack } from '#core/model/caption.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { filmCuesOnLecture, hasFilmCaptions } from './film-cues.ts'
 import { cuesOnLecture, type LectureCue } from './place-cues.ts'
+import { withSpeakers } from './speakers.ts'
 
 /**
  * One track a language: a file that somebody attached stands before what the scripts made.
@@ -24,9 +25,12 @@ export function publishedTracks(lecture: Pick<Lecture, 'captionTracks' | 'langua
   )
 }
 
-/** @returns what viewers read in a track, in order: its own captions, and in its language those of films */
-export const publishedCues = (lecture: Lecture, track: CaptionTrack): LectureCue[] =>
-  [...cuesOnLecture(lecture, track.cues), ...filmCuesOnLecture(lecture, track.language)].sort((a, b) => a.start - b.start)
+/** @returns what viewers read in a track, in order: its own captions, and in its language those of films; where somebody else speaks, it is said who */
+export function publishedCues(lecture: Lecture, track: CaptionTrack): LectureCue[] {
+  const own = cuesOnLecture(lecture, track.cues)
+  const options = { language: track.language, lineCharacters: lecture.lineCharacters }
+  return [...withSpeakers(lecture, own, options), ...filmCuesOnLecture(lecture, track.language)].sort((a, b) => a.start - b.start)
+}
 
 /** The captions that are drawn into the picture; undefined where none are. */
 export const burnedInTrack = (lecture: Pick<Lecture, 'captionTracks' | 'language' | 'slides' | 'exportSettings'>) =>

@@ -15,7 +15,8 @@ import { toSeconds } from '#core/timing/clocks.ts'
 import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
 import { insertCues } from '#server/db/insert-cues.ts'
-import { captionTracks, cues, type KeptAlignment, lectures, slides, takes } from '#server/db/schema.ts'
+import type { KeptAlignment } from '#server/db/kept.ts'
+import { captionTracks, cues, lectures, slides, takes } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 /** What a kept alignment must have been made for to be of use. */

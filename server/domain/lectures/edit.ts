@@ -191,13 +191,16 @@ export async function setTakeDeleted(
       .set({ deletedAt: deleted ? Date.now() : null })
       .where(eq(takes.id, id))
       .returning()
-    if (!take) throw gone('take')
+    // what somebody took back is theirs
+    if (!take || (!deleted && take.voiceState === 'withdrawn')) throw gone('take')
     const [slide] = await tx.select().from(slides).where(eq(slides.id, take.slideId))
     const left = await tx
       .select()
       .from(takes)
       .where(and(eq(takes.slideId, take.slideId), eq(takes.state, 'sealed'), isShownTake))
-    const newest = left.reduce<(typeof left)[number] | null>((best, t) => (t.number > (best?.number ?? 0) ? t : best), null)
+    // somebody else's voice is kept by nobody but the teacher
+    const own = left.filter((t) => t.speaker === null)
+    const newest = own.reduce<(typeof left)[number] | null>((best, t) => (t.number > (best?.number ?? 0) ? t : best), null)
     const heard = left.some((t) => t.id === slide!.keptTakeId)
     const keptTakeId = heard ? slide!.keptTakeId : (newest?.id ?? null)
     if (keptTakeId !== slide!.keptTakeId) {

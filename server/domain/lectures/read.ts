@@ -93,6 +93,10 @@ async function readTakes(
       isContinuous: __,
       sourceRecordingId: ___,
       chunks: ____,
+      voiceId: _voice,
+      voiceState: _state,
+      isAnswer: _answer,
+      reading: _reading,
       ...take
     } = row
     return {

@@ -1,5 +1,5 @@
 /** What was deleted and can be brought back: lectures, and the parts of one. Nothing is taken out of the database; it is shown for a month. */
-import { and, desc, eq, gt, inArray } from 'drizzle-orm'
+import { and, desc, eq, gt, inArray, isNull, or } from 'drizzle-orm'
 import { type Message, message } from '#core/words/say.ts'
 import type { Tables } from '#server/db/database.ts'
 import { films } from '#server/db/moving-schema.ts'
@@ -52,7 +52,9 @@ export async function readTrash(db: Tables, lectureId: string, now = Date.now())
   const shown = new Map(
     slideRows.filter((slide) => slide.isPlaced && slide.deletedAt === null).map((slide) => [slide.id, slide.title]),
   )
-  const ofSlides = and(inArray(takes.slideId, [...shown.keys()]), gt(takes.deletedAt, since))
+  // what others took back is theirs, and answers stand on a page of their own
+  const isOfLecture = and(eq(takes.isAnswer, false), or(isNull(takes.voiceState), eq(takes.voiceState, 'sent')))
+  const ofSlides = and(inArray(takes.slideId, [...shown.keys()]), gt(takes.deletedAt, since), isOfLecture)
   for (const take of await db.select().from(takes).where(ofSlides)) {
     const { number } = take
     const title = shown.get(take.slideId)

@@ -40,8 +40,17 @@ export const Ending = z.strictObject({
 const LARGEST_CHUNK = 2 * 48_000 * 2
 const MOST_CHUNKS = 6 * 3600
 
-/** Begins a take. Calling again with the same id changes nothing: the answer may have been lost on the way. */
-export async function beginTake({ db }: Pick<AppContext, 'db'>, id: string, input: z.input<typeof NewTake>) {
+export type NewTake = z.input<typeof NewTake>
+
+/** Somebody else's voice, which came by a link. */
+interface Speaker {
+  voiceId: string
+  speaker: string
+  isAnswer: boolean
+}
+
+/** Begins a take. Calling again with the same id changes nothing: the answer may have been lost on the way. @param by whose it is; null for the lecture's own */
+export async function beginTake({ db }: Pick<AppContext, 'db'>, id: string, input: NewTake, by: Speaker | null = null) {
   await db.write(async (tx) => {
     const [known] = await tx.select().from(takes).where(eq(takes.id, id))
     if (known) return
@@ -55,8 +64,8 @@ export async function beginTake({ db }: Pick<AppContext, 'db'>, id: string, inpu
       .select({ last: max(takes.number) })
       .from(takes)
       .where(eq(takes.slideId, input.slideId))
-    const number = input.isContinuous ? 0 : (numbers?.last ?? 0) + 1
-    await tx.insert(takes).values({ id, ...input, number, state: 'recording' })
+    const number = input.isContinuous || by?.isAnswer ? 0 : (numbers?.last ?? 0) + 1
+    await tx.insert(takes).values({ id, ...input, ...(by && { ...by, voiceState: 'unsent' }), number, state: 'recording' })
   })
 }
 

@@ -1,6 +1,6 @@
 /** Which lecture, or space, a request is about: by the thing it names in its address or its body. */
 
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNull, or, sql } from 'drizzle-orm'
 import type { SQLiteColumn, SQLiteTable } from 'drizzle-orm/sqlite-core'
 import { z } from 'zod'
 import { message } from '#core/words/say.ts'
@@ -21,6 +21,7 @@ import {
   steps,
   takes,
 } from '#server/db/schema.ts'
+import { voiceLinks } from '#server/db/voices-schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { viewOf } from '#server/events/job-view.ts'
 import { broughtFor } from '#server/people/just-brought.ts'
@@ -87,6 +88,7 @@ export const ofFootage = ofRow(footage, footage.id, 'id')
 export const ofRecording = ofRow(recordings, recordings.id, 'id')
 export const ofEdition = ofRow(editions, editions.id, 'id')
 export const ofLink = ofRow(links, links.token, 'token')
+export const ofVoiceLink = ofRow(voiceLinks, voiceLinks.token, 'token')
 export const ofComment = ofRow(comments, comments.id, 'id')
 export const ofReplacement = ofRow(replacements, replacements.id, 'id')
 
@@ -129,8 +131,16 @@ export async function lecturesWithFile(read: Tables, file: string): Promise<stri
   const bySlide = { lectureId: slides.lectureId }
   for (const column of [steps.picture, steps.thumbnail])
     add(await read.selectDistinct(bySlide).from(steps).innerJoin(slides, eq(slides.id, steps.slideId)).where(eq(column, file)))
+  // what others said is heard by the lecture's owners alone, and before it is sent by nobody else
+  const isOfLecture = and(eq(takes.isAnswer, false), or(isNull(takes.voiceId), eq(takes.voiceState, 'sent')))
   for (const column of [takes.sound, takes.peaks, takes.spectrogram])
-    add(await read.selectDistinct(bySlide).from(takes).innerJoin(slides, eq(slides.id, takes.slideId)).where(eq(column, file)))
+    add(
+      await read
+        .selectDistinct(bySlide)
+        .from(takes)
+        .innerJoin(slides, eq(slides.id, takes.slideId))
+        .where(and(eq(column, file), isOfLecture)),
+    )
   for (const column of [clips.sound, clips.peaks])
     add(
       await read
@@ -138,7 +148,7 @@ export async function lecturesWithFile(read: Tables, file: string): Promise<stri
         .from(clips)
         .innerJoin(takes, eq(takes.id, clips.takeId))
         .innerJoin(slides, eq(slides.id, takes.slideId))
-        .where(eq(column, file)),
+        .where(and(eq(column, file), isOfLecture)),
     )
   for (const column of [films.proxy, films.sound, films.strip, films.original])
     add(

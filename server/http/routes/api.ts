@@ -15,6 +15,7 @@ import { filmRoutes } from './films/films.ts'
 import { footageRoutes } from './films/footage.ts'
 import { jobRoutes } from './jobs.ts'
 import { lectureRoutes } from './lectures/lectures.ts'
+import { platformRoutes } from './lti/platforms.ts'
 import { outRoutes } from './out.ts'
 import { commentRoutes } from './people/comments.ts'
 import { hereRoutes } from './people/here.ts'
@@ -29,6 +30,7 @@ import { recordingRoutes } from './recordings.ts'
 import { slideRoutes } from './slides.ts'
 import { spokenRoutes } from './spoken.ts'
 import { takeRoutes } from './takes.ts'
+import { voiceLinkRoutes } from './voices/voice-links.ts'
 
 export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeTries) =>
   new Hono()
@@ -43,8 +45,10 @@ export const apiRoutes = (context: AppContext, queue: JobQueue, tries: PasscodeT
     .route('/', recordingRoutes(context, queue))
     .route('/', captionRoutes(context, queue))
     .route('/', editionRoutes(context, queue, tries))
+    .route('/', voiceLinkRoutes(context, tries))
     .route('/', outRoutes(context))
     .route('/', jobRoutes(context, queue))
+    .route('/', platformRoutes(context))
     .route('/', signInRoutes(context))
     .route('/', libraryRoutes(context))
     .route('/', joiningRoutes(context))

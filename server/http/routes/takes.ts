@@ -12,12 +12,11 @@ import { slides, takes } from '#server/db/schema.ts'
 import { changeTidyUp, gone, setTakeDeleted } from '#server/domain/lectures/edit.ts'
 import { setBookmarks, setStepMoments } from '#server/domain/lectures/slides.ts'
 import { beginTake, Ending, keepChunk, keepMarks, NewTake, readTakeSamples, sealTake } from '#server/domain/takes/takes.ts'
+import { Checksum, TakeChunk, TakeId } from '#server/http/take-parts.ts'
 import { validate } from '#server/http/validate.ts'
 import { bytesOf } from '#server/media/sound-files.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 
-const Id = z.object({ id: z.uuid() })
-const Chunk = z.object({ id: z.uuid(), chunk: z.coerce.number().int().nonnegative() })
 /** Half a minute: what is heard while a strength is chosen. */
 const MOST_SAMPLES = 30 * 48_000
 const LAST_SAMPLE = 24 * 3600 * 48_000
@@ -35,18 +34,17 @@ const StepMoments = z.record(
     .nonnegative()
     .max(24 * 3600),
 )
-const Checksum = z.object({ 'x-checksum': z.coerce.number().int().nonnegative() })
 
 export const takeRoutes = (context: AppContext, queue: JobQueue) =>
   new Hono()
-    .put('/:id', validate('param', Id), validate('json', NewTake), async (c) => {
+    .put('/:id', validate('param', TakeId), validate('json', NewTake), async (c) => {
       await beginTake(context, c.req.valid('param').id, c.req.valid('json'))
       return c.json({})
     })
     .put(
       '/:id/chunks/:chunk',
       bodyLimit({ maxSize: 1_000_000 }),
-      validate('param', Chunk),
+      validate('param', TakeChunk),
       validate('header', Checksum),
       async (c) => {
         const { id, chunk } = c.req.valid('param')
@@ -55,11 +53,11 @@ export const takeRoutes = (context: AppContext, queue: JobQueue) =>
         return c.json({ next })
       },
     )
-    .put('/:id/marks', validate('param', Id), validate('json', z.object({ marks: Marks })), async (c) => {
+    .put('/:id/marks', validate('param', TakeId), validate('json', z.object({ marks: Marks })), async (c) => {
       await keepMarks(context, c.req.valid('param').id, c.req.valid('json').marks)
       return c.json({})
     })
-    .post('/:id/seal', validate('param', Id), validate('json', Ending), async (c) => {
+    .post('/:id/seal', validate('param', TakeId), validate('json', Ending), async (c) => {
       const lectureId = await sealTake(context, queue, c.req.valid('param').id, c.req.valid('json'))
       return c.json({ lectureId })
     })
@@ -73,7 +71,7 @@ export const takeRoutes = (context: AppContext, queue: JobQueue) =>
       if (!take) throw gone('take')
       return c.json({ job: await queue.add('patch-sentence', take.slides.lectureId, { ...said, id: randomUUID() }) }, 202)
     })
-    .get('/:id/samples', validate('param', Id), validate('query', Samples), async (c) => {
+    .get('/:id/samples', validate('param', TakeId), validate('query', Samples), async (c) => {
       const { start, end } = c.req.valid('query')
       const samples = await readTakeSamples(context, c.req.valid('param').id, start, Math.min(end, start + MOST_SAMPLES))
       return c.body(Uint8Array.from(bytesOf(samples)), 200, {
@@ -81,24 +79,24 @@ export const takeRoutes = (context: AppContext, queue: JobQueue) =>
         'cache-control': 'private, max-age=3600',
       })
     })
-    .put('/:id/tidyUp', validate('param', Id), validate('json', TidyUp), async (c) => {
+    .put('/:id/tidyUp', validate('param', TakeId), validate('json', TidyUp), async (c) => {
       const { id } = c.req.valid('param')
       const lectureId = await changeTidyUp(context.db, id, c.req.valid('json'))
       await queue.add('tidy', lectureId, { takeId: id })
       context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
-    .put('/:id/stepMoments', validate('param', Id), validate('json', StepMoments), async (c) => {
+    .put('/:id/stepMoments', validate('param', TakeId), validate('json', StepMoments), async (c) => {
       const lectureId = await setStepMoments(context.db, c.req.valid('param').id, c.req.valid('json'))
       context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
-    .put('/:id/bookmarks', validate('param', Id), validate('json', z.object({ bookmarks: Bookmarks })), async (c) => {
+    .put('/:id/bookmarks', validate('param', TakeId), validate('json', z.object({ bookmarks: Bookmarks })), async (c) => {
       const lectureId = await setBookmarks(context.db, c.req.valid('param').id, c.req.valid('json').bookmarks)
       context.events.tell({ type: 'lecture', lectureId })
       return c.json({})
     })
-    .put('/:id/deleted', validate('param', Id), validate('json', z.object({ deleted: z.boolean() })), async (c) => {
+    .put('/:id/deleted', validate('param', TakeId), validate('json', z.object({ deleted: z.boolean() })), async (c) => {
       const { lectureId, keptTakeId } = await setTakeDeleted(context.db, c.req.valid('param').id, c.req.valid('json').deleted)
       context.events.tell({ type: 'lecture', lectureId })
       return c.json({ keptTakeId })

@@ -11,6 +11,7 @@ import { comments } from '#server/db/people-schema.ts'
 import { beds, captionTracks, editions, jobs, recordings, replacements, slides, steps, takes } from '#server/db/schema.ts'
 import { NEEDS } from '#server/http/permissions/needs.ts'
 import { giveRight } from '#server/people/lecture-rights.ts'
+import { makeVoiceLink } from '#server/voices/links.ts'
 import { makeLink } from '#server/watch/links.ts'
 import { type Browser, openSchoolApp } from './school.ts'
 
@@ -96,6 +97,7 @@ async function everyThing(app: Awaited<ReturnType<typeof openSchoolApp>>, ownerI
     picture: step!.picture,
     track: track!.id,
     token: await makeLink(db, lectureId, 'Class'),
+    voiceLink: await makeVoiceLink(db, lectureId, { kind: 'class', name: 'Class', slideIds: [slide!.id] }),
   }
 }
 type Things = Awaited<ReturnType<typeof everyThing>>
@@ -108,6 +110,7 @@ function addressOf(path: string, things: Things, space: string, person: string, 
       [
         'slides',
         'takes',
+        'answers',
         'beds',
         'films',
         'footage',
@@ -126,6 +129,7 @@ function addressOf(path: string, things: Things, space: string, person: string, 
   const ids: Record<string, string> = {
     slides: things.slide,
     takes: things.take,
+    answers: things.take,
     beds: things.bed,
     films: things.film,
     footage: things.footage,
@@ -145,7 +149,13 @@ function addressOf(path: string, things: Things, space: string, person: string, 
       slideId: things.slide,
       footageId: things.footage,
       personId: person,
-      token: path.startsWith('/watch/') ? token : path.includes('/links/') ? things.token : 'none',
+      token: path.startsWith('/watch/')
+        ? token
+        : path.includes('/links/')
+          ? things.token
+          : path.includes('/voiceLinks/')
+            ? things.voiceLink
+            : 'none',
     },
     ...{
       edition: things.edition,
@@ -215,7 +225,9 @@ test('every route answers those whom the table names, and nobody else', async ()
       if (isStream) await answer.body?.cancel()
       const text = isStream ? '' : await answer.text()
       const isRefused =
-        text.includes('"refused":true') || (path.startsWith('/watch/:token/') && /link/.test(text) && answer.status === 404)
+        text.includes('"refused":true') ||
+        (/^\/(record|lti)\/|\/launches\//.test(path) && [401, 403, 404, 422].includes(answer.status)) ||
+        (path.startsWith('/watch/:token/') && /link/.test(text) && answer.status === 404)
       if (isRefused === may || answer.status >= 500) wrong.push(`${route} by ${who}: ${answer.status} ${text.slice(0, 120)}`)
     }
   }

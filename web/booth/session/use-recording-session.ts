@@ -6,6 +6,7 @@ import { canRecordPictures, FootageRecorder } from '#web/recorder/pictures/foota
 import { listCameras, openCamera, openPractice, openScreen } from '#web/recorder/pictures/picture-sources.ts'
 import { openInput } from '#web/recorder/recorder.ts'
 import { isUnderWay, RecordingSession, type SessionDevices, type SessionSnapshot } from '#web/recorder/recording-session.ts'
+import type { LinkVoice } from '#web/recorder/take-requests.ts'
 
 /** What a session is and what can be done with it. */
 export type SessionView = SessionSnapshot &
@@ -43,8 +44,9 @@ const BROWSER: SessionDevices = {
   complain: (sentence) => toast.error(sentence),
 }
 
-export function useRecordingSession(lectureId: string, slideId: string): SessionView {
-  const [session] = useState(() => new RecordingSession(lectureId, slideId, BROWSER))
+/** @param voice of who came by a link; null for the lecture's own */
+export function useRecordingSession(lectureId: string, slideId: string, voice: LinkVoice | null = null): SessionView {
+  const [session] = useState(() => new RecordingSession(lectureId, slideId, BROWSER, voice))
   const snapshot = useSyncExternalStore(session.subscribe, session.snapshot)
   useEffect(() => {
     void session.start()

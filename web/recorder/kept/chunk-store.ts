@@ -30,6 +30,8 @@ export interface KeptTake {
   startedAt: number
   /** Recorded straight through, from this slide on. */
   isContinuous: boolean
+  /** Whose voice it is, where it goes by a link; absent for the lecture's own. */
+  voice?: { token: string; key: string } | null
   /** Told by keys so far. */
   marks: Mark[]
   /** What the recorder said at the end; null while it goes on, or when it never came to its end. */

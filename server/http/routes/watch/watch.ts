@@ -16,6 +16,7 @@ import { downloadName, editionFile, filesOfEdition, isTranscriptPage } from '#se
 import { countView, openLink, unlock } from '#server/watch/links.ts'
 import type { PasscodeTries } from '#server/watch/passcode.ts'
 import { playedFiles } from '#server/watch/played-files.ts'
+import { launchRoutes } from './launches.ts'
 import { ADMITTED, type Env, shownBy } from './shown-by.ts'
 import { linkFirst, watchingRoutes } from './watching.ts'
 
@@ -44,6 +45,7 @@ export const watchRoutes = (context: AppContext, tries: PasscodeTries) => {
   return (
     new Hono<Env>()
       .route('/', watchingRoutes(context))
+      .route('/', launchRoutes(context))
       .get('/:token/edition', async (c) => {
         const { id, number, createdAt, manifest, downloads } = await openLink(context.db.read, c.req.param('token'), shownBy(c))
         const { title, language, lengthSamples, chapters, captions, author = '', burnedIn = null } = manifest

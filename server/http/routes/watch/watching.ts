@@ -12,7 +12,7 @@ import { countWatching } from '#server/watch/watching.ts'
 import { type Env, shownBy } from './shown-by.ts'
 
 const MOST_REPORT_BYTES = 50_000
-const reportLimit = bodyLimit({
+export const reportLimit = bodyLimit({
   maxSize: MOST_REPORT_BYTES,
   onError: () => {
     throw new UserFacingError(message('This is more than a page has to tell.'), 413)
