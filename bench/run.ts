@@ -34,6 +34,7 @@ const BENCHES: Record<string, () => Promise<{ bench: typeof import('./tidy/bench
   'fresh-take': () => import('./machines/fresh-take.ts'),
   abuse: () => import('./abuse/bench.ts'),
   platforms: () => import('./platforms/bench.ts'),
+  voices: () => import('./voices/bench.ts'),
   reading: () => import('./reading/bench.ts'),
 }
 

@@ -118,11 +118,42 @@ export function canFillDisks(): boolean {
   return disk !== null
 }
 
+/** Opens the booth of the lecture, or of a link as a guest. @returns the address to come back to after the browser was killed */
+async function enter(page: Page, server: ServerProcess, id: string, isGuest: boolean): Promise<string> {
+  if (!isGuest) {
+    await page.goto(`${server.address}/lectures/${id}/booth`)
+    await choosePictures(page)
+    return `${server.address}/lectures/${id}`
+  }
+  const [slide] = (await server.lecture(id)).slides
+  const answer = await fetch(`${server.address}/api/lectures/${id}/voiceLinks`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ kind: 'guest', name: 'A guest', slideIds: [slide!.id] }),
+  })
+  const booth = `${server.address}/record/${((await answer.json()) as { token: string }).token}`
+  await page.goto(booth)
+  await page.getByLabel('Your name').fill('A guest')
+  await page.getByRole('button', { name: 'To the booth' }).click()
+  return booth
+}
+
+/** A guest's recording is theirs until it is sent: found again, it waits in the booth of whoever comes back. */
+async function send(page: Page) {
+  const button = page.getByRole('button', { name: 'Send recording 1' })
+  await button.waitFor({ timeout: 120_000 })
+  await button.click()
+}
+
 /**
  * @param before seconds recorded before the fault
  * @param during seconds it lasts
+ * @param isGuest who records came by a link
  */
-export async function playRound(fault: Fault, { before, during }: { before: number; during: number }): Promise<Outcome> {
+export async function playRound(
+  fault: Fault,
+  { before, during, isGuest = false }: { before: number; during: number; isGuest?: boolean },
+): Promise<Outcome> {
   const disk = fault === 'disk full' ? smallDisk() : null
   const data = disk ?? mkdtempSync(join(tmpdir(), 'lectern-faults-'))
   const profile = mkdtempSync(join(tmpdir(), 'lectern-profile-'))
@@ -136,8 +167,7 @@ export async function playRound(fault: Fault, { before, during }: { before: numb
     const page = context.pages()[0] ?? (await context.newPage())
     await watch(page, made)
     await watchPictures(page, filmed)
-    await page.goto(`${server.address}/lectures/${id}/booth`)
-    await choosePictures(page)
+    const back = await enter(page, server, id, isGuest)
     await page.getByRole('button', { name: /^Record/ }).click()
     await page.getByRole('button', { name: /^Stop/ }).waitFor()
     await sleep(before)
@@ -150,7 +180,7 @@ export async function playRound(fault: Fault, { before, during }: { before: numb
       await sleep(0.5 + during)
       context = await openBrowser(profile)
       ended = Date.now()
-      await (context.pages()[0] ?? (await context.newPage())).goto(`${server.address}/lectures/${id}`)
+      await (context.pages()[0] ?? (await context.newPage())).goto(back)
     } else {
       const over = await begin(fault, server, context, data)
       await sleep(during)
@@ -159,13 +189,16 @@ export async function playRound(fault: Fault, { before, during }: { before: numb
       ended = Date.now()
       await page.keyboard.press('r')
     }
+    if (isGuest) await send(context.pages()[0]!)
     const { samples, sound } = await wholeTake(server, id, fault === 'browser killed')
     const pcm = await pieces(server, sound, samples)
     const kept = (number: number) => pcm.get(number) === made.pieces.get(number)?.crc
     const lostOf = (numbers: Iterable<number>) =>
       [...numbers].filter((n) => !kept(n)).reduce((sum, n) => sum + (made.pieces.get(n)?.samples ?? 0), 0)
     const wholeAfter = (Date.now() - ended) / 1000
-    const pictures = await lostPictures(server, id, data, filmed, acknowledgedPictures)
+    const pictures = isGuest
+      ? { acknowledged: 0, lostAcknowledged: 0, lost: 0 }
+      : await lostPictures(server, id, data, filmed, acknowledgedPictures)
     return {
       fault,
       pictures,

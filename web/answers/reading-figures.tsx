@@ -54,7 +54,7 @@ export function ReadingFigures({ answer, onHear }: ReadingFiguresProps) {
   return (
     <div className={`${COLUMNS} mt-1`}>
       <p className="ps-14 pe-2 text-sm max-md:ps-4">
-        <span className="font-read text-lg font-semibold">{figure(correctPerMinute)}</span> {say('words correct a minute')}
+        <span className="font-read text-lg font-semibold">{figure(correctPerMinute)}</span> {say('correct words/min')}
         <span className="block text-xs text-base-content/75">
           {say('{correct} of {words} words in {seconds}', { correct, words, seconds: inSeconds(seconds, 0) })}
         </span>

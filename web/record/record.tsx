@@ -16,8 +16,8 @@ import { GuestBooth } from './guest-booth.tsx'
 import { keepVoice, knownVoice } from './known-voice.ts'
 import { NameForm, PasscodeForm } from './welcome.tsx'
 
-function Recording({ token }: { token: string }) {
-  const [key, setKey] = useState(() => knownVoice(token))
+function Recording({ token, known }: { token: string; known: string }) {
+  const [key, setKey] = useState(known)
   const { data: booth, error, isLoading, refetch } = recordApi.useOwnBoothQuery({ token, key })
   usePageTitle(booth?.title, say('Record'))
   useEffect(() => {
@@ -30,6 +30,7 @@ function Recording({ token }: { token: string }) {
       (sentence) => toast.error(sentence),
     )
   }, [refetch])
+  const be = (somebody: string) => void keepVoice(token, somebody).then(() => setKey(somebody))
   if (isLoading) return <Loading what={say('the booth')} />
   if (!booth)
     return isProblem(error) && error.status === 401 ? (
@@ -39,35 +40,22 @@ function Recording({ token }: { token: string }) {
         <p role="alert">{sentenceOf(error)}</p>
       </Paper>
     )
-  if (!booth.voice)
-    return (
-      <NameForm
-        token={token}
-        booth={booth}
-        onJoined={(joined) => {
-          keepVoice(token, joined)
-          setKey(joined)
-        }}
-      />
-    )
-  return (
-    <GuestBooth
-      key={key}
-      booth={booth}
-      voice={{ token, key }}
-      onSomebodyElse={() => {
-        keepVoice(token, '')
-        setKey('')
-      }}
-    />
-  )
+  if (!booth.voice) return <NameForm token={token} booth={booth} onJoined={be} />
+  return <GuestBooth key={key} booth={booth} voice={{ token, key }} onSomebodyElse={() => be('')} />
+}
+
+/** Who this browser was by the link, if it was anybody. */
+function Known({ token }: { token: string }) {
+  const [known, setKnown] = useState<string | null>(null)
+  useEffect(() => void knownVoice(token).then(setKnown), [token])
+  return known === null ? <Loading what={say('the booth')} /> : <Recording token={token} known={known} />
 }
 
 export function RecordPage() {
   const { token = '' } = useParams()
   return (
     <Provider store={store}>
-      <Recording token={token} />
+      <Known token={token} />
       <div className="contents" onBlurCapture={(event) => event.stopPropagation()}>
         <Toaster
           position="top-right"

@@ -89,6 +89,8 @@ describe('the report', () => {
       events: [],
     })
     expect(readingReport(path(SCRIPT, [0, 6]), speech([1, 2]))).toMatchObject({ words: 7, correct: 2, isSure: false })
+    const doubtful = all.map((word) => ({ word, unlike: word < 4 ? 0.8 : 0 }))
+    expect(readingReport(path(SCRIPT, doubtful), speech([1, 4.5]))).toMatchObject({ correct: 7, isSure: false })
     expect(readingReport(path(SCRIPT, []), [])).toBeNull()
   })
 })

@@ -43,7 +43,7 @@ export interface ReadingLimits {
   shortest: number
 }
 export const READING_LIMITS: ReadingLimits = { otherwise: 9, listen: 0.7, filled: 0.8, shortest: 0.1 }
-/** Of the words up to the last one, so many must have been heard for the rest to be told. */
+/** Of the words up to the last one, so many must have been heard without a doubt for the rest to be told. */
 const HEARD_LEAST = 0.6
 
 /** Common practice in reading lessons, no published source: a minute is looked at, and who waits for over three seconds is given the word. From memory. */
@@ -156,11 +156,12 @@ export function readingReport(path: WordPath, speech: readonly SampleRange[]): R
   const inMinute = said.filter((times, i) => isCorrect(i) && times.at(-1)!.end <= firstMinute).length
   const waited = pauses.filter(({ kind, start: from }) => kind === 'hesitation' && from < firstMinute).length
   const correct = said.slice(0, upTo).filter((_, i) => isCorrect(i)).length
+  const doubtful = states.slice(0, upTo).filter((state) => state === 'listen').length
   return {
     words: upTo,
     correct,
     seconds: end - start,
-    isSure: correct >= HEARD_LEAST * upTo,
+    isSure: correct - doubtful >= HEARD_LEAST * upTo,
     correctPerMinute: (60 * Math.max(0, inMinute - waited)) / Math.max(1, firstMinute - start),
     events,
   }

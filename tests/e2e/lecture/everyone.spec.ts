@@ -106,6 +106,12 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
   const lecture = `${server.address}/lectures/${id}`
   // what is recorded there changes nothing of what the other states show
   const other = IS_LONG ? await openClouds(page, server) : ''
+  const body = JSON.stringify({ kind: 'class', name: 'Class 7b', slideIds: [slides[0]!.id] })
+  const made = await page.request.post(`${server.address}/api/lectures/${id}/voiceLinks`, {
+    data: body,
+    headers: { 'content-type': 'application/json' },
+  })
+  const { token } = (await made.json()) as { token: string }
   const press = (name: string | RegExp) => () => page.getByRole('button', { name }).first().click()
   /** A place, and what is done there. */
   const states: [name: string, address: string, act?: () => Promise<unknown>][] = [
@@ -126,6 +132,21 @@ test('no place breaks a rule of accessibility or scrolls sideways, however it is
     ['booth', `${lecture}/booth`],
     ['settings', `${server.address}/settings`],
     ['microphone', `${server.address}/settings`, press('Try the microphone')],
+    ['platform', `${server.address}/settings`, press('Register a learning platform')],
+    ['other voices', lecture, () => press('Add')().then(() => page.getByRole('menuitem', { name: /^Other voices/ }).click())],
+    ['answers', `${lecture}/answers/${token}`],
+    ['by a link', `${server.address}/record/${token}`],
+    [
+      'by a link, booth',
+      `${server.address}/record/${token}`,
+      async () => {
+        const name = page.getByLabel('Your name')
+        if (!(await name.isVisible())) return
+        await name.fill('Ada Example')
+        await page.getByRole('button', { name: 'To the booth' }).click()
+        await page.getByRole('timer').waitFor()
+      },
+    ],
     ['no such place', `${server.address}/nowhere`],
     ['watch', watch],
     ['watch, slide by slide', watch, () => page.getByLabel('Slide by slide, at your own pace').check()],

@@ -14,3 +14,13 @@ for (const fault of IS_LONG ? FAULTS : [])
     // a browser that dies takes less than a second with it
     expect(outcome.lost).toBeLessThanOrEqual(fault === 'browser killed' ? 48_000 : 0)
   })
+
+// a guest has no account by which they would be known again: in the daily run their browser dies
+for (const fault of IS_LONG ? FAULTS : (['browser killed'] as const))
+  test(`${fault} while a guest records: they find it again, and send it`, async () => {
+    test.skip(fault === 'disk full' && !canFillDisks(), 'no disk of its own can be made here')
+    const outcome = await playRound(fault, { before: 2.5, during: 0.5, isGuest: true })
+    expect(outcome.acknowledged).toBeGreaterThan(0)
+    expect(outcome.lostAcknowledged).toBe(0)
+    expect(outcome.lost).toBeLessThanOrEqual(fault === 'browser killed' ? 48_000 : 0)
+  })

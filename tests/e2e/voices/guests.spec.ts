@@ -108,7 +108,7 @@ test('a class reads: each by a name, the teacher hears them in a row by one key 
   const rows = page.getByRole('list', { name: 'Answers', exact: true }).getByRole('listitem')
   const told = page.getByRole('button', { name: /left out, umbrella/ })
   await expect(told).toBeVisible()
-  await expect(page.getByText('words correct a minute').first()).toBeVisible()
+  await expect(page.getByText('correct words/min').first()).toBeVisible()
   // one key: the first is heard, and after it the next
   await page.keyboard.press('Space')
   await expect(page.getByRole('button', { name: 'Stop Ada Example, slide 1' })).toBeVisible()
