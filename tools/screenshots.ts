@@ -2,7 +2,10 @@
 import { mkdirSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
 import { SCHOOL_PASSWORD } from '#demo/school.ts'
+import { ffmpegAt } from '#server/media/ffmpeg.ts'
+import { readSound } from '#server/media/read-sound.ts'
 import { BROWSER } from '#tests/support/browser.ts'
+import { makeVoiceLinkOver, recordByLinkOver } from '#tests/support/recording.ts'
 
 const [address = 'http://localhost:4870', folder = 'docs/screenshots', kind] = process.argv.slice(2)
 mkdirSync(folder, { recursive: true })
@@ -66,8 +69,6 @@ async function shootLecture(): Promise<string> {
   await page.getByRole('region', { name: 'Bench of slide 2' }).waitFor()
   await page.getByRole('listitem', { name: /^Slide 2/ }).scrollIntoViewIfNeeded()
   await shoot('bench')
-  await page.getByRole('region', { name: 'Films on slide 2' }).scrollIntoViewIfNeeded()
-  await shoot('film')
   await page.goto(`${lecture}/slips`)
   await page.getByRole('region', { name: 'Said twice' }).waitFor()
   await shoot('slips')
@@ -97,6 +98,33 @@ async function shootLecture(): Promise<string> {
   return lecture
 }
 
+/** A guest who was invited, and a class that read. */
+async function shootVoices(lecture: string) {
+  const id = lecture.split('/').at(-1)!
+  const { slides } = (await (await fetch(`${address}/api/lectures/${id}`)).json()) as { slides: { id: string }[] }
+  const ids = slides.map((slide) => slide.id)
+  const read = async (name: string) => (await readSound(ffmpegAt('ffmpeg'), `demo/files/${name}.flac`)).samples
+  const class7 = await makeVoiceLinkOver(address, id, 'class', 'Class 7b', [ids[1]!, ids[2]!])
+  await recordByLinkOver(address, class7, 'Ada Example', ids[1]!, await read('take-2b'))
+  await recordByLinkOver(address, class7, 'Bo Muster', ids[2]!, await read('take-3a'))
+  await page.goto(`${lecture}/answers/${class7}`)
+  await page.getByText('correct words/min').nth(1).waitFor({ timeout: 120_000 })
+  await shoot('answers')
+  const guest = await makeVoiceLinkOver(address, id, 'guest', 'A guest', [ids[2]!, ids[3]!, ids[4]!])
+  await page.goto(`${address}/record/${guest}`)
+  await page.getByLabel('Your name').fill('Ada Example')
+  await page.getByRole('button', { name: 'To the booth' }).click()
+  await page.evaluate(() => localStorage.setItem('countdown', '0'))
+  await page.getByLabel('Microphone').selectOption('Practice microphone')
+  await page.getByRole('button', { name: /^Record/ }).waitFor()
+  await page.waitForTimeout(1000)
+  await page.keyboard.press('r')
+  await page.waitForTimeout(4000)
+  await page.keyboard.press('r')
+  await page.getByRole('button', { name: 'Send recording 1' }).waitFor()
+  await shoot('guest-booth')
+}
+
 async function shootRecording(lecture: string) {
   await page.goto(`${lecture}/booth`)
   await page.getByLabel('Microphone').selectOption('Practice microphone')
@@ -105,11 +133,6 @@ async function shootRecording(lecture: string) {
   await page.waitForTimeout(2500)
   await shoot('booth')
   await page.getByLabel('Camera', { exact: true }).selectOption('none')
-  const [script] = await Promise.all([context.waitForEvent('page'), page.getByRole('button', { name: 'Own window' }).click()])
-  await script.setViewportSize({ width: 1280, height: 800 })
-  for (let n = 0; n < 3; n++) await script.getByRole('button', { name: 'Larger script' }).click()
-  await shoot('script-window', script)
-  await script.close()
   await page.getByRole('button', { name: 'Try it out' }).click()
   const check = page.getByRole('dialog', { name: 'Try the microphone' })
   for (const scene of ['quiet room', 'beside a fan']) {
@@ -137,12 +160,17 @@ async function shootRecording(lecture: string) {
   await page.waitForTimeout(1000)
   await shoot('divide')
   await page.goto(`${address}/settings`)
+  await page.getByRole('heading', { name: 'Settings' }).waitFor()
   await shoot('settings')
 }
 
 try {
   if (kind === '--school') await shootSchool()
-  else await shootRecording(await shootLecture())
+  else {
+    const lecture = await shootLecture()
+    await shootVoices(lecture)
+    await shootRecording(lecture)
+  }
 } finally {
   await browser.close()
 }

@@ -62,6 +62,17 @@ export function isRight(question: Question, answer: Answer): boolean {
   }
 }
 
+/** What is right, as it is read. */
+export const rightInWords = (question: Question): string =>
+  'options' in question
+    ? [question.right]
+        .flat()
+        .map((place) => question.options[place]!)
+        .join(', ')
+    : question.kind === 'number' && question.within > 0
+      ? `${question.right} ± ${question.within}`
+      : [question.right].flat()[0]!.toString()
+
 /** What somebody answered. */
 export interface Answered {
   question: Question

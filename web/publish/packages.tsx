@@ -63,10 +63,7 @@ export function Packages({ edition, links }: { edition: Edition; links: readonly
             <a className="link inline-block py-0.5" href={`${base}/epub`}>
               EPUB
             </a>
-            <span className="text-base-content/75">
-              {' '}
-              · {say('a narrated book, a page for each slide; without films and questions')}
-            </span>
+            <span className="text-base-content/75"> · {say('a narrated book, a page for each slide; without films')}</span>
           </li>
         </ul>
         <p className="text-base-content/75">

@@ -8,7 +8,7 @@ const PIECES: { piece: string; words: Message; says: Message | null }[] = [
   {
     piece: 'presentation.pptx',
     words: message('Narrated presentation'),
-    says: message('PPTX that plays and moves on by itself'),
+    says: message('PPTX that plays and moves on by itself; without questions'),
   },
   { piece: 'sounds-m4a', words: message('Sounds, M4A'), says: message('small, one a slide') },
   { piece: 'sounds-mp3', words: message('Sounds, MP3'), says: message('for old players') },

@@ -6,10 +6,12 @@
 import { rm } from 'node:fs/promises'
 import { plainCueText } from '#core/captions/formats/webvtt/cue-text.ts'
 import { parseWebVtt } from '#core/captions/formats/webvtt/parse.ts'
-import { videosOf } from '#core/edition/manifest.ts'
+import { type EditionChapter, videosOf } from '#core/edition/manifest.ts'
 import { type TranscriptPart, transcriptOf } from '#core/edition/transcript.ts'
+import { type Question, rightInWords } from '#core/model/question.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
-import { directionOfText } from '#core/words/say-in.ts'
+import { message } from '#core/words/say.ts'
+import { directionOfText, sayIn } from '#core/words/say-in.ts'
 import type { AppContext } from '#server/context/context.ts'
 import type { PackedEdition } from '#server/publish/web-folder.ts'
 import type { ZippedFile } from '#server/storage/zip-stream.ts'
@@ -30,12 +32,14 @@ interface Page {
   altText: string
   /** Parts of its text, each with when it is heard; its picture, with all of its time, where nothing is said. */
   said: { id: string; text: string; begin: number; end: number }[]
+  /** What is asked after it; read, and not spoken. */
+  questions: readonly Question[]
   begin: number
   end: number
 }
 
 /** Each part is heard until the next one begins: nothing of the sound is passed over. */
-function pageOf(part: TranscriptPart, i: number, picture: string, end: number): Page {
+function pageOf(part: TranscriptPart, i: number, { picture, questions = [] }: EditionChapter, end: number): Page {
   const said = part.said.map((one, k) => ({
     id: `t${k + 1}`,
     text: one.text,
@@ -49,6 +53,7 @@ function pageOf(part: TranscriptPart, i: number, picture: string, end: number): 
     picture,
     altText: part.altText,
     said: said.filter((one) => one.end > one.begin),
+    questions,
     begin: part.startSeconds,
     end,
   }
@@ -62,10 +67,24 @@ const xhtml = (language: string, title: string, body: string) => `${XML_HEAD}
 </html>
 `
 
-function pageText(language: string, { title, picture, altText, said }: Page): string {
+/** A question as a book has it: what is right is opened by who wants to see it. */
+function questionText(language: string, question: Question): string {
+  const { text, explanation } = question
+  const options = 'options' in question ? `<ul>${question.options.map((one) => `<li>${escapedXml(one)}</li>`).join('')}</ul>` : ''
+  const summary = escapedXml(sayIn(language, message('What is right')))
+  const why = explanation === '' ? '' : `<p>${escapedXml(explanation)}</p>`
+  return `<section><p>${escapedXml(text)}</p>${options}<details><summary>${summary}</summary><p>${escapedXml(rightInWords(question))}</p>${why}</details></section>`
+}
+
+function pageText(language: string, { title, picture, altText, said, questions }: Page): string {
   const text = said.map(({ id, text }) => `<span id="${id}">${escapedXml(text)}</span>`).join(' ')
   const figure = `<figure id="picture"><img src="images/${escapedXml(picture)}" alt="${escapedXml(altText || title)}"/></figure>`
-  return xhtml(language, title, `<section><h1>${escapedXml(title)}</h1>${figure}${text ? `<p>${text}</p>` : ''}</section>`)
+  const asked = questions.map((question) => questionText(language, question)).join('')
+  return xhtml(
+    language,
+    title,
+    `<section><h1>${escapedXml(title)}</h1>${figure}${text ? `<p>${text}</p>` : ''}${asked}</section>`,
+  )
 }
 
 function overlay({ name, said, begin, end }: Page): string {
@@ -177,9 +196,7 @@ export async function* epubFiles(context: AppContext, edition: PackedEdition, si
       }))
     : []
   const ends = manifest.chapters.map((one) => toSeconds(one.startSamples + one.lengthSamples))
-  const pages = transcriptOf({ ...manifest, language }, cues).map((part, i) =>
-    pageOf(part, i, manifest.chapters[i]!.picture, ends[i]!),
-  )
+  const pages = transcriptOf({ ...manifest, language }, cues).map((part, i) => pageOf(part, i, manifest.chapters[i]!, ends[i]!))
   const { title } = manifest
   const book: Book = {
     id: edition.id,

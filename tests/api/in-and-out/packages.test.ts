@@ -1,12 +1,14 @@
 /** Packages for learning platforms, and the narrated book: what they say of themselves, what they hold, and judges that know them. */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { randomUUID } from 'node:crypto'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { EpubCheck } from '@likecoin/epubcheck-ts'
 import { XMLParser, XMLValidator } from 'fast-xml-parser'
 import { strFromU8, unzipSync } from 'fflate'
 import { afterAll, beforeAll, expect, test } from 'vitest'
+import { validateXML } from 'xmllint-wasm'
 import type { Lecture } from '#core/model/lecture.ts'
 import { toSeconds } from '#core/timing/clocks.ts'
 import { schedule } from '#core/timing/schedule.ts'
@@ -23,6 +25,15 @@ beforeAll(async () => {
   const { id, slides } = await app.newLecture()
   await app.json('PATCH', `/api/lectures/${id}`, { title: 'Rain & <snow> “here”' })
   await app.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: 'A first sentence. And a second one.', section: 'Water' })
+  const asked = {
+    id: randomUUID(),
+    text: 'Which is <colder>?',
+    explanation: 'It is high up.',
+    kind: 'one',
+    options: ['Rain', 'Ice & snow'],
+    right: 1,
+  }
+  await app.json('PATCH', `/api/slides/${slides[0]!.id}`, { questions: [asked] })
   await app.record(slides[0]!.id, madeTake().samples)
   await app.json('PATCH', `/api/lectures/${id}`, { exportSettings: { presets: ['standard'], height: 720, author: 'A teacher' } })
   const { job } = (await (await app.json('POST', `/api/lectures/${id}/editions`, {})).json()) as { job: JobView }
@@ -70,6 +81,42 @@ test.each([
   expect(named).toContain('index.html')
 })
 
+/** The schemas of tests/reference/schemas: rebuilt with the clauses they are of. @returns what libxml2 finds fault with */
+async function schemaFaults(xml: string, schema: string, ...imported: string[]): Promise<string[]> {
+  const read = (fileName: string) => ({
+    fileName,
+    contents: readFileSync(join(import.meta.dirname, '../../reference/schemas', fileName), 'utf8'),
+  })
+  const { errors } = await validateXML({
+    xml: [{ fileName: 'manifest.xml', contents: xml }],
+    schema: [read(schema)],
+    preload: imported.map(read),
+  })
+  return errors.map(({ message }) => message)
+}
+
+test.each([
+  ['scorm-1.2', 'imsmanifest.xml', ['imscp.xsd', 'adlcp.xsd'], ['scormtype="sco"', 'scormtype="page"']],
+  ['scorm-2004', 'imsmanifest.xml', ['imscp-2004.xsd', 'adlcp-2004.xsd', 'imsss.xsd'], ['tracked="true"', 'tracked="yes"']],
+  ['cmi5', 'cmi5.xml', ['cmi5.xsd'], ['moveOn="Completed"', 'moveOn="Heard"']],
+  ['cartridge', 'imsmanifest.xml', ['cartridge.xsd', 'lom.xsd'], ['type="webcontent"', 'type="page"']],
+] as const)(
+  '%s: what it says of itself holds to its schema, which finds a fault that is put in',
+  async (kind, name, schemas, [right, wrong]) => {
+    const said = strFromU8((await packed(kind))[name]!)
+    const [schema, ...imported] = schemas
+    expect(await schemaFaults(said, schema, ...imported)).toEqual([])
+    expect(said).toContain(right)
+    expect(await schemaFaults(said.replace(right, wrong), schema, ...imported)).not.toEqual([])
+  },
+)
+
+test('a link in a cartridge holds to its schema', async () => {
+  const files = await packed('cartridge', `?link=${encodeURIComponent('https://school.example/watch/abc?x=1&y=2')}`)
+  expect(await schemaFaults(strFromU8(files['lecture.xml']!), 'weblink.xsd')).toEqual([])
+  expect(await schemaFaults(strFromU8(files['imsmanifest.xml']!), 'cartridge.xsd', 'lom.xsd')).toEqual([])
+})
+
 test('the page of a package knows its kind and what must be heard, and asks nothing of any server', async () => {
   const files = await packed('scorm-1.2', '?share=0.75')
   const settings = JSON.parse(strFromU8(files['page/package.js']!).replace('window.lecternPackage = ', '')) as object
@@ -113,6 +160,8 @@ test('the narrated book is valid by an independent checker, and its text is hear
   const files = unzipSync(bytes)
   const page = strFromU8(files['EPUB/slide-001.xhtml']!)
   expect(page).toContain('A first sentence.')
+  expect(page).toContain('<p>Which is &lt;colder&gt;?</p><ul><li>Rain</li><li>Ice &amp; snow</li></ul><details>')
+  expect(page).toContain('<p>Ice &amp; snow</p><p>It is high up.</p></details>')
   const clips = [...strFromU8(files['EPUB/slide-001.smil']!).matchAll(/clipBegin="([\d.]+)s" clipEnd="([\d.]+)s"/g)].map(
     ([, begin, end]) => [Number(begin), Number(end)],
   )

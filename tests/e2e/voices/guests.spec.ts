@@ -1,38 +1,10 @@
 /** Other voices, as teachers and guests meet them: invited from the sheet, recorded by a link, kept; and a class heard in a row. */
-import { randomUUID } from 'node:crypto'
-import { crc32 } from '#core/audio/signal/crc32.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
-import { demoPath, openClouds, recordFor, type TestServer } from '#tests/e2e/server.ts'
+import { demoPath, openClouds, recordFor } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
-import { chunksOf } from '#tests/support/chunks.ts'
-
-const send = async (server: TestServer, method: string, path: string, body: unknown, headers = {}) => {
-  const answer = await fetch(`${server.address}${path}`, {
-    method,
-    headers: { 'content-type': 'application/json', ...headers },
-    body: JSON.stringify(body),
-  })
-  return (await answer.json()) as Record<string, string>
-}
-
-/** Somebody records by a link and sends it, as their page does. */
-async function recordByLink(server: TestServer, token: string, name: string, slideId: string, samples: Float32Array) {
-  const { key } = await send(server, 'POST', `/record/${token}/voices`, { name })
-  const voice = { 'x-voice': key }
-  const take = `/record/${token}/takes/${randomUUID()}`
-  await send(server, 'PUT', take, { slideId, microphone: 'A microphone', startedAt: Date.now() }, voice)
-  const chunks = chunksOf(samples)
-  for (const [i, chunk] of chunks.entries())
-    await fetch(`${server.address}${take}/chunks/${i}`, {
-      method: 'PUT',
-      headers: { ...voice, 'x-checksum': String(crc32(chunk)) } as Record<string, string>,
-      body: chunk as BodyInit,
-    })
-  await send(server, 'POST', `${take}/seal`, { chunks: chunks.length, dropoutCount: 0 }, voice)
-  await send(server, 'PUT', `${take}/sent`, {}, voice)
-}
+import { makeVoiceLinkOver, recordByLinkOver } from '#tests/support/recording.ts'
 
 test('a guest is invited to two slides, records one, listens, sends, and is kept by the teacher', async ({
   page,
@@ -97,12 +69,11 @@ test('a class reads: each by a name, the teacher hears them in a row by one key 
   const id = await openClouds(page, server)
   const [slide] = (await server.lecture(id)).slides
   const script = DEMO_SLIDES[2]!.script.replace('small tree', 'small umbrella tree')
-  await send(server, 'PATCH', `/api/slides/${slide!.id}`, { script })
-  const link = { kind: 'class', name: '7b', slideIds: [slide!.id] }
-  const token = (await send(server, 'POST', `/api/lectures/${id}/voiceLinks`, link)).token!
+  await page.request.patch(`${server.address}/api/slides/${slide!.id}`, { data: { script } })
+  const token = await makeVoiceLinkOver(server.address, id, 'class', '7b', [slide!.id])
   const { samples } = await readSound(ffmpegAt('ffmpeg'), demoPath('take-3a.flac'))
-  await recordByLink(server, token, 'Bo Muster', slide!.id, samples.subarray(0, 3 * 48_000))
-  await recordByLink(server, token, 'Ada Example', slide!.id, samples)
+  await recordByLinkOver(server.address, token, 'Bo Muster', slide!.id, samples.subarray(0, 3 * 48_000))
+  await recordByLinkOver(server.address, token, 'Ada Example', slide!.id, samples)
   await page.goto(`${server.address}/lectures/${id}/answers/${token}`)
   await expect(page.getByRole('heading', { name: 'Answers: 7b' })).toBeVisible()
   const rows = page.getByRole('list', { name: 'Answers', exact: true }).getByRole('listitem')

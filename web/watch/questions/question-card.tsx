@@ -1,21 +1,12 @@
 /** A question over the picture: it is answered or passed over, and then says what is right. */
 import { useEffect, useId, useRef, useState } from 'react'
-import { type Answer, numberOf, type Question } from '#core/model/question.ts'
+import { type Answer, numberOf, type Question, rightInWords } from '#core/model/question.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import type { Questions } from './use-questions.ts'
 
 /** As much as learning platforms take. */
 const LONGEST_ANSWER = 250
-
-/** What is right, in words. */
-const rightOf = (question: Question): string =>
-  'options' in question
-    ? [question.right]
-        .flat()
-        .map((chosen) => question.options[chosen]!)
-        .join(', ')
-    : [question.right].flat()[0]!.toString()
 
 function Options({
   question,
@@ -107,7 +98,9 @@ export function QuestionCard({ questions, language }: { questions: Questions; la
         )}
         {wasRight !== null && (
           <div role="status" className="grid gap-1">
-            <p className="font-semibold">{wasRight ? say('Right.') : say('Not right: {right}', { right: rightOf(question) })}</p>
+            <p className="font-semibold">
+              {wasRight ? say('Right.') : say('Not right: {right}', { right: rightInWords(question) })}
+            </p>
             {question.explanation && (
               <p lang={language} dir="auto">
                 {question.explanation}
