@@ -45,7 +45,14 @@ export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId
       .map((mark) => ({ ...mark, at: mark.at - toSeconds(cut.start) + toSeconds(begin) }))
   // a slide that nobody has spoken to begins with them
   if (!own?.takes.sound) {
-    const alone = await keepWholeTake(context, queue, { id, slideId, pcm: words, microphone: from.microphone, footage: moved })
+    const alone = await keepWholeTake(context, queue, {
+      id,
+      slideId,
+      pcm: words,
+      microphone: from.microphone,
+      footage: moved,
+      voice: from,
+    })
     await db.write((tx) =>
       tx
         .update(takes)
@@ -63,6 +70,8 @@ export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId
     slideId,
     pcm: samples,
     microphone: own.takes.microphone,
+    // of two voices that of a guest is the one that may be taken back
+    voice: own.takes.voiceId === null ? from : own.takes,
     tidyUp,
     footage: [
       ...footageLater(own.takes.footage ?? [], shift),

@@ -66,6 +66,7 @@ export const patchSentence: JobDefinition<'patch-sentence'>['run'] = async (
     ...(recipe ? { tidyUp: tidyUpAfter(replaced, TidyUp.parse(recipe.tidyUp)) } : {}),
     marks: marksAfter(replaced, marks ?? []),
     footage: footageAfter(replaced, take.row.footage ?? [], own),
+    voice: take.row,
   })
   const moved = (at: number) => toSeconds(momentAfter(replaced, toSamples(at)))
   await context.db.write((tx) =>

@@ -89,8 +89,8 @@ async function keepTidied(context: AppContext, known: KnownTake, tidied: TidiedS
         .values({ takeId: take.id, tidyUp: tidied?.tidyUp ?? tidyUp! })
         .onConflictDoNothing()
     if (clip) await tx.insert(clips).values(clip).onConflictDoNothing()
-    // somebody else's is kept when the teacher wants it
-    if (take.analysis !== null || take.speaker !== null) return
+    // what somebody else recorded is kept when the teacher wants it; what she made of such a take is hers to keep
+    if (take.analysis !== null || (take.speaker !== null && take.chunks !== null)) return
     // a fresh take is kept when there is a voice in it, or nothing better; a recovered one is offered and not forced
     const [now] = await tx.select().from(slides).where(eq(slides.id, row!.slideId))
     const good = analysis.speech.length > 0 && !row!.recovered

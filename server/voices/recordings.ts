@@ -158,11 +158,11 @@ export async function sendRecording(context: AppContext, voice: Voice, takeId: s
   await tellLecture(context, voice)
 }
 
-/** Takes a recording back, or gives it again. It is heard nowhere from then on, and gone after a day. */
+/** Takes a recording back, heard nowhere from then on and gone after a day; or brings it back, to be sent or not. */
 export async function setWithdrawn(context: AppContext, voice: Voice, takeId: string, withdrawn: boolean) {
   const take = await ownTake(context.db.read, voice, takeId)
   if (withdrawn === (take.voiceState === 'withdrawn')) return
-  const voiceState = withdrawn ? 'withdrawn' : 'sent'
+  const voiceState = withdrawn ? 'withdrawn' : 'unsent'
   await context.db.write((tx) => tx.update(takes).set({ voiceState }).where(eq(takes.id, takeId)))
   await setTakeDeleted(context.db, takeId, withdrawn)
   await tellLecture(context, voice)

@@ -44,8 +44,8 @@ function Row({ one, number, own }: { one: OwnRecording; number: number; own: Own
         </Button>
       )}
       {one.state === 'withdrawn' ? (
-        <Button onClick={() => own.withdraw(one.id, false)} aria-label={say('Give recording {number} again', { number })}>
-          {say('Give it again')}
+        <Button onClick={() => own.withdraw(one.id, false)} aria-label={say('Bring back recording {number}', { number })}>
+          {say('Bring it back')}
         </Button>
       ) : (
         one.isSealed && (

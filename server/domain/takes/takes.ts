@@ -293,6 +293,8 @@ export interface WholeTake {
   sourceRecordingId?: string
   /** When it was recorded, milliseconds since 1970; null where it is not known. */
   recordedAt?: number | null
+  /** Whose voice is in it, where it was made of a take that came by a link: what becomes of those becomes of it. */
+  voice?: Pick<typeof takes.$inferSelect, 'voiceId' | 'speaker'>
   /** How it is tidied; suggested when absent. */
   tidyUp?: TidyUp
   /** What is written into its file; what is known of its slide when absent. */
@@ -317,6 +319,7 @@ export async function keepWholeTake(
     recordedAt = null,
     tags: given,
     tidyUp,
+    voice,
   }: WholeTake,
 ): Promise<{ takeId: string }> {
   const { db, store, media } = context
@@ -349,7 +352,12 @@ export async function keepWholeTake(
       sourceRecordingId,
     }
     const told = { stepMoments: stepMomentsOf(marks), bookmarks: bookmarksOf(marks) }
-    await tx.insert(takes).values({ ...made, ...told, samples: pcm.length, sound, peaks })
+    const speaker = voice && {
+      voiceId: voice.voiceId,
+      speaker: voice.speaker,
+      voiceState: voice.voiceId === null ? null : ('sent' as const),
+    }
+    await tx.insert(takes).values({ ...made, ...told, ...speaker, samples: pcm.length, sound, peaks })
     if (tidyUp) await tx.insert(tidyUps).values({ takeId: id, tidyUp })
     return slide.lectureId
   })

@@ -1,10 +1,13 @@
 /** A guest's recordings: where they arrive, who may hear them, and how they are taken back. */
 import { randomUUID } from 'node:crypto'
+import { eq } from 'drizzle-orm'
 import { afterEach, beforeEach, describe, expect, test } from 'vitest'
+import { toInt16 } from '#core/audio/signal/pcm.ts'
 import { keptTake } from '#core/model/kept-take.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { VOICE_BOUNDS } from '#core/voices/voice-link.ts'
 import { takes } from '#server/db/schema.ts'
+import { keepWholeTake } from '#server/domain/takes/takes.ts'
 import { clearVoices } from '#server/voices/recordings.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
@@ -110,7 +113,10 @@ describe('a recording', () => {
     expect((await again()).slides[1]!.keptTakeId).toBeNull()
     expect((await app.json('PUT', `/api/takes/${id}/deleted`, { deleted: false })).status).toBe(404)
     expect(JSON.stringify(await app.read(`/api/lectures/${lecture.id}/trash`))).not.toContain(id)
+    // brought back it is theirs again, until they send it again
     await guest.withdraw(id, false)
+    expect(await takesOf(1)).toEqual([])
+    await guest.send(id)
     expect((await takesOf(1)).map((take) => take.id)).toEqual([id])
     await guest.withdraw(id)
     await clearVoices(app.context, Date.now() + 23 * 3600_000)
@@ -118,6 +124,22 @@ describe('a recording', () => {
     await clearVoices(app.context, Date.now() + 25 * 3600_000)
     expect((await guest.booth()).recordings).toEqual([])
     expect(await app.context.store.has(sound)).toBe(false)
+  })
+
+  test('that the teacher made something of takes that along: it is kept as hers are, and goes when theirs does', async () => {
+    await guest.join('Ada')
+    const id = await guest.record(own(), samples)
+    await guest.send(id)
+    const [theirs] = await app.context.db.read.select().from(takes).where(eq(takes.id, id))
+    const made = { id: randomUUID(), slideId: own(), pcm: toInt16(samples.subarray(48_000)), microphone: 'A sentence said again' }
+    await keepWholeTake(app.context, app.queue, { ...made, voice: theirs! })
+    await app.idle()
+    const [slide] = (await again()).slides.slice(1)
+    expect(slide!.keptTakeId).toBe(made.id)
+    expect(keptTake(slide!)!.speaker).toBe('Ada')
+    await app.json('PATCH', `/api/voiceLinks/${token}`, { recordingsEndAt: 1 })
+    await clearVoices(app.context)
+    expect(await takesOf(1)).toEqual([])
   })
 
   test('goes on the day that was set, with its name and its files', async () => {
