@@ -2,6 +2,7 @@
 
 import { and, eq, isNull } from 'drizzle-orm'
 import { addWords } from '#core/audio/render/add-words.ts'
+import type { Mark } from '#core/model/marks.ts'
 import { footageLater, footageWithin } from '#core/model/moving/footage.ts'
 import { TidyUp } from '#core/model/tidy-up.ts'
 import { toSamples, toSeconds } from '#core/timing/clocks.ts'
@@ -15,6 +16,10 @@ import type { JobDefinition } from '#server/queue/queue.ts'
 
 /** Samples of both together. */
 const LONGEST = toSamples(3600)
+
+/** Keys that were pressed while it was recorded stay where they were pressed. @param shift samples */
+const marksLater = (marks: readonly Mark[], shift: number): Mark[] =>
+  marks.map((mark) => ({ ...mark, at: mark.at + shift, ...('from' in mark ? { from: mark.from + shift } : {}) }))
 
 export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId, slideId, at, cut }, context, report) => {
   const { db, queue } = context
@@ -77,12 +82,7 @@ export const moveWords: JobDefinition<'move-words'>['run'] = async ({ id, takeId
       ...footageLater(own.takes.footage ?? [], shift),
       ...footageLater(moved, at === 'start' ? 0 : take.samples.length),
     ].sort((a, b) => a.start - b.start),
-    // keys that were pressed while it was recorded stay where they were pressed
-    marks: (own.takes.marks ?? []).map((mark) => ({
-      ...mark,
-      at: mark.at + shift,
-      ...('from' in mark ? { from: mark.from + shift } : {}),
-    })),
+    marks: marksLater(own.takes.marks ?? [], shift),
   })
   await db.write((tx) =>
     tx

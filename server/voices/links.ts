@@ -8,7 +8,7 @@ import { lectures, slides, steps, takes } from '#server/db/schema.ts'
 import { isShownSlide } from '#server/db/shown.ts'
 import { voiceLinks, voices } from '#server/db/voices-schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
-import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } from '#server/watch/passcode.ts'
+import { hashPasscode, isAdmission } from '#server/watch/passcode.ts'
 import { newToken } from '#server/watch/token.ts'
 
 export type VoiceLinkRow = typeof voiceLinks.$inferSelect
@@ -125,21 +125,4 @@ export function mustBeOpen(link: VoiceLinkRow) {
 export function mustBeAdmitted(link: VoiceLinkRow, admitted: string | undefined) {
   if (link.passcode !== null && !isAdmission(link.token, link.passcode, admitted))
     throw new UserFacingError(message('This link opens with a passcode. Ask the teacher who gave it to you.'), 401)
-}
-
-/**
- * @param address who sent it
- * @returns what the browser shows from now on
- * @throws UserFacingError (401) for a wrong passcode, (429) while none is taken
- */
-export async function unlockVoiceLink(tries: PasscodeTries, link: VoiceLinkRow, address: string, given: string): Promise<string> {
-  const { token, passcode } = link
-  if (passcode === null) return ''
-  const result = await tries.attempt(token, address, () => isPasscode(passcode, given))
-  if (result === 'right') return admission(token, passcode)
-  if (result === 'wrong') throw new UserFacingError(message('This is not the passcode. Look at it again, capitals count.'), 401)
-  throw new UserFacingError(
-    message('Too many wrong passcodes from here. Wait {result} seconds, then try again.', { result: Math.ceil(result / 1000) }),
-    429,
-  )
 }

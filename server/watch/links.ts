@@ -7,7 +7,7 @@ import type { Database, Tables } from '#server/db/database.ts'
 import { DOWNLOADS, editions, lectures, links } from '#server/db/schema.ts'
 import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { type EmbedIn, Site } from './embedding.ts'
-import { admission, hashPasscode, isAdmission, isPasscode, type PasscodeTries } from './passcode.ts'
+import { admit, hashPasscode, isAdmission, type PasscodeTries } from './passcode.ts'
 import { newToken } from './token.ts'
 
 /** They stand in a header of each answer, and forwarders bound those. */
@@ -152,15 +152,7 @@ export const mustBeOpen = (db: Tables, token: string) => findLink(db, token)
  */
 export async function unlock(db: Tables, tries: PasscodeTries, token: string, address: string, given: string): Promise<string> {
   const { link } = await findLink(db, token)
-  const { passcode } = link
-  if (passcode === null) return ''
-  const result = await tries.attempt(token, address, () => isPasscode(passcode, given))
-  if (result === 'right') return admission(token, passcode)
-  if (result === 'wrong') throw new UserFacingError(message('This is not the passcode. Look at it again, capitals count.'), 401)
-  throw new UserFacingError(
-    message('Too many wrong passcodes from here. Wait {result} seconds, then try again.', { result: Math.ceil(result / 1000) }),
-    429,
-  )
+  return admit(tries, { token, kept: link.passcode }, address, given)
 }
 
 /** One more who began to watch. */

@@ -1,6 +1,8 @@
 /** Passcodes of links: slow hashes, and a wait after wrong ones for whoever sent them. */
 import { createHmac, randomBytes, scrypt as scryptCallback, timingSafeEqual } from 'node:crypto'
 import { promisify } from 'node:util'
+import { message } from '#core/words/say.ts'
+import { UserFacingError } from '#server/errors/user-facing-error.ts'
 
 const scrypt = promisify(scryptCallback) as (password: string, salt: Buffer, length: number) => Promise<Buffer>
 
@@ -83,4 +85,28 @@ export function isAdmission(token: string, kept: string, given: string | undefin
   const wanted = Buffer.from(admission(token, kept))
   const shown = Buffer.from(given ?? '')
   return wanted.length === shown.length && timingSafeEqual(wanted, shown)
+}
+
+/**
+ * Lets somebody in who has typed a passcode.
+ *
+ * @param kept its salt and hash; null where none is wanted
+ * @param address who sent it
+ * @returns what the browser shows from now on
+ * @throws UserFacingError (401) for a wrong passcode, (429) while none is taken
+ */
+export async function admit(
+  tries: PasscodeTries,
+  { token, kept }: { token: string; kept: string | null },
+  address: string,
+  given: string,
+): Promise<string> {
+  if (kept === null) return ''
+  const result = await tries.attempt(token, address, () => isPasscode(kept, given))
+  if (result === 'right') return admission(token, kept)
+  if (result === 'wrong') throw new UserFacingError(message('This is not the passcode. Look at it again, capitals count.'), 401)
+  throw new UserFacingError(
+    message('Too many wrong passcodes from here. Wait {result} seconds, then try again.', { result: Math.ceil(result / 1000) }),
+    429,
+  )
 }

@@ -1,6 +1,5 @@
 /** The booth: full window, dark and quiet. Slide, script, level, time, and one key to record. */
 
-import { Bot } from 'lucide-react'
 import { type CSSProperties, useEffect, useState } from 'react'
 import { Navigate, useParams, useSearchParams } from 'react-router'
 import { sentenceOf } from '#core/captions/edit/edit-cues.ts'
@@ -12,10 +11,10 @@ import { Loading } from '#web/components/loading.tsx'
 import { usePageTitle } from '#web/components/page-title.ts'
 import { api, sentenceOf as problemOf } from '#web/data/api.ts'
 import { stopPlay } from '#web/playback/sound.ts'
-import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
 import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { BoothFoot } from './booth-foot.tsx'
 import { BoothHead } from './booth-head.tsx'
+import { PracticeBanner } from './practice-banner.tsx'
 import { SayAgain } from './say-again.tsx'
 import { ScriptPane } from './script-pane.tsx'
 import { useBoothActs } from './session/use-booth-acts.ts'
@@ -63,14 +62,7 @@ function BoothScreen({ lecture, slide }: { lecture: Lecture; slide: Slide }) {
         countdown={countdown}
         onCountdown={setCountdown}
       />
-      {session.microphone !== null && isPracticeMicrophone(session.microphone) && (
-        <p
-          role="status"
-          className="mx-5 mb-2 flex items-center gap-3 rounded-md bg-warning px-4 py-1.5 text-lg font-semibold text-warning-content"
-        >
-          <Bot size={22} aria-hidden /> {say('Practice microphone: a made-up voice is recorded, not yours')}
-        </p>
-      )}
+      <PracticeBanner session={session} />
       <main className="min-h-0 grow @container-size px-5 max-lg:[container-type:normal] max-lg:overflow-auto">
         <div
           className="grid min-h-0 gap-7 lg:h-full lg:grid-cols-[min(68cqw,calc((100cqh-6.75rem)*var(--shape)))_1fr]"

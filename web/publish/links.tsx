@@ -7,6 +7,7 @@ import { type Message, message, say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { copyText } from '#web/components/copy-text.ts'
 import { DayField } from '#web/components/fields/day-field.tsx'
+import { NameField } from '#web/components/fields/name-field.tsx'
 import { PasscodeField } from '#web/components/fields/passcode-field.tsx'
 import { moment } from '#web/components/format.ts'
 import { type Link, type LinkChange, sentenceOf } from '#web/data/api.ts'
@@ -48,7 +49,6 @@ interface LinkSettingsProps {
 }
 
 function LinkSettings({ link, title, onChange }: LinkSettingsProps) {
-  const [name, setName] = useState(nameOf(link))
   const [downloads, setDownloads] = useState(link.downloads)
   const allow = (kind: Link['downloads'][number], allowed: boolean) => {
     const wanted = allowed ? [...downloads, kind] : downloads.filter((other) => other !== kind)
@@ -57,16 +57,7 @@ function LinkSettings({ link, title, onChange }: LinkSettingsProps) {
   }
   return (
     <div className="mt-2 grid gap-2 border-s-2 border-base-300 ps-3 text-sm">
-      <label className="flex items-center gap-2">
-        <span className="w-24">{say('Name')}</span>
-        <input
-          className="input input-xs w-44 border-edge bg-base-100"
-          maxLength={100}
-          value={name}
-          onChange={({ target }) => setName(target.value)}
-          onBlur={() => name.trim() !== '' && name !== nameOf(link) && void onChange({ name })}
-        />
-      </label>
+      <NameField name={nameOf(link)} onChange={(name) => void onChange({ name })} />
       <DayField label={say('Last day')} value={link.expiresAt} onChange={(expiresAt) => void onChange({ expiresAt })} />
       <PasscodeField link={link} onChange={onChange} />
       {isSchool() && (

@@ -1,6 +1,5 @@
 /** The booth of a link: the slides one was asked for, their scripts, the microphone, and what one has recorded. Nothing else of the lecture. */
 
-import { Bot } from 'lucide-react'
 import { type CSSProperties, useMemo, useState } from 'react'
 import { spokenLength } from '#core/script/pace.ts'
 import { pointsOf } from '#core/script/points.ts'
@@ -8,6 +7,7 @@ import { sentences } from '#core/script/sentences.ts'
 import { say } from '#core/words/say.ts'
 import { Banner } from '#web/booth/banner.tsx'
 import { MicrophoneChoice } from '#web/booth/microphone-choice.tsx'
+import { PracticeBanner } from '#web/booth/practice-banner.tsx'
 import { LookControls } from '#web/booth/script/look-controls.tsx'
 import { useScriptLook } from '#web/booth/script/script-look.ts'
 import { ScriptText } from '#web/booth/script/script-text.tsx'
@@ -20,7 +20,6 @@ import { clock } from '#web/components/format.ts'
 import type { BoothSlide, OwnBooth } from '#web/data/endpoints/voices/record.ts'
 import { linkPicture } from '#web/data/endpoints/voices/record.ts'
 import { LevelBar } from '#web/microphone/level-bar.tsx'
-import { isPracticeMicrophone } from '#web/recorder/input/practice-microphone.ts'
 import { isUnderWay } from '#web/recorder/recording-session.ts'
 import type { LinkVoice } from '#web/recorder/take-requests.ts'
 import { OwnRecordingList } from './own-recordings.tsx'
@@ -181,14 +180,7 @@ export function GuestBooth({ booth, voice, onSomebodyElse }: GuestBoothProps) {
   return (
     <div data-theme="lectern-night" data-fills-window className="flex h-dvh min-h-[600px] flex-col bg-base-100 text-base-content">
       <Head booth={booth} session={session} own={own} />
-      {session.microphone !== null && isPracticeMicrophone(session.microphone) && (
-        <p
-          role="status"
-          className="mx-5 mb-2 flex items-center gap-3 rounded-md bg-warning px-4 py-1.5 text-lg font-semibold text-warning-content"
-        >
-          <Bot size={22} aria-hidden /> {say('Practice microphone: a made-up voice is recorded, not yours')}
-        </p>
-      )}
+      <PracticeBanner session={session} />
       <main className="min-h-0 grow @container-size px-5 max-lg:[container-type:normal] max-lg:overflow-auto">
         <div
           className="grid min-h-0 gap-7 lg:h-full lg:grid-cols-[min(62cqw,calc((100cqh-11rem)*var(--shape)))_1fr]"

@@ -1,7 +1,7 @@
 /** What holds for a link to record by. */
-import { useState } from 'react'
 import { say } from '#core/words/say.ts'
 import { DayField } from '#web/components/fields/day-field.tsx'
+import { NameField } from '#web/components/fields/name-field.tsx'
 import { PasscodeField } from '#web/components/fields/passcode-field.tsx'
 import type { VoiceLink, VoiceLinkChange } from '#web/data/endpoints/voices/voice-links.ts'
 
@@ -11,19 +11,9 @@ interface LinkSettingsProps {
 }
 
 export function LinkSettings({ link, onChange }: LinkSettingsProps) {
-  const [name, setName] = useState(link.name)
   return (
     <div className="grid gap-2 border-s-2 border-base-300 ps-3 text-sm">
-      <label className="flex items-center gap-2">
-        <span className="w-24">{say('Name')}</span>
-        <input
-          className="input input-xs w-44 border-edge bg-base-100"
-          maxLength={100}
-          value={name}
-          onChange={({ target }) => setName(target.value)}
-          onBlur={() => name.trim() !== '' && name !== link.name && void onChange({ name })}
-        />
-      </label>
+      <NameField name={link.name} onChange={(name) => void onChange({ name })} />
       <DayField label={say('Last day')} value={link.expiresAt} onChange={(expiresAt) => void onChange({ expiresAt })} />
       <PasscodeField link={link} onChange={onChange} />
       <DayField

@@ -11,10 +11,10 @@ import { UserFacingError } from '#server/errors/user-facing-error.ts'
 import { validate } from '#server/http/validate.ts'
 import type { JobQueue } from '#server/queue/queue.ts'
 import { serveFile } from '#server/storage/serve.ts'
-import { isPictureOf, mustBeAdmitted, mustBeOpen, unlockVoiceLink, type VoiceLinkRow } from '#server/voices/links.ts'
+import { isPictureOf, mustBeAdmitted, mustBeOpen, type VoiceLinkRow } from '#server/voices/links.ts'
 import { ownRecordings, refusalOf } from '#server/voices/recordings.ts'
 import { joinByLink } from '#server/voices/voices.ts'
-import type { PasscodeTries } from '#server/watch/passcode.ts'
+import { admit, type PasscodeTries } from '#server/watch/passcode.ts'
 import { ownTakeRoutes } from './own-takes.ts'
 import { type Env, whoRecords } from './who-records.ts'
 
@@ -65,7 +65,7 @@ export const recordRoutes = (context: AppContext, queue: JobQueue, tries: Passco
       const link = await linkOf(c)
       mustBeOpen(link)
       const { address, isSecure: secure } = c.var.asker
-      const admitted = await unlockVoiceLink(tries, link, address, c.req.valid('json').passcode)
+      const admitted = await admit(tries, { token: link.token, kept: link.passcode }, address, c.req.valid('json').passcode)
       setCookie(c, ADMITTED, admitted, {
         path: `/record/${link.token}`,
         httpOnly: true,
