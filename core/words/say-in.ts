@@ -6,7 +6,7 @@ import de from './catalogues/de.json' with { type: 'json' }
 import es from './catalogues/es.json' with { type: 'json' }
 import fr from './catalogues/fr.json' with { type: 'json' }
 import { type Language, languageFor } from './languages.ts'
-import type { Message } from './say.ts'
+import { isMessage, type Message } from './say.ts'
 
 /** Messages by their English text, as they stand in the files. */
 export const CATALOGUES: Record<Language, Record<string, string>> = { en: {}, de, fr, es, ar }
@@ -24,9 +24,12 @@ function speaker(language: Language): I18n {
 
 /**
  * @param tag of a language (BCP 47); where the product does not speak it, it is said in English
- * @returns the message with its values in place, which hold no messages themselves
+ * @returns the message with its values in place; those that are messages are said in the same language
  */
-export const sayIn = (tag: string, { id, values }: Message): string => speaker(languageFor([tag]))._(id, values)
+export function sayIn(tag: string, { id, values = {} }: Message): string {
+  const said = Object.entries(values).map(([name, value]) => [name, isMessage(value) ? sayIn(tag, value) : value])
+  return speaker(languageFor([tag]))._(id, Object.fromEntries(said))
+}
 
 /** How a text of a language runs. */
 export function directionOfText(tag: string): 'ltr' | 'rtl' {

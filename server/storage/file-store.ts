@@ -204,8 +204,18 @@ export function folderStore(dataFolder: string): FolderStore {
     trash: folderTrash(join(dataFolder, 'trash'), path),
     listed: async () => asTheDiskKnows(await all(), path),
     async olderThan(moment) {
-      const files = await Promise.all((await all()).map(async (name) => ({ name, at: (await stat(path(name))).mtimeMs })))
-      return files.filter(({ at }) => at < moment).map(({ name }) => name)
+      // one that was removed since the folder was read is not older than anything
+      const isOlder = (name: string) =>
+        stat(path(name)).then(
+          ({ mtimeMs }) => mtimeMs < moment,
+          (error: NodeJS.ErrnoException) => {
+            if (error.code !== 'ENOENT') throw error
+            return false
+          },
+        )
+      const names = await all()
+      const older = await Promise.all(names.map(isOlder))
+      return names.filter((_, i) => older[i])
     },
     async put(bytes) {
       const name = createHash('sha256').update(bytes).digest('hex')

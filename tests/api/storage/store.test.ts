@@ -1,6 +1,6 @@
 /** What is asked of a store of files, of the folder and of a real store that speaks S3 alike; then what only the latter must stand. */
 import { createHash, randomBytes } from 'node:crypto'
-import { mkdtempSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, statSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { buffer } from 'node:stream/consumers'
@@ -162,6 +162,11 @@ describe.each(kinds)('%s', (_, open) => {
     const name = await store.put(randomBytes(5))
     await settle(name)
     expect(await store.olderThan(Date.now() - 60_000)).toEqual([])
+    expect(await store.olderThan(Date.now() + 60_000)).toEqual([name])
+    // one that is in its folder and gone when it is looked at, as when it is removed meanwhile
+    const local = 'local' in store ? (store as BucketStore).local : store
+    const placeOf = await local.withLocalFile(name, async (path) => path)
+    symlinkSync('/nowhere', placeOf.replace(/[^/]+$/, `${name.slice(0, 2)}${'0'.repeat(62)}`))
     expect(await store.olderThan(Date.now() + 60_000)).toEqual([name])
   })
 
