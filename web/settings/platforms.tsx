@@ -33,21 +33,23 @@ function OwnAddresses() {
             <dd dir="ltr" className="truncate">
               {address}
             </dd>
-            <Button
-              kind="ghost"
-              size="xs"
-              square
-              aria-label={say('Copy {what}', { what: say(name) })}
-              onClick={() =>
-                void copyText(
-                  address,
-                  say('The address was copied.'),
-                  say('The browser did not allow copying. Mark the address and copy it.'),
-                )
-              }
-            >
-              <Copy size={14} aria-hidden />
-            </Button>
+            <dd>
+              <Button
+                kind="ghost"
+                size="xs"
+                square
+                aria-label={say('Copy {what}', { what: say(name) })}
+                onClick={() =>
+                  void copyText(
+                    address,
+                    say('The address was copied.'),
+                    say('The browser did not allow copying. Mark the address and copy it.'),
+                  )
+                }
+              >
+                <Copy size={14} aria-hidden />
+              </Button>
+            </dd>
           </div>
         )
       })}

@@ -125,7 +125,7 @@ const readers = () =>
     }
   })
 
-test('a file that comes at the moment in which a process ends for want of work is read by another', async () => {
+longTest('a file that comes at the moment in which a process ends for want of work is read by another', async () => {
   const hasty = startImporter({ idleMs: 40 })
   onTestFinished(() => hasty.close())
   const file = await given('clouds.pdf', demoFile('clouds-by-their-shapes.pdf'))

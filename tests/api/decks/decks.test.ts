@@ -149,53 +149,56 @@ test('a diagram is drawn from the shapes its writer kept beside it', async () =>
   expect(again!.warnings.map((warning) => inWords(warning))).toEqual(['A diagram could not be drawn.'])
 })
 
-test('where PDF and presentation file differ, the pages are offered beside the drawing; one is taken, and taken back', async () => {
-  const pdf = file('clouds.pdf', demoFile('clouds-by-their-shapes.pdf'))
-  const { lecture: pages } = await imported(pdf)
-  const { default: Pptx } = await import('pptxgenjs')
-  const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
-  const [, second] = pages.slides
-  for (const text of [second!.altText, 'Rain, and how deep it stands in the gauge'])
-    deck.addSlide().addText(text, { x: 1, y: 1, w: 8, h: 4 })
-  const pptx = file('clouds.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer)
-  const { lecture } = await imported(pptx, pdf)
-  const pictureOf = (n: number) => pages.slides[n]!.steps[0]!.picture
-  const [paired, drawn] = lecture.slides
-  expect(paired!.steps.map((s) => s.picture)).toEqual([pictureOf(1)])
-  expect(paired!.offered.map((s) => s.picture)).toEqual([pictureOf(0)])
-  expect(paired!.warnings.map(inWords)).toEqual(['The PDF has more pages here than the presentation file has slides.'])
-  expect(drawn!.offered.map((s) => s.picture)).toEqual([pictureOf(2), pictureOf(3)])
-  expect(inWords(drawn!.warnings[0])).toContain('drawn from the presentation file')
+longTest(
+  'where PDF and presentation file differ, the pages are offered beside the drawing; one is taken, and taken back',
+  async () => {
+    const pdf = file('clouds.pdf', demoFile('clouds-by-their-shapes.pdf'))
+    const { lecture: pages } = await imported(pdf)
+    const { default: Pptx } = await import('pptxgenjs')
+    const deck = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
+    const [, second] = pages.slides
+    for (const text of [second!.altText, 'Rain, and how deep it stands in the gauge'])
+      deck.addSlide().addText(text, { x: 1, y: 1, w: 8, h: 4 })
+    const pptx = file('clouds.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer)
+    const { lecture } = await imported(pptx, pdf)
+    const pictureOf = (n: number) => pages.slides[n]!.steps[0]!.picture
+    const [paired, drawn] = lecture.slides
+    expect(paired!.steps.map((s) => s.picture)).toEqual([pictureOf(1)])
+    expect(paired!.offered.map((s) => s.picture)).toEqual([pictureOf(0)])
+    expect(paired!.warnings.map(inWords)).toEqual(['The PDF has more pages here than the presentation file has slides.'])
+    expect(drawn!.offered.map((s) => s.picture)).toEqual([pictureOf(2), pictureOf(3)])
+    expect(inWords(drawn!.warnings[0])).toContain('drawn from the presentation file')
 
-  const arrange = async (step: string) => {
-    const change = { slides: [{ id: drawn!.id, steps: [step], deleted: false }] }
-    expect((await app.json('PUT', '/api/slides/steps', change)).status).toBe(200)
-    return (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[1]!
-  }
-  const taken = await arrange(drawn!.offered[1]!.id)
-  expect(taken.steps.map((s) => s.picture)).toEqual([pictureOf(3)])
-  expect(taken.offered.map((s) => s.picture)).toEqual([pictureOf(2)])
-  const ids = (slide: Lecture['slides'][number]) => slide.offered.map((step) => step.id).sort()
-  expect(ids(await arrange(drawn!.steps[0]!.id))).toEqual(ids(drawn!))
+    const arrange = async (step: string) => {
+      const change = { slides: [{ id: drawn!.id, steps: [step], deleted: false }] }
+      expect((await app.json('PUT', '/api/slides/steps', change)).status).toBe(200)
+      return (await app.read<Lecture>(`/api/lectures/${lecture.id}`)).slides[1]!
+    }
+    const taken = await arrange(drawn!.offered[1]!.id)
+    expect(taken.steps.map((s) => s.picture)).toEqual([pictureOf(3)])
+    expect(taken.offered.map((s) => s.picture)).toEqual([pictureOf(2)])
+    const ids = (slide: Lecture['slides'][number]) => slide.offered.map((step) => step.id).sort()
+    expect(ids(await arrange(drawn!.steps[0]!.id))).toEqual(ids(drawn!))
 
-  // a bundle carries what was not chosen
-  const bundle = await app.ask(`/api/lectures/${lecture.id}/bundle`)
-  const { lecture: copy } = await imported(file('copy.lectern.zip', Buffer.from(await bundle.arrayBuffer())))
-  const pictures = ({ slides }: Lecture) =>
-    slides.map((s) => [s.steps, s.offered].map((list) => list.map((step) => step.picture)))
-  expect(pictures(copy)).toEqual(pictures(await app.read<Lecture>(`/api/lectures/${lecture.id}`)))
+    // a bundle carries what was not chosen
+    const bundle = await app.ask(`/api/lectures/${lecture.id}/bundle`)
+    const { lecture: copy } = await imported(file('copy.lectern.zip', Buffer.from(await bundle.arrayBuffer())))
+    const pictures = ({ slides }: Lecture) =>
+      slides.map((s) => [s.steps, s.offered].map((list) => list.map((step) => step.picture)))
+    expect(pictures(copy)).toEqual(pictures(await app.read<Lecture>(`/api/lectures/${lecture.id}`)))
 
-  // as many pages as slides, but one of them is another one
-  deck.addSlide().addText(pages.slides[2]!.altText, { x: 1, y: 1, w: 8, h: 4 })
-  deck.addSlide().addText(pages.slides[3]!.altText, { x: 1, y: 1, w: 8, h: 4 })
-  const { lecture: four } = await imported(file('four.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer), pdf)
-  expect(four.slides.map((s) => s.offered.length)).toEqual([1, 1, 0, 0])
-  expect(four.slides[1]!.warnings.map(inWords)).toEqual([
-    'Its page of the PDF reads otherwise than the slide in the presentation file.',
-  ])
-})
+    // as many pages as slides, but one of them is another one
+    deck.addSlide().addText(pages.slides[2]!.altText, { x: 1, y: 1, w: 8, h: 4 })
+    deck.addSlide().addText(pages.slides[3]!.altText, { x: 1, y: 1, w: 8, h: 4 })
+    const { lecture: four } = await imported(file('four.pptx', (await deck.write({ outputType: 'nodebuffer' })) as Buffer), pdf)
+    expect(four.slides.map((s) => s.offered.length)).toEqual([1, 1, 0, 0])
+    expect(four.slides[1]!.warnings.map(inWords)).toEqual([
+      'Its page of the PDF reads otherwise than the slide in the presentation file.',
+    ])
+  },
+)
 
-test('the first pages of a deck are to be seen while the others are read', async () => {
+longTest('the first pages of a deck are to be seen while the others are read', async () => {
   const form = new FormData()
   form.append('files', file('reading.pdf', demoFile('reading-the-rain-gauge.pdf')))
   form.append('language', 'en')

@@ -12,6 +12,9 @@ import type { Message } from '#core/words/say.ts'
 import { sniff } from '#server/import/kinds/sniff.ts'
 import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { makeDeck } from '#tests/made/deck-maker.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 const folder = mkdtempSync(join(tmpdir(), 'lectern-kinds-'))
@@ -153,7 +156,7 @@ test.each([
   expect(sniff(readFileSync(path))).toBe('sound')
 })
 
-test('such a sound beside a deck comes to its slide', async () => {
+longTest('such a sound beside a deck comes to its slide', async () => {
   const path = join(folder, 'slide 1.au')
   execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=d=2', '-f', 'au', path])
   const picture = await sharp({ create: { width: 32, height: 20, channels: 3, background: '#7a9a6b' } })

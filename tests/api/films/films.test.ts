@@ -23,6 +23,8 @@ import { lectern } from '#tests/support/cli.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 import { allFrames } from '#tests/support/video-frames.ts'
 
+const longTest = test.runIf(IS_LONG)
+
 /** Two kinds are made alike in the daily run: one whose frames have their own moments, and one on a grid. */
 const KINDS = [
   { preset: 'standard', name: 'video.mp4', tolerance: 0 },
@@ -128,7 +130,7 @@ describe('a film that was dropped on a slide', () => {
     expect(strip.ok).toBe(true)
   })
 
-  test('is shown frame by frame in every kind of video, and its sound where its picture is', async () => {
+  longTest('is shown frame by frame in every kind of video, and its sound where its picture is', async () => {
     const lecture = await app.newLecture()
     const [first, second] = lecture.slides
     await app.record(first!.id, madeTake().samples)
@@ -181,7 +183,7 @@ describe('a film that was dropped on a slide', () => {
     expect(tonesIn(video, 0).map((at) => Math.round((at - begins) * 50) / 50)).toEqual([0, 1, 2, 3, 4, 5, 6])
   })
 
-  test('has captions of its own, which learners read when they are heard, in a bundle too', async () => {
+  longTest('has captions of its own, which learners read when they are heard, in a bundle too', async () => {
     const lecture = await app.newLecture()
     await app.record(lecture.slides[0]!.id, madeTake().samples)
     await dropMade(lecture.slides[0]!.id, 'said.mp4', { frames: 100, tone: 0.3 })
@@ -211,7 +213,7 @@ describe('a film that was dropped on a slide', () => {
     expect(published).toContain('A drop <i>falls</i>.')
   })
 
-  test('of several minutes is published as a short one is: with a key frame each two seconds', async () => {
+  longTest('of several minutes is published as a short one is: with a key frame each two seconds', async () => {
     const lecture = await app.newLecture()
     // more of them than the media tool takes in one expression; at one frame a second that is soon made
     await dropMade(lecture.slides[0]!.id, 'long.mp4', { frames: 230, rate: '1', width: 160, height: 90 })
@@ -353,7 +355,7 @@ describe('a film goes along', () => {
     expect(result.films).toEqual(['02 demo.mp4'])
   })
 
-  test('by the command line: what lies beside a picture moves on its slide', async () => {
+  longTest('by the command line: what lies beside a picture moves on its slide', async () => {
     const talk = path('talk')
     mkdirSync(talk)
     const picture = await sharp({ create: { width: 1280, height: 720, channels: 3, background: '#808080' } })
@@ -390,7 +392,7 @@ describe('a film goes along', () => {
     await expect(written).rejects.toThrow('The films of this lecture are 400 MB together; 150 go into a presentation.')
   })
 
-  test('in a narrated presentation, as a film, which is one again when that is brought in', async () => {
+  longTest('in a narrated presentation, as a film, which is one again when that is brought in', async () => {
     const lecture = await app.newLecture()
     await app.record(lecture.slides[0]!.id, madeTake().samples)
     await dropMade(lecture.slides[0]!.id, 'shown.mp4', { frames: 50, tone: 0.3 })

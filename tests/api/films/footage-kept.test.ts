@@ -10,6 +10,9 @@ import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { lay, noise, seconds as samplesOf, voice } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
 import { piecesOf, recordedFrames, sendFootage, sendPiece } from '#tests/support/footage.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 const SIZE = { width: 160, height: 90 }
 const FIRST = 4800
@@ -43,7 +46,7 @@ async function recorded(slideId: string, isContinuous = false, marks: object[] =
 }
 
 describe('footage goes along', () => {
-  test('each slide of a recording straight through has its part, and a division that is moved moves it', async () => {
+  longTest('each slide of a recording straight through has its part, and a division that is moved moves it', async () => {
     const lecture = await app.newLecture()
     const [one, two] = lecture.slides as [Lecture['slides'][number], Lecture['slides'][number]]
     await recorded(one.id, true, [{ kind: 'slide', slideId: two.id, at: samplesOf(3) }])
@@ -70,7 +73,7 @@ describe('footage goes along', () => {
     expect(moved.footage).toMatchObject([{ start: 0, end: cut.end - cut.start, from: cut.start - FIRST }])
   })
 
-  test('a sentence that is said again brings its own pictures, and the rest keeps its own', async () => {
+  longTest('a sentence that is said again brings its own pictures, and the rest keeps its own', async () => {
     const lecture = await app.newLecture()
     const slideId = lecture.slides[0]!.id
     const takeId = await recorded(slideId)
@@ -89,36 +92,39 @@ describe('footage goes along', () => {
       if (i > 0) expect(part.start).toBeGreaterThanOrEqual(patched.footage[i - 1]!.end)
   })
 
-  test('in a bundle, with all that was set, and comes back; in a narrated presentation as a film that is cut like the sound', async () => {
-    const lecture = await app.newLecture()
-    await recorded(lecture.slides[0]!.id)
-    const { footageId } = (await takeOf(lecture)).footage[0]!
-    await app.json('PATCH', `/api/footage/${footageId}`, { description: 'A face' })
-    await app.json('PATCH', `/api/lectures/${lecture.id}`, { smallPicture: { corner: 'top-left', edge: 'square' } })
-    await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { smallPicture: { size: 'small' } })
-    const made = await again(lecture.id)
-    const bundle = new Uint8Array(await (await app.ask(`/api/lectures/${lecture.id}/bundle`)).arrayBuffer())
-    const { lecture: copy } = await app.imported(file('copy.lectern.zip', bundle))
-    const take = copy.slides[0]!.takes[0]!
-    expect(take.footage).toMatchObject([
-      {
-        start: FIRST,
-        from: 0,
-        footage: { kind: 'camera', description: 'A face', original: made.slides[0]!.takes[0]!.footage[0]!.footage.original },
-      },
-    ])
-    expect(take.footage[0]!.footage.shown).toMatchObject({ ...SIZE, frames: 170 })
-    expect(copy.smallPicture).toEqual(made.smallPicture)
-    expect(copy.slides[0]!.smallPicture).toEqual({ size: 'small' })
-    const deck = await narratedPresentation(app.context, made, new AbortController().signal)
-    // its corners are round there as well
-    expect(strFromU8(unzipSync(deck)['ppt/slides/slide1.xml']!)).toContain('prst="roundRect"')
-    const { lecture: back } = await app.imported(file('narrated.pptx', deck))
-    const [film] = back.slides[0]!.steps[0]!.films
-    const clip = made.slides[0]!.takes[0]!.clip!.samples / 48_000
-    expect(film!.shown!.frames / 30).toBeGreaterThan(clip)
-    expect(film!.shown!.frames / 30).toBeLessThan(clip + 2.2)
-  })
+  longTest(
+    'in a bundle, with all that was set, and comes back; in a narrated presentation as a film that is cut like the sound',
+    async () => {
+      const lecture = await app.newLecture()
+      await recorded(lecture.slides[0]!.id)
+      const { footageId } = (await takeOf(lecture)).footage[0]!
+      await app.json('PATCH', `/api/footage/${footageId}`, { description: 'A face' })
+      await app.json('PATCH', `/api/lectures/${lecture.id}`, { smallPicture: { corner: 'top-left', edge: 'square' } })
+      await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { smallPicture: { size: 'small' } })
+      const made = await again(lecture.id)
+      const bundle = new Uint8Array(await (await app.ask(`/api/lectures/${lecture.id}/bundle`)).arrayBuffer())
+      const { lecture: copy } = await app.imported(file('copy.lectern.zip', bundle))
+      const take = copy.slides[0]!.takes[0]!
+      expect(take.footage).toMatchObject([
+        {
+          start: FIRST,
+          from: 0,
+          footage: { kind: 'camera', description: 'A face', original: made.slides[0]!.takes[0]!.footage[0]!.footage.original },
+        },
+      ])
+      expect(take.footage[0]!.footage.shown).toMatchObject({ ...SIZE, frames: 170 })
+      expect(copy.smallPicture).toEqual(made.smallPicture)
+      expect(copy.slides[0]!.smallPicture).toEqual({ size: 'small' })
+      const deck = await narratedPresentation(app.context, made, new AbortController().signal)
+      // its corners are round there as well
+      expect(strFromU8(unzipSync(deck)['ppt/slides/slide1.xml']!)).toContain('prst="roundRect"')
+      const { lecture: back } = await app.imported(file('narrated.pptx', deck))
+      const [film] = back.slides[0]!.steps[0]!.films
+      const clip = made.slides[0]!.takes[0]!.clip!.samples / 48_000
+      expect(film!.shown!.frames / 30).toBeGreaterThan(clip)
+      expect(film!.shown!.frames / 30).toBeLessThan(clip + 2.2)
+    },
+  )
 })
 
 describe('a footage that is being recorded', () => {
@@ -156,7 +162,7 @@ describe('a footage that is being recorded', () => {
     await next.end()
   })
 
-  test('that came late, to a take that is sealed, is put together too when its browser is gone again', async () => {
+  longTest('that came late, to a take that is sealed, is put together too when its browser is gone again', async () => {
     const own = await openTestApp()
     const lecture = await own.newLecture()
     const takeId = randomUUID()

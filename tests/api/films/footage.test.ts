@@ -19,6 +19,8 @@ import { recordedFrames, sendFootage } from '#tests/support/footage.ts'
 import { IS_LONG } from '#tests/support/long.ts'
 import { allFrames } from '#tests/support/video-frames.ts'
 
+const longTest = test.runIf(IS_LONG)
+
 let app: TestApp
 let folder: string
 beforeAll(async () => {
@@ -130,7 +132,7 @@ describe('what was recorded with a take', () => {
     expect(dissolved.length).toBeGreaterThan(0)
     expect(dissolved.filter((at) => at < join - 5 / 30 || at > join + 0.02)).toEqual([])
   })
-  test('a take with more cuts than the media tool takes in one expression is published', async () => {
+  longTest('a take with more cuts than the media tool takes in one expression is published', async () => {
     const lecture = await app.newLecture()
     const takeId = await recordWith(lecture.slides[0]!.id, 8, 'screen')
     const { tidyUp } = (await again(lecture)).slides[0]!.takes[0]!
@@ -142,7 +144,7 @@ describe('what was recorded with a take', () => {
     // it dissolves all the time: no number is to be read, but each frame is there
     expect(lags(cut, await publish(cut, {}), 0).length).toBeGreaterThan(100)
   })
-  test('the small picture stands in its corner, round, from the first frame of the slide to the last', async () => {
+  longTest('the small picture stands in its corner, round, from the first frame of the slide to the last', async () => {
     const lecture = await app.newLecture()
     await recordWith(lecture.slides[0]!.id, 5, 'camera')
     await app.json('PATCH', `/api/lectures/${lecture.id}`, { smallPicture: { size: 'large', corner: 'top-left' } })

@@ -10,6 +10,9 @@ import type { Film } from '#core/model/moving/film.ts'
 import { animationRate } from '#server/media/films/convert-film.ts'
 import { shownRate } from '#server/media/films/probe-film.ts'
 import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 let folder: string
@@ -60,7 +63,7 @@ describe('films of cameras and programs', () => {
     expect([width % 2, height % 2]).toEqual([0, 0])
     expect(Math.max(Math.abs(width - 321), Math.abs(height - 181))).toBeLessThanOrEqual(1)
   })
-  test('a large one is made as large as it is shown, and a quick one as quick, which is said', async () => {
+  longTest('a large one is made as large as it is shown, and a quick one as quick, which is said', async () => {
     const quick = await film(make('quick.mp4', ...source('2560x1440', '60', 1), ...H264))
     expect(quick.shown).toMatchObject({ width: 1920, height: 1080, rate: [60, 2], frames: 30 })
     expect(notes(quick)).toEqual(['It has 60 frames a second. Every edition shows 30 of them.'])
@@ -100,7 +103,7 @@ describe('films of cameras and programs', () => {
     expect(Math.abs(found.shown!.frames - 50)).toBeLessThanOrEqual(2)
     expect(found.shown!.sound).not.toBeNull()
   })
-  test('a moving picture is shown no larger than a film, each of its pictures for as long as it says', async () => {
+  longTest('a moving picture is shown no larger than a film, each of its pictures for as long as it says', async () => {
     const colours = ['#ff0000', '#00ff00', '#0000ff']
     const moving = async (name: string, size: { width: number; height: number }, delay: number[]) => {
       const pictures = delay.map((_, i) => {

@@ -63,7 +63,7 @@ describe('results', () => {
     expect((await lectern('align', 'take.wav', 'script.txt', '-o', 'out.doc')).status).toBe(2)
     expect(readdirSync(folder).filter((name) => name.endsWith('.part'))).toEqual([])
   })
-  test('- is standard output, and what is said goes elsewhere', async () => {
+  longTest('- is standard output, and what is said goes elsewhere', async () => {
     const sound = built(['tidy', 'take.wav', '-o', '-'], { cwd: folder })
     expect(sound.bytes.subarray(0, 4).toString()).toBe('RIFF')
     expect(sound.stderr).toMatch(/Loudness/)

@@ -71,7 +71,7 @@ describe('captions of a fresh take', () => {
     await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { script })
     await app.idle()
   })
-  test('a script of something else keeps its captions spread over the speech, all marked for a look', async () => {
+  longTest('a script of something else keeps its captions spread over the speech, all marked for a look', async () => {
     await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { script: DEMO_SLIDES[4]!.script })
     await app.idle()
     const cues = await cuesOf()

@@ -10,6 +10,9 @@ import { passcodeTries, waitAfter } from '#server/watch/passcode.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 let lecture: Lecture
@@ -257,7 +260,7 @@ test('segments are made while the lecture is left alone; publishing then only jo
   }
 })
 
-test('nothing is encoded beside a recording that goes on; when it has ended, it is', async () => {
+longTest('nothing is encoded beside a recording that goes on; when it has ended, it is', async () => {
   const other = await openTestApp({ prepareAfterMs: 200 })
   try {
     const { slides } = await other.newLecture()

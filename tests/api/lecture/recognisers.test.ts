@@ -13,6 +13,9 @@ import { decodeFlac } from '#server/media/sound-files.ts'
 import { runBounded } from '#server/speech/recognisers/bounded-process.ts'
 import { demoFile, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake, noise, seconds } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = test.runIf(IS_LONG)
 
 const folder = mkdtempSync(join(tmpdir(), 'lectern-recognisers-'))
 const program = (name: string, body: string) => {
@@ -101,7 +104,7 @@ describe('the practice recogniser', () => {
     expect(words[0]!.start).toBeCloseTo(1, 1)
   })
 
-  test('asked again it takes the place of what nobody has touched, and of nothing else', async () => {
+  longTest('asked again it takes the place of what nobody has touched, and of nothing else', async () => {
     const before = await own.cues()
     const track = (await own.app.read<Lecture>(`/api/lectures/${own.lecture.id}`)).captionTracks.find(
       (t) => t.origin === 'script',
@@ -130,7 +133,7 @@ describe('the practice recogniser', () => {
     expect((await own.cues()).some((cue) => cue.text.includes('committee'))).toBe(false)
   })
 
-  test('one that breaks is told in a sentence, and nothing is captioned', async () => {
+  longTest('one that breaks is told in a sentence, and nothing is captioned', async () => {
     await own.app.record(own.slideId, await briefTake(own))
     const before = await own.cues()
     expect(await inTrouble('LECTERN_PRACTICE_TROUBLE', 'crash')).toContain('The recogniser broke off')
@@ -139,7 +142,7 @@ describe('the practice recogniser', () => {
     expect(await own.cues()).toEqual(before)
   })
 
-  test('words that are not what is said are not taken, and captions and plain text are', async () => {
+  longTest('words that are not what is said are not taken, and captions and plain text are', async () => {
     const answer = join(folder, 'answer')
     const before = await own.cues()
     writeFileSync(
@@ -197,7 +200,7 @@ writeFileSync(__dirname + '/arguments', process.argv.slice(2).join(' '))
 copyFileSync(process.argv.at(-1), __dirname + '/heard.wav')
 console.log(${JSON.stringify(`WEBVTT\n\n00:00.500 --> 00:04.500\n${BRIEF.said}\n`)})`
 
-  test('is given tidied sound as long as the take, at 16 kHz, and a language', async () => {
+  longTest('is given tidied sound as long as the take, at 16 kHz, and a language', async () => {
     const own = await open(program('plain', plain))
     expect((await own.known())[0]).toMatchObject({ id: 'program', isReady: true, languages: null })
     const samples = await briefTake(own)
@@ -299,13 +302,13 @@ test('a whole model without the library that runs it says which, and one that is
   expect(ended).toMatchObject({ over: null, code: 1, stderr: expect.stringContaining('Please check your config') })
 })
 
-test('one that prints nothing has heard no words, and that is said', async () => {
+longTest('one that prints nothing has heard no words, and that is said', async () => {
   const own = await open(program('silent', `console.log('')`))
   await own.app.record(own.slideId, madeTake().samples)
   expect(inWords((await own.ask()).error)).toContain('heard no words')
 })
 
-test.runIf(existsSync('/usr/bin/pocketsphinx_batch'))(
+test.runIf(IS_LONG && existsSync('/usr/bin/pocketsphinx_batch'))(
   'Debian’s pocketsphinx drafts English, and is told the words of the slide',
   async () => {
     const own = await open()

@@ -75,7 +75,7 @@ describe('a sound file for one slide', () => {
     expect(inWords(job.error)).toBeNull()
     expect(inWords((job.result as { note: Message }).note)).toMatch(/ends early.* Only the left channel of “left.wav”/)
   })
-  test('the same file in two lectures is tidied in both', async () => {
+  longTest('the same file in two lectures is tidied in both', async () => {
     const take = lay(noise(0.002, seconds(4), 5), voice(0.3, seconds(2)), seconds(1))
     const other = await app.newLecture()
     for (const { slides } of [lecture, other]) await send(`/api/slides/${slides[0]!.id}/sounds`, 'same.wav', wav(take))

@@ -9,6 +9,7 @@ import { decodeStored } from '#server/media/pcm.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { firstDifference, madeTake, noise, seconds } from '#tests/made/sound.ts'
 import { chunksOf } from '#tests/support/chunks.ts'
+import { IS_LONG } from '#tests/support/long.ts'
 
 let app: TestApp
 let lecture: Lecture
@@ -33,39 +34,39 @@ test('a take comes back sample for sample, tidied and kept', async () => {
   expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
 })
 
-test.each([
-  ['grew with the recording', true],
-  ['was encoded whole', false],
-])('a file that %s and does not hold what was recorded is made again before the journal goes', async (_, grows) => {
-  const { samples } = madeTake()
-  const { media, flacs } = app.context
-  if (!grows) flacs.grow = () => {}
-  const { run } = media
-  let damaged = 0
-  const damage = (bytes: Uint8Array) => {
-    if (damaged > 0) return bytes
-    damaged++
-    const other = bytes.slice()
-    other[1000]! ^= 1
-    return other
-  }
-  media.run = (args, options) => {
-    const input = options?.input
-    if (!input) return run(args, options)
-    const pieces = async function* () {
-      if (input instanceof Uint8Array) yield damage(input)
-      else for await (const piece of input) yield damage(piece)
+test.each([['grew with the recording', true] as const, ['was encoded whole', false] as const].slice(0, IS_LONG ? 2 : 1))(
+  'a file that %s and does not hold what was recorded is made again before the journal goes',
+  async (_, grows) => {
+    const { samples } = madeTake()
+    const { media, flacs } = app.context
+    if (!grows) flacs.grow = () => {}
+    const { run } = media
+    let damaged = 0
+    const damage = (bytes: Uint8Array) => {
+      if (damaged > 0) return bytes
+      damaged++
+      const other = bytes.slice()
+      other[1000]! ^= 1
+      return other
     }
-    return run(args, { ...options, input: pieces() })
-  }
-  await app.record(slide(), samples)
-  expect(damaged).toBe(1)
-  const take = keptTake((await again()).slides[0]!)!
-  expect(firstDifference(await decodeStored(app.context, take.sound!), toInt16(samples))).toBe(-1)
-  expect(take.clip).not.toBeNull()
-  expect(take.problem).toBeNull()
-  expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
-})
+    media.run = (args, options) => {
+      const input = options?.input
+      if (!input) return run(args, options)
+      const pieces = async function* () {
+        if (input instanceof Uint8Array) yield damage(input)
+        else for await (const piece of input) yield damage(piece)
+      }
+      return run(args, { ...options, input: pieces() })
+    }
+    await app.record(slide(), samples)
+    expect(damaged).toBe(1)
+    const take = keptTake((await again()).slides[0]!)!
+    expect(firstDifference(await decodeStored(app.context, take.sound!), toInt16(samples))).toBe(-1)
+    expect(take.clip).not.toBeNull()
+    expect(take.problem).toBeNull()
+    expect(readdirSync(join(app.dataFolder, 'recordings'))).toEqual([])
+  },
+)
 
 test('chunks sent twice are kept once, chunks sent too early are asked for again', async () => {
   const takeId = randomUUID()

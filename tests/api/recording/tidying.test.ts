@@ -319,7 +319,7 @@ test('clips of an earlier engine are made again at the next start', async () => 
   expect((await take()).clip).toEqual(before)
 })
 
-test('the same recording on another slide is listened to, cleaned and drawn once', async () => {
+longTest('the same recording on another slide is listened to, cleaned and drawn once', async () => {
   const { workers } = app.context
   const asked: string[] = []
   const [tidy, spectrogram] = [workers.tidy, workers.spectrogram]

@@ -117,46 +117,46 @@ test('a beginning, an um and a cough are gone by keyboard alone, without a touch
   await expect.poll(count).toBe(2)
 })
 
-test('on the captions page words are cut out as well, and what was said beside the script is typed where it was said', async ({
-  page,
-  server,
-}) => {
-  const id = await openClouds(page, server)
-  const slide = (await server.lecture(id)).slides[0]!
-  const script = DEMO_SLIDES[2]!.script
-  // the script as it was written before the second sentence came to mind
-  const [first, added, ...rest] = script.split(/(?<=\.) /)
-  await fetch(`${server.address}/api/slides/${slide.id}`, {
-    method: 'PATCH',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ script: [first, ...rest].join(' ') }),
-  })
-  const form = new FormData()
-  form.append('file', new File([readFileSync(demoPath('take-3a.flac'))], 'take.flac'))
-  await fetch(`${server.address}/api/slides/${slide.id}/sounds`, { method: 'POST', body: form })
-  await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]?.findings ?? null).not.toBeNull()
-  await page.goto(`${server.address}/lectures/${id}/captions`)
-  await page.getByRole('button', { name: 'Cut words out' }).first().click()
-  const words = page.getByRole('listbox', { name: 'As it was said' })
-  await words.getByRole('option', { name: /^words not in the script/ }).click()
-  await page.getByLabel('What is said here').fill(added!)
-  await page.keyboard.press('Enter')
-  await expect.poll(async () => (await server.lecture(id)).slides[0]!.script).toBe(script)
-  // its words are found, and stand there
-  await expect(words.getByRole('option', { name: /^words not in the script/ })).toHaveCount(0)
-  const last = added!.split(' ').at(-1)!
-  await expect(words.getByRole('option', { name: last, exact: true })).toBeVisible()
-  await expectSound(page)
-  // the last word, by keyboard
-  await words.focus()
-  await page.keyboard.press('End')
-  await page.keyboard.press('x')
-  const take = async () => (await server.lecture(id)).slides[0]!.takes[0]!
-  await expect.poll(async () => (await take()).tidyUp!.cuts.length).toBe(1)
-  await expect(words.getByRole('option', { name: /, cut out$/ })).toHaveCount(1)
-  await page.keyboard.press('b')
-  await expect.poll(async () => (await take()).tidyUp!.cuts.length).toBe(0)
-})
+longTest(
+  'on the captions page words are cut out as well, and what was said beside the script is typed where it was said',
+  async ({ page, server }) => {
+    const id = await openClouds(page, server)
+    const slide = (await server.lecture(id)).slides[0]!
+    const script = DEMO_SLIDES[2]!.script
+    // the script as it was written before the second sentence came to mind
+    const [first, added, ...rest] = script.split(/(?<=\.) /)
+    await fetch(`${server.address}/api/slides/${slide.id}`, {
+      method: 'PATCH',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ script: [first, ...rest].join(' ') }),
+    })
+    const form = new FormData()
+    form.append('file', new File([readFileSync(demoPath('take-3a.flac'))], 'take.flac'))
+    await fetch(`${server.address}/api/slides/${slide.id}/sounds`, { method: 'POST', body: form })
+    await expect.poll(async () => (await server.lecture(id)).slides[0]!.takes[0]?.findings ?? null).not.toBeNull()
+    await page.goto(`${server.address}/lectures/${id}/captions`)
+    await page.getByRole('button', { name: 'Cut words out' }).first().click()
+    const words = page.getByRole('listbox', { name: 'As it was said' })
+    await words.getByRole('option', { name: /^words not in the script/ }).click()
+    await page.getByLabel('What is said here').fill(added!)
+    await page.keyboard.press('Enter')
+    await expect.poll(async () => (await server.lecture(id)).slides[0]!.script).toBe(script)
+    // its words are found, and stand there
+    await expect(words.getByRole('option', { name: /^words not in the script/ })).toHaveCount(0)
+    const last = added!.split(' ').at(-1)!
+    await expect(words.getByRole('option', { name: last, exact: true })).toBeVisible()
+    await expectSound(page)
+    // the last word, by keyboard
+    await words.focus()
+    await page.keyboard.press('End')
+    await page.keyboard.press('x')
+    const take = async () => (await server.lecture(id)).slides[0]!.takes[0]!
+    await expect.poll(async () => (await take()).tidyUp!.cuts.length).toBe(1)
+    await expect(words.getByRole('option', { name: /, cut out$/ })).toHaveCount(1)
+    await page.keyboard.press('b')
+    await expect.poll(async () => (await take()).tidyUp!.cuts.length).toBe(0)
+  },
+)
 
 longTest(
   'a sentence that ran over goes to the next slide, with its words in the script and its captions; one undo brings it back',

@@ -3,6 +3,9 @@
 import type { Page } from '@playwright/test'
 import { openClouds, type TestServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 test('a script is there after the server was killed, and undo takes back one spell of typing', async ({ page, server }) => {
   const id = await openClouds(page, server)
@@ -201,25 +204,28 @@ const slowly = (page: Page) =>
     await route.continue()
   })
 
-test('two windows on one text: neither writes over the other unasked, and both texts can be read', async ({ page, server }) => {
-  const { other, script, saved } = await twoWindows(page, server, '')
-  // typed here while the other window's text arrives
-  await script(page).focus()
-  await slowly(page)
-  await script(page).pressSequentially('Written here.')
-  await script(other).fill('Written in the other window.')
-  await expect.poll(saved).toBe('Written in the other window.')
-  await expect(page.getByText('Changed in another window meanwhile', { exact: false })).toBeVisible()
-  await expect(page.getByText('Written in the other window.')).toBeVisible()
-  await expect(script(page)).toHaveValue('Written here.')
-  expect(await saved()).toBe('Written in the other window.')
-  await page.getByRole('button', { name: 'Keep mine' }).click()
-  await expect.poll(saved).toBe('Written here.')
-  await expect(script(other)).toHaveValue('Written here.')
-  await script(page).blur()
-  await page.keyboard.press('Control+z')
-  await expect.poll(saved).toBe('Written in the other window.')
-})
+longTest(
+  'two windows on one text: neither writes over the other unasked, and both texts can be read',
+  async ({ page, server }) => {
+    const { other, script, saved } = await twoWindows(page, server, '')
+    // typed here while the other window's text arrives
+    await script(page).focus()
+    await slowly(page)
+    await script(page).pressSequentially('Written here.')
+    await script(other).fill('Written in the other window.')
+    await expect.poll(saved).toBe('Written in the other window.')
+    await expect(page.getByText('Changed in another window meanwhile', { exact: false })).toBeVisible()
+    await expect(page.getByText('Written in the other window.')).toBeVisible()
+    await expect(script(page)).toHaveValue('Written here.')
+    expect(await saved()).toBe('Written in the other window.')
+    await page.getByRole('button', { name: 'Keep mine' }).click()
+    await expect.poll(saved).toBe('Written here.')
+    await expect(script(other)).toHaveValue('Written here.')
+    await script(page).blur()
+    await page.keyboard.press('Control+z')
+    await expect.poll(saved).toBe('Written in the other window.')
+  },
+)
 
 test('two windows on different words of one text: both changes are in it, one types on where one was, and undo takes back one’s own', async ({
   page,

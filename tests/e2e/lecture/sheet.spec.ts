@@ -84,46 +84,46 @@ longTest(
   },
 )
 
-test('one long recording is divided: proposed, dragged, undone by nothing lost, and every slide has its part', async ({
-  page,
-  server,
-}, info) => {
-  const id = await openClouds(page, server)
-  const whole = noise(0.002, seconds(20), 3)
-  for (const [i, at] of [0.6, 3, 6.6, 9, 12.8, 15.2].entries()) lay(whole, voice(0.3, seconds(2), i + 1), seconds(at))
-  await page.getByRole('button', { name: 'Add' }).click()
-  await page.getByRole('menuitem', { name: 'One recording of the whole lecture' }).click()
-  await page.getByLabel('Recording of the whole lecture').setInputFiles(save(info.outputPath('evening.wav'), whole))
-  await expect(page.getByRole('heading', { name: 'Divide “evening.wav”' })).toBeVisible()
+longTest(
+  'one long recording is divided: proposed, dragged, undone by nothing lost, and every slide has its part',
+  async ({ page, server }, info) => {
+    const id = await openClouds(page, server)
+    const whole = noise(0.002, seconds(20), 3)
+    for (const [i, at] of [0.6, 3, 6.6, 9, 12.8, 15.2].entries()) lay(whole, voice(0.3, seconds(2), i + 1), seconds(at))
+    await page.getByRole('button', { name: 'Add' }).click()
+    await page.getByRole('menuitem', { name: 'One recording of the whole lecture' }).click()
+    await page.getByLabel('Recording of the whole lecture').setInputFiles(save(info.outputPath('evening.wav'), whole))
+    await expect(page.getByRole('heading', { name: 'Divide “evening.wav”' })).toBeVisible()
 
-  await page.getByRole('combobox', { name: 'to slide' }).selectOption({ index: 2 })
-  await page.getByLabel('Changes proposed from').selectOption('pauses')
-  const handle = page.getByRole('button', { name: /^Slide 2 begins at/ })
-  const at = async () => Number(/(\d+):(\d+\.\d)/.exec((await handle.getAttribute('aria-label'))!)![2])
-  expect(await at()).toBeGreaterThan(5)
-  expect(await at()).toBeLessThan(6.6)
-  // dragged into the first sentence's pause it snaps there; dragged into speech it stays free and says so
-  const box = (await handle.boundingBox())!
-  const pixels = (await page.getByRole('group', { name: 'Changes of slide over the recording' }).boundingBox())!.width / 20
-  await page.mouse.move(box.x + 4, box.y + 5)
-  await page.mouse.down()
-  await page.mouse.move(box.x + 4 - 3.1 * pixels, box.y + 5, { steps: 6 })
-  await page.mouse.up()
-  expect(await at()).toBeGreaterThan(2.5)
-  expect(await at()).toBeLessThan(3.1)
-  await page.getByLabel('Changes proposed from').selectOption('moments')
-  await page.getByLabel(/^Moments at which/).fill('0:06, 0:05')
-  await expect(page.getByRole('alert')).toContainText('does not come after')
-  await expect(page.getByRole('button', { name: 'Divide over 3 slides' })).toBeDisabled()
-  await page.getByLabel(/^Moments at which/).fill('0:05.9, 0:12')
-  await page.getByRole('button', { name: 'Divide over 3 slides' }).click()
-  await tidied(server, id, 3)
-  const { slides } = await server.lecture(id)
-  const lengths = slides.slice(0, 3).map((s) => toSeconds(s.takes[0]!.samples))
-  expect(lengths.reduce((a, b) => a + b)).toBeCloseTo(20, 6)
-  expect(lengths[0]).toBeGreaterThan(5)
-  expect(lengths[0]).toBeLessThan(6.6)
-})
+    await page.getByRole('combobox', { name: 'to slide' }).selectOption({ index: 2 })
+    await page.getByLabel('Changes proposed from').selectOption('pauses')
+    const handle = page.getByRole('button', { name: /^Slide 2 begins at/ })
+    const at = async () => Number(/(\d+):(\d+\.\d)/.exec((await handle.getAttribute('aria-label'))!)![2])
+    expect(await at()).toBeGreaterThan(5)
+    expect(await at()).toBeLessThan(6.6)
+    // dragged into the first sentence's pause it snaps there; dragged into speech it stays free and says so
+    const box = (await handle.boundingBox())!
+    const pixels = (await page.getByRole('group', { name: 'Changes of slide over the recording' }).boundingBox())!.width / 20
+    await page.mouse.move(box.x + 4, box.y + 5)
+    await page.mouse.down()
+    await page.mouse.move(box.x + 4 - 3.1 * pixels, box.y + 5, { steps: 6 })
+    await page.mouse.up()
+    expect(await at()).toBeGreaterThan(2.5)
+    expect(await at()).toBeLessThan(3.1)
+    await page.getByLabel('Changes proposed from').selectOption('moments')
+    await page.getByLabel(/^Moments at which/).fill('0:06, 0:05')
+    await expect(page.getByRole('alert')).toContainText('does not come after')
+    await expect(page.getByRole('button', { name: 'Divide over 3 slides' })).toBeDisabled()
+    await page.getByLabel(/^Moments at which/).fill('0:05.9, 0:12')
+    await page.getByRole('button', { name: 'Divide over 3 slides' }).click()
+    await tidied(server, id, 3)
+    const { slides } = await server.lecture(id)
+    const lengths = slides.slice(0, 3).map((s) => toSeconds(s.takes[0]!.samples))
+    expect(lengths.reduce((a, b) => a + b)).toBeCloseTo(20, 6)
+    expect(lengths[0]).toBeGreaterThan(5)
+    expect(lengths[0]).toBeLessThan(6.6)
+  },
+)
 
 test('text slides, copies, steps and another picture: made, joined, separated, undone', async ({ page, server }) => {
   const id = await openClouds(page, server)
@@ -158,44 +158,47 @@ test('text slides, copies, steps and another picture: made, joined, separated, u
   await expect(page.getByText('is no picture', { exact: false })).toBeVisible()
 })
 
-test('fixed pace, transitions and rests: every time on the sheet follows, and can be taken back', async ({ page, server }) => {
-  const id = await openClouds(page, server)
-  const { slides } = await server.lecture(id)
-  await recordByApi(server, slides[0]!.id, speech(9, 4))
-  await recordByApi(server, slides[1]!.id, speech(4, 5))
-  await tidied(server, id, 2)
-  await page.getByRole('button', { name: 'Times' }).click()
-  const panel = page.getByRole('region', { name: 'Times of the whole lecture' })
-  // the box follows the lecture, which a take that is being aligned may bring anew in this moment
-  await panel.getByLabel('Fixed pace').click()
-  await expect(panel.getByLabel('Fixed pace')).toBeChecked()
-  await panel.getByLabel('Every slide').fill('6')
-  await panel.getByLabel('Every slide').press('Enter')
-  await expect(panel.getByText('About 14 words fit on one')).toBeVisible()
-  await expect(row(page, 1).getByText(/s over$/)).toBeVisible()
-  await expect(row(page, 2).getByText(/s to spare$/)).toBeVisible()
-  await row(page, 1).getByText('Over its pace', { exact: true }).click()
-  const advice = page.getByRole('dialog', { name: 'Over its pace' })
-  await expect(
-    advice.getByText('Its sound is never cut', { exact: false }).or(advice.getByText('say less', { exact: false })),
-  ).toBeVisible()
-  await panel.getByLabel('Fixed pace').uncheck()
-  await panel.getByLabel('Change of slide').selectOption('push')
-  await expect
-    .poll(async () => schedule(await server.lecture(id)).slides.map((s) => s.transition?.kind ?? null))
-    .toEqual([null, 'push', 'push', 'push'])
-  // one slide goes its own way, which the row shows, and follows again
-  await row(page, 2).getByRole('link').click()
-  const own = page.getByRole('group', { name: 'Times of slide 2' })
-  await own.getByLabel('Rest before').fill('0.9')
-  await own.getByLabel('Rest before').press('Enter')
-  await expect(row(page, 2).getByText('Waits long')).toBeVisible()
-  await row(page, 2).getByText('Waits long', { exact: true }).click()
-  await page.getByRole('button', { name: 'Wait as on other slides' }).click()
-  await expect(row(page, 2).getByText('Waits long')).toHaveCount(0)
-  // the sheet shows it before it is saved
-  await expect.poll(async () => (await server.lecture(id)).slides[1]!.timing).toEqual({})
-})
+longTest(
+  'fixed pace, transitions and rests: every time on the sheet follows, and can be taken back',
+  async ({ page, server }) => {
+    const id = await openClouds(page, server)
+    const { slides } = await server.lecture(id)
+    await recordByApi(server, slides[0]!.id, speech(9, 4))
+    await recordByApi(server, slides[1]!.id, speech(4, 5))
+    await tidied(server, id, 2)
+    await page.getByRole('button', { name: 'Times' }).click()
+    const panel = page.getByRole('region', { name: 'Times of the whole lecture' })
+    // the box follows the lecture, which a take that is being aligned may bring anew in this moment
+    await panel.getByLabel('Fixed pace').click()
+    await expect(panel.getByLabel('Fixed pace')).toBeChecked()
+    await panel.getByLabel('Every slide').fill('6')
+    await panel.getByLabel('Every slide').press('Enter')
+    await expect(panel.getByText('About 14 words fit on one')).toBeVisible()
+    await expect(row(page, 1).getByText(/s over$/)).toBeVisible()
+    await expect(row(page, 2).getByText(/s to spare$/)).toBeVisible()
+    await row(page, 1).getByText('Over its pace', { exact: true }).click()
+    const advice = page.getByRole('dialog', { name: 'Over its pace' })
+    await expect(
+      advice.getByText('Its sound is never cut', { exact: false }).or(advice.getByText('say less', { exact: false })),
+    ).toBeVisible()
+    await panel.getByLabel('Fixed pace').uncheck()
+    await panel.getByLabel('Change of slide').selectOption('push')
+    await expect
+      .poll(async () => schedule(await server.lecture(id)).slides.map((s) => s.transition?.kind ?? null))
+      .toEqual([null, 'push', 'push', 'push'])
+    // one slide goes its own way, which the row shows, and follows again
+    await row(page, 2).getByRole('link').click()
+    const own = page.getByRole('group', { name: 'Times of slide 2' })
+    await own.getByLabel('Rest before').fill('0.9')
+    await own.getByLabel('Rest before').press('Enter')
+    await expect(row(page, 2).getByText('Waits long')).toBeVisible()
+    await row(page, 2).getByText('Waits long', { exact: true }).click()
+    await page.getByRole('button', { name: 'Wait as on other slides' }).click()
+    await expect(row(page, 2).getByText('Waits long')).toHaveCount(0)
+    // the sheet shows it before it is saved
+    await expect.poll(async () => (await server.lecture(id)).slides[1]!.timing).toEqual({})
+  },
+)
 
 test('filters and find leave out rows; slides are moved by keyboard', async ({ page, server }) => {
   const id = await openClouds(page, server)

@@ -7,10 +7,13 @@ import { writeWav } from '#core/audio/signal/wav.ts'
 import { demoPath, drop, openClouds, recordByApi } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
 import { lay, noise, seconds, voice } from '#tests/made/sound.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 const spoken = (seed: number) => lay(noise(0.002, seconds(2), seed), voice(0.3, seconds(1.2), seed), seconds(0.4))
 
-test('while a deck is read its language is chosen, and the sheet has it', async ({ page, server }) => {
+longTest('while a deck is read its language is chosen, and the sheet has it', async ({ page, server }) => {
   await page.goto(server.address)
   await expect(page.getByRole('button', { name: 'New lecture' }).first()).toBeVisible()
   await drop(page, demoPath('reading-the-rain-gauge.pdf'))

@@ -5,6 +5,9 @@ import type { Page } from '@playwright/test'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
 import { demoPath, openClouds, type TestServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
+import { IS_LONG } from '#tests/support/long.ts'
+
+const longTest = IS_LONG ? test : test.skip
 
 const SAID = DEMO_SLIDES[6]!.script
 const fields = (page: Page) => page.getByRole('textbox', { name: /^Caption at/ })
@@ -28,7 +31,7 @@ async function unscripted(page: Page, server: TestServer): Promise<string> {
 const cuesOf = async (server: TestServer, id: string) =>
   (await server.lecture(id)).captionTracks.find((t) => t.origin === 'script')!.cues
 
-test('a draft is heard, checked caption by caption from the keyboard, and becomes the script', async ({ page, server }) => {
+longTest('a draft is heard, checked caption by caption from the keyboard, and becomes the script', async ({ page, server }) => {
   const id = await unscripted(page, server)
   const draft = page.getByRole('button', { name: 'Draft them by listening' })
   await expect(draft).toHaveAttribute('title', /knows the texts of the demo/)
