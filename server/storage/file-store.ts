@@ -109,6 +109,16 @@ const exists = (file: string) =>
     () => false,
   )
 
+/** One that was removed since its folder was read is not older than anything. */
+const isOlder = (file: string, moment: number) =>
+  stat(file).then(
+    ({ mtimeMs }) => mtimeMs < moment,
+    (error: NodeJS.ErrnoException) => {
+      if (error.code !== 'ENOENT') throw error
+      return false
+    },
+  )
+
 /** Writes a file of its own; nothing of it is left when it breaks off. @returns once it is wholly on disk */
 async function writeWhole(path: string, write: (file: FileHandle) => Promise<void>) {
   try {
@@ -204,17 +214,8 @@ export function folderStore(dataFolder: string): FolderStore {
     trash: folderTrash(join(dataFolder, 'trash'), path),
     listed: async () => asTheDiskKnows(await all(), path),
     async olderThan(moment) {
-      // one that was removed since the folder was read is not older than anything
-      const isOlder = (name: string) =>
-        stat(path(name)).then(
-          ({ mtimeMs }) => mtimeMs < moment,
-          (error: NodeJS.ErrnoException) => {
-            if (error.code !== 'ENOENT') throw error
-            return false
-          },
-        )
       const names = await all()
-      const older = await Promise.all(names.map(isOlder))
+      const older = await Promise.all(names.map((name) => isOlder(path(name), moment)))
       return names.filter((_, i) => older[i])
     },
     async put(bytes) {
