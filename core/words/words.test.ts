@@ -72,9 +72,12 @@ describe('languages', () => {
   test('a text for somebody else is in the language of what it stands in, or in English', () => {
     const slide = message('Slide {number}', { number: 3 })
     expect(['de-AT', 'ar', 'ja', 'en'].map((tag) => sayIn(tag, slide))).toEqual(['Folie 3', 'الشريحة 3', 'Slide 3', 'Slide 3'])
-    const within = message('The learning platform’s message was refused: {why}. Go back to the platform and open the lecture again.', {
-      why: message('it has expired'),
-    })
+    const within = message(
+      'The learning platform’s message was refused: {why}. Go back to the platform and open the lecture again.',
+      {
+        why: message('it has expired'),
+      },
+    )
     expect(sayIn('en', within)).toContain('refused: it has expired.')
     expect(sayIn('de', within)).not.toMatch(/object|expired/)
     expect(['ar', 'he', 'fa-IR', 'en', 'ja', 'not a tag'].map(directionOfText)).toEqual([
