@@ -7,9 +7,6 @@ import { ALIGN_VERSION } from '#core/captions/align/align.ts'
 import type { Lecture } from '#core/model/lecture.ts'
 import { schedule } from '#core/timing/schedule.ts'
 import { file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
-import { IS_LONG } from '#tests/support/long.ts'
-
-const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 beforeAll(async () => {
@@ -34,19 +31,16 @@ async function takenOut(lecture: Lecture): Promise<Uint8Array> {
   return new Uint8Array(await (await app.ask(`/api/lectures/${lecture.id}/bundle`)).arrayBuffer())
 }
 
-longTest(
-  'a bundle whose description is longer than 100,000 bytes comes in on the shelf with its takes, scripts and captions',
-  async () => {
-    const long = said()
-    for (const slide of long.slides) slide.script = `${slide.script} ${'One more word. '.repeat(3250)}`
-    const zip = zipped(long)
-    expect(unzipSync(zip)['bundle.json']!.length).toBeGreaterThan(100_000)
-    const lecture = await broughtIn(zip)
-    expect(lecture.title).toBe('A lecture of version 1')
-    expect(lecture.slides.map((slide) => slide.script)).toEqual(long.slides.map((slide: Said) => slide.script))
-    expect(lecture.slides.flatMap((slide) => slide.takes)).toHaveLength(long.takes.length)
-  },
-)
+test('a bundle whose description is longer than 100,000 bytes comes in on the shelf with its takes, scripts and captions', async () => {
+  const long = said()
+  for (const slide of long.slides) slide.script = `${slide.script} ${'One more word. '.repeat(3250)}`
+  const zip = zipped(long)
+  expect(unzipSync(zip)['bundle.json']!.length).toBeGreaterThan(100_000)
+  const lecture = await broughtIn(zip)
+  expect(lecture.title).toBe('A lecture of version 1')
+  expect(lecture.slides.map((slide) => slide.script)).toEqual(long.slides.map((slide: Said) => slide.script))
+  expect(lecture.slides.flatMap((slide) => slide.takes)).toHaveLength(long.takes.length)
+})
 
 test('a lecture with every setting other than usual is as long after the way out and in, and its slides follow it as before', async () => {
   const job = await app.addDeck(file('one.md', '# One slide\n\nWith a line.\n\n---\n\n# Another\n\nWith its own rest.'))

@@ -83,44 +83,40 @@ afterAll(async () => {
   await s3.close()
 }, 60_000)
 
-longTest(
-  'without other machines all is worked here; with one, there, and what comes of it is the same',
-  async () => {
-    expect(tasks().elsewhere()).toBe(0)
-    const other = await teach(alone)
-    expect(await endedElsewhere()).toBe(0)
-    const worker = await newWorker()
-    await hasWorkers(1)
-    expect(tasks().state()!.machines).toMatchObject([{ slots: 1, isSame: true }])
+test('without other machines all is worked here; with one, there, and what comes of it is the same', async () => {
+  expect(tasks().elsewhere()).toBe(0)
+  const other = await teach(alone)
+  expect(await endedElsewhere()).toBe(0)
+  const worker = await newWorker()
+  await hasWorkers(1)
+  expect(tasks().state()!.machines).toMatchObject([{ slots: 1, isSame: true }])
 
-    const clip = await retidied(app, lecture.id, 0.3)
-    expect(await endedElsewhere()).toBe(1)
-    expect(clip).toEqual(await retidied(alone, other.id, 0.3))
-    // what another machine made is in the store, and is brought here when somebody listens
-    const store = app.context.store as BucketStore
-    expect(await store.local.has(clip!.sound)).toBe(false)
-    expect((await app.ask(`/api/files/${clip!.sound}.flac`)).status).toBe(200)
+  const clip = await retidied(app, lecture.id, 0.3)
+  expect(await endedElsewhere()).toBe(1)
+  expect(clip).toEqual(await retidied(alone, other.id, 0.3))
+  // what another machine made is in the store, and is brought here when somebody listens
+  const store = app.context.store as BucketStore
+  expect(await store.local.has(clip!.sound)).toBe(false)
+  expect((await app.ask(`/api/files/${clip!.sound}.flac`)).status).toBe(200)
 
-    // captions are timed there too
-    for (const of of [app, alone]) {
-      const { id, slides } = await seen(of, of === app ? lecture.id : other.id)
-      expect(id).toBeTruthy()
-      await of.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: 'Clouds have names. The high ones are white and thin.' })
-      await of.idle()
-    }
-    expect(await endedElsewhere()).toBe(2)
+  // captions are timed there too
+  for (const of of [app, alone]) {
+    const { id, slides } = await seen(of, of === app ? lecture.id : other.id)
+    expect(id).toBeTruthy()
+    await of.json('PATCH', `/api/slides/${slides[0]!.id}`, { script: 'Clouds have names. The high ones are white and thin.' })
+    await of.idle()
+  }
+  expect(await endedElsewhere()).toBe(2)
 
-    const [job, same] = [await publish(app, lecture.id), await publish(alone, other.id)]
-    expect((await app.ended(job.id)).state).toBe('done')
-    expect((await alone.ended(same.id)).state).toBe('done')
-    expect(await endedElsewhere()).toBeGreaterThan(2)
-    expect(await segmentsOf(app)).toEqual(await segmentsOf(alone))
-    // asked to end, it ends, and is not counted on any more
-    expect(await worker.end()).toBe(0)
-    await hasWorkers(0)
-  },
-  120_000,
-)
+  const [job, same] = [await publish(app, lecture.id), await publish(alone, other.id)]
+  expect((await app.ended(job.id)).state).toBe('done')
+  expect((await alone.ended(same.id)).state).toBe('done')
+  expect(await endedElsewhere()).toBeGreaterThan(2)
+  expect(await segmentsOf(app)).toEqual(await segmentsOf(alone))
+  // asked to end, it ends, and is not counted on any more
+  expect(await worker.end()).toBe(0)
+  await hasWorkers(0)
+}, 120_000)
 
 /** Programs that a process has started, and those that they have. */
 function below(pid: number): number[] {
@@ -172,25 +168,21 @@ longTest(
   120_000,
 )
 
-longTest(
-  'Redis away: work goes on here, and elsewhere again when it is back; nothing that was under way is lost',
-  async () => {
-    await newWorker()
-    await hasWorkers(1)
-    await exportAs({ presets: ['standard'], height: 720 })
-    const job = await publish(app, lecture.id)
-    await expect.poll(() => tasks().state()!.away, { timeout: 15_000 }).toBe(1)
-    await redis.stop()
-    expect((await app.ended(job.id)).state).toBe('done')
-    expect(tasks().state()!.isUp).toBe(false)
-    expect(await retidied(app, lecture.id, 0.4)).not.toBeNull()
-    await redis.start()
-    await hasWorkers(1)
-    expect(await retidied(app, lecture.id, 0.5)).not.toBeNull()
-    expect(await endedElsewhere()).toBe(1)
-  },
-  120_000,
-)
+test('Redis away: work goes on here, and elsewhere again when it is back; nothing that was under way is lost', async () => {
+  await newWorker()
+  await hasWorkers(1)
+  await exportAs({ presets: ['standard'], height: 720 })
+  const job = await publish(app, lecture.id)
+  await expect.poll(() => tasks().state()!.away, { timeout: 15_000 }).toBe(1)
+  await redis.stop()
+  expect((await app.ended(job.id)).state).toBe('done')
+  expect(tasks().state()!.isUp).toBe(false)
+  expect(await retidied(app, lecture.id, 0.4)).not.toBeNull()
+  await redis.start()
+  await hasWorkers(1)
+  expect(await retidied(app, lecture.id, 0.5)).not.toBeNull()
+  expect(await endedElsewhere()).toBe(1)
+}, 120_000)
 
 test('what is cancelled ends on the other machine as well', async () => {
   const worker = workers.at(-1)!

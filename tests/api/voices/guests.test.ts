@@ -88,6 +88,16 @@ describe('a recording', () => {
     expect(slide!.takes[0]!.clip).not.toBeNull()
   })
 
+  test('in which nothing was recorded is refused in words, and is no recording', async () => {
+    await guest.join('Ada')
+    const id = randomUUID()
+    await guest.begin(id, own())
+    const answer = await guest.seal(id, 0)
+    expect(answer.status).toBe(422)
+    expect(await answer.text()).toMatch(/record/i)
+    expect(await takesOf(1)).toEqual([])
+  })
+
   test('is kept by nobody but the teacher, also where the slide has no other', async () => {
     await guest.join('Ada')
     const id = await guest.record(own(), samples)
@@ -193,23 +203,39 @@ describe('a link that is closed', () => {
   })
 })
 
-test('a link takes so many recordings and no more: it is said before anybody speaks', async () => {
-  await guest.join('Ada')
-  const voice = guest.key().split('.')[0]!
-  const row = {
-    slideId: own(),
-    state: 'sealed' as const,
-    startedAt: 1,
-    microphone: '',
-    voiceId: voice,
-    voiceState: 'unsent' as const,
-  }
-  const { takesPerVoice } = VOICE_BOUNDS
-  await app.context.db.write(async (tx) => {
-    for (let number = 1; number <= takesPerVoice; number++) await tx.insert(takes).values({ id: randomUUID(), number, ...row })
+describe('so many recordings and no more: it is said before anybody speaks', () => {
+  const fill = (voiceId: string, many: number) =>
+    app.context.db.write(async (tx) => {
+      const row = {
+        slideId: own(),
+        state: 'sealed' as const,
+        startedAt: 1,
+        microphone: '',
+        voiceId,
+        voiceState: 'unsent' as const,
+      }
+      for (let number = 1; number <= many; number++) await tx.insert(takes).values({ id: randomUUID(), number, ...row })
+    })
+  const idOf = (someone: typeof guest) => someone.key().split('.')[0]!
+
+  test('of one voice', async () => {
+    await guest.join('Ada')
+    await fill(idOf(guest), VOICE_BOUNDS.takesPerVoice)
+    expect((await guest.booth()).refusal?.id).toContain('which is the most')
+    expect((await guest.begin(randomUUID(), own())).status).toBe(429)
+    expect((await guest.begin(randomUUID(), lecture.slides[0]!.id)).status).toBe(404)
   })
-  expect((await guest.booth()).refusal?.id).toContain('which is the most')
-  const answer = await guest.begin(randomUUID(), own())
-  expect(answer.status).toBe(429)
-  expect((await guest.begin(randomUUID(), lecture.slides[0]!.id)).status).toBe(404)
+
+  test('of all that a link brings, whoever they are of', async () => {
+    await guest.join('Ada')
+    const other = visitor(app, token)
+    await other.join('Bea')
+    await fill(idOf(guest), VOICE_BOUNDS.takesPerLink - 1)
+    expect((await other.booth()).refusal).toBeNull()
+    expect((await other.begin(randomUUID(), own())).status).toBe(200)
+    const third = visitor(app, token)
+    await third.join('Cem')
+    expect((await third.begin(randomUUID(), own())).status).toBe(429)
+    expect((await third.booth()).refusal?.id).toContain('This link has')
+  })
 })
