@@ -37,6 +37,13 @@ async function minutes(): Promise<Float32Array[]> {
   })
 }
 
+/** As a browser asks: what fell on a connection that the server was just closing is asked once more. */
+const asked: typeof fetch = (...request) =>
+  fetch(...request).catch((error: unknown) => {
+    if (error instanceof TypeError) return fetch(...request)
+    throw error
+  })
+
 export async function classAtOnce(): Promise<Figure[]> {
   const data = mkdtempSync(join(tmpdir(), 'lectern-class-'))
   const id = await seedFolder(data, 'clouds-by-their-shapes', 'en', 2)
@@ -44,7 +51,7 @@ export async function classAtOnce(): Promise<Figure[]> {
   await server.start()
   const json = async (method: string, path: string, body: unknown, key = '') => {
     const headers = { 'content-type': 'application/json', ...(key && { 'x-voice': key }) }
-    const answer = await fetch(`${server.address}${path}`, { method, headers, body: JSON.stringify(body) })
+    const answer = await asked(`${server.address}${path}`, { method, headers, body: JSON.stringify(body) })
     if (!answer.ok) throw new Error(`${method} ${path}: ${await answer.text()}`)
     return (await answer.json()) as Record<string, string>
   }
@@ -63,7 +70,7 @@ export async function classAtOnce(): Promise<Figure[]> {
         // a second is there when it was spoken
         await sleep(Math.max(0, began + (n + 1) * 1000 - performance.now()))
         const headers = { 'x-voice': key!, 'x-checksum': String(crc32(chunk)) }
-        const answer = await fetch(`${server.address}${take}/chunks/${n}`, { method: 'PUT', headers, body: chunk as BodyInit })
+        const answer = await asked(`${server.address}${take}/chunks/${n}`, { method: 'PUT', headers, body: chunk as BodyInit })
         if (!answer.ok) throw new Error(await answer.text())
       }
       await json('POST', `${take}/seal`, { chunks: chunks.length, dropoutCount: 0 }, key!)
@@ -72,7 +79,7 @@ export async function classAtOnce(): Promise<Figure[]> {
     await Promise.all(sounds.map(record))
     const ended = performance.now()
     const answers = async () =>
-      ((await (await fetch(`${server.address}/api/voiceLinks/${token}/answers`)).json()) as { answers: { clip: unknown }[] })
+      ((await (await asked(`${server.address}/api/voiceLinks/${token}/answers`)).json()) as { answers: { clip: unknown }[] })
         .answers
     let tidied = 0
     while (tidied < LEARNERS && performance.now() - ended < 10 * GOAL_S * 1000) {
