@@ -30,8 +30,9 @@ const HEAD = [
   'file',
 ]
 
+/** Of a reading of which little was heard for sure nothing is told, as on the page. */
 function figuresOf(report: ReadingReport | null): (string | number)[] {
-  if (!report) return Array.from({ length: 10 }, () => '')
+  if (!report?.isSure) return Array.from({ length: 10 }, () => '')
   const words = (kind: ReadingEventKind) =>
     report.events.filter((event) => event.kind === kind).reduce((sum, event) => sum + event.words, 0)
   const times = (kind: ReadingEventKind) => report.events.filter((event) => event.kind === kind).length

@@ -9,6 +9,7 @@ import { and, asc, desc, eq, isNull } from 'drizzle-orm'
 import { jwtVerify, SignJWT } from 'jose'
 import type { Person } from '#core/people/person.ts'
 import { holds } from '#core/people/rights.ts'
+import { isOpen } from '#core/voices/voice-link.ts'
 import { message } from '#core/words/say.ts'
 import { z } from '#core/zod.ts'
 import type { AppContext } from '#server/context/context.ts'
@@ -56,7 +57,7 @@ export async function pickable(context: AppContext, email: string | null): Promi
     .where(isNull(lectures.deletedAt))
     .orderBy(desc(lectures.updatedAt))
   const classes = await db.read
-    .select({ id: voiceLinks.token, title: voiceLinks.name, lectureId: voiceLinks.lectureId })
+    .select({ id: voiceLinks.token, title: voiceLinks.name, lectureId: voiceLinks.lectureId, expiresAt: voiceLinks.expiresAt })
     .from(voiceLinks)
     .innerJoin(lectures, and(eq(lectures.id, voiceLinks.lectureId), isNull(lectures.deletedAt)))
     .where(and(eq(voiceLinks.kind, 'class'), isNull(voiceLinks.revokedAt)))
@@ -66,7 +67,8 @@ export async function pickable(context: AppContext, email: string | null): Promi
     !school || (person !== null && holds(await rightTo(db.read, person, lectureId), 'edit'))
   const found: Pickable[] = []
   for (const { id, title } of published) if (await allowed(id)) found.push({ kind: 'lecture', id, title })
-  for (const { id, title, lectureId } of classes) if (await allowed(lectureId)) found.push({ kind: 'class', id, title })
+  const open = classes.filter(({ expiresAt }) => isOpen({ revokedAt: null, expiresAt }, Date.now()))
+  for (const { id, title, lectureId } of open) if (await allowed(lectureId)) found.push({ kind: 'class', id, title })
   return found
 }
 

@@ -77,11 +77,13 @@ async function mustHaveBounds(read: Tables, voice: Voice) {
       ),
       429,
     )
+  // what was taken back lies on the disk for a day more
+  const isThere = or(isNull(takes.deletedAt), eq(takes.voiceState, 'withdrawn'))
   const [all] = await read
     .select({ takes: count() })
     .from(takes)
     .innerJoin(voices, and(eq(voices.id, takes.voiceId), eq(voices.token, voice.token)))
-    .where(isNull(takes.deletedAt))
+    .where(isThere)
   if ((all?.takes ?? 0) >= takesPerLink)
     throw new UserFacingError(
       message(

@@ -51,7 +51,8 @@ function AnswerRow({ lecture, answer, scale, isCurrent, isPlaying, onPlay, onDel
   useEffect(() => {
     if (isCurrent) row.current?.scrollIntoView({ block: 'nearest' })
   }, [isCurrent])
-  const number = lecture.slides.findIndex((slide) => slide.id === answer.slideId) + 1
+  const slide = lecture.slides.find(({ id }) => id === answer.slideId)
+  const number = slide ? lecture.slides.indexOf(slide) + 1 : 0
   const seconds = toSeconds(answer.clip?.samples ?? answer.samples)
   const who = say('{name}, slide {number}', { name: answer.name, number })
   return (
@@ -103,7 +104,12 @@ function AnswerRow({ lecture, answer, scale, isCurrent, isPlaying, onPlay, onDel
           </Button>
         </p>
       </div>
-      <ReadingFigures answer={answer} onHear={(start, end) => playStretch(answerRecording(answer.id), Math.max(0, start), end)} />
+      <ReadingFigures
+        answer={answer}
+        script={slide?.script ?? ''}
+        language={slide?.language ?? lecture.language}
+        onHear={(start, end) => playStretch(answerRecording(answer.id), Math.max(0, start), end)}
+      />
     </li>
   )
 }

@@ -1,6 +1,8 @@
 /** What of a script was read: figures, and each thing that is told with a way to hear it. */
 import type { ReadingEvent, ReadingEventKind } from '#core/captions/reading/reading-report.ts'
+import { canBeTimed, relatedVoice } from '#core/script/timed-languages.ts'
 import { figure } from '#core/words/figures.ts'
+import { languageName } from '#core/words/language-name.ts'
 import { type Message, message, say } from '#core/words/say.ts'
 import { clock, inSeconds } from '#web/components/format.ts'
 import type { Answer } from '#web/data/endpoints/voices/voice-links.ts'
@@ -19,6 +21,9 @@ const AROUND_S = 1
 
 interface ReadingFiguresProps {
   answer: Answer
+  script: string
+  /** Of the script. */
+  language: string
   /** Seconds of the recording. */
   onHear: (start: number, end: number) => void
 }
@@ -41,15 +46,19 @@ function Told({ event, name, onHear }: { event: ReadingEvent; name: string; onHe
   )
 }
 
-export function ReadingFigures({ answer, onHear }: ReadingFiguresProps) {
+/** Why no figures stand here; null where none are looked for. */
+function without({ answer: { report, clip }, script, language }: ReadingFiguresProps): string | null {
+  if (report) return report.isSure ? null : say('Little of the script was heard for sure: listen to it.')
+  if (clip === null || script.trim() === '' || canBeTimed(language) || relatedVoice(language) !== null) return null
+  return say('The app cannot listen for words in {language} yet: listen to it.', { language: languageName(language) })
+}
+
+export function ReadingFigures(props: ReadingFiguresProps) {
+  const { answer, onHear } = props
   const { report, isScriptChanged } = answer
+  const why = without(props)
+  if (why !== null) return <p className="mt-1 ps-14 text-sm text-base-content/75 max-md:ps-4">{why}</p>
   if (!report) return null
-  if (!report.isSure)
-    return (
-      <p className="mt-1 ps-14 text-sm text-base-content/75 max-md:ps-4">
-        {say('Little of the script was heard for sure: listen to it.')}
-      </p>
-    )
   const { correctPerMinute, correct, words, seconds, events } = report
   return (
     <div className={`${COLUMNS} mt-1`}>

@@ -1,11 +1,10 @@
 /** The script in reading type, followed while one speaks, editable on the spot; points are ticked off. */
 
 import { PictureInPicture2 } from 'lucide-react'
-import { useMemo, useState } from 'react'
+import { useState } from 'react'
 import type { Lecture } from '#core/model/lecture.ts'
 import type { Slide } from '#core/model/slide.ts'
 import { pointsOf } from '#core/script/points.ts'
-import { sentences } from '#core/script/sentences.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { useDraft } from '#web/data/draft/use-draft.ts'
@@ -13,6 +12,7 @@ import { isUnderWay } from '#web/recorder/recording-session.ts'
 import { LookControls } from './script/look-controls.tsx'
 import { type ScriptAct, useScriptSender } from './script/script-channel.ts'
 import { useScriptLook } from './script/script-look.ts'
+import { useScriptParts, useTicked } from './script/script-parts.ts'
 import { ScriptText } from './script/script-text.tsx'
 import { type ScriptPlace, useFollowing } from './script/use-following.ts'
 import { useWordFollowing } from './script/use-word-following.ts'
@@ -26,8 +26,6 @@ interface ScriptPaneProps {
   acts: BoothActs
 }
 
-const NOTHING: string[] = []
-
 /** The script in a window of its own, for a second screen. */
 const openWindow = (lectureId: string) =>
   window.open(`/lectures/${lectureId}/script`, `script-${lectureId}`, 'popup,width=900,height=700')
@@ -35,7 +33,7 @@ const openWindow = (lectureId: string) =>
 export function ScriptPane({ lecture, slide, session, acts }: ScriptPaneProps) {
   const [look, setLook] = useScriptLook('booth')
   const [editing, setEditing] = useState(false)
-  const [ticked, setTicked] = useState<number[]>([])
+  const [ticked, tick] = useTicked()
   const number = lecture.slides.findIndex((s) => s.id === slide.id) + 1
   const draft = useDraft(
     lecture.id,
@@ -45,8 +43,7 @@ export function ScriptPane({ lecture, slide, session, acts }: ScriptPaneProps) {
     (script) => [{ kind: 'slide', id: slide.id, change: { script } }],
   )
   const language = slide.language ?? lecture.language
-  const points = useMemo(() => pointsOf(draft.text), [draft.text])
-  const said = useMemo(() => (points ? NOTHING : sentences(draft.text, language)), [points, draft.text, language])
+  const { points, said } = useScriptParts(draft.text, language)
   const underWay = isUnderWay(session.state)
   const [byRests, goByRests] = useFollowing(session.level, said, language, underWay, session.state !== 'recording')
   const [byWords, setByWords] = useState<ScriptPlace | null>(null)
@@ -66,10 +63,7 @@ export function ScriptPane({ lecture, slide, session, acts }: ScriptPaneProps) {
     goByRests(sentence)
     setByWords(null)
   }
-  const pick = (at: number) => {
-    if (points) setTicked((old) => (old.includes(at) ? old.filter((i) => i !== at) : [...old, at]))
-    else follow(at)
-  }
+  const pick = points ? tick : follow
   const act = (what: ScriptAct) => {
     if (what === 'record') acts.record()
     else if (what === 'rest') acts.rest()

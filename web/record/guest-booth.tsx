@@ -1,15 +1,14 @@
 /** The booth of a link: the slides one was asked for, their scripts, the microphone, and what one has recorded. Nothing else of the lecture. */
 
-import { type CSSProperties, useMemo, useState } from 'react'
+import { type CSSProperties, useState } from 'react'
 import { spokenLength } from '#core/script/pace.ts'
-import { pointsOf } from '#core/script/points.ts'
-import { sentences } from '#core/script/sentences.ts'
 import { say } from '#core/words/say.ts'
 import { Banner } from '#web/booth/banner.tsx'
 import { MicrophoneChoice } from '#web/booth/microphone-choice.tsx'
 import { PracticeBanner } from '#web/booth/practice-banner.tsx'
 import { LookControls } from '#web/booth/script/look-controls.tsx'
 import { useScriptLook } from '#web/booth/script/script-look.ts'
+import { useScriptParts, useTicked } from '#web/booth/script/script-parts.ts'
 import { ScriptText } from '#web/booth/script/script-text.tsx'
 import { useFollowing } from '#web/booth/script/use-following.ts'
 import { KeyButton } from '#web/booth/session/key-button.tsx'
@@ -27,21 +26,14 @@ import { SlideChoice } from './slide-choice.tsx'
 import { type GuestActs, useGuestActs } from './use-guest-acts.ts'
 import { type OwnRecordings, useOwnRecordings } from './use-own-recordings.ts'
 
-const NOTHING: string[] = []
-
 /** The script as it is read; of a class no sentence is marked, for it is their reading. */
 function Script({ booth, slide, session }: { booth: OwnBooth; slide: BoothSlide; session: SessionView }) {
   const [look, setLook] = useScriptLook('booth')
   const language = slide.language ?? booth.language
-  const points = useMemo(() => pointsOf(slide.script), [slide.script])
-  const said = useMemo(() => (points ? NOTHING : sentences(slide.script, language)), [points, slide.script, language])
+  const { points, said } = useScriptParts(slide.script, language)
   const isFollowed = isUnderWay(session.state) && booth.kind === 'guest'
   const [place, goTo] = useFollowing(session.level, said, language, isFollowed, session.state !== 'recording')
-  const [ticked, setTicked] = useState<number[]>([])
-  const pick = (at: number) => {
-    if (!points) return goTo(at)
-    setTicked((old) => (old.includes(at) ? old.filter((i) => i !== at) : [...old, at]))
-  }
+  const [ticked, tick] = useTicked()
   return (
     <section aria-label={say('Script')} className="flex min-h-0 flex-col">
       <div className="mb-2 flex flex-wrap gap-1.5 text-sm">
@@ -55,7 +47,7 @@ function Script({ booth, slide, session }: { booth: OwnBooth; slide: BoothSlide;
         look={look}
         place={place}
         ticked={ticked}
-        onPick={pick}
+        onPick={points ? tick : goTo}
         empty={say('Nothing is written for this slide: say it in your own words.')}
       />
     </section>

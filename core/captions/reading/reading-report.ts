@@ -139,11 +139,11 @@ function rests(speech: readonly SampleRange[], from: number, to: number): Readin
 /**
  * @param path which words were read
  * @param speech where the voice is, samples of the take, in order
- * @returns null where nothing of the script was read
+ * @returns of which nothing is sure where nothing of the script was read
  */
-export function readingReport(path: WordPath, speech: readonly SampleRange[]): ReadingReport | null {
+export function readingReport(path: WordPath, speech: readonly SampleRange[]): ReadingReport {
   const { read } = path
-  if (read.length === 0) return null
+  if (read.length === 0) return { words: 0, correct: 0, seconds: 0, correctPerMinute: 0, isSure: false, events: [] }
   const start = read[0]!.start
   const end = Math.max(...read.map((word) => word.end))
   const upTo = Math.max(...read.map(({ word }) => word)) + 1
@@ -153,7 +153,13 @@ export function readingReport(path: WordPath, speech: readonly SampleRange[]): R
   const said = sayings(path)
   const isCorrect = (i: number) => states[i] === 'read' || states[i] === 'repeated' || states[i] === 'listen'
   const firstMinute = Math.min(end, start + LOOKED_AT_S)
-  const inMinute = said.filter((times, i) => isCorrect(i) && times.at(-1)!.end <= firstMinute).length
+  // a word too short to be missed was said, if it was, with the one after it
+  const endOf = (i: number) =>
+    said
+      .slice(i)
+      .find((times) => times.length > 0)
+      ?.at(-1)?.end ?? Number.POSITIVE_INFINITY
+  const inMinute = said.slice(0, upTo).filter((_, i) => isCorrect(i) && endOf(i) <= firstMinute).length
   const waited = pauses.filter(({ kind, start: from }) => kind === 'hesitation' && from < firstMinute).length
   const correct = said.slice(0, upTo).filter((_, i) => isCorrect(i)).length
   const doubtful = states.slice(0, upTo).filter((state) => state === 'listen').length

@@ -12,9 +12,6 @@ import type { Lecture } from '#core/model/lecture.ts'
 import type { Film } from '#core/model/moving/film.ts'
 import { inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { makeFilm } from '#tests/made/film.ts'
-import { IS_LONG } from '#tests/support/long.ts'
-
-const longTest = test.runIf(IS_LONG)
 
 const Pptx = createRequire(import.meta.url)('pptxgenjs') as typeof PptxGenJS
 
@@ -136,7 +133,7 @@ test('what the deck says of a film is kept: at once or with a click, again and a
   expect(filmsOf(lecture, 3)[0]).toMatchObject({ runsOn: true, waits: false })
 })
 
-longTest('a new version of a deck with another film changes its slide; what was set and put in here stays', async () => {
+test('a new version of a deck with another film changes its slide; what was set and put in here stays', async () => {
   const bytes = { kept: film('kept.mp4', 20), old: film('old.mp4', 30), new: film('new.mp4', 40) }
   const deck = (second: Buffer) =>
     deckOf([

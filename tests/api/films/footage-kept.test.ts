@@ -92,39 +92,36 @@ describe('footage goes along', () => {
       if (i > 0) expect(part.start).toBeGreaterThanOrEqual(patched.footage[i - 1]!.end)
   })
 
-  longTest(
-    'in a bundle, with all that was set, and comes back; in a narrated presentation as a film that is cut like the sound',
-    async () => {
-      const lecture = await app.newLecture()
-      await recorded(lecture.slides[0]!.id)
-      const { footageId } = (await takeOf(lecture)).footage[0]!
-      await app.json('PATCH', `/api/footage/${footageId}`, { description: 'A face' })
-      await app.json('PATCH', `/api/lectures/${lecture.id}`, { smallPicture: { corner: 'top-left', edge: 'square' } })
-      await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { smallPicture: { size: 'small' } })
-      const made = await again(lecture.id)
-      const bundle = new Uint8Array(await (await app.ask(`/api/lectures/${lecture.id}/bundle`)).arrayBuffer())
-      const { lecture: copy } = await app.imported(file('copy.lectern.zip', bundle))
-      const take = copy.slides[0]!.takes[0]!
-      expect(take.footage).toMatchObject([
-        {
-          start: FIRST,
-          from: 0,
-          footage: { kind: 'camera', description: 'A face', original: made.slides[0]!.takes[0]!.footage[0]!.footage.original },
-        },
-      ])
-      expect(take.footage[0]!.footage.shown).toMatchObject({ ...SIZE, frames: 170 })
-      expect(copy.smallPicture).toEqual(made.smallPicture)
-      expect(copy.slides[0]!.smallPicture).toEqual({ size: 'small' })
-      const deck = await narratedPresentation(app.context, made, new AbortController().signal)
-      // its corners are round there as well
-      expect(strFromU8(unzipSync(deck)['ppt/slides/slide1.xml']!)).toContain('prst="roundRect"')
-      const { lecture: back } = await app.imported(file('narrated.pptx', deck))
-      const [film] = back.slides[0]!.steps[0]!.films
-      const clip = made.slides[0]!.takes[0]!.clip!.samples / 48_000
-      expect(film!.shown!.frames / 30).toBeGreaterThan(clip)
-      expect(film!.shown!.frames / 30).toBeLessThan(clip + 2.2)
-    },
-  )
+  test('in a bundle, with all that was set, and comes back; in a narrated presentation as a film that is cut like the sound', async () => {
+    const lecture = await app.newLecture()
+    await recorded(lecture.slides[0]!.id)
+    const { footageId } = (await takeOf(lecture)).footage[0]!
+    await app.json('PATCH', `/api/footage/${footageId}`, { description: 'A face' })
+    await app.json('PATCH', `/api/lectures/${lecture.id}`, { smallPicture: { corner: 'top-left', edge: 'square' } })
+    await app.json('PATCH', `/api/slides/${lecture.slides[0]!.id}`, { smallPicture: { size: 'small' } })
+    const made = await again(lecture.id)
+    const bundle = new Uint8Array(await (await app.ask(`/api/lectures/${lecture.id}/bundle`)).arrayBuffer())
+    const { lecture: copy } = await app.imported(file('copy.lectern.zip', bundle))
+    const take = copy.slides[0]!.takes[0]!
+    expect(take.footage).toMatchObject([
+      {
+        start: FIRST,
+        from: 0,
+        footage: { kind: 'camera', description: 'A face', original: made.slides[0]!.takes[0]!.footage[0]!.footage.original },
+      },
+    ])
+    expect(take.footage[0]!.footage.shown).toMatchObject({ ...SIZE, frames: 170 })
+    expect(copy.smallPicture).toEqual(made.smallPicture)
+    expect(copy.slides[0]!.smallPicture).toEqual({ size: 'small' })
+    const deck = await narratedPresentation(app.context, made, new AbortController().signal)
+    // its corners are round there as well
+    expect(strFromU8(unzipSync(deck)['ppt/slides/slide1.xml']!)).toContain('prst="roundRect"')
+    const { lecture: back } = await app.imported(file('narrated.pptx', deck))
+    const [film] = back.slides[0]!.steps[0]!.films
+    const clip = made.slides[0]!.takes[0]!.clip!.samples / 48_000
+    expect(film!.shown!.frames / 30).toBeGreaterThan(clip)
+    expect(film!.shown!.frames / 30).toBeLessThan(clip + 2.2)
+  })
 })
 
 describe('a footage that is being recorded', () => {

@@ -9,9 +9,6 @@ import { jobs } from '#server/db/schema.ts'
 import { titleFromName } from '#server/jobs/decks/import-deck.ts'
 import { sweep } from '#server/maintenance/sweep.ts'
 import { demoFile, file, inWords, openTestApp, type TestApp } from '#tests/api/harness.ts'
-import { IS_LONG } from '#tests/support/long.ts'
-
-const longTest = test.runIf(IS_LONG)
 
 let app: TestApp
 beforeAll(async () => {
@@ -178,7 +175,7 @@ test('files that belong to nothing are laid in the trash, those in use stay, and
   expect((await app.ask(`/api/files/${name}.png`)).status).toBe(200)
 })
 
-longTest('the demo lecture is made on an empty shelf, and comes back from the trash when it is asked for again', async () => {
+test('the demo lecture is made on an empty shelf, and comes back from the trash when it is asked for again', async () => {
   // as small as a demo can be
   const root = mkdtempSync(join(tmpdir(), 'lectern-demo-'))
   const demoFolder = join(root, 'demo/files')

@@ -308,7 +308,7 @@ longTest('one that prints nothing has heard no words, and that is said', async (
   expect(inWords((await own.ask()).error)).toContain('heard no words')
 })
 
-test.runIf(IS_LONG && existsSync('/usr/bin/pocketsphinx_batch'))(
+test.runIf(existsSync('/usr/bin/pocketsphinx_batch'))(
   'Debian’s pocketsphinx drafts English, and is told the words of the slide',
   async () => {
     const own = await open()

@@ -183,6 +183,11 @@ describe('a launch', () => {
     const booth = await app.ask(`/record/${record}/booth`, { headers: { 'x-voice': key } })
     expect(await booth.json()).toMatchObject({ voice: { name: 'Ada Example' } })
     expect(await addressOf()).toBe(address)
+    // one that has run out is nothing to put into a course
+    await app.json('PATCH', `/api/voiceLinks/${record}`, { expiresAt: Date.now() - 1000 })
+    const choices = await (await launch(teacher, { message: 'LtiDeepLinkingRequest', placed: null })).text()
+    expect(choices).toContain(`lecture ${lectureId}`)
+    expect(choices).not.toContain(record)
   })
 })
 

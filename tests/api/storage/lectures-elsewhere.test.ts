@@ -20,10 +20,7 @@ import { makeLink } from '#server/watch/links.ts'
 import { demoFile, file, openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
 import { built } from '#tests/support/cli.ts'
-import { IS_LONG } from '#tests/support/long.ts'
 import { type S3Server, startS3Server } from '#tests/support/processes/s3/server.ts'
-
-const longTest = test.runIf(IS_LONG)
 
 let s3: S3Server
 let setting: StoreSetting & { text: string }
@@ -118,47 +115,43 @@ test('what nothing needs any more is laid away and goes, there too; what is need
   expect(keys.filter((key) => used.has(key)).sort()).toEqual([...used].sort())
 }, 60_000)
 
-longTest(
-  'a backup holds everything, the doctor finds all well, and the command line tells what is where and brings it home',
-  async () => {
-    await away()
-    const backups = join(folder, 'backups')
-    const made = built(['backup', backups, '--json'], { env: env() })
-    expect(made.stderr).toBe('')
-    const used = await usedFiles(app.context.db.read)
-    expect(JSON.parse(made.stdout).copiedFiles).toBeGreaterThan(8)
-    const config = configFrom(env(), '')
-    const found = (await examine(config, true)).map(({ state, finding }) => `${state}: ${say(finding)}`)
-    expect(found).toContain(`ok: The store of files ${setting.address} answers`)
-    expect(found).toContain(`ok: All ${used.size} files are there and are what was stored`)
-    const told = JSON.parse(built(['store', '--json'], { env: env() }).stdout) as Record<string, number>
-    expect(told).toMatchObject({ address: setting.address, localFiles: 0, waiting: 0 })
-    expect(told.files).toBeGreaterThanOrEqual(used.size)
+test('a backup holds everything, the doctor finds all well, and the command line tells what is where and brings it home', async () => {
+  await away()
+  const backups = join(folder, 'backups')
+  const made = built(['backup', backups, '--json'], { env: env() })
+  expect(made.stderr).toBe('')
+  const used = await usedFiles(app.context.db.read)
+  expect(JSON.parse(made.stdout).copiedFiles).toBeGreaterThan(8)
+  const config = configFrom(env(), '')
+  const found = (await examine(config, true)).map(({ state, finding }) => `${state}: ${say(finding)}`)
+  expect(found).toContain(`ok: The store of files ${setting.address} answers`)
+  expect(found).toContain(`ok: All ${used.size} files are there and are what was stored`)
+  const told = JSON.parse(built(['store', '--json'], { env: env() }).stdout) as Record<string, number>
+  expect(told).toMatchObject({ address: setting.address, localFiles: 0, waiting: 0 })
+  expect(told.files).toBeGreaterThanOrEqual(used.size)
 
-    // a store that does not answer hides nothing else
-    const nowhere = { ...config, store: { ...setting, endpoint: 'http://127.0.0.1:9' } }
-    const seenThen = (await examine(nowhere, false)).map(({ state, finding }) => `${state}: ${say(finding)}`)
-    expect(seenThen).toContain('ok: The database is whole')
-    expect(seenThen.filter((line) => line.startsWith('fault'))).toEqual([expect.stringContaining('does not answer as it should')])
+  // a store that does not answer hides nothing else
+  const nowhere = { ...config, store: { ...setting, endpoint: 'http://127.0.0.1:9' } }
+  const seenThen = (await examine(nowhere, false)).map(({ state, finding }) => `${state}: ${say(finding)}`)
+  expect(seenThen).toContain('ok: The database is whole')
+  expect(seenThen.filter((line) => line.startsWith('fault'))).toEqual([expect.stringContaining('does not answer as it should')])
 
-    // without the store, from the backup alone
-    await restoreBackup(backups, join(folder, 'restored'), null)
-    const other = await openTestApp({ dataFolder: join(folder, 'restored') })
-    await other.idle()
-    expect((await other.read<Lecture>(`/api/lectures/${lecture.id}`)).title).toBe(lecture.title)
-    await other.end()
+  // without the store, from the backup alone
+  await restoreBackup(backups, join(folder, 'restored'), null)
+  const other = await openTestApp({ dataFolder: join(folder, 'restored') })
+  await other.idle()
+  expect((await other.read<Lecture>(`/api/lectures/${lecture.id}`)).title).toBe(lecture.title)
+  await other.end()
 
-    // an app that runs would send it all away again
-    expect(built(['store', '--home'], { env: env() }).stderr).toContain('open already')
-    await app.end(true)
-    expect(built(['doctor'], { env: { LECTERN_DATA: app.dataFolder } }).stdout).toContain(`in ${setting.address} alone`)
-    const home = built(['store', '--home'], { env: env() })
-    expect(home.stderr).toBe('')
-    expect(home.stdout).toContain('Start without LECTERN_STORE')
-    app = await openTestApp({ dataFolder: app.dataFolder })
-    const there = readdirSync(join(app.dataFolder, 'files'), { recursive: true, encoding: 'utf8' })
-    expect([...used].filter((name) => !there.includes(`${name.slice(0, 2)}/${name}`))).toEqual([])
-    expect(built(['store'], { env: { LECTERN_DATA: app.dataFolder } }).stderr).toContain('no store elsewhere is set up')
-  },
-  120_000,
-)
+  // an app that runs would send it all away again
+  expect(built(['store', '--home'], { env: env() }).stderr).toContain('open already')
+  await app.end(true)
+  expect(built(['doctor'], { env: { LECTERN_DATA: app.dataFolder } }).stdout).toContain(`in ${setting.address} alone`)
+  const home = built(['store', '--home'], { env: env() })
+  expect(home.stderr).toBe('')
+  expect(home.stdout).toContain('Start without LECTERN_STORE')
+  app = await openTestApp({ dataFolder: app.dataFolder })
+  const there = readdirSync(join(app.dataFolder, 'files'), { recursive: true, encoding: 'utf8' })
+  expect([...used].filter((name) => !there.includes(`${name.slice(0, 2)}/${name}`))).toEqual([])
+  expect(built(['store'], { env: { LECTERN_DATA: app.dataFolder } }).stderr).toContain('no store elsewhere is set up')
+}, 120_000)

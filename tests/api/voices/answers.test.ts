@@ -4,6 +4,7 @@ import { unzipSync } from 'fflate'
 import { afterEach, beforeEach, expect, test } from 'vitest'
 import type { Lecture } from '#core/model/lecture.ts'
 import { DEMO_SLIDES } from '#demo/lecture.ts'
+import { takes } from '#server/db/schema.ts'
 import { ffmpegAt } from '#server/media/ffmpeg.ts'
 import { readSound } from '#server/media/read-sound.ts'
 import type { Answer } from '#server/voices/answers.ts'
@@ -50,6 +51,16 @@ test('a reading is heard word by word: two words of the script that were not sai
   expect(now).toMatchObject({ takes: [], keptTakeId: null })
   await app.json('PATCH', `/api/slides/${slide}`, { script })
   expect((await answers())[0]!.isScriptChanged).toBe(true)
+  // a word too short to be heard that was not found, and a reading of something else, are answers as well
+  const [row] = await app.context.db.read.select().from(takes)
+  const { path, ...found } = row!.reading!
+  const keep = (other: typeof path) =>
+    app.context.db.write((tx) => tx.update(takes).set({ reading: { ...found, path: other } }))
+  const short = path.script.map((word, i) => (i === 4 ? { ...word, seconds: 0.05 } : word))
+  await keep({ ...path, script: short, read: path.read.filter(({ word }) => word !== 4) })
+  expect((await answers())[0]!.report).toMatchObject({ isSure: true })
+  await keep({ ...path, read: [] })
+  expect((await answers())[0]!.report).toMatchObject({ isSure: false, events: [] })
 })
 
 test('answers are taken away as sounds with names that sort and a table, two of one name told apart', async () => {

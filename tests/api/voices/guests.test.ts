@@ -237,5 +237,13 @@ describe('so many recordings and no more: it is said before anybody speaks', () 
     await third.join('Cem')
     expect((await third.begin(randomUUID(), own())).status).toBe(429)
     expect((await third.booth()).refusal?.id).toContain('This link has')
+    // who takes back and records again, over and over, fills no disk
+    await app.context.db.write((tx) =>
+      tx
+        .update(takes)
+        .set({ voiceState: 'withdrawn', deletedAt: Date.now() })
+        .where(eq(takes.voiceId, idOf(guest))),
+    )
+    expect((await third.begin(randomUUID(), own())).status).toBe(429)
   })
 })

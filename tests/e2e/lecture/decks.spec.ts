@@ -133,49 +133,49 @@ longTest('where the PDF of a deck differs, its pages stand beside the drawing to
   }
 })
 
-longTest(
-  'slides that could not be drawn whole are found, and pages of the PDF take their place, on those slides alone',
-  async ({ page, server }) => {
-    const { default: Pptx } = await import('pptxgenjs')
-    const made = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
-    for (const title of ['Clouds by their shapes', 'High: thin and white', 'Middle: sheets and rolls', 'Low: heaps and grey'])
-      made.addSlide().addText(title, { x: 1, y: 0.5, w: 8, h: 1, fontSize: 40 })
-    const parts = unzipSync(new Uint8Array((await made.write({ outputType: 'nodebuffer' })) as Buffer))
-    const name = 'ppt/slides/slide1.xml'
-    const frame =
-      '<p:graphicFrame><p:nvGraphicFramePr><p:cNvPr id="90" name="d"/><p:cNvGraphicFramePr/><p:nvPr/></p:nvGraphicFramePr><p:xfrm><a:off x="0" y="0"/><a:ext cx="914400" cy="914400"/></p:xfrm><a:graphic><a:graphicData uri="http://schemas.openxmlformats.org/drawingml/2006/diagram"/></a:graphic></p:graphicFrame>'
-    parts[name] = strToU8(strFromU8(parts[name]!).replace('</p:spTree>', `${frame}</p:spTree>`))
-    const folder = mkdtempSync(join(tmpdir(), 'lectern-decks-'))
-    try {
-      const deckFile = join(folder, 'clouds.pptx')
-      writeFileSync(deckFile, zipSync(parts))
-      await page.goto(server.address)
-      await drop(page, deckFile)
-      await expect(page.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
-      const id = page.url().split('/').at(-1)!
-      const before = await server.lecture(id)
-      expect(before.slides[0]!.warnings).toHaveLength(1)
-      await page.getByRole('radio', { name: 'Not all drawn 1' }).check({ force: true })
-      await expect(page.getByRole('listitem', { name: /^Slide \d/ })).toHaveCount(1)
-      const choosing = page.waitForEvent('filechooser')
-      await page.getByRole('button', { name: 'Choose the PDF' }).click()
-      await (await choosing).setFiles(demoPath('clouds-by-their-shapes.pdf'))
-      const dialog = page.getByRole('dialog', { name: 'The new deck beside this lecture' })
-      await expect(dialog.getByRole('checkbox', { checked: true })).toHaveCount(1)
-      await dialog.getByRole('button', { name: 'Take it over' }).click()
-      await expect(dialog).toBeHidden()
-      await expect(page.getByText('No slide is like this any more.')).toBeVisible()
-      const now = await server.lecture(id)
-      const pictures = (lecture: typeof now) => lecture.slides.map((slide) => slide.steps[0]!.picture)
-      expect(now.slides[0]!.warnings).toEqual([])
-      expect(pictures(now)[0]).not.toBe(pictures(before)[0])
-      expect(pictures(now).slice(1)).toEqual(pictures(before).slice(1))
-      expect(now.slides.map((slide) => slide.title)).toEqual(before.slides.map((slide) => slide.title))
-      await page.keyboard.press('Control+z')
-      await expect.poll(async () => (await server.lecture(id)).slides[0]!.warnings.length).toBe(1)
-      expect(pictures(await server.lecture(id))).toEqual(pictures(before))
-    } finally {
-      rmSync(folder, { recursive: true, force: true })
-    }
-  },
-)
+test('slides that could not be drawn whole are found, and pages of the PDF take their place, on those slides alone', async ({
+  page,
+  server,
+}) => {
+  const { default: Pptx } = await import('pptxgenjs')
+  const made = new (Pptx as unknown as { new (): import('pptxgenjs').default })()
+  for (const title of ['Clouds by their shapes', 'High: thin and white', 'Middle: sheets and rolls', 'Low: heaps and grey'])
+    made.addSlide().addText(title, { x: 1, y: 0.5, w: 8, h: 1, fontSize: 40 })
+  const parts = unzipSync(new Uint8Array((await made.write({ outputType: 'nodebuffer' })) as Buffer))
+  const name = 'ppt/slides/slide1.xml'
+  const frame =
+    '<p:graphicFrame><p:nvGraphicFramePr><p:cNvPr id="90" name="d"/><p:cNvGraphicFramePr/><p:nvPr/></p:nvGraphicFramePr><p:xfrm><a:off x="0" y="0"/><a:ext cx="914400" cy="914400"/></p:xfrm><a:graphic><a:graphicData uri="http://schemas.openxmlformats.org/drawingml/2006/diagram"/></a:graphic></p:graphicFrame>'
+  parts[name] = strToU8(strFromU8(parts[name]!).replace('</p:spTree>', `${frame}</p:spTree>`))
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-decks-'))
+  try {
+    const deckFile = join(folder, 'clouds.pptx')
+    writeFileSync(deckFile, zipSync(parts))
+    await page.goto(server.address)
+    await drop(page, deckFile)
+    await expect(page.getByRole('listitem', { name: 'Slide 1: Clouds by their shapes' })).toBeVisible()
+    const id = page.url().split('/').at(-1)!
+    const before = await server.lecture(id)
+    expect(before.slides[0]!.warnings).toHaveLength(1)
+    await page.getByRole('radio', { name: 'Not all drawn 1' }).check({ force: true })
+    await expect(page.getByRole('listitem', { name: /^Slide \d/ })).toHaveCount(1)
+    const choosing = page.waitForEvent('filechooser')
+    await page.getByRole('button', { name: 'Choose the PDF' }).click()
+    await (await choosing).setFiles(demoPath('clouds-by-their-shapes.pdf'))
+    const dialog = page.getByRole('dialog', { name: 'The new deck beside this lecture' })
+    await expect(dialog.getByRole('checkbox', { checked: true })).toHaveCount(1)
+    await dialog.getByRole('button', { name: 'Take it over' }).click()
+    await expect(dialog).toBeHidden()
+    await expect(page.getByText('No slide is like this any more.')).toBeVisible()
+    const now = await server.lecture(id)
+    const pictures = (lecture: typeof now) => lecture.slides.map((slide) => slide.steps[0]!.picture)
+    expect(now.slides[0]!.warnings).toEqual([])
+    expect(pictures(now)[0]).not.toBe(pictures(before)[0])
+    expect(pictures(now).slice(1)).toEqual(pictures(before).slice(1))
+    expect(now.slides.map((slide) => slide.title)).toEqual(before.slides.map((slide) => slide.title))
+    await page.keyboard.press('Control+z')
+    await expect.poll(async () => (await server.lecture(id)).slides[0]!.warnings.length).toBe(1)
+    expect(pictures(await server.lecture(id))).toEqual(pictures(before))
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+})

@@ -62,58 +62,59 @@ test('one slide is fixed and published again; the same link shows the fixed one'
   await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
 })
 
-longTest(
-  'the unzipped folder plays from a disk, with chapters, captions and no request to any server',
-  async ({ page, server, browser }) => {
-    const id = await published(page, server)
-    await page.request.patch(`${server.address}/api/slides/${(await server.lecture(id)).slides[0]!.id}`, {
-      data: { script: 'Clouds have names. High ones are thin and white.' },
-    })
-    await page.getByRole('button', { name: 'Make edition 2' }).click()
-    await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
-    const address = await page
-      .getByRole('link', { name: /web folder/ })
-      .first()
-      .getAttribute('href')
-    const zip = await (await page.request.get(`${server.address}${address}`)).body()
-    const folder = mkdtempSync(join(tmpdir(), 'lectern-folder-'))
-    try {
-      const files = unzipSync(new Uint8Array(zip))
-      for (const [name, content] of Object.entries(files)) {
-        await mkdir(dirname(join(folder, name)), { recursive: true })
-        writeFileSync(join(folder, name), content)
-      }
-      const { title } = await server.lecture(id)
-      await server.kill()
-      const learner = await stranger(browser)
-      const asked: string[] = []
-      const problems: string[] = []
-      learner.on('request', (request) => asked.push(request.url()))
-      learner.on('pageerror', (error) => problems.push(error.message))
-      learner.on('console', (message) => message.type() === 'error' && problems.push(message.text()))
-      const top = Object.keys(files)[0]!.split('/')[0]!
-      await learner.goto(`file://${join(folder, encodeURIComponent(top), 'index.html')}`)
-      await expect(learner.getByRole('heading', { name: title, level: 1 })).toBeVisible()
-      await learner.getByRole('button', { name: 'Begin' }).click()
-      await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.5)
-      await expect(learner.getByRole('region', { name: 'Transcript' })).toContainText('High ones are thin and white.')
-      await learner.getByRole('link', { name: 'Clouds have names.', exact: false }).first().click()
-      await expect(learner.getByTestId('caption')).toContainText('Clouds have names.')
-      expect(await learner.getByRole('navigation', { name: 'Slides of this lecture' }).getByRole('button').count()).toBe(4)
-      // a learning platform shows it within a page of its own: it has no other page to send learners to
-      writeFileSync(
-        join(folder, 'outside.html'),
-        `<iframe src="${encodeURIComponent(top)}/index.html" width="1200" height="700"></iframe>`,
-      )
-      await learner.goto(`file://${join(folder, 'outside.html')}`)
-      await expect(learner.frameLocator('iframe').getByRole('region', { name: 'Transcript' })).toContainText('High ones are thin')
-      expect(asked.filter((url) => !/^(file|data|blob):/.test(url))).toEqual([])
-      expect(problems).toEqual([])
-    } finally {
-      rmSync(folder, { recursive: true, force: true })
+test('the unzipped folder plays from a disk, with chapters, captions and no request to any server', async ({
+  page,
+  server,
+  browser,
+}) => {
+  const id = await published(page, server)
+  await page.request.patch(`${server.address}/api/slides/${(await server.lecture(id)).slides[0]!.id}`, {
+    data: { script: 'Clouds have names. High ones are thin and white.' },
+  })
+  await page.getByRole('button', { name: 'Make edition 2' }).click()
+  await expect(editionsOf(page).getByText('Edition 2', { exact: true })).toBeVisible()
+  const address = await page
+    .getByRole('link', { name: /web folder/ })
+    .first()
+    .getAttribute('href')
+  const zip = await (await page.request.get(`${server.address}${address}`)).body()
+  const folder = mkdtempSync(join(tmpdir(), 'lectern-folder-'))
+  try {
+    const files = unzipSync(new Uint8Array(zip))
+    for (const [name, content] of Object.entries(files)) {
+      await mkdir(dirname(join(folder, name)), { recursive: true })
+      writeFileSync(join(folder, name), content)
     }
-  },
-)
+    const { title } = await server.lecture(id)
+    await server.kill()
+    const learner = await stranger(browser)
+    const asked: string[] = []
+    const problems: string[] = []
+    learner.on('request', (request) => asked.push(request.url()))
+    learner.on('pageerror', (error) => problems.push(error.message))
+    learner.on('console', (message) => message.type() === 'error' && problems.push(message.text()))
+    const top = Object.keys(files)[0]!.split('/')[0]!
+    await learner.goto(`file://${join(folder, encodeURIComponent(top), 'index.html')}`)
+    await expect(learner.getByRole('heading', { name: title, level: 1 })).toBeVisible()
+    await learner.getByRole('button', { name: 'Begin' }).click()
+    await expect.poll(() => timeOf(learner)).toBeGreaterThan(0.5)
+    await expect(learner.getByRole('region', { name: 'Transcript' })).toContainText('High ones are thin and white.')
+    await learner.getByRole('link', { name: 'Clouds have names.', exact: false }).first().click()
+    await expect(learner.getByTestId('caption')).toContainText('Clouds have names.')
+    expect(await learner.getByRole('navigation', { name: 'Slides of this lecture' }).getByRole('button').count()).toBe(4)
+    // a learning platform shows it within a page of its own: it has no other page to send learners to
+    writeFileSync(
+      join(folder, 'outside.html'),
+      `<iframe src="${encodeURIComponent(top)}/index.html" width="1200" height="700"></iframe>`,
+    )
+    await learner.goto(`file://${join(folder, 'outside.html')}`)
+    await expect(learner.frameLocator('iframe').getByRole('region', { name: 'Transcript' })).toContainText('High ones are thin')
+    expect(asked.filter((url) => !/^(file|data|blob):/.test(url))).toEqual([])
+    expect(problems).toEqual([])
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+})
 
 longTest('a school’s crest and the kinds of video are chosen, and can be undone', async ({ page, server }) => {
   const id = await openClouds(page, server)

@@ -84,46 +84,46 @@ longTest(
   },
 )
 
-longTest(
-  'one long recording is divided: proposed, dragged, undone by nothing lost, and every slide has its part',
-  async ({ page, server }, info) => {
-    const id = await openClouds(page, server)
-    const whole = noise(0.002, seconds(20), 3)
-    for (const [i, at] of [0.6, 3, 6.6, 9, 12.8, 15.2].entries()) lay(whole, voice(0.3, seconds(2), i + 1), seconds(at))
-    await page.getByRole('button', { name: 'Add' }).click()
-    await page.getByRole('menuitem', { name: 'One recording of the whole lecture' }).click()
-    await page.getByLabel('Recording of the whole lecture').setInputFiles(save(info.outputPath('evening.wav'), whole))
-    await expect(page.getByRole('heading', { name: 'Divide “evening.wav”' })).toBeVisible()
+test('one long recording is divided: proposed, dragged, undone by nothing lost, and every slide has its part', async ({
+  page,
+  server,
+}, info) => {
+  const id = await openClouds(page, server)
+  const whole = noise(0.002, seconds(20), 3)
+  for (const [i, at] of [0.6, 3, 6.6, 9, 12.8, 15.2].entries()) lay(whole, voice(0.3, seconds(2), i + 1), seconds(at))
+  await page.getByRole('button', { name: 'Add' }).click()
+  await page.getByRole('menuitem', { name: 'One recording of the whole lecture' }).click()
+  await page.getByLabel('Recording of the whole lecture').setInputFiles(save(info.outputPath('evening.wav'), whole))
+  await expect(page.getByRole('heading', { name: 'Divide “evening.wav”' })).toBeVisible()
 
-    await page.getByRole('combobox', { name: 'to slide' }).selectOption({ index: 2 })
-    await page.getByLabel('Changes proposed from').selectOption('pauses')
-    const handle = page.getByRole('button', { name: /^Slide 2 begins at/ })
-    const at = async () => Number(/(\d+):(\d+\.\d)/.exec((await handle.getAttribute('aria-label'))!)![2])
-    expect(await at()).toBeGreaterThan(5)
-    expect(await at()).toBeLessThan(6.6)
-    // dragged into the first sentence's pause it snaps there; dragged into speech it stays free and says so
-    const box = (await handle.boundingBox())!
-    const pixels = (await page.getByRole('group', { name: 'Changes of slide over the recording' }).boundingBox())!.width / 20
-    await page.mouse.move(box.x + 4, box.y + 5)
-    await page.mouse.down()
-    await page.mouse.move(box.x + 4 - 3.1 * pixels, box.y + 5, { steps: 6 })
-    await page.mouse.up()
-    expect(await at()).toBeGreaterThan(2.5)
-    expect(await at()).toBeLessThan(3.1)
-    await page.getByLabel('Changes proposed from').selectOption('moments')
-    await page.getByLabel(/^Moments at which/).fill('0:06, 0:05')
-    await expect(page.getByRole('alert')).toContainText('does not come after')
-    await expect(page.getByRole('button', { name: 'Divide over 3 slides' })).toBeDisabled()
-    await page.getByLabel(/^Moments at which/).fill('0:05.9, 0:12')
-    await page.getByRole('button', { name: 'Divide over 3 slides' }).click()
-    await tidied(server, id, 3)
-    const { slides } = await server.lecture(id)
-    const lengths = slides.slice(0, 3).map((s) => toSeconds(s.takes[0]!.samples))
-    expect(lengths.reduce((a, b) => a + b)).toBeCloseTo(20, 6)
-    expect(lengths[0]).toBeGreaterThan(5)
-    expect(lengths[0]).toBeLessThan(6.6)
-  },
-)
+  await page.getByRole('combobox', { name: 'to slide' }).selectOption({ index: 2 })
+  await page.getByLabel('Changes proposed from').selectOption('pauses')
+  const handle = page.getByRole('button', { name: /^Slide 2 begins at/ })
+  const at = async () => Number(/(\d+):(\d+\.\d)/.exec((await handle.getAttribute('aria-label'))!)![2])
+  expect(await at()).toBeGreaterThan(5)
+  expect(await at()).toBeLessThan(6.6)
+  // dragged into the first sentence's pause it snaps there; dragged into speech it stays free and says so
+  const box = (await handle.boundingBox())!
+  const pixels = (await page.getByRole('group', { name: 'Changes of slide over the recording' }).boundingBox())!.width / 20
+  await page.mouse.move(box.x + 4, box.y + 5)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 4 - 3.1 * pixels, box.y + 5, { steps: 6 })
+  await page.mouse.up()
+  expect(await at()).toBeGreaterThan(2.5)
+  expect(await at()).toBeLessThan(3.1)
+  await page.getByLabel('Changes proposed from').selectOption('moments')
+  await page.getByLabel(/^Moments at which/).fill('0:06, 0:05')
+  await expect(page.getByRole('alert')).toContainText('does not come after')
+  await expect(page.getByRole('button', { name: 'Divide over 3 slides' })).toBeDisabled()
+  await page.getByLabel(/^Moments at which/).fill('0:05.9, 0:12')
+  await page.getByRole('button', { name: 'Divide over 3 slides' }).click()
+  await tidied(server, id, 3)
+  const { slides } = await server.lecture(id)
+  const lengths = slides.slice(0, 3).map((s) => toSeconds(s.takes[0]!.samples))
+  expect(lengths.reduce((a, b) => a + b)).toBeCloseTo(20, 6)
+  expect(lengths[0]).toBeGreaterThan(5)
+  expect(lengths[0]).toBeLessThan(6.6)
+})
 
 test('text slides, copies, steps and another picture: made, joined, separated, undone', async ({ page, server }) => {
   const id = await openClouds(page, server)

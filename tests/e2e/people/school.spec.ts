@@ -12,10 +12,7 @@ import { folderStore } from '#server/storage/file-store.ts'
 import { makeLink } from '#server/watch/links.ts'
 import { type TestServer, withServer } from '#tests/e2e/server.ts'
 import { expect, test } from '#tests/e2e/test.ts'
-import { IS_LONG } from '#tests/support/long.ts'
 import { seedLecture } from '#tests/support/seed.ts'
-
-const longTest = IS_LONG ? test : test.skip
 
 const PASSWORD = 'a long enough word'
 
@@ -102,113 +99,110 @@ async function faultless(page: Page) {
   expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' ')}`)).toEqual([])
 }
 
-longTest(
-  'a school is set up, people join, a lecture is shared and spoken of, and each sees what is theirs',
-  async ({ browser }) => {
-    await schoolServer(async (server) => {
-      const ines = await somebody(browser)
-      await setUp(ines, server)
-      const mira = await invited(ines, browser, server, 'teacher', 'Mira')
-      const jonas = await invited(ines, browser, server, 'teacher', 'Jonas')
-      const tove = await invited(ines, browser, server, 'reviewer', 'Tove')
-      await expect(ines.getByRole('row', { name: /Mira/ })).toContainText('mira@school.example')
-      await faultless(ines)
+test('a school is set up, people join, a lecture is shared and spoken of, and each sees what is theirs', async ({ browser }) => {
+  await schoolServer(async (server) => {
+    const ines = await somebody(browser)
+    await setUp(ines, server)
+    const mira = await invited(ines, browser, server, 'teacher', 'Mira')
+    const jonas = await invited(ines, browser, server, 'teacher', 'Jonas')
+    const tove = await invited(ines, browser, server, 'reviewer', 'Tove')
+    await expect(ines.getByRole('row', { name: /Mira/ })).toContainText('mira@school.example')
+    await faultless(ines)
 
-      // a lecture of Mira's is nobody else's
-      await openOwn(mira, server, 'mira@school.example')
-      await jonas.goto(mira.url())
-      await expect(jonas.getByText('This is not here, or it was not shared with you.')).toBeVisible()
-      await jonas.goto(server.address)
-      await expect(jonas.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
-      await tove.goto(server.address)
-      await expect(tove.getByText('Nothing was shared with you yet.')).toBeVisible()
-      await expect(tove.getByRole('button', { name: 'New lecture' })).toHaveCount(0)
+    // a lecture of Mira's is nobody else's
+    await openOwn(mira, server, 'mira@school.example')
+    await jonas.goto(mira.url())
+    await expect(jonas.getByText('This is not here, or it was not shared with you.')).toBeVisible()
+    await jonas.goto(server.address)
+    await expect(jonas.getByRole('heading', { name: 'Begin with your deck' })).toBeVisible()
+    await tove.goto(server.address)
+    await expect(tove.getByText('Nothing was shared with you yet.')).toBeVisible()
+    await expect(tove.getByRole('button', { name: 'New lecture' })).toHaveCount(0)
 
-      // shared: with Tove by name, with Jonas by a space
-      await mira.getByRole('button', { name: 'Share' }).click()
-      await mira.getByLabel('Share with somebody').selectOption('Tove, tove@school.example')
-      await expect(mira.getByLabel('What Tove may do')).toHaveValue('comment')
-      await faultless(mira)
-      await mira.getByRole('button', { name: 'Done' }).click()
-      const sheet = mira.url()
-      await mira.goto(`${server.address}/spaces`)
-      await mira.getByLabel('Name of a new space').fill('Weather, year 7')
-      await mira.getByRole('button', { name: 'Open a space' }).click()
-      await mira.getByLabel('Add somebody to Weather, year 7').selectOption('Jonas')
-      await expect(mira.getByLabel('What Jonas may do')).toHaveValue('edit')
-      await faultless(mira)
-      await mira.goto(sheet)
-      await mira.getByRole('button', { name: 'Share' }).click()
-      await mira.getByLabel('In the space').selectOption('Weather, year 7')
-      await mira.getByRole('button', { name: 'Done' }).click()
+    // shared: with Tove by name, with Jonas by a space
+    await mira.getByRole('button', { name: 'Share' }).click()
+    await mira.getByLabel('Share with somebody').selectOption('Tove, tove@school.example')
+    await expect(mira.getByLabel('What Tove may do')).toHaveValue('comment')
+    await faultless(mira)
+    await mira.getByRole('button', { name: 'Done' }).click()
+    const sheet = mira.url()
+    await mira.goto(`${server.address}/spaces`)
+    await mira.getByLabel('Name of a new space').fill('Weather, year 7')
+    await mira.getByRole('button', { name: 'Open a space' }).click()
+    await mira.getByLabel('Add somebody to Weather, year 7').selectOption('Jonas')
+    await expect(mira.getByLabel('What Jonas may do')).toHaveValue('edit')
+    await faultless(mira)
+    await mira.goto(sheet)
+    await mira.getByRole('button', { name: 'Share' }).click()
+    await mira.getByLabel('In the space').selectOption('Weather, year 7')
+    await mira.getByRole('button', { name: 'Done' }).click()
 
-      // Tove may watch and comment, not change
-      await tove.goto(server.address)
-      await expect(tove.getByText('of Mira')).toBeVisible()
-      await tove.getByRole('link', { name: 'Look at it' }).click()
-      await expect(tove.getByText('You may watch this, not change it')).toBeVisible()
-      await expect(tove.getByRole('link', { name: 'Record slide 1' })).toHaveCount(0)
-      await expect(tove.getByRole('button', { name: 'Move slide 1' })).toHaveCount(0)
-      await expect(tove.getByRole('button', { name: 'Add' })).toHaveCount(0)
-      await expect(tove.getByRole('textbox', { name: 'Title of the lecture' })).toHaveCount(0)
-      await expect(tove.getByRole('navigation', { name: 'Places of this lecture' }).getByRole('link')).toHaveText(['Sheet'])
-      // a slide that is opened is read; where it would be changed, that is said
-      await tove.getByRole('link', { name: 'Clouds by their shapes' }).click()
-      const read = tove.getByRole('region', { name: 'Slide 1, to be read' })
-      await expect(read.getByText('What the picture shows')).toBeVisible()
-      await expect(read.getByRole('textbox')).toHaveCount(0)
-      await faultless(tove)
-      await tove.goto(`${sheet}/booth`)
-      await expect(tove.getByText('Here the lecture is changed.')).toBeVisible()
-      await faultless(tove)
-      await tove.getByRole('link', { name: 'To the sheet' }).click()
-      const toDo = async () => Number(/(\d+) things to do/.exec(await mira.getByText(/\d+ things to do/).innerText())![1])
-      const before = await toDo()
-      await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
-      await tove.getByLabel('A comment').fill('Say what a shape is.')
-      // what was typed and not sent is there again
-      await tove.keyboard.press('Escape')
-      await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
-      await expect(tove.getByLabel('A comment')).toHaveValue('Say what a shape is.')
-      await tove.getByRole('button', { name: 'Comment', exact: true }).click()
-      await expect(tove.getByRole('dialog').getByText('Say what a shape is.')).toBeVisible()
-      await faultless(tove)
+    // Tove may watch and comment, not change
+    await tove.goto(server.address)
+    await expect(tove.getByText('of Mira')).toBeVisible()
+    await tove.getByRole('link', { name: 'Look at it' }).click()
+    await expect(tove.getByText('You may watch this, not change it')).toBeVisible()
+    await expect(tove.getByRole('link', { name: 'Record slide 1' })).toHaveCount(0)
+    await expect(tove.getByRole('button', { name: 'Move slide 1' })).toHaveCount(0)
+    await expect(tove.getByRole('button', { name: 'Add' })).toHaveCount(0)
+    await expect(tove.getByRole('textbox', { name: 'Title of the lecture' })).toHaveCount(0)
+    await expect(tove.getByRole('navigation', { name: 'Places of this lecture' }).getByRole('link')).toHaveText(['Sheet'])
+    // a slide that is opened is read; where it would be changed, that is said
+    await tove.getByRole('link', { name: 'Clouds by their shapes' }).click()
+    const read = tove.getByRole('region', { name: 'Slide 1, to be read' })
+    await expect(read.getByText('What the picture shows')).toBeVisible()
+    await expect(read.getByRole('textbox')).toHaveCount(0)
+    await faultless(tove)
+    await tove.goto(`${sheet}/booth`)
+    await expect(tove.getByText('Here the lecture is changed.')).toBeVisible()
+    await faultless(tove)
+    await tove.getByRole('link', { name: 'To the sheet' }).click()
+    const toDo = async () => Number(/(\d+) things to do/.exec(await mira.getByText(/\d+ things to do/).innerText())![1])
+    const before = await toDo()
+    await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
+    await tove.getByLabel('A comment').fill('Say what a shape is.')
+    // what was typed and not sent is there again
+    await tove.keyboard.press('Escape')
+    await tove.getByRole('button', { name: 'Comments on slide 1: 0 open' }).click()
+    await expect(tove.getByLabel('A comment')).toHaveValue('Say what a shape is.')
+    await tove.getByRole('button', { name: 'Comment', exact: true }).click()
+    await expect(tove.getByRole('dialog').getByText('Say what a shape is.')).toBeVisible()
+    await faultless(tove)
 
-      // it comes to Mira by itself, is answered and settled
-      await expect(mira.getByRole('button', { name: 'Comments on slide 1: 1 open' })).toBeVisible()
-      expect(await toDo()).toBe(before + 1)
-      await mira.getByRole('button', { name: 'Comments on slide 1: 1 open' }).click()
-      await mira.getByLabel('Answer').fill('I will.')
-      await mira.getByRole('button', { name: 'Answer' }).click()
-      await expect(tove.getByRole('dialog').getByText('I will.')).toBeVisible()
-      await mira.getByRole('button', { name: 'Settled' }).click()
-      await mira.getByRole('button', { name: 'Done' }).click()
-      await expect(mira.getByRole('button', { name: 'Comments on slide 1: 0 open' })).toBeVisible()
-      await expect.poll(toDo).toBe(before)
+    // it comes to Mira by itself, is answered and settled
+    await expect(mira.getByRole('button', { name: 'Comments on slide 1: 1 open' })).toBeVisible()
+    expect(await toDo()).toBe(before + 1)
+    await mira.getByRole('button', { name: 'Comments on slide 1: 1 open' }).click()
+    await mira.getByLabel('Answer').fill('I will.')
+    await mira.getByRole('button', { name: 'Answer' }).click()
+    await expect(tove.getByRole('dialog').getByText('I will.')).toBeVisible()
+    await mira.getByRole('button', { name: 'Settled' }).click()
+    await mira.getByRole('button', { name: 'Done' }).click()
+    await expect(mira.getByRole('button', { name: 'Comments on slide 1: 0 open' })).toBeVisible()
+    await expect.poll(toDo).toBe(before)
 
-      // Jonas changes a script, and Mira sees it within moments
-      await jonas.goto(sheet)
-      await expect(mira.getByRole('list', { name: 'Who else is here' })).toHaveText(/J/)
-      await expect(mira.getByTitle('Jonas looks at the whole lecture')).toBeVisible()
-      await jonas.getByLabel('Title of the lecture').fill('Clouds for year 7')
-      await jonas.getByLabel('Title of the lecture').blur()
-      await expect(mira.getByLabel('Title of the lecture')).toHaveValue('Clouds for year 7')
-      await expect(jonas.getByText('All changes saved')).toBeVisible()
+    // Jonas changes a script, and Mira sees it within moments
+    await jonas.goto(sheet)
+    await expect(mira.getByRole('list', { name: 'Who else is here' })).toHaveText(/J/)
+    await expect(mira.getByTitle('Jonas looks at the whole lecture')).toBeVisible()
+    await jonas.getByLabel('Title of the lecture').fill('Clouds for year 7')
+    await jonas.getByLabel('Title of the lecture').blur()
+    await expect(mira.getByLabel('Title of the lecture')).toHaveValue('Clouds for year 7')
+    await expect(jonas.getByText('All changes saved')).toBeVisible()
 
-      // who leaves is out, and is erased only when that was asked once more
-      await ines.goto(`${server.address}/people`)
-      await ines.getByRole('button', { name: 'Tove leaves' }).click()
-      await ines.getByRole('button', { name: 'Erase Tove' }).click()
-      await ines.getByRole('dialog').getByRole('button', { name: 'Leave it' }).click()
-      await expect(ines.getByRole('row', { name: /Tove/ })).toBeVisible()
-      await ines.getByRole('button', { name: 'Erase Tove' }).click()
-      await ines.getByRole('dialog', { name: 'Erase Tove' }).getByRole('button', { name: 'Erase' }).click()
-      await expect(ines.getByRole('row', { name: /Tove/ })).toHaveCount(0)
+    // who leaves is out, and is erased only when that was asked once more
+    await ines.goto(`${server.address}/people`)
+    await ines.getByRole('button', { name: 'Tove leaves' }).click()
+    await ines.getByRole('button', { name: 'Erase Tove' }).click()
+    await ines.getByRole('dialog').getByRole('button', { name: 'Leave it' }).click()
+    await expect(ines.getByRole('row', { name: /Tove/ })).toBeVisible()
+    await ines.getByRole('button', { name: 'Erase Tove' }).click()
+    await ines.getByRole('dialog', { name: 'Erase Tove' }).getByRole('button', { name: 'Erase' }).click()
+    await expect(ines.getByRole('row', { name: /Tove/ })).toHaveCount(0)
 
-      for (const page of [ines, mira, jonas, tove]) await page.context().close()
-    })
-  },
-)
+    for (const page of [ines, mira, jonas, tove]) await page.context().close()
+  })
+})
 
 test('a session that ends in the middle of work loses nothing: one signs in over the page', async ({ browser }) => {
   await schoolServer(async (server) => {

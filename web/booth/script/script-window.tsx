@@ -1,9 +1,7 @@
 /** The script of the slide that is spoken to, in a window of its own for a second screen: it follows the booth, and its keys are the booth's. */
 
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useState } from 'react'
 import { useParams } from 'react-router'
-import { pointsOf } from '#core/script/points.ts'
-import { sentences } from '#core/script/sentences.ts'
 import { say } from '#core/words/say.ts'
 import { Button } from '#web/components/button.tsx'
 import { clock } from '#web/components/format.ts'
@@ -16,6 +14,7 @@ import { NotFoundPage } from '#web/shell/not-found-page.tsx'
 import { LookControls } from './look-controls.tsx'
 import { type ScriptAct, type ScriptShown, useScriptReceiver } from './script-channel.ts'
 import { useScriptLook } from './script-look.ts'
+import { useScriptParts } from './script-parts.ts'
 import { ScriptText } from './script-text.tsx'
 
 /** A booth that is open answers at once. */
@@ -74,8 +73,7 @@ export function ScriptWindow() {
   const slide = lecture?.slides.find((s) => s.id === shown?.slideId)
   const language = slide?.language ?? lecture?.language ?? 'en'
   const script = slide?.script ?? ''
-  const points = useMemo(() => pointsOf(script), [script])
-  const said = useMemo(() => (points ? [] : sentences(script, language)), [points, script, language])
+  const { points, said } = useScriptParts(script, language)
   if (isLoading) return <Loading what={say('the lecture')} />
   if (!lecture) return <NotFoundPage sentence={sentenceOf(error)} />
   return (
