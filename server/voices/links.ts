@@ -1,6 +1,6 @@
 /** Links by which others record for a lecture: made and changed by its teachers, opened by whoever has them. */
 
-import { and, count, desc, eq, inArray, isNull, or } from 'drizzle-orm'
+import { and, desc, eq, inArray, isNotNull, isNull, or } from 'drizzle-orm'
 import { isOpen, type NewVoiceLink, type VoiceLinkChange } from '#core/voices/voice-link.ts'
 import { message } from '#core/words/say.ts'
 import type { Database, Tables } from '#server/db/database.ts'
@@ -13,16 +13,15 @@ import { newToken } from '#server/watch/token.ts'
 
 export type VoiceLinkRow = typeof voiceLinks.$inferSelect
 
-/** How many of somebody's recordings are sent, and how many are still theirs alone. */
-async function countTakes(read: Tables, lectureId: string) {
+/** Recordings of each voice: those that were sent, and how many are still theirs alone. */
+async function takesByVoice(read: Tables, lectureId: string) {
   const rows = await read
-    .select({ voiceId: takes.voiceId, state: takes.voiceState, takes: count() })
+    .select({ id: takes.id, voiceId: takes.voiceId, state: takes.voiceState })
     .from(takes)
     .innerJoin(slides, eq(slides.id, takes.slideId))
-    .where(and(eq(slides.lectureId, lectureId), isNull(takes.deletedAt)))
-    .groupBy(takes.voiceId, takes.voiceState)
+    .where(and(eq(slides.lectureId, lectureId), isNotNull(takes.voiceId), isNull(takes.deletedAt)))
   return (voiceId: string, state: 'sent' | 'unsent') =>
-    rows.find((row) => row.voiceId === voiceId && row.state === state)?.takes ?? 0
+    rows.filter((row) => row.voiceId === voiceId && row.state === state).map(({ id }) => id)
 }
 
 /** @returns links of a lecture, the newest first, with who came by them */
@@ -37,13 +36,13 @@ export async function readVoiceLinks(read: Tables, lectureId: string) {
         rows.map((row) => row.token),
       ),
     )
-  const counted = await countTakes(read, lectureId)
+  const takesOf = await takesByVoice(read, lectureId)
   return rows.map(({ lectureId: _, passcode, ...link }) => ({
     ...link,
     hasPasscode: passcode !== null,
     voices: who
       .filter((voice) => voice.token === link.token)
-      .map(({ id, name }) => ({ id, name, sent: counted(id, 'sent'), unsent: counted(id, 'unsent') })),
+      .map(({ id, name }) => ({ id, name, sent: takesOf(id, 'sent'), unsent: takesOf(id, 'unsent').length })),
   }))
 }
 export type ShownVoiceLink = Awaited<ReturnType<typeof readVoiceLinks>>[number]

@@ -135,7 +135,7 @@ function Answers({ lecture, token }: { lecture: Lecture; token: string }) {
     })
   }
   const spoken = lecture.slides.filter((slide) => all.some((answer) => answer.slideId === slide.id))
-  const unsent = (link?.voices ?? []).filter((voice) => voice.sent === 0)
+  const unsent = (link?.voices ?? []).filter((voice) => voice.sent.length === 0)
   const seconds = scaleOf(answers)
   const scale = { width, seconds, pixelsASecond: width / seconds }
   return (

@@ -5,16 +5,23 @@ import { Button } from '#web/components/button.tsx'
 import { editOrTell } from '#web/data/history.ts'
 import { useAppDispatch } from '#web/data/store.ts'
 
-/** The newest take by a name on each slide, where another one is kept. */
-const waiting = (lecture: Lecture, name: string) =>
+/** The newest of a guest's takes on each slide, where another one is kept. */
+const waiting = (lecture: Lecture, takeIds: readonly string[]) =>
   lecture.slides.flatMap((slide) => {
-    const [newest] = slide.takes.filter((take) => take.speaker === name && take.state === 'sealed')
+    const [newest] = slide.takes.filter((take) => takeIds.includes(take.id) && take.state === 'sealed')
     return newest && newest.id !== slide.keptTakeId ? [{ slide, take: newest }] : []
   })
 
-export function KeepGuest({ lecture, name }: { lecture: Lecture; name: string }) {
+interface KeepGuestProps {
+  lecture: Lecture
+  name: string
+  /** What they sent: another guest may have the same name. */
+  takeIds: readonly string[]
+}
+
+export function KeepGuest({ lecture, name, takeIds }: KeepGuestProps) {
   const dispatch = useAppDispatch()
-  const found = waiting(lecture, name)
+  const found = waiting(lecture, takeIds)
   if (found.length === 0) return null
   const keep = () =>
     void dispatch(

@@ -39,10 +39,10 @@ function People({ lecture, link }: { lecture: Lecture; link: VoiceLink }) {
         <li key={id} className="flex flex-wrap items-center gap-x-3 gap-y-1 py-0.5">
           <bdi className="font-medium">{name}</bdi>
           <span className="text-base-content/75">
-            {say('{sent, plural, =0 {nothing sent yet} one {# recording sent} other {# recordings sent}}', { sent })}
+            {say('{sent, plural, =0 {nothing sent yet} one {# recording sent} other {# recordings sent}}', { sent: sent.length })}
             {unsent > 0 && say(' · {unsent} recorded and not sent', { unsent })}
           </span>
-          {link.kind === 'guest' && <KeepGuest lecture={lecture} name={name} />}
+          {link.kind === 'guest' && <KeepGuest lecture={lecture} name={name} takeIds={sent} />}
         </li>
       ))}
     </ul>

@@ -54,8 +54,7 @@ test('a reading is heard word by word: two words of the script that were not sai
   // a word too short to be heard that was not found, and a reading of something else, are answers as well
   const [row] = await app.context.db.read.select().from(takes)
   const { path, ...found } = row!.reading!
-  const keep = (other: typeof path) =>
-    app.context.db.write((tx) => tx.update(takes).set({ reading: { ...found, path: other } }))
+  const keep = (other: typeof path) => app.context.db.write((tx) => tx.update(takes).set({ reading: { ...found, path: other } }))
   const short = path.script.map((word, i) => (i === 4 ? { ...word, seconds: 0.05 } : word))
   await keep({ ...path, script: short, read: path.read.filter(({ word }) => word !== 4) })
   expect((await answers())[0]!.report).toMatchObject({ isSure: true })

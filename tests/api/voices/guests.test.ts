@@ -8,6 +8,7 @@ import type { Lecture } from '#core/model/lecture.ts'
 import { VOICE_BOUNDS } from '#core/voices/voice-link.ts'
 import { takes } from '#server/db/schema.ts'
 import { keepWholeTake } from '#server/domain/takes/takes.ts'
+import type { ShownVoiceLink } from '#server/voices/links.ts'
 import { clearVoices } from '#server/voices/recordings.ts'
 import { openTestApp, type TestApp } from '#tests/api/harness.ts'
 import { madeTake } from '#tests/made/sound.ts'
@@ -86,6 +87,14 @@ describe('a recording', () => {
     ])
     expect(keptTake(slide!)!.id).toBe(kept)
     expect(slide!.takes[0]!.clip).not.toBeNull()
+    // another one of the same name is somebody else, of whom nothing is kept by mistake
+    const other = visitor(app, token)
+    await other.join('Ada')
+    const { links } = await app.read<{ links: ShownVoiceLink[] }>(`/api/lectures/${lecture.id}/voiceLinks`)
+    expect(links[0]!.voices.map(({ name, sent }) => [name, sent])).toEqual([
+      ['Ada', [id]],
+      ['Ada', []],
+    ])
   })
 
   test('in which nothing was recorded is refused in words, and is no recording', async () => {
